@@ -1,0 +1,72 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { skerryIntent } from '../../demo/skerry.ts';
+import { configsOf, intents } from '../../testing/fabricOf.ts';
+import { linux } from './linux.ts';
+
+describe('linux dialect', () => {
+  test('what is rendered reads back as the same configuration', () => {
+    fc.assert(
+      fc.property(intents, (intent) => {
+        for (const config of configsOf(intent).configs.values()) {
+          const { files } = linux.render(config);
+          const back = linux.parse(files);
+          expect(back.unread).toEqual([]);
+          expect(back.config).toEqual(config);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+
+  const leaf = configsOf(skerryIntent()).configs.get('leaf-7a')!;
+
+  test('every line of a leaf is traced to a place in the configuration', () => {
+    const { files } = linux.render(leaf);
+    const seen = new Set<string>();
+    linux.parse(files, (path, file, line) => {
+      expect(path).not.toBe('');
+      seen.add(`${file}:${line}`);
+    });
+    for (const [file, text] of Object.entries(files))
+      text.split('\n').forEach((line, i) => {
+        if (line.trim() === '' || /^[#!]/.test(line.trim())) return;
+        expect(seen, `${file}:${i + 1} ${line}`).toContain(`${file}:${i + 1}`);
+      });
+  });
+
+  test('lines that are not understood are named with file, line and reason', () => {
+    const { files } = linux.render(leaf);
+    const broken = {
+      interfaces: files['interfaces']!.replace('vxlan-id ', 'vxlan-idd '),
+      'frr.conf': files['frr.conf']!.replace(' ge 32 le 32', ' ge 12 le 32').replace('maximum-paths 64', 'maximum-paths 999'),
+    };
+    const { unread } = linux.parse(broken);
+    expect(unread.map((u) => [u.file, u.why])).toEqual(
+      expect.arrayContaining([
+        ['interfaces', expect.stringContaining('vxlan-idd is not a word')],
+        ['frr.conf', expect.stringContaining('length 24 < ge')],
+        ['frr.conf', 'maximum-paths takes 1–256'],
+      ]),
+    );
+    for (const u of unread) expect(broken[u.file as 'interfaces'].split('\n')[u.line - 1]).toContain(u.text.split(' ')[0]);
+  });
+
+  test('a line unknown inside a block is tried in the block above, as the daemon does', () => {
+    const { config, unread } = linux.parse({ interfaces: '', 'frr.conf': 'router bgp 65001\n address-family ipv4 unicast\n bgp router-id 10.0.0.1\nhostname late\n' });
+    expect(unread).toEqual([]);
+    expect(config.bgp?.routerId).toBe('10.0.0.1');
+    expect(config.hostname).toBe('late');
+  });
+
+  test('a snippet with an endless loop stops at its limit and says so; a sound one is appended and read', () => {
+    const endless = { name: 'spin', file: 'frr.conf' as const, on: 'all' as const, text: '{% for i in (1..900000000) %}{{ i }}{% endfor %}' };
+    const stopped = linux.render(leaf, [endless]);
+    expect(stopped.findings[0]?.message).toMatch(/Snippet spin takes more than it may/);
+    const note = { name: 'quiet', file: 'frr.conf' as const, on: 'all' as const, text: 'log file /var/log/{{ switch.hostname }}.log' };
+    const fine = linux.render(leaf, [note]);
+    expect(fine.findings).toEqual([]);
+    expect(fine.files['frr.conf']).toContain('log file /var/log/sk-lf-07a.log');
+    expect(linux.parse(fine.files).unread).toEqual([]);
+  });
+});

@@ -1,0 +1,120 @@
+import type { SwitchModel } from '../hardware/switchModel.ts';
+import type { VlanId, Vni } from '../numbers/vni.ts';
+import { DEFAULT_SETTINGS, type FabricSettings, type RackPattern } from '../patterns/patterns.ts';
+
+/** Logical position in a fabric, e.g. `spine-2`, `leaf-3`, `leaf-7a`. */
+export type SeatId = string;
+
+/** Which pool each kind of value is drawn from, by pool name. An empty name means none chosen yet. */
+export interface PoolRoles {
+  readonly spineAsn: string;
+  readonly leafAsn: string;
+  readonly loopback: string;
+  readonly vtep: string;
+  readonly link: string;
+  readonly vni: string;
+  readonly subnet: string;
+}
+export type PoolRole = keyof PoolRoles;
+
+export interface Rack {
+  /** Never used again after removal, so names and values stay put. */
+  readonly number: number;
+  /** Name of a rack pattern in the intent. */
+  readonly pattern: string;
+  /** 1-based position of its first leaf on every spine; fixed when the rack is added, so cables never move. */
+  readonly slot: number;
+  readonly place?: string;
+}
+
+export interface Vrf {
+  readonly name: string;
+  /** VLAN that carries the VRF's L3 VNI on each switch. */
+  readonly transitVlan: VlanId;
+  /** L3 VNI; drawn when absent. */
+  readonly vni?: Vni;
+}
+
+export interface Network {
+  readonly name: string;
+  readonly vrf: string;
+  readonly vlan: VlanId;
+  /** Chosen VNI; absent = by the fabric's VNI rule. */
+  readonly vni?: Vni;
+  /** Chosen subnet; absent = drawn with `subnetLength`. */
+  readonly subnet?: string;
+  readonly subnetLength: number;
+  /** Layer 3 MTU in bytes; absent = the fabric's default for tenants. */
+  readonly mtu?: number;
+  /** Racks that carry it. */
+  readonly racks: readonly number[];
+}
+
+export type Side = 'both' | 'a' | 'b';
+
+/** A server on a rack's port: on a pair, `both` makes a multihomed LAG over the same port of both leaves. */
+export interface ServerPort {
+  readonly rack: number;
+  readonly side: Side;
+  readonly port: string;
+  readonly server: string;
+  readonly untagged?: string;
+  readonly tagged: readonly string[];
+}
+
+/** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `seat`. */
+export interface Snippet {
+  readonly name: string;
+  readonly file: 'interfaces' | 'frr.conf';
+  readonly on: 'all' | 'spines' | 'leaves';
+  readonly text: string;
+}
+
+/** The intent of one fabric: the document everything else is computed from. Lists are kept in a fixed order. */
+export interface FabricIntent {
+  readonly name: string;
+  /** First part of every switch name: `sk` gives `sk-lf-01`. */
+  readonly namePrefix: string;
+  /** Pattern it was laid from; empty before that. */
+  readonly pattern: string;
+  readonly settings: FabricSettings;
+  readonly spines: { readonly count: number; readonly model: string };
+  readonly parallel: number;
+  readonly models: readonly SwitchModel[];
+  readonly rackPatterns: readonly RackPattern[];
+  readonly pools: PoolRoles;
+  readonly racks: readonly Rack[];
+  readonly seating: Readonly<Record<SeatId, string>>;
+  readonly vrfs: readonly Vrf[];
+  readonly networks: readonly Network[];
+  readonly ports: readonly ServerPort[];
+  readonly snippets: readonly Snippet[];
+}
+
+export const NO_POOLS: PoolRoles = { spineAsn: '', leafAsn: '', loopback: '', vtep: '', link: '', vni: '', subnet: '' };
+
+/** A fabric before anything was laid out. */
+export function emptyIntent(name: string, namePrefix: string): FabricIntent {
+  return {
+    name,
+    namePrefix,
+    pattern: '',
+    settings: DEFAULT_SETTINGS,
+    spines: { count: 0, model: '' },
+    parallel: 1,
+    models: [],
+    rackPatterns: [],
+    pools: NO_POOLS,
+    racks: [],
+    seating: {},
+    vrfs: [],
+    networks: [],
+    ports: [],
+    snippets: [],
+  };
+}
+
+export const networkMtu = (intent: FabricIntent, network: Network): number => network.mtu ?? intent.settings.tenantMtu;
+export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | undefined =>
+  intent.rackPatterns.find((p) => p.name === rack.pattern);
+export const serverPortKey = (p: Pick<ServerPort, 'rack' | 'side' | 'port'>): string => `${p.rack}.${p.side}.${p.port}`;

@@ -1,0 +1,66 @@
+import type { FabricIntent, PoolRole } from '../intent/intent.ts';
+import type { Layout, Seat } from '../layout/layout.ts';
+import type { PoolKind } from './pool.ts';
+
+/** Names a value within a fabric: `leaf-1/loopback`, `network:echo-store/vni`. */
+export type ValueKey = string;
+
+/** A value the fabric needs. */
+export interface Demand {
+  readonly key: ValueKey;
+  readonly kind: PoolKind;
+  readonly role: PoolRole;
+  /** Name of the pool to draw from. */
+  readonly pool: string;
+  /** Prefix length for addresses; 0 for numbers. */
+  readonly length: number;
+  /** A value that was chosen by a person or follows from a rule; it is claimed, not drawn. */
+  readonly wanted?: string;
+}
+
+export const asnKey = (intent: FabricIntent, seat: Pick<Seat, 'id' | 'role' | 'rack'>): ValueKey =>
+  seat.role === 'spine' ? 'spines/asn' : intent.settings.asnScheme === 'per-rack' ? `rack-${seat.rack}/asn` : `${seat.id}/asn`;
+export const loopbackKey = (seat: string): ValueKey => `${seat}/loopback`;
+export const vtepKey = (seat: string): ValueKey => `${seat}/vtep`;
+export const linkKey = (link: string): ValueKey => `${link}/link`;
+export const vrfVniKey = (vrf: string): ValueKey => `vrf:${vrf}/vni`;
+export const networkVniKey = (network: string): ValueKey => `network:${network}/vni`;
+export const subnetKey = (network: string): ValueKey => `network:${network}/subnet`;
+
+const ROLE_KIND: Readonly<Record<PoolRole, PoolKind>> = {
+  spineAsn: 'asn',
+  leafAsn: 'asn',
+  loopback: 'ipv4',
+  vtep: 'ipv4',
+  link: 'ipv4',
+  vni: 'vni',
+  subnet: 'ipv4',
+};
+export const kindOfRole = (role: PoolRole): PoolKind => ROLE_KIND[role];
+
+/** Every value a fabric needs, in the order they are drawn. */
+export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {
+  const demands: Demand[] = [];
+  const seen = new Set<ValueKey>();
+  const want = (key: ValueKey, role: PoolRole, length: number, wanted?: string): void => {
+    if (seen.has(key)) return;
+    seen.add(key);
+    const demand = { key, kind: ROLE_KIND[role], role, pool: intent.pools[role], length };
+    demands.push(wanted === undefined ? demand : { ...demand, wanted });
+  };
+  for (const seat of layout.seats) {
+    want(asnKey(intent, seat), seat.role === 'spine' ? 'spineAsn' : 'leafAsn', 0);
+    want(loopbackKey(seat.id), 'loopback', 32);
+    if (seat.role === 'leaf') want(vtepKey(seat.id), 'vtep', 32);
+  }
+  if (intent.settings.underlay === 'numbered') for (const link of layout.links) want(linkKey(link.id), 'link', 31);
+  const byRule = (vlan: number): string | undefined =>
+    intent.settings.vniRule === 'drawn' ? undefined : String(intent.settings.vniRule === 'base' ? intent.settings.vniBase + vlan : vlan);
+  for (const vrf of intent.vrfs)
+    want(vrfVniKey(vrf.name), 'vni', 0, vrf.vni === undefined ? byRule(vrf.transitVlan) : String(vrf.vni));
+  for (const n of intent.networks) {
+    want(networkVniKey(n.name), 'vni', 0, n.vni === undefined ? byRule(n.vlan) : String(n.vni));
+    want(subnetKey(n.name), 'subnet', n.subnetLength, n.subnet);
+  }
+  return demands;
+}

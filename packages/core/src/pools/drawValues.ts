@@ -1,0 +1,171 @@
+import type { Finding } from '../finding.ts';
+import { FreeSpace } from './freeSpace.ts';
+import { formatValue, intervalsOf, valueInterval, type Interval, type Pool, type PoolKind } from './pool.ts';
+import type { Demand, ValueKey } from './demands.ts';
+
+/** One line of the ledger: who holds a value. `pool` is empty for a chosen value that lies in no pool. */
+export interface LedgerEntry {
+  readonly kind: PoolKind;
+  readonly pool: string;
+  readonly value: string;
+  readonly fabric: string;
+  readonly key: ValueKey;
+  /** The open change that drew it; null once a revision holds it. */
+  readonly change: string | null;
+}
+
+export type Values = ReadonlyMap<ValueKey, string>;
+
+export interface Drawn {
+  readonly values: Values;
+  /** Entries that are new; the held ones stay as they are. */
+  readonly entries: readonly LedgerEntry[];
+  readonly findings: readonly Finding[];
+}
+
+/** What to call each pool role in a sentence. */
+const ROLE_WORDS: Readonly<Record<Demand['role'], string>> = {
+  spineAsn: 'AS numbers of spines',
+  leafAsn: 'AS numbers of leaves',
+  loopback: 'loopbacks',
+  vtep: 'VTEPs',
+  link: 'links',
+  vni: 'VNIs',
+  subnet: 'subnets',
+};
+
+/**
+ * Gives every demand a value. Stable: a value that is held for the same key (by this change, else by the live revision)
+ * is kept; a new one is the smallest free of the pool. Nothing another change holds is ever drawn.
+ *
+ * `ledger` is everybody's, `mine` tells which entries this draw may use as its own: the live ones of the fabric and the
+ * change's. Same input, same result.
+ */
+export function drawValues(
+  demands: readonly Demand[],
+  pools: readonly Pool[],
+  ledger: readonly LedgerEntry[],
+  owner: { readonly fabric: string; readonly change: string | null },
+): Drawn {
+  const values = new Map<ValueKey, string>();
+  const entries: LedgerEntry[] = [];
+  const findings: Finding[] = [];
+  const poolByName = new Map(pools.map((p) => [p.name, p]));
+  const ranges = new Map<string, Interval[]>(pools.map((p) => [p.name, intervalsOf(p)]));
+  const taken = new Map<string, FreeSpace>(pools.map((p) => [p.name, new FreeSpace()]));
+  const held = new Map<ValueKey, LedgerEntry>();
+
+  for (const entry of ledger) {
+    const block = valueInterval(entry.kind, entry.value);
+    const space = taken.get(entry.pool);
+    if (block && space) space.take(block);
+    if (entry.fabric !== owner.fabric) continue;
+    if (entry.change === owner.change || (entry.change === null && !held.has(entry.key))) held.set(entry.key, entry);
+  }
+  const inRanges = (pool: string, block: Interval): boolean =>
+    (ranges.get(pool) ?? []).some((r) => r.from <= block.from && block.to <= r.to);
+  const keeps = (d: Demand, e: LedgerEntry): boolean =>
+    d.wanted === undefined
+      ? e.kind === d.kind && (e.pool === d.pool || d.pool === '') && (d.kind !== 'ipv4' || e.value.endsWith(`/${d.length}`))
+      : e.value === d.wanted;
+  const add = (d: Demand, value: string, pool: string): void => {
+    values.set(d.key, value);
+    entries.push({ kind: d.kind, pool, value, fabric: owner.fabric, key: d.key, change: owner.change });
+  };
+
+  const open: Demand[] = [];
+  for (const d of demands) {
+    const entry = held.get(d.key);
+    if (entry && keeps(d, entry)) values.set(d.key, entry.value);
+    else open.push(d);
+  }
+  for (const d of open.filter((x) => x.wanted !== undefined)) {
+    const wanted = d.wanted!;
+    const block = valueInterval(d.kind, wanted);
+    if (!block) {
+      findings.push({ rule: 'value-form', severity: 'error', message: `“${wanted}” cannot be the value of ${d.key}.`, path: d.key });
+      continue;
+    }
+    if (!inRanges(d.pool, block)) {
+      add(d, wanted, '');
+      continue;
+    }
+    const space = taken.get(d.pool)!;
+    if (!space.isFree(block)) {
+      const holder = ledger.find((e) => {
+        const b = e.pool === d.pool ? valueInterval(e.kind, e.value) : null;
+        return b !== null && b.from <= block.to && block.from <= b.to;
+      });
+      // Re-claiming one's own value with another size or after a change of mind is no clash.
+      if (!holder || holder.fabric !== owner.fabric || holder.key !== d.key) {
+        findings.push({
+          rule: 'value-taken',
+          severity: 'error',
+          message: `${wanted} of pool ${d.pool} is held by ${holder ? `${holder.key} of ${holder.fabric}` : 'another value of this draw'}.`,
+          cure: 'Choose another value, or leave it empty to have one drawn.',
+          path: d.key,
+          subjects: [d.key.split('/')[0]!],
+        });
+        continue;
+      }
+    }
+    space.take(block);
+    add(d, wanted, d.pool);
+  }
+  const short = new Map<string, number>();
+  for (const d of open) {
+    if (d.wanted !== undefined) continue;
+    const pool = poolByName.get(d.pool);
+    const size = d.kind === 'ipv4' ? 2 ** (32 - d.length) : 1;
+    const space = pool && taken.get(d.pool);
+    let start: number | null = null;
+    if (space && pool.kind === d.kind)
+      for (const range of ranges.get(d.pool) ?? []) {
+        start = space.firstFree(range, size);
+        if (start !== null) break;
+      }
+    if (start === null || !space) {
+      const why = `${d.role}|${d.pool}|${pool ? (pool.kind === d.kind ? 'full' : 'kind') : d.pool === '' ? 'unset' : 'gone'}`;
+      short.set(why, (short.get(why) ?? 0) + 1);
+      continue;
+    }
+    space.take({ from: start, to: start + size - 1 });
+    add(d, formatValue(d.kind, start, d.length), d.pool);
+  }
+  for (const [why, n] of short) {
+    const [role, pool, reason] = why.split('|') as [Demand['role'], string, string];
+    const what = ROLE_WORDS[role];
+    findings.push({
+      rule: 'pool-enough',
+      severity: 'error',
+      path: `/pools/${role}`,
+      subjects: [`pool:${role}`],
+      message:
+        reason === 'full'
+          ? `Pool ${pool} is too small: ${n} more ${what} are needed than it has free.`
+          : reason === 'kind'
+            ? `Pool ${pool} does not hold ${what}.`
+            : reason === 'unset'
+              ? `No pool is chosen for ${what}; ${n} ${n === 1 ? 'value waits' : 'values wait'}.`
+              : `There is no pool ${pool} for ${what}.`,
+      cure: reason === 'full' ? `Add a range to ${pool}, or choose a larger pool.` : `Choose a pool for ${what} under Values.`,
+    });
+  }
+  return { values, entries, findings };
+}
+
+/** How full a pool is, in numbers or addresses. */
+export function utilisation(pool: Pool, ledger: readonly LedgerEntry[]): { readonly size: number; readonly held: number } {
+  const space = new FreeSpace();
+  for (const e of ledger) {
+    const block = e.pool === pool.name ? valueInterval(e.kind, e.value) : null;
+    if (block) space.take(block);
+  }
+  let size = 0;
+  let held = 0;
+  for (const range of intervalsOf(pool)) {
+    size += range.to - range.from + 1;
+    held += space.takenIn(range);
+  }
+  return { size, held };
+}

@@ -1,0 +1,95 @@
+import fc from 'fast-check';
+import { deriveConfigs } from '../config/deriveConfigs.ts';
+import { applyEdits } from '../intent/applyEdit.ts';
+import { layEdits, MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS, tenantEdits } from '../demo/skerry.ts';
+import type { Edit } from '../intent/edits.ts';
+import { emptyIntent, type FabricIntent } from '../intent/intent.ts';
+import { layOut } from '../layout/layout.ts';
+import type { FabricPattern } from '../patterns/patterns.ts';
+import { demandsOf } from '../pools/demands.ts';
+import { drawValues } from '../pools/drawValues.ts';
+
+/** An intent with everything computed up to SwitchConfig; throws where a step has findings. */
+export function configsOf(intent: FabricIntent, pools = POOLS) {
+  const layout = layOut(intent);
+  const drawn = drawValues(demandsOf(intent, layout), pools, [], { fabric: intent.name, change: null });
+  if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
+  return { layout, drawn, configs: deriveConfigs(intent, layout, drawn.values, pools) };
+}
+
+/** Applies edits to an empty fabric `tarn`; throws on the first that is refused. */
+export function intentOf(...edits: Edit[]): FabricIntent {
+  const made = applyEdits(emptyIntent('tarn', 'tn'), edits);
+  if (made.findings.length > 0) throw new Error(`edit ${made.failedAt}: ${made.findings[0]!.message}`);
+  return made.intent;
+}
+
+/** Fabric patterns of all settings the linux dialect can express, small enough to test with. */
+export const patterns: fc.Arbitrary<FabricPattern> = fc
+  .record({
+    spines: fc.integer({ min: 1, max: 4 }),
+    parallel: fc.integer({ min: 1, max: 2 }),
+    singles: fc.integer({ min: 0, max: 3 }),
+    pairs: fc.integer({ min: 0, max: 2 }),
+    settings: fc.record({
+      asnScheme: fc.constantFrom('per-leaf' as const, 'per-rack' as const),
+      underlay: fc.constantFrom('numbered' as const, 'unnumbered' as const),
+      bfd: fc.boolean(),
+      vniRule: fc.constantFrom('drawn' as const, 'base' as const),
+      linkMtu: fc.constantFrom(9216, 9100),
+    }),
+  })
+  .map((p) => ({
+    name: 'any',
+    description: '',
+    spines: { count: p.spines, model: 'TV-S32C' },
+    parallel: p.parallel,
+    racks: [
+      { pattern: 'single-48', count: p.singles },
+      { pattern: 'pair-48', count: p.pairs },
+    ],
+    settings: p.settings,
+  }));
+
+/** Intents with tenants: VRFs, networks on some of the racks, servers on their ports. */
+export const intents: fc.Arbitrary<FabricIntent> = fc
+  .record({
+    pattern: patterns,
+    vrfs: fc.integer({ min: 0, max: 3 }),
+    networks: fc.array(
+      fc.record({
+        vrf: fc.nat(2),
+        racks: fc.array(fc.integer({ min: 1, max: 5 }), { maxLength: 4 }),
+        mtu: fc.option(fc.constantFrom(1500, 9000), { nil: undefined }),
+        servers: fc.nat(2),
+      }),
+      { maxLength: 5 },
+    ),
+  })
+  .map(({ pattern, vrfs, networks }) => {
+    const rackCount = pattern.racks.reduce((n, r) => n + r.count, 0);
+    const singles = pattern.racks[0]!.count;
+    const edits: Edit[] = [
+      { kind: 'layFabric', pattern, models: MODELS, rackPatterns: RACK_PATTERNS },
+      { kind: 'choosePools', pools: SKERRY_POOLS },
+    ];
+    for (let v = 0; v < vrfs; v++) edits.push({ kind: 'addVrf', vrf: { name: `vrf${v}`, transitVlan: 4001 + v } });
+    let port = 0;
+    networks.forEach((n, i) => {
+      if (vrfs === 0) return;
+      const racks = [...new Set(n.racks.filter((r) => r <= rackCount))];
+      const mtu = n.mtu === undefined ? {} : { mtu: n.mtu };
+      edits.push({ kind: 'addNetwork', network: { name: `net${i}`, vrf: `vrf${n.vrf % vrfs}`, vlan: 100 + i, subnetLength: 24, racks, ...mtu } });
+      for (let s = 0; s < n.servers; s++)
+        for (const rack of racks)
+          edits.push({
+            kind: 'connectServer',
+            port: { rack, side: rack > singles ? (s % 2 === 0 ? 'both' : 'b') : 'a', port: `p${1 + (port++ % 48)}`, server: `srv${i}-${s}`, untagged: `net${i}`, tagged: [] },
+          });
+    });
+    return intentOf(...edits);
+  });
+
+/** Small tenant set for a fabric laid with `layEdits`. */
+export const tenants = tenantEdits;
+export { layEdits };
