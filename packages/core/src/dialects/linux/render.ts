@@ -1,9 +1,10 @@
-import { Liquid, type Template } from 'liquidjs';
-import type { Bridging, SwitchConfig } from '../../config/switchConfig.ts';
+import { Liquid } from 'liquidjs';
+import type { BfdProfile, BgpConfig, BgpPeer, BgpVrf, BridgeConfig, Bridging, EvpnVni, LagConfig, PortConfig, PrefixList, RouteMap, SviConfig, SwitchConfig, VrfConfig, VxlanConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import type { RenderedConfig } from '../dialect.ts';
-import { FRR_TEMPLATE, INTERFACES_TEMPLATE } from './templates.ts';
+import { shaped } from '../shapes.ts';
+import { FRR, INTERFACES } from './templates.ts';
 
 /** Limits for text the team writes: template length, milliseconds, and cells LiquidJS counts as memory. */
 const SNIPPET_LIMITS = { parseLimit: 100_000, renderLimit: 250, memoryLimit: 1_000_000 } as const;
@@ -18,10 +19,78 @@ engine.registerFilter('bridging', (b: Bridging): string => {
   return b.untagged === undefined ? `${vids}\n    bridge-allow-untagged no` : `${vids}\n    bridge-pvid ${b.untagged}`;
 });
 
-const TEMPLATES: Readonly<Record<string, Template[]>> = {
-  interfaces: engine.parse(INTERFACES_TEMPLATE),
-  'frr.conf': engine.parse(FRR_TEMPLATE),
+/** Scalars the templates compare; everything else is opaque text to them. */
+const LITERALS = ['kind'];
+const make = <T>(template: string): ((input: T) => string) => shaped<T>(engine, engine.parse(template), LITERALS).render;
+
+const interfaces = {
+  head: make<Pick<SwitchConfig, 'hostname' | 'loopbacks'>>(INTERFACES.head),
+  port: make<PortConfig>(INTERFACES.port),
+  lag: make<LagConfig>(INTERFACES.lag),
+  vxlan: make<VxlanConfig>(INTERFACES.vxlan),
+  bridge: make<BridgeConfig>(INTERFACES.bridge),
+  vrf: make<VrfConfig>(INTERFACES.vrf),
+  svi: make<SviConfig>(INTERFACES.svi),
 };
+const frr = {
+  head: make<{ hostname: string; policyRequired: boolean }>(FRR.head),
+  vrf: make<VrfConfig>(FRR.vrf),
+  trackedPort: make<{ name: string }>(FRR.trackedPort),
+  segment: make<Pick<LagConfig, 'name' | 'segment'>>(FRR.segment),
+  prefixList: make<PrefixList>(FRR.prefixList),
+  routeMap: make<RouteMap>(FRR.routeMap),
+  bfd: make<{ profiles: readonly BfdProfile[] }>(FRR.bfd),
+  bgpHead: make<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn' | 'vrfs'>>(FRR.bgpHead),
+  peer: make<BgpPeer>(FRR.peer),
+  bgpFamilies: make<{ ipv4: BgpConfig['ipv4']; evpn: Omit<BgpConfig['evpn'], 'vnis'> }>(FRR.bgpFamilies),
+  evpnVni: make<EvpnVni>(FRR.evpnVni),
+  bgpTail: make<object>(FRR.bgpTail),
+  bgpVrf: make<BgpVrf>(FRR.bgpVrf),
+};
+
+const each = <T>(items: readonly T[], render: (item: T) => string): string => {
+  let out = '';
+  for (const item of items) out += render(item);
+  return out;
+};
+
+function renderInterfaces(c: SwitchConfig): string {
+  return (
+    interfaces.head({ hostname: c.hostname, loopbacks: c.loopbacks }) +
+    each(c.ports, interfaces.port) +
+    each(c.lags, interfaces.lag) +
+    each(c.vxlans, interfaces.vxlan) +
+    (c.bridge ? interfaces.bridge(c.bridge) : '') +
+    each(c.vrfs, interfaces.vrf) +
+    each(c.svis, interfaces.svi) +
+    '\n'
+  );
+}
+
+function renderBgp({ peers, ipv4, evpn: { vnis, ...evpn }, vrfs, ...head }: BgpConfig): string {
+  return (
+    frr.bgpHead(head) +
+    each(peers, frr.peer) +
+    frr.bgpFamilies({ ipv4, evpn }) +
+    each(vnis, frr.evpnVni) +
+    frr.bgpTail({}) +
+    each(vrfs, frr.bgpVrf)
+  );
+}
+
+function renderFrr(c: SwitchConfig): string {
+  return (
+    frr.head({ hostname: c.hostname, policyRequired: c.bgp?.policyRequired ?? false }) +
+    each(c.vrfs, frr.vrf) +
+    each(c.ports, (p) => (p.tracked ? frr.trackedPort({ name: p.name }) : '')) +
+    each(c.lags, (l) => (l.segment ? frr.segment({ name: l.name, segment: l.segment }) : '')) +
+    each(c.prefixLists, frr.prefixList) +
+    each(c.routeMaps, frr.routeMap) +
+    (c.bfdProfiles.length > 0 ? frr.bfd({ profiles: c.bfdProfiles }) : '') +
+    (c.bgp ? renderBgp(c.bgp) : '') +
+    '\n'
+  );
+}
 
 function renderSnippet(snippet: Snippet, config: SwitchConfig): string | Finding {
   try {
@@ -46,9 +115,8 @@ function renderSnippet(snippet: Snippet, config: SwitchConfig): string | Finding
 
 /** SwitchConfig → `interfaces` and `frr.conf`, through the text templates; then the snippets meant for it. */
 export function renderLinux(config: SwitchConfig, snippets: readonly Snippet[] = []): RenderedConfig {
-  const files: Record<string, string> = {};
+  const files: Record<string, string> = { interfaces: renderInterfaces(config), 'frr.conf': renderFrr(config) };
   const findings: Finding[] = [];
-  for (const [file, template] of Object.entries(TEMPLATES)) files[file] = String(engine.renderSync(template, { c: config }));
   for (const snippet of snippets) {
     const text = renderSnippet(snippet, config);
     if (typeof text === 'string') files[snippet.file] += `${snippet.file === 'interfaces' ? '#' : '!'} snippet ${snippet.name}\n${text}`;

@@ -1,145 +1,138 @@
-/** ifupdown2 `/etc/network/interfaces`. Sees `c`, the SwitchConfig. */
-export const INTERFACES_TEMPLATE = `# {{ c.hostname }}: written by Anthemion from its intent; edits here are found as drift
+/**
+ * ifupdown2 `/etc/network/interfaces`, one template for each kind of stanza. Each sees its part of the SwitchConfig as `x`.
+ */
+export const INTERFACES = {
+  head: `# {{ x.hostname }}: written by Anthemion from its intent; edits here are found as drift
 auto lo
 iface lo inet loopback
-{%- for a in c.loopbacks %}
+{%- for a in x.loopbacks %}
+    address {{ a }}
+{%- endfor %}`,
+  port: `
+
+auto {{ x.name }}
+iface {{ x.name }}
+{%- if x.description %}
+    alias {{ x.description }}
+{%- endif %}
+{%- for a in x.addresses %}
     address {{ a }}
 {%- endfor %}
-{%- for p in c.ports %}
+{%- if x.mtu %}
+    mtu {{ x.mtu }}
+{%- endif %}
+{%- if x.bridging %}{{ x.bridging | bridging }}{% endif %}`,
+  lag: `
 
-auto {{ p.name }}
-iface {{ p.name }}
-{%- if p.description %}
-    alias {{ p.description }}
+auto {{ x.name }}
+iface {{ x.name }}
+{%- if x.description %}
+    alias {{ x.description }}
 {%- endif %}
-{%- for a in p.addresses %}
-    address {{ a }}
-{%- endfor %}
-{%- if p.mtu %}
-    mtu {{ p.mtu }}
-{%- endif %}
-{%- if p.bridging %}{{ p.bridging | bridging }}{% endif %}
-{%- endfor %}
-{%- for l in c.lags %}
-
-auto {{ l.name }}
-iface {{ l.name }}
-{%- if l.description %}
-    alias {{ l.description }}
-{%- endif %}
-    bond-slaves {{ l.members | join: ' ' }}
+    bond-slaves {{ x.members | join: ' ' }}
     bond-mode 802.3ad
     bond-miimon 100
     bond-lacp-rate 1
-{%- if l.segment %}
-    bond-ad-actor-system {{ l.segment.systemMac }}
+{%- if x.segment %}
+    bond-ad-actor-system {{ x.segment.systemMac }}
 {%- endif %}
-{%- if l.mtu %}
-    mtu {{ l.mtu }}
+{%- if x.mtu %}
+    mtu {{ x.mtu }}
 {%- endif %}
-{%- if l.bridging %}{{ l.bridging | bridging }}{% endif %}
-{%- endfor %}
-{%- for v in c.vxlans %}
+{%- if x.bridging %}{{ x.bridging | bridging }}{% endif %}`,
+  vxlan: `
 
-auto {{ v.name }}
-iface {{ v.name }}
-    vxlan-id {{ v.vni }}
-{%- if v.localAddress %}
-    vxlan-local-tunnelip {{ v.localAddress }}
+auto {{ x.name }}
+iface {{ x.name }}
+    vxlan-id {{ x.vni }}
+{%- if x.localAddress %}
+    vxlan-local-tunnelip {{ x.localAddress }}
 {%- endif %}
-{%- if v.vlan %}
-    bridge-access {{ v.vlan }}
+{%- if x.vlan %}
+    bridge-access {{ x.vlan }}
 {%- endif %}
-    bridge-learning {% if v.learning %}on{% else %}off{% endif %}
-    bridge-arp-nd-suppress {% if v.arpSuppression %}on{% else %}off{% endif %}
-{%- if v.mtu %}
-    mtu {{ v.mtu }}
-{%- endif %}
-{%- endfor %}
-{%- if c.bridge %}
+    bridge-learning {% if x.learning %}on{% else %}off{% endif %}
+    bridge-arp-nd-suppress {% if x.arpSuppression %}on{% else %}off{% endif %}
+{%- if x.mtu %}
+    mtu {{ x.mtu }}
+{%- endif %}`,
+  bridge: `
 
-auto {{ c.bridge.name }}
-iface {{ c.bridge.name }}
+auto {{ x.name }}
+iface {{ x.name }}
     bridge-vlan-aware yes
-    bridge-ports {{ c.bridge.members | join: ' ' }}
-    bridge-vids {{ c.bridge.vlans | join: ' ' }}
-    bridge-stp off
-{%- endif %}
-{%- for v in c.vrfs %}
+    bridge-ports {{ x.members | join: ' ' }}
+    bridge-vids {{ x.vlans | join: ' ' }}
+    bridge-stp off`,
+  vrf: `
 
-auto {{ v.name }}
-iface {{ v.name }}
-    vrf-table auto
-{%- endfor %}
-{%- for s in c.svis %}
+auto {{ x.name }}
+iface {{ x.name }}
+    vrf-table auto`,
+  svi: `
 
-auto {{ s.name }}
-iface {{ s.name }}
-{%- for a in s.addresses %}
+auto {{ x.name }}
+iface {{ x.name }}
+{%- for a in x.addresses %}
     address {{ a }}
 {%- endfor %}
-{%- if s.virtual %}
-    address-virtual {{ s.virtual.mac }} {{ s.virtual.address }}
+{%- if x.virtual %}
+    address-virtual {{ x.virtual.mac }} {{ x.virtual.address }}
 {%- endif %}
-    vlan-id {{ s.vlan }}
-    vlan-raw-device {{ c.bridge.name | default: 'bridge' }}
-{%- if s.mac %}
-    hwaddress {{ s.mac }}
+    vlan-id {{ x.vlan }}
+    vlan-raw-device bridge
+{%- if x.mac %}
+    hwaddress {{ x.mac }}
 {%- endif %}
-{%- if s.mtu %}
-    mtu {{ s.mtu }}
+{%- if x.mtu %}
+    mtu {{ x.mtu }}
 {%- endif %}
-{%- if s.vrf %}
-    vrf {{ s.vrf }}
-{%- endif %}
-{%- endfor %}
-`;
+{%- if x.vrf %}
+    vrf {{ x.vrf }}
+{%- endif %}`,
+} as const;
 
-/** FRR integrated `/etc/frr/frr.conf`. Sees `c`, the SwitchConfig. */
-export const FRR_TEMPLATE = `{% unless c.bgp.policyRequired %}frr defaults datacenter{% else %}frr defaults traditional{% endunless %}
-hostname {{ c.hostname }}
+/** FRR's integrated `/etc/frr/frr.conf`, one template for each kind of block. */
+export const FRR = {
+  head: `{% unless x.policyRequired %}frr defaults datacenter{% else %}frr defaults traditional{% endunless %}
+hostname {{ x.hostname }}
 service integrated-vtysh-config
 log syslog informational
-!
-{%- for v in c.vrfs %}
-vrf {{ v.name }}
-{%- if v.l3Vni %}
- vni {{ v.l3Vni }}
+!`,
+  vrf: `
+vrf {{ x.name }}
+{%- if x.l3Vni %}
+ vni {{ x.l3Vni }}
 {%- endif %}
 exit-vrf
-!
-{%- endfor %}
-{%- for p in c.ports %}{% if p.tracked %}
-interface {{ p.name }}
+!`,
+  trackedPort: `
+interface {{ x.name }}
  evpn mh uplink
 exit
-!
-{%- endif %}{% endfor %}
-{%- for l in c.lags %}{% if l.segment %}
-interface {{ l.name }}
- evpn mh es-id {{ l.segment.number }}
- evpn mh es-sys-mac {{ l.segment.systemMac }}
+!`,
+  segment: `
+interface {{ x.name }}
+ evpn mh es-id {{ x.segment.number }}
+ evpn mh es-sys-mac {{ x.segment.systemMac }}
 exit
-!
-{%- endif %}{% endfor %}
-{%- for l in c.prefixLists %}{% for e in l.entries %}
-ip prefix-list {{ l.name }} seq {{ e.seq }} {% if e.permit %}permit{% else %}deny{% endif %} {{ e.prefix }}
+!`,
+  prefixList: `{% for e in x.entries %}
+ip prefix-list {{ x.name }} seq {{ e.seq }} {% if e.permit %}permit{% else %}deny{% endif %} {{ e.prefix }}
 {%- if e.ge %} ge {{ e.ge }}{% endif %}{% if e.le %} le {{ e.le }}{% endif %}
 {%- endfor %}
-!
-{%- endfor %}
-{%- for m in c.routeMaps %}{% for e in m.entries %}
-route-map {{ m.name }} {% if e.permit %}permit{% else %}deny{% endif %} {{ e.seq }}
+!`,
+  routeMap: `{% for e in x.entries %}
+route-map {{ x.name }} {% if e.permit %}permit{% else %}deny{% endif %} {{ e.seq }}
 {%- if e.matchPrefixList %}
  match ip address prefix-list {{ e.matchPrefixList }}
 {%- endif %}
 exit
 {%- endfor %}
-!
-{%- endfor %}
-{%- if c.bfdProfiles.size > 0 %}
+!`,
+  bfd: `
 bfd
-{%- for p in c.bfdProfiles %}
+{%- for p in x.profiles %}
  profile {{ p.name }}
 {%- if p.multiplier %}
   detect-multiplier {{ p.multiplier }}
@@ -153,132 +146,129 @@ bfd
  exit
 {%- endfor %}
 exit
-!
+!`,
+  bgpHead: `
+router bgp {{ x.asn }}
+{%- if x.routerId %}
+ bgp router-id {{ x.routerId }}
 {%- endif %}
-{%- if c.bgp %}{% assign b = c.bgp %}
-router bgp {{ b.asn }}
-{%- if b.routerId %}
- bgp router-id {{ b.routerId }}
-{%- endif %}
-{%- unless b.defaultIpv4 %}
+{%- unless x.defaultIpv4 %}
  no bgp default ipv4-unicast
 {%- endunless %}
-{%- if b.multipathRelax %}
+{%- if x.multipathRelax %}
  bgp bestpath as-path multipath-relax
+{%- endif %}`,
+  peer: `
+{%- if x.kind == 'group' %}
+ neighbor {{ x.name }} peer-group
+{%- if x.remoteAs %}
+ neighbor {{ x.name }} remote-as {{ x.remoteAs }}
 {%- endif %}
-{%- for p in b.peers %}
-{%- if p.kind == 'group' %}
- neighbor {{ p.name }} peer-group
-{%- if p.remoteAs %}
- neighbor {{ p.name }} remote-as {{ p.remoteAs }}
+{%- elsif x.kind == 'interface' %}
+{%- if x.remoteAs %}
+ neighbor {{ x.name }} interface remote-as {{ x.remoteAs }}
 {%- endif %}
-{%- elsif p.kind == 'interface' %}
-{%- if p.remoteAs %}
- neighbor {{ p.name }} interface remote-as {{ p.remoteAs }}
-{%- endif %}
-{%- if p.group %}
- neighbor {{ p.name }} interface peer-group {{ p.group }}
+{%- if x.group %}
+ neighbor {{ x.name }} interface peer-group {{ x.group }}
 {%- endif %}
 {%- else %}
-{%- if p.remoteAs %}
- neighbor {{ p.name }} remote-as {{ p.remoteAs }}
+{%- if x.remoteAs %}
+ neighbor {{ x.name }} remote-as {{ x.remoteAs }}
 {%- endif %}
-{%- if p.group %}
- neighbor {{ p.name }} peer-group {{ p.group }}
+{%- if x.group %}
+ neighbor {{ x.name }} peer-group {{ x.group }}
 {%- endif %}
 {%- endif %}
-{%- if p.description %}
- neighbor {{ p.name }} description {{ p.description }}
+{%- if x.description %}
+ neighbor {{ x.name }} description {{ x.description }}
 {%- endif %}
-{%- if p.keepalive %}
- neighbor {{ p.name }} timers {{ p.keepalive }} {{ p.hold }}
+{%- if x.keepalive %}
+ neighbor {{ x.name }} timers {{ x.keepalive }} {{ x.hold }}
 {%- endif %}
-{%- if p.connect %}
- neighbor {{ p.name }} timers connect {{ p.connect }}
+{%- if x.connect %}
+ neighbor {{ x.name }} timers connect {{ x.connect }}
 {%- endif %}
-{%- if p.bfd %}
- neighbor {{ p.name }} bfd
+{%- if x.bfd %}
+ neighbor {{ x.name }} bfd
 {%- endif %}
-{%- if p.bfdProfile %}
- neighbor {{ p.name }} bfd profile {{ p.bfdProfile }}
+{%- if x.bfdProfile %}
+ neighbor {{ x.name }} bfd profile {{ x.bfdProfile }}
 {%- endif %}
-{%- if p.shutdown %}
- neighbor {{ p.name }} shutdown
-{%- endif %}
-{%- endfor %}
+{%- if x.shutdown %}
+ neighbor {{ x.name }} shutdown
+{%- endif %}`,
+  bgpFamilies: `
  !
  address-family ipv4 unicast
-{%- if b.ipv4.connected %}
-  redistribute connected{% if b.ipv4.connected.routeMap %} route-map {{ b.ipv4.connected.routeMap }}{% endif %}
+{%- if x.ipv4.connected %}
+  redistribute connected{% if x.ipv4.connected.routeMap %} route-map {{ x.ipv4.connected.routeMap }}{% endif %}
 {%- endif %}
-{%- for a in b.ipv4.active %}
+{%- for a in x.ipv4.active %}
   neighbor {{ a }} activate
 {%- endfor %}
-{%- for a in b.ipv4.ownAsAllowed %}
+{%- for a in x.ipv4.ownAsAllowed %}
   neighbor {{ a[0] }} allowas-in {{ a[1] }}
 {%- endfor %}
-{%- if b.ipv4.maximumPaths %}
-  maximum-paths {{ b.ipv4.maximumPaths }}
+{%- if x.ipv4.maximumPaths %}
+  maximum-paths {{ x.ipv4.maximumPaths }}
 {%- endif %}
  exit-address-family
  !
  address-family l2vpn evpn
-{%- for a in b.evpn.active %}
+{%- for a in x.evpn.active %}
   neighbor {{ a }} activate
 {%- endfor %}
-{%- for a in b.evpn.ownAsAllowed %}
+{%- for a in x.evpn.ownAsAllowed %}
   neighbor {{ a[0] }} allowas-in {{ a[1] }}
 {%- endfor %}
-{%- if b.evpn.advertiseAllVni %}
+{%- if x.evpn.advertiseAllVni %}
   advertise-all-vni
+{%- endif %}`,
+  evpnVni: `
+  vni {{ x.vni }}
+{%- if x.rd %}
+   rd {{ x.rd }}
 {%- endif %}
-{%- for v in b.evpn.vnis %}
-  vni {{ v.vni }}
-{%- if v.rd %}
-   rd {{ v.rd }}
-{%- endif %}
-{%- for t in v.imports %}
+{%- for t in x.imports %}
    route-target import {{ t }}
 {%- endfor %}
-{%- for t in v.exports %}
+{%- for t in x.exports %}
    route-target export {{ t }}
 {%- endfor %}
-  exit-vni
-{%- endfor %}
+  exit-vni`,
+  bgpTail: `
  exit-address-family
 exit
-!
-{%- for v in b.vrfs %}
-router bgp {{ v.asn }} vrf {{ v.vrf }}
-{%- if v.routerId %}
- bgp router-id {{ v.routerId }}
+!`,
+  bgpVrf: `
+router bgp {{ x.asn }} vrf {{ x.vrf }}
+{%- if x.routerId %}
+ bgp router-id {{ x.routerId }}
 {%- endif %}
  !
  address-family ipv4 unicast
-{%- if v.connected %}
-  redistribute connected{% if v.connected.routeMap %} route-map {{ v.connected.routeMap }}{% endif %}
+{%- if x.connected %}
+  redistribute connected{% if x.connected.routeMap %} route-map {{ x.connected.routeMap }}{% endif %}
 {%- endif %}
-{%- if v.maximumPaths %}
-  maximum-paths {{ v.maximumPaths }}
+{%- if x.maximumPaths %}
+  maximum-paths {{ x.maximumPaths }}
 {%- endif %}
  exit-address-family
  !
  address-family l2vpn evpn
-{%- if v.advertiseIpv4 %}
+{%- if x.advertiseIpv4 %}
   advertise ipv4 unicast
 {%- endif %}
-{%- if v.rd %}
-  rd {{ v.rd }}
+{%- if x.rd %}
+  rd {{ x.rd }}
 {%- endif %}
-{%- for t in v.imports %}
+{%- for t in x.imports %}
   route-target import {{ t }}
 {%- endfor %}
-{%- for t in v.exports %}
+{%- for t in x.exports %}
   route-target export {{ t }}
 {%- endfor %}
  exit-address-family
 exit
-!
-{%- endfor %}
-{%- endif %}
-`;
+!`,
+} as const;

@@ -1,0 +1,81 @@
+import { deriveConfigs } from '../config/deriveConfigs.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import type { ConfigFiles, Dialect, ParsedConfig } from '../dialects/dialect.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import type { Finding } from '../finding.ts';
+import type { FabricIntent, Snippet } from '../intent/intent.ts';
+import { layOut, type Layout, type Seat } from '../layout/layout.ts';
+import type { Values } from '../pools/drawValues.ts';
+import type { Pool } from '../pools/pool.ts';
+import type { Cable } from '../network/sessions.ts';
+
+/** One switch of a compiled fabric: meant configuration, its text, and what that text reads back as. */
+export interface CompiledSwitch {
+  readonly seat: Seat;
+  readonly config: SwitchConfig;
+  readonly files: ConfigFiles;
+  readonly parsed: ParsedConfig;
+  readonly findings: readonly Finding[];
+}
+
+export interface CompiledFabric {
+  readonly layout: Layout;
+  readonly switches: readonly CompiledSwitch[];
+  readonly cables: readonly Cable[];
+  /** Seats that could not be configured because values are missing. */
+  readonly waiting: readonly string[];
+}
+
+/** What was compiled last, by host; lets unchanged switches keep their text and what was read from it. */
+export type CompileMemo = Map<string, { readonly made: CompiledSwitch; readonly snippets: string }>;
+
+/** Are two plain values the same, key by key? */
+export function sameContent(a: unknown, b: unknown): boolean {
+  if (a === b) return true;
+  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
+  if (Array.isArray(a)) {
+    if (!Array.isArray(b) || a.length !== b.length) return false;
+    for (let i = 0; i < a.length; i++) if (!sameContent(a[i], b[i])) return false;
+    return true;
+  }
+  let n = 0;
+  for (const key in a) {
+    if (!sameContent((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key])) return false;
+    n++;
+  }
+  for (const _ in b) n--;
+  return n === 0;
+}
+
+/** Every dialect there is, by the name switch models use. */
+export const DIALECTS: Readonly<Record<string, Dialect>> = { linux };
+
+const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] =>
+  snippets.filter((s) => s.on === 'all' || s.on === (seat.role === 'spine' ? 'spines' : 'leaves'));
+
+/** Intent + values → configurations, text, and the text read back. With a memo, only switches that changed are redone. */
+export function compileFabric(intent: FabricIntent, values: Values, pools: readonly Pool[], memo?: CompileMemo): CompiledFabric {
+  const layout = layOut(intent);
+  const configs = deriveConfigs(intent, layout, values, pools);
+  const switches: CompiledSwitch[] = [];
+  for (const seat of layout.seats) {
+    const config = configs.get(seat.id);
+    if (!config) continue;
+    const snippets = meantFor(intent.snippets, seat);
+    const snippetKey = snippets.length === 0 ? '' : JSON.stringify(snippets);
+    const known = memo?.get(seat.host);
+    if (known && known.snippets === snippetKey && sameContent(known.made.config, config) && sameContent(known.made.seat, seat)) {
+      switches.push(known.made);
+      continue;
+    }
+    const { files, findings } = linux.render(config, snippets);
+    const made = { seat, config, files, parsed: linux.parse(files), findings };
+    memo?.set(seat.host, { made, snippets: snippetKey });
+    switches.push(made);
+  }
+  const cables = layout.links.map((l) => ({
+    a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },
+    b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort },
+  }));
+  return { layout, switches, cables, waiting: layout.seats.filter((s) => !configs.has(s.id)).map((s) => s.id) };
+}

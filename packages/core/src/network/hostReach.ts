@@ -1,0 +1,106 @@
+import { contains, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
+import type { SviConfig } from '../config/switchConfig.ts';
+import { whyUnheard, type HostPort, type NetworkModel } from './networkModel.ts';
+import type { SwitchView } from './switchView.ts';
+
+/** May one host send to another, and how; a refusal names the place where it stops. */
+export interface Reach {
+  readonly from: string;
+  readonly to: string;
+  readonly ok: boolean;
+  readonly how: string;
+}
+
+/** The address hosts use as gateway on an SVI, with its length. */
+export const gatewayOfSvi = (svi: SviConfig): string | undefined => svi.virtual?.address ?? svi.addresses[0];
+
+/** The VLAN a frame of the host gets on its port, or why it gets none. */
+function attachment(view: SwitchView, h: HostPort): string | null {
+  const lag = view.lagOfPort.get(h.port);
+  const port = lag === undefined ? view.config.ports.find((p) => p.name === h.port) : view.config.lags.find((l) => l.name === lag);
+  const name = lag ?? h.port;
+  if (!port) return `port ${h.port} of ${h.switch} is not configured`;
+  const b = port.bridging;
+  if (!b || (b.untagged !== h.vlan && !b.tagged.includes(h.vlan))) return `port ${h.port} of ${h.switch} does not carry VLAN ${h.vlan}`;
+  if (!view.config.bridge?.members.includes(name)) return `${name} of ${h.switch} is not in the bridge`;
+  if (!view.config.bridge.vlans.includes(h.vlan)) return `the bridge of ${h.switch} does not carry VLAN ${h.vlan}`;
+  return null;
+}
+
+const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boolean => {
+  const gateway = svi && gatewayOfSvi(svi);
+  const cidr = parseCidr(gateway ?? `${a.gateway}/24`);
+  const other = parseIpv4(b.ip);
+  return cidr !== null && other !== null && contains(prefixOf(cidr), { address: other, length: 32 });
+};
+
+/** Does a frame on VLAN `vlan` at `from` come out on the same VNI at `to`? Null = yes. */
+function bridged(model: NetworkModel, from: string, to: string, vlan: number, toVlan: number): string | null {
+  if (from === to) return vlan === toVlan ? null : `VLAN ${vlan} and VLAN ${toVlan} of ${from} are not one network`;
+  const here = model.views.get(from)!;
+  const there = model.views.get(to)!;
+  const vni = here.vniOfVlan.get(vlan);
+  if (vni === undefined) return `VLAN ${vlan} has no VNI on ${from}`;
+  if (there.vniOfVlan.get(toVlan) !== vni) return `VLAN ${toVlan} of ${to} is not VNI ${vni}`;
+  const mine = here.l2Vnis.get(vni);
+  const theirs = there.l2Vnis.get(vni);
+  if (!mine || !theirs) return `VNI ${vni} is not announced on ${mine ? to : from}`;
+  return whyUnheard(model, from, to, theirs.exports, mine.imports, theirs.vxlan.localAddress);
+}
+
+/** One direction of a packet from host a to host b; null = it arrives, else where it stops. */
+function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
+  const va = model.views.get(a.switch);
+  const vb = model.views.get(b.switch);
+  if (!va || !vb) return `${va ? b.switch : a.switch} was not read`;
+  const stuck = attachment(va, a) ?? attachment(vb, b);
+  if (stuck !== null) return stuck;
+  const sviA = va.sviByVlan.get(a.vlan);
+  if (sameSubnet(a, b, sviA)) return bridged(model, a.switch, b.switch, a.vlan, b.vlan);
+  // Routed: the host sends to its gateway, which must be on its own leaf (anycast).
+  const gateway = sviA && gatewayOfSvi(sviA);
+  if (!gateway || gateway.slice(0, gateway.indexOf('/')) !== a.gateway) return `${a.switch} does not have gateway ${a.gateway} on VLAN ${a.vlan}`;
+  const target = parseIpv4(b.ip);
+  if (target === null) return `${b.ip} is no address`;
+  const vrfName = sviA.vrf ?? '';
+  // A subnet that is on this switch too is reached over its own VLAN.
+  const localSvi = va.config.svis.find((s) => {
+    const g = gatewayOfSvi(s);
+    const cidr = g === undefined ? null : parseCidr(g);
+    return (s.vrf ?? '') === vrfName && cidr !== null && contains(prefixOf(cidr), { address: target, length: 32 });
+  });
+  if (a.switch === b.switch) return localSvi?.vlan === b.vlan ? null : `${b.ip} is not in VRF ${vrfName} on ${a.switch}`;
+  const sviB = vb.sviByVlan.get(b.vlan);
+  const gatewayB = sviB && gatewayOfSvi(sviB);
+  const cidrB = gatewayB ? parseCidr(gatewayB) : null;
+  const here = va.vrfs.get(vrfName);
+  const there = sviB?.vrf === undefined ? undefined : vb.vrfs.get(sviB.vrf);
+  let routed: string | null;
+  if (!here) routed = `VLAN ${a.vlan} of ${a.switch} is in no VRF`;
+  else if (!sviB || !cidrB || !contains(prefixOf(cidrB), { address: target, length: 32 })) routed = `${b.switch} has no gateway for ${b.ip}`;
+  else if (!there) routed = `VLAN ${b.vlan} of ${b.switch} is in no VRF`;
+  else if (here.broken !== null) routed = `${a.switch}: ${here.broken}`;
+  else if (there.broken !== null) routed = `${b.switch}: ${there.broken}`;
+  else if (here.l3Vni !== there.l3Vni) routed = `L3 VNIs differ: ${a.switch} has ${here.l3Vni}, ${b.switch} has ${there.l3Vni}`;
+  else {
+    routed = whyUnheard(model, a.switch, b.switch, there.exports, here.imports, there.vtep);
+    const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
+    // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
+    if (routed === null && !vb.vniOfVlan.has(b.vlan) && !(talk?.advertiseIpv4 && talk.connected)) routed = `${b.switch} announces neither ${b.ip} nor its subnet`;
+  }
+  if (routed === null) return null;
+  return localSvi ? bridged(model, a.switch, b.switch, localSvi.vlan, b.vlan) : routed;
+}
+
+/** Reach between two hosts, both ways: a packet there and an answer back. */
+export function hostReach(model: NetworkModel, a: HostPort, b: HostPort): Reach {
+  const there = oneWay(model, a, b);
+  const back = there === null ? oneWay(model, b, a) : null;
+  const vlanOf = model.views.get(a.switch)?.sviByVlan.get(a.vlan);
+  return {
+    from: a.host,
+    to: b.host,
+    ok: there === null && back === null,
+    how: there ?? (back === null ? (sameSubnet(a, b, vlanOf) ? 'bridged' : 'routed') : `the answer stops: ${back}`),
+  };
+}

@@ -1,0 +1,189 @@
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import type { UnreadLine } from '../dialects/dialect.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
+import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
+import { cablePlan, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
+import { viewOf, type SwitchView } from './switchView.ts';
+
+/** A switch as its text says it is. */
+export interface ReadSwitch {
+  readonly host: string;
+  readonly config: SwitchConfig;
+  readonly unread: readonly UnreadLine[];
+}
+
+/** A server on a port, for questions of reach. */
+export interface HostPort {
+  readonly host: string;
+  readonly switch: string;
+  readonly port: string;
+  readonly vlan: number;
+  readonly ip: string;
+  readonly gateway: string;
+}
+
+/** Why one VTEP of a VNI is not heard by another. */
+export interface Unheard {
+  readonly vni: number;
+  readonly listener: string;
+  readonly speaker: string;
+  readonly reason: string;
+}
+
+/** The network the switches would make together, computed from their text and the cables. */
+export interface NetworkModel {
+  readonly switches: readonly ReadSwitch[];
+  readonly views: ReadonlyMap<string, SwitchView>;
+  readonly index: ReadonlyMap<string, number>;
+  readonly cables: readonly Cable[];
+  readonly plan: CablePlan;
+  readonly sessions: readonly Session[];
+  /** Equal paths in the underlay, origin × size + router. */
+  readonly underlay: PathCounts;
+  /** The same for EVPN routes. */
+  readonly evpn: PathCounts;
+  /** Hosts that carry each L2 VNI. */
+  readonly carriers: ReadonlyMap<number, readonly string[]>;
+  readonly unheard: readonly Unheard[];
+  /** L3 VNI → VRFs on switches, by host. */
+  readonly l3Carriers: ReadonlyMap<number, readonly { readonly host: string; readonly vrf: string }[]>;
+  readonly hosts: readonly HostPort[];
+}
+
+const DEFAULT_MAXIMUM_PATHS = 64;
+
+function edgesOf(sessions: readonly Session[], views: ReadonlyMap<string, SwitchView>, index: ReadonlyMap<string, number>, family: 'ipv4' | 'evpn'): PathEdge[] {
+  const edges: PathEdge[] = [];
+  for (const s of sessions) {
+    if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
+    const here = views.get(s.host)!;
+    const there = views.get(s.farHost)!;
+    // A router that wants a policy and has none neither sends nor takes (RFC 8212).
+    if (here.config.bgp!.policyRequired || there.config.bgp!.policyRequired) continue;
+    const receiver = there.peerByName.get(s.farPeer)!;
+    edges.push({
+      from: index.get(s.host)!,
+      to: index.get(s.farHost)!,
+      ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs,
+    });
+  }
+  return edges;
+}
+
+const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
+  a.length === b.length && a.every((e, i) => e.from === b[i]!.from && e.to === b[i]!.to && e.ownAsAllowed === b[i]!.ownAsAllowed);
+
+const meet = (exports: readonly string[], imports: readonly string[]): boolean => exports.some((t) => imports.includes(t));
+
+/** Equal underlay paths from `router` to an address of `origin`; 0 when there is no route or it is not announced. */
+export function pathsTo(model: Pick<NetworkModel, 'index' | 'views' | 'underlay'>, router: string, origin: string, address: string): number {
+  if (!model.views.get(origin)!.announced.has(address)) return 0;
+  return model.underlay.counts[model.index.get(origin)! * model.underlay.size + model.index.get(router)!]!;
+}
+
+/** Why EVPN routes with these targets from `speaker` (VTEP address `vtep`) do not work at `listener`, or null. */
+export function whyUnheard(
+  model: Pick<NetworkModel, 'index' | 'views' | 'underlay' | 'evpn'>,
+  listener: string,
+  speaker: string,
+  exports: readonly string[],
+  imports: readonly string[],
+  vtep: string | undefined,
+): string | null {
+  if (!meet(exports, imports)) return `route targets do not meet: ${speaker} exports ${exports.join(' ') || 'none'}, ${listener} imports ${imports.join(' ') || 'none'}`;
+  if (model.evpn.counts[model.index.get(speaker)! * model.evpn.size + model.index.get(listener)!] === 0)
+    return `no EVPN route of ${speaker} arrives at ${listener}`;
+  if (vtep === undefined) return `${speaker} has no VTEP address`;
+  if (pathsTo(model, listener, speaker, vtep) === 0)
+    return model.views.get(speaker)!.announced.has(vtep)
+      ? `${listener} has no route to VTEP ${vtep} of ${speaker}`
+      : `${speaker} does not announce its VTEP ${vtep} in the underlay`;
+  return null;
+}
+
+function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts'>): Unheard[] {
+  const out: Unheard[] = [];
+  const { size, counts: evpn } = model.evpn;
+  const under = model.underlay.counts;
+  for (const [vni, hosts] of model.carriers) {
+    const members = hosts.map((host) => {
+      const view = model.views.get(host)!;
+      const carried = view.l2Vnis.get(vni)!;
+      const vtep = carried.vxlan.localAddress;
+      return { host, carried, at: model.index.get(host)!, told: vtep !== undefined && view.announced.has(vtep) };
+    });
+    const first = members[0]!.carried;
+    const oneTarget = members.every((m) => m.carried.exports.join() === first.exports.join() && m.carried.imports.join() === first.imports.join()) && meet(first.exports, first.imports);
+    for (const s of members) {
+      const row = s.at * size;
+      for (const l of members) {
+        if (l === s || (oneTarget && s.told && evpn[row + l.at]! > 0 && under[row + l.at]! > 0)) continue;
+        const reason = whyUnheard(model, l.host, s.host, s.carried.exports, l.carried.imports, s.carried.vxlan.localAddress);
+        if (reason !== null) out.push({ vni, listener: l.host, speaker: s.host, reason });
+      }
+    }
+  }
+  return out;
+}
+
+/** Computes the network from what was parsed and the cables. Pure; the cost is dominated by path settling. */
+export function modelNetwork(switches: readonly ReadSwitch[], cables: readonly Cable[], hosts: readonly HostPort[] = []): NetworkModel {
+  const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
+  const index = new Map(switches.map((s, i) => [s.host, i]));
+  const plan = cablePlan(cables);
+  const sessions = matchSessions(views, plan);
+  const routers = switches.map((s) => ({
+    asn: s.config.bgp?.asn ?? 0,
+    routerId: parseIpv4(s.config.bgp?.routerId ?? '') ?? 0,
+    maximumPaths: s.config.bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
+    multipathRelax: s.config.bgp?.multipathRelax ?? false,
+  }));
+  const ipv4Edges = edgesOf(sessions, views, index, 'ipv4');
+  const evpnEdges = edgesOf(sessions, views, index, 'evpn');
+  const underlay = settlePaths(routers, ipv4Edges);
+  const evpn = sameEdges(ipv4Edges, evpnEdges) ? underlay : settlePaths(routers, evpnEdges);
+  const carriers = new Map<number, string[]>();
+  const l3Carriers = new Map<number, { host: string; vrf: string }[]>();
+  for (const [host, view] of views) {
+    for (const vni of view.l2Vnis.keys()) {
+      const list = carriers.get(vni);
+      if (list) list.push(host);
+      else carriers.set(vni, [host]);
+    }
+    for (const vrf of view.vrfs.values()) {
+      if (vrf.l3Vni === undefined) continue;
+      const list = l3Carriers.get(vrf.l3Vni);
+      const entry = { host, vrf: vrf.name };
+      if (list) list.push(entry);
+      else l3Carriers.set(vrf.l3Vni, [entry]);
+    }
+  }
+  const partial = { switches, views, index, cables, plan, sessions, underlay, evpn, carriers };
+  return { ...partial, unheard: findUnheard(partial), l3Carriers, hosts };
+}
+
+/** VTEP addresses a switch floods a VNI to: those whose inclusive multicast route (RFC 7432 §11.2) it uses. */
+export function vtepsHeard(model: NetworkModel, host: string, vni: number): string[] {
+  const here = model.views.get(host)?.l2Vnis.get(vni);
+  if (!here) return [];
+  return (model.carriers.get(vni) ?? [])
+    .filter((h) => h !== host)
+    .flatMap((speaker) => {
+      const there = model.views.get(speaker)!.l2Vnis.get(vni)!;
+      const why = whyUnheard(model, host, speaker, there.exports, here.imports, there.vxlan.localAddress);
+      return why === null ? [there.vxlan.localAddress!] : [];
+    });
+}
+
+/** Hosts whose routes in an L3 VNI a switch imports. */
+export function l3ImportsOf(model: NetworkModel, host: string, vrfName: string): string[] {
+  const here = model.views.get(host)?.vrfs.get(vrfName);
+  if (!here || here.l3Vni === undefined || here.broken !== null) return [];
+  const out: string[] = [];
+  for (const { host: speaker, vrf } of model.l3Carriers.get(here.l3Vni) ?? []) {
+    if (speaker === host) continue;
+    const there = model.views.get(speaker)!.vrfs.get(vrf)!;
+    if (there.broken === null && whyUnheard(model, host, speaker, there.exports, here.imports, there.vtep) === null) out.push(speaker);
+  }
+  return out;
+}

@@ -1,0 +1,180 @@
+import { diffLines } from 'diff';
+import { compileFabric, type CompiledFabric, type CompileMemo } from '../compile/compileFabric.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import type { Finding, Severity } from '../finding.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import { seatIds } from '../intent/applyEdit.ts';
+import { demandsOf } from '../pools/demands.ts';
+import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
+import type { Values } from '../pools/drawValues.ts';
+import type { Pool } from '../pools/pool.ts';
+import { placeFindings } from './placeFindings.ts';
+import { DESIGN_RULES } from './rules/index.ts';
+
+/** A fabric's intent with the values that were drawn for it. */
+export interface FabricState {
+  readonly intent: FabricIntent;
+  readonly values: Values;
+}
+
+export interface RuleVerdict {
+  readonly id: string;
+  readonly title: string;
+  readonly severity: Severity;
+  readonly source: string;
+  readonly findings: number;
+}
+
+export interface SwitchChange {
+  readonly seat: string;
+  readonly host: string;
+  /** Lines added and removed against the state before. */
+  readonly added: number;
+  readonly removed: number;
+  readonly fate: 'new' | 'changed' | 'gone' | 'same';
+}
+
+/** Counts read from the network model, for comparing before and after. */
+export interface NetworkFigures {
+  readonly sessionsUp: number;
+  readonly sessions: number;
+  readonly routes: number;
+  readonly l2Vnis: number;
+  readonly vtepPairs: number;
+  readonly l3Vnis: number;
+}
+
+/** One run of all judgements over a change. */
+export interface ProofReport {
+  readonly clean: boolean;
+  readonly findings: readonly Finding[];
+  readonly rules: readonly RuleVerdict[];
+  readonly values: { readonly needed: number; readonly drawn: number };
+  readonly seats: { readonly filled: number; readonly total: number };
+  readonly switches: readonly SwitchChange[];
+  readonly before: NetworkFigures;
+  readonly after: NetworkFigures;
+}
+
+/** Judges a network by every design rule. */
+export function judgeNetwork(network: NetworkModel): { readonly findings: Finding[]; readonly rules: RuleVerdict[] } {
+  const findings: Finding[] = [];
+  const rules = DESIGN_RULES.map((rule) => {
+    const found = rule.judge(network);
+    for (const f of found) findings.push(f);
+    return { id: rule.id, title: rule.title, severity: rule.severity, source: rule.source, findings: found.length };
+  });
+  return { findings, rules };
+}
+
+/** The network a compiled fabric's text would make. */
+export const modelFabric = (fabric: CompiledFabric): NetworkModel =>
+  modelNetwork(
+    fabric.switches.map((s) => ({ host: s.seat.host, config: s.parsed.config, unread: s.parsed.unread })),
+    fabric.cables,
+  );
+
+export function figuresOf(network: NetworkModel): NetworkFigures {
+  let routes = 0;
+  const { size, counts } = network.underlay;
+  for (let o = 0; o < size; o++) for (let r = 0; r < size; r++) if (o !== r && counts[o * size + r]! > 0) routes++;
+  let vtepPairs = 0;
+  for (const hosts of network.carriers.values()) vtepPairs += hosts.length * (hosts.length - 1);
+  return {
+    sessionsUp: network.sessions.filter((s) => s.up).length,
+    sessions: network.sessions.length,
+    routes,
+    l2Vnis: network.carriers.size,
+    vtepPairs: vtepPairs - network.unheard.length,
+    l3Vnis: network.l3Carriers.size,
+  };
+}
+
+/** Lines added and removed between two texts. */
+export function lineCounts(before: string, after: string): { readonly added: number; readonly removed: number } {
+  let added = 0;
+  let removed = 0;
+  if (before !== after)
+    for (const part of diffLines(before, after)) {
+      if (part.added) added += part.count ?? 0;
+      else if (part.removed) removed += part.count ?? 0;
+    }
+  return { added, removed };
+}
+
+const allText = (files: Readonly<Record<string, string>>): string => Object.values(files).join('');
+
+function compareSwitches(before: CompiledFabric, after: CompiledFabric): SwitchChange[] {
+  const old = new Map(before.switches.map((s) => [s.seat.host, s]));
+  const out: SwitchChange[] = [];
+  for (const now of after.switches) {
+    const was = old.get(now.seat.host);
+    old.delete(now.seat.host);
+    const counts = was === now ? { added: 0, removed: 0 } : lineCounts(was ? allText(was.files) : '', allText(now.files));
+    const fate = !was ? 'new' : counts.added + counts.removed > 0 ? 'changed' : 'same';
+    out.push({ seat: now.seat.id, host: now.seat.host, ...counts, fate });
+  }
+  for (const [host, was] of old)
+    out.push({ seat: was.seat.id, host, added: 0, removed: lineCounts(allText(was.files), '').removed, fate: 'gone' });
+  return out;
+}
+
+/** `vlan:210`, `vrf:tides` as rules say it → the intent objects people know. */
+function nameSubjects(finding: Finding, intent: FabricIntent): Finding {
+  if (!finding.subjects) return finding;
+  const subjects = finding.subjects.map((s) => {
+    if (!s.startsWith('vlan:')) return s;
+    const vlan = Number(s.slice(5));
+    const network = intent.networks.find((n) => n.vlan === vlan);
+    const vrf = intent.vrfs.find((v) => v.transitVlan === vlan);
+    return network ? `network:${network.name}` : vrf ? `vrf:${vrf.name}` : s;
+  });
+  return { ...finding, subjects };
+}
+
+export interface Proven {
+  readonly report: ProofReport;
+  readonly compiled: CompiledFabric;
+  readonly compiledBefore: CompiledFabric;
+  readonly network: NetworkModel;
+}
+
+/**
+ * Proves a change: compiles the state after it, reads the text back, models the network, judges it by every rule and
+ * compares it with the state before. `drawFindings` are what drawing values had to say (a pool too small, …).
+ */
+export function proveChange(
+  before: FabricState,
+  after: FabricState,
+  pools: readonly Pool[],
+  drawFindings: readonly Finding[] = [],
+  memos?: { readonly before: CompileMemo; readonly after: CompileMemo },
+): Proven {
+  const compiledBefore = compileFabric(before.intent, before.values, pools, memos?.before);
+  // Unchanged switches are taken over from the state before, so they are neither rendered nor read twice.
+  const afterMemo: CompileMemo = memos?.after ?? new Map();
+  if (afterMemo.size === 0 && memos) for (const [host, entry] of memos.before) afterMemo.set(host, entry);
+  const compiled = compileFabric(after.intent, after.values, pools, afterMemo);
+  const network = modelFabric(compiled);
+  const judged = judgeNetwork(network);
+  const raw = [...drawFindings, ...compiled.switches.flatMap((s) => s.findings), ...judged.findings];
+  const files = new Map(compiled.switches.map((s) => [s.seat.host, s.files]));
+  const findings = placeFindings(raw, (host) => files.get(host), linux).map((f) => nameSubjects(f, after.intent));
+  const needed = demandsOf(after.intent, compiled.layout);
+  const seats = seatIds(after.intent);
+  return {
+    compiled,
+    compiledBefore,
+    network,
+    report: {
+      clean: findings.every((f) => f.severity !== 'error'),
+      findings,
+      rules: judged.rules,
+      values: { needed: needed.length, drawn: needed.filter((d) => after.values.has(d.key)).length },
+      seats: { filled: seats.filter((s) => after.intent.seating[s] !== undefined).length, total: seats.length },
+      switches: compareSwitches(compiledBefore, compiled),
+      before: figuresOf(modelFabric(compiledBefore)),
+      after: figuresOf(network),
+    },
+  };
+}

@@ -1,0 +1,26 @@
+import type { Finding, Severity } from '../finding.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
+
+/** A judgement that ships with Anthemion. It sees only what was read back from text, and the cables. */
+export interface DesignRule {
+  readonly id: string;
+  /** What holds when the rule holds, as a short sentence. */
+  readonly title: string;
+  readonly severity: Severity;
+  /** RFC or reason behind it. */
+  readonly source: string;
+  readonly judge: (network: NetworkModel) => Finding[];
+}
+
+/** Where a finding of a rule stands. */
+export interface RuleSpot {
+  readonly host: string;
+  readonly configPath?: string;
+  /** `vlan:210`, `vrf:tides`, …: translated to intent objects by the proof. */
+  readonly subjects?: readonly string[];
+}
+
+/** Makes a finding of a rule. */
+export function found(rule: Pick<DesignRule, 'id' | 'severity'>, spot: RuleSpot, message: string, cure: string): Finding {
+  return { rule: rule.id, severity: rule.severity, message, cure, ...spot };
+}

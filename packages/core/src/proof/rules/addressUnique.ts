@@ -1,0 +1,25 @@
+import { found, type DesignRule } from '../rule.ts';
+
+export const addressUnique: DesignRule = {
+  id: 'address-unique',
+  title: 'No fabric address is used twice',
+  severity: 'error',
+  source: 'each loopback, VTEP and link address belongs to one switch',
+  judge: ({ switches }) => {
+    const holder = new Map<string, string>();
+    const out = [];
+    for (const { host, config } of switches) {
+      const own = [
+        ...config.loopbacks.map((a) => [a, 'loopbacks.address'] as const),
+        ...config.ports.flatMap((p) => p.addresses.map((a) => [a, `ports.${p.name}.address`] as const)),
+      ];
+      for (const [cidr, configPath] of own) {
+        const address = cidr.slice(0, cidr.indexOf('/'));
+        const other = holder.get(address);
+        if (other === undefined) holder.set(address, host);
+        else out.push(found(addressUnique, { host, configPath }, `${host} has ${address}, which ${other === host ? 'it has twice' : `is ${other}'s`}.`, 'Draw another address for one of them.'));
+      }
+    }
+    return out;
+  },
+};

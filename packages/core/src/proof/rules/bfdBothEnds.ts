@@ -1,0 +1,15 @@
+import { found, type DesignRule } from '../rule.ts';
+
+export const bfdBothEnds: DesignRule = {
+  id: 'bfd-both-ends',
+  title: 'BFD runs at both ends of a session or at neither',
+  severity: 'warning',
+  source: 'RFC 5880 §6.8.1: one end alone never comes up',
+  judge: ({ sessions, views }) =>
+    sessions.flatMap((s) => {
+      if (!s.up || s.farHost === null || s.farPeer === null) return [];
+      const here = views.get(s.host)!.peerByName.get(s.peer)!;
+      const there = views.get(s.farHost)!.peerByName.get(s.farPeer)!;
+      return here.bfd && !there.bfd ? [found(bfdBothEnds, { host: s.farHost, configPath: `bgp.peers.${s.farPeer}` }, `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`, 'Turn it on at both ends.')] : [];
+    }),
+};

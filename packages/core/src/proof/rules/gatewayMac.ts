@@ -1,0 +1,21 @@
+import { refusedGatewayMac } from '../../numbers/mac.ts';
+import { found, type DesignRule } from '../rule.ts';
+
+export const gatewayMacFree: DesignRule = {
+  id: 'gateway-mac',
+  title: 'Gateway MACs are unicast and clear of VRRP',
+  severity: 'warning',
+  source: 'RFC 9568 §7.3',
+  judge: ({ switches }) => {
+    const told = new Set<string>();
+    return switches.flatMap(({ host, config }) =>
+      config.svis.flatMap((s) => {
+        const mac = s.virtual?.mac ?? s.mac;
+        const why = mac === undefined ? null : refusedGatewayMac(mac);
+        if (why === null || told.has(mac!)) return [];
+        told.add(mac!);
+        return [found(gatewayMacFree, { host, configPath: `svis.${s.name}.${s.virtual ? 'address-virtual' : 'hwaddress'}`, subjects: [`vlan:${s.vlan}`] }, `${host} ${s.name}: MAC ${mac} is ${why}.`, 'Use a locally administered MAC, such as 02:00:5e:00:xx:xx.')];
+      }),
+    );
+  },
+};

@@ -1,0 +1,53 @@
+import type { DesignRule } from '../rule.ts';
+import { addressUnique } from './addressUnique.ts';
+import { asnValid } from './asnValid.ts';
+import { bfdBothEnds } from './bfdBothEnds.ts';
+import { bgpSessionUp } from './bgpSessionUp.ts';
+import { bridgeCarries } from './bridgeCarries.ts';
+import { gatewayEqual } from './gatewayEqual.ts';
+import { gatewayMacFree } from './gatewayMac.ts';
+import { l3VniMeets } from './l3VniMeets.ts';
+import { linkMtuEqual } from './linkMtuEqual.ts';
+import { mtuCarriesVxlan } from './mtuCarriesVxlan.ts';
+import { namesDefined } from './namesDefined.ts';
+import { networkMtuEqual } from './networkMtuEqual.ts';
+import { pairAgrees } from './pairAgrees.ts';
+import { pathWidth } from './pathWidth.ts';
+import { policyAllows } from './policyAllows.ts';
+import { rdUnique } from './rdUnique.ts';
+import { routerIdUnique } from './routerIdUnique.ts';
+import { spinesShareAs } from './spinesShareAs.ts';
+import { subnetOverlap } from './subnetOverlap.ts';
+import { textRead } from './textRead.ts';
+import { vlanMeaning } from './vlanMeaning.ts';
+import { vniHeard } from './vniHeard.ts';
+import { vrfComplete } from './vrfComplete.ts';
+import { vtepLocal } from './vtepLocal.ts';
+
+/** Every design rule, causes before symptoms. A test checks that each file of this folder is listed. */
+export const DESIGN_RULES: readonly DesignRule[] = [
+  textRead,
+  bgpSessionUp,
+  pathWidth,
+  policyAllows,
+  asnValid,
+  spinesShareAs,
+  routerIdUnique,
+  addressUnique,
+  linkMtuEqual,
+  bfdBothEnds,
+  namesDefined,
+  vtepLocal,
+  mtuCarriesVxlan,
+  networkMtuEqual,
+  vlanMeaning,
+  gatewayEqual,
+  gatewayMacFree,
+  subnetOverlap,
+  rdUnique,
+  vniHeard,
+  vrfComplete,
+  l3VniMeets,
+  pairAgrees,
+  bridgeCarries,
+];

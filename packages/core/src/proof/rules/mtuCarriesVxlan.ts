@@ -1,0 +1,39 @@
+import { VXLAN_OVERHEAD_IPV4 } from '../../numbers/vni.ts';
+import { found, type DesignRule } from '../rule.ts';
+
+const DEFAULT_MTU = 1500;
+
+export const mtuCarriesVxlan: DesignRule = {
+  id: 'mtu-carries-vxlan',
+  title: 'Fabric links carry tenant frames whole',
+  severity: 'error',
+  source: 'RFC 7348 §4.3: link MTU ≥ tenant MTU + 50',
+  judge: ({ switches, plan }) => {
+    let least = Infinity;
+    let where = '';
+    for (const { host, config } of switches)
+      for (const p of config.ports)
+        if (!p.bridging && plan.has(`${host} ${p.name}`) && (p.mtu ?? DEFAULT_MTU) < least) {
+          least = p.mtu ?? DEFAULT_MTU;
+          where = `${host} ${p.name}`;
+        }
+    const worst = new Map<number, { host: string; name: string; mtu: number; hosts: number }>();
+    for (const { host, config } of switches)
+      for (const s of config.svis) {
+        const vxlan = config.vxlans.find((v) => v.vlan === s.vlan);
+        const mtu = Math.max(s.mtu ?? 0, vxlan?.mtu ?? 0);
+        if (!vxlan || mtu === 0 || mtu + VXLAN_OVERHEAD_IPV4 <= least) continue;
+        const known = worst.get(s.vlan);
+        if (known) known.hosts++;
+        else worst.set(s.vlan, { host, name: vxlan.name, mtu, hosts: 1 });
+      }
+    return [...worst].map(([vlan, w]) =>
+      found(
+        mtuCarriesVxlan,
+        { host: w.host, configPath: `vxlans.${w.name}.mtu`, subjects: [`vlan:${vlan}`] },
+        `VLAN ${vlan} has MTU ${w.mtu} on ${w.hosts} ${w.hosts === 1 ? 'switch' : 'switches'}; with 50 bytes of VXLAN it needs ${w.mtu + VXLAN_OVERHEAD_IPV4}, the links have ${least} (${where}).`,
+        `Set the network's MTU to ${least - VXLAN_OVERHEAD_IPV4} or less, or raise the link MTU to ${w.mtu + VXLAN_OVERHEAD_IPV4}.`,
+      ),
+    );
+  },
+};

@@ -1,0 +1,54 @@
+import { groupBy } from '../../numbers/order.ts';
+import { found, type DesignRule } from '../rule.ts';
+
+export const pathWidth: DesignRule = {
+  id: 'path-width',
+  title: 'Every switch reaches every other over all its links',
+  severity: 'error',
+  source: 'RFC 7938 §5.1: all underlay paths equal, all used',
+  judge: ({ switches, index, underlay, cables, views }) => {
+    const size = switches.length;
+    const joined = new Uint8Array(size * size);
+    for (const { a, b } of cables) {
+      const i = index.get(a.host);
+      const j = index.get(b.host);
+      if (i === undefined || j === undefined) continue;
+      joined[i * size + j]!++;
+      joined[j * size + i]!++;
+    }
+    const neighbours = switches.map((_, i) => switches.flatMap((_, j) => (joined[i * size + j]! > 0 ? [j] : [])));
+    const asn = switches.map((s) => s.config.bgp?.asn ?? 0);
+    const tunnel = switches.map((s) => s.config.vxlans.length > 0);
+    const announces = switches.map((s) => views.get(s.host)!.announced.size > 0);
+    const out = [];
+    for (let r = 0; r < size; r++) {
+      const short: { origin: number; has: number; meant: number }[] = [];
+      for (let o = 0; o < size; o++) {
+        if (o === r || !announces[o]) continue;
+        // Spines of one AS do not learn each other's loopbacks by eBGP: that is as meant.
+        if (asn[o] === asn[r] && !(tunnel[o] && tunnel[r])) continue;
+        const direct = joined[r * size + o]!;
+        let meant = direct;
+        if (direct === 0) for (const n of neighbours[r]!) if (joined[n * size + o]! > 0) meant += joined[r * size + n]!;
+        const has = underlay.counts[o * size + r]!;
+        if (has < meant) short.push({ origin: o, has, meant });
+      }
+      for (const same of groupBy(short, (s) => `${s.has}/${s.meant}`).values()) {
+        const s = same[0]!;
+        const host = switches[r]!.host;
+        const others = same.length === 1 ? '' : ` and ${same.length - 1} more`;
+        out.push(
+          found(
+            pathWidth,
+            { host, configPath: s.has === 0 ? 'bgp' : 'bgp.ipv4.maximumPaths' },
+            s.has === 0
+              ? `${host} has no route to ${switches[s.origin]!.host}${others}.`
+              : `${host} uses ${s.has} of ${s.meant} paths to ${switches[s.origin]!.host}${others}.`,
+            asn[r] === asn[s.origin] ? 'Allow the own AS number in once (allowas-in), or give each leaf a number of its own.' : 'Bring every session up, relax multipath, and let maximum-paths be at least the number of links.',
+          ),
+        );
+      }
+    }
+    return out;
+  },
+};

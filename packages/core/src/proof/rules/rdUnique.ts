@@ -1,0 +1,25 @@
+import { found, type DesignRule } from '../rule.ts';
+
+export const rdUnique: DesignRule = {
+  id: 'rd-unique',
+  title: 'Route distinguishers differ',
+  severity: 'error',
+  source: 'RFC 4364 §4.2, RFC 7432 §7.9',
+  judge: ({ switches }) => {
+    const holder = new Map<string, string>();
+    const out = [];
+    for (const { host, config } of switches) {
+      const own = [
+        ...(config.bgp?.evpn.vnis ?? []).map((v) => ({ rd: v.rd, what: `VNI ${v.vni}`, configPath: `bgp.evpn.vnis.${v.vni}.rd` })),
+        ...(config.bgp?.vrfs ?? []).map((v) => ({ rd: v.rd, what: `VRF ${v.vrf}`, configPath: `bgp.vrfs.${v.vrf}.rd` })),
+      ];
+      for (const { rd, what, configPath } of own) {
+        if (rd === undefined) continue;
+        const other = holder.get(rd);
+        if (other === undefined) holder.set(rd, `${what} of ${host}`);
+        else out.push(found(rdUnique, { host, configPath }, `RD ${rd} is used by ${what} of ${host} and by ${other}.`, 'Use router id : number, the number once per switch.'));
+      }
+    }
+    return out;
+  },
+};

@@ -1,0 +1,15 @@
+import { found, type DesignRule } from '../rule.ts';
+
+export const textRead: DesignRule = {
+  id: 'text-read',
+  title: 'Every line is understood',
+  severity: 'error',
+  source: 'a line nobody understands cannot be proven',
+  judge: ({ switches }) =>
+    switches.flatMap((s) =>
+      s.unread.map((u) => ({
+        ...found(textRead, { host: s.host }, `${s.host} ${u.file}: “${u.text}” is not understood: ${u.why}.`, 'Correct the line, or take it out.'),
+        ...(u.line > 0 ? { place: { host: s.host, file: u.file, line: u.line } } : {}),
+      })),
+    ),
+};

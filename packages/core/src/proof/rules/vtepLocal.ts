@@ -1,0 +1,19 @@
+import { found, type DesignRule } from '../rule.ts';
+
+export const vtepLocal: DesignRule = {
+  id: 'vtep-local',
+  title: 'VXLAN starts at an own, announced address',
+  severity: 'error',
+  source: 'RFC 7348 §5; the others must have a route to it',
+  judge: ({ views }) => {
+    const out = [];
+    for (const [host, view] of views)
+      for (const v of view.config.vxlans) {
+        const spot = { host, configPath: `vxlans.${v.name}.vxlan-local-tunnelip` };
+        if (v.localAddress === undefined) out.push(found(vtepLocal, spot, `${host} ${v.name} has no local tunnel address.`, 'Give it the VTEP address of the switch.'));
+        else if (!view.ownAddresses.has(v.localAddress)) out.push(found(vtepLocal, spot, `${host} ${v.name} starts at ${v.localAddress}, which the switch does not have.`, `Use ${view.config.loopbacks.at(-1) ?? 'a loopback address'}.`));
+        else if (!view.announced.has(v.localAddress)) out.push(found(vtepLocal, spot, `${host} does not announce its VTEP ${v.localAddress}.`, 'Let the redistribution’s prefix list permit it.'));
+      }
+    return out;
+  },
+};
