@@ -41,14 +41,20 @@ function bindingLoads() {
 function readyBinding(say) {
   if (bindingLoads()) return;
   const version = JSON.parse(readFileSync(join(root, 'node_modules/better-sqlite3/package.json'), 'utf8')).version;
-  const cached = join(process.env.XDG_CACHE_HOME ?? join(homedir(), '.cache'), 'anthemion', `better_sqlite3-${version}-${process.version}-${process.platform}-${process.arch}.node`);
+  const cached = join(
+    process.env.XDG_CACHE_HOME ?? join(homedir(), '.cache'),
+    'anthemion',
+    `better_sqlite3-${version}-${process.version}-${process.platform}-${process.arch}.node`,
+  );
   if (existsSync(cached)) {
     mkdirSync(dirname(bindingPath()), { recursive: true });
     copyFileSync(cached, bindingPath());
     if (bindingLoads()) return;
   }
   say('Preparing SQLite (compiled once, two to three minutes where no ready-made file can be had) …');
-  must('npm', ['rebuild', 'better-sqlite3', '--ignore-scripts=false', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', process.stderr, 'inherit'] });
+  must('npm', ['rebuild', 'better-sqlite3', '--ignore-scripts=false', '--no-audit', '--no-fund', '--loglevel=error'], {
+    stdio: ['ignore', process.stderr, 'inherit'],
+  });
   try {
     mkdirSync(dirname(cached), { recursive: true });
     copyFileSync(bindingPath(), cached);
@@ -61,10 +67,15 @@ function readyBinding(say) {
 export async function ready({ quiet = false } = {}) {
   const say = (text) => quiet || process.stdout.write(`${text}\n`);
   const stampPath = join(root, 'node_modules/.anthemion-ready');
-  const stamp = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).update(process.version).digest('hex');
+  const stamp = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .update(process.version)
+    .digest('hex');
   if (existsSync(stampPath) && readFileSync(stampPath, 'utf8') === stamp) return;
   say('Installing npm packages …');
-  must('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error'], { stdio: ['ignore', process.stderr, 'inherit'] });
+  must('npm', ['ci', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error'], {
+    stdio: ['ignore', process.stderr, 'inherit'],
+  });
   readyBinding(say);
   writeFileSync(stampPath, stamp);
 }

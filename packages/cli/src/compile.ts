@@ -1,4 +1,16 @@
-import { compileFabric, demandsOf, drawValues, hostsOf, judgeNetwork, layOut, linux, modelFabric, placeFindings, readIntentFile, type Finding } from '@anthemion/core';
+import {
+  compileFabric,
+  demandsOf,
+  drawValues,
+  hostsOf,
+  judgeNetwork,
+  layOut,
+  linux,
+  modelFabric,
+  placeFindings,
+  readIntentFile,
+  type Finding,
+} from '@anthemion/core';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Papa from 'papaparse';
@@ -13,7 +25,8 @@ export function compileCommand(args: readonly string[]): number {
   if ('error' in options) return refuse(options.error);
   const [file] = options.words;
   const out = options.values['--out'];
-  if (file === undefined || out === undefined || options.words.length > 1) return refuse('compile wants INTENT.yaml --out DIR');
+  if (file === undefined || out === undefined || options.words.length > 1)
+    return refuse('compile wants INTENT.yaml --out DIR');
   if (!existsSync(file)) return refuse(`there is no file ${file}`);
   const read = readIntentFile(readFileSync(file, 'utf8'));
   if ('findings' in read) {
@@ -31,18 +44,30 @@ export function compileCommand(args: readonly string[]): number {
     for (const [name, text] of Object.entries(s.files)) writeFileSync(join(folder, name), text);
   }
   mkdirSync(out, { recursive: true });
-  writeFileSync(join(out, 'links.csv'), csv(['a_host', 'a_port', 'b_host', 'b_port'], compiled.cables.map((c) => [c.a.host, c.a.port, c.b.host, c.b.port])));
+  writeFileSync(
+    join(out, 'links.csv'),
+    csv(
+      ['a_host', 'a_port', 'b_host', 'b_port'],
+      compiled.cables.map((c) => [c.a.host, c.a.port, c.b.host, c.b.port]),
+    ),
+  );
   writeFileSync(
     join(out, 'hosts.csv'),
-    csv(['host', 'switch', 'port', 'vlan', 'ip', 'gateway'], hostsOf(fabric, layout, drawn.values).map((h) => [h.host, h.switch, h.port, h.vlan, h.ip, h.gateway])),
+    csv(
+      ['host', 'switch', 'port', 'vlan', 'ip', 'gateway'],
+      hostsOf(fabric, layout, drawn.values).map((h) => [h.host, h.switch, h.port, h.vlan, h.ip, h.gateway]),
+    ),
   );
   const held = new Map([...ledger.filter((e) => e.fabric === fabric.name), ...drawn.entries].map((e) => [e.key, e]));
   writeFileSync(
     join(out, 'values.csv'),
-    csv(['kind', 'pool', 'value', 'fabric', 'key'], demands.flatMap((d) => {
-      const value = drawn.values.get(d.key);
-      return value === undefined ? [] : [[d.kind, held.get(d.key)?.pool ?? '', value, fabric.name, d.key]];
-    })),
+    csv(
+      ['kind', 'pool', 'value', 'fabric', 'key'],
+      demands.flatMap((d) => {
+        const value = drawn.values.get(d.key);
+        return value === undefined ? [] : [[d.kind, held.get(d.key)?.pool ?? '', value, fabric.name, d.key]];
+      }),
+    ),
   );
   const files = new Map(compiled.switches.map((s) => [s.seat.host, s.files]));
   const findings: Finding[] = [
@@ -52,6 +77,8 @@ export function compileCommand(args: readonly string[]): number {
   ];
   for (const f of findings) process.stderr.write(findingText(f));
   for (const seat of compiled.waiting) process.stderr.write(`${seat} waits for values and was not written\n`);
-  process.stdout.write(`${compiled.switches.length} switches, ${compiled.cables.length} links, ${drawn.values.size} values written to ${out}\n`);
+  process.stdout.write(
+    `${compiled.switches.length} switches, ${compiled.cables.length} links, ${drawn.values.size} values written to ${out}\n`,
+  );
   return findings.length > 0 || compiled.waiting.length > 0 ? 1 : 0;
 }

@@ -15,7 +15,11 @@ export function refuse(message: string): 2 {
 
 /** A finding on one or two lines, place first, as compilers write them. */
 export function findingText(f: Finding & { readonly line?: number }, file?: string): string {
-  const where = f.place ? `${f.place.host}/${f.place.file}:${f.place.line}: ` : file === undefined ? '' : `${file}${f.line === undefined ? '' : `:${f.line}`}: `;
+  const where = f.place
+    ? `${f.place.host}/${f.place.file}:${f.place.line}: `
+    : file === undefined
+      ? ''
+      : `${file}${f.line === undefined ? '' : `:${f.line}`}: `;
   const path = f.place || !f.path ? '' : ` (${f.path})`;
   return `${where}${f.severity}: ${f.message}${path} [${f.rule}]\n${f.cure === undefined ? '' : `    ${f.cure}\n`}`;
 }
@@ -25,7 +29,9 @@ export function readArguments(
   args: readonly string[],
   flags: readonly string[],
   switches: readonly string[],
-): { readonly error: string } | { readonly words: string[]; readonly values: Record<string, string>; readonly on: Set<string> } {
+):
+  | { readonly error: string }
+  | { readonly words: string[]; readonly values: Record<string, string>; readonly on: Set<string> } {
   const words: string[] = [];
   const values: Record<string, string> = {};
   const on = new Set<string>();

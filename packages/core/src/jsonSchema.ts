@@ -23,8 +23,10 @@ export function jsonSchemaOf(description: unknown): JsonSchema {
   for (const test of d.tests ?? []) {
     const p = (test.params ?? {}) as Record<string, unknown>;
     if (test.name === 'integer') out['type'] = 'integer';
-    if (test.name === 'min' && p['min'] !== undefined) out[d.type === 'number' ? 'minimum' : d.type === 'array' ? 'minItems' : 'minLength'] = p['min'];
-    if (test.name === 'max' && p['max'] !== undefined) out[d.type === 'number' ? 'maximum' : d.type === 'array' ? 'maxItems' : 'maxLength'] = p['max'];
+    if (test.name === 'min' && p['min'] !== undefined)
+      out[d.type === 'number' ? 'minimum' : d.type === 'array' ? 'minItems' : 'minLength'] = p['min'];
+    if (test.name === 'max' && p['max'] !== undefined)
+      out[d.type === 'number' ? 'maximum' : d.type === 'array' ? 'maxItems' : 'maxLength'] = p['max'];
     if (test.name === 'matches' && p['regex'] instanceof RegExp) out['pattern'] = p['regex'].source;
   }
   if (d.oneOf && d.oneOf.length > 0) out['enum'] = d.oneOf;

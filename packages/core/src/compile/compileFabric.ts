@@ -54,7 +54,12 @@ const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] =>
   snippets.filter((s) => s.on === 'all' || s.on === (seat.role === 'spine' ? 'spines' : 'leaves'));
 
 /** Intent + values → configurations, text, and the text read back. With a memo, only switches that changed are redone. */
-export function compileFabric(intent: FabricIntent, values: Values, pools: readonly Pool[], memo?: CompileMemo): CompiledFabric {
+export function compileFabric(
+  intent: FabricIntent,
+  values: Values,
+  pools: readonly Pool[],
+  memo?: CompileMemo,
+): CompiledFabric {
   const layout = layOut(intent);
   const configs = deriveConfigs(intent, layout, values, pools);
   const switches: CompiledSwitch[] = [];
@@ -64,7 +69,12 @@ export function compileFabric(intent: FabricIntent, values: Values, pools: reado
     const snippets = meantFor(intent.snippets, seat);
     const snippetKey = snippets.length === 0 ? '' : JSON.stringify(snippets);
     const known = memo?.get(seat.host);
-    if (known && known.snippets === snippetKey && sameContent(known.made.config, config) && sameContent(known.made.seat, seat)) {
+    if (
+      known &&
+      known.snippets === snippetKey &&
+      sameContent(known.made.config, config) &&
+      sameContent(known.made.seat, seat)
+    ) {
       switches.push(known.made);
       continue;
     }

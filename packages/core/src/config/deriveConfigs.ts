@@ -52,7 +52,12 @@ interface CarriedVrf {
 }
 
 /** Prefix-list entries that let exactly the loopback and VTEP pools' /32s out (or the held /32s where no pool is known). */
-function loopbackEntries(intent: FabricIntent, values: Values, layout: Layout, pools: readonly Pool[]): PrefixListEntry[] {
+function loopbackEntries(
+  intent: FabricIntent,
+  values: Values,
+  layout: Layout,
+  pools: readonly Pool[],
+): PrefixListEntry[] {
   const names = new Set([intent.pools.loopback, intent.pools.vtep]);
   const prefixes = pools.filter((p) => names.has(p.name) && p.kind === 'ipv4').flatMap((p) => p.ranges);
   if (prefixes.length > 0)
@@ -199,7 +204,8 @@ export function deriveConfigs(
       arpSuppression: true,
       mtu,
     });
-    const l3Mtu = (vrf: string): number => Math.max(0, ...carried.filter((c) => c.network.vrf === vrf).map((c) => c.mtu));
+    const l3Mtu = (vrf: string): number =>
+      Math.max(0, ...carried.filter((c) => c.network.vrf === vrf).map((c) => c.mtu));
     const vxlans = [
       ...carried.map((c) => vxlan(c.vni, c.network.vlan, c.mtu)),
       ...vrfs.map((v) => vxlan(v.vni, v.vrf.transitVlan, l3Mtu(v.vrf.name))),
@@ -227,7 +233,12 @@ export function deriveConfigs(
       ...vxlans.map((v) => v.name),
     ].sort(naturally);
     const evpnVnis: EvpnVni[] = carried
-      .map((c) => ({ vni: c.vni, rd: `${routerId}:${c.network.vlan}`, imports: [target(c.vni)], exports: [target(c.vni)] }))
+      .map((c) => ({
+        vni: c.vni,
+        rd: `${routerId}:${c.network.vlan}`,
+        imports: [target(c.vni)],
+        exports: [target(c.vni)],
+      }))
       .sort((a, b) => a.vni - b.vni);
     const bgpVrfs: BgpVrf[] = vrfs.map((v) => ({
       vrf: v.vrf.name,

@@ -2,7 +2,17 @@ import type { Edit } from '../intent/edits.ts';
 import { describeEdit, subjectsOf } from '../intent/edits.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import type { Layout, Seat } from '../layout/layout.ts';
-import { asnKey, kindOfRole, linkKey, loopbackKey, networkVniKey, subnetKey, vrfVniKey, vtepKey, type ValueKey } from '../pools/demands.ts';
+import {
+  asnKey,
+  kindOfRole,
+  linkKey,
+  loopbackKey,
+  networkVniKey,
+  subnetKey,
+  vrfVniKey,
+  vtepKey,
+  type ValueKey,
+} from '../pools/demands.ts';
 import type { LedgerEntry, Values } from '../pools/drawValues.ts';
 import type { PoolRole } from '../intent/intent.ts';
 import type { SwitchConfig } from './switchConfig.ts';
@@ -43,7 +53,12 @@ function causeOf(path: string, c: OriginContext): Cause {
   const pattern: Cause = { subject: rack, label: seat.rack === undefined ? 'fabric pattern' : `rack ${seat.rack}` };
   const setting = (key: string, label: string): Cause => ({ subject: `setting:${key}`, label });
   const loopback: Cause = { ...pattern, label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
-  const asn: Cause = { ...pattern, label: 'AS number of the seat', key: asnKey(intent, seat), role: seat.role === 'spine' ? 'spineAsn' : 'leafAsn' };
+  const asn: Cause = {
+    ...pattern,
+    label: 'AS number of the seat',
+    key: asnKey(intent, seat),
+    role: seat.role === 'spine' ? 'spineAsn' : 'leafAsn',
+  };
   const ofVlan = (vlan: number | undefined, asksVni: boolean): Cause => {
     const network = intent.networks.find((n) => n.vlan === vlan);
     if (network)
@@ -54,12 +69,18 @@ function causeOf(path: string, c: OriginContext): Cause {
         role: asksVni ? 'vni' : 'subnet',
       };
     const vrf = intent.vrfs.find((v) => v.transitVlan === vlan);
-    return vrf ? { subject: `vrf:${vrf.name}`, label: `VRF ${vrf.name}`, key: vrfVniKey(vrf.name), role: 'vni' } : pattern;
+    return vrf
+      ? { subject: `vrf:${vrf.name}`, label: `VRF ${vrf.name}`, key: vrfVniKey(vrf.name), role: 'vni' }
+      : pattern;
   };
   const plain = ({ key: _k, role: _r, ...cause }: Cause): Cause => cause;
   const server = (port: string): Cause => {
-    const found = intent.ports.find((p) => p.rack === seat.rack && p.port === port && (p.side === 'both' || p.side === (seat.side ?? 'a')));
-    return found ? { subject: `port:${found.rack}.${found.side}.${found.port}`, label: `server ${found.server}` } : pattern;
+    const found = intent.ports.find(
+      (p) => p.rack === seat.rack && p.port === port && (p.side === 'both' || p.side === (seat.side ?? 'a')),
+    );
+    return found
+      ? { subject: `port:${found.rack}.${found.side}.${found.port}`, label: `server ${found.server}` }
+      : pattern;
   };
   switch (head) {
     case 'loopbacks':
@@ -69,10 +90,17 @@ function causeOf(path: string, c: OriginContext): Cause {
     case 'system':
       return { subject: 'fabric', label: 'linux dialect' };
     case 'ports': {
-      const link = c.layout.linksOf.get(seat.id)?.find((l) => (seat.role === 'spine' ? l.spinePort : l.leafPort) === name);
+      const link = c.layout.linksOf
+        .get(seat.id)
+        ?.find((l) => (seat.role === 'spine' ? l.spinePort : l.leafPort) === name);
       if (!link) return server(name);
       if (field === 'address') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };
-      return field === 'mtu' ? setting('linkMtu', 'link MTU') : { ...pattern, label: `cable to ${c.layout.seatById.get(seat.role === 'spine' ? link.leaf : link.spine)!.host}` };
+      return field === 'mtu'
+        ? setting('linkMtu', 'link MTU')
+        : {
+            ...pattern,
+            label: `cable to ${c.layout.seatById.get(seat.role === 'spine' ? link.leaf : link.spine)!.host}`,
+          };
     }
     case 'lags':
       return server(config.lags.find((l) => l.name === name)?.members[0] ?? '');
@@ -88,7 +116,11 @@ function causeOf(path: string, c: OriginContext): Cause {
       return field === 'address' && cause.role === 'subnet' ? cause : plain(cause);
     }
     case 'vrfs':
-      return { subject: `vrf:${name}`, label: `VRF ${name}`, ...(field === 'l3Vni' ? { key: vrfVniKey(name), role: 'vni' as const } : {}) };
+      return {
+        subject: `vrf:${name}`,
+        label: `VRF ${name}`,
+        ...(field === 'l3Vni' ? { key: vrfVniKey(name), role: 'vni' as const } : {}),
+      };
     case 'bfdProfiles':
       return setting('bfd', 'BFD');
     case 'prefixLists':
@@ -101,11 +133,18 @@ function causeOf(path: string, c: OriginContext): Cause {
         const vni = config.vxlans.find((v) => v.vni === Number(more));
         return ofVlan(vni?.vlan, true);
       }
-      if (name === 'vrfs') return { subject: `vrf:${field}`, label: `VRF ${field}`, ...(more === 'route-target' ? { key: vrfVniKey(field), role: 'vni' as const } : {}) };
+      if (name === 'vrfs')
+        return {
+          subject: `vrf:${field}`,
+          label: `VRF ${field}`,
+          ...(more === 'route-target' ? { key: vrfVniKey(field), role: 'vni' as const } : {}),
+        };
       if (name === 'peers') {
         if (more === 'timers') return setting('keepalive', 'BGP timers');
         if (more === 'bfd') return setting('bfd', 'BFD');
-        return field === 'FABRIC' ? { subject: 'fabric', label: 'fabric pattern' } : { ...pattern, label: 'cable to a neighbour' };
+        return field === 'FABRIC'
+          ? { subject: 'fabric', label: 'fabric pattern' }
+          : { ...pattern, label: 'cable to a neighbour' };
       }
       if (more === 'ownAsAllowed' || field === 'ownAsAllowed') return setting('asnScheme', 'AS numbers per rack');
       return { subject: 'fabric', label: 'fabric pattern' };
@@ -128,7 +167,15 @@ export function originOf(path: string, context: OriginContext): Origin {
     label: cause.label,
     ...(text === undefined || cause.key === undefined
       ? {}
-      : { value: { key: cause.key, text, pool: entry?.pool ?? (cause.role && kindOfRole(cause.role) === entry?.kind ? context.intent.pools[cause.role] : '') } }),
+      : {
+          value: {
+            key: cause.key,
+            text,
+            pool:
+              entry?.pool ??
+              (cause.role && kindOfRole(cause.role) === entry?.kind ? context.intent.pools[cause.role] : ''),
+          },
+        }),
     ...(laid < 0 ? {} : { edit: { number: laid + 1, sentence: describeEdit(context.edits[laid]!) } }),
   };
 }

@@ -8,7 +8,13 @@ import type { Pool } from '../pools/pool.ts';
 
 /** The demo's world: the data centre Skerry of the Fulmar Chart Office, on made-up hardware. */
 export const MODELS: readonly SwitchModel[] = [
-  { name: 'BW-L32D', maker: 'Brightwater Works', dialect: 'linux', blocks: [{ ports: 'p1-p32', speed: 100 }], maxMtu: 9216 },
+  {
+    name: 'BW-L32D',
+    maker: 'Brightwater Works',
+    dialect: 'linux',
+    blocks: [{ ports: 'p1-p32', speed: 100 }],
+    maxMtu: 9216,
+  },
   {
     name: 'TV-L48F',
     maker: 'Tarn & Vale',
@@ -30,7 +36,7 @@ export const RACK_PATTERNS: readonly RackPattern[] = [
 export const FABRIC_PATTERNS: readonly FabricPattern[] = [
   {
     name: 'four-by-ten',
-    description: 'Four spines, six single racks and two multihomed pairs; unnumbered underlay.',
+    description: 'Four spines, six single racks and two multihomed pairs, unnumbered underlay.',
     spines: { count: 4, model: 'TV-S32C' },
     parallel: 1,
     racks: [
@@ -41,7 +47,7 @@ export const FABRIC_PATTERNS: readonly FabricPattern[] = [
   },
   {
     name: 'small-hall',
-    description: 'Two spines, two single racks and a pair; numbered underlay, VNI = base + VLAN.',
+    description: 'Two spines, two single racks and a pair, numbered underlay.',
     spines: { count: 2, model: 'TV-S32C' },
     parallel: 1,
     racks: [
@@ -98,12 +104,10 @@ export function tenantEdits(): Edit[] {
   const edits: Edit[] = [
     { kind: 'addVrf', vrf: { name: 'soundings', transitVlan: 4001 } },
     { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4002 } },
-    ...NETWORKS.map(
-      ([name, vrf, vlan, racks]): Edit => ({
-        kind: 'addNetwork',
-        network: { name, vrf, vlan, subnetLength: 24, racks, ...(name === 'pilot-desk' ? { mtu: 1500 } : {}) },
-      }),
-    ),
+    ...NETWORKS.map(([name, vrf, vlan, racks]): Edit => ({
+      kind: 'addNetwork',
+      network: { name, vrf, vlan, subnetLength: 24, racks, ...(name === 'pilot-desk' ? { mtu: 1500 } : {}) },
+    })),
   ];
   const next = new Map<number, number>();
   for (const [name, , , racks] of NETWORKS)

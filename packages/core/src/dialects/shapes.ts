@@ -75,7 +75,10 @@ export function shaped<T>(engine: Liquid, template: Template[], literals: readon
       if (!filled) {
         const text = String(engine.renderSync(template, { x: standIn('', input, literalSet, { next: 0 }) }));
         const pieces = text.split(MARK);
-        filled = { texts: pieces.filter((_, i) => i % 2 === 0), slots: pieces.filter((_, i) => i % 2 === 1).map(Number) };
+        filled = {
+          texts: pieces.filter((_, i) => i % 2 === 0),
+          slots: pieces.filter((_, i) => i % 2 === 1).map(Number),
+        };
         known.set(shape.key, filled);
       }
       const { texts, slots } = filled;

@@ -79,7 +79,8 @@ export function proposeTransitVlan(intent: FabricIntent): number {
 /** Next free VLAN for a network: one above the highest in use below 4000, from 10. */
 export function proposeVlan(intent: FabricIntent): number {
   const taken = new Set([...intent.vrfs.map((v) => v.transitVlan), ...intent.networks.map((n) => n.vlan)]);
-  for (let vlan = Math.max(9, ...[...taken].filter((v) => v < 3999)) + 1; vlan < 4000; vlan++) if (!taken.has(vlan)) return vlan;
+  for (let vlan = Math.max(9, ...[...taken].filter((v) => v < 3999)) + 1; vlan < 4000; vlan++)
+    if (!taken.has(vlan)) return vlan;
   for (let vlan = 10; vlan < 4095; vlan++) if (!taken.has(vlan)) return vlan;
   return 0;
 }
@@ -91,11 +92,32 @@ function checkVrf(intent: FabricIntent, vrf: Vrf): Finding[] {
     others.find((v) => v.transitVlan === vrf.transitVlan)?.name ??
     intent.networks.find((n) => n.vlan === vrf.transitVlan)?.name;
   if (!isVlan(vrf.transitVlan))
-    out.push(problem('vlan-range', '/vrf/transitVlan', `VLAN ${vrf.transitVlan} is outside 1–4094.`, `${proposeTransitVlan(intent)} is free.`));
+    out.push(
+      problem(
+        'vlan-range',
+        '/vrf/transitVlan',
+        `VLAN ${vrf.transitVlan} is outside 1–4094.`,
+        `${proposeTransitVlan(intent)} is free.`,
+      ),
+    );
   else if (vlanHolder)
-    out.push(problem('vlan-taken', '/vrf/transitVlan', `VLAN ${vrf.transitVlan} is ${vlanHolder}'s.`, `${proposeTransitVlan(intent)} is free.`));
+    out.push(
+      problem(
+        'vlan-taken',
+        '/vrf/transitVlan',
+        `VLAN ${vrf.transitVlan} is ${vlanHolder}'s.`,
+        `${proposeTransitVlan(intent)} is free.`,
+      ),
+    );
   if (vrf.vni !== undefined && !isVni(vrf.vni))
-    out.push(problem('vni-range', '/vrf/vni', `VNI ${vrf.vni} is outside ${VNI_MIN}–${VNI_MAX}.`, 'Leave it empty to have one drawn.'));
+    out.push(
+      problem(
+        'vni-range',
+        '/vrf/vni',
+        `VNI ${vrf.vni} is outside ${VNI_MIN}–${VNI_MAX}.`,
+        'Leave it empty to have one drawn.',
+      ),
+    );
   return out;
 }
 
@@ -103,31 +125,78 @@ function checkNetwork(intent: FabricIntent, network: Network, at = '/network'): 
   const out: Finding[] = [];
   const others = intent.networks.filter((n) => n.name !== network.name);
   if (!intent.vrfs.some((v) => v.name === network.vrf))
-    out.push(problem('vrf-known', `${at}/vrf`, `There is no VRF ${network.vrf}.`, intent.vrfs.length > 0 ? `There is ${intent.vrfs.map((v) => v.name).join(', ')}.` : 'Add the VRF first.'));
+    out.push(
+      problem(
+        'vrf-known',
+        `${at}/vrf`,
+        `There is no VRF ${network.vrf}.`,
+        intent.vrfs.length > 0 ? `There is ${intent.vrfs.map((v) => v.name).join(', ')}.` : 'Add the VRF first.',
+      ),
+    );
   const vlanHolder =
     others.find((n) => n.vlan === network.vlan)?.name ?? intent.vrfs.find((v) => v.transitVlan === network.vlan)?.name;
   if (!isVlan(network.vlan))
-    out.push(problem('vlan-range', `${at}/vlan`, `VLAN ${network.vlan} is outside 1–4094.`, `${proposeVlan(intent)} is free.`));
+    out.push(
+      problem('vlan-range', `${at}/vlan`, `VLAN ${network.vlan} is outside 1–4094.`, `${proposeVlan(intent)} is free.`),
+    );
   else if (vlanHolder)
-    out.push(problem('vlan-taken', `${at}/vlan`, `VLAN ${network.vlan} is ${vlanHolder}'s.`, `${proposeVlan(intent)} is free.`));
+    out.push(
+      problem(
+        'vlan-taken',
+        `${at}/vlan`,
+        `VLAN ${network.vlan} is ${vlanHolder}'s.`,
+        `${proposeVlan(intent)} is free.`,
+      ),
+    );
   if (network.vni !== undefined) {
     if (!isVni(network.vni))
-      out.push(problem('vni-range', `${at}/vni`, `VNI ${network.vni} is outside ${VNI_MIN}–${VNI_MAX}.`, 'Leave it empty to have one drawn.'));
-    const holder = others.find((n) => n.vni === network.vni)?.name ?? intent.vrfs.find((v) => v.vni === network.vni)?.name;
-    if (holder) out.push(problem('vni-taken', `${at}/vni`, `VNI ${network.vni} is ${holder}'s.`, 'Leave it empty to have one drawn.'));
+      out.push(
+        problem(
+          'vni-range',
+          `${at}/vni`,
+          `VNI ${network.vni} is outside ${VNI_MIN}–${VNI_MAX}.`,
+          'Leave it empty to have one drawn.',
+        ),
+      );
+    const holder =
+      others.find((n) => n.vni === network.vni)?.name ?? intent.vrfs.find((v) => v.vni === network.vni)?.name;
+    if (holder)
+      out.push(
+        problem('vni-taken', `${at}/vni`, `VNI ${network.vni} is ${holder}'s.`, 'Leave it empty to have one drawn.'),
+      );
   }
   if (network.subnet !== undefined) {
     const prefix = parsePrefix(network.subnet);
     if (!prefix) {
       const cidr = parseCidr(network.subnet);
       out.push(
-        problem('subnet-form', `${at}/subnet`, cidr ? `${network.subnet} has host bits set.` : `“${network.subnet}” is not a prefix.`, 'Write the network address and length, such as 10.32.14.0/24.'),
+        problem(
+          'subnet-form',
+          `${at}/subnet`,
+          cidr ? `${network.subnet} has host bits set.` : `“${network.subnet}” is not a prefix.`,
+          'Write the network address and length, such as 10.32.14.0/24.',
+        ),
       );
     } else if (prefix.length > 29) {
-      out.push(problem('subnet-size', `${at}/subnet`, `${network.subnet} has no room for a gateway and hosts.`, 'Use a /29 or larger.'));
+      out.push(
+        problem(
+          'subnet-size',
+          `${at}/subnet`,
+          `${network.subnet} has no room for a gateway and hosts.`,
+          'Use a /29 or larger.',
+        ),
+      );
     } else {
       const refused = refusedPrefix(prefix);
-      if (refused) out.push(problem('subnet-refused', `${at}/subnet`, `${network.subnet} lies in ${refused}.`, 'Use a private prefix (RFC 1918).'));
+      if (refused)
+        out.push(
+          problem(
+            'subnet-refused',
+            `${at}/subnet`,
+            `${network.subnet} lies in ${refused}.`,
+            'Use a private prefix (RFC 1918).',
+          ),
+        );
       for (const other of others) {
         const theirs = other.subnet === undefined ? null : parsePrefix(other.subnet);
         if (theirs && other.vrf === network.vrf && overlaps(theirs, prefix))
@@ -144,49 +213,97 @@ function checkNetwork(intent: FabricIntent, network: Network, at = '/network'): 
       }
     }
   } else if (network.subnetLength < 8 || network.subnetLength > 29)
-    out.push(problem('subnet-size', `${at}/subnetLength`, `A /${network.subnetLength} cannot be a network's subnet.`, 'Use /8 to /29.'));
+    out.push(
+      problem(
+        'subnet-size',
+        `${at}/subnetLength`,
+        `A /${network.subnetLength} cannot be a network's subnet.`,
+        'Use /8 to /29.',
+      ),
+    );
   const stranger = network.racks.find((n) => !intent.racks.some((r) => r.number === n));
-  if (stranger !== undefined) out.push(problem('rack-known', `${at}/racks`, `There is no rack ${stranger}.`, 'Choose racks of this fabric.'));
+  if (stranger !== undefined)
+    out.push(problem('rack-known', `${at}/racks`, `There is no rack ${stranger}.`, 'Choose racks of this fabric.'));
   return out;
 }
 
 function checkServerPort(intent: FabricIntent, port: ServerPort): Finding[] {
   const rack = intent.racks.find((r) => r.number === port.rack);
   const pattern = rack && rackPatternOf(intent, rack);
-  if (!rack || !pattern) return [problem('rack-known', '/port/rack', `There is no rack ${port.rack}.`, 'Choose a rack of this fabric.')];
+  if (!rack || !pattern)
+    return [problem('rack-known', '/port/rack', `There is no rack ${port.rack}.`, 'Choose a rack of this fabric.')];
   const out: Finding[] = [];
   const names = expandPorts(pattern.serverPorts) ?? [];
   if (!names.includes(port.port))
-    out.push(problem('port-known', '/port/port', `${port.port} is no server port of rack ${port.rack}.`, `Its server ports are ${pattern.serverPorts}.`));
+    out.push(
+      problem(
+        'port-known',
+        '/port/port',
+        `${port.port} is no server port of rack ${port.rack}.`,
+        `Its server ports are ${pattern.serverPorts}.`,
+      ),
+    );
   if (pattern.kind === 'single' && port.side === 'b')
     out.push(problem('port-side', '/port/side', `Rack ${port.rack} has one leaf only.`, 'Use side a.'));
   if (pattern.kind === 'single' && port.side === 'both')
-    out.push(problem('port-side', '/port/side', `Rack ${port.rack} has one leaf; a LAG over both needs a pair.`, 'Use side a.'));
+    out.push(
+      problem(
+        'port-side',
+        '/port/side',
+        `Rack ${port.rack} has one leaf; a LAG over both needs a pair.`,
+        'Use side a.',
+      ),
+    );
   const clash = intent.ports.find(
-    (p) => p.rack === port.rack && p.port === port.port && (p.side === port.side || p.side === 'both' || port.side === 'both'),
+    (p) =>
+      p.rack === port.rack &&
+      p.port === port.port &&
+      (p.side === port.side || p.side === 'both' || port.side === 'both'),
   );
   if (clash) {
     const free = names.find((n) => !intent.ports.some((p) => p.rack === port.rack && p.port === n));
-    out.push(problem('port-taken', '/port/port', `${port.port} of rack ${port.rack} is ${clash.server}'s.`, free ? `${free} is free.` : 'The rack is full.'));
+    out.push(
+      problem(
+        'port-taken',
+        '/port/port',
+        `${port.port} of rack ${port.rack} is ${clash.server}'s.`,
+        free ? `${free} is free.` : 'The rack is full.',
+      ),
+    );
   }
   const named = [...(port.untagged === undefined ? [] : [port.untagged]), ...port.tagged];
-  if (named.length === 0) out.push(problem('port-network', '/port/untagged', 'The port has no network.', 'Choose at least one.'));
+  if (named.length === 0)
+    out.push(problem('port-network', '/port/untagged', 'The port has no network.', 'Choose at least one.'));
   for (const name of named) {
     const network = intent.networks.find((n) => n.name === name);
     const at = name === port.untagged ? '/port/untagged' : '/port/tagged';
     if (!network) out.push(problem('network-known', at, `There is no network ${name}.`, 'Add it under Tenants first.'));
     else if (!network.racks.includes(port.rack))
-      out.push(problem('network-carried', at, `${name} is not carried on rack ${port.rack}.`, `Carry ${name} on rack ${port.rack} first.`));
+      out.push(
+        problem(
+          'network-carried',
+          at,
+          `${name} is not carried on rack ${port.rack}.`,
+          `Carry ${name} on rack ${port.rack} first.`,
+        ),
+      );
   }
   if (port.untagged !== undefined && port.tagged.includes(port.untagged))
-    out.push(problem('port-network', '/port/tagged', `${port.untagged} is both tagged and untagged.`, 'Keep one of the two.'));
+    out.push(
+      problem('port-network', '/port/tagged', `${port.untagged} is both tagged and untagged.`, 'Keep one of the two.'),
+    );
   return out;
 }
 
 const missing = (what: string, name: string | number): Finding =>
   problem('object-known', '', `There is no ${what} ${name} (any more).`, 'Undo this edit.');
 const exists = (what: string, name: string | number, path: string): Finding =>
-  problem('object-new', path, `There is already a ${what} ${name}.`, 'Choose another name, or change the one there is.');
+  problem(
+    'object-new',
+    path,
+    `There is already a ${what} ${name}.`,
+    'Choose another name, or change the one there is.',
+  );
 
 /**
  * Applies one edit. Pure; what cannot be applied leaves the intent unchanged and says why, with a path into the edit.
@@ -199,7 +316,8 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
 
   switch (edit.kind) {
     case 'layFabric': {
-      if (intent.pattern !== '') return refuse(problem('fabric-laid', '', 'The fabric is laid out already.', 'Add racks or spines instead.'));
+      if (intent.pattern !== '')
+        return refuse(problem('fabric-laid', '', 'The fabric is laid out already.', 'Add racks or spines instead.'));
       let laid: FabricIntent = {
         ...intent,
         pattern: edit.pattern.name,
@@ -214,7 +332,15 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
       const racks: Rack[] = [];
       for (const entry of edit.pattern.racks) {
         const pattern = edit.rackPatterns.find((p) => p.name === entry.pattern);
-        if (!pattern) return refuse(problem('pattern-fits', '/pattern/racks', `There is no rack pattern ${entry.pattern}.`, 'Name one that exists.'));
+        if (!pattern)
+          return refuse(
+            problem(
+              'pattern-fits',
+              '/pattern/racks',
+              `There is no rack pattern ${entry.pattern}.`,
+              'Name one that exists.',
+            ),
+          );
         for (let i = 0; i < entry.count; i++) {
           racks.push({ number: number++, pattern: pattern.name, slot });
           slot += leavesPerRack(pattern.kind);
@@ -237,7 +363,8 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
       return done({ spines: { ...intent.spines, count: edit.count }, seating });
     }
     case 'addRack': {
-      if (intent.racks.some((r) => r.number === edit.rack.number)) return refuse(exists('rack', edit.rack.number, '/rack/number'));
+      if (intent.racks.some((r) => r.number === edit.rack.number))
+        return refuse(exists('rack', edit.rack.number, '/rack/number'));
       const rackPatterns = edit.rackPattern ? put(intent.rackPatterns, edit.rackPattern) : [...intent.rackPatterns];
       const pattern = rackPatterns.find((p) => p.name === edit.rack.pattern);
       if (!pattern) return refuse(missing('rack pattern', edit.rack.pattern));
@@ -246,7 +373,14 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
         const size = leavesPerRack(rackPatternOf(intent, other)?.kind ?? 'single');
         for (let i = 0; i < size; i++)
           if (wanted.has(other.slot + i))
-            return refuse(problem('slot-taken', '/rack/slot', `Spine position ${other.slot + i} is rack ${other.number}'s.`, `${nextSlot(intent, wanted.size)} is free.`));
+            return refuse(
+              problem(
+                'slot-taken',
+                '/rack/slot',
+                `Spine position ${other.slot + i} is rack ${other.number}'s.`,
+                `${nextSlot(intent, wanted.size)} is free.`,
+              ),
+            );
       }
       return done({
         racks: byNumber([...intent.racks, edit.rack]),
@@ -261,7 +395,9 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
       return done({
         racks: intent.racks.filter((r) => r !== rack),
         seating: Object.fromEntries(Object.entries(intent.seating).filter(([seat]) => !gone.has(seat))),
-        networks: intent.networks.map((n) => (n.racks.includes(edit.number) ? { ...n, racks: n.racks.filter((r) => r !== edit.number) } : n)),
+        networks: intent.networks.map((n) =>
+          n.racks.includes(edit.number) ? { ...n, racks: n.racks.filter((r) => r !== edit.number) } : n,
+        ),
         ports: intent.ports.filter((p) => p.rack !== edit.number),
       });
     }
@@ -277,14 +413,26 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
     }
     case 'takeSeat': {
       if (!seatIds(intent).includes(edit.seat)) return refuse(missing('seat', edit.seat));
-      const other = Object.entries(intent.seating).find(([seat, serial]) => serial === edit.serial && seat !== edit.seat);
-      if (other) return refuse(problem('serial-taken', '/serial', `${edit.serial} sits in ${other[0]} already.`, 'Leave that seat empty first, or choose another switch.'));
+      const other = Object.entries(intent.seating).find(
+        ([seat, serial]) => serial === edit.serial && seat !== edit.seat,
+      );
+      if (other)
+        return refuse(
+          problem(
+            'serial-taken',
+            '/serial',
+            `${edit.serial} sits in ${other[0]} already.`,
+            'Leave that seat empty first, or choose another switch.',
+          ),
+        );
       const seating = { ...intent.seating, [edit.seat]: edit.serial };
       return done({ seating: Object.fromEntries(Object.entries(seating).sort(([a], [b]) => naturally(a, b))) });
     }
     case 'clearSeat': {
       const { [edit.seat]: gone, ...seating } = intent.seating;
-      return gone === undefined ? refuse(problem('seat-empty', '/seat', `Seat ${edit.seat} is empty already.`, 'Nothing is to be done.')) : done({ seating });
+      return gone === undefined
+        ? refuse(problem('seat-empty', '/seat', `Seat ${edit.seat} is empty already.`, 'Nothing is to be done.'))
+        : done({ seating });
     }
     case 'addVrf':
       return intent.vrfs.some((v) => v.name === edit.vrf.name)
@@ -292,19 +440,30 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
         : guarded(checkVrf(intent, edit.vrf), { vrfs: byName([...intent.vrfs, edit.vrf]) });
     case 'changeVrf':
       return intent.vrfs.some((v) => v.name === edit.name)
-        ? guarded(checkVrf(intent, { ...edit.vrf, name: edit.name }), { vrfs: put(intent.vrfs, { ...edit.vrf, name: edit.name }) })
+        ? guarded(checkVrf(intent, { ...edit.vrf, name: edit.name }), {
+            vrfs: put(intent.vrfs, { ...edit.vrf, name: edit.name }),
+          })
         : refuse(missing('VRF', edit.name));
     case 'removeVrf': {
       const used = intent.networks.filter((n) => n.vrf === edit.name);
       if (!intent.vrfs.some((v) => v.name === edit.name)) return refuse(missing('VRF', edit.name));
       if (used.length > 0)
-        return refuse(problem('vrf-in-use', '/name', `VRF ${edit.name} still has ${used.map((n) => n.name).join(', ')}.`, 'Remove its networks first.'));
+        return refuse(
+          problem(
+            'vrf-in-use',
+            '/name',
+            `VRF ${edit.name} still has ${used.map((n) => n.name).join(', ')}.`,
+            'Remove its networks first.',
+          ),
+        );
       return done({ vrfs: without(intent.vrfs, edit.name) });
     }
     case 'addNetwork':
       return intent.networks.some((n) => n.name === edit.network.name)
         ? refuse(exists('network', edit.network.name, '/network/name'))
-        : guarded(checkNetwork(intent, edit.network), { networks: byName([...intent.networks, sortedRacks(edit.network)]) });
+        : guarded(checkNetwork(intent, edit.network), {
+            networks: byName([...intent.networks, sortedRacks(edit.network)]),
+          });
     case 'changeNetwork': {
       if (!intent.networks.some((n) => n.name === edit.name)) return refuse(missing('network', edit.name));
       const network = sortedRacks({ ...edit.network, name: edit.name });
@@ -315,13 +474,24 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
       const network = intent.networks.find((n) => n.name === edit.name);
       if (!network) return refuse(missing('network', edit.name));
       const next = sortedRacks({ ...network, racks: edit.racks });
-      const findings = [...checkNetwork(intent, next), ...stillConnected(intent, next)].map((f) => ({ ...f, path: '/racks' }));
+      const findings = [...checkNetwork(intent, next), ...stillConnected(intent, next)].map((f) => ({
+        ...f,
+        path: '/racks',
+      }));
       return guarded(findings, { networks: put(intent.networks, next) });
     }
     case 'removeNetwork': {
       if (!intent.networks.some((n) => n.name === edit.name)) return refuse(missing('network', edit.name));
       const user = intent.ports.find((p) => p.untagged === edit.name || p.tagged.includes(edit.name));
-      if (user) return refuse(problem('network-in-use', '/name', `${user.server} on rack ${user.rack} ${user.port} still uses ${edit.name}.`, 'Free its ports first.'));
+      if (user)
+        return refuse(
+          problem(
+            'network-in-use',
+            '/name',
+            `${user.server} on rack ${user.rack} ${user.port} still uses ${edit.name}.`,
+            'Free its ports first.',
+          ),
+        );
       return done({ networks: without(intent.networks, edit.name) });
     }
     case 'connectServer':
@@ -348,7 +518,14 @@ function stillConnected(intent: FabricIntent, network: Network): Finding[] {
     (p) => !network.racks.includes(p.rack) && (p.untagged === network.name || p.tagged.includes(network.name)),
   );
   return orphan
-    ? [problem('network-in-use', '/network/racks', `${orphan.server} on rack ${orphan.rack} ${orphan.port} uses ${network.name}.`, `Free that port first, or keep rack ${orphan.rack}.`)]
+    ? [
+        problem(
+          'network-in-use',
+          '/network/racks',
+          `${orphan.server} on rack ${orphan.rack} ${orphan.port} uses ${network.name}.`,
+          `Free that port first, or keep rack ${orphan.rack}.`,
+        ),
+      ]
     : [];
 }
 

@@ -27,7 +27,12 @@ export type Edit =
   | { readonly kind: 'carryNetwork'; readonly name: string; readonly racks: readonly number[] }
   | { readonly kind: 'removeNetwork'; readonly name: string }
   | { readonly kind: 'connectServer'; readonly port: ServerPort }
-  | { readonly kind: 'disconnectServer'; readonly rack: number; readonly side: ServerPort['side']; readonly port: string }
+  | {
+      readonly kind: 'disconnectServer';
+      readonly rack: number;
+      readonly side: ServerPort['side'];
+      readonly port: string;
+    }
   | { readonly kind: 'putSnippet'; readonly snippet: Snippet }
   | { readonly kind: 'removeSnippet'; readonly name: string };
 
@@ -74,7 +79,9 @@ export function describeEdit(edit: Edit): string {
     case 'changeNetwork':
       return `Change network ${edit.name}`;
     case 'carryNetwork':
-      return edit.racks.length === 0 ? `Carry ${edit.name} on no rack` : `Carry ${edit.name} on rack ${list(edit.racks)}`;
+      return edit.racks.length === 0
+        ? `Carry ${edit.name} on no rack`
+        : `Carry ${edit.name} on rack ${list(edit.racks)}`;
     case 'removeNetwork':
       return `Remove network ${edit.name}`;
     case 'connectServer':

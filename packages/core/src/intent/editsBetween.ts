@@ -27,7 +27,14 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
         kind: 'layFabric',
         models: to.models,
         rackPatterns: to.rackPatterns,
-        pattern: { name: to.pattern, description: '', spines: to.spines, parallel: to.parallel, racks: [], settings: to.settings },
+        pattern: {
+          name: to.pattern,
+          description: '',
+          spines: to.spines,
+          parallel: to.parallel,
+          racks: [],
+          settings: to.settings,
+        },
       });
     for (const edit of edits) start = applyEdit(start, edit).intent;
   }
@@ -43,14 +50,19 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
   // Take away from the leaves of the document upwards …
   const keptPorts = new Map(to.ports.map((p) => [serverPortKey(p), p]));
   for (const p of start.ports)
-    if (!same(keptPorts.get(serverPortKey(p)), p)) step({ kind: 'disconnectServer', rack: p.rack, side: p.side, port: p.port });
+    if (!same(keptPorts.get(serverPortKey(p)), p))
+      step({ kind: 'disconnectServer', rack: p.rack, side: p.side, port: p.port });
   for (const s of start.snippets) if (!names(to.snippets).has(s.name)) step({ kind: 'removeSnippet', name: s.name });
   const toNetworks = names(to.networks);
   for (const n of start.networks) if (!toNetworks.has(n.name)) step({ kind: 'removeNetwork', name: n.name });
   // Networks that change are taken to neutral ground first where they would get in one another's way.
   for (const n of start.networks) {
     const next = toNetworks.get(n.name);
-    if (next && !same(n, next) && (n.vlan !== next.vlan || n.vrf !== next.vrf || n.vni !== next.vni || n.subnet !== next.subnet))
+    if (
+      next &&
+      !same(n, next) &&
+      (n.vlan !== next.vlan || n.vrf !== next.vrf || n.vni !== next.vni || n.subnet !== next.subnet)
+    )
       step({ kind: 'removeNetwork', name: n.name });
   }
   for (const v of start.vrfs) {
@@ -75,8 +87,20 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
       step({
         kind: 'addRack',
         rack: r,
-        ...(rackPattern && !same(start.rackPatterns.find((p) => p.name === r.pattern), rackPattern) ? { rackPattern } : {}),
-        ...(model && !same(start.models.find((m) => m.name === model.name), model) ? { model } : {}),
+        ...(rackPattern &&
+        !same(
+          start.rackPatterns.find((p) => p.name === r.pattern),
+          rackPattern,
+        )
+          ? { rackPattern }
+          : {}),
+        ...(model &&
+        !same(
+          start.models.find((m) => m.name === model.name),
+          model,
+        )
+          ? { model }
+          : {}),
       });
     else if (now.place !== r.place) step({ kind: 'placeRack', number: r.number, place: r.place ?? '' });
   }
@@ -95,7 +119,8 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
   }
   const nowPorts = new Set(start.ports.map(serverPortKey));
   for (const p of to.ports) if (!nowPorts.has(serverPortKey(p))) step({ kind: 'connectServer', port: p });
-  for (const s of to.snippets) if (!same(names(start.snippets).get(s.name), s)) step({ kind: 'putSnippet', snippet: s });
+  for (const s of to.snippets)
+    if (!same(names(start.snippets).get(s.name), s)) step({ kind: 'putSnippet', snippet: s });
   return edits;
 }
 

@@ -42,32 +42,61 @@ export const writeIntentFile = (file: IntentFile): string => stringify(file, { l
 /** Rules that hold between the parts of an intent: every network, VRF and port is put into an otherwise same fabric. */
 export function checkIntent(intent: FabricIntent): Finding[] {
   const findings: Finding[] = [];
-  let grown: FabricIntent = { ...emptyIntent(intent.name, intent.namePrefix), ...intent, seating: {}, vrfs: [], networks: [], ports: [] };
+  let grown: FabricIntent = {
+    ...emptyIntent(intent.name, intent.namePrefix),
+    ...intent,
+    seating: {},
+    vrfs: [],
+    networks: [],
+    ports: [],
+  };
   const put = (edit: Parameters<typeof applyEdit>[1], at: string): void => {
     const step = applyEdit(grown, edit);
     grown = step.intent;
     for (const f of step.findings) findings.push({ ...f, path: `${at}${(f.path ?? '').replace(/^\/[^/]+/, '')}` });
   };
-  for (const [i, p] of intent.rackPatterns.entries()) findings.push(...checkRackPattern(p, intent.models).map((f) => ({ ...f, path: `/rackPatterns/${i}${f.path}` })));
+  for (const [i, p] of intent.rackPatterns.entries())
+    findings.push(...checkRackPattern(p, intent.models).map((f) => ({ ...f, path: `/rackPatterns/${i}${f.path}` })));
   const size = sizePattern(
     {
       name: intent.pattern || 'laid',
       description: '',
       spines: intent.spines,
       parallel: intent.parallel,
-      racks: intent.rackPatterns.map((p) => ({ pattern: p.name, count: intent.racks.filter((r) => r.pattern === p.name).length })),
+      racks: intent.rackPatterns.map((p) => ({
+        pattern: p.name,
+        count: intent.racks.filter((r) => r.pattern === p.name).length,
+      })),
       settings: intent.settings,
     },
     { models: intent.models, rackPatterns: intent.rackPatterns },
   );
-  if (intent.racks.length > 0 || intent.spines.count > 0) findings.push(...size.findings.filter((f) => !findings.some((g) => g.message === f.message)));
+  if (intent.racks.length > 0 || intent.spines.count > 0)
+    findings.push(...size.findings.filter((f) => !findings.some((g) => g.message === f.message)));
   const seen = new Set<number>();
   intent.racks.forEach((r, i) => {
-    if (seen.has(r.number)) findings.push(problem('object-new', `/racks/${i}/number`, `Rack ${r.number} is there twice.`, 'Give each rack a number of its own.'));
+    if (seen.has(r.number))
+      findings.push(
+        problem(
+          'object-new',
+          `/racks/${i}/number`,
+          `Rack ${r.number} is there twice.`,
+          'Give each rack a number of its own.',
+        ),
+      );
     seen.add(r.number);
-    if (!intent.rackPatterns.some((p) => p.name === r.pattern)) findings.push(problem('pattern-fits', `/racks/${i}/pattern`, `There is no rack pattern ${r.pattern}.`, 'Name one of rackPatterns.'));
+    if (!intent.rackPatterns.some((p) => p.name === r.pattern))
+      findings.push(
+        problem(
+          'pattern-fits',
+          `/racks/${i}/pattern`,
+          `There is no rack pattern ${r.pattern}.`,
+          'Name one of rackPatterns.',
+        ),
+      );
   });
-  for (const [seat, serial] of Object.entries(intent.seating)) put({ kind: 'takeSeat', seat, serial }, `/seating/${seat}`);
+  for (const [seat, serial] of Object.entries(intent.seating))
+    put({ kind: 'takeSeat', seat, serial }, `/seating/${seat}`);
   intent.vrfs.forEach((vrf, i) => put({ kind: 'addVrf', vrf }, `/vrfs/${i}`));
   intent.networks.forEach((network, i) => put({ kind: 'addNetwork', network }, `/networks/${i}`));
   intent.ports.forEach((port, i) => put({ kind: 'connectServer', port }, `/ports/${i}`));
@@ -79,11 +108,23 @@ export function readIntentFile(text: string): { readonly file: IntentFile } | { 
   const lines = new LineCounter();
   const doc = parseDocument(text, { lineCounter: lines, maxAliasCount: 50 } as object);
   if (doc.errors.length > 0)
-    return { findings: doc.errors.map((e) => ({ ...problem('file-form', '', e.message.split('\n')[0]!, 'Write it as YAML or JSON.'), line: lines.linePos(e.pos[0]).line })) };
+    return {
+      findings: doc.errors.map((e) => ({
+        ...problem('file-form', '', e.message.split('\n')[0]!, 'Write it as YAML or JSON.'),
+        line: lines.linePos(e.pos[0]).line,
+      })),
+    };
   const lineOf = (path: string): number | undefined => {
     for (let keys = path.split('/').filter(Boolean); ; keys = keys.slice(0, -1)) {
-      const node = keys.length === 0 ? doc.contents : doc.getIn(keys.map((k) => (/^\d+$/.test(k) ? Number(k) : k)), true);
-      const range = node && typeof node === 'object' && 'range' in node ? (node.range as [number] | undefined) : undefined;
+      const node =
+        keys.length === 0
+          ? doc.contents
+          : doc.getIn(
+              keys.map((k) => (/^\d+$/.test(k) ? Number(k) : k)),
+              true,
+            );
+      const range =
+        node && typeof node === 'object' && 'range' in node ? (node.range as [number] | undefined) : undefined;
       if (range) return lines.linePos(range[0]).line;
       if (keys.length === 0) return undefined;
     }
@@ -94,14 +135,25 @@ export function readIntentFile(text: string): { readonly file: IntentFile } | { 
       return line === undefined ? f : { ...f, line };
     });
   const raw = doc.toJS() as unknown;
-  if (!isMap(doc.contents)) return { findings: [problem('file-form', '', 'The file holds no intent.', 'Start with “anthemion: 1”, “fabric:” and “pools:”.')] };
+  if (!isMap(doc.contents))
+    return {
+      findings: [
+        problem('file-form', '', 'The file holds no intent.', 'Start with “anthemion: 1”, “fabric:” and “pools:”.'),
+      ],
+    };
   const source = raw as { fabric?: { settings?: object } };
-  if (source.fabric && typeof source.fabric === 'object') source.fabric = { ...source.fabric, settings: { ...DEFAULT_SETTINGS, ...source.fabric.settings } };
+  if (source.fabric && typeof source.fabric === 'object')
+    source.fabric = { ...source.fabric, settings: { ...DEFAULT_SETTINGS, ...source.fabric.settings } };
   const checked = validate<IntentFile>(intentFileSchema, source);
   if ('findings' in checked) return { findings: placed(checked.findings) };
   const { fabric, pools } = checked.value;
   const findings = [
-    ...pools.flatMap((p, i) => checkPool(p, pools.filter((_, j) => j < i)).map((f) => ({ ...f, path: `/pools/${i}${f.path}` }))),
+    ...pools.flatMap((p, i) =>
+      checkPool(
+        p,
+        pools.filter((_, j) => j < i),
+      ).map((f) => ({ ...f, path: `/pools/${i}${f.path}` })),
+    ),
     ...checkIntent(fabric).map((f) => ({ ...f, path: `/fabric${f.path}` })),
   ];
   return findings.length > 0 ? { findings: placed(findings) } : { file: checked.value };

@@ -1,4 +1,15 @@
-import { array, boolean, lazy, mixed, number, object, string, ValidationError, type AnySchema, type ObjectSchema } from 'yup';
+import {
+  array,
+  boolean,
+  lazy,
+  mixed,
+  number,
+  object,
+  string,
+  ValidationError,
+  type AnySchema,
+  type ObjectSchema,
+} from 'yup';
 import { problem, type Finding } from '../finding.ts';
 import type { Edit } from './edits.ts';
 
@@ -16,7 +27,9 @@ const partName = (what: string) =>
     .required(`${what} is missing`);
 /** Text that ends up in configuration lines: one line, no comment marks, no surprises. */
 const lineText = (what: string, max = 60) =>
-  string().matches(/^[\p{L}\p{N} .,_:/@()&+-]*$/u, `${what} holds letters, digits, spaces and . , _ : / @ & ( ) + -`).max(max, `${what} has at most ${max} characters`);
+  string()
+    .matches(/^[\p{L}\p{N} .,_:/@()&+-]*$/u, `${what} holds letters, digits, spaces and . , _ : / @ & ( ) + -`)
+    .max(max, `${what} has at most ${max} characters`);
 const whole = (what: string, from: number, to: number) =>
   number()
     .typeError(`${what} is a number`)
@@ -27,13 +40,18 @@ const portRange = (what: string) =>
   string()
     .matches(/^[a-z]+\d+(-([a-z]+)?\d+)?(,\s*[a-z]+\d+(-([a-z]+)?\d+)?)*$/, `${what} are written p1-p48 or p1-p4,p9`)
     .required(`${what} are missing`);
-const closed = <T extends Parameters<typeof object>[0]>(fields: T) => object(fields).noUnknown(true, ({ unknown }) => `there is no field ${unknown}`);
+const closed = <T extends Parameters<typeof object>[0]>(fields: T) =>
+  object(fields).noUnknown(true, ({ unknown }) => `there is no field ${unknown}`);
 
 export const modelSchema = closed({
   name: partName('The model name'),
   maker: lineText('The maker').required('the maker is missing'),
   dialect: string().oneOf(['linux'], 'the dialect is linux').required('the dialect is missing'),
-  blocks: array(closed({ ports: portRange('Ports'), speed: whole('The speed in Gb/s', 1, 1600).required('the speed is missing') })).min(1, 'a model has at least one block of ports').required(),
+  blocks: array(
+    closed({ ports: portRange('Ports'), speed: whole('The speed in Gb/s', 1, 1600).required('the speed is missing') }),
+  )
+    .min(1, 'a model has at least one block of ports')
+    .required(),
   maxMtu: whole('The largest MTU', 1280, 65535).required('the largest MTU is missing'),
 });
 
@@ -58,26 +76,42 @@ const settingFields = {
   hold: whole('Hold time', 3, 65535),
 };
 export const settingsPatchSchema = closed(settingFields);
-const everySetting = closed(Object.fromEntries(Object.entries(settingFields).map(([k, s]) => [k, (s as AnySchema).required(`${k} is missing`)])));
+const everySetting = closed(
+  Object.fromEntries(Object.entries(settingFields).map(([k, s]) => [k, (s as AnySchema).required(`${k} is missing`)])),
+);
 
 export const fabricPatternSchema = closed({
   name: shortName('The name'),
   description: lineText('The description', 200).default(''),
-  spines: closed({ count: whole('The number of spines', 1, 64).required('the number of spines is missing'), model: partName('The spine model') }),
+  spines: closed({
+    count: whole('The number of spines', 1, 64).required('the number of spines is missing'),
+    model: partName('The spine model'),
+  }),
   parallel: whole('Parallel links', 1, 8).required('the number of parallel links is missing'),
-  racks: array(closed({ pattern: shortName('The rack pattern'), count: whole('The number of racks', 0, 4096).required('the number of racks is missing') })).required(),
+  racks: array(
+    closed({
+      pattern: shortName('The rack pattern'),
+      count: whole('The number of racks', 0, 4096).required('the number of racks is missing'),
+    }),
+  ).required(),
   settings: settingsPatchSchema.default({}),
 });
 
 export const poolSchema = closed({
   name: shortName('The name'),
   kind: string().oneOf(['asn', 'ipv4', 'vni'], 'a pool holds asn, ipv4 or vni').required('the kind is missing'),
-  ranges: array(string().max(60).required('a range is empty')).min(1, 'a pool has at least one range').max(200).required('the ranges are missing'),
+  ranges: array(string().max(60).required('a range is empty'))
+    .min(1, 'a pool has at least one range')
+    .max(200)
+    .required('the ranges are missing'),
   note: lineText('The note', 200),
 });
 
 const poolRoleFields = Object.fromEntries(
-  ['spineAsn', 'leafAsn', 'loopback', 'vtep', 'link', 'vni', 'subnet'].map((k) => [k, string().matches(/^([a-z][a-z0-9-]{0,30})?$/, 'a pool name is expected')]),
+  ['spineAsn', 'leafAsn', 'loopback', 'vtep', 'link', 'vni', 'subnet'].map((k) => [
+    k,
+    string().matches(/^([a-z][a-z0-9-]{0,30})?$/, 'a pool name is expected'),
+  ]),
 );
 export const rackSchema = closed({
   number: whole('The rack number', 1, 9999).required('the rack number is missing'),
@@ -104,23 +138,35 @@ export const networkSchema = closed({
   racks: rackNumbers,
 });
 const side = string().oneOf(['both', 'a', 'b'], 'the side is both, a or b').required('the side is missing');
-const port = string().matches(/^[a-z]+\d+(s\d+)?$/, 'a port is written p1').required('the port is missing');
+const port = string()
+  .matches(/^[a-z]+\d+(s\d+)?$/, 'a port is written p1')
+  .required('the port is missing');
 export const serverPortSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side,
   port,
-  server: string().matches(/^[A-Za-z0-9][\w.-]{0,62}$/, 'a server name holds letters, digits, dots and hyphens').required('the server is missing'),
+  server: string()
+    .matches(/^[A-Za-z0-9][\w.-]{0,62}$/, 'a server name holds letters, digits, dots and hyphens')
+    .required('the server is missing'),
   untagged: string().max(31),
   tagged: array(string().max(31).required()).default([]),
 });
 export const snippetSchema = closed({
   name: shortName('The name'),
-  file: string().oneOf(['interfaces', 'frr.conf'], 'the file is interfaces or frr.conf').required('the file is missing'),
-  on: string().oneOf(['all', 'spines', 'leaves'], 'a snippet goes on all, spines or leaves').required('choose where it goes'),
+  file: string()
+    .oneOf(['interfaces', 'frr.conf'], 'the file is interfaces or frr.conf')
+    .required('the file is missing'),
+  on: string()
+    .oneOf(['all', 'spines', 'leaves'], 'a snippet goes on all, spines or leaves')
+    .required('choose where it goes'),
   text: string().max(20000, 'a snippet has at most 20 000 characters').required('the text is missing'),
 });
-const seat = string().matches(/^(spine|leaf)-\d+[ab]?$/, 'a seat is written spine-1 or leaf-7a').required('the seat is missing');
-export const serialText = string().matches(/^[A-Za-z0-9][\w.-]{2,39}$/, 'a serial holds letters, digits, dots and hyphens').required('the serial is missing');
+const seat = string()
+  .matches(/^(spine|leaf)-\d+[ab]?$/, 'a seat is written spine-1 or leaf-7a')
+  .required('the seat is missing');
+export const serialText = string()
+  .matches(/^[A-Za-z0-9][\w.-]{2,39}$/, 'a serial holds letters, digits, dots and hyphens')
+  .required('the serial is missing');
 
 export const intentSchema = closed({
   name: shortName('The fabric name', 20),
@@ -134,7 +180,14 @@ export const intentSchema = closed({
   pools: closed(poolRoleFields),
   racks: array(rackSchema).required(),
   seating: mixed<Record<string, string>>()
-    .test('seating', 'seating is a list of seat: serial', (v) => typeof v === 'object' && v !== null && Object.entries(v).every(([k, s]) => seat.isValidSync(k) && serialText.isValidSync(s)))
+    .test(
+      'seating',
+      'seating is a list of seat: serial',
+      (v) =>
+        typeof v === 'object' &&
+        v !== null &&
+        Object.entries(v).every(([k, s]) => seat.isValidSync(k) && serialText.isValidSync(s)),
+    )
     .required(),
   vrfs: array(vrfSchema).required(),
   networks: array(networkSchema).required(),
@@ -142,18 +195,30 @@ export const intentSchema = closed({
   snippets: array(snippetSchema).required(),
 });
 
-const edit = (kind: string, fields: Parameters<typeof object>[0] = {}): AnySchema => closed({ kind: string().oneOf([kind]).required(), ...fields });
+const edit = (kind: string, fields: Parameters<typeof object>[0] = {}): AnySchema =>
+  closed({ kind: string().oneOf([kind]).required(), ...fields });
 const fabricName = shortName('The name');
 /** The schema of each kind of edit. */
 export const EDIT_SCHEMAS: Readonly<Record<Edit['kind'], AnySchema>> = {
-  layFabric: edit('layFabric', { pattern: fabricPatternSchema, models: array(modelSchema).required(), rackPatterns: array(rackPatternSchema).required() }),
+  layFabric: edit('layFabric', {
+    pattern: fabricPatternSchema,
+    models: array(modelSchema).required(),
+    rackPatterns: array(rackPatternSchema).required(),
+  }),
   clearFabric: edit('clearFabric'),
   changeSettings: edit('changeSettings', { settings: settingsPatchSchema }),
   choosePools: edit('choosePools', { pools: closed(poolRoleFields) }),
   setSpines: edit('setSpines', { count: whole('The number of spines', 1, 64).required() }),
-  addRack: edit('addRack', { rack: rackSchema, rackPattern: rackPatternSchema.default(undefined).optional(), model: modelSchema.default(undefined).optional() }),
+  addRack: edit('addRack', {
+    rack: rackSchema,
+    rackPattern: rackPatternSchema.default(undefined).optional(),
+    model: modelSchema.default(undefined).optional(),
+  }),
   removeRack: edit('removeRack', { number: whole('The rack number', 1, 9999).required() }),
-  placeRack: edit('placeRack', { number: whole('The rack number', 1, 9999).required(), place: lineText('The place').defined() }),
+  placeRack: edit('placeRack', {
+    number: whole('The rack number', 1, 9999).required(),
+    place: lineText('The place').defined(),
+  }),
   takeSeat: edit('takeSeat', { seat, serial: serialText }),
   clearSeat: edit('clearSeat', { seat }),
   addVrf: edit('addVrf', { vrf: vrfSchema }),
@@ -171,17 +236,27 @@ export const EDIT_SCHEMAS: Readonly<Record<Edit['kind'], AnySchema>> = {
 
 export const editSchema = lazy((value: unknown) => {
   const kind = typeof value === 'object' && value !== null && 'kind' in value ? String(value.kind) : '';
-  return (Object.hasOwn(EDIT_SCHEMAS, kind) ? EDIT_SCHEMAS[kind as Edit['kind']] : edit('a kind of edit that is known').required('an edit is expected')) as ObjectSchema<object>;
+  return (
+    Object.hasOwn(EDIT_SCHEMAS, kind)
+      ? EDIT_SCHEMAS[kind as Edit['kind']]
+      : edit('a kind of edit that is known').required('an edit is expected')
+  ) as ObjectSchema<object>;
 });
 
 /** `racks[0].pattern` → `/racks/0/pattern`. */
 export const pointer = (path: string | undefined): string =>
-  path ? `/${path.replaceAll('["', '.').replaceAll('"]', '').replaceAll('[', '.').replaceAll(']', '').split('.').filter(Boolean).join('/')}` : '';
+  path
+    ? `/${path.replaceAll('["', '.').replaceAll('"]', '').replaceAll('[', '.').replaceAll(']', '').split('.').filter(Boolean).join('/')}`
+    : '';
 
-const sentence = (text: string): string => `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`;
+const sentence = (text: string): string =>
+  `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`;
 
 /** Validates input by a schema: the value as the schema casts it, or findings that point to the fields. */
-export function validate<T>(schema: { validateSync: (value: unknown, options: object) => unknown }, value: unknown): { readonly value: T } | { readonly findings: Finding[] } {
+export function validate<T>(
+  schema: { validateSync: (value: unknown, options: object) => unknown },
+  value: unknown,
+): { readonly value: T } | { readonly findings: Finding[] } {
   try {
     return { value: schema.validateSync(value, { abortEarly: false, strict: false, stripUnknown: false }) as T };
   } catch (error) {

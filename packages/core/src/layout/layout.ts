@@ -98,7 +98,13 @@ export function layOut(intent: FabricIntent): Layout {
         const leafPort = uplinks[(s - 1) * intent.parallel + k];
         const spinePort = spinePorts[(slot - 1) * intent.parallel + k];
         if (!leafPort || !spinePort) continue;
-        const link: Link = { id: `${seat.id}:spine-${s}:${k + 1}`, leaf: seat.id, leafPort, spine: `spine-${s}`, spinePort };
+        const link: Link = {
+          id: `${seat.id}:spine-${s}:${k + 1}`,
+          leaf: seat.id,
+          leafPort,
+          spine: `spine-${s}`,
+          spinePort,
+        };
         own.push(link);
         linksOf.get(link.spine)!.push(link);
         links.push(link);

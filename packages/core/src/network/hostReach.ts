@@ -17,11 +17,13 @@ export const gatewayOfSvi = (svi: SviConfig): string | undefined => svi.virtual?
 /** The VLAN a frame of the host gets on its port, or why it gets none. */
 function attachment(view: SwitchView, h: HostPort): string | null {
   const lag = view.lagOfPort.get(h.port);
-  const port = lag === undefined ? view.config.ports.find((p) => p.name === h.port) : view.config.lags.find((l) => l.name === lag);
+  const port =
+    lag === undefined ? view.config.ports.find((p) => p.name === h.port) : view.config.lags.find((l) => l.name === lag);
   const name = lag ?? h.port;
   if (!port) return `port ${h.port} of ${h.switch} is not configured`;
   const b = port.bridging;
-  if (!b || (b.untagged !== h.vlan && !b.tagged.includes(h.vlan))) return `port ${h.port} of ${h.switch} does not carry VLAN ${h.vlan}`;
+  if (!b || (b.untagged !== h.vlan && !b.tagged.includes(h.vlan)))
+    return `port ${h.port} of ${h.switch} does not carry VLAN ${h.vlan}`;
   if (!view.config.bridge?.members.includes(name)) return `${name} of ${h.switch} is not in the bridge`;
   if (!view.config.bridge.vlans.includes(h.vlan)) return `the bridge of ${h.switch} does not carry VLAN ${h.vlan}`;
   return null;
@@ -59,7 +61,8 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   if (sameSubnet(a, b, sviA)) return bridged(model, a.switch, b.switch, a.vlan, b.vlan);
   // Routed: the host sends to its gateway, which must be on its own leaf (anycast).
   const gateway = sviA && gatewayOfSvi(sviA);
-  if (!gateway || gateway.slice(0, gateway.indexOf('/')) !== a.gateway) return `${a.switch} does not have gateway ${a.gateway} on VLAN ${a.vlan}`;
+  if (!gateway || gateway.slice(0, gateway.indexOf('/')) !== a.gateway)
+    return `${a.switch} does not have gateway ${a.gateway} on VLAN ${a.vlan}`;
   const target = parseIpv4(b.ip);
   if (target === null) return `${b.ip} is no address`;
   const vrfName = sviA.vrf ?? '';
@@ -69,7 +72,8 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
     const cidr = g === undefined ? null : parseCidr(g);
     return (s.vrf ?? '') === vrfName && cidr !== null && contains(prefixOf(cidr), { address: target, length: 32 });
   });
-  if (a.switch === b.switch) return localSvi?.vlan === b.vlan ? null : `${b.ip} is not in VRF ${vrfName} on ${a.switch}`;
+  if (a.switch === b.switch)
+    return localSvi?.vlan === b.vlan ? null : `${b.ip} is not in VRF ${vrfName} on ${a.switch}`;
   const sviB = vb.sviByVlan.get(b.vlan);
   const gatewayB = sviB && gatewayOfSvi(sviB);
   const cidrB = gatewayB ? parseCidr(gatewayB) : null;
@@ -77,16 +81,19 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   const there = sviB?.vrf === undefined ? undefined : vb.vrfs.get(sviB.vrf);
   let routed: string | null;
   if (!here) routed = `VLAN ${a.vlan} of ${a.switch} is in no VRF`;
-  else if (!sviB || !cidrB || !contains(prefixOf(cidrB), { address: target, length: 32 })) routed = `${b.switch} has no gateway for ${b.ip}`;
+  else if (!sviB || !cidrB || !contains(prefixOf(cidrB), { address: target, length: 32 }))
+    routed = `${b.switch} has no gateway for ${b.ip}`;
   else if (!there) routed = `VLAN ${b.vlan} of ${b.switch} is in no VRF`;
   else if (here.broken !== null) routed = `${a.switch}: ${here.broken}`;
   else if (there.broken !== null) routed = `${b.switch}: ${there.broken}`;
-  else if (here.l3Vni !== there.l3Vni) routed = `L3 VNIs differ: ${a.switch} has ${here.l3Vni}, ${b.switch} has ${there.l3Vni}`;
+  else if (here.l3Vni !== there.l3Vni)
+    routed = `L3 VNIs differ: ${a.switch} has ${here.l3Vni}, ${b.switch} has ${there.l3Vni}`;
   else {
     routed = whyUnheard(model, a.switch, b.switch, there.exports, here.imports, there.vtep);
     const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
     // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
-    if (routed === null && !vb.vniOfVlan.has(b.vlan) && !(talk?.advertiseIpv4 && talk.connected)) routed = `${b.switch} announces neither ${b.ip} nor its subnet`;
+    if (routed === null && !vb.vniOfVlan.has(b.vlan) && !(talk?.advertiseIpv4 && talk.connected))
+      routed = `${b.switch} announces neither ${b.ip} nor its subnet`;
   }
   if (routed === null) return null;
   return localSvi ? bridged(model, a.switch, b.switch, localSvi.vlan, b.vlan) : routed;

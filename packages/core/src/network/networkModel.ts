@@ -52,7 +52,12 @@ export interface NetworkModel {
 
 const DEFAULT_MAXIMUM_PATHS = 64;
 
-function edgesOf(sessions: readonly Session[], views: ReadonlyMap<string, SwitchView>, index: ReadonlyMap<string, number>, family: 'ipv4' | 'evpn'): PathEdge[] {
+function edgesOf(
+  sessions: readonly Session[],
+  views: ReadonlyMap<string, SwitchView>,
+  index: ReadonlyMap<string, number>,
+  family: 'ipv4' | 'evpn',
+): PathEdge[] {
   const edges: PathEdge[] = [];
   for (const s of sessions) {
     if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
@@ -71,12 +76,19 @@ function edgesOf(sessions: readonly Session[], views: ReadonlyMap<string, Switch
 }
 
 const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
-  a.length === b.length && a.every((e, i) => e.from === b[i]!.from && e.to === b[i]!.to && e.ownAsAllowed === b[i]!.ownAsAllowed);
+  a.length === b.length &&
+  a.every((e, i) => e.from === b[i]!.from && e.to === b[i]!.to && e.ownAsAllowed === b[i]!.ownAsAllowed);
 
-const meet = (exports: readonly string[], imports: readonly string[]): boolean => exports.some((t) => imports.includes(t));
+const meet = (exports: readonly string[], imports: readonly string[]): boolean =>
+  exports.some((t) => imports.includes(t));
 
 /** Equal underlay paths from `router` to an address of `origin`; 0 when there is no route or it is not announced. */
-export function pathsTo(model: Pick<NetworkModel, 'index' | 'views' | 'underlay'>, router: string, origin: string, address: string): number {
+export function pathsTo(
+  model: Pick<NetworkModel, 'index' | 'views' | 'underlay'>,
+  router: string,
+  origin: string,
+  address: string,
+): number {
   if (!model.views.get(origin)!.announced.has(address)) return 0;
   return model.underlay.counts[model.index.get(origin)! * model.underlay.size + model.index.get(router)!]!;
 }
@@ -90,7 +102,8 @@ export function whyUnheard(
   imports: readonly string[],
   vtep: string | undefined,
 ): string | null {
-  if (!meet(exports, imports)) return `route targets do not meet: ${speaker} exports ${exports.join(' ') || 'none'}, ${listener} imports ${imports.join(' ') || 'none'}`;
+  if (!meet(exports, imports))
+    return `route targets do not meet: ${speaker} exports ${exports.join(' ') || 'none'}, ${listener} imports ${imports.join(' ') || 'none'}`;
   if (model.evpn.counts[model.index.get(speaker)! * model.evpn.size + model.index.get(listener)!] === 0)
     return `no EVPN route of ${speaker} arrives at ${listener}`;
   if (vtep === undefined) return `${speaker} has no VTEP address`;
@@ -113,12 +126,22 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
       return { host, carried, at: model.index.get(host)!, told: vtep !== undefined && view.announced.has(vtep) };
     });
     const first = members[0]!.carried;
-    const oneTarget = members.every((m) => m.carried.exports.join() === first.exports.join() && m.carried.imports.join() === first.imports.join()) && meet(first.exports, first.imports);
+    const oneTarget =
+      members.every(
+        (m) => m.carried.exports.join() === first.exports.join() && m.carried.imports.join() === first.imports.join(),
+      ) && meet(first.exports, first.imports);
     for (const s of members) {
       const row = s.at * size;
       for (const l of members) {
         if (l === s || (oneTarget && s.told && evpn[row + l.at]! > 0 && under[row + l.at]! > 0)) continue;
-        const reason = whyUnheard(model, l.host, s.host, s.carried.exports, l.carried.imports, s.carried.vxlan.localAddress);
+        const reason = whyUnheard(
+          model,
+          l.host,
+          s.host,
+          s.carried.exports,
+          l.carried.imports,
+          s.carried.vxlan.localAddress,
+        );
         if (reason !== null) out.push({ vni, listener: l.host, speaker: s.host, reason });
       }
     }
@@ -127,7 +150,11 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
 }
 
 /** Computes the network from what was parsed and the cables. Pure; the cost is dominated by path settling. */
-export function modelNetwork(switches: readonly ReadSwitch[], cables: readonly Cable[], hosts: readonly HostPort[] = []): NetworkModel {
+export function modelNetwork(
+  switches: readonly ReadSwitch[],
+  cables: readonly Cable[],
+  hosts: readonly HostPort[] = [],
+): NetworkModel {
   const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
@@ -183,7 +210,8 @@ export function l3ImportsOf(model: NetworkModel, host: string, vrfName: string):
   for (const { host: speaker, vrf } of model.l3Carriers.get(here.l3Vni) ?? []) {
     if (speaker === host) continue;
     const there = model.views.get(speaker)!.vrfs.get(vrf)!;
-    if (there.broken === null && whyUnheard(model, host, speaker, there.exports, here.imports, there.vtep) === null) out.push(speaker);
+    if (there.broken === null && whyUnheard(model, host, speaker, there.exports, here.imports, there.vtep) === null)
+      out.push(speaker);
   }
   return out;
 }

@@ -80,7 +80,8 @@ export function settlePaths(routers: readonly PathRouter[], edges: readonly Path
             via[v] = u;
             counts[row + v] = 1;
             next.push(v);
-          } else if (counts[row + v]! < widest[v]! && (routers[v]!.multipathRelax || samePath(u, via[v]!))) counts[row + v]!++;
+          } else if (counts[row + v]! < widest[v]! && (routers[v]!.multipathRelax || samePath(u, via[v]!)))
+            counts[row + v]!++;
         }
       frontier = next.sort((a, b) => rank[a]! - rank[b]!);
     }

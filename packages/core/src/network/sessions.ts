@@ -150,14 +150,29 @@ export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: Cabl
         continue;
       }
       const family = (here: boolean, there: boolean): string | null =>
-        here && there ? null : here ? `not activated on ${end.host}` : there ? 'not activated here' : 'not activated at either end';
+        here && there
+          ? null
+          : here
+            ? `not activated on ${end.host}`
+            : there
+              ? 'not activated here'
+              : 'not activated at either end';
       const ipv4Reason = family(peer.ipv4, farPeer.ipv4);
       const evpnReason = family(peer.evpn, farPeer.evpn);
       if (ipv4Reason !== null && evpnReason !== null) {
         down('no address family in common', { ...know, ipv4Reason, evpnReason });
         continue;
       }
-      sessions.push({ ...base, ...know, up: true, reason: null, ipv4: ipv4Reason === null, evpn: evpnReason === null, ipv4Reason, evpnReason });
+      sessions.push({
+        ...base,
+        ...know,
+        up: true,
+        reason: null,
+        ipv4: ipv4Reason === null,
+        evpn: evpnReason === null,
+        ipv4Reason,
+        evpnReason,
+      });
     }
   }
   return sessions;

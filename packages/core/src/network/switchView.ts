@@ -91,8 +91,10 @@ function build(config: SwitchConfig): SwitchView {
   for (const p of bgp?.peers ?? []) {
     if (p.kind === 'group') continue;
     const group = p.group === undefined ? undefined : groups.get(p.group);
-    const either = (active: ReadonlySet<string>): boolean => active.has(p.name) || (p.group !== undefined && active.has(p.group));
-    const ownAs = (said: Readonly<Record<string, number>> | undefined): number => said?.[p.name] ?? (p.group === undefined ? 0 : (said?.[p.group] ?? 0));
+    const either = (active: ReadonlySet<string>): boolean =>
+      active.has(p.name) || (p.group !== undefined && active.has(p.group));
+    const ownAs = (said: Readonly<Record<string, number>> | undefined): number =>
+      said?.[p.name] ?? (p.group === undefined ? 0 : (said?.[p.group] ?? 0));
     peers.push({
       name: p.name,
       kind: p.kind,

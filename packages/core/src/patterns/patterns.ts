@@ -1,3 +1,5 @@
+import type { SwitchModel } from '../hardware/switchModel.ts';
+
 /** A reusable rack: one leaf, or two leaves that share multihomed servers. */
 export interface RackPattern {
   readonly name: string;
@@ -73,9 +75,8 @@ export interface FabricPattern {
 
 /** Everything patterns refer to by name. */
 export interface PartsCatalogue {
-  readonly models: readonly SwitchModelLike[];
+  readonly models: readonly SwitchModel[];
   readonly rackPatterns: readonly RackPattern[];
 }
-type SwitchModelLike = import('../hardware/switchModel.ts').SwitchModel;
 
 export const leavesPerRack = (kind: RackPattern['kind']): number => (kind === 'single' ? 1 : 2);

@@ -51,7 +51,12 @@ export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel
   const model = models.find((m) => m.name === rack.leafModel);
   if (!model)
     return [
-      problem('pattern-fits', '/leafModel', `There is no switch model ${rack.leafModel}.`, 'Choose a model in the list.'),
+      problem(
+        'pattern-fits',
+        '/leafModel',
+        `There is no switch model ${rack.leafModel}.`,
+        'Choose a model in the list.',
+      ),
     ];
   const have = portsOf(model);
   const findings: Finding[] = [];
@@ -59,7 +64,9 @@ export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel
   for (const field of ['serverPorts', 'uplinkPorts'] as const) {
     const names = expandPorts(rack[field]);
     if (!names) {
-      findings.push(problem('pattern-fits', `/${field}`, `“${rack[field]}” is not a list of ports.`, 'Write p1-p48 or p1-p4,p9.'));
+      findings.push(
+        problem('pattern-fits', `/${field}`, `“${rack[field]}” is not a list of ports.`, 'Write p1-p48 or p1-p4,p9.'),
+      );
       continue;
     }
     const missing = names.filter((n) => !have.has(n));
@@ -73,7 +80,8 @@ export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel
         ),
       );
     const twice = names.find((n) => seen.has(n));
-    if (twice) findings.push(problem('pattern-fits', `/${field}`, `Port ${twice} is used twice.`, 'Use each port once.'));
+    if (twice)
+      findings.push(problem('pattern-fits', `/${field}`, `Port ${twice} is used twice.`, 'Use each port once.'));
     names.forEach((n) => seen.add(n));
   }
   return findings;
@@ -89,13 +97,27 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
   const settings: FabricSettings = { ...DEFAULT_SETTINGS, ...pattern.settings };
   const spineModel = parts.models.find((m) => m.name === pattern.spines.model);
   if (!spineModel)
-    findings.push(problem('pattern-fits', '/spines/model', `There is no switch model ${pattern.spines.model}.`, 'Choose a model in the list.'));
+    findings.push(
+      problem(
+        'pattern-fits',
+        '/spines/model',
+        `There is no switch model ${pattern.spines.model}.`,
+        'Choose a model in the list.',
+      ),
+    );
   const uplinksNeeded = pattern.spines.count * pattern.parallel;
   const rackSizings: RackSizing[] = [];
   pattern.racks.forEach((entry, i) => {
     const rack = parts.rackPatterns.find((r) => r.name === entry.pattern);
     if (!rack) {
-      findings.push(problem('pattern-fits', `/racks/${i}/pattern`, `There is no rack pattern ${entry.pattern}.`, 'Choose one in the list.'));
+      findings.push(
+        problem(
+          'pattern-fits',
+          `/racks/${i}/pattern`,
+          `There is no rack pattern ${entry.pattern}.`,
+          'Choose one in the list.',
+        ),
+      );
       return;
     }
     findings.push(...checkRackPattern(rack, parts.models).map((f) => ({ ...f, path: `/racks/${i}${f.path}` })));

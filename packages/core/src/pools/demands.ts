@@ -19,7 +19,11 @@ export interface Demand {
 }
 
 export const asnKey = (intent: FabricIntent, seat: Pick<Seat, 'id' | 'role' | 'rack'>): ValueKey =>
-  seat.role === 'spine' ? 'spines/asn' : intent.settings.asnScheme === 'per-rack' ? `rack-${seat.rack}/asn` : `${seat.id}/asn`;
+  seat.role === 'spine'
+    ? 'spines/asn'
+    : intent.settings.asnScheme === 'per-rack'
+      ? `rack-${seat.rack}/asn`
+      : `${seat.id}/asn`;
 export const loopbackKey = (seat: string): ValueKey => `${seat}/loopback`;
 export const vtepKey = (seat: string): ValueKey => `${seat}/vtep`;
 export const linkKey = (link: string): ValueKey => `${link}/link`;
@@ -55,7 +59,9 @@ export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {
   }
   if (intent.settings.underlay === 'numbered') for (const link of layout.links) want(linkKey(link.id), 'link', 31);
   const byRule = (vlan: number): string | undefined =>
-    intent.settings.vniRule === 'drawn' ? undefined : String(intent.settings.vniRule === 'base' ? intent.settings.vniBase + vlan : vlan);
+    intent.settings.vniRule === 'drawn'
+      ? undefined
+      : String(intent.settings.vniRule === 'base' ? intent.settings.vniBase + vlan : vlan);
   for (const vrf of intent.vrfs)
     want(vrfVniKey(vrf.name), 'vni', 0, vrf.vni === undefined ? byRule(vrf.transitVlan) : String(vrf.vni));
   for (const n of intent.networks) {

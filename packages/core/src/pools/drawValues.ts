@@ -66,7 +66,9 @@ export function drawValues(
     (ranges.get(pool) ?? []).some((r) => r.from <= block.from && block.to <= r.to);
   const keeps = (d: Demand, e: LedgerEntry): boolean =>
     d.wanted === undefined
-      ? e.kind === d.kind && (e.pool === d.pool || d.pool === '') && (d.kind !== 'ipv4' || e.value.endsWith(`/${d.length}`))
+      ? e.kind === d.kind &&
+        (e.pool === d.pool || d.pool === '') &&
+        (d.kind !== 'ipv4' || e.value.endsWith(`/${d.length}`))
       : e.value === d.wanted;
   const add = (d: Demand, value: string, pool: string): void => {
     values.set(d.key, value);
@@ -83,7 +85,12 @@ export function drawValues(
     const wanted = d.wanted!;
     const block = valueInterval(d.kind, wanted);
     if (!block) {
-      findings.push({ rule: 'value-form', severity: 'error', message: `“${wanted}” cannot be the value of ${d.key}.`, path: d.key });
+      findings.push({
+        rule: 'value-form',
+        severity: 'error',
+        message: `“${wanted}” cannot be the value of ${d.key}.`,
+        path: d.key,
+      });
       continue;
     }
     if (!inRanges(d.pool, block)) {
@@ -148,14 +155,20 @@ export function drawValues(
             : reason === 'unset'
               ? `No pool is chosen for ${what}; ${n} ${n === 1 ? 'value waits' : 'values wait'}.`
               : `There is no pool ${pool} for ${what}.`,
-      cure: reason === 'full' ? `Add a range to ${pool}, or choose a larger pool.` : `Choose a pool for ${what} under Values.`,
+      cure:
+        reason === 'full'
+          ? `Add a range to ${pool}, or choose a larger pool.`
+          : `Choose a pool for ${what} under Values.`,
     });
   }
   return { values, entries, findings };
 }
 
 /** How full a pool is, in numbers or addresses. */
-export function utilisation(pool: Pool, ledger: readonly LedgerEntry[]): { readonly size: number; readonly held: number } {
+export function utilisation(
+  pool: Pool,
+  ledger: readonly LedgerEntry[],
+): { readonly size: number; readonly held: number } {
   const space = new FreeSpace();
   for (const e of ledger) {
     const block = e.pool === pool.name ? valueInterval(e.kind, e.value) : null;

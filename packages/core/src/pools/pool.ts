@@ -29,9 +29,15 @@ export function parseRange(kind: PoolKind, text: string, path: string): Interval
     if (!cidr) return problem('pool-range', path, `“${trimmed}” is not an IPv4 prefix.`, 'Write it as 10.255.0.0/24.');
     const network = networkOf(cidr.address, cidr.length);
     if (network !== cidr.address)
-      return problem('pool-range', path, `${trimmed} has host bits set.`, `The prefix is ${formatPrefix({ address: network, length: cidr.length })}.`);
+      return problem(
+        'pool-range',
+        path,
+        `${trimmed} has host bits set.`,
+        `The prefix is ${formatPrefix({ address: network, length: cidr.length })}.`,
+      );
     const refused = refusedPrefix(cidr);
-    if (refused) return problem('pool-range', path, `${trimmed} lies in ${refused}.`, 'Use a private prefix (RFC 1918).');
+    if (refused)
+      return problem('pool-range', path, `${trimmed} lies in ${refused}.`, 'Use a private prefix (RFC 1918).');
     const [from, to] = span(cidr);
     return { from, to };
   }
@@ -45,13 +51,29 @@ export function parseRange(kind: PoolKind, text: string, path: string): Interval
   if (kind === 'asn') {
     for (const end of [from, to]) {
       const why = refusedAsn(end);
-      if (why) return problem('asn-range', path, `AS number ${end} is ${why}.`, 'Use 64512–65534 or 4200000000–4294967294 (RFC 6996).');
+      if (why)
+        return problem(
+          'asn-range',
+          path,
+          `AS number ${end} is ${why}.`,
+          'Use 64512–65534 or 4200000000–4294967294 (RFC 6996).',
+        );
     }
     for (const reserved of [23456, 65535])
       if (from < reserved && reserved < to)
-        return problem('asn-range', path, `${trimmed} holds ${reserved}, which is ${refusedAsn(reserved)}.`, `Split it around ${reserved}.`);
+        return problem(
+          'asn-range',
+          path,
+          `${trimmed} holds ${reserved}, which is ${refusedAsn(reserved)}.`,
+          `Split it around ${reserved}.`,
+        );
   } else if (from < VNI_MIN || to > VNI_MAX)
-    return problem('vni-range', path, `VNI ${from < VNI_MIN ? from : to} is outside ${VNI_MIN}–${VNI_MAX}.`, `Write it as ${example}.`);
+    return problem(
+      'vni-range',
+      path,
+      `VNI ${from < VNI_MIN ? from : to} is outside ${VNI_MIN}–${VNI_MAX}.`,
+      `Write it as ${example}.`,
+    );
   return { from, to };
 }
 
@@ -63,7 +85,8 @@ export function intervalsOf(pool: Pool): Interval[] {
 /** Checks a pool by itself and against the others: form of each range, no overlap. */
 export function checkPool(pool: Pool, others: readonly Pool[]): Finding[] {
   const findings: Finding[] = [];
-  if (pool.ranges.length === 0) findings.push(problem('pool-range', '/ranges', 'The pool has no range.', 'Give it at least one.'));
+  if (pool.ranges.length === 0)
+    findings.push(problem('pool-range', '/ranges', 'The pool has no range.', 'Give it at least one.'));
   const mine: Interval[] = [];
   pool.ranges.forEach((text, i) => {
     const range = parseRange(pool.kind, text, `/ranges/${i}`);
@@ -72,14 +95,22 @@ export function checkPool(pool: Pool, others: readonly Pool[]): Finding[] {
       return;
     }
     const twin = mine.find((r) => r.from <= range.to && range.from <= r.to);
-    if (twin) findings.push(problem('pool-overlap', `/ranges/${i}`, `${text} overlaps another range of this pool.`, 'Keep one of the two.'));
+    if (twin)
+      findings.push(
+        problem('pool-overlap', `/ranges/${i}`, `${text} overlaps another range of this pool.`, 'Keep one of the two.'),
+      );
     for (const other of others) {
       if (other.name === pool.name || other.kind !== pool.kind) continue;
       for (const [j, theirs] of other.ranges.entries()) {
         const r = parseRange(other.kind, theirs, `/ranges/${j}`);
         if ('from' in r && r.from <= range.to && range.from <= r.to)
           findings.push(
-            problem('pool-overlap', `/ranges/${i}`, `${text} overlaps ${theirs} of pool ${other.name}.`, `Choose a range clear of ${other.name}, or shrink that pool first.`),
+            problem(
+              'pool-overlap',
+              `/ranges/${i}`,
+              `${text} overlaps ${theirs} of pool ${other.name}.`,
+              `Choose a range clear of ${other.name}, or shrink that pool first.`,
+            ),
           );
       }
     }

@@ -31,7 +31,11 @@ export function placeFindings(
     if (!files) return finding;
     let index = indexes.get(finding.host);
     if (!index) indexes.set(finding.host, (index = lineIndex(dialect, files)));
-    for (let path = finding.configPath; path !== ''; path = path.includes('.') ? path.slice(0, path.lastIndexOf('.')) : '') {
+    for (
+      let path = finding.configPath;
+      path !== '';
+      path = path.includes('.') ? path.slice(0, path.lastIndexOf('.')) : ''
+    ) {
       const spot = index.get(path);
       if (spot) return { ...finding, place: { host: finding.host, ...spot } };
     }

@@ -110,7 +110,8 @@ function compareSwitches(before: CompiledFabric, after: CompiledFabric): SwitchC
   for (const now of after.switches) {
     const was = old.get(now.seat.host);
     old.delete(now.seat.host);
-    const counts = was === now ? { added: 0, removed: 0 } : lineCounts(was ? allText(was.files) : '', allText(now.files));
+    const counts =
+      was === now ? { added: 0, removed: 0 } : lineCounts(was ? allText(was.files) : '', allText(now.files));
     const fate = !was ? 'new' : counts.added + counts.removed > 0 ? 'changed' : 'same';
     out.push({ seat: now.seat.id, host: now.seat.host, ...counts, fate });
   }

@@ -21,6 +21,11 @@ export interface RuleSpot {
 }
 
 /** Makes a finding of a rule. */
-export function found(rule: Pick<DesignRule, 'id' | 'severity'>, spot: RuleSpot, message: string, cure: string): Finding {
+export function found(
+  rule: Pick<DesignRule, 'id' | 'severity'>,
+  spot: RuleSpot,
+  message: string,
+  cure: string,
+): Finding {
   return { rule: rule.id, severity: rule.severity, message, cure, ...spot };
 }

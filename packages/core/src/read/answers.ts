@@ -12,12 +12,30 @@ export interface NetworkAnswers {
     readonly farHost: string | null;
     readonly localAs: number;
     readonly remoteAs: number | null;
-    readonly families: Readonly<Record<'ipv4' | 'evpn', { readonly state: 'up' | 'down'; readonly reason: string | null }>>;
+    readonly families: Readonly<
+      Record<'ipv4' | 'evpn', { readonly state: 'up' | 'down'; readonly reason: string | null }>
+    >;
   }[];
   /** Routes in the underlay: who reaches which loopback, over how many equal paths. */
-  readonly routes: readonly { readonly host: string; readonly loopback: string; readonly owner: string; readonly paths: number }[];
-  readonly l2Vnis: readonly { readonly vni: number; readonly host: string; readonly vlan: number | null; readonly vtep: string | null; readonly hears: readonly string[] }[];
-  readonly l3Vnis: readonly { readonly vni: number; readonly vrf: string; readonly host: string; readonly importsFrom: readonly string[] }[];
+  readonly routes: readonly {
+    readonly host: string;
+    readonly loopback: string;
+    readonly owner: string;
+    readonly paths: number;
+  }[];
+  readonly l2Vnis: readonly {
+    readonly vni: number;
+    readonly host: string;
+    readonly vlan: number | null;
+    readonly vtep: string | null;
+    readonly hears: readonly string[];
+  }[];
+  readonly l3Vnis: readonly {
+    readonly vni: number;
+    readonly vrf: string;
+    readonly host: string;
+    readonly importsFrom: readonly string[];
+  }[];
   readonly reach: readonly Reach[];
   readonly findings: readonly Finding[];
 }
@@ -26,7 +44,10 @@ export interface NetworkAnswers {
 export function answersOf(network: NetworkModel, findings: readonly Finding[]): NetworkAnswers {
   const hosts = network.switches.map((s) => s.host);
   const family = (s: NetworkModel['sessions'][number], which: 'ipv4' | 'evpn') =>
-    ({ state: s.up && s[which] ? 'up' : 'down', reason: s.reason ?? (which === 'ipv4' ? s.ipv4Reason : s.evpnReason) }) as const;
+    ({
+      state: s.up && s[which] ? 'up' : 'down',
+      reason: s.reason ?? (which === 'ipv4' ? s.ipv4Reason : s.evpnReason),
+    }) as const;
   return {
     switches: hosts,
     sessions: network.sessions.map((s) => ({
@@ -42,18 +63,35 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
       hosts.flatMap((owner) =>
         owner === host
           ? []
-          : network.views.get(owner)!.config.loopbacks.map((loopback) => ({ host, loopback, owner, paths: pathsTo(network, host, owner, loopback.split('/')[0]!) })),
+          : network.views
+              .get(owner)!
+              .config.loopbacks.map((loopback) => ({
+                host,
+                loopback,
+                owner,
+                paths: pathsTo(network, host, owner, loopback.split('/')[0]!),
+              })),
       ),
     ),
-    l2Vnis: [...network.carriers].sort(([a], [b]) => a - b).flatMap(([vni, carriers]) =>
-      carriers.map((host) => {
-        const { vxlan } = network.views.get(host)!.l2Vnis.get(vni)!;
-        return { vni, host, vlan: vxlan.vlan ?? null, vtep: vxlan.localAddress ?? null, hears: vtepsHeard(network, host, vni) };
-      }),
-    ),
-    l3Vnis: [...network.l3Carriers].sort(([a], [b]) => a - b).flatMap(([vni, carriers]) =>
-      carriers.map(({ host, vrf }) => ({ vni, vrf, host, importsFrom: l3ImportsOf(network, host, vrf) })),
-    ),
+    l2Vnis: [...network.carriers]
+      .sort(([a], [b]) => a - b)
+      .flatMap(([vni, carriers]) =>
+        carriers.map((host) => {
+          const { vxlan } = network.views.get(host)!.l2Vnis.get(vni)!;
+          return {
+            vni,
+            host,
+            vlan: vxlan.vlan ?? null,
+            vtep: vxlan.localAddress ?? null,
+            hears: vtepsHeard(network, host, vni),
+          };
+        }),
+      ),
+    l3Vnis: [...network.l3Carriers]
+      .sort(([a], [b]) => a - b)
+      .flatMap(([vni, carriers]) =>
+        carriers.map(({ host, vrf }) => ({ vni, vrf, host, importsFrom: l3ImportsOf(network, host, vrf) })),
+      ),
     reach: network.hosts.flatMap((a) => network.hosts.filter((b) => b !== a).map((b) => hostReach(network, a, b))),
     findings,
   };

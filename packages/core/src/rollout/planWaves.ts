@@ -64,15 +64,26 @@ export function planWaves(targets: readonly RolloutTarget[], options: WaveOption
   const leaves = rest.filter((t) => t.role === 'leaf');
   const canaryHosts = new Set(canaries.map((t) => t.host));
   // The first half holds singles and one leaf of each pair; the partner of a canary comes in the second half.
-  const second = leaves.filter((t) => t.side === 'b' && (leaves.some((x) => x.seat === t.peer) || canaryHosts.has(hostOf(targets, t.peer))));
+  const second = leaves.filter(
+    (t) => t.side === 'b' && (leaves.some((x) => x.seat === t.peer) || canaryHosts.has(hostOf(targets, t.peer))),
+  );
   const first = leaves.filter((t) => !second.includes(t));
   const spineWaves = chunk(spines, perSpineWave).map((part, i, all) => ({
-    why: all.length === 1 ? 'spines' : `spines, ${i + 1} of ${all.length}; never more than ${Math.round(options.spineShare * 100)} %`,
+    why:
+      all.length === 1
+        ? 'spines'
+        : `spines, ${i + 1} of ${all.length}; never more than ${Math.round(options.spineShare * 100)} %`,
     hosts: part.map((t) => t.host),
   }));
   const leafWaves = [
-    ...chunk(first, options.leavesPerWave).map((part) => ({ why: second.length > 0 ? 'single leaves and one of each pair' : 'leaves', hosts: part.map((t) => t.host) })),
-    ...chunk(second, options.leavesPerWave).map((part) => ({ why: 'the other halves of the pairs', hosts: part.map((t) => t.host) })),
+    ...chunk(first, options.leavesPerWave).map((part) => ({
+      why: second.length > 0 ? 'single leaves and one of each pair' : 'leaves',
+      hosts: part.map((t) => t.host),
+    })),
+    ...chunk(second, options.leavesPerWave).map((part) => ({
+      why: 'the other halves of the pairs',
+      hosts: part.map((t) => t.host),
+    })),
   ];
   const removing = targets.length > 0 && targets.every((t) => t.fate === 'gone');
   const ordered = removing ? [...leafWaves, ...spineWaves] : [...spineWaves, ...leafWaves];
@@ -80,7 +91,8 @@ export function planWaves(targets: readonly RolloutTarget[], options: WaveOption
   return joinTogether(waves, targets, options, perSpineWave);
 }
 
-const hostOf = (targets: readonly RolloutTarget[], seat: string | undefined): string => targets.find((t) => t.seat === seat)?.host ?? '';
+const hostOf = (targets: readonly RolloutTarget[], seat: string | undefined): string =>
+  targets.find((t) => t.seat === seat)?.host ?? '';
 
 /** May these hosts be in one wave? */
 function allowed(hosts: readonly string[], byHost: ReadonlyMap<string, RolloutTarget>, perSpineWave: number): boolean {
@@ -94,7 +106,12 @@ function allowed(hosts: readonly string[], byHost: ReadonlyMap<string, RolloutTa
   return spines <= perSpineWave;
 }
 
-function joinTogether(waves: readonly RolloutWave[], targets: readonly RolloutTarget[], options: WaveOptions, perSpineWave: number): RolloutWave[] {
+function joinTogether(
+  waves: readonly RolloutWave[],
+  targets: readonly RolloutTarget[],
+  options: WaveOptions,
+  perSpineWave: number,
+): RolloutWave[] {
   const byHost = new Map(targets.map((t) => [t.host, t]));
   const hosts = waves.map((w) => [...w.hosts]);
   for (const [a, b] of options.together ?? []) {

@@ -79,12 +79,22 @@ export const intents: fc.Arbitrary<FabricIntent> = fc
       if (vrfs === 0) return;
       const racks = [...new Set(n.racks.filter((r) => r <= rackCount))];
       const mtu = n.mtu === undefined ? {} : { mtu: n.mtu };
-      edits.push({ kind: 'addNetwork', network: { name: `net${i}`, vrf: `vrf${n.vrf % vrfs}`, vlan: 100 + i, subnetLength: 24, racks, ...mtu } });
+      edits.push({
+        kind: 'addNetwork',
+        network: { name: `net${i}`, vrf: `vrf${n.vrf % vrfs}`, vlan: 100 + i, subnetLength: 24, racks, ...mtu },
+      });
       for (let s = 0; s < n.servers; s++)
         for (const rack of racks)
           edits.push({
             kind: 'connectServer',
-            port: { rack, side: rack > singles ? (s % 2 === 0 ? 'both' : 'b') : 'a', port: `p${1 + (port++ % 48)}`, server: `srv${i}-${s}`, untagged: `net${i}`, tagged: [] },
+            port: {
+              rack,
+              side: rack > singles ? (s % 2 === 0 ? 'both' : 'b') : 'a',
+              port: `p${1 + (port++ % 48)}`,
+              server: `srv${i}-${s}`,
+              untagged: `net${i}`,
+              tagged: [],
+            },
           });
     });
     return intentOf(...edits);

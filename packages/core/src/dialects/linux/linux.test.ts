@@ -39,7 +39,10 @@ describe('linux dialect', () => {
     const { files } = linux.render(leaf);
     const broken = {
       interfaces: files['interfaces']!.replace('vxlan-id ', 'vxlan-idd '),
-      'frr.conf': files['frr.conf']!.replace(' ge 32 le 32', ' ge 12 le 32').replace('maximum-paths 64', 'maximum-paths 999'),
+      'frr.conf': files['frr.conf']!.replace(' ge 32 le 32', ' ge 12 le 32').replace(
+        'maximum-paths 64',
+        'maximum-paths 999',
+      ),
     };
     const { unread } = linux.parse(broken);
     expect(unread.map((u) => [u.file, u.why])).toEqual(
@@ -49,21 +52,35 @@ describe('linux dialect', () => {
         ['frr.conf', 'maximum-paths takes 1–256'],
       ]),
     );
-    for (const u of unread) expect(broken[u.file as 'interfaces'].split('\n')[u.line - 1]).toContain(u.text.split(' ')[0]);
+    for (const u of unread)
+      expect(broken[u.file as 'interfaces'].split('\n')[u.line - 1]).toContain(u.text.split(' ')[0]);
   });
 
   test('a line unknown inside a block is tried in the block above, as the daemon does', () => {
-    const { config, unread } = linux.parse({ interfaces: '', 'frr.conf': 'router bgp 65001\n address-family ipv4 unicast\n bgp router-id 10.0.0.1\nhostname late\n' });
+    const { config, unread } = linux.parse({
+      interfaces: '',
+      'frr.conf': 'router bgp 65001\n address-family ipv4 unicast\n bgp router-id 10.0.0.1\nhostname late\n',
+    });
     expect(unread).toEqual([]);
     expect(config.bgp?.routerId).toBe('10.0.0.1');
     expect(config.hostname).toBe('late');
   });
 
   test('a snippet with an endless loop stops at its limit and says so; a sound one is appended and read', () => {
-    const endless = { name: 'spin', file: 'frr.conf' as const, on: 'all' as const, text: '{% for i in (1..900000000) %}{{ i }}{% endfor %}' };
+    const endless = {
+      name: 'spin',
+      file: 'frr.conf' as const,
+      on: 'all' as const,
+      text: '{% for i in (1..900000000) %}{{ i }}{% endfor %}',
+    };
     const stopped = linux.render(leaf, [endless]);
     expect(stopped.findings[0]?.message).toMatch(/Snippet spin takes more than it may/);
-    const note = { name: 'quiet', file: 'frr.conf' as const, on: 'all' as const, text: 'log file /var/log/{{ switch.hostname }}.log' };
+    const note = {
+      name: 'quiet',
+      file: 'frr.conf' as const,
+      on: 'all' as const,
+      text: 'log file /var/log/{{ switch.hostname }}.log',
+    };
     const fine = linux.render(leaf, [note]);
     expect(fine.findings).toEqual([]);
     expect(fine.files['frr.conf']).toContain('log file /var/log/sk-lf-07a.log');

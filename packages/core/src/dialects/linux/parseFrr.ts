@@ -1,5 +1,12 @@
 import { sortPeers } from '../../config/deriveConfigs.ts';
-import type { BgpPeer, EvpnVni, PrefixListEntry, RemoteAs, RouteMapEntry, SwitchConfig } from '../../config/switchConfig.ts';
+import type {
+  BgpPeer,
+  EvpnVni,
+  PrefixListEntry,
+  RemoteAs,
+  RouteMapEntry,
+  SwitchConfig,
+} from '../../config/switchConfig.ts';
 import { naturally } from '../../numbers/order.ts';
 import { parseCidr, parseIpv4 } from '../../numbers/ipv4.ts';
 import { isMac } from '../../numbers/mac.ts';
@@ -33,7 +40,10 @@ interface BgpDraft {
   multipathRelax: boolean;
   peers: Map<string, Draft<BgpPeer>>;
   ipv4: FamilyDraft;
-  evpn: FamilyDraft & { advertiseAllVni: boolean; vnis: { vni: number; rd?: string; imports: string[]; exports: string[] }[] };
+  evpn: FamilyDraft & {
+    advertiseAllVni: boolean;
+    vnis: { vni: number; rd?: string; imports: string[]; exports: string[] }[];
+  };
   vrfs: VrfDraft[];
 }
 
@@ -188,7 +198,8 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
         return mark(`${at}.remoteAs`);
       }
       case 'peer-group':
-        if (rest[1] === undefined || b.peers.get(rest[1])?.kind !== 'group') return `there is no peer group ${rest[1] ?? ''} above`;
+        if (rest[1] === undefined || b.peers.get(rest[1])?.kind !== 'group')
+          return `there is no peer group ${rest[1] ?? ''} above`;
         peer.group = rest[1];
         return mark(`${at}.group`);
       case 'description':
@@ -227,7 +238,8 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
     path: 'bgp',
     read: (w, line) => {
       if (w[0] === 'neighbor') return readNeighbour(b, w);
-      if (line.startsWith('address-family ipv4 unicast') || line === 'address-family ipv4') return familyBlock(b, 'ipv4');
+      if (line.startsWith('address-family ipv4 unicast') || line === 'address-family ipv4')
+        return familyBlock(b, 'ipv4');
       if (line === 'address-family l2vpn evpn') return familyBlock(b, 'evpn');
       if (w[0] === 'bgp' && w[1] === 'router-id') {
         if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
@@ -304,7 +316,11 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
         case 'log':
         case 'password':
         case 'no':
-          return /^(service integrated-vtysh-config|log (syslog|file|stdout)\b.*|no (ip|ipv6) forwarding|no service .*)$/.test(line) ? mark('system') : false;
+          return /^(service integrated-vtysh-config|log (syslog|file|stdout)\b.*|no (ip|ipv6) forwarding|no service .*)$/.test(
+            line,
+          )
+            ? mark('system')
+            : false;
         case 'vrf': {
           if (w[1] === undefined) return 'the VRF has no name';
           const entry: { vni?: number; line: number } = { line: number };
@@ -350,13 +366,21 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
         case 'ip': {
           if (w[1] !== 'prefix-list') return line === 'ip forwarding' ? mark('system') : false;
           const m = /^ip prefix-list (\S+) seq (\d+) (permit|deny) (\S+)(?: ge (\d+))?(?: le (\d+))?$/.exec(line);
-          if (!m || (m[4] !== 'any' && !parseCidr(m[4]!))) return 'a prefix list line is: ip prefix-list NAME seq N permit|deny PREFIX [ge N] [le N]';
+          if (!m || (m[4] !== 'any' && !parseCidr(m[4]!)))
+            return 'a prefix list line is: ip prefix-list NAME seq N permit|deny PREFIX [ge N] [le N]';
           const any = m[4] === 'any';
-          const entry: Draft<PrefixListEntry> = { seq: Number(m[2]), permit: m[3] === 'permit', prefix: any ? '0.0.0.0/0' : m[4]! };
+          const entry: Draft<PrefixListEntry> = {
+            seq: Number(m[2]),
+            permit: m[3] === 'permit',
+            prefix: any ? '0.0.0.0/0' : m[4]!,
+          };
           if (m[5] !== undefined) entry.ge = Number(m[5]);
           if (m[6] !== undefined || any) entry.le = any ? 32 : Number(m[6]);
           const length = parseCidr(entry.prefix)!.length;
-          if ((entry.ge !== undefined && (entry.ge <= length || entry.ge > 32)) || (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > 32)))
+          if (
+            (entry.ge !== undefined && (entry.ge <= length || entry.ge > 32)) ||
+            (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > 32))
+          )
             return `the daemon refuses it: length ${length} < ge ≤ le ≤ 32 must hold`;
           const list = prefixLists.get(m[1]!);
           if (list) list.push(entry);
@@ -365,7 +389,8 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
         }
         case 'route-map': {
           const seq = whole(w[3], 1, 65535);
-          if (w[1] === undefined || (w[2] !== 'permit' && w[2] !== 'deny') || seq === null) return 'a route map opens with: route-map NAME permit|deny N';
+          if (w[1] === undefined || (w[2] !== 'permit' && w[2] !== 'deny') || seq === null)
+            return 'a route map opens with: route-map NAME permit|deny N';
           const entry: Draft<RouteMapEntry> = { seq, permit: w[2] === 'permit' };
           const list = routeMaps.get(w[1]);
           if (list) list.push(entry);
@@ -393,7 +418,13 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
                 path: at,
                 read: (w3) => {
                   const n = whole(w3[1], 1, 60000);
-                  const key = ({ 'detect-multiplier': 'multiplier', 'transmit-interval': 'transmit', 'receive-interval': 'receive' } as const)[w3[0]!];
+                  const key = (
+                    {
+                      'detect-multiplier': 'multiplier',
+                      'transmit-interval': 'transmit',
+                      'receive-interval': 'receive',
+                    } as const
+                  )[w3[0]!];
                   if (!key) return false;
                   if (n === null) return 'it is a number of milliseconds, or a small multiplier';
                   profile[key] = n;

@@ -1,4 +1,12 @@
-import type { Bridging, LagConfig, PortConfig, SviConfig, SwitchConfig, VrfConfig, VxlanConfig } from '../../config/switchConfig.ts';
+import type {
+  Bridging,
+  LagConfig,
+  PortConfig,
+  SviConfig,
+  SwitchConfig,
+  VrfConfig,
+  VxlanConfig,
+} from '../../config/switchConfig.ts';
 import { naturally } from '../../numbers/order.ts';
 import { parseCidr, parseIpv4 } from '../../numbers/ipv4.ts';
 import { isMac } from '../../numbers/mac.ts';
@@ -23,7 +31,8 @@ export type InterfacesPart = Pick<SwitchConfig, 'loopbacks' | 'ports' | 'lags' |
 type Draft<T> = { -readonly [K in keyof T]: T[K] };
 
 const isNumber = (text: string): boolean => /^\d+$/.test(text);
-const isWhole = (text: string, from: number, to: number): boolean => isNumber(text) && Number(text) >= from && Number(text) <= to;
+const isWhole = (text: string, from: number, to: number): boolean =>
+  isNumber(text) && Number(text) >= from && Number(text) <= to;
 
 /** `10 20-22` → [10, 20, 21, 22], or null. */
 function parseVids(text: string): number[] | null {
@@ -90,7 +99,10 @@ export function parseInterfaces(text: string, unread: UnreadLine[], record?: Lin
       unread.push({ file: FILE, line: l.number, text: `${l.key} ${l.value}`.trim(), why });
     };
     /** Walks the lines with a reader per keyword; a reader answers null for good, or why the value is wrong. */
-    const walk = (path: string, readers: Readonly<Record<string, (value: string, path: string) => string | null>>): void => {
+    const walk = (
+      path: string,
+      readers: Readonly<Record<string, (value: string, path: string) => string | null>>,
+    ): void => {
       record?.(path, FILE, stanza.number);
       record?.(path, FILE, stanza.number - 1);
       for (const l of stanza.lines) {
@@ -135,7 +147,8 @@ export function parseInterfaces(text: string, unread: UnreadLine[], record?: Lin
           bridging().tagged = vids;
           return null;
         },
-        'bridge-allow-untagged': (value: string): string | null => (value === 'yes' || value === 'no' ? null : 'it is yes or no'),
+        'bridge-allow-untagged': (value: string): string | null =>
+          value === 'yes' || value === 'no' ? null : 'it is yes or no',
       };
     };
     const text1 =

@@ -1,5 +1,21 @@
 import { Liquid } from 'liquidjs';
-import type { BfdProfile, BgpConfig, BgpPeer, BgpVrf, BridgeConfig, Bridging, EvpnVni, LagConfig, PortConfig, PrefixList, RouteMap, SviConfig, SwitchConfig, VrfConfig, VxlanConfig } from '../../config/switchConfig.ts';
+import type {
+  BfdProfile,
+  BgpConfig,
+  BgpPeer,
+  BgpVrf,
+  BridgeConfig,
+  Bridging,
+  EvpnVni,
+  LagConfig,
+  PortConfig,
+  PrefixList,
+  RouteMap,
+  SviConfig,
+  SwitchConfig,
+  VrfConfig,
+  VxlanConfig,
+} from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import type { RenderedConfig } from '../dialect.ts';
@@ -21,7 +37,8 @@ engine.registerFilter('bridging', (b: Bridging): string => {
 
 /** Scalars the templates compare; everything else is opaque text to them. */
 const LITERALS = ['kind'];
-const make = <T>(template: string): ((input: T) => string) => shaped<T>(engine, engine.parse(template), LITERALS).render;
+const make = <T>(template: string): ((input: T) => string) =>
+  shaped<T>(engine, engine.parse(template), LITERALS).render;
 
 const interfaces = {
   head: make<Pick<SwitchConfig, 'hostname' | 'loopbacks'>>(INTERFACES.head),
@@ -119,7 +136,8 @@ export function renderLinux(config: SwitchConfig, snippets: readonly Snippet[] =
   const findings: Finding[] = [];
   for (const snippet of snippets) {
     const text = renderSnippet(snippet, config);
-    if (typeof text === 'string') files[snippet.file] += `${snippet.file === 'interfaces' ? '#' : '!'} snippet ${snippet.name}\n${text}`;
+    if (typeof text === 'string')
+      files[snippet.file] += `${snippet.file === 'interfaces' ? '#' : '!'} snippet ${snippet.name}\n${text}`;
     else findings.push(text);
   }
   return { files, findings };

@@ -17,7 +17,15 @@ export const addressUnique: DesignRule = {
         const address = cidr.slice(0, cidr.indexOf('/'));
         const other = holder.get(address);
         if (other === undefined) holder.set(address, host);
-        else out.push(found(addressUnique, { host, configPath }, `${host} has ${address}, which ${other === host ? 'it has twice' : `is ${other}'s`}.`, 'Draw another address for one of them.'));
+        else
+          out.push(
+            found(
+              addressUnique,
+              { host, configPath },
+              `${host} has ${address}, which ${other === host ? 'it has twice' : `is ${other}'s`}.`,
+              'Draw another address for one of them.',
+            ),
+          );
       }
     }
     return out;

@@ -9,6 +9,15 @@ export const asnValid: DesignRule = {
   judge: ({ switches }) =>
     switches.flatMap(({ host, config }) => {
       const why = config.bgp ? refusedAsn(config.bgp.asn) : null;
-      return why === null ? [] : [found(asnValid, { host, configPath: 'bgp' }, `${host} runs BGP as ${config.bgp!.asn}, which is ${why}.`, 'Use 64512–65534 or 4200000000–4294967294.')];
+      return why === null
+        ? []
+        : [
+            found(
+              asnValid,
+              { host, configPath: 'bgp' },
+              `${host} runs BGP as ${config.bgp!.asn}, which is ${why}.`,
+              'Use 64512–65534 or 4200000000–4294967294.',
+            ),
+          ];
     }),
 };

@@ -10,6 +10,15 @@ export const bfdBothEnds: DesignRule = {
       if (!s.up || s.farHost === null || s.farPeer === null) return [];
       const here = views.get(s.host)!.peerByName.get(s.peer)!;
       const there = views.get(s.farHost)!.peerByName.get(s.farPeer)!;
-      return here.bfd && !there.bfd ? [found(bfdBothEnds, { host: s.farHost, configPath: `bgp.peers.${s.farPeer}` }, `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`, 'Turn it on at both ends.')] : [];
+      return here.bfd && !there.bfd
+        ? [
+            found(
+              bfdBothEnds,
+              { host: s.farHost, configPath: `bgp.peers.${s.farPeer}` },
+              `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`,
+              'Turn it on at both ends.',
+            ),
+          ]
+        : [];
     }),
 };

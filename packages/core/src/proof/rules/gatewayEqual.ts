@@ -21,8 +21,24 @@ export const gatewayEqual: DesignRule = {
           continue;
         }
         const spot = (key: string) => ({ host, configPath: `svis.${svi.name}.${key}`, subjects: [`vlan:${svi.vlan}`] });
-        if (known.address !== address) out.push(found(gatewayEqual, spot('address'), `VLAN ${svi.vlan}: ${host} has gateway ${address}, ${known.host} has ${known.address}.`, 'Give every leaf the same address and length.'));
-        if (known.mac !== mac) out.push(found(gatewayEqual, spot('hwaddress'), `VLAN ${svi.vlan}: ${host} has gateway MAC ${mac ?? 'of the port'}, ${known.host} has ${known.mac ?? 'that of the port'}.`, 'Give every leaf the same MAC.'));
+        if (known.address !== address)
+          out.push(
+            found(
+              gatewayEqual,
+              spot('address'),
+              `VLAN ${svi.vlan}: ${host} has gateway ${address}, ${known.host} has ${known.address}.`,
+              'Give every leaf the same address and length.',
+            ),
+          );
+        if (known.mac !== mac)
+          out.push(
+            found(
+              gatewayEqual,
+              spot('hwaddress'),
+              `VLAN ${svi.vlan}: ${host} has gateway MAC ${mac ?? 'of the port'}, ${known.host} has ${known.mac ?? 'that of the port'}.`,
+              'Give every leaf the same MAC.',
+            ),
+          );
       }
     return out;
   },

@@ -14,7 +14,18 @@ export const gatewayMacFree: DesignRule = {
         const why = mac === undefined ? null : refusedGatewayMac(mac);
         if (why === null || told.has(mac!)) return [];
         told.add(mac!);
-        return [found(gatewayMacFree, { host, configPath: `svis.${s.name}.${s.virtual ? 'address-virtual' : 'hwaddress'}`, subjects: [`vlan:${s.vlan}`] }, `${host} ${s.name}: MAC ${mac} is ${why}.`, 'Use a locally administered MAC, such as 02:00:5e:00:xx:xx.')];
+        return [
+          found(
+            gatewayMacFree,
+            {
+              host,
+              configPath: `svis.${s.name}.${s.virtual ? 'address-virtual' : 'hwaddress'}`,
+              subjects: [`vlan:${s.vlan}`],
+            },
+            `${host} ${s.name}: MAC ${mac} is ${why}.`,
+            'Use a locally administered MAC, such as 02:00:5e:00:xx:xx.',
+          ),
+        ];
       }),
     );
   },

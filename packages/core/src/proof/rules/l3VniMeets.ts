@@ -21,7 +21,14 @@ export const l3VniMeets: DesignRule = {
       for (const c of carriers) {
         const v = network.views.get(c.host)!.vrfs.get(vrf)!;
         if (c.vni !== first.vni)
-          out.push(found(l3VniMeets, { host: c.host, configPath: `vrfs.${vrf}.l3Vni`, subjects: [`vrf:${vrf}`] }, `VRF ${vrf} has L3 VNI ${c.vni} on ${c.host} and ${first.vni} on ${first.host}.`, 'Use one L3 VNI for the VRF.'));
+          out.push(
+            found(
+              l3VniMeets,
+              { host: c.host, configPath: `vrfs.${vrf}.l3Vni`, subjects: [`vrf:${vrf}`] },
+              `VRF ${vrf} has L3 VNI ${c.vni} on ${c.host} and ${first.vni} on ${first.host}.`,
+              'Use one L3 VNI for the VRF.',
+            ),
+          );
         else if (v.broken === null) members.push({ host: c.host, v, text: `${v.imports.join()}|${v.exports.join()}` });
       }
       // One finding per switch, told against the first member it does not meet; equal targets meet by themselves.
@@ -32,7 +39,14 @@ export const l3VniMeets: DesignRule = {
           whyUnheard(network, reference.host, m.host, m.v.exports, reference.v.imports, m.v.vtep) ??
           whyUnheard(network, m.host, reference.host, reference.v.exports, m.v.imports, reference.v.vtep);
         if (why !== null)
-          out.push(found(l3VniMeets, { host: m.host, configPath: `bgp.vrfs.${vrf}.route-target`, subjects: [`vrf:${vrf}`] }, `VRF ${vrf}: routes of ${m.host} and ${reference.host} do not meet: ${why}.`, 'Import and export the same route target on all leaves.'));
+          out.push(
+            found(
+              l3VniMeets,
+              { host: m.host, configPath: `bgp.vrfs.${vrf}.route-target`, subjects: [`vrf:${vrf}`] },
+              `VRF ${vrf}: routes of ${m.host} and ${reference.host} do not meet: ${why}.`,
+              'Import and export the same route target on all leaves.',
+            ),
+          );
       }
     }
     return out;

@@ -10,7 +10,14 @@ export const linkMtuEqual: DesignRule = {
       const pa = views.get(a.host)?.config.ports.find((p) => p.name === a.port);
       const pb = views.get(b.host)?.config.ports.find((p) => p.name === b.port);
       return pa && pb && pa.mtu !== pb.mtu
-        ? [found(linkMtuEqual, { host: a.host, configPath: `ports.${a.port}.mtu` }, `${a.host} ${a.port} has MTU ${pa.mtu ?? 'default'}, ${b.host} ${b.port} has ${pb.mtu ?? 'default'}.`, 'Give both ends the same.')]
+        ? [
+            found(
+              linkMtuEqual,
+              { host: a.host, configPath: `ports.${a.port}.mtu` },
+              `${a.host} ${a.port} has MTU ${pa.mtu ?? 'default'}, ${b.host} ${b.port} has ${pb.mtu ?? 'default'}.`,
+              'Give both ends the same.',
+            ),
+          ]
         : [];
     }),
 };

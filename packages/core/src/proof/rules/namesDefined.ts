@@ -14,14 +14,26 @@ export const namesDefined: DesignRule = {
       const profiles = new Set(config.bfdProfiles.map((p) => p.name));
       const vrfs = new Set(config.vrfs.map((v) => v.name));
       const miss = (what: string, name: string, configPath: string): void => {
-        out.push(found(namesDefined, { host, configPath }, `${host}: ${what} ${name} is used but not defined.`, `Define ${name}, or take its use out.`));
+        out.push(
+          found(
+            namesDefined,
+            { host, configPath },
+            `${host}: ${what} ${name} is used but not defined.`,
+            `Define ${name}, or take its use out.`,
+          ),
+        );
       };
       for (const m of config.routeMaps)
-        for (const e of m.entries) if (e.matchPrefixList !== undefined && !lists.has(e.matchPrefixList)) miss('prefix list', e.matchPrefixList, `routeMaps.${m.name}.match`);
+        for (const e of m.entries)
+          if (e.matchPrefixList !== undefined && !lists.has(e.matchPrefixList))
+            miss('prefix list', e.matchPrefixList, `routeMaps.${m.name}.match`);
       const map = config.bgp?.ipv4.connected?.routeMap;
       if (map !== undefined && !maps.has(map)) miss('route map', map, 'bgp.ipv4.connected');
-      for (const p of config.bgp?.peers ?? []) if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile)) miss('BFD profile', p.bfdProfile, `bgp.peers.${p.name}.bfd`);
-      for (const s of config.svis) if (s.vrf !== undefined && !vrfs.has(s.vrf)) miss('VRF', s.vrf, `svis.${s.name}.vrf`);
+      for (const p of config.bgp?.peers ?? [])
+        if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
+          miss('BFD profile', p.bfdProfile, `bgp.peers.${p.name}.bfd`);
+      for (const s of config.svis)
+        if (s.vrf !== undefined && !vrfs.has(s.vrf)) miss('VRF', s.vrf, `svis.${s.name}.vrf`);
       for (const v of config.bgp?.vrfs ?? []) if (!vrfs.has(v.vrf)) miss('VRF', v.vrf, `bgp.vrfs.${v.vrf}`);
     }
     return out;

@@ -12,12 +12,30 @@ export const networkMtuEqual: DesignRule = {
       for (const v of config.vxlans) {
         const svi = config.svis.find((s) => s.vlan === v.vlan);
         if (svi && svi.mtu !== undefined && v.mtu !== undefined && svi.mtu !== v.mtu)
-          out.push(found(networkMtuEqual, { host, configPath: `svis.${svi.name}.mtu`, subjects: [`vlan:${svi.vlan}`] }, `${host} ${svi.name} has MTU ${svi.mtu}, its ${v.name} has ${v.mtu}.`, 'Give both the same.'));
+          out.push(
+            found(
+              networkMtuEqual,
+              { host, configPath: `svis.${svi.name}.mtu`, subjects: [`vlan:${svi.vlan}`] },
+              `${host} ${svi.name} has MTU ${svi.mtu}, its ${v.name} has ${v.mtu}.`,
+              'Give both the same.',
+            ),
+          );
         const known = first.get(v.vni);
         // An L3 VNI carries whatever the networks of its VRF on that switch need, so it may differ.
         if (!known || config.vrfs.some((r) => r.l3Vni === v.vni)) first.set(v.vni, { host, mtu: v.mtu });
         else if (known.mtu !== v.mtu)
-          out.push(found(networkMtuEqual, { host, configPath: `vxlans.${v.name}.mtu`, ...(v.vlan === undefined ? {} : { subjects: [`vlan:${v.vlan}`] }) }, `VNI ${v.vni} has MTU ${v.mtu ?? 'default'} on ${host} and ${known.mtu ?? 'default'} on ${known.host}.`, 'Give it one MTU.'));
+          out.push(
+            found(
+              networkMtuEqual,
+              {
+                host,
+                configPath: `vxlans.${v.name}.mtu`,
+                ...(v.vlan === undefined ? {} : { subjects: [`vlan:${v.vlan}`] }),
+              },
+              `VNI ${v.vni} has MTU ${v.mtu ?? 'default'} on ${host} and ${known.mtu ?? 'default'} on ${known.host}.`,
+              'Give it one MTU.',
+            ),
+          );
       }
     return out;
   },

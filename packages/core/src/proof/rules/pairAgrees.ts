@@ -7,19 +7,52 @@ export const pairAgrees: DesignRule = {
   severity: 'error',
   source: 'RFC 7432 §5, §8.1; RFC 8365 §8.3',
   judge: ({ switches }) => {
-    const ends = switches.flatMap(({ host, config }) => config.lags.filter((l) => l.segment).map((l) => ({ host, lag: l, config })));
+    const ends = switches.flatMap(({ host, config }) =>
+      config.lags.filter((l) => l.segment).map((l) => ({ host, lag: l, config })),
+    );
     const out = [];
     for (const [esi, same] of groupBy(ends, (e) => `${e.lag.segment!.systemMac} ${e.lag.segment!.number}`)) {
       const a = same[0]!;
       for (const [host, here] of groupBy(same, (e) => e.host))
-        if (here.length > 1) out.push(found(pairAgrees, { host, configPath: `lags.${here[1]!.lag.name}.segment` }, `${host} uses Ethernet segment ${esi} on ${here.map((h) => h.lag.name).join(' and ')}.`, 'Give each LAG its own number.'));
+        if (here.length > 1)
+          out.push(
+            found(
+              pairAgrees,
+              { host, configPath: `lags.${here[1]!.lag.name}.segment` },
+              `${host} uses Ethernet segment ${esi} on ${here.map((h) => h.lag.name).join(' and ')}.`,
+              'Give each LAG its own number.',
+            ),
+          );
       if (same.length === 1)
-        out.push(found(pairAgrees, { host: a.host, configPath: `lags.${a.lag.name}` }, `${a.host} ${a.lag.name}: no other leaf has Ethernet segment ${esi}.`, 'Configure the LAG on the other leaf of the pair, with the same segment.'));
+        out.push(
+          found(
+            pairAgrees,
+            { host: a.host, configPath: `lags.${a.lag.name}` },
+            `${a.host} ${a.lag.name}: no other leaf has Ethernet segment ${esi}.`,
+            'Configure the LAG on the other leaf of the pair, with the same segment.',
+          ),
+        );
       for (const b of same.slice(1)) {
         const vlans = (e: typeof a): string => JSON.stringify(e.lag.bridging ?? {});
         const spot = { host: b.host, configPath: `lags.${b.lag.name}` };
-        if (vlans(a) !== vlans(b)) out.push(found(pairAgrees, spot, `${b.host} ${b.lag.name} and ${a.host} ${a.lag.name} are one LAG but carry different VLANs.`, 'Give both the same VLANs.'));
-        if (a.lag.mtu !== b.lag.mtu) out.push(found(pairAgrees, spot, `${b.host} ${b.lag.name} has MTU ${b.lag.mtu ?? 'default'}, ${a.host} ${a.lag.name} has ${a.lag.mtu ?? 'default'}.`, 'Give both the same MTU.'));
+        if (vlans(a) !== vlans(b))
+          out.push(
+            found(
+              pairAgrees,
+              spot,
+              `${b.host} ${b.lag.name} and ${a.host} ${a.lag.name} are one LAG but carry different VLANs.`,
+              'Give both the same VLANs.',
+            ),
+          );
+        if (a.lag.mtu !== b.lag.mtu)
+          out.push(
+            found(
+              pairAgrees,
+              spot,
+              `${b.host} ${b.lag.name} has MTU ${b.lag.mtu ?? 'default'}, ${a.host} ${a.lag.name} has ${a.lag.mtu ?? 'default'}.`,
+              'Give both the same MTU.',
+            ),
+          );
       }
     }
     return out;

@@ -44,7 +44,9 @@ export const pathWidth: DesignRule = {
             s.has === 0
               ? `${host} has no route to ${switches[s.origin]!.host}${others}.`
               : `${host} uses ${s.has} of ${s.meant} paths to ${switches[s.origin]!.host}${others}.`,
-            asn[r] === asn[s.origin] ? 'Allow the own AS number in once (allowas-in), or give each leaf a number of its own.' : 'Bring every session up, relax multipath, and let maximum-paths be at least the number of links.',
+            asn[r] === asn[s.origin]
+              ? 'Allow the own AS number in once (allowas-in), or give each leaf a number of its own.'
+              : 'Bring every session up, relax multipath, and let maximum-paths be at least the number of links.',
           ),
         );
       }

@@ -8,5 +8,12 @@ export const policyAllows: DesignRule = {
   judge: ({ switches }) =>
     switches
       .filter((s) => s.config.bgp?.policyRequired)
-      .map((s) => found(policyAllows, { host: s.host, configPath: 'bgp.policyRequired' }, `${s.host} wants a policy on every eBGP peer and has none, so it exchanges no route.`, 'Open frr.conf with “frr defaults datacenter”, or say “no bgp ebgp-requires-policy”.')),
+      .map((s) =>
+        found(
+          policyAllows,
+          { host: s.host, configPath: 'bgp.policyRequired' },
+          `${s.host} wants a policy on every eBGP peer and has none, so it exchanges no route.`,
+          'Open frr.conf with “frr defaults datacenter”, or say “no bgp ebgp-requires-policy”.',
+        ),
+      ),
 };

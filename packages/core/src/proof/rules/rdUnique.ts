@@ -10,14 +10,30 @@ export const rdUnique: DesignRule = {
     const out = [];
     for (const { host, config } of switches) {
       const own = [
-        ...(config.bgp?.evpn.vnis ?? []).map((v) => ({ rd: v.rd, what: `VNI ${v.vni}`, configPath: `bgp.evpn.vnis.${v.vni}.rd` })),
-        ...(config.bgp?.vrfs ?? []).map((v) => ({ rd: v.rd, what: `VRF ${v.vrf}`, configPath: `bgp.vrfs.${v.vrf}.rd` })),
+        ...(config.bgp?.evpn.vnis ?? []).map((v) => ({
+          rd: v.rd,
+          what: `VNI ${v.vni}`,
+          configPath: `bgp.evpn.vnis.${v.vni}.rd`,
+        })),
+        ...(config.bgp?.vrfs ?? []).map((v) => ({
+          rd: v.rd,
+          what: `VRF ${v.vrf}`,
+          configPath: `bgp.vrfs.${v.vrf}.rd`,
+        })),
       ];
       for (const { rd, what, configPath } of own) {
         if (rd === undefined) continue;
         const other = holder.get(rd);
         if (other === undefined) holder.set(rd, `${what} of ${host}`);
-        else out.push(found(rdUnique, { host, configPath }, `RD ${rd} is used by ${what} of ${host} and by ${other}.`, 'Use router id : number, the number once per switch.'));
+        else
+          out.push(
+            found(
+              rdUnique,
+              { host, configPath },
+              `RD ${rd} is used by ${what} of ${host} and by ${other}.`,
+              'Use router id : number, the number once per switch.',
+            ),
+          );
       }
     }
     return out;

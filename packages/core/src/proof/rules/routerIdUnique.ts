@@ -7,7 +7,21 @@ export const routerIdUnique: DesignRule = {
   severity: 'error',
   source: 'RFC 6286 §2.1',
   judge: ({ switches }) =>
-    [...groupBy(switches.filter((s) => s.config.bgp?.routerId), (s) => s.config.bgp!.routerId)].flatMap(([id, same]) =>
-      same.slice(1).map((s) => found(routerIdUnique, { host: s.host, configPath: 'bgp.routerId' }, `${s.host} and ${same[0]!.host} both have router id ${id}.`, 'Give each its own loopback as router id.')),
+    [
+      ...groupBy(
+        switches.filter((s) => s.config.bgp?.routerId),
+        (s) => s.config.bgp!.routerId,
+      ),
+    ].flatMap(([id, same]) =>
+      same
+        .slice(1)
+        .map((s) =>
+          found(
+            routerIdUnique,
+            { host: s.host, configPath: 'bgp.routerId' },
+            `${s.host} and ${same[0]!.host} both have router id ${id}.`,
+            'Give each its own loopback as router id.',
+          ),
+        ),
     ),
 };

@@ -14,12 +14,19 @@ export const subnetOverlap: DesignRule = {
         const address = gatewayOfSvi(svi);
         const cidr = address === undefined ? null : parseCidr(address);
         const key = `${svi.vrf ?? ''} ${svi.vlan} ${address}`;
-        if (cidr && !seen.has(key)) seen.set(key, { vlan: svi.vlan, vrf: svi.vrf ?? '', prefix: prefixOf(cidr), host, name: svi.name });
+        if (cidr && !seen.has(key))
+          seen.set(key, { vlan: svi.vlan, vrf: svi.vrf ?? '', prefix: prefixOf(cidr), host, name: svi.name });
       }
-    const all = [...seen.values()].sort((a, b) => a.prefix.address - b.prefix.address || a.prefix.length - b.prefix.length);
+    const all = [...seen.values()].sort(
+      (a, b) => a.prefix.address - b.prefix.address || a.prefix.length - b.prefix.length,
+    );
     const out = [];
     for (let i = 0; i < all.length; i++)
-      for (let j = i + 1; j < all.length && all[j]!.prefix.address < all[i]!.prefix.address + 2 ** (32 - all[i]!.prefix.length); j++) {
+      for (
+        let j = i + 1;
+        j < all.length && all[j]!.prefix.address < all[i]!.prefix.address + 2 ** (32 - all[i]!.prefix.length);
+        j++
+      ) {
         const [a, b] = [all[i]!, all[j]!];
         if (a.vrf !== b.vrf || a.vlan === b.vlan || !overlaps(a.prefix, b.prefix)) continue;
         out.push(

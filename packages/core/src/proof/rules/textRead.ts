@@ -8,7 +8,12 @@ export const textRead: DesignRule = {
   judge: ({ switches }) =>
     switches.flatMap((s) =>
       s.unread.map((u) => ({
-        ...found(textRead, { host: s.host }, `${s.host} ${u.file}: “${u.text}” is not understood: ${u.why}.`, 'Correct the line, or take it out.'),
+        ...found(
+          textRead,
+          { host: s.host },
+          `${s.host} ${u.file}: “${u.text}” is not understood: ${u.why}.`,
+          'Correct the line, or take it out.',
+        ),
         ...(u.line > 0 ? { place: { host: s.host, file: u.file, line: u.line } } : {}),
       })),
     ),

@@ -15,8 +15,24 @@ export const vlanMeaning: DesignRule = {
         const spot = { host, configPath: `vxlans.${v.name}.bridge-access`, subjects: [`vlan:${v.vlan}`] };
         const byVlan = vniOf.get(v.vlan);
         const byVni = vlanOf.get(v.vni);
-        if (byVlan && byVlan.vni !== v.vni) out.push(found(vlanMeaning, spot, `VLAN ${v.vlan} is VNI ${v.vni} on ${host} and VNI ${byVlan.vni} on ${byVlan.host}.`, 'Use one VNI for the VLAN.'));
-        else if (byVni && byVni.vlan !== v.vlan) out.push(found(vlanMeaning, spot, `VNI ${v.vni} is on VLAN ${v.vlan} of ${host} and on VLAN ${byVni.vlan} of ${byVni.host}.`, 'Use one VLAN for the VNI.'));
+        if (byVlan && byVlan.vni !== v.vni)
+          out.push(
+            found(
+              vlanMeaning,
+              spot,
+              `VLAN ${v.vlan} is VNI ${v.vni} on ${host} and VNI ${byVlan.vni} on ${byVlan.host}.`,
+              'Use one VNI for the VLAN.',
+            ),
+          );
+        else if (byVni && byVni.vlan !== v.vlan)
+          out.push(
+            found(
+              vlanMeaning,
+              spot,
+              `VNI ${v.vni} is on VLAN ${v.vlan} of ${host} and on VLAN ${byVni.vlan} of ${byVni.host}.`,
+              'Use one VLAN for the VNI.',
+            ),
+          );
         if (!byVlan) vniOf.set(v.vlan, { vni: v.vni, host });
         if (!byVni) vlanOf.set(v.vni, { vlan: v.vlan, host });
       }

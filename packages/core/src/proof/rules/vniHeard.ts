@@ -7,14 +7,20 @@ export const vniHeard: DesignRule = {
   severity: 'error',
   source: 'RFC 7432 §11.2, RFC 8365 §5.1.3',
   judge: ({ unheard, views }) =>
-    [...groupBy(unheard, (u) => `${u.vni} ${u.speaker} ${u.reason.replaceAll(u.listener, '')}`).values()].map((same) => {
-      const u = same[0]!;
-      const vlan = views.get(u.speaker)?.l2Vnis.get(u.vni)?.vxlan.vlan;
-      return found(
-        vniHeard,
-        { host: u.speaker, configPath: `bgp.evpn.vnis.${u.vni}`, ...(vlan === undefined ? {} : { subjects: [`vlan:${vlan}`] }) },
-        `VNI ${u.vni}: ${u.listener}${same.length > 1 ? ` and ${same.length - 1} more` : ''} cannot hear ${u.speaker}: ${u.reason}.`,
-        'Make route targets meet, and bring the sessions and loopback routes between them up.',
-      );
-    }),
+    [...groupBy(unheard, (u) => `${u.vni} ${u.speaker} ${u.reason.replaceAll(u.listener, '')}`).values()].map(
+      (same) => {
+        const u = same[0]!;
+        const vlan = views.get(u.speaker)?.l2Vnis.get(u.vni)?.vxlan.vlan;
+        return found(
+          vniHeard,
+          {
+            host: u.speaker,
+            configPath: `bgp.evpn.vnis.${u.vni}`,
+            ...(vlan === undefined ? {} : { subjects: [`vlan:${vlan}`] }),
+          },
+          `VNI ${u.vni}: ${u.listener}${same.length > 1 ? ` and ${same.length - 1} more` : ''} cannot hear ${u.speaker}: ${u.reason}.`,
+          'Make route targets meet, and bring the sessions and loopback routes between them up.',
+        );
+      },
+    ),
 };

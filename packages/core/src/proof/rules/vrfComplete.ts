@@ -9,6 +9,13 @@ export const vrfComplete: DesignRule = {
     [...views].flatMap(([host, view]) =>
       [...view.vrfs.values()]
         .filter((v) => v.broken !== null)
-        .map((v) => found(vrfComplete, { host, configPath: `vrfs.${v.name}`, subjects: [`vrf:${v.name}`] }, `${host}, VRF ${v.name}: ${v.broken}.`, 'Complete it as on the other leaves.')),
+        .map((v) =>
+          found(
+            vrfComplete,
+            { host, configPath: `vrfs.${v.name}`, subjects: [`vrf:${v.name}`] },
+            `${host}, VRF ${v.name}: ${v.broken}.`,
+            'Complete it as on the other leaves.',
+          ),
+        ),
     ),
 };

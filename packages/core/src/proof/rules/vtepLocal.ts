@@ -10,9 +10,33 @@ export const vtepLocal: DesignRule = {
     for (const [host, view] of views)
       for (const v of view.config.vxlans) {
         const spot = { host, configPath: `vxlans.${v.name}.vxlan-local-tunnelip` };
-        if (v.localAddress === undefined) out.push(found(vtepLocal, spot, `${host} ${v.name} has no local tunnel address.`, 'Give it the VTEP address of the switch.'));
-        else if (!view.ownAddresses.has(v.localAddress)) out.push(found(vtepLocal, spot, `${host} ${v.name} starts at ${v.localAddress}, which the switch does not have.`, `Use ${view.config.loopbacks.at(-1) ?? 'a loopback address'}.`));
-        else if (!view.announced.has(v.localAddress)) out.push(found(vtepLocal, spot, `${host} does not announce its VTEP ${v.localAddress}.`, 'Let the redistribution’s prefix list permit it.'));
+        if (v.localAddress === undefined)
+          out.push(
+            found(
+              vtepLocal,
+              spot,
+              `${host} ${v.name} has no local tunnel address.`,
+              'Give it the VTEP address of the switch.',
+            ),
+          );
+        else if (!view.ownAddresses.has(v.localAddress))
+          out.push(
+            found(
+              vtepLocal,
+              spot,
+              `${host} ${v.name} starts at ${v.localAddress}, which the switch does not have.`,
+              `Use ${view.config.loopbacks.at(-1) ?? 'a loopback address'}.`,
+            ),
+          );
+        else if (!view.announced.has(v.localAddress))
+          out.push(
+            found(
+              vtepLocal,
+              spot,
+              `${host} does not announce its VTEP ${v.localAddress}.`,
+              'Let the redistribution’s prefix list permit it.',
+            ),
+          );
       }
     return out;
   },

@@ -1,0 +1,261 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { FABRIC_PATTERNS, layEdits, MODELS, POOLS, RACK_PATTERNS, skerryEdits, skerryIntent } from '../demo/skerry.ts';
+import { sizePattern } from '../patterns/sizing.ts';
+import { layOut } from '../layout/layout.ts';
+import { intentOf, intents } from '../testing/fabricOf.ts';
+import { applyEdit, applyEdits, proposeRack, proposeTransitVlan, proposeVlan } from './applyEdit.ts';
+import { describeEdit, type Edit } from './edits.ts';
+import { editsBetween, invertEdit } from './editsBetween.ts';
+import { emptyIntent } from './intent.ts';
+import { readIntentFile, writeIntentFile } from './intentFile.ts';
+import { rebaseEdits } from './rebase.ts';
+import { editSchema, validate } from './schemas.ts';
+
+describe('edits', () => {
+  test('the edits between two intents turn one into the other', () => {
+    fc.assert(
+      fc.property(intents, intents, (from, to) => {
+        const made = applyEdits(from, editsBetween(from, to));
+        expect(made.findings).toEqual([]);
+        expect(made.intent).toEqual(to);
+      }),
+      { numRuns: 80 },
+    );
+  });
+
+  test('every step of Skerry can be undone, step by step, back to the empty fabric', () => {
+    let intent = emptyIntent('skerry', 'sk');
+    const history = skerryEdits().map((edit) => {
+      const before = intent;
+      const step = applyEdit(before, edit);
+      expect(step.findings).toEqual([]);
+      intent = step.intent;
+      return { before, edit };
+    });
+    for (const { before, edit } of history.reverse()) {
+      intent = applyEdits(intent, invertEdit(edit, before)).intent;
+      expect(intent).toEqual(before);
+    }
+  });
+
+  test('every edit of the demo passes its schema and says what it does', () => {
+    for (const edit of skerryEdits()) {
+      expect(validate(editSchema, JSON.parse(JSON.stringify(edit)))).toHaveProperty('value');
+      expect(describeEdit(edit)).toMatch(/^[A-Z].{5,}/);
+    }
+  });
+
+  const skerry = skerryIntent();
+  const network = { name: 'extra', vrf: 'tides', vlan: 777, subnetLength: 24, racks: [1] };
+  test.each<[Edit, string, RegExp, RegExp]>([
+    [
+      { kind: 'addNetwork', network: { ...network, vlan: 212 } },
+      '/network/vlan',
+      /VLAN 212 is echo-store's/,
+      /316 is free/,
+    ],
+    [
+      { kind: 'addNetwork', network: { ...network, vrf: 'charts' } },
+      '/network/vrf',
+      /no VRF charts/,
+      /soundings, tides/,
+    ],
+    [
+      { kind: 'addNetwork', network: { ...network, racks: [99] } },
+      '/network/racks',
+      /no rack 99/,
+      /racks of this fabric/,
+    ],
+    [
+      { kind: 'addNetwork', network: { ...network, subnet: '10.0.0.1/24' } },
+      '/network/subnet',
+      /host bits/,
+      /10\.32\.14\.0\/24/,
+    ],
+    [{ kind: 'addNetwork', network: { ...network, vni: 16777216 } }, '/network/vni', /outside 1–16777215/, /drawn/],
+    [{ kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4001 } }, '/vrf/transitVlan', /soundings's/, /4003 is free/],
+    [
+      { kind: 'takeSeat', seat: 'leaf-1', serial: skerry.seating['leaf-2']! },
+      '/serial',
+      /sits in leaf-2 already/,
+      /Leave that seat/,
+    ],
+    [
+      {
+        kind: 'connectServer',
+        port: { rack: 1, side: 'a', port: 'p1', server: 'x', untagged: 'pilot-desk', tagged: [] },
+      },
+      '/port/port',
+      /p1 of rack 1 is soundings-101's/,
+      /p7 is free/,
+    ],
+    [
+      {
+        kind: 'connectServer',
+        port: { rack: 1, side: 'both', port: 'p9', server: 'x', untagged: 'pilot-desk', tagged: [] },
+      },
+      '/port/side',
+      /needs a pair/,
+      /side a/,
+    ],
+    [
+      { kind: 'connectServer', port: { rack: 1, side: 'a', port: 'p9', server: 'x', untagged: 'almanac', tagged: [] } },
+      '/port/untagged',
+      /not carried on rack 1/,
+      /Carry almanac/,
+    ],
+    [{ kind: 'removeNetwork', name: 'almanac' }, '/name', /still uses almanac/, /Free its ports/],
+    [{ kind: 'removeVrf', name: 'tides' }, '/name', /still has/, /Remove its networks/],
+    [{ kind: 'carryNetwork', name: 'almanac', racks: [] }, '/racks', /uses almanac/, /Free that port/],
+  ])('%j is refused at its field with a cure', (edit, path, says, cure) => {
+    const { findings, intent } = applyEdit(skerry, edit);
+    expect(intent).toBe(skerry);
+    expect(findings[0]).toMatchObject({
+      path,
+      message: expect.stringMatching(says) as string,
+      cure: expect.stringMatching(cure) as string,
+    });
+  });
+
+  test('a subnet inside another of the VRF is refused by name, in another VRF it is fine', () => {
+    const with1 = applyEdit(skerry, { kind: 'addNetwork', network: { ...network, subnet: '10.40.0.0/16' } }).intent;
+    const inside = applyEdit(with1, {
+      kind: 'addNetwork',
+      network: { ...network, name: 'inner', vlan: 778, subnet: '10.40.3.0/24' },
+    });
+    expect(inside.findings[0]?.message).toBe(
+      "10.40.3.0/24 lies inside 10.40.0.0/16, which is extra's, in the same VRF.",
+    );
+    expect(
+      applyEdit(with1, {
+        kind: 'addNetwork',
+        network: { ...network, vrf: 'soundings', name: 'inner', vlan: 778, subnet: '10.40.3.0/24' },
+      }).findings,
+    ).toEqual([]);
+  });
+
+  test('proposals are free values', () => {
+    expect(proposeVlan(skerry)).toBe(316);
+    expect(proposeTransitVlan(skerry)).toBe(4003);
+    expect(proposeRack(skerry, RACK_PATTERNS[0]!)).toEqual({ number: 9, pattern: 'pair-48', slot: 11 });
+  });
+
+  test('adding and removing racks moves no cable', () => {
+    const cables = (i: typeof skerry) => new Map(layOut(i).links.map((l) => [l.id, `${l.leafPort} ${l.spinePort}`]));
+    const before = cables(skerry);
+    const without = applyEdit(skerry, { kind: 'removeRack', number: 3 }).intent;
+    const grown = applyEdit(without, { kind: 'addRack', rack: proposeRack(without, RACK_PATTERNS[0]!) }).intent;
+    for (const [id, ends] of cables(grown)) if (before.has(id)) expect(ends).toBe(before.get(id));
+    expect(layOut(grown).links).toHaveLength(44);
+  });
+});
+
+describe('rebase', () => {
+  const base = skerryIntent();
+  const change = (name: string, mtu: number): Edit => ({
+    kind: 'changeNetwork',
+    name,
+    network: { ...base.networks.find((n) => n.name === name)!, mtu },
+  });
+  test('edits on other objects are carried over', () => {
+    const newer = applyEdit(base, change('almanac', 1500)).intent;
+    const rebased = rebaseEdits(base, newer, [change('echo-store', 8000)]);
+    expect(rebased.conflicts).toEqual([]);
+    expect(
+      rebased.intent.networks
+        .map((n) => n.mtu)
+        .filter(Boolean)
+        .sort(),
+    ).toEqual([1500, 1500, 8000]);
+  });
+  test('an edit on an object a newer revision changed, or that cannot be applied any more, is named', () => {
+    const newer = applyEdits(base, [
+      change('echo-store', 1500),
+      { kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4003 } },
+    ]).intent;
+    const rebased = rebaseEdits(base, newer, [
+      change('echo-store', 8000),
+      { kind: 'addVrf', vrf: { name: 'pilots', transitVlan: 4003 } },
+      change('almanac', 8000),
+    ]);
+    expect(rebased.carried).toEqual([2]);
+    expect(rebased.conflicts.map((c) => [c.edit, c.findings[0]!.message])).toEqual([
+      [0, 'network echo-store was changed by a newer revision after this edit was made.'],
+      [1, "VLAN 4003 is charts's."],
+    ]);
+    expect(rebased.intent.networks.find((n) => n.name === 'echo-store')!.mtu).toBe(1500);
+  });
+});
+
+describe('patterns', () => {
+  const parts = { models: MODELS, rackPatterns: RACK_PATTERNS };
+  test('sizing of Skerry', () => {
+    const size = sizePattern(FABRIC_PATTERNS[0]!, parts);
+    expect(size).toMatchObject({
+      switches: 14,
+      links: 40,
+      spinePortsNeeded: 10,
+      spinePortsFitted: 32,
+      largestLeaves: 32,
+      draws: { spineAsns: 1, leafAsns: 10, loopbacks: 14, vteps: 10, linkPrefixes: 0 },
+      findings: [],
+    });
+    // 48 × 25G over 4 × 100G, and over 3 × 100G with a spine lost.
+    expect(size.rackSizings[0]).toMatchObject({ oversubscription: 3, oversubscriptionSpineLost: 4 });
+  });
+  test('a pattern that needs more ports than a model has says where and how far it may go', () => {
+    const pattern = {
+      ...FABRIC_PATTERNS[0]!,
+      spines: { count: 9, model: 'TV-S32C' },
+      racks: [{ pattern: 'single-48', count: 40 }],
+    };
+    expect(sizePattern(pattern, parts).findings.map((f) => [f.path, f.message])).toEqual([
+      ['/racks/0/pattern', 'single-48 has 8 uplinks; 9 spines × 1 need 9.'],
+      ['/spines/model', '40 leaves × 1 links need 40 ports on every spine; TV-S32C has 32.'],
+    ]);
+  });
+});
+
+describe('intent file', () => {
+  const file = { anthemion: 1 as const, fabric: skerryIntent(), pools: POOLS, ledger: [] };
+  test('what is written reads back', () => {
+    expect(readIntentFile(writeIntentFile(file))).toEqual({ file });
+  });
+  test.each<[string, (text: string) => string, RegExp, RegExp]>([
+    ['a VLAN out of range', (t) => t.replace('vlan: 212', 'vlan: 5000'), /VLAN is 4094 or less/, /vlan: 5000/],
+    ['an unknown VRF', (t) => t.replace('vrf: tides', 'vrf: charts'), /no VRF charts/, /charts/],
+    [
+      'overlapping pools',
+      (t) => t.replace('10.255.1.0/24', '10.255.0.0/25'),
+      /overlaps 10\.255\.0\.0\/24 of pool loopbacks/,
+      /10\.255\.0\.0\/25/,
+    ],
+    [
+      'a word too many',
+      (t) => t.replace('  parallel: 1', '  parallel: 1\n  colour: red'),
+      /no field colour/,
+      /name: skerry/,
+    ],
+    [
+      'a serial twice',
+      (t) => t.replace(/leaf-2: .*/, `leaf-2: ${file.fabric.seating['leaf-1']}`),
+      /sits in leaf-1 already/,
+      /leaf-2/,
+    ],
+  ])('%s is refused with its line', (_what, damage, says, line) => {
+    const text = damage(writeIntentFile(file));
+    const read = readIntentFile(text);
+    const found = 'findings' in read ? read.findings.find((f) => says.test(f.message)) : undefined;
+    expect(found).toBeDefined();
+    expect(text.split('\n')[found!.line! - 1]).toMatch(line);
+  });
+  test('broken YAML says its line', () => {
+    expect(readIntentFile('anthemion: 1\nfabric: [')).toMatchObject({
+      findings: [{ rule: 'file-form', line: expect.any(Number) as number }],
+    });
+  });
+  test('an empty fabric is a sound intent too', () => {
+    expect(readIntentFile(writeIntentFile({ ...file, fabric: intentOf(...layEdits()) }))).toHaveProperty('file');
+  });
+});

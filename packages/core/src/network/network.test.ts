@@ -1,0 +1,134 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
+import { compileFabric } from '../compile/compileFabric.ts';
+import { POOLS } from '../demo/skerry.ts';
+import { configsOf, intents } from '../testing/fabricOf.ts';
+import { judgeNetwork, modelFabric } from '../proof/proveChange.ts';
+import { hostReach } from './hostReach.ts';
+import { l3ImportsOf, pathsTo, vtepsHeard } from './networkModel.ts';
+import { settlePaths } from './pathVector.ts';
+
+const reach = (model: ReturnType<typeof networkFromTexts>, a: string, b: string) =>
+  hostReach(
+    model,
+    skerryHosts.find((h) => h.host === a)!,
+    skerryHosts.find((h) => h.host === b)!,
+  );
+const replace = (text: string, from: string | RegExp, to: string): string => {
+  const out = text.replace(from, to);
+  if (out === text) throw new Error('nothing replaced');
+  return out;
+};
+
+describe('network model', () => {
+  test('what any pattern derives comes up whole: no finding, all paths, all VTEPs', () => {
+    fc.assert(
+      fc.property(intents, (intent) => {
+        const { drawn } = configsOf(intent);
+        const network = modelFabric(compileFabric(intent, drawn.values, POOLS));
+        // A pair that shares its AS number and one spine alone are fine; nothing else may be said.
+        expect(judgeNetwork(network).findings).toEqual([]);
+        expect(network.sessions.every((s) => s.up)).toBe(true);
+        expect(network.unheard).toEqual([]);
+      }),
+      { numRuns: 40 },
+    );
+  });
+
+  test('a leaf reaches another over every spine; a pulled cable costs one path and only that', () => {
+    const whole = networkFromTexts(skerryTexts());
+    expect(pathsTo(whole, 'sk-lf-01', 'sk-lf-02', '10.255.0.5')).toBe(4);
+    expect(pathsTo(whole, 'sk-lf-01', 'sk-sp-01', '10.255.0.0')).toBe(1);
+    expect(pathsTo(whole, 'sk-sp-01', 'sk-sp-02', '10.255.0.1')).toBe(0);
+    const cut = networkFromTexts(
+      skerryTexts(),
+      skerryCables.filter((c) => !(c.a.host === 'sk-lf-01' && c.a.port === 'p50')),
+    );
+    expect(pathsTo(cut, 'sk-lf-01', 'sk-lf-02', '10.255.0.5')).toBe(3);
+    expect(pathsTo(cut, 'sk-lf-02', 'sk-lf-01', '10.255.0.4')).toBe(3);
+    expect(cut.sessions.filter((s) => !s.up).map((s) => `${s.host} ${s.reason}`)).toEqual([
+      'sk-sp-02 no cable on p1',
+      'sk-lf-01 no cable on p50',
+    ]);
+  });
+
+  test('a pair that shares its AS number needs the own number allowed in', () => {
+    const routers = [65100, 65107, 65107].map((asn, i) => ({
+      asn,
+      routerId: i,
+      maximumPaths: 64,
+      multipathRelax: true,
+    }));
+    const edges = (ownAsAllowed: number) => [
+      { from: 1, to: 0, ownAsAllowed: 0 },
+      { from: 2, to: 0, ownAsAllowed: 0 },
+      { from: 0, to: 1, ownAsAllowed },
+      { from: 0, to: 2, ownAsAllowed },
+    ];
+    expect(settlePaths(routers, edges(0)).counts[1 * 3 + 2]).toBe(0);
+    expect(settlePaths(routers, edges(1)).counts[1 * 3 + 2]).toBe(1);
+  });
+
+  test('without multipath relax, paths through different AS numbers do not share load', () => {
+    const make = (relax: boolean) => {
+      const routers = [1, 2, 3, 4].map((asn) => ({
+        asn: 65000 + asn,
+        routerId: asn,
+        maximumPaths: 64,
+        multipathRelax: relax,
+      }));
+      const both = (a: number, b: number) => [
+        { from: a, to: b, ownAsAllowed: 0 },
+        { from: b, to: a, ownAsAllowed: 0 },
+      ];
+      return settlePaths(routers, [...both(0, 1), ...both(0, 2), ...both(1, 3), ...both(2, 3)]).counts[0 * 4 + 3];
+    };
+    expect(make(true)).toBe(2);
+    expect(make(false)).toBe(1);
+  });
+
+  test('VTEP lists and L3 imports follow route targets, loopback routes and the VTEP that is announced', () => {
+    const texts = skerryTexts();
+    const vni = 10006;
+    expect(vtepsHeard(networkFromTexts(texts), 'sk-lf-01', vni)).toEqual(['10.255.1.1', '10.255.1.6', '10.255.1.7']);
+    texts['sk-lf-02']!['frr.conf'] = replace(
+      texts['sk-lf-02']!['frr.conf'],
+      /(route-target export 65000:)10006/,
+      '$119006',
+    );
+    expect(vtepsHeard(networkFromTexts(texts), 'sk-lf-01', vni)).toEqual(['10.255.1.6', '10.255.1.7']);
+    texts['sk-lf-07a']!['frr.conf'] = replace(
+      texts['sk-lf-07a']!['frr.conf'],
+      'seq 20 permit 10.255.1.0/24',
+      'seq 20 deny 10.255.1.0/24',
+    );
+    expect(vtepsHeard(networkFromTexts(texts), 'sk-lf-01', vni)).toEqual(['10.255.1.7']);
+    expect(l3ImportsOf(networkFromTexts(texts), 'sk-lf-01', 'soundings')).not.toContain('sk-lf-07a');
+    expect(l3ImportsOf(networkFromTexts(texts), 'sk-lf-01', 'soundings')).toContain('sk-lf-07b');
+  });
+
+  test('hosts reach each other bridged and routed, not across VRFs, and a refusal says where it stops', () => {
+    const model = networkFromTexts(skerryTexts());
+    expect(reach(model, 'soundings-101', 'soundings-201')).toMatchObject({ ok: true, how: 'bridged' });
+    expect(reach(model, 'soundings-101', 'echo-301')).toMatchObject({ ok: true, how: 'routed' });
+    expect(reach(model, 'soundings-101', 'tide-503').ok).toBe(false);
+    const texts = skerryTexts();
+    texts['sk-lf-03']!.interfaces = replace(
+      texts['sk-lf-03']!.interfaces,
+      /(iface p1\n(?:.*\n)*?) {4}bridge-access 212/,
+      '$1    bridge-access 213',
+    );
+    expect(reach(networkFromTexts(texts), 'soundings-101', 'echo-301').how).toBe(
+      'port p1 of sk-lf-03 does not carry VLAN 212',
+    );
+    const wrongVrf = skerryTexts();
+    wrongVrf['sk-lf-03']!['frr.conf'] = replace(
+      wrongVrf['sk-lf-03']!['frr.conf'],
+      'route-target export 65000:10000',
+      'route-target export 65000:10001',
+    );
+    expect(reach(networkFromTexts(wrongVrf), 'soundings-101', 'echo-301').how).toMatch(/route targets do not meet/);
+    expect(reach(networkFromTexts(wrongVrf), 'soundings-101', 'soundings-201').ok).toBe(true);
+  });
+});

@@ -1,0 +1,175 @@
+import { readdirSync } from 'node:fs';
+import { describe, expect, test } from 'vitest';
+import { findingsIn, skerryTexts, type Texts } from '../../testing/skerryFolder.ts';
+import { DESIGN_RULES } from './index.ts';
+
+/** Damages text; throws where the text to damage is not there, so that no case can pass by accident. */
+function swap(texts: Texts, host: string, file: 'interfaces' | 'frr.conf', from: string | RegExp, to: string): void {
+  const before = texts[host]![file];
+  const after = typeof from === 'string' ? before.replaceAll(from, to) : before.replace(from, to);
+  if (after === before) throw new Error(`nothing to damage in ${host} ${file}: ${from}`);
+  texts[host]![file] = after;
+}
+const every = (texts: Texts, file: 'interfaces' | 'frr.conf', from: string, to: string): void => {
+  for (const host of Object.keys(texts)) if (texts[host]![file].includes(from)) swap(texts, host, file, from, to);
+};
+
+/** For each rule a damage it must see, and the place it must point to. */
+const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?: RegExp }> = {
+  'text-read': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', ' multipath-relax', ' multipath-relaxed'),
+    says: /not understood/,
+    line: /multipath-relaxed/,
+  },
+  'bgp-session-up': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', 'p49 interface remote-as external', 'p49 interface remote-as 65999'),
+    says: /AS 65999 is said here, sk-sp-01 has AS 65100/,
+    line: /neighbor p49/,
+  },
+  'path-width': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 2'),
+    says: /sk-lf-01 uses 2 of 4 paths/,
+    line: /maximum-paths 2/,
+  },
+  'policy-allows': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', 'frr defaults datacenter', 'frr defaults traditional'),
+    says: /exchanges no route/,
+    line: /frr defaults traditional/,
+  },
+  'asn-valid': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23456'),
+    says: /23456, which is reserved/,
+    line: /router bgp 23456/,
+  },
+  'spines-share-as': {
+    damage: (t) => swap(t, 'sk-sp-02', 'frr.conf', 'router bgp 65100', 'router bgp 65105'),
+    says: /sk-sp-02 has AS 65105/,
+  },
+  'router-id-unique': {
+    damage: (t) => swap(t, 'sk-lf-02', 'frr.conf', /bgp router-id \S+/, 'bgp router-id 10.255.0.4'),
+    says: /both have router id 10.255.0.4/,
+    line: /router-id 10.255.0.4/,
+  },
+  'address-unique': {
+    damage: (t) => swap(t, 'sk-lf-02', 'interfaces', '10.255.1.1', '10.255.1.0'),
+    says: /10\.255\.1\.0, which is sk-lf-01's/,
+  },
+  'link-mtu-equal': {
+    damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n) {4}mtu 9216/, '$1    mtu 9150'),
+    says: /9150, sk-sp-01 p1 has 9216/,
+    line: /mtu 9150/,
+  },
+  'bfd-both-ends': {
+    damage: (t) => swap(t, 'sk-sp-01', 'frr.conf', /( neighbor FABRIC bfd.*\n)+/, ''),
+    says: /runs BFD, sk-sp-01 does not/,
+  },
+  'names-defined': {
+    damage: (t) =>
+      swap(
+        t,
+        'sk-lf-01',
+        'frr.conf',
+        'redistribute connected route-map CONNECTED',
+        'redistribute connected route-map CONECTED',
+      ),
+    says: /route map CONECTED is used but not defined/,
+    line: /CONECTED/,
+  },
+  'vtep-local': {
+    damage: (t) => swap(t, 'sk-lf-01', 'interfaces', 'tunnelip 10.255.1.0', 'tunnelip 10.255.1.77'),
+    says: /which the switch does not have/,
+    line: /10\.255\.1\.77/,
+  },
+  'mtu-carries-vxlan': {
+    damage: (t) => every(t, 'interfaces', 'mtu 9000', 'mtu 9200'),
+    says: /needs 9250, the links have 9216/,
+    line: /mtu 9200/,
+  },
+  'network-mtu-equal': {
+    damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface vlan210\n(?:.*\n)*?) {4}mtu 9000/, '$1    mtu 8000'),
+    says: /vlan210 has MTU 8000/,
+    line: /mtu 8000/,
+  },
+  'vlan-meaning': {
+    damage: (t) => swap(t, 'sk-lf-02', 'interfaces', 'vxlan-id 10006', 'vxlan-id 10777'),
+    says: /VLAN 210 is VNI 10777 on sk-lf-02 and VNI 10006/,
+  },
+  'gateway-equal': {
+    damage: (t) =>
+      swap(
+        t,
+        'sk-lf-02',
+        'interfaces',
+        /(iface vlan210\n) {4}address (\d+\.\d+\.\d+)\.1\/24/,
+        '$1    address $2.254/24',
+      ),
+    says: /VLAN 210: sk-lf-02 has gateway/,
+    line: /\.254\/24/,
+  },
+  'gateway-mac': {
+    damage: (t) => every(t, 'interfaces', '02:00:5e:00:00:d2', '00:00:5e:00:01:d2'),
+    says: /VRRP range/,
+    line: /00:00:5e:00:01:d2/,
+  },
+  'subnet-overlap': {
+    damage: (t) => every(t, 'interfaces', '.1/24', '.1/20'),
+    says: /lies inside|overlaps/,
+    line: /\.1\/20/,
+  },
+  'rd-unique': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', /rd (\S+):210/, 'rd $1:4001'),
+    says: /RD 10\.255\.0\.4:4001 is used by/,
+    line: /rd 10\.255\.0\.4:4001/,
+  },
+  'vni-heard': {
+    damage: (t) =>
+      swap(t, 'sk-lf-02', 'frr.conf', 'route-target export 65000:10006', 'route-target export 65000:19006'),
+    says: /VNI 10006: .* cannot hear sk-lf-02: route targets do not meet/,
+  },
+  'vrf-complete': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', /vrf soundings\n vni 10000/, 'vrf soundings'),
+    says: /VRF soundings: the VRF has no L3 VNI/,
+    line: /vrf soundings|iface soundings|auto soundings/,
+  },
+  'l3vni-meets': {
+    damage: (t) =>
+      swap(t, 'sk-lf-02', 'frr.conf', 'route-target import 65000:10000', 'route-target import 65000:10001'),
+    says: /VRF soundings: routes of sk-lf-02 and sk-lf-01 do not meet/,
+  },
+  'pair-agrees': {
+    damage: (t) =>
+      swap(t, 'sk-lf-07b', 'frr.conf', /es-id 1\n evpn mh es-sys-mac 02:ae/, 'es-id 1\n evpn mh es-sys-mac 02:af'),
+    says: /no other leaf has Ethernet segment/,
+  },
+  'bridge-carries': {
+    damage: (t) => swap(t, 'sk-lf-01', 'interfaces', 'bridge-vids 210', 'bridge-vids'),
+    says: /VLAN 210 is not on the bridge/,
+  },
+};
+
+describe('design rules', () => {
+  test('every file of the folder is a listed rule, and every rule has a case', () => {
+    const files = readdirSync(new URL('.', import.meta.url)).filter(
+      (f) => f.endsWith('.ts') && f !== 'index.ts' && !f.includes('.test.'),
+    );
+    expect(DESIGN_RULES).toHaveLength(files.length);
+    expect(new Set(DESIGN_RULES.map((r) => r.id)).size).toBe(files.length);
+    expect(Object.keys(DAMAGES).sort()).toEqual(DESIGN_RULES.map((r) => r.id).sort());
+  });
+
+  test('sound text passes them all', () => {
+    expect(findingsIn(skerryTexts())).toEqual([]);
+  });
+
+  test.each(Object.entries(DAMAGES))('%s sees its damage', (id, { damage, says, line }) => {
+    const texts = skerryTexts();
+    damage(texts);
+    const found = findingsIn(texts).filter((f) => f.rule === id);
+    expect(found.map((f) => f.message).join('\n')).toMatch(says);
+    if (!line) return;
+    const places = found.map((f) =>
+      f.place ? texts[f.place.host]![f.place.file as 'interfaces'].split('\n')[f.place.line - 1] : '',
+    );
+    expect(places.join('\n')).toMatch(line);
+  });
+});

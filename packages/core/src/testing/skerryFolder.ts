@@ -1,0 +1,35 @@
+import { compileFabric } from '../compile/compileFabric.ts';
+import { hostsOf } from '../compile/hostsOf.ts';
+import { POOLS, skerryIntent } from '../demo/skerry.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
+import type { Cable } from '../network/sessions.ts';
+import { judgeNetwork } from '../proof/proveChange.ts';
+import { placeFindings } from '../proof/placeFindings.ts';
+import { configsOf } from './fabricOf.ts';
+import type { Finding } from '../finding.ts';
+
+export type Texts = Record<string, { interfaces: string; 'frr.conf': string }>;
+
+const intent = skerryIntent();
+const { drawn, layout } = configsOf(intent);
+const compiled = compileFabric(intent, drawn.values, POOLS);
+
+/** Skerry's text by host name, to be damaged by a test. */
+export const skerryTexts = (): Texts =>
+  Object.fromEntries(compiled.switches.map((s) => [s.seat.host, { ...s.files } as Texts[string]]));
+export const skerryCables: readonly Cable[] = compiled.cables;
+export const skerryHosts = hostsOf(intent, layout, drawn.values);
+
+/** Reads texts back into a network. */
+export function networkFromTexts(texts: Texts, cables = skerryCables): NetworkModel {
+  return modelNetwork(
+    Object.entries(texts).map(([host, files]) => ({ host, ...linux.parse(files) })),
+    cables,
+    skerryHosts,
+  );
+}
+
+/** What the rules say of texts, with file and line. */
+export const findingsIn = (texts: Texts, cables = skerryCables): Finding[] =>
+  placeFindings(judgeNetwork(networkFromTexts(texts, cables)).findings, (host) => texts[host], linux);
