@@ -18,7 +18,7 @@ export const gatewayOfSvi = (svi: SviConfig): string | undefined => svi.virtual?
 function attachment(view: SwitchView, h: HostPort): string | null {
   const lag = view.lagOfPort.get(h.port);
   const port =
-    lag === undefined ? view.config.ports.find((p) => p.name === h.port) : view.config.lags.find((l) => l.name === lag);
+    lag === undefined ? view.portByName.get(h.port) : view.config.lags.find((l) => l.name === lag);
   const name = lag ?? h.port;
   if (!port) return `port ${h.port} of ${h.switch} is not configured`;
   const b = port.bridging;

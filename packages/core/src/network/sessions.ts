@@ -1,4 +1,4 @@
-import { contains, parseIpv4 } from '../numbers/ipv4.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
 import type { RemoteAs } from '../config/switchConfig.ts';
 import type { EffectivePeer, SwitchView } from './switchView.ts';
 
@@ -53,13 +53,13 @@ const saidText = (said: RemoteAs | undefined): string => (said === undefined ? '
 /** The local port a neighbour is reached over, or why there is none. */
 function portOf(view: SwitchView, peer: EffectivePeer): { port: string } | { why: string } {
   if (peer.kind === 'interface') {
-    if (!view.portNames.has(peer.name)) return { why: `interface ${peer.name} is not in the interfaces file` };
+    if (!view.portByName.has(peer.name)) return { why: `interface ${peer.name} is not in the interfaces file` };
     return { port: peer.name };
   }
   const address = parseIpv4(peer.name);
   if (address === null) return { why: `${peer.name} is no address` };
-  const found = view.routedPrefixes.find((r) => contains(r.prefix, { address, length: 32 }));
-  return found ? { port: found.port } : { why: `no port has an address in the subnet of ${peer.name}` };
+  const port = view.portTowards(address);
+  return port === undefined ? { why: `no port has an address in the subnet of ${peer.name}` } : { port };
 }
 
 /** Every neighbour statement of every switch, matched with the statement at the far end of its cable. */
@@ -118,17 +118,17 @@ export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: Cabl
           down(`${end.host} has no neighbour statement on ${end.port}`, at);
           continue;
         }
-        if (!far.portNames.has(end.port)) {
+        if (!far.portByName.has(end.port)) {
           down(`${end.port} of ${end.host} is not in its interfaces file`, at);
           continue;
         }
       } else {
         if (far.portByAddress.get(peer.name) !== end.port) {
-          const has = far.config.ports.find((p) => p.name === end.port)?.addresses[0] ?? 'no address';
+          const has = far.portByName.get(end.port)?.addresses[0] ?? 'no address';
           down(`${end.host} ${end.port} has ${has}, not ${peer.name}`, at);
           continue;
         }
-        const own = view.config.ports.find((p) => p.name === port)!.addresses.map((a) => a.slice(0, a.indexOf('/')));
+        const own = view.portByName.get(port)!.addresses.map((a) => a.slice(0, a.indexOf('/')));
         farPeer = own.map((a) => far.peerByName.get(a)).find((p) => p !== undefined);
         if (!farPeer) {
           down(`${end.host} has no neighbour statement for ${own[0] ?? port}`, at);

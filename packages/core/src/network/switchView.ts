@@ -1,4 +1,4 @@
-import type { BgpPeer, RemoteAs, SviConfig, SwitchConfig, VxlanConfig } from '../config/switchConfig.ts';
+import type { BgpPeer, PortConfig, RemoteAs, SviConfig, SwitchConfig, VxlanConfig } from '../config/switchConfig.ts';
 import { contains, parseCidr, parsePrefix, prefixOf, type Prefix } from '../numbers/ipv4.ts';
 
 /** A neighbour with what its group says filled in. */
@@ -42,9 +42,10 @@ export interface SwitchView {
   readonly peerByName: ReadonlyMap<string, EffectivePeer>;
   /** Interface address (host part) → port that has it. */
   readonly portByAddress: ReadonlyMap<string, string>;
-  readonly routedPrefixes: readonly { readonly port: string; readonly prefix: Prefix }[];
+  /** The routed port whose subnet holds an address. */
+  readonly portTowards: (address: number) => string | undefined;
   /** Ports that have a stanza and are up for routing. */
-  readonly portNames: ReadonlySet<string>;
+  readonly portByName: ReadonlyMap<string, PortConfig>;
   readonly lagOfPort: ReadonlyMap<string, string>;
   /** Loopback addresses (host part) announced in the underlay. */
   readonly announced: ReadonlySet<string>;
@@ -108,14 +109,17 @@ function build(config: SwitchConfig): SwitchView {
     });
   }
   const portByAddress = new Map<string, string>();
-  const routedPrefixes: { port: string; prefix: Prefix }[] = [];
+  /** Prefix length → network address → port. */
+  const routed = new Map<number, Map<number, string>>();
   const ownAddresses = new Set<string>(config.loopbacks.map(hostPart));
   for (const port of config.ports)
     for (const address of port.addresses) {
       portByAddress.set(hostPart(address), port.name);
       ownAddresses.add(hostPart(address));
       const cidr = parseCidr(address);
-      if (cidr) routedPrefixes.push({ port: port.name, prefix: prefixOf(cidr) });
+      if (!cidr) continue;
+      const sameLength = routed.get(cidr.length) ?? new Map<number, string>();
+      routed.set(cidr.length, sameLength.set(prefixOf(cidr).address, port.name));
     }
   const announced = new Set<string>();
   if (bgp?.ipv4.connected)
@@ -183,8 +187,14 @@ function build(config: SwitchConfig): SwitchView {
     peers,
     peerByName: new Map(peers.map((p) => [p.name, p])),
     portByAddress,
-    routedPrefixes,
-    portNames: new Set(config.ports.map((p) => p.name)),
+    portTowards: (address) => {
+      for (const [length, ports] of routed) {
+        const port = ports.get(prefixOf({ address, length }).address);
+        if (port !== undefined) return port;
+      }
+      return undefined;
+    },
+    portByName: new Map(config.ports.map((p) => [p.name, p])),
     lagOfPort,
     announced,
     ownAddresses,

@@ -7,8 +7,8 @@ export const linkMtuEqual: DesignRule = {
   source: 'a frame the far end cannot take is dropped in silence',
   judge: ({ cables, views }) =>
     cables.flatMap(({ a, b }) => {
-      const pa = views.get(a.host)?.config.ports.find((p) => p.name === a.port);
-      const pb = views.get(b.host)?.config.ports.find((p) => p.name === b.port);
+      const pa = views.get(a.host)?.portByName.get(a.port);
+      const pb = views.get(b.host)?.portByName.get(b.port);
       return pa && pb && pa.mtu !== pb.mtu
         ? [
             found(

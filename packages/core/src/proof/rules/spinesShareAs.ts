@@ -8,15 +8,14 @@ export const spinesShareAs: DesignRule = {
   source: 'RFC 7938 §5.2.1: else leaves become transit when links fail',
   judge: ({ switches, sessions }) => {
     const tunnels = new Set(switches.filter((s) => s.config.vxlans.length > 0).map((s) => s.host));
-    const spines = switches.filter(
-      (s) =>
-        !tunnels.has(s.host) &&
-        new Set(
-          sessions
-            .filter((x) => x.host === s.host && x.farHost !== null && tunnels.has(x.farHost))
-            .map((x) => x.farHost),
-        ).size > 1,
-    );
+    const below = new Map<string, Set<string>>();
+    for (const { host, farHost } of sessions) {
+      if (farHost === null || tunnels.has(host) || !tunnels.has(farHost)) continue;
+      const known = below.get(host);
+      if (known) known.add(farHost);
+      else below.set(host, new Set([farHost]));
+    }
+    const spines = switches.filter((s) => (below.get(s.host)?.size ?? 0) > 1);
     const first = spines[0]?.config.bgp?.asn;
     return spines
       .filter((s) => s.config.bgp?.asn !== first)
