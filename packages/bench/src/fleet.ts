@@ -1,0 +1,70 @@
+import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** Faults that can be switched on for one stand-in switch. */
+export const FAULTS = ['unreachable', 'wrong password', 'refuses the text', 'dies before confirming', 'slow'] as const;
+export type Fault = (typeof FAULTS)[number];
+
+export interface FleetSwitch {
+  readonly serial: string;
+  readonly model: string;
+  /** TCP port on 127.0.0.1; 0 until the first start has picked one. */
+  port: number;
+  faults: Fault[];
+}
+export interface FleetCable {
+  readonly a: { readonly serial: string; readonly port: string };
+  readonly b: { readonly serial: string; readonly port: string };
+  pulled: boolean;
+}
+export interface Fleet {
+  readonly username: string;
+  readonly password: string;
+  readonly switches: FleetSwitch[];
+  cables: FleetCable[];
+}
+
+/** What a switch runs before anybody configured it. */
+export const factoryFiles = (serial: string) => ({
+  interfaces: '# factory settings\nauto lo\niface lo inet loopback\n',
+  'frr.conf': `frr defaults traditional\nhostname ${serial.toLowerCase()}\nservice integrated-vtysh-config\n`,
+});
+
+const fleetPath = (data: string): string => join(data, 'fleet.json');
+
+/** A file of the fleet's folder, written whole or not at all. */
+export function writeWhole(path: string, text: string): void {
+  writeFileSync(`${path}.new`, text, { mode: 0o600 });
+  renameSync(`${path}.new`, path);
+}
+
+export const fleetExists = (data: string): boolean => existsSync(fleetPath(data));
+export const loadFleet = (data: string): Fleet => JSON.parse(readFileSync(fleetPath(data), 'utf8')) as Fleet;
+export const saveFleet = (data: string, fleet: Fleet): void => writeWhole(fleetPath(data), JSON.stringify(fleet, null, 1));
+
+/** The folder that is a switch's root file system. */
+export const rootOf = (data: string, serial: string): string => join(data, 'switches', serial);
+
+/** Makes the fleet's folders, with factory settings where a switch has none. */
+export function createFleet(data: string, fleet: Fleet): void {
+  for (const s of fleet.switches) {
+    const root = rootOf(data, s.serial);
+    for (const folder of ['etc/network', 'etc/frr', 'run/running', 'var/lib/anthemion', 'sys/class/dmi/id']) mkdirSync(join(root, folder), { recursive: true });
+    if (existsSync(join(root, 'etc/frr/frr.conf'))) continue;
+    const files = factoryFiles(s.serial);
+    setText(data, s.serial, files);
+    writeFileSync(join(root, 'sys/class/dmi/id/product_serial'), `${s.serial}\n`);
+    writeFileSync(join(root, 'sys/class/dmi/id/product_name'), `${s.model}\n`);
+    writeFileSync(join(root, 'etc/os-release'), 'NAME="Bench Linux"\nVERSION_ID="12.4"\n');
+  }
+  saveFleet(data, fleet);
+}
+
+/** Puts text on a switch's disk and has it run, as if it had always been there. */
+export function setText(data: string, serial: string, files: Readonly<Record<string, string>>): void {
+  const root = rootOf(data, serial);
+  for (const [name, text] of Object.entries(files)) {
+    writeWhole(join(root, name === 'interfaces' ? 'etc/network/interfaces' : 'etc/frr/frr.conf'), text);
+    writeWhole(join(root, 'run/running', name), text);
+  }
+}

@@ -1,0 +1,3 @@
+export * from './fleet.ts';
+export * from './bench.ts';
+export * from './demoFleet.ts';

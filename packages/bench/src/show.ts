@@ -1,0 +1,58 @@
+import { vtepsHeard } from '@anthemion/core';
+import type { Fleet } from './fleet.ts';
+import type { FleetState } from './state.ts';
+
+/** Output of the read-only commands a Linux switch answers, computed from the network model. Null = no such command. */
+export function show(command: string, serial: string, fleet: Fleet, state: FleetState, now: number): string | null {
+  const network = state.network();
+  const config = state.parsed(serial).config;
+  switch (command) {
+    case "vtysh -c 'show bgp summary json'": {
+      const family = (which: 'ipv4' | 'evpn') => {
+        const peers: Record<string, object> = {};
+        for (const s of network.sessions) {
+          if (s.host !== serial) continue;
+          const view = network.views.get(serial)!.peerByName.get(s.peer)!;
+          if (!view[which]) continue;
+          const up = s.up && s[which] && s.farHost !== null && state.settled(serial, s.farHost, now);
+          peers[s.peer] = {
+            hostname: s.farHost === null ? '' : state.parsed(s.farHost).config.hostname,
+            remoteAs: s.remoteAsHad ?? 0,
+            localAs: s.localAs,
+            state: up ? 'Established' : s.up ? 'Connect' : s.farHost === null ? 'Idle' : 'Active',
+            idType: s.port === s.peer ? 'interface' : 'ipv4',
+          };
+        }
+        return { routerId: config.bgp?.routerId ?? '0.0.0.0', as: config.bgp?.asn ?? 0, peerCount: Object.keys(peers).length, peers };
+      };
+      return JSON.stringify({ ipv4Unicast: family('ipv4'), l2VpnEvpn: family('evpn') });
+    }
+    case "vtysh -c 'show evpn vni json'": {
+      const out: Record<string, object> = {};
+      for (const [vni, carried] of network.views.get(serial)!.l2Vnis) {
+        const heard = vtepsHeard(network, serial, vni);
+        out[vni] = { vni, type: 'L2', vxlanIf: carried.vxlan.name, numRemoteVteps: heard.length, remoteVteps: heard };
+      }
+      for (const vrf of network.views.get(serial)!.vrfs.values())
+        if (vrf.l3Vni !== undefined) out[vrf.l3Vni] = { vni: vrf.l3Vni, type: 'L3', tenantVrf: vrf.name, state: vrf.broken === null ? 'Up' : 'Down' };
+      return JSON.stringify(out);
+    }
+    case 'ip -j link show': {
+      const plugged = new Set(fleet.cables.filter((c) => !c.pulled).flatMap((c) => [c.a, c.b]).filter((e) => e.serial === serial).map((e) => e.port));
+      const names = ['lo', ...config.ports.map((p) => p.name), ...config.lags.map((l) => l.name), ...config.vxlans.map((v) => v.name), ...config.svis.map((s) => s.name)];
+      return JSON.stringify(names.map((ifname) => ({ ifname, operstate: ifname === 'lo' || !/^p\d/.test(ifname) || plugged.has(ifname) || config.ports.some((p) => p.name === ifname && p.bridging) ? 'UP' : 'DOWN', mtu: config.ports.find((p) => p.name === ifname)?.mtu ?? 1500 })));
+    }
+    case 'lldpcli -f json show neighbors': {
+      const seen = fleet.cables.flatMap((c) => (c.pulled ? [] : c.a.serial === serial ? [{ port: c.a.port, far: c.b }] : c.b.serial === serial ? [{ port: c.b.port, far: c.a }] : []));
+      return JSON.stringify({
+        lldp: {
+          interface: seen.map(({ port, far }) => ({
+            [port]: { via: 'LLDP', chassis: { [state.parsed(far.serial).config.hostname || far.serial]: { id: { type: 'local', value: far.serial } } }, port: { id: { type: 'ifname', value: far.port } } },
+          })),
+        },
+      });
+    }
+    default:
+      return null;
+  }
+}

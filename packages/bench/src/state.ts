@@ -1,0 +1,69 @@
+import { linux, modelNetwork, type NetworkModel, type ParsedConfig } from '@anthemion/core';
+import { readFileSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { rootOf, type Fleet } from './fleet.ts';
+
+interface Running {
+  readonly stamp: string;
+  readonly parsed: ParsedConfig;
+  /** When the text began to run, milliseconds since 1970. */
+  readonly since: number;
+}
+
+/** How long a session takes to come up after a load at either end, milliseconds. */
+export const DEFAULT_SETTLE_MS = 1200;
+
+/**
+ * What all switches of the fleet run, and the network that makes. Read from the text on disk, so it is the same after a
+ * restart of the bench.
+ */
+export class FleetState {
+  private readonly running = new Map<string, Running>();
+  private model: { readonly stamp: string; readonly network: NetworkModel } | null = null;
+  private readonly data: string;
+  private readonly fleet: Fleet;
+  private readonly settleMs: number;
+
+  constructor(data: string, fleet: Fleet, settleMs = DEFAULT_SETTLE_MS) {
+    this.data = data;
+    this.fleet = fleet;
+    this.settleMs = settleMs;
+  }
+
+  private readRunning(serial: string): Running {
+    const folder = join(rootOf(this.data, serial), 'run/running');
+    const stats = ['interfaces', 'frr.conf'].map((f) => statSync(join(folder, f)));
+    const stamp = stats.map((s) => `${s.mtimeMs}:${s.ino}:${s.size}`).join();
+    const known = this.running.get(serial);
+    if (known?.stamp === stamp) return known;
+    const files = Object.fromEntries(['interfaces', 'frr.conf'].map((f) => [f, readFileSync(join(folder, f), 'utf8')]));
+    const fresh = { stamp, parsed: linux.parse(files), since: Math.max(...stats.map((s) => s.mtimeMs)) };
+    this.running.set(serial, fresh);
+    return fresh;
+  }
+
+  parsed(serial: string): ParsedConfig {
+    return this.readRunning(serial).parsed;
+  }
+
+  /** The network of all running text and the cables that are plugged; hosts are serials here. */
+  network(): NetworkModel {
+    const all = this.fleet.switches.map((s) => ({ serial: s.serial, running: this.readRunning(s.serial) }));
+    const cables = this.fleet.cables.filter((c) => !c.pulled);
+    const stamp = `${all.map((x) => x.running.stamp).join()}|${cables.map((c) => `${c.a.serial}${c.a.port}${c.b.serial}${c.b.port}`).join()}`;
+    if (this.model?.stamp !== stamp) {
+      const network = modelNetwork(
+        all.map((x) => ({ host: x.serial, config: x.running.parsed.config, unread: x.running.parsed.unread })),
+        cables.map((c) => ({ a: { host: c.a.serial, port: c.a.port }, b: { host: c.b.serial, port: c.b.port } })),
+      );
+      this.model = { stamp, network };
+    }
+    return this.model.network;
+  }
+
+  /** Have both ends run long enough for a session between them to be up? */
+  settled(serial: string, far: string, now: number): boolean {
+    const since = Math.max(this.readRunning(serial).since, this.readRunning(far).since);
+    return now - since >= this.settleMs;
+  }
+}

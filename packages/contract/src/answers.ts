@@ -1,0 +1,260 @@
+import type {
+  ConfigFiles,
+  Edit,
+  FabricIntent,
+  FabricPattern,
+  Finding,
+  LedgerEntry,
+  Origin,
+  Pool,
+  ProofReport,
+  RackPattern,
+  RebaseConflict,
+  RolloutWave,
+  SwitchModel,
+} from '@anthemion/core';
+
+/** What people may do. Everybody may look. */
+export const ROLES = ['designer', 'approver', 'operator', 'onlooker'] as const;
+export type Role = (typeof ROLES)[number];
+
+export interface User {
+  readonly name: string;
+  readonly fullName: string;
+  readonly roles: readonly Role[];
+  /** May make accounts and change settings. */
+  readonly admin: boolean;
+}
+
+export interface SessionAnswer {
+  readonly user: User | null;
+  /** No account exists yet: the first one is made here. */
+  readonly firstStart: boolean;
+  /** Accounts of the demo, shown on the sign-in page; empty elsewhere. */
+  readonly demoAccounts: readonly { readonly name: string; readonly fullName: string; readonly roles: readonly Role[]; readonly password: string }[];
+}
+
+export interface Settings {
+  /** A change needs the yes of somebody other than its author. */
+  readonly secondPerson: boolean;
+}
+
+export interface PartsAnswer {
+  readonly models: readonly SwitchModel[];
+  readonly rackPatterns: readonly RackPattern[];
+  readonly fabricPatterns: readonly FabricPattern[];
+}
+
+export interface PoolAnswer extends Pool {
+  readonly size: number;
+  readonly held: number;
+}
+
+export type SwitchHealth = 'as meant' | 'waiting' | 'drifted' | 'unread' | 'out of service';
+
+export interface InventoryAnswer {
+  readonly serial: string;
+  readonly model: string;
+  readonly address: string;
+  readonly port: number;
+  readonly location: string;
+  /** `fabric/seat` it fills, or null: unseated. */
+  readonly seat: string | null;
+  readonly host: string | null;
+  readonly version: string | null;
+  /** Last time it was read, ISO; null = never. */
+  readonly readAt: string | null;
+  /** What stopped the last reading, or null. */
+  readonly trouble: string | null;
+  readonly health: SwitchHealth;
+}
+
+export interface FabricAnswer {
+  readonly name: string;
+  readonly namePrefix: string;
+  /** 0 = nothing has gone live. */
+  readonly revision: number;
+  readonly liveSince: string | null;
+  readonly spines: number;
+  readonly leaves: number;
+  readonly racks: number;
+  readonly openChanges: number;
+}
+
+export interface SeatState {
+  readonly seat: string;
+  readonly host: string;
+  readonly serial: string | null;
+  readonly model: string;
+  readonly health: SwitchHealth;
+  readonly readAt: string | null;
+}
+
+/** A fabric as it is live, or as a change would have it. */
+export interface FabricStateAnswer extends FabricAnswer {
+  readonly change: string | null;
+  readonly intent: FabricIntent;
+  readonly values: Readonly<Record<string, string>>;
+  readonly ledger: readonly LedgerEntry[];
+  readonly seats: readonly SeatState[];
+}
+
+export interface TextAnswer {
+  readonly host: string;
+  readonly seat: string;
+  readonly serial: string | null;
+  /** Text of the live revision. */
+  readonly live: ConfigFiles | null;
+  /** Text as the change, or else the live revision, means it. */
+  readonly meant: ConfigFiles | null;
+  /** What the switch was last seen to run. */
+  readonly running: ConfigFiles | null;
+  readonly readAt: string | null;
+  /** For each file, the origin of each line (index = line − 1); null for blank and comment lines. */
+  readonly origins: Readonly<Record<string, readonly (Origin | null)[]>>;
+}
+
+export interface RevisionAnswer {
+  readonly number: number;
+  readonly author: string;
+  readonly reason: string;
+  readonly ticket: string;
+  readonly title: string;
+  readonly change: string;
+  readonly at: string;
+  readonly sentences: readonly string[];
+}
+
+export const CHANGE_STATES = ['Drafting', 'Proven', 'Approved', 'Rolling out', 'Live', 'Withdrawn', 'Stale'] as const;
+export type ChangeState = (typeof CHANGE_STATES)[number];
+
+export interface ChangeSummary {
+  readonly id: string;
+  readonly fabric: string;
+  readonly title: string;
+  readonly reason: string;
+  readonly ticket: string;
+  readonly author: string;
+  readonly state: ChangeState;
+  readonly baseRevision: number;
+  readonly edits: number;
+  readonly updatedAt: string;
+  /** Counts up with every edit; sent back as If-Match. */
+  readonly version: number;
+}
+
+export interface EditAnswer {
+  /** 1-based. */
+  readonly position: number;
+  readonly edit: Edit;
+  readonly sentence: string;
+  readonly author: string;
+  readonly at: string;
+}
+
+export interface ApprovalAnswer {
+  readonly by: string;
+  readonly at: string;
+  readonly note: string;
+}
+
+export interface ChangeAnswer extends ChangeSummary {
+  readonly steps: readonly EditAnswer[];
+  readonly proof: ProofReport | null;
+  readonly provenAt: string | null;
+  readonly drawn: readonly LedgerEntry[];
+  readonly approvals: readonly ApprovalAnswer[];
+  readonly conflicts: readonly RebaseConflict[];
+  readonly rollout: string | null;
+}
+
+export const ROLLOUT_STATES = ['running', 'paused', 'stopped', 'done', 'undone', 'failed'] as const;
+export type RolloutState = (typeof ROLLOUT_STATES)[number];
+/** The steps of one switch, in order. */
+export const STEPS = ['reach', 'back up', 'pre-check', 'send', 'check', 'apply', 'settle', 'confirm'] as const;
+export type Step = (typeof STEPS)[number];
+export type Outcome = 'waits' | 'under way' | 'as meant' | 'refused, untouched' | 'went back' | 'unknown' | 'left out';
+
+export interface RolloutSwitchAnswer {
+  readonly host: string;
+  readonly seat: string;
+  readonly serial: string;
+  readonly wave: number;
+  /** Steps done, 0–8. */
+  readonly stepsDone: number;
+  readonly step: Step | null;
+  readonly outcome: Outcome;
+  readonly message: string;
+  readonly added: number;
+  readonly removed: number;
+  readonly startedAt: string | null;
+  readonly endedAt: string | null;
+}
+
+export interface RolloutAnswer {
+  readonly id: string;
+  readonly change: string;
+  readonly title: string;
+  readonly ticket: string;
+  readonly fabric: string;
+  readonly kind: 'send' | 'undo';
+  readonly state: RolloutState;
+  readonly reason: string;
+  readonly author: string;
+  readonly stopLine: number;
+  readonly undoSeconds: number;
+  readonly startedAt: string;
+  readonly endedAt: string | null;
+  readonly waves: readonly RolloutWave[];
+  readonly currentWave: number;
+  readonly switches: readonly RolloutSwitchAnswer[];
+}
+
+export interface LogLine {
+  readonly at: string;
+  readonly host: string;
+  readonly text: string;
+}
+
+/** One cable of the plan beside what the two switches see. */
+export interface CableAnswer {
+  readonly aHost: string;
+  readonly aPort: string;
+  readonly bHost: string;
+  readonly bPort: string;
+  readonly state: 'as planned' | 'miscabled' | 'not seen' | 'unread';
+  readonly aSees: string | null;
+  readonly bSees: string | null;
+}
+
+export interface LiveAnswer {
+  readonly readAt: string;
+  readonly cables: readonly CableAnswer[];
+  readonly sessions: readonly { readonly host: string; readonly peer: string; readonly state: string }[];
+  readonly troubles: readonly { readonly host: string; readonly trouble: string }[];
+}
+
+export const FAULTS = ['unreachable', 'wrong password', 'refuses the text', 'dies before confirming', 'slow'] as const;
+export type Fault = (typeof FAULTS)[number];
+export interface BenchSwitch {
+  readonly serial: string;
+  readonly model: string;
+  readonly port: number;
+  readonly hostname: string;
+  readonly faults: readonly Fault[];
+  /** Applies this switch was told to make, by id, in order. */
+  readonly applied: readonly string[];
+}
+export interface BenchAnswer {
+  readonly switches: readonly BenchSwitch[];
+  readonly cables: readonly { readonly a: { readonly serial: string; readonly port: string }; readonly b: { readonly serial: string; readonly port: string }; readonly pulled: boolean }[];
+}
+
+/** Problem details, RFC 9457, with findings that point to the fields. */
+export interface Problem {
+  readonly type: string;
+  readonly title: string;
+  readonly status: number;
+  readonly detail: string;
+  readonly findings: readonly Finding[];
+}

@@ -1,0 +1,122 @@
+import { createHash } from 'node:crypto';
+import ssh2, { type Client, type SFTPWrapper } from 'ssh2';
+
+export interface SwitchAddress {
+  readonly address: string;
+  readonly port: number;
+  readonly username: string;
+  readonly password: string;
+  /** SHA-256 of the host key seen at the first contact; null = not met yet. */
+  readonly hostKey: string | null;
+}
+export interface CommandResult {
+  readonly code: number;
+  readonly stdout: string;
+  readonly stderr: string;
+}
+
+/** Why a switch could not be talked to, in words for people. */
+export class SwitchTrouble extends Error {}
+
+const CONNECT_MS = 8000;
+const COMMAND_MS = 60_000;
+
+/** One SSH connection to a switch. */
+export class SshLine {
+  private readonly client: Client;
+  private sftpLine: Promise<SFTPWrapper> | null = null;
+  readonly hostKey: string;
+  private constructor(client: Client, hostKey: string) {
+    this.client = client;
+    this.hostKey = hostKey;
+  }
+
+  /** Connects; throws SwitchTrouble when there is no answer, the password is refused, or the host key changed. */
+  static open(to: SwitchAddress): Promise<SshLine> {
+    return new Promise((done, fail) => {
+      const client = new ssh2.Client();
+      let seen = '';
+      let keyChanged = false;
+      const trouble = (text: string): void => {
+        client.destroy();
+        fail(new SwitchTrouble(text));
+      };
+      client.on('ready', () => done(new SshLine(client, seen)));
+      client.on('error', (error) => {
+        const level = (error as { level?: string }).level;
+        if (keyChanged) trouble(`${to.address}:${to.port} shows another host key than before; somebody else may be answering`);
+        else if (level === 'client-authentication') trouble(`${to.address}:${to.port} refuses the account ${to.username}`);
+        else trouble(`no answer from ${to.address}:${to.port} (${error.message})`);
+      });
+      client.on('close', () => trouble(`${to.address}:${to.port} closed the connection`));
+      client.connect({
+        host: to.address,
+        port: to.port,
+        username: to.username,
+        password: to.password,
+        readyTimeout: CONNECT_MS,
+        hostVerifier: (key: Buffer) => {
+          seen = createHash('sha256').update(key).digest('base64');
+          keyChanged = to.hostKey !== null && to.hostKey !== seen;
+          return !keyChanged;
+        },
+      });
+    });
+  }
+
+  /** Runs a command and waits for its end. */
+  exec(command: string): Promise<CommandResult> {
+    return new Promise((done, fail) => {
+      const timer = setTimeout(() => fail(new SwitchTrouble(`“${command}” did not end in ${COMMAND_MS / 1000} s`)), COMMAND_MS);
+      const lost = (): void => {
+        clearTimeout(timer);
+        fail(new SwitchTrouble('the connection was lost'));
+      };
+      this.client.once('close', lost);
+      this.client.exec(command, (error, channel) => {
+        if (error) return lost();
+        let stdout = '';
+        let stderr = '';
+        let code: number | null = null;
+        channel.on('data', (d: Buffer) => (stdout += d.toString()));
+        channel.stderr.on('data', (d: Buffer) => (stderr += d.toString()));
+        channel.on('exit', (c: number | null) => (code = c));
+        channel.on('close', () => {
+          this.client.off('close', lost);
+          clearTimeout(timer);
+          if (code === null) fail(new SwitchTrouble('the connection was lost'));
+          else done({ code, stdout, stderr });
+        });
+      });
+    });
+  }
+
+  private sftp(): Promise<SFTPWrapper> {
+    this.sftpLine ??= new Promise((done, fail) => {
+      this.client.sftp((error, sftp) => (error ? fail(new SwitchTrouble(`no file transfer: ${error.message}`)) : done(sftp)));
+    });
+    return this.sftpLine;
+  }
+
+  async put(path: string, text: string): Promise<void> {
+    const sftp = await this.sftp();
+    await new Promise<void>((done, fail) => sftp.writeFile(path, text, (error) => (error ? fail(new SwitchTrouble(`${path} cannot be written: ${error.message}`)) : done())));
+  }
+
+  /** A file's text, or null when it is not there. */
+  async get(path: string): Promise<string | null> {
+    const sftp = await this.sftp();
+    return new Promise((done, fail) =>
+      sftp.readFile(path, (error, data) => {
+        if (!error) done(data.toString('utf8'));
+        else if (/no such file/i.test(error.message)) done(null);
+        else fail(new SwitchTrouble(`${path} cannot be read: ${error.message}`));
+      }),
+    );
+  }
+
+  close(): void {
+    this.client.removeAllListeners('close');
+    this.client.end();
+  }
+}

@@ -1,0 +1,94 @@
+import { demoFleet, startBench, type RunningBench } from '@anthemion/bench';
+import type { ChangeAnswer, RolloutAnswer } from '@anthemion/contract';
+import type { Edit } from '@anthemion/core';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { DEMO_ACCOUNTS } from '../seed/demoAccounts.ts';
+import { startServer, type RunningServer } from '../server.ts';
+
+export interface Answer<T = unknown> {
+  readonly status: number;
+  readonly body: T;
+  readonly headers: Headers;
+}
+
+/** A signed-in caller of the API. */
+export class Caller {
+  private readonly url: () => string;
+  private readonly cookie: string;
+  constructor(url: () => string, cookie: string) {
+    this.url = url;
+    this.cookie = cookie;
+  }
+  async call<T = unknown>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer<T>> {
+    const answer = await fetch(`${this.url()}${path}`, {
+      method,
+      headers: { cookie: this.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    });
+    const text = await answer.text();
+    const json = answer.headers.get('content-type')?.includes('json') ?? false;
+    return { status: answer.status, body: (json ? JSON.parse(text) : text) as T, headers: answer.headers };
+  }
+  /** As `call`, but throws unless the answer is a success. */
+  async ask<T>(method: string, path: string, body?: unknown): Promise<T> {
+    const { status, body: said } = await this.call<T>(method, path, body);
+    if (status >= 300) throw new Error(`${method} ${path}: ${status} ${JSON.stringify(said)}`);
+    return said;
+  }
+  edit(change: string, ...edits: Edit[]): Promise<ChangeAnswer> {
+    return this.ask('POST', `/api/changes/${change}/edits`, { edits });
+  }
+}
+
+export async function signInAt(url: string, name: string, password: string): Promise<string> {
+  const answer = await fetch(`${url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name, password }) });
+  if (answer.status !== 200) throw new Error(`sign-in of ${name}: ${answer.status}`);
+  return answer.headers.getSetCookie().map((c) => c.split(';')[0]).join('; ');
+}
+
+export interface World {
+  readonly folder: string;
+  readonly bench: RunningBench;
+  server: RunningServer;
+  readonly as: (name: 'ines' | 'bo' | 'tamar' | 'olu') => Promise<Caller>;
+  readonly close: () => Promise<void>;
+}
+
+/** A demo world of its own: bench and server on free ports, data in a temporary folder. */
+export async function openWorld(): Promise<World> {
+  const folder = mkdtempSync(join(tmpdir(), 'anthemion-'));
+  const benchFolder = join(folder, 'bench');
+  const token = 'a token for tests';
+  const bench = await startBench({ data: benchFolder, fleet: demoFleet('a password for tests'), token, settleMs: 300 });
+  writeFileSync(join(benchFolder, 'token'), token);
+  writeFileSync(join(benchFolder, 'bench.json'), JSON.stringify({ controlUrl: bench.controlUrl }));
+  const server = await startServer({ data: join(folder, 'data'), port: 0, demo: true, bench: { url: bench.controlUrl, token, folder: benchFolder }, logLevel: 'silent' });
+  const world: World = {
+    folder,
+    bench,
+    server,
+    as: async (name) => {
+      const account = DEMO_ACCOUNTS.find((a) => a.name === name)!;
+      return new Caller(() => world.server.url, await signInAt(world.server.url, name, account.password));
+    },
+    close: async () => {
+      await world.server.close();
+      await bench.close();
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+  return world;
+}
+
+/** Waits until a rollout has come to rest. */
+export async function restOf(caller: Caller, id: string, limitMs = 60_000): Promise<RolloutAnswer> {
+  const until = performance.now() + limitMs;
+  for (;;) {
+    const r = await caller.ask<RolloutAnswer>('GET', `/api/rollouts/${id}`);
+    if (r.state !== 'running') return r;
+    if (performance.now() > until) throw new Error(`rollout still running: ${JSON.stringify(r.switches.map((s) => [s.host, s.outcome, s.message]))}`);
+    await new Promise((done) => setTimeout(done, 100));
+  }
+}
