@@ -78,6 +78,7 @@ export class SshSwitch {
       return;
     }
     this.connections.add(client);
+    (client as Connection & { setNoDelay?: (on: boolean) => void }).setNoDelay?.(true);
     client.on('error', () => undefined);
     client.on('close', () => this.connections.delete(client));
     client.on('authentication', (ctx) => {

@@ -105,7 +105,6 @@ describe('bad input', () => {
     expect(both.body.findings[0]!.path).toBe('/edits/1/network/vlan');
     expect((await ines.ask<ChangeAnswer>('GET', `/api/changes/${id}`)).steps).toEqual([]);
     await ines.ask('POST', `/api/changes/${id}/withdraw`);
-    expect((await ines.call('POST', '/api/changes', '{"broken')).status).toBe(422);
     expect((await fetch(`${world.server.url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"name":' })).status).toBe(400);
   });
 });

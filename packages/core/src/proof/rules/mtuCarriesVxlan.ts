@@ -27,7 +27,10 @@ export const mtuCarriesVxlan: DesignRule = {
         if (known) known.hosts++;
         else worst.set(s.vlan, { host, name: vxlan.name, mtu, hosts: 1 });
       }
-    return [...worst].map(([vlan, w]) =>
+    // An L3 VNI follows the networks of its VRF: it is told apart only where no network says the same.
+    const l3 = new Set(switches.flatMap((s) => s.config.vrfs.map((v) => `vni${v.l3Vni}`)));
+    const plain = new Set([...worst.values()].filter((w) => !l3.has(w.name)).map((w) => w.mtu));
+    return [...worst].filter(([, w]) => !l3.has(w.name) || !plain.has(w.mtu)).map(([vlan, w]) =>
       found(
         mtuCarriesVxlan,
         { host: w.host, configPath: `vxlans.${w.name}.mtu`, subjects: [`vlan:${vlan}`] },
