@@ -31,7 +31,15 @@ function check(kind: string, text: string, refusing: boolean): { ok: boolean; te
   const { unread } = linux.parse({ interfaces: '', 'frr.conf': '', [kind]: text });
   const own = unread.filter((u) => u.file === kind && u.line > 0 && !/^vrf /.test(u.text));
   if (refusing) return { ok: false, text: `line 1: refused by the bench (fault “refuses the text”)` };
-  return own.length === 0 ? { ok: true, text: '' } : { ok: false, text: own.slice(0, 5).map((u) => `line ${u.line}: ${u.text}: ${u.why}`).join('; ') };
+  return own.length === 0
+    ? { ok: true, text: '' }
+    : {
+        ok: false,
+        text: own
+          .slice(0, 5)
+          .map((u) => `line ${u.line}: ${u.text}: ${u.why}`)
+          .join('; '),
+      };
 }
 
 /** Starts one process that stands in for a whole fleet of Linux switches. */
@@ -45,7 +53,9 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
   for (const s of switches) s.self.port = await s.listen();
   saveFleet(data, fleet);
   const http = await new Promise<HttpServer>((done) => {
-    const server = controlApp(data, fleet, token, switches).listen(options.controlPort ?? 0, '127.0.0.1', () => done(server));
+    const server = controlApp(data, fleet, token, switches).listen(options.controlPort ?? 0, '127.0.0.1', () =>
+      done(server),
+    );
   });
   return {
     controlUrl: `http://127.0.0.1:${(http.address() as AddressInfo).port}`,
@@ -93,8 +103,15 @@ function controlApp(data: string, fleet: Fleet, token: string, switches: readonl
           model: s.model,
           port: s.port,
           faults: s.faults,
-          hostname: /^hostname (\S+)/m.exec(readFileSync(join(rootOf(data, s.serial), 'run/running/frr.conf'), 'utf8'))?.[1] ?? '',
-          applied: existsSync(applied) ? readFileSync(applied, 'utf8').trim().split('\n').map((l) => l.split(' ')[0]) : [],
+          hostname:
+            /^hostname (\S+)/m.exec(readFileSync(join(rootOf(data, s.serial), 'run/running/frr.conf'), 'utf8'))?.[1] ??
+            '',
+          applied: existsSync(applied)
+            ? readFileSync(applied, 'utf8')
+                .trim()
+                .split('\n')
+                .map((l) => l.split(' ')[0])
+            : [],
         };
       }),
       cables: fleet.cables,
@@ -103,7 +120,9 @@ function controlApp(data: string, fleet: Fleet, token: string, switches: readonl
   app.put('/cables', (req, res) => {
     const { cables } = req.body as { cables: Fleet['cables'] };
     const touched = new Set(cables.flatMap((c) => [`${c.a.serial} ${c.a.port}`, `${c.b.serial} ${c.b.port}`]));
-    const kept = fleet.cables.filter((c) => !touched.has(`${c.a.serial} ${c.a.port}`) && !touched.has(`${c.b.serial} ${c.b.port}`));
+    const kept = fleet.cables.filter(
+      (c) => !touched.has(`${c.a.serial} ${c.a.port}`) && !touched.has(`${c.b.serial} ${c.b.port}`),
+    );
     fleet.cables = [...kept, ...cables.map((c) => ({ a: c.a, b: c.b, pulled: false }))];
     saveFleet(data, fleet);
     res.json({ cables: fleet.cables.length });
@@ -111,7 +130,8 @@ function controlApp(data: string, fleet: Fleet, token: string, switches: readonl
   app.post('/faults', (req, res) => {
     const { serial, fault, on } = req.body as { serial: string; fault: Fault; on: boolean };
     const found = switches.find((s) => s.self.serial === serial);
-    if (!found || !FAULTS.includes(fault)) return void res.status(404).json({ detail: `the bench has no switch ${serial} or no fault ${fault}` });
+    if (!found || !FAULTS.includes(fault))
+      return void res.status(404).json({ detail: `the bench has no switch ${serial} or no fault ${fault}` });
     found.self.faults = [...found.self.faults.filter((f) => f !== fault), ...(on ? [fault] : [])];
     if (on && fault === 'unreachable') found.hangUp();
     saveFleet(data, fleet);
@@ -126,11 +146,18 @@ function controlApp(data: string, fleet: Fleet, token: string, switches: readonl
     res.json(cable);
   });
   app.post('/hand-edit', (req, res) => {
-    const { serial, file, find, replace } = req.body as { serial: string; file: 'interfaces' | 'frr.conf'; find: string; replace: string };
-    if (!switches.some((s) => s.self.serial === serial)) return void res.status(404).json({ detail: `the bench has no switch ${serial}` });
+    const { serial, file, find, replace } = req.body as {
+      serial: string;
+      file: 'interfaces' | 'frr.conf';
+      find: string;
+      replace: string;
+    };
+    if (!switches.some((s) => s.self.serial === serial))
+      return void res.status(404).json({ detail: `the bench has no switch ${serial}` });
     const path = join(rootOf(data, serial), file === 'interfaces' ? 'etc/network/interfaces' : 'etc/frr/frr.conf');
     const before = readFileSync(path, 'utf8');
-    if (!before.includes(find)) return void res.status(422).json({ detail: `“${find}” is not in ${file} of ${serial}` });
+    if (!before.includes(find))
+      return void res.status(422).json({ detail: `“${find}” is not in ${file} of ${serial}` });
     setText(data, serial, { [file]: before.replace(find, replace) });
     res.json({ done: true });
   });

@@ -1,4 +1,13 @@
-import { FABRIC_PATTERNS, layEdits, layOut, serialFor, skerryIntent, applyEdits, emptyIntent, type FabricIntent } from '@anthemion/core';
+import {
+  FABRIC_PATTERNS,
+  layEdits,
+  layOut,
+  serialFor,
+  skerryIntent,
+  applyEdits,
+  emptyIntent,
+  type FabricIntent,
+} from '@anthemion/core';
 import type { Fleet, FleetCable } from './fleet.ts';
 
 /** The cables a fabric's plan asks for, between the switches that sit in its seats. */
@@ -7,7 +16,9 @@ export function cablesFor(intent: FabricIntent): FleetCable[] {
   return layout.links.flatMap((l) => {
     const leaf = intent.seating[l.leaf];
     const spine = intent.seating[l.spine];
-    return leaf && spine ? [{ a: { serial: leaf, port: l.leafPort }, b: { serial: spine, port: l.spinePort }, pulled: false }] : [];
+    return leaf && spine
+      ? [{ a: { serial: leaf, port: l.leafPort }, b: { serial: spine, port: l.spinePort }, pulled: false }]
+      : [];
   });
 }
 

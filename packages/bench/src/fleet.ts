@@ -40,7 +40,8 @@ export function writeWhole(path: string, text: string): void {
 
 export const fleetExists = (data: string): boolean => existsSync(fleetPath(data));
 export const loadFleet = (data: string): Fleet => JSON.parse(readFileSync(fleetPath(data), 'utf8')) as Fleet;
-export const saveFleet = (data: string, fleet: Fleet): void => writeWhole(fleetPath(data), JSON.stringify(fleet, null, 1));
+export const saveFleet = (data: string, fleet: Fleet): void =>
+  writeWhole(fleetPath(data), JSON.stringify(fleet, null, 1));
 
 /** The folder that is a switch's root file system. */
 export const rootOf = (data: string, serial: string): string => join(data, 'switches', serial);
@@ -49,7 +50,8 @@ export const rootOf = (data: string, serial: string): string => join(data, 'swit
 export function createFleet(data: string, fleet: Fleet): void {
   for (const s of fleet.switches) {
     const root = rootOf(data, s.serial);
-    for (const folder of ['etc/network', 'etc/frr', 'run/running', 'var/lib/anthemion', 'sys/class/dmi/id']) mkdirSync(join(root, folder), { recursive: true });
+    for (const folder of ['etc/network', 'etc/frr', 'run/running', 'var/lib/anthemion', 'sys/class/dmi/id'])
+      mkdirSync(join(root, folder), { recursive: true });
     if (existsSync(join(root, 'etc/frr/frr.conf'))) continue;
     const files = factoryFiles(s.serial);
     setText(data, s.serial, files);

@@ -13,6 +13,9 @@ if (!existsSync(tokenPath)) writeFileSync(tokenPath, randomBytes(24).toString('b
 const token = readFileSync(tokenPath, 'utf8');
 const fleet = fleetExists(data) ? loadFleet(data) : demoFleet(randomBytes(12).toString('base64url'));
 const bench = await startBench({ data, fleet, token });
-writeFileSync(join(data, 'bench.json'), JSON.stringify({ controlUrl: bench.controlUrl, pid: process.pid }), { mode: 0o600 });
+writeFileSync(join(data, 'bench.json'), JSON.stringify({ controlUrl: bench.controlUrl, pid: process.pid }), {
+  mode: 0o600,
+});
 process.stdout.write(`bench ready: ${fleet.switches.length} switches\n`);
-for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => void bench.close().then(() => process.exit(0)));
+for (const signal of ['SIGINT', 'SIGTERM'] as const)
+  process.on(signal, () => void bench.close().then(() => process.exit(0)));

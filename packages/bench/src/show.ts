@@ -23,7 +23,12 @@ export function show(command: string, serial: string, fleet: Fleet, state: Fleet
             idType: s.port === s.peer ? 'interface' : 'ipv4',
           };
         }
-        return { routerId: config.bgp?.routerId ?? '0.0.0.0', as: config.bgp?.asn ?? 0, peerCount: Object.keys(peers).length, peers };
+        return {
+          routerId: config.bgp?.routerId ?? '0.0.0.0',
+          as: config.bgp?.asn ?? 0,
+          peerCount: Object.keys(peers).length,
+          peers,
+        };
       };
       return JSON.stringify({ ipv4Unicast: family('ipv4'), l2VpnEvpn: family('evpn') });
     }
@@ -34,20 +39,64 @@ export function show(command: string, serial: string, fleet: Fleet, state: Fleet
         out[vni] = { vni, type: 'L2', vxlanIf: carried.vxlan.name, numRemoteVteps: heard.length, remoteVteps: heard };
       }
       for (const vrf of network.views.get(serial)!.vrfs.values())
-        if (vrf.l3Vni !== undefined) out[vrf.l3Vni] = { vni: vrf.l3Vni, type: 'L3', tenantVrf: vrf.name, state: vrf.broken === null ? 'Up' : 'Down' };
+        if (vrf.l3Vni !== undefined)
+          out[vrf.l3Vni] = {
+            vni: vrf.l3Vni,
+            type: 'L3',
+            tenantVrf: vrf.name,
+            state: vrf.broken === null ? 'Up' : 'Down',
+          };
       return JSON.stringify(out);
     }
     case 'ip -j link show': {
-      const plugged = new Set(fleet.cables.filter((c) => !c.pulled).flatMap((c) => [c.a, c.b]).filter((e) => e.serial === serial).map((e) => e.port));
-      const names = ['lo', ...config.ports.map((p) => p.name), ...config.lags.map((l) => l.name), ...config.vxlans.map((v) => v.name), ...config.svis.map((s) => s.name)];
-      return JSON.stringify(names.map((ifname) => ({ ifname, operstate: ifname === 'lo' || !/^p\d/.test(ifname) || plugged.has(ifname) || config.ports.some((p) => p.name === ifname && p.bridging) ? 'UP' : 'DOWN', mtu: config.ports.find((p) => p.name === ifname)?.mtu ?? 1500 })));
+      const plugged = new Set(
+        fleet.cables
+          .filter((c) => !c.pulled)
+          .flatMap((c) => [c.a, c.b])
+          .filter((e) => e.serial === serial)
+          .map((e) => e.port),
+      );
+      const names = [
+        'lo',
+        ...config.ports.map((p) => p.name),
+        ...config.lags.map((l) => l.name),
+        ...config.vxlans.map((v) => v.name),
+        ...config.svis.map((s) => s.name),
+      ];
+      return JSON.stringify(
+        names.map((ifname) => ({
+          ifname,
+          operstate:
+            ifname === 'lo' ||
+            !/^p\d/.test(ifname) ||
+            plugged.has(ifname) ||
+            config.ports.some((p) => p.name === ifname && p.bridging)
+              ? 'UP'
+              : 'DOWN',
+          mtu: config.ports.find((p) => p.name === ifname)?.mtu ?? 1500,
+        })),
+      );
     }
     case 'lldpcli -f json show neighbors': {
-      const seen = fleet.cables.flatMap((c) => (c.pulled ? [] : c.a.serial === serial ? [{ port: c.a.port, far: c.b }] : c.b.serial === serial ? [{ port: c.b.port, far: c.a }] : []));
+      const seen = fleet.cables.flatMap((c) =>
+        c.pulled
+          ? []
+          : c.a.serial === serial
+            ? [{ port: c.a.port, far: c.b }]
+            : c.b.serial === serial
+              ? [{ port: c.b.port, far: c.a }]
+              : [],
+      );
       return JSON.stringify({
         lldp: {
           interface: seen.map(({ port, far }) => ({
-            [port]: { via: 'LLDP', chassis: { [state.parsed(far.serial).config.hostname || far.serial]: { id: { type: 'local', value: far.serial } } }, port: { id: { type: 'ifname', value: far.port } } },
+            [port]: {
+              via: 'LLDP',
+              chassis: {
+                [state.parsed(far.serial).config.hostname || far.serial]: { id: { type: 'local', value: far.serial } },
+              },
+              port: { id: { type: 'ifname', value: far.port } },
+            },
           })),
         },
       });

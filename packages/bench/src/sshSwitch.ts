@@ -1,6 +1,19 @@
 import { spawn } from 'node:child_process';
 import { createHash, generateKeyPairSync, timingSafeEqual } from 'node:crypto';
-import { closeSync, existsSync, fstatSync, mkdirSync, openSync, readFileSync, readSync, renameSync, statSync, unlinkSync, writeFileSync, writeSync } from 'node:fs';
+import {
+  closeSync,
+  existsSync,
+  fstatSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  readSync,
+  renameSync,
+  statSync,
+  unlinkSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
 import { dirname, join, normalize } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import ssh2, { type Connection, type Server, type SFTPWrapper, type ServerChannel } from 'ssh2';
@@ -10,7 +23,10 @@ import type { FleetState } from './state.ts';
 
 const { STATUS_CODE, OPEN_MODE } = ssh2.utils.sftp;
 /** Where the stand-in commands lie: beside the source, and beside the built bundle. */
-const STUBS = [new URL('../stubs', import.meta.url), new URL('./stubs', import.meta.url)].map((u) => fileURLToPath(u)).find((p) => existsSync(p)) ?? '';
+const STUBS =
+  [new URL('../stubs', import.meta.url), new URL('./stubs', import.meta.url)]
+    .map((u) => fileURLToPath(u))
+    .find((p) => existsSync(p)) ?? '';
 const HELPER = /^sh \/var\/lib\/anthemion\/anthemion-apply ([a-z]+)((?: [A-Za-z0-9_-]+)*)$/;
 const SLOW_MS = 2500;
 
@@ -24,7 +40,8 @@ export interface SwitchContext {
   readonly socket: string;
 }
 
-const same = (a: string, b: string): boolean => timingSafeEqual(createHash('sha256').update(a).digest(), createHash('sha256').update(b).digest());
+const same = (a: string, b: string): boolean =>
+  timingSafeEqual(createHash('sha256').update(a).digest(), createHash('sha256').update(b).digest());
 const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 
 /** One stand-in switch: an SSH server with SFTP and the commands of a Linux switch. */
@@ -44,7 +61,12 @@ export class SshSwitch {
 
   private hostKey(): string {
     const path = join(rootOf(this.context.data, this.self.serial), 'host_key');
-    if (!existsSync(path)) writeFileSync(path, generateKeyPairSync('ec', { namedCurve: 'P-256' }).privateKey.export({ type: 'sec1', format: 'pem' }), { mode: 0o600 });
+    if (!existsSync(path))
+      writeFileSync(
+        path,
+        generateKeyPairSync('ec', { namedCurve: 'P-256' }).privateKey.export({ type: 'sec1', format: 'pem' }),
+        { mode: 0o600 },
+      );
     return readFileSync(path, 'utf8');
   }
 
@@ -83,7 +105,11 @@ export class SshSwitch {
     client.on('close', () => this.connections.delete(client));
     client.on('authentication', (ctx) => {
       const { username, password } = this.context.fleet;
-      const right = ctx.method === 'password' && same(ctx.username, username) && same(ctx.password, password) && !this.has('wrong password');
+      const right =
+        ctx.method === 'password' &&
+        same(ctx.username, username) &&
+        same(ctx.password, password) &&
+        !this.has('wrong password');
       if (right) ctx.accept();
       else ctx.reject(['password']);
     });
@@ -152,7 +178,9 @@ export class SshSwitch {
   /** A path on the switch as a path on this machine; null when it would leave the switch's root. */
   private local(path: string): string | null {
     const clean = normalize(path);
-    return clean.startsWith('/') && !clean.includes('\0') ? join(rootOf(this.context.data, this.self.serial), clean) : null;
+    return clean.startsWith('/') && !clean.includes('\0')
+      ? join(rootOf(this.context.data, this.self.serial), clean)
+      : null;
   }
 
   private sftp(sftp: SFTPWrapper): void {
@@ -176,35 +204,47 @@ export class SshSwitch {
         }
       };
     const writable = (path: string): string | null => (WRITABLE.test(normalize(path)) ? this.local(path) : null);
-    sftp.on('OPEN', guarded((id, name: string, flags: number) => {
-      const writing = (flags & (OPEN_MODE.WRITE | OPEN_MODE.CREAT)) !== 0;
-      const path = writing ? writable(name) : this.local(name);
-      if (!path) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
-      if (writing) mkdirSync(dirname(path), { recursive: true });
-      const n = next++;
-      open.set(n, openSync(path, writing ? 'w' : 'r'));
-      sftp.handle(id, handle(n));
-    }));
-    sftp.on('READ', guarded((id, h: Buffer, offset: number, length: number) => {
-      const fd = fdOf(h);
-      if (fd === undefined) return void sftp.status(id, STATUS_CODE.FAILURE);
-      const buffer = Buffer.alloc(length);
-      const n = readSync(fd, buffer, 0, length, offset);
-      if (n === 0) sftp.status(id, STATUS_CODE.EOF);
-      else sftp.data(id, buffer.subarray(0, n));
-    }));
-    sftp.on('WRITE', guarded((id, h: Buffer, offset: number, data: Buffer) => {
-      const fd = fdOf(h);
-      if (fd === undefined) return void sftp.status(id, STATUS_CODE.FAILURE);
-      writeSync(fd, data, 0, data.length, offset);
-      sftp.status(id, STATUS_CODE.OK);
-    }));
-    sftp.on('CLOSE', guarded((id, h: Buffer) => {
-      const fd = fdOf(h);
-      if (fd !== undefined) closeSync(fd);
-      open.delete(h.readUInt32BE(0));
-      sftp.status(id, STATUS_CODE.OK);
-    }));
+    sftp.on(
+      'OPEN',
+      guarded((id, name: string, flags: number) => {
+        const writing = (flags & (OPEN_MODE.WRITE | OPEN_MODE.CREAT)) !== 0;
+        const path = writing ? writable(name) : this.local(name);
+        if (!path) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
+        if (writing) mkdirSync(dirname(path), { recursive: true });
+        const n = next++;
+        open.set(n, openSync(path, writing ? 'w' : 'r'));
+        sftp.handle(id, handle(n));
+      }),
+    );
+    sftp.on(
+      'READ',
+      guarded((id, h: Buffer, offset: number, length: number) => {
+        const fd = fdOf(h);
+        if (fd === undefined) return void sftp.status(id, STATUS_CODE.FAILURE);
+        const buffer = Buffer.alloc(length);
+        const n = readSync(fd, buffer, 0, length, offset);
+        if (n === 0) sftp.status(id, STATUS_CODE.EOF);
+        else sftp.data(id, buffer.subarray(0, n));
+      }),
+    );
+    sftp.on(
+      'WRITE',
+      guarded((id, h: Buffer, offset: number, data: Buffer) => {
+        const fd = fdOf(h);
+        if (fd === undefined) return void sftp.status(id, STATUS_CODE.FAILURE);
+        writeSync(fd, data, 0, data.length, offset);
+        sftp.status(id, STATUS_CODE.OK);
+      }),
+    );
+    sftp.on(
+      'CLOSE',
+      guarded((id, h: Buffer) => {
+        const fd = fdOf(h);
+        if (fd !== undefined) closeSync(fd);
+        open.delete(h.readUInt32BE(0));
+        sftp.status(id, STATUS_CODE.OK);
+      }),
+    );
     const stat = guarded((id, name: string) => {
       const path = this.local(name);
       if (!path) return void sftp.status(id, STATUS_CODE.NO_SUCH_FILE);
@@ -213,32 +253,69 @@ export class SshSwitch {
     });
     sftp.on('STAT', stat);
     sftp.on('LSTAT', stat);
-    sftp.on('FSTAT', guarded((id, h: Buffer) => {
-      const fd = fdOf(h);
-      if (fd === undefined) return void sftp.status(id, STATUS_CODE.FAILURE);
-      const s = fstatSync(fd);
-      sftp.attrs(id, { mode: s.mode, uid: 0, gid: 0, size: s.size, atime: s.atimeMs / 1000, mtime: s.mtimeMs / 1000 });
-    }));
-    sftp.on('MKDIR', guarded((id, name: string) => {
-      const path = writable(name);
-      if (!path) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
-      mkdirSync(path, { recursive: true });
-      sftp.status(id, STATUS_CODE.OK);
-    }));
-    sftp.on('RENAME', guarded((id, from: string, to: string) => {
-      const [a, b] = [writable(from), writable(to)];
-      if (!a || !b) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
-      renameSync(a, b);
-      sftp.status(id, STATUS_CODE.OK);
-    }));
-    sftp.on('REMOVE', guarded((id, name: string) => {
-      const path = writable(name);
-      if (!path) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
-      unlinkSync(path);
-      sftp.status(id, STATUS_CODE.OK);
-    }));
-    sftp.on('SETSTAT', guarded((id: number) => void sftp.status(id, STATUS_CODE.OK)));
-    sftp.on('FSETSTAT', guarded((id: number) => void sftp.status(id, STATUS_CODE.OK)));
-    sftp.on('REALPATH', guarded((id, name: string) => void sftp.name(id, [{ filename: normalize(name), longname: name, attrs: { mode: 0, uid: 0, gid: 0, size: 0, atime: 0, mtime: 0 } }])));
+    sftp.on(
+      'FSTAT',
+      guarded((id, h: Buffer) => {
+        const fd = fdOf(h);
+        if (fd === undefined) return void sftp.status(id, STATUS_CODE.FAILURE);
+        const s = fstatSync(fd);
+        sftp.attrs(id, {
+          mode: s.mode,
+          uid: 0,
+          gid: 0,
+          size: s.size,
+          atime: s.atimeMs / 1000,
+          mtime: s.mtimeMs / 1000,
+        });
+      }),
+    );
+    sftp.on(
+      'MKDIR',
+      guarded((id, name: string) => {
+        const path = writable(name);
+        if (!path) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
+        mkdirSync(path, { recursive: true });
+        sftp.status(id, STATUS_CODE.OK);
+      }),
+    );
+    sftp.on(
+      'RENAME',
+      guarded((id, from: string, to: string) => {
+        const [a, b] = [writable(from), writable(to)];
+        if (!a || !b) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
+        renameSync(a, b);
+        sftp.status(id, STATUS_CODE.OK);
+      }),
+    );
+    sftp.on(
+      'REMOVE',
+      guarded((id, name: string) => {
+        const path = writable(name);
+        if (!path) return void sftp.status(id, STATUS_CODE.PERMISSION_DENIED);
+        unlinkSync(path);
+        sftp.status(id, STATUS_CODE.OK);
+      }),
+    );
+    sftp.on(
+      'SETSTAT',
+      guarded((id: number) => void sftp.status(id, STATUS_CODE.OK)),
+    );
+    sftp.on(
+      'FSETSTAT',
+      guarded((id: number) => void sftp.status(id, STATUS_CODE.OK)),
+    );
+    sftp.on(
+      'REALPATH',
+      guarded(
+        (id, name: string) =>
+          void sftp.name(id, [
+            {
+              filename: normalize(name),
+              longname: name,
+              attrs: { mode: 0, uid: 0, gid: 0, size: 0, atime: 0, mtime: 0 },
+            },
+          ]),
+      ),
+    );
   }
 }

@@ -31,7 +31,12 @@ export interface SessionAnswer {
   /** No account exists yet: the first one is made here. */
   readonly firstStart: boolean;
   /** Accounts of the demo, shown on the sign-in page; empty elsewhere. */
-  readonly demoAccounts: readonly { readonly name: string; readonly fullName: string; readonly roles: readonly Role[]; readonly password: string }[];
+  readonly demoAccounts: readonly {
+    readonly name: string;
+    readonly fullName: string;
+    readonly roles: readonly Role[];
+    readonly password: string;
+  }[];
 }
 
 export interface Settings {
@@ -247,7 +252,11 @@ export interface BenchSwitch {
 }
 export interface BenchAnswer {
   readonly switches: readonly BenchSwitch[];
-  readonly cables: readonly { readonly a: { readonly serial: string; readonly port: string }; readonly b: { readonly serial: string; readonly port: string }; readonly pulled: boolean }[];
+  readonly cables: readonly {
+    readonly a: { readonly serial: string; readonly port: string };
+    readonly b: { readonly serial: string; readonly port: string };
+    readonly pulled: boolean;
+  }[];
 }
 
 /** Problem details, RFC 9457, with findings that point to the fields. */

@@ -6,7 +6,12 @@ export function openApi(): object {
   const paths: Record<string, Record<string, object>> = {};
   for (const [name, route] of Object.entries(ROUTES) as [string, Route][]) {
     const [method = '', path = ''] = name.split(' ');
-    const parameters = [...path.matchAll(/:(\w+)/g)].map((m) => ({ name: m[1], in: 'path', required: true, schema: { type: 'string' } }));
+    const parameters = [...path.matchAll(/:(\w+)/g)].map((m) => ({
+      name: m[1],
+      in: 'path',
+      required: true,
+      schema: { type: 'string' },
+    }));
     const key = path.replaceAll(/:(\w+)/g, '{$1}');
     paths[key] = {
       ...paths[key],
@@ -14,11 +19,22 @@ export function openApi(): object {
         summary: route.summary,
         description: `Access: ${route.access}`,
         parameters,
-        ...(route.body ? { requestBody: { required: true, content: { 'application/json': { schema: jsonSchemaOf(route.body.describe()) } } } } : {}),
+        ...(route.body
+          ? {
+              requestBody: {
+                required: true,
+                content: { 'application/json': { schema: jsonSchemaOf(route.body.describe()) } },
+              },
+            }
+          : {}),
         responses: {
           200: { description: 'Done' },
-          ...(route.access === 'anyone' ? {} : { 401: { description: 'Not signed in' }, 403: { description: 'Not allowed' } }),
-          ...(route.body ? { 422: { description: 'Problem details (RFC 9457) with findings that point to the fields' } } : {}),
+          ...(route.access === 'anyone'
+            ? {}
+            : { 401: { description: 'Not signed in' }, 403: { description: 'Not allowed' } }),
+          ...(route.body
+            ? { 422: { description: 'Problem details (RFC 9457) with findings that point to the fields' } }
+            : {}),
         },
       },
     };

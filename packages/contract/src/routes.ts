@@ -26,7 +26,11 @@ export const ROUTES = {
   'GET /api/parts': { access: 'signed in', summary: 'Switch models, rack patterns, fabric patterns' },
   'PUT /api/models/:name': { access: 'designer', summary: 'Put a switch model', body: r.modelSchema },
   'PUT /api/rack-patterns/:name': { access: 'designer', summary: 'Put a rack pattern', body: r.rackPatternSchema },
-  'PUT /api/fabric-patterns/:name': { access: 'designer', summary: 'Put a fabric pattern', body: r.fabricPatternSchema },
+  'PUT /api/fabric-patterns/:name': {
+    access: 'designer',
+    summary: 'Put a fabric pattern',
+    body: r.fabricPatternSchema,
+  },
 
   'GET /api/pools': { access: 'signed in', summary: 'Pools with their utilisation' },
   'POST /api/pools': { access: 'designer', summary: 'Make a pool', body: r.poolSchema },
@@ -37,17 +41,35 @@ export const ROUTES = {
   'GET /api/switches': { access: 'signed in', summary: 'Known switches' },
   'POST /api/switches/import': { access: 'operator', summary: 'Import switches from CSV', body: r.importRequest },
   'POST /api/switches/:serial/read': { access: 'operator', summary: 'Read one switch now' },
-  'PUT /api/switch-credential': { access: 'operator', summary: 'Set the account used on switches', body: r.credentialRequest },
+  'PUT /api/switch-credential': {
+    access: 'operator',
+    summary: 'Set the account used on switches',
+    body: r.credentialRequest,
+  },
 
   'GET /api/fabrics': { access: 'signed in', summary: 'Fabrics' },
-  'POST /api/fabrics': { access: 'designer', summary: 'Begin a fabric and the change that builds it', body: r.fabricRequest },
+  'POST /api/fabrics': {
+    access: 'designer',
+    summary: 'Begin a fabric and the change that builds it',
+    body: r.fabricRequest,
+  },
   'GET /api/fabrics/:name': { access: 'signed in', summary: 'A fabric, live or as ?change= would have it' },
   'GET /api/fabrics/:name/proof': { access: 'signed in', summary: 'The proof of what is live, with nothing changed' },
   'GET /api/fabrics/:name/intent.yaml': { access: 'signed in', summary: 'The intent file' },
-  'GET /api/fabrics/:name/text/:seat': { access: 'signed in', summary: 'Text of one switch: live, meant, running, and the origin of each line' },
+  'GET /api/fabrics/:name/text/:seat': {
+    access: 'signed in',
+    summary: 'Text of one switch: live, meant, running, and the origin of each line',
+  },
   'GET /api/fabrics/:name/revisions': { access: 'signed in', summary: 'Revisions, newest first' },
-  'POST /api/fabrics/:name/return': { access: 'designer', summary: 'Return to an earlier revision as a new change', body: r.returnRequest },
-  'POST /api/fabrics/:name/live': { access: 'signed in', summary: 'Ask the switches what they see now: neighbours and sessions' },
+  'POST /api/fabrics/:name/return': {
+    access: 'designer',
+    summary: 'Return to an earlier revision as a new change',
+    body: r.returnRequest,
+  },
+  'POST /api/fabrics/:name/live': {
+    access: 'signed in',
+    summary: 'Ask the switches what they see now: neighbours and sessions',
+  },
 
   'GET /api/changes': { access: 'signed in', summary: 'Changes, newest first' },
   'POST /api/changes': { access: 'designer', summary: 'Open a change', body: r.changeRequest },
@@ -71,10 +93,18 @@ export const ROUTES = {
   'POST /api/rollouts/:id/undo': { access: 'operator', summary: 'Return every switch it touched to before' },
 
   'GET /api/bench': { access: 'signed in', summary: 'The bench, where one is attached' },
-  'POST /api/bench/cables': { access: 'operator', summary: 'Cable the bench by the plan of a fabric', body: r.cableBenchRequest },
+  'POST /api/bench/cables': {
+    access: 'operator',
+    summary: 'Cable the bench by the plan of a fabric',
+    body: r.cableBenchRequest,
+  },
   'POST /api/bench/faults': { access: 'operator', summary: 'Switch a fault on or off', body: r.faultRequest },
   'POST /api/bench/pull': { access: 'operator', summary: 'Pull or plug a cable', body: r.pullRequest },
-  'POST /api/bench/hand-edit': { access: 'operator', summary: 'Edit the running text of a bench switch by hand', body: r.handEditRequest },
+  'POST /api/bench/hand-edit': {
+    access: 'operator',
+    summary: 'Edit the running text of a bench switch by hand',
+    body: r.handEditRequest,
+  },
 } as const satisfies Record<string, Route>;
 
 export type RouteName = keyof typeof ROUTES;

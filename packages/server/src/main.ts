@@ -11,7 +11,11 @@ const benchFolder = env['ANTHEMION_BENCH'];
 const benchFile = benchFolder === undefined ? undefined : join(benchFolder, 'bench.json');
 const bench =
   benchFolder !== undefined && benchFile !== undefined && existsSync(benchFile)
-    ? { url: (JSON.parse(readFileSync(benchFile, 'utf8')) as { controlUrl: string }).controlUrl, token: readFileSync(join(benchFolder, 'token'), 'utf8'), folder: benchFolder }
+    ? {
+        url: (JSON.parse(readFileSync(benchFile, 'utf8')) as { controlUrl: string }).controlUrl,
+        token: readFileSync(join(benchFolder, 'token'), 'utf8'),
+        folder: benchFolder,
+      }
     : undefined;
 const server = await startServer({
   data: env['ANTHEMION_DATA'] ?? '.anthemion',

@@ -1,4 +1,11 @@
-import type { ChangeAnswer, FabricStateAnswer, PoolAnswer, Problem, RolloutAnswer, TextAnswer } from '@anthemion/contract';
+import type {
+  ChangeAnswer,
+  FabricStateAnswer,
+  PoolAnswer,
+  Problem,
+  RolloutAnswer,
+  TextAnswer,
+} from '@anthemion/contract';
 import { ROUTES } from '@anthemion/contract';
 import { skerryIntent, type Edit, type Network } from '@anthemion/core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
@@ -15,9 +22,14 @@ beforeAll(async () => {
 });
 afterAll(() => world.close());
 
-const open = (title: string) => ines.ask<ChangeAnswer>('POST', '/api/changes', { fabric: 'skerry', title, reason: '', ticket: '' });
-const network = (name: string, vlan: number, more: Partial<Network> = {}): Edit => ({ kind: 'addNetwork', network: { name, vrf: 'tides', vlan, subnetLength: 24, racks: [1], ...more } });
-const runningOn = (serial: string): string => readFileSync(join(world.folder, 'bench/switches', serial, 'run/running/frr.conf'), 'utf8');
+const open = (title: string) =>
+  ines.ask<ChangeAnswer>('POST', '/api/changes', { fabric: 'skerry', title, reason: '', ticket: '' });
+const network = (name: string, vlan: number, more: Partial<Network> = {}): Edit => ({
+  kind: 'addNetwork',
+  network: { name, vrf: 'tides', vlan, subnetLength: 24, racks: [1], ...more },
+});
+const runningOn = (serial: string): string =>
+  readFileSync(join(world.folder, 'bench/switches', serial, 'run/running/frr.conf'), 'utf8');
 const seating = skerryIntent().seating;
 
 /** Approves a change and rolls it out to the end. */
@@ -35,18 +47,21 @@ describe('access', () => {
       const filled = path.replaceAll(/:\w+/g, 'x');
       const bare = await fetch(`${world.server.url}${filled}`, { method });
       if (route.access !== 'anyone') expect([name, bare.status]).toEqual([name, 401]);
-      if (!['anyone', 'signed in'].includes(route.access)) expect([name, (await olu.call(method, filled, method === 'GET' ? undefined : {})).status]).toEqual([name, 403]);
+      if (!['anyone', 'signed in'].includes(route.access))
+        expect([name, (await olu.call(method, filled, method === 'GET' ? undefined : {})).status]).toEqual([name, 403]);
     }
   });
 
   test('sign-in: wrong password, cookie flags, no form posts, tries are limited', async () => {
-    const post = (body: string, type = 'application/json') => fetch(`${world.server.url}/api/session`, { method: 'POST', headers: { 'content-type': type }, body });
+    const post = (body: string, type = 'application/json') =>
+      fetch(`${world.server.url}/api/session`, { method: 'POST', headers: { 'content-type': type }, body });
     expect((await post('name=ines', 'application/x-www-form-urlencoded')).status).toBe(400);
     const good = await post(JSON.stringify({ name: 'ines', password: 'soundings-2026' }));
     expect(good.headers.get('set-cookie')).toMatch(/httponly/i);
     expect(good.headers.get('set-cookie')).toMatch(/samesite=strict/i);
     const statuses = [];
-    for (let i = 0; i < 12; i++) statuses.push((await post(JSON.stringify({ name: 'ines', password: 'wrong' }))).status);
+    for (let i = 0; i < 12; i++)
+      statuses.push((await post(JSON.stringify({ name: 'ines', password: 'wrong' }))).status);
     expect(statuses[0]).toBe(401);
     expect(statuses.at(-1)).toBe(429);
   });
@@ -54,19 +69,57 @@ describe('access', () => {
   test('secrets are neither sent nor stored in the clear', async () => {
     const stored = await world.server.context.db.selectFrom('secrets').selectAll().execute();
     expect(JSON.stringify(stored)).not.toContain('a password for tests');
-    for (const path of ['/api/switches', '/api/session', '/api/settings', '/api/users']) expect(JSON.stringify((await ines.call('GET', path)).body)).not.toMatch(/a password for tests|"hash"|"salt"/);
+    for (const path of ['/api/switches', '/api/session', '/api/settings', '/api/users'])
+      expect(JSON.stringify((await ines.call('GET', path)).body)).not.toMatch(/a password for tests|"hash"|"salt"/);
   });
 });
 
 describe('bad input', () => {
   test.each<[string, string, unknown, string, RegExp]>([
-    ['POST', '/api/pools', { name: 'clash', kind: 'ipv4', ranges: ['10.255.0.128/25'] }, '/ranges/0', /overlaps 10\.255\.0\.0\/24 of pool loopbacks/],
+    [
+      'POST',
+      '/api/pools',
+      { name: 'clash', kind: 'ipv4', ranges: ['10.255.0.128/25'] },
+      '/ranges/0',
+      /overlaps 10\.255\.0\.0\/24 of pool loopbacks/,
+    ],
     ['POST', '/api/pools', { name: 'bad-as', kind: 'asn', ranges: ['0-10'] }, '/ranges/0', /AS number 0 is reserved/],
-    ['PUT', '/api/pools/loopbacks', { name: 'loopbacks', kind: 'ipv4', ranges: ['10.255.0.0/30'] }, '/ranges/0', /would be left outside/],
-    ['PUT', '/api/rack-patterns/wide', { name: 'wide', kind: 'single', leafModel: 'TV-L48F', serverPorts: 'p1-p60', uplinkPorts: 'p61-p64' }, '/serverPorts', /has no port p57/],
-    ['PUT', '/api/fabric-patterns/huge', { name: 'huge', description: '', spines: { count: 4, model: 'TV-S32C' }, parallel: 1, racks: [{ pattern: 'single-48', count: 40 }], settings: {} }, '/spines/model', /need 40 ports on every spine; TV-S32C has 32/],
+    [
+      'PUT',
+      '/api/pools/loopbacks',
+      { name: 'loopbacks', kind: 'ipv4', ranges: ['10.255.0.0/30'] },
+      '/ranges/0',
+      /would be left outside/,
+    ],
+    [
+      'PUT',
+      '/api/rack-patterns/wide',
+      { name: 'wide', kind: 'single', leafModel: 'TV-L48F', serverPorts: 'p1-p60', uplinkPorts: 'p61-p64' },
+      '/serverPorts',
+      /has no port p57/,
+    ],
+    [
+      'PUT',
+      '/api/fabric-patterns/huge',
+      {
+        name: 'huge',
+        description: '',
+        spines: { count: 4, model: 'TV-S32C' },
+        parallel: 1,
+        racks: [{ pattern: 'single-48', count: 40 }],
+        settings: {},
+      },
+      '/spines/model',
+      /need 40 ports on every spine; TV-S32C has 32/,
+    ],
     ['POST', '/api/switches/import', { csv: 'serial,model\nABC1,TV-L48F' }, '/csv', /column address is missing/],
-    ['POST', '/api/switches/import', { csv: 'serial,model,address\nABC1,TV-L48F,10.0.0.1\nABC1,TV-L48F,10.0.0.2' }, '/csv/3/serial', /stands on line 2 already/],
+    [
+      'POST',
+      '/api/switches/import',
+      { csv: 'serial,model,address\nABC1,TV-L48F,10.0.0.1\nABC1,TV-L48F,10.0.0.2' },
+      '/csv/3/serial',
+      /stands on line 2 already/,
+    ],
     ['POST', '/api/fabrics', { name: 'skerry', namePrefix: 'zz' }, '/name', /already a fabric skerry/],
     ['POST', '/api/fabrics', { name: 'No Good', namePrefix: 'zz' }, '/name', /lower-case/],
   ])('%s %s %j points to %s', async (method, path, body, pointer, says) => {
@@ -85,13 +138,22 @@ describe('bad input', () => {
       [network('a', 212), '/edits/0/network/vlan', /echo-store/],
       [network('a', 5000), '/edits/0/network/vlan', /4094/],
       [network('a', 900, { subnet: '10.32.0.64/26' }), '', /held by|lies inside/],
-      [{ kind: 'putSnippet', snippet: { name: 'spin', file: 'frr.conf', on: 'all', text: '{% for i in (1..900000000) %}x{% endfor %}' } }, '/edits/0/snippet/text', /takes more than it may/],
+      [
+        {
+          kind: 'putSnippet',
+          snippet: { name: 'spin', file: 'frr.conf', on: 'all', text: '{% for i in (1..900000000) %}x{% endfor %}' },
+        },
+        '/edits/0/snippet/text',
+        /takes more than it may/,
+      ],
       [{ kind: 'takeSeat', seat: 'leaf-1', serial: 'NOBODY-1' }, '/edits/0/serial', /not among the known/],
       [{ kind: 'conquer' }, '/edits/0/kind', /kind/],
       ['nonsense', '/edits/0', /./],
     ];
     for (const [edit, pointer, says] of wrong) {
-      const { status, body } = await ines.call<Problem & ChangeAnswer>('POST', `/api/changes/${id}/edits`, { edits: [edit] });
+      const { status, body } = await ines.call<Problem & ChangeAnswer>('POST', `/api/changes/${id}/edits`, {
+        edits: [edit],
+      });
       if (pointer === '') {
         // A subnet another network holds is drawn against the pool: the edit stands, the proof names the holder.
         expect(body.proof?.findings.map((f) => f.message).join()).toMatch(says);
@@ -101,11 +163,21 @@ describe('bad input', () => {
       expect([status, body.findings?.[0]?.path]).toEqual([422, pointer]);
       expect(body.findings.map((f) => f.message).join()).toMatch(says);
     }
-    const both = await ines.call<Problem>('POST', `/api/changes/${id}/edits`, { edits: [network('good', 901), network('bad', 212)] });
+    const both = await ines.call<Problem>('POST', `/api/changes/${id}/edits`, {
+      edits: [network('good', 901), network('bad', 212)],
+    });
     expect(both.body.findings[0]!.path).toBe('/edits/1/network/vlan');
     expect((await ines.ask<ChangeAnswer>('GET', `/api/changes/${id}`)).steps).toEqual([]);
     await ines.ask('POST', `/api/changes/${id}/withdraw`);
-    expect((await fetch(`${world.server.url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"name":' })).status).toBe(400);
+    expect(
+      (
+        await fetch(`${world.server.url}/api/session`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: '{"name":',
+        })
+      ).status,
+    ).toBe(400);
   });
 });
 
@@ -115,11 +187,21 @@ describe('the demo', () => {
     expect(skerry).toMatchObject({ revision: 1, spines: 4, leaves: 10, racks: 8 });
     expect(skerry.seats.map((s) => s.health)).toEqual(Array(14).fill('as meant'));
     const changes = await ines.ask<ChangeAnswer[]>('GET', '/api/changes');
-    const draft = await ines.ask<ChangeAnswer>('GET', `/api/changes/${changes.find((c) => c.state === 'Drafting')!.id}`);
+    const draft = await ines.ask<ChangeAnswer>(
+      'GET',
+      `/api/changes/${changes.find((c) => c.state === 'Drafting')!.id}`,
+    );
     expect(draft.proof?.findings).toHaveLength(1);
-    expect(draft.proof?.findings[0]).toMatchObject({ rule: 'mtu-carries-vxlan', subjects: ['network:chart-press'], cure: expect.stringContaining('9166') as string });
+    expect(draft.proof?.findings[0]).toMatchObject({
+      rule: 'mtu-carries-vxlan',
+      subjects: ['network:chart-press'],
+      cure: expect.stringContaining('9166') as string,
+    });
     expect(draft.proof?.findings[0]?.place).toMatchObject({ file: 'interfaces' });
-    const live = await ines.ask<{ sessions: { state: string }[]; cables: { state: string }[] }>('POST', '/api/fabrics/skerry/live');
+    const live = await ines.ask<{ sessions: { state: string }[]; cables: { state: string }[] }>(
+      'POST',
+      '/api/fabrics/skerry/live',
+    );
     expect(live.sessions.filter((s) => s.state === 'Established')).toHaveLength(80);
     expect(live.cables.every((c) => c.state === 'as planned')).toBe(true);
   });
@@ -128,10 +210,14 @@ describe('the demo', () => {
     const text = await ines.ask<TextAnswer>('GET', '/api/fabrics/skerry/text/leaf-7a');
     const lines = text.meant!['interfaces']!.split('\n');
     const at = lines.findIndex((l) => l.includes('vxlan-id 10004'));
-    expect(text.origins['interfaces']![at]).toMatchObject({ subject: 'network:echo-store', value: { text: '10004', pool: 'overlay' } });
+    expect(text.origins['interfaces']![at]).toMatchObject({
+      subject: 'network:echo-store',
+      value: { text: '10004', pool: 'overlay' },
+    });
     expect(text.running).toEqual(text.meant);
     const blank = (l: string) => l.trim() === '' || /^[#!]/.test(l.trim());
-    for (const [file, origins] of Object.entries(text.origins)) text.meant![file]!.split('\n').forEach((l, i) => expect([l, blank(l) || origins[i] !== null]).toEqual([l, true]));
+    for (const [file, origins] of Object.entries(text.origins))
+      text.meant![file]!.split('\n').forEach((l, i) => expect([l, blank(l) || origins[i] !== null]).toEqual([l, true]));
   });
 });
 
@@ -140,22 +226,37 @@ describe('changes', () => {
     const first = await open('First');
     const second = await open('Second');
     const a = await ines.edit(first.id, network('storm-log', 920));
-    const b = await ines.edit(second.id, network('fog-log', 921), { kind: 'changeNetwork', name: 'almanac', network: { ...skerryIntent().networks.find((n) => n.name === 'almanac')!, mtu: 8000 } });
+    const b = await ines.edit(second.id, network('fog-log', 921), {
+      kind: 'changeNetwork',
+      name: 'almanac',
+      network: { ...skerryIntent().networks.find((n) => n.name === 'almanac')!, mtu: 8000 },
+    });
     const drawn = (c: ChangeAnswer) => c.drawn.map((e) => `${e.pool} ${e.value}`);
     expect(drawn(a).filter((v) => drawn(b).includes(v))).toEqual([]);
     expect(a.state).toBe('Proven');
-    await ines.edit(first.id, { kind: 'changeNetwork', name: 'almanac', network: { ...skerryIntent().networks.find((n) => n.name === 'almanac')!, mtu: 8500 } });
+    await ines.edit(first.id, {
+      kind: 'changeNetwork',
+      name: 'almanac',
+      network: { ...skerryIntent().networks.find((n) => n.name === 'almanac')!, mtu: 8500 },
+    });
     const self = await ines.call<Problem>('POST', `/api/changes/${first.id}/approve`, {});
     expect(self.status).toBe(403);
     const done = await rollOut(first.id);
     expect([done.state, done.reason]).toEqual(['done', '']);
     const stale = await ines.ask<ChangeAnswer>('GET', `/api/changes/${second.id}`);
     expect(stale).toMatchObject({ state: 'Stale', baseRevision: 2, proof: null });
-    expect(stale.conflicts.map((c) => c.findings[0]!.message)).toEqual(['network almanac was changed by a newer revision after this edit was made.']);
+    expect(stale.conflicts.map((c) => c.findings[0]!.message)).toEqual([
+      'network almanac was changed by a newer revision after this edit was made.',
+    ]);
     expect((await bo.call('POST', `/api/changes/${second.id}/approve`, {})).status).toBe(409);
     const kept = await ines.ask<ChangeAnswer>('POST', `/api/changes/${second.id}/edits/2/keep`);
     expect(kept).toMatchObject({ state: 'Proven', conflicts: [] });
-    expect(kept.proof!.switches.filter((s) => s.fate === 'changed').map((s) => s.host)).toEqual(['sk-lf-01', 'sk-lf-06', 'sk-lf-08a', 'sk-lf-08b']);
+    expect(kept.proof!.switches.filter((s) => s.fate === 'changed').map((s) => s.host)).toEqual([
+      'sk-lf-01',
+      'sk-lf-06',
+      'sk-lf-08a',
+      'sk-lf-08b',
+    ]);
     const overlay = (pools: PoolAnswer[]) => pools.find((p) => p.name === 'overlay')!.held;
     const before = overlay(await ines.ask('GET', '/api/pools'));
     await ines.ask('POST', `/api/changes/${second.id}/withdraw`);
@@ -165,12 +266,29 @@ describe('changes', () => {
   test('an edit against an older version of the change is refused, not lost over another', async () => {
     const { id, version } = await open('Versions');
     await ines.edit(id, network('race', 930));
-    expect((await ines.call('POST', `/api/changes/${id}/edits`, { edits: [network('late', 931)] }, { 'if-match': `"${version}"` })).status).toBe(412);
-    expect((await ines.ask<ChangeAnswer>('GET', `/api/changes/${id}`)).steps.map((s) => s.sentence)).toEqual(['Add network race to VRF tides']);
-    const depends = await ines.edit(id, { kind: 'connectServer', port: { rack: 1, side: 'a', port: 'p30', server: 'racer', untagged: 'race', tagged: [] } });
+    expect(
+      (
+        await ines.call(
+          'POST',
+          `/api/changes/${id}/edits`,
+          { edits: [network('late', 931)] },
+          { 'if-match': `"${version}"` },
+        )
+      ).status,
+    ).toBe(412);
+    expect((await ines.ask<ChangeAnswer>('GET', `/api/changes/${id}`)).steps.map((s) => s.sentence)).toEqual([
+      'Add network race to VRF tides',
+    ]);
+    const depends = await ines.edit(id, {
+      kind: 'connectServer',
+      port: { rack: 1, side: 'a', port: 'p30', server: 'racer', untagged: 'race', tagged: [] },
+    });
     expect(depends.steps).toHaveLength(2);
     const undo = await ines.call<Problem>('DELETE', `/api/changes/${id}/edits/1`);
-    expect([undo.status, undo.body.detail]).toEqual([409, expect.stringContaining('“Connect racer to rack 1 p30 (a)” stands on this edit')]);
+    expect([undo.status, undo.body.detail]).toEqual([
+      409,
+      expect.stringContaining('“Connect racer to rack 1 p30 (a)” stands on this edit'),
+    ]);
     await ines.ask('DELETE', `/api/changes/${id}/edits/2`);
     expect((await ines.ask<ChangeAnswer>('DELETE', `/api/changes/${id}/edits/1`)).steps).toEqual([]);
     await ines.ask('POST', `/api/changes/${id}/withdraw`);
@@ -183,11 +301,17 @@ describe('rollouts', () => {
     await ines.edit(id, network('harbour-log', 940, { racks: [2, 7] }));
     const done = await rollOut(id);
     expect(done.waves.map((w) => w.hosts)).toEqual([['sk-lf-02'], ['sk-lf-07a'], ['sk-lf-07b']]);
-    expect(done.switches.map((s) => [s.host, s.outcome])).toEqual([['sk-lf-02', 'as meant'], ['sk-lf-07a', 'as meant'], ['sk-lf-07b', 'as meant']]);
+    expect(done.switches.map((s) => [s.host, s.outcome])).toEqual([
+      ['sk-lf-02', 'as meant'],
+      ['sk-lf-07a', 'as meant'],
+      ['sk-lf-07b', 'as meant'],
+    ]);
     const text = await ines.ask<TextAnswer>('GET', '/api/fabrics/skerry/text/leaf-7b');
     expect(runningOn(seating['leaf-7b']!)).toBe(text.meant!['frr.conf']);
     const { revision } = await ines.ask<FabricStateAnswer>('GET', '/api/fabrics/skerry');
-    const { change } = await ines.ask<{ change: string }>('POST', '/api/fabrics/skerry/return', { revision: revision - 1 });
+    const { change } = await ines.ask<{ change: string }>('POST', '/api/fabrics/skerry/return', {
+      revision: revision - 1,
+    });
     const back = await rollOut(change);
     expect(back.state).toBe('done');
     expect(runningOn(seating['leaf-7b']!)).not.toContain(':940');
@@ -202,7 +326,12 @@ describe('rollouts', () => {
     await fault('refuses the text', true);
     let r = await rollOut(id);
     expect([r.state, r.reason]).toEqual(['stopped', expect.stringContaining('stop line reached in Canary')]);
-    expect(r.switches.map((s) => [s.host, s.outcome])).toEqual([['sk-lf-03', 'refused, untouched'], ['sk-lf-04', 'waits'], ['sk-lf-07a', 'waits'], ['sk-lf-07b', 'waits']]);
+    expect(r.switches.map((s) => [s.host, s.outcome])).toEqual([
+      ['sk-lf-03', 'refused, untouched'],
+      ['sk-lf-04', 'waits'],
+      ['sk-lf-07a', 'waits'],
+      ['sk-lf-07b', 'waits'],
+    ]);
     expect(r.switches[0]!.message).toContain('refused by the bench');
     const retry = async (): Promise<RolloutAnswer> => {
       await ines.ask('POST', `/api/rollouts/${r.id}/retry`);
@@ -211,25 +340,51 @@ describe('rollouts', () => {
     await fault('refuses the text', false);
     await fault('wrong password', true);
     r = await retry();
-    expect(r.switches[0]).toMatchObject({ outcome: 'refused, untouched', message: expect.stringContaining('refuses the account') as string });
+    expect(r.switches[0]).toMatchObject({
+      outcome: 'refused, untouched',
+      message: expect.stringContaining('refuses the account') as string,
+    });
     await fault('wrong password', false);
     await fault('unreachable', true);
     r = await retry();
-    expect(r.switches[0]).toMatchObject({ outcome: 'refused, untouched', message: expect.stringMatching(/no answer|closed/) as string });
+    expect(r.switches[0]).toMatchObject({
+      outcome: 'refused, untouched',
+      message: expect.stringMatching(/no answer|closed/) as string,
+    });
     await fault('unreachable', false);
     await fault('dies before confirming', true);
     r = await retry();
     expect(r.switches[0]).toMatchObject({ outcome: 'went back' });
     expect(runningOn(seating['leaf-3']!)).toBe(before);
     await fault('dies before confirming', false);
-    await bench('hand-edit', { serial: seating['leaf-4'], file: 'frr.conf', find: 'log syslog informational', replace: 'log syslog informational\nlog file /tmp/by-hand.log' });
+    await bench('hand-edit', {
+      serial: seating['leaf-4'],
+      file: 'frr.conf',
+      find: 'log syslog informational',
+      replace: 'log syslog informational\nlog file /tmp/by-hand.log',
+    });
     r = await retry();
-    expect(r.switches.map((s) => [s.host, s.outcome])).toEqual([['sk-lf-03', 'as meant'], ['sk-lf-04', 'refused, untouched'], ['sk-lf-07a', 'as meant'], ['sk-lf-07b', 'waits']]);
+    expect(r.switches.map((s) => [s.host, s.outcome])).toEqual([
+      ['sk-lf-03', 'as meant'],
+      ['sk-lf-04', 'refused, untouched'],
+      ['sk-lf-07a', 'as meant'],
+      ['sk-lf-07b', 'waits'],
+    ]);
     expect(r.switches[1]!.message).toContain('changed it by hand: +1 −0 lines');
     r = await retry();
-    expect([r.state, ...r.switches.map((s) => s.outcome)]).toEqual(['done', 'as meant', 'as meant', 'as meant', 'as meant']);
+    expect([r.state, ...r.switches.map((s) => s.outcome)]).toEqual([
+      'done',
+      'as meant',
+      'as meant',
+      'as meant',
+      'as meant',
+    ]);
     expect(runningOn(seating['leaf-4']!)).not.toContain('by-hand');
-    expect((await ines.ask<{ text: string }[]>('GET', `/api/rollouts/${r.id}/log?host=sk-lf-04`)).map((l) => l.text).join('\n')).toContain('put back by this retry');
+    expect(
+      (await ines.ask<{ text: string }[]>('GET', `/api/rollouts/${r.id}/log?host=sk-lf-04`))
+        .map((l) => l.text)
+        .join('\n'),
+    ).toContain('put back by this retry');
   }, 120_000);
 
   test('a change whose sessions cannot come up goes back by itself; undo returns the switches that were changed', async () => {
@@ -239,9 +394,12 @@ describe('rollouts', () => {
     await ines.ask('POST', '/api/bench/pull', { serial: seating['leaf-1'], port: 'p49', pulled: true });
     await ines.ask('POST', '/api/bench/faults', { serial: seating['leaf-2'], fault: 'refuses the text', on: true });
     const r = await rollOut(id);
-    const log = (await ines.ask<{ text: string }[]>('GET', `/api/rollouts/${r.id}/log?host=sk-lf-01`)).map((l) => l.text).join('\n');
+    const log = (await ines.ask<{ text: string }[]>('GET', `/api/rollouts/${r.id}/log?host=sk-lf-01`))
+      .map((l) => l.text)
+      .join('\n');
     expect(r.switches.map((s) => [s.host, s.outcome])).toContainEqual(['sk-lf-02', 'refused, untouched']);
-    if (r.switches.some((s) => s.host === 'sk-lf-01' && s.outcome === 'as meant')) expect(log).toContain('down before: p49');
+    if (r.switches.some((s) => s.host === 'sk-lf-01' && s.outcome === 'as meant'))
+      expect(log).toContain('down before: p49');
     await ines.ask('POST', '/api/bench/pull', { serial: seating['leaf-1'], port: 'p49', pulled: false });
     await ines.ask('POST', '/api/bench/faults', { serial: seating['leaf-2'], fault: 'refuses the text', on: false });
     const undo = await ines.ask<RolloutAnswer>('POST', `/api/rollouts/${r.id}/undo`);

@@ -51,14 +51,26 @@ const BODY_LIMIT = '8mb';
 
 /** Starts the whole server: database, worker, jobs, HTTP on loopback. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
-  const log = pino({ level: options.logLevel ?? 'warn', redact: ['req.headers.cookie', 'req.headers.authorization', 'res.headers["set-cookie"]', '*.password'] });
+  const log = pino({
+    level: options.logLevel ?? 'warn',
+    redact: ['req.headers.cookie', 'req.headers.authorization', 'res.headers["set-cookie"]', '*.password'],
+  });
   const db = await openDatabase(join(options.data, 'anthemion.sqlite'));
   const compiler = new Compiler();
   const reach = new Reach(db, loadKey(options.data, 'secrets'));
   const changes = new Changes(db, compiler);
   const runner = new RolloutRunner(db, compiler, reach, changes, log);
   const bench = options.bench ? new BenchDoor(options.bench.url, options.bench.token) : null;
-  const context: ServerContext = { db, log, compiler, reach, runner, bench, demo: options.demo ?? false, now: () => new Date() };
+  const context: ServerContext = {
+    db,
+    log,
+    compiler,
+    reach,
+    runner,
+    bench,
+    demo: options.demo ?? false,
+    now: () => new Date(),
+  };
   if (options.demo && options.bench) await seedDemo(context, changes, options.bench.folder);
   const app = buildApp(context, changes, options, log);
   await runner.resumeAll();
@@ -87,18 +99,36 @@ function buildApp(context: ServerContext, changes: Changes, options: ServerOptio
   app.use(
     helmet({
       contentSecurityPolicy: {
-        directives: { defaultSrc: ["'self'"], styleSrc: ["'self'", "'unsafe-inline'"], imgSrc: ["'self'", 'data:'], fontSrc: ["'self'"], workerSrc: ["'self'", 'blob:'], upgradeInsecureRequests: null },
+        directives: {
+          defaultSrc: ["'self'"],
+          styleSrc: ["'self'", "'unsafe-inline'"],
+          imgSrc: ["'self'", 'data:'],
+          fontSrc: ["'self'"],
+          workerSrc: ["'self'", 'blob:'],
+          upgradeInsecureRequests: null,
+        },
       },
       strictTransportSecurity: false,
     }),
   );
   app.use(
-    cookieSession({ name: 'anthemion', keys: [loadKey(options.data, 'cookie').toString('base64')], httpOnly: true, sameSite: 'strict', secure: false, maxAge: 12 * 3_600_000 }) as unknown as express.RequestHandler,
+    cookieSession({
+      name: 'anthemion',
+      keys: [loadKey(options.data, 'cookie').toString('base64')],
+      httpOnly: true,
+      sameSite: 'strict',
+      secure: false,
+      maxAge: 12 * 3_600_000,
+    }) as unknown as express.RequestHandler,
   );
   // Other sites cannot send JSON without being asked first; forms are refused.
   app.use('/api', (request, _response, next) => {
     const hasBody = Number(request.get('content-length') ?? 0) > 0;
-    next(hasBody && !request.is('application/json') ? new HttpProblem(400, 'Bodies are JSON: send content-type application/json.') : undefined);
+    next(
+      hasBody && !request.is('application/json')
+        ? new HttpProblem(400, 'Bodies are JSON: send content-type application/json.')
+        : undefined,
+    );
   });
   app.use(express.json({ limit: BODY_LIMIT }));
   const limit = rateLimit({
@@ -125,9 +155,16 @@ function buildApp(context: ServerContext, changes: Changes, options: ServerOptio
   app.use('/api', (_request, _response, next) => next(new HttpProblem(404, 'There is no such route.')));
   if (options.web !== undefined && existsSync(options.web)) {
     app.use(express.static(options.web, { index: false, maxAge: '1y', immutable: true }));
-    app.get('/{*any}', (_request, response) => response.set('cache-control', 'no-cache').sendFile(join(options.web!, 'index.html')));
+    app.get('/{*any}', (_request, response) =>
+      response.set('cache-control', 'no-cache').sendFile(join(options.web!, 'index.html')),
+    );
   }
-  const onError: ErrorRequestHandler = (error: Error & { status?: number; type?: string }, _request, response, next) => {
+  const onError: ErrorRequestHandler = (
+    error: Error & { status?: number; type?: string },
+    _request,
+    response,
+    next,
+  ) => {
     if (response.headersSent) return next(error);
     const known =
       error instanceof HttpProblem

@@ -63,14 +63,12 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
       hosts.flatMap((owner) =>
         owner === host
           ? []
-          : network.views
-              .get(owner)!
-              .config.loopbacks.map((loopback) => ({
-                host,
-                loopback,
-                owner,
-                paths: pathsTo(network, host, owner, loopback.split('/')[0]!),
-              })),
+          : network.views.get(owner)!.config.loopbacks.map((loopback) => ({
+              host,
+              loopback,
+              owner,
+              paths: pathsTo(network, host, owner, loopback.split('/')[0]!),
+            })),
       ),
     ),
     l2Vnis: [...network.carriers]

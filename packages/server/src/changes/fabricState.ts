@@ -1,4 +1,16 @@
-import { applyEdits, demandsOf, drawValues, emptyIntent, layOut, type Drawn, type Edit, type FabricIntent, type LedgerEntry, type Pool, type Values } from '@anthemion/core';
+import {
+  applyEdits,
+  demandsOf,
+  drawValues,
+  emptyIntent,
+  layOut,
+  type Drawn,
+  type Edit,
+  type FabricIntent,
+  type LedgerEntry,
+  type Pool,
+  type Values,
+} from '@anthemion/core';
 import { notThere } from '../http/problem.ts';
 import type { Db } from '../store/database.ts';
 
@@ -8,12 +20,24 @@ export async function allPools(db: Db): Promise<Pool[]> {
 
 export async function allLedger(db: Db): Promise<LedgerEntry[]> {
   const rows = await db.selectFrom('ledger').selectAll().orderBy('id').execute();
-  return rows.map((r) => ({ kind: r.kind, pool: r.pool, value: r.value, fabric: r.fabric, key: r.key, change: r.change_id }));
+  return rows.map((r) => ({
+    kind: r.kind,
+    pool: r.pool,
+    value: r.value,
+    fabric: r.fabric,
+    key: r.key,
+    change: r.change_id,
+  }));
 }
 
 /** Newest revision of a fabric; 0 with an empty intent before anything went live. */
 export async function liveIntent(db: Db, fabric: string): Promise<{ intent: FabricIntent; revision: number }> {
-  const row = await db.selectFrom('revisions').select(['number', 'intent']).where('fabric', '=', fabric).orderBy('number', 'desc').executeTakeFirst();
+  const row = await db
+    .selectFrom('revisions')
+    .select(['number', 'intent'])
+    .where('fabric', '=', fabric)
+    .orderBy('number', 'desc')
+    .executeTakeFirst();
   if (row) return { intent: JSON.parse(row.intent) as FabricIntent, revision: row.number };
   return { intent: await emptyOf(db, fabric), revision: 0 };
 }
@@ -27,18 +51,33 @@ async function emptyOf(db: Db, fabric: string): Promise<FabricIntent> {
 /** Intent of a fabric at a revision. */
 export async function intentAt(db: Db, fabric: string, revision: number): Promise<FabricIntent> {
   if (revision === 0) return emptyOf(db, fabric);
-  const row = await db.selectFrom('revisions').select('intent').where('fabric', '=', fabric).where('number', '=', revision).executeTakeFirst();
+  const row = await db
+    .selectFrom('revisions')
+    .select('intent')
+    .where('fabric', '=', fabric)
+    .where('number', '=', revision)
+    .executeTakeFirst();
   if (!row) throw notThere(`revision ${revision} of ${fabric}`);
   return JSON.parse(row.intent) as FabricIntent;
 }
 
 export async function editsOf(db: Db, change: string): Promise<Edit[]> {
-  const rows = await db.selectFrom('edits').select('json').where('change_id', '=', change).orderBy('position').execute();
+  const rows = await db
+    .selectFrom('edits')
+    .select('json')
+    .where('change_id', '=', change)
+    .orderBy('position')
+    .execute();
   return rows.map((r) => JSON.parse(r.json) as Edit);
 }
 
 /** Draws for an intent in the name of a change (or of what is live, where change is null). */
-export function drawFor(intent: FabricIntent, pools: readonly Pool[], ledger: readonly LedgerEntry[], change: string | null): Drawn {
+export function drawFor(
+  intent: FabricIntent,
+  pools: readonly Pool[],
+  ledger: readonly LedgerEntry[],
+  change: string | null,
+): Drawn {
   return drawValues(demandsOf(intent, layOut(intent)), pools, ledger, { fabric: intent.name, change });
 }
 
@@ -64,7 +103,10 @@ export async function changeState(db: Db, changeId: string): Promise<FullState> 
   const base = await intentAt(db, row.fabric, row.base_revision);
   const edits = await editsOf(db, changeId);
   const inConflict = new Set((JSON.parse(row.conflicts) as { edit: number }[]).map((c) => c.edit));
-  const { intent } = applyEdits(base, edits.filter((_, i) => !inConflict.has(i)));
+  const { intent } = applyEdits(
+    base,
+    edits.filter((_, i) => !inConflict.has(i)),
+  );
   const { values } = drawFor(intent, await allPools(db), await allLedger(db), changeId);
   return { intent, values, revision: row.base_revision, change: changeId, edits };
 }

@@ -46,7 +46,12 @@ export function changeHandlers({ db }: ServerContext, changes: Changes): Handler
       return changes.answer(params['id']!);
     },
     'POST /api/changes/:id/approve': async ({ params, body, user }) => {
-      await changes.approve(params['id']!, user.name, (body as { note: string }).note, (await readSettings(db)).secondPerson);
+      await changes.approve(
+        params['id']!,
+        user.name,
+        (body as { note: string }).note,
+        (await readSettings(db)).secondPerson,
+      );
       return changes.answer(params['id']!);
     },
     'POST /api/changes/:id/withdraw': async ({ params }) => {

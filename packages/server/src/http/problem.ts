@@ -11,7 +11,13 @@ export class HttpProblem extends Error {
     this.findings = findings;
   }
   get body(): Problem {
-    return { type: 'about:blank', title: TITLES[this.status] ?? 'Problem', status: this.status, detail: this.message, findings: this.findings };
+    return {
+      type: 'about:blank',
+      title: TITLES[this.status] ?? 'Problem',
+      status: this.status,
+      detail: this.message,
+      findings: this.findings,
+    };
   }
 }
 
@@ -31,5 +37,9 @@ const TITLES: Readonly<Record<number, string>> = {
 
 /** 422 with the findings; the first one is the detail. */
 export const refused = (findings: readonly Finding[]): HttpProblem =>
-  new HttpProblem(422, findings.map((f) => (f.cure ? `${f.message} ${f.cure}` : f.message))[0] ?? 'The input was refused.', findings);
+  new HttpProblem(
+    422,
+    findings.map((f) => (f.cure ? `${f.message} ${f.cure}` : f.message))[0] ?? 'The input was refused.',
+    findings,
+  );
 export const notThere = (what: string): HttpProblem => new HttpProblem(404, `There is no ${what}.`);

@@ -14,7 +14,8 @@ export function rolloutHandlers({ db, runner, bench }: ServerContext): Handlers 
   };
   return {
     'GET /api/rollouts': () => runner.all(),
-    'POST /api/rollouts': async ({ body, user }) => runner.answer(await runner.begin(body as RolloutRequest, user.name)),
+    'POST /api/rollouts': async ({ body, user }) =>
+      runner.answer(await runner.begin(body as RolloutRequest, user.name)),
     'GET /api/rollouts/:id': ({ params }) => runner.answer(params['id']!),
     'GET /api/rollouts/:id/log': ({ params, query }) => runner.logOf(params['id']!, query['host']),
     'GET /api/rollouts/:id/events': async ({ params, request, response }) => {
@@ -52,7 +53,8 @@ export function rolloutHandlers({ db, runner, bench }: ServerContext): Handlers 
       await runner.retry(params['id']!);
       return runner.answer(params['id']!);
     },
-    'POST /api/rollouts/:id/undo': async ({ params, user }) => runner.answer(await runner.undo(params['id']!, user.name)),
+    'POST /api/rollouts/:id/undo': async ({ params, user }) =>
+      runner.answer(await runner.undo(params['id']!, user.name)),
 
     'GET /api/bench': async () => (bench ? bench.fleet() : { switches: [], cables: [] }),
     'POST /api/bench/cables': async ({ body }) => {
@@ -60,7 +62,9 @@ export function rolloutHandlers({ db, runner, bench }: ServerContext): Handlers 
       const { intent } = change === null ? await liveState(db, fabric) : await changeState(db, change);
       const cables = layOut(intent).links.flatMap((l) => {
         const [a, b] = [intent.seating[l.leaf], intent.seating[l.spine]];
-        return a !== undefined && b !== undefined ? [{ a: { serial: a, port: l.leafPort }, b: { serial: b, port: l.spinePort } }] : [];
+        return a !== undefined && b !== undefined
+          ? [{ a: { serial: a, port: l.leafPort }, b: { serial: b, port: l.spinePort } }]
+          : [];
       });
       await door().ask('PUT', '/cables', { cables });
       return { cabled: cables.length };

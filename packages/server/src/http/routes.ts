@@ -17,13 +17,18 @@ export type Handler = (call: Call) => Promise<unknown>;
 export type Handlers = Partial<Record<RouteName, Handler>>;
 
 const NOBODY: User = { name: '', fullName: '', roles: [], admin: false };
-const may = (user: User, access: string): boolean => access === 'signed in' || (access === 'admin' ? user.admin : user.roles.includes(access as Role));
+const may = (user: User, access: string): boolean =>
+  access === 'signed in' || (access === 'admin' ? user.admin : user.roles.includes(access as Role));
 
 /**
  * Serves the handlers under the routes of the contract. Session and role are checked and the body is validated here, by
  * the contract's table, so that no handler can forget it.
  */
-export function serveRoutes(router: Router, handlers: Handlers, userOf: (request: Request) => Promise<User | null>): void {
+export function serveRoutes(
+  router: Router,
+  handlers: Handlers,
+  userOf: (request: Request) => Promise<User | null>,
+): void {
   for (const [name, handler] of Object.entries(handlers) as [RouteName, Handler][]) {
     const [method, path] = name.split(' ') as [string, string];
     const route: { access: string; body?: Parameters<typeof validateBody>[0] } = ROUTES[name];
@@ -31,7 +36,11 @@ export function serveRoutes(router: Router, handlers: Handlers, userOf: (request
       const user = await userOf(request);
       if (route.access !== 'anyone') {
         if (!user) throw new HttpProblem(401, 'Sign in first.');
-        if (!may(user, route.access)) throw new HttpProblem(403, `This takes the role ${route.access}; ${user.name} has ${user.roles.join(', ') || 'none'}.`);
+        if (!may(user, route.access))
+          throw new HttpProblem(
+            403,
+            `This takes the role ${route.access}; ${user.name} has ${user.roles.join(', ') || 'none'}.`,
+          );
       }
       let body: unknown = request.body;
       if (route.body) {
@@ -39,7 +48,9 @@ export function serveRoutes(router: Router, handlers: Handlers, userOf: (request
         if ('findings' in checked) throw refused(checked.findings);
         body = checked.value;
       }
-      const query = Object.fromEntries(Object.entries(request.query).flatMap(([k, v]) => (typeof v === 'string' ? [[k, v]] : [])));
+      const query = Object.fromEntries(
+        Object.entries(request.query).flatMap(([k, v]) => (typeof v === 'string' ? [[k, v]] : [])),
+      );
       const params = request.params as Record<string, string>;
       const answer = await handler({ params, query, body, user: user ?? NOBODY, request, response });
       if (!response.headersSent && !response.writableEnded) response.json(answer ?? { done: true });

@@ -31,12 +31,28 @@ export async function makeAccount(db: Db, account: AccountRequest, admin: boolea
   const { salt, hash } = await hashPassword(account.password);
   await db
     .insertInto('users')
-    .values({ name: account.name, full_name: account.fullName, roles: JSON.stringify(account.roles), admin: admin ? 1 : 0, salt, hash, created_at: new Date().toISOString() })
+    .values({
+      name: account.name,
+      full_name: account.fullName,
+      roles: JSON.stringify(account.roles),
+      admin: admin ? 1 : 0,
+      salt,
+      hash,
+      created_at: new Date().toISOString(),
+    })
     .execute();
 }
 
 export function sessionHandlers({ db, demo, now }: ServerContext): Handlers {
-  const count = async (): Promise<number> => Number((await db.selectFrom('users').select((e) => e.fn.countAll().as('n')).executeTakeFirstOrThrow()).n);
+  const count = async (): Promise<number> =>
+    Number(
+      (
+        await db
+          .selectFrom('users')
+          .select((e) => e.fn.countAll().as('n'))
+          .executeTakeFirstOrThrow()
+      ).n,
+    );
   const signIn = (request: Request, name: string): void => {
     request.session = { name, at: now().getTime() };
   };
@@ -69,7 +85,9 @@ export function sessionHandlers({ db, demo, now }: ServerContext): Handlers {
     'POST /api/users': async ({ body }) => {
       const account = body as AccountRequest;
       if (await db.selectFrom('users').select('name').where('name', '=', account.name).executeTakeFirst())
-        throw refused([problem('account-new', '/name', `There is already an account ${account.name}.`, 'Choose another name.')]);
+        throw refused([
+          problem('account-new', '/name', `There is already an account ${account.name}.`, 'Choose another name.'),
+        ]);
       await makeAccount(db, account, false);
     },
   };

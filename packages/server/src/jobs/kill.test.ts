@@ -22,7 +22,14 @@ const main = fileURLToPath(new URL('../main.ts', import.meta.url));
 /** Starts the server as a process of its own on the world's data; answers with its address. */
 function startChild(): Promise<string> {
   const started = spawn(process.execPath, ['--import', 'tsx', main], {
-    env: { ...process.env, ANTHEMION_DATA: join(world.folder, 'data'), ANTHEMION_PORT: '0', ANTHEMION_BENCH: join(world.folder, 'bench'), ANTHEMION_DEMO: '1', ANTHEMION_LOG: 'silent' },
+    env: {
+      ...process.env,
+      ANTHEMION_DATA: join(world.folder, 'data'),
+      ANTHEMION_PORT: '0',
+      ANTHEMION_BENCH: join(world.folder, 'bench'),
+      ANTHEMION_DEMO: '1',
+      ANTHEMION_LOG: 'silent',
+    },
   });
   child = started;
   return new Promise((done, fail) => {
@@ -45,15 +52,25 @@ const killed = async (): Promise<void> => {
 test('killed in the middle, again and again, a rollout goes on: nothing is applied twice, every switch is as before or as meant', async () => {
   const ines = await world.as('ines');
   const bo = await world.as('bo');
-  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', { fabric: 'skerry', title: 'A stormy night', reason: '', ticket: '' });
-  await ines.edit(id, { kind: 'addNetwork', network: { name: 'night-log', vrf: 'tides', vlan: 970, subnetLength: 24, racks: [1, 2, 3, 4, 7, 8] } });
+  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'skerry',
+    title: 'A stormy night',
+    reason: '',
+    ticket: '',
+  });
+  await ines.edit(id, {
+    kind: 'addNetwork',
+    network: { name: 'night-log', vrf: 'tides', vlan: 970, subnetLength: 24, racks: [1, 2, 3, 4, 7, 8] },
+  });
   await bo.ask('POST', `/api/changes/${id}/approve`, { note: '' });
   const seating = skerryIntent().seating;
-  const frr = (seat: string): string => readFileSync(join(world.folder, 'bench/switches', seating[seat]!, 'run/running/frr.conf'), 'utf8');
+  const frr = (seat: string): string =>
+    readFileSync(join(world.folder, 'bench/switches', seating[seat]!, 'run/running/frr.conf'), 'utf8');
   const seats = ['leaf-1', 'leaf-2', 'leaf-3', 'leaf-4', 'leaf-7a', 'leaf-7b', 'leaf-8a', 'leaf-8b'];
   const before = new Map(seats.map((s) => [s, frr(s)]));
   const meant = new Map<string, string>();
-  for (const s of seats) meant.set(s, (await ines.ask<TextAnswer>('GET', `/api/fabrics/skerry/text/${s}?change=${id}`)).meant!['frr.conf']!);
+  for (const s of seats)
+    meant.set(s, (await ines.ask<TextAnswer>('GET', `/api/fabrics/skerry/text/${s}?change=${id}`)).meant!['frr.conf']!);
   await world.server.close();
 
   let url = await startChild();
@@ -63,7 +80,8 @@ test('killed in the middle, again and again, a rollout goes on: nothing is appli
   const moments: ((r: RolloutAnswer) => boolean)[] = [
     (r) => r.switches.some((s) => s.step !== null && s.stepsDone >= 1),
     (r) => r.switches.some((s) => s.step === 'apply' || s.step === 'settle'),
-    (r) => r.switches.filter((s) => s.outcome === 'as meant').length >= 1 && r.switches.some((s) => s.step === 'settle'),
+    (r) =>
+      r.switches.filter((s) => s.outcome === 'as meant').length >= 1 && r.switches.some((s) => s.step === 'settle'),
     (r) => r.switches.filter((s) => s.outcome === 'as meant').length >= 4,
   ];
   let kills = 0;
@@ -80,10 +98,13 @@ test('killed in the middle, again and again, a rollout goes on: nothing is appli
   }
   expect(kills).toBeGreaterThanOrEqual(3);
   const rest = await restOf(caller, begun.id, 90_000);
-  expect(rest.switches.map((s) => [s.host, s.outcome, s.message])).toEqual(rest.switches.map((s) => [s.host, 'as meant', 'as meant']));
+  expect(rest.switches.map((s) => [s.host, s.outcome, s.message])).toEqual(
+    rest.switches.map((s) => [s.host, 'as meant', 'as meant']),
+  );
   expect(rest.state).toBe('done');
   for (const s of seats) expect(frr(s)).toBe(meant.get(s));
   const bench = await caller.ask<BenchAnswer>('GET', '/api/bench');
-  for (const s of seats) expect(bench.switches.find((b) => b.serial === seating[s])!.applied).toEqual([`${begun.id}-1`]);
+  for (const s of seats)
+    expect(bench.switches.find((b) => b.serial === seating[s])!.applied).toEqual([`${begun.id}-1`]);
   expect((await caller.ask<FabricStateAnswer>('GET', '/api/fabrics/skerry')).revision).toBe(2);
 }, 180_000);

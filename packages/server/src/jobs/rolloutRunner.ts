@@ -1,5 +1,22 @@
-import type { LogLine, Outcome, RolloutAnswer, RolloutRequest, RolloutState, RolloutSwitchAnswer, Step } from '@anthemion/contract';
-import { layOut, linux, lineCounts, planWaves, type Cable, type ConfigFiles, type RolloutTarget, type RolloutWave } from '@anthemion/core';
+import type {
+  LogLine,
+  Outcome,
+  RolloutAnswer,
+  RolloutRequest,
+  RolloutState,
+  RolloutSwitchAnswer,
+  Step,
+} from '@anthemion/contract';
+import {
+  layOut,
+  linux,
+  lineCounts,
+  planWaves,
+  type Cable,
+  type ConfigFiles,
+  type RolloutTarget,
+  type RolloutWave,
+} from '@anthemion/core';
 import { nanoid } from 'nanoid';
 import { EventEmitter } from 'node:events';
 import PQueue from 'p-queue';
@@ -21,7 +38,19 @@ const LEAVES_PER_WAVE = 64;
 const FAILED = new Set<string>(['refused, untouched', 'went back', 'unknown']);
 
 /** The smallest text a switch that leaves a fabric keeps. */
-const blank = (host: string): ConfigFiles => linux.render({ hostname: host, loopbacks: [], ports: [], lags: [], vxlans: [], vrfs: [], svis: [], bfdProfiles: [], prefixLists: [], routeMaps: [] }).files;
+const blank = (host: string): ConfigFiles =>
+  linux.render({
+    hostname: host,
+    loopbacks: [],
+    ports: [],
+    lags: [],
+    vxlans: [],
+    vrfs: [],
+    svis: [],
+    bfdProfiles: [],
+    prefixLists: [],
+    routeMaps: [],
+  }).files;
 const textLines = (before: ConfigFiles | null, after: ConfigFiles): { added: number; removed: number } => {
   const join = (f: ConfigFiles | null): string => (f ? Object.values(f).join('') : '');
   return lineCounts(join(before), join(after));
@@ -73,14 +102,23 @@ export class RolloutRunner {
   }
 
   private async texts(state: FullState): Promise<SeatText[]> {
-    return this.compiler.texts({ state: { intent: state.intent, values: [...state.values] }, pools: await allPools(this.db) });
+    return this.compiler.texts({
+      state: { intent: state.intent, values: [...state.values] },
+      pools: await allPools(this.db),
+    });
   }
 
   /** Plans a rollout of an approved change and starts it. */
   async begin(request: RolloutRequest, author: string): Promise<string> {
     const change = await this.changes.row(request.change);
-    if (change.state !== 'Approved') throw new HttpProblem(409, `Only an approved change can be rolled out; this one is ${change.state}.`);
-    const busy = await this.db.selectFrom('rollouts').select('id').where('fabric', '=', change.fabric).where('state', 'in', ['running', 'paused']).executeTakeFirst();
+    if (change.state !== 'Approved')
+      throw new HttpProblem(409, `Only an approved change can be rolled out; this one is ${change.state}.`);
+    const busy = await this.db
+      .selectFrom('rollouts')
+      .select('id')
+      .where('fabric', '=', change.fabric)
+      .where('state', 'in', ['running', 'paused'])
+      .executeTakeFirst();
     if (busy) throw new HttpProblem(409, `Rollout ${busy.id} of ${change.fabric} is still under way; one at a time.`);
     const after = await changeState(this.db, request.change);
     const before = await liveState(this.db, change.fabric);
@@ -88,7 +126,9 @@ export class RolloutRunner {
     const old = new Map(beforeTexts.map((t) => [t.seat.id, t]));
     const rows: (Task & { target: RolloutTarget })[] = [];
     const empty: string[] = [];
-    const load = (seat: SeatText['seat']): number => after.intent.ports.filter((p) => p.rack === seat.rack && (p.side === 'both' || p.side === (seat.side ?? 'a'))).length;
+    const load = (seat: SeatText['seat']): number =>
+      after.intent.ports.filter((p) => p.rack === seat.rack && (p.side === 'both' || p.side === (seat.side ?? 'a')))
+        .length;
     for (const { seat, files } of afterTexts) {
       const was = old.get(seat.id);
       old.delete(seat.id);
@@ -99,18 +139,48 @@ export class RolloutRunner {
         empty.push(seat.id);
         continue;
       }
-      rows.push({ target: { ...seat, seat: seat.id, dialect: 'linux', fate: was && !reseated ? 'changed' : 'new', load: load(seat) }, serial, files, expected: was && !reseated ? was.files : null });
+      rows.push({
+        target: {
+          ...seat,
+          seat: seat.id,
+          dialect: 'linux',
+          fate: was && !reseated ? 'changed' : 'new',
+          load: load(seat),
+        },
+        serial,
+        files,
+        expected: was && !reseated ? was.files : null,
+      });
     }
     for (const { seat, files } of old.values()) {
       const serial = before.intent.seating[seat.id];
-      if (serial !== undefined) rows.push({ target: { ...seat, seat: seat.id, dialect: 'linux', fate: 'gone', load: 0 }, serial, files: blank(seat.host), expected: files });
+      if (serial !== undefined)
+        rows.push({
+          target: { ...seat, seat: seat.id, dialect: 'linux', fate: 'gone', load: 0 },
+          serial,
+          files: blank(seat.host),
+          expected: files,
+        });
     }
     if (empty.length > 0)
-      throw new HttpProblem(422, `${empty.length} ${empty.length === 1 ? 'seat has' : 'seats have'} no switch: ${empty.slice(0, 5).join(', ')}. Seat a switch in each under Seats.`, [
-        { rule: 'seats-filled', severity: 'error', path: '/change', message: `Seats without a switch: ${empty.join(', ')}.`, cure: 'Seat a switch in each.' },
-      ]);
+      throw new HttpProblem(
+        422,
+        `${empty.length} ${empty.length === 1 ? 'seat has' : 'seats have'} no switch: ${empty.slice(0, 5).join(', ')}. Seat a switch in each under Seats.`,
+        [
+          {
+            rule: 'seats-filled',
+            severity: 'error',
+            path: '/change',
+            message: `Seats without a switch: ${empty.join(', ')}.`,
+            cure: 'Seat a switch in each.',
+          },
+        ],
+      );
     const spines = afterTexts.filter((t) => t.seat.role === 'spine').length;
-    const waves = planWaves(rows.map((r) => r.target), { spineShare: SPINE_SHARE, spines, leavesPerWave: LEAVES_PER_WAVE });
+    const waves = planWaves(
+      rows.map((r) => r.target),
+      { spineShare: SPINE_SHARE, spines, leavesPerWave: LEAVES_PER_WAVE },
+    );
     return this.write(change, 'send', waves, rows, request, author);
   }
 
@@ -124,22 +194,67 @@ export class RolloutRunner {
   ): Promise<string> {
     const id = nanoid(8).replaceAll('-', 'x').replaceAll('_', 'y');
     const kept: (Task & { targetHash: string; expectedHash: string | null })[] = [];
-    for (const r of rows) kept.push({ ...r, targetHash: await keepText(this.db, r.files), expectedHash: r.expected ? await keepText(this.db, r.expected) : null });
+    for (const r of rows)
+      kept.push({
+        ...r,
+        targetHash: await keepText(this.db, r.files),
+        expectedHash: r.expected ? await keepText(this.db, r.expected) : null,
+      });
     await this.db.transaction().execute(async (tx) => {
       await tx
         .insertInto('rollouts')
-        .values({ id, change_id: change.id, fabric: change.fabric, kind, state: 'running', reason: '', author, stop_line: options.stopLine, undo_seconds: options.undoSeconds, waves: JSON.stringify(waves), started_at: new Date().toISOString(), ended_at: null })
+        .values({
+          id,
+          change_id: change.id,
+          fabric: change.fabric,
+          kind,
+          state: 'running',
+          reason: '',
+          author,
+          stop_line: options.stopLine,
+          undo_seconds: options.undoSeconds,
+          waves: JSON.stringify(waves),
+          started_at: new Date().toISOString(),
+          ended_at: null,
+        })
         .execute();
       for (const r of kept) {
         const { added, removed } = textLines(r.expected, r.files);
         await tx
           .insertInto('rollout_switches')
-          .values({ rollout_id: id, host: r.target.host, seat: r.target.seat, serial: r.serial, wave: waves.findIndex((w) => w.hosts.includes(r.target.host)), steps_done: 0, step: null, outcome: 'waits', message: '', apply_id: `${id}-1`, attempt: 1, target: r.targetHash, before: null, expected: r.expectedHash, added, removed, started_at: null, ended_at: null })
+          .values({
+            rollout_id: id,
+            host: r.target.host,
+            seat: r.target.seat,
+            serial: r.serial,
+            wave: waves.findIndex((w) => w.hosts.includes(r.target.host)),
+            steps_done: 0,
+            step: null,
+            outcome: 'waits',
+            message: '',
+            apply_id: `${id}-1`,
+            attempt: 1,
+            target: r.targetHash,
+            before: null,
+            expected: r.expectedHash,
+            added,
+            removed,
+            started_at: null,
+            ended_at: null,
+          })
           .execute();
       }
-      await tx.updateTable('changes').set({ state: 'Rolling out', updated_at: new Date().toISOString() }).where('id', '=', change.id).execute();
+      await tx
+        .updateTable('changes')
+        .set({ state: 'Rolling out', updated_at: new Date().toISOString() })
+        .where('id', '=', change.id)
+        .execute();
     });
-    await this.say(id, '', `${kind === 'send' ? 'rollout' : 'undo'} of ${rows.length} switches in ${waves.length} waves, begun by ${author}`);
+    await this.say(
+      id,
+      '',
+      `${kind === 'send' ? 'rollout' : 'undo'} of ${rows.length} switches in ${waves.length} waves, begun by ${author}`,
+    );
     this.start(id);
     return id;
   }
@@ -149,24 +264,42 @@ export class RolloutRunner {
     const work = this.run(id)
       .catch(async (error: unknown) => {
         this.log.error({ err: error, rollout: id }, 'rollout stopped by a fault');
-        await this.end(id, 'stopped', `a fault of the server: ${error instanceof Error ? error.message : String(error)}`).catch(() => undefined);
+        await this.end(
+          id,
+          'stopped',
+          `a fault of the server: ${error instanceof Error ? error.message : String(error)}`,
+        ).catch(() => undefined);
       })
       .finally(() => this.active.delete(id));
     this.active.set(id, work);
   }
 
   private async state(id: string): Promise<RolloutState> {
-    return (await this.db.selectFrom('rollouts').select('state').where('id', '=', id).executeTakeFirstOrThrow()).state as RolloutState;
+    return (await this.db.selectFrom('rollouts').select('state').where('id', '=', id).executeTakeFirstOrThrow())
+      .state as RolloutState;
   }
   private rows(id: string): Promise<SwitchRow[]> {
-    return this.db.selectFrom('rollout_switches').selectAll().where('rollout_id', '=', id).orderBy('wave').orderBy('host').execute();
+    return this.db
+      .selectFrom('rollout_switches')
+      .selectAll()
+      .where('rollout_id', '=', id)
+      .orderBy('wave')
+      .orderBy('host')
+      .execute();
   }
   private async end(id: string, state: RolloutState, reason: string): Promise<void> {
-    await this.db.updateTable('rollouts').set({ state, reason, ended_at: state === 'paused' ? null : new Date().toISOString() }).where('id', '=', id).execute();
+    await this.db
+      .updateTable('rollouts')
+      .set({ state, reason, ended_at: state === 'paused' ? null : new Date().toISOString() })
+      .where('id', '=', id)
+      .execute();
     await this.say(id, '', reason || state);
   }
   private async say(id: string, host: string, text: string): Promise<void> {
-    await this.db.insertInto('rollout_log').values({ rollout_id: id, host, at: new Date().toISOString(), text }).execute();
+    await this.db
+      .insertInto('rollout_log')
+      .values({ rollout_id: id, host, at: new Date().toISOString(), text })
+      .execute();
     this.events.emit(id);
   }
 
@@ -174,7 +307,9 @@ export class RolloutRunner {
     const job = await this.db.selectFrom('rollouts').selectAll().where('id', '=', id).executeTakeFirstOrThrow();
     const waves = JSON.parse(job.waves) as RolloutWave[];
     for (const [i, wave] of waves.entries()) {
-      const todo = (await this.rows(id)).filter((r) => r.wave === i && (r.outcome === 'waits' || r.outcome === 'under way'));
+      const todo = (await this.rows(id)).filter(
+        (r) => r.wave === i && (r.outcome === 'waits' || r.outcome === 'under way'),
+      );
       if (todo.length === 0) continue;
       await this.say(id, '', `${wave.name} begins: ${todo.map((r) => r.host).join(', ')}`);
       const expectations = await this.expectations(id, job.change_id, i);
@@ -183,12 +318,19 @@ export class RolloutRunner {
       for (const row of todo)
         void queue.add(async () => {
           // Switches under way at a restart are always finished; new ones only start while nobody says stop.
-          if (this.stopping || (row.outcome === 'waits' && (failures >= job.stop_line || (await this.state(id)) !== 'running'))) return;
+          if (
+            this.stopping ||
+            (row.outcome === 'waits' && (failures >= job.stop_line || (await this.state(id)) !== 'running'))
+          )
+            return;
           const outcome = await runSwitch(row, {
             db: this.db,
             reach: this.reach,
             undoSeconds: job.undo_seconds,
-            expectation: { before: expectations.before.get(row.host) ?? [], after: expectations.after.get(row.host) ?? [] },
+            expectation: {
+              before: expectations.before.get(row.host) ?? [],
+              after: expectations.after.get(row.host) ?? [],
+            },
             log: (text) => this.say(id, row.host, text),
             changed: () => this.events.emit(id),
           });
@@ -197,12 +339,22 @@ export class RolloutRunner {
       await queue.onIdle();
       if (this.stopping) return;
       const failed = (await this.rows(id)).filter((r) => r.wave === i && FAILED.has(r.outcome));
-      if (failed.length >= job.stop_line) return this.end(id, 'stopped', `stop line reached in ${wave.name}: ${failed.length} of ${wave.hosts.length} failed (${failed.map((r) => r.host).join(', ')})`);
+      if (failed.length >= job.stop_line)
+        return this.end(
+          id,
+          'stopped',
+          `stop line reached in ${wave.name}: ${failed.length} of ${wave.hosts.length} failed (${failed.map((r) => r.host).join(', ')})`,
+        );
       if ((await this.state(id)) !== 'running') return;
     }
     const rows = await this.rows(id);
     const failed = rows.filter((r) => FAILED.has(r.outcome));
-    if (failed.length > 0) return this.end(id, 'stopped', `${failed.length} of ${rows.length} switches were not changed: ${failed.map((r) => r.host).join(', ')}`);
+    if (failed.length > 0)
+      return this.end(
+        id,
+        'stopped',
+        `${failed.length} of ${rows.length} switches were not changed: ${failed.map((r) => r.host).join(', ')}`,
+      );
     if (job.kind === 'send') {
       await this.changes.goLive(job.change_id);
       await this.end(id, 'done', '');
@@ -216,20 +368,30 @@ export class RolloutRunner {
   private async expectations(id: string, changeId: string, wave: number) {
     const state = await changeState(this.db, changeId);
     const layout = layOut(state.intent);
-    const cables: Cable[] = layout.links.map((l) => ({ a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort }, b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort } }));
+    const cables: Cable[] = layout.links.map((l) => ({
+      a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },
+      b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort },
+    }));
     const rows = new Map((await this.rows(id)).map((r) => [r.host, r]));
-    const known = new Map((await this.db.selectFrom('switches').select(['serial', 'running']).execute()).map((s) => [s.serial, s.running]));
+    const known = new Map(
+      (await this.db.selectFrom('switches').select(['serial', 'running']).execute()).map((s) => [s.serial, s.running]),
+    );
     const before: [string, ConfigFiles][] = [];
     const after: [string, ConfigFiles][] = [];
     for (const seat of layout.seats) {
       const row = rows.get(seat.host);
       const serial = row?.serial ?? state.intent.seating[seat.id];
-      const running = (await textOf(this.db, (serial === undefined ? null : known.get(serial)) ?? row?.expected ?? null)) ?? blank(seat.host);
+      const running =
+        (await textOf(this.db, (serial === undefined ? null : known.get(serial)) ?? row?.expected ?? null)) ??
+        blank(seat.host);
       before.push([seat.host, running]);
       const sent = row && row.wave <= wave && !FAILED.has(row.outcome);
       after.push([seat.host, sent ? (await textOf(this.db, row.target))! : running]);
     }
-    return { before: await this.compiler.expect({ texts: before, cables }), after: await this.compiler.expect({ texts: after, cables }) };
+    return {
+      before: await this.compiler.expect({ texts: before, cables }),
+      after: await this.compiler.expect({ texts: after, cables }),
+    };
   }
 
   private async job(id: string) {
@@ -246,7 +408,8 @@ export class RolloutRunner {
   async resume(id: string): Promise<void> {
     const job = await this.job(id);
     if (job.state !== 'paused' && job.state !== 'stopped') throw new HttpProblem(409, `The rollout is ${job.state}.`);
-    if (job.state === 'stopped' && (await this.rows(id)).every((r) => r.outcome !== 'waits')) throw new HttpProblem(409, 'Nothing waits; retry the failed instead.');
+    if (job.state === 'stopped' && (await this.rows(id)).every((r) => r.outcome !== 'waits'))
+      throw new HttpProblem(409, 'Nothing waits; retry the failed instead.');
     await this.go(id, 'going on');
   }
 
@@ -259,7 +422,16 @@ export class RolloutRunner {
     for (const r of failed)
       await this.db
         .updateTable('rollout_switches')
-        .set({ outcome: 'waits', message: '', steps_done: 0, step: null, attempt: r.attempt + 1, apply_id: `${id}-${r.attempt + 1}`, started_at: null, ended_at: null })
+        .set({
+          outcome: 'waits',
+          message: '',
+          steps_done: 0,
+          step: null,
+          attempt: r.attempt + 1,
+          apply_id: `${id}-${r.attempt + 1}`,
+          started_at: null,
+          ended_at: null,
+        })
         .where('rollout_id', '=', id)
         .where('host', '=', r.host)
         .execute();
@@ -268,7 +440,11 @@ export class RolloutRunner {
 
   private async go(id: string, text: string): Promise<void> {
     await this.active.get(id);
-    await this.db.updateTable('rollouts').set({ state: 'running', reason: '', ended_at: null }).where('id', '=', id).execute();
+    await this.db
+      .updateTable('rollouts')
+      .set({ state: 'running', reason: '', ended_at: null })
+      .where('id', '=', id)
+      .execute();
     await this.say(id, '', text);
     this.start(id);
   }
@@ -276,22 +452,43 @@ export class RolloutRunner {
   /** Returns every switch this rollout changed to its back-up, in reverse order, as a rollout of its own. */
   async undo(id: string, author: string): Promise<string> {
     const job = await this.job(id);
-    if (job.kind !== 'send' || (job.state !== 'stopped' && job.state !== 'paused')) throw new HttpProblem(409, job.state === 'done' ? 'It has gone live: return to the revision before under History.' : `Pause the rollout first; it is ${job.state}.`);
+    if (job.kind !== 'send' || (job.state !== 'stopped' && job.state !== 'paused'))
+      throw new HttpProblem(
+        409,
+        job.state === 'done'
+          ? 'It has gone live: return to the revision before under History.'
+          : `Pause the rollout first; it is ${job.state}.`,
+      );
     await this.active.get(id);
-    const touched = (await this.rows(id)).filter((r) => r.before !== null && (r.outcome === 'as meant' || r.outcome === 'unknown') && r.before !== r.target);
+    const touched = (await this.rows(id)).filter(
+      (r) => r.before !== null && (r.outcome === 'as meant' || r.outcome === 'unknown') && r.before !== r.target,
+    );
     await this.end(id, 'undone', `undone by ${author}`);
     if (touched.length === 0) {
       await this.changes.setState(job.change_id, 'Approved');
       return id;
     }
     const rows = [];
-    for (const r of touched) rows.push({ target: { host: r.host, seat: r.seat }, serial: r.serial, files: (await textOf(this.db, r.before))!, expected: r.outcome === 'as meant' ? await textOf(this.db, r.target) : null });
+    for (const r of touched)
+      rows.push({
+        target: { host: r.host, seat: r.seat },
+        serial: r.serial,
+        files: (await textOf(this.db, r.before))!,
+        expected: r.outcome === 'as meant' ? await textOf(this.db, r.target) : null,
+      });
     const waves = (JSON.parse(job.waves) as RolloutWave[])
       .map((w) => ({ ...w, hosts: w.hosts.filter((h) => touched.some((r) => r.host === h)) }))
       .filter((w) => w.hosts.length > 0)
       .reverse()
       .map((w, i) => ({ ...w, name: `Back ${i + 1}` }));
-    return this.write({ id: job.change_id, fabric: job.fabric }, 'undo', waves, rows, { stopLine: job.stop_line, undoSeconds: job.undo_seconds }, author);
+    return this.write(
+      { id: job.change_id, fabric: job.fabric },
+      'undo',
+      waves,
+      rows,
+      { stopLine: job.stop_line, undoSeconds: job.undo_seconds },
+      author,
+    );
   }
 
   async answer(id: string): Promise<RolloutAnswer> {
@@ -316,22 +513,20 @@ export class RolloutRunner {
       endedAt: job.ended_at,
       waves,
       currentWave: open.length > 0 ? Math.min(...open) : waves.length,
-      switches: rows.map(
-        (r): RolloutSwitchAnswer => ({
-          host: r.host,
-          seat: r.seat,
-          serial: r.serial,
-          wave: r.wave,
-          stepsDone: r.steps_done,
-          step: r.step as Step | null,
-          outcome: r.outcome as Outcome,
-          message: r.message,
-          added: r.added,
-          removed: r.removed,
-          startedAt: r.started_at,
-          endedAt: r.ended_at,
-        }),
-      ),
+      switches: rows.map((r): RolloutSwitchAnswer => ({
+        host: r.host,
+        seat: r.seat,
+        serial: r.serial,
+        wave: r.wave,
+        stepsDone: r.steps_done,
+        step: r.step as Step | null,
+        outcome: r.outcome as Outcome,
+        message: r.message,
+        added: r.added,
+        removed: r.removed,
+        startedAt: r.started_at,
+        endedAt: r.ended_at,
+      })),
     };
   }
 

@@ -45,7 +45,10 @@ class Verdict extends Error {
 export function missingPeers(expected: readonly ExpectedPeer[], seen: PeerStates): string[] {
   return expected.flatMap((e) => {
     const s = seen.get(e.peer);
-    const down = [e.ipv4 && s?.ipv4 !== 'Established' ? `IPv4 ${s?.ipv4 ?? 'absent'}` : '', e.evpn && s?.evpn !== 'Established' ? `EVPN ${s?.evpn ?? 'absent'}` : ''].filter(Boolean);
+    const down = [
+      e.ipv4 && s?.ipv4 !== 'Established' ? `IPv4 ${s?.ipv4 ?? 'absent'}` : '',
+      e.evpn && s?.evpn !== 'Established' ? `EVPN ${s?.evpn ?? 'absent'}` : '',
+    ].filter(Boolean);
     return down.length > 0 ? [`${e.peer} (${down.join(', ')})`] : [];
   });
 }
@@ -70,7 +73,12 @@ class SwitchRun {
   }
 
   private async note(set: Partial<SwitchRow>): Promise<void> {
-    await this.c.db.updateTable('rollout_switches').set(set).where('rollout_id', '=', this.row.rollout_id).where('host', '=', this.row.host).execute();
+    await this.c.db
+      .updateTable('rollout_switches')
+      .set(set)
+      .where('rollout_id', '=', this.row.rollout_id)
+      .where('host', '=', this.row.host)
+      .execute();
     this.c.changed();
   }
   private async step(step: Step, message: string): Promise<void> {
@@ -86,7 +94,12 @@ class SwitchRun {
     } catch (error) {
       const verdict = error instanceof Verdict ? error : await this.judgeTrouble(error);
       await this.c.log(`${verdict.outcome}: ${verdict.message}`);
-      await this.note({ outcome: verdict.outcome, message: verdict.message, ended_at: new Date().toISOString(), ...(verdict.outcome === 'as meant' ? { steps_done: STEPS.length, step: null } : {}) });
+      await this.note({
+        outcome: verdict.outcome,
+        message: verdict.message,
+        ended_at: new Date().toISOString(),
+        ...(verdict.outcome === 'as meant' ? { steps_done: STEPS.length, step: null } : {}),
+      });
       return verdict.outcome;
     }
   }
@@ -98,7 +111,8 @@ class SwitchRun {
     await this.step('reach', 'connecting');
     const deadline = await c.reach.on(row.serial, async (d) => {
       const { serial } = await d.identity();
-      if (serial !== row.serial) throw new Verdict('refused, untouched', `the switch at this address is ${serial}, not ${row.serial}`);
+      if (serial !== row.serial)
+        throw new Verdict('refused, untouched', `the switch at this address is ${serial}, not ${row.serial}`);
       const status = await d.status();
       if (status.id === row.apply_id && status.state !== 'none') return this.resume(status);
       return this.prepare(d, target);
@@ -144,7 +158,8 @@ class SwitchRun {
       );
       await c.reach.noteRunning(row.serial, running);
       const hand = `somebody changed it by hand: +${added} −${removed} lines against what was meant`;
-      if (row.attempt === 1) throw new Verdict('refused, untouched', `${hand}. Look at its text; a retry puts back what is meant`);
+      if (row.attempt === 1)
+        throw new Verdict('refused, untouched', `${hand}. Look at its text; a retry puts back what is meant`);
       await c.log(`${hand}; put back by this retry, the back-up has it`);
     }
     await this.notePeersBefore(await d.peers());
@@ -161,7 +176,11 @@ class SwitchRun {
     await this.step('apply', 'loading');
     const deadline = Math.floor(Date.now() / 1000) + c.undoSeconds;
     const apply = await d.apply(row.apply_id, c.undoSeconds);
-    if (!apply.ok) throw new Verdict(apply.code === 5 ? 'went back' : 'refused, untouched', apply.text || `its apply ended with ${apply.code}`);
+    if (!apply.ok)
+      throw new Verdict(
+        apply.code === 5 ? 'went back' : 'refused, untouched',
+        apply.text || `its apply ended with ${apply.code}`,
+      );
     await c.log(apply.text);
     return deadline;
   }
@@ -171,7 +190,9 @@ class SwitchRun {
     const down = missingPeers(this.c.expectation.before, seen);
     this.excused = new Set(down.map((d) => d.split(' ')[0]!));
     const up = [...seen.values()].filter((s) => s.ipv4 === 'Established' || s.evpn === 'Established').length;
-    await this.c.log(`sessions before: ${up} of ${seen.size} up${down.length > 0 ? `; down before: ${down.join('; ')}` : ''}`);
+    await this.c.log(
+      `sessions before: ${up} of ${seen.size} up${down.length > 0 ? `; down before: ${down.join('; ')}` : ''}`,
+    );
   }
 
   /** Waits until every session that should be up is up: too early is not failed. */
@@ -196,7 +217,10 @@ class SwitchRun {
     }
     await this.c.log(`not settled in time: ${missing.join('; ')}`);
     await this.c.reach.on(this.row.serial, (d) => d.undo(this.row.apply_id));
-    throw new Verdict('went back', `undone: ${missing.length} of ${required.length} sessions did not come up: ${missing.slice(0, 3).join('; ')}`);
+    throw new Verdict(
+      'went back',
+      `undone: ${missing.length} of ${required.length} sessions did not come up: ${missing.slice(0, 3).join('; ')}`,
+    );
   }
 
   private async confirm(): Promise<void> {
@@ -212,7 +236,12 @@ class SwitchRun {
    */
   private async judgeTrouble(error: unknown): Promise<Verdict> {
     const { row, c } = this;
-    const now = await c.db.selectFrom('rollout_switches').select('step').where('rollout_id', '=', row.rollout_id).where('host', '=', row.host).executeTakeFirstOrThrow();
+    const now = await c.db
+      .selectFrom('rollout_switches')
+      .select('step')
+      .where('rollout_id', '=', row.rollout_id)
+      .where('host', '=', row.host)
+      .executeTakeFirstOrThrow();
     const touched = STEPS.indexOf(now.step as Step) >= STEPS.indexOf('apply');
     if (!touched) return new Verdict('refused, untouched', words(error));
     await c.log(`trouble: ${words(error)}; asking the switch how it stands`);
@@ -222,9 +251,14 @@ class SwitchRun {
         const status = await c.reach.on(row.serial, (d) => d.status());
         if (status.id !== row.apply_id) return new Verdict('refused, untouched', words(error));
         if (status.state === 'confirmed') return new Verdict('as meant', 'as meant');
-        if (status.state === 'undone') return new Verdict('went back', `the switch went back by itself (${words(error)})`);
+        if (status.state === 'undone')
+          return new Verdict('went back', `the switch went back by itself (${words(error)})`);
       } catch (again) {
-        if (Date.now() >= until) return new Verdict('unknown', `no answer since the apply (${words(again)}); its timer takes it back by itself. Read it again`);
+        if (Date.now() >= until)
+          return new Verdict(
+            'unknown',
+            `no answer since the apply (${words(again)}); its timer takes it back by itself. Read it again`,
+          );
       }
       if (Date.now() >= until) {
         const undone = await c.reach.on(row.serial, (d) => d.undo(row.apply_id)).catch(() => null);

@@ -21,7 +21,8 @@ export class BenchDoor {
       throw new HttpProblem(502, 'The bench does not answer.');
     }
     const said = (await answer.json()) as { detail?: string };
-    if (!answer.ok) throw new HttpProblem(answer.status === 401 ? 502 : answer.status, said.detail ?? 'The bench refuses.');
+    if (!answer.ok)
+      throw new HttpProblem(answer.status === 401 ? 502 : answer.status, said.detail ?? 'The bench refuses.');
     return said;
   }
   fleet(): Promise<BenchAnswer> {

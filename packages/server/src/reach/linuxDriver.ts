@@ -2,7 +2,10 @@ import { linux, type ConfigFiles } from '@anthemion/core';
 import { existsSync, readFileSync } from 'node:fs';
 import { SwitchTrouble, type SshLine } from './sshLine.ts';
 
-const HELPER = [new URL('../../helper/anthemion-apply', import.meta.url), new URL('./anthemion-apply', import.meta.url)].find((u) => existsSync(u));
+const HELPER = [
+  new URL('../../helper/anthemion-apply', import.meta.url),
+  new URL('./anthemion-apply', import.meta.url),
+].find((u) => existsSync(u));
 const HOME = '/var/lib/anthemion';
 const APPLY = `sh ${HOME}/anthemion-apply`;
 
@@ -61,10 +64,16 @@ export class LinuxDriver {
   }
 
   async peers(): Promise<PeerStates> {
-    const said = await this.json<Record<string, { peers?: Record<string, { state: string }> }>>("vtysh -c 'show bgp summary json'");
+    const said = await this.json<Record<string, { peers?: Record<string, { state: string }> }>>(
+      "vtysh -c 'show bgp summary json'",
+    );
     const out = new Map<string, { ipv4?: string; evpn?: string }>();
-    for (const [family, key] of [['ipv4Unicast', 'ipv4'], ['l2VpnEvpn', 'evpn']] as const)
-      for (const [peer, { state }] of Object.entries(said[family]?.peers ?? {})) out.set(peer, { ...out.get(peer), [key]: state });
+    for (const [family, key] of [
+      ['ipv4Unicast', 'ipv4'],
+      ['l2VpnEvpn', 'evpn'],
+    ] as const)
+      for (const [peer, { state }] of Object.entries(said[family]?.peers ?? {}))
+        out.set(peer, { ...out.get(peer), [key]: state });
     return out;
   }
 
@@ -74,7 +83,11 @@ export class LinuxDriver {
     }
     const said = await this.json<Lldp>('lldpcli -f json show neighbors');
     return (said.lldp.interface ?? []).flatMap((entry) =>
-      Object.entries(entry).map(([port, n]) => ({ port, host: Object.keys(n.chassis)[0] ?? '', farPort: n.port.id.value })),
+      Object.entries(entry).map(([port, n]) => ({
+        port,
+        host: Object.keys(n.chassis)[0] ?? '',
+        farPort: n.port.id.value,
+      })),
     );
   }
 
@@ -82,7 +95,8 @@ export class LinuxDriver {
   async stage(id: string, files: ConfigFiles): Promise<void> {
     if (!HELPER) throw new Error('the apply helper is not beside the server');
     const helper = readFileSync(HELPER, 'utf8');
-    if ((await this.line.get(`${HOME}/anthemion-apply`)) !== helper) await this.line.put(`${HOME}/anthemion-apply`, helper);
+    if ((await this.line.get(`${HOME}/anthemion-apply`)) !== helper)
+      await this.line.put(`${HOME}/anthemion-apply`, helper);
     await this.line.exec(`mkdir -p ${HOME}/${id}`);
     for (const [name, text] of Object.entries(files)) await this.line.put(`${HOME}/${id}/${name}`, text);
   }

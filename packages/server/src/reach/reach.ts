@@ -35,9 +35,15 @@ export class Reach {
   async on<T>(serial: string, work: (driver: LinuxDriver) => Promise<T>): Promise<T> {
     const row = await this.db.selectFrom('switches').selectAll().where('serial', '=', serial).executeTakeFirst();
     if (!row) throw new SwitchTrouble(`${serial} is not among the known switches`);
-    const line = await SshLine.open({ address: row.address, port: row.port, hostKey: row.host_key, ...(await this.account()) });
+    const line = await SshLine.open({
+      address: row.address,
+      port: row.port,
+      hostKey: row.host_key,
+      ...(await this.account()),
+    });
     try {
-      if (row.host_key === null) await this.db.updateTable('switches').set({ host_key: line.hostKey }).where('serial', '=', serial).execute();
+      if (row.host_key === null)
+        await this.db.updateTable('switches').set({ host_key: line.hostKey }).where('serial', '=', serial).execute();
       return await work(new LinuxDriver(line));
     } finally {
       line.close();
@@ -48,9 +54,14 @@ export class Reach {
   async read(serial: string): Promise<{ identity: Identity; files: ConfigFiles }> {
     try {
       const got = await this.on(serial, async (d) => ({ identity: await d.identity(), files: await d.runningText() }));
-      if (got.identity.serial !== serial) throw new SwitchTrouble(`the switch at this address is ${got.identity.serial}, not ${serial}`);
+      if (got.identity.serial !== serial)
+        throw new SwitchTrouble(`the switch at this address is ${got.identity.serial}, not ${serial}`);
       await this.noteRunning(serial, got.files);
-      await this.db.updateTable('switches').set({ version: got.identity.version, trouble: null }).where('serial', '=', serial).execute();
+      await this.db
+        .updateTable('switches')
+        .set({ version: got.identity.version, trouble: null })
+        .where('serial', '=', serial)
+        .execute();
       return got;
     } catch (error) {
       const trouble = error instanceof Error ? error.message : String(error);
@@ -61,7 +72,11 @@ export class Reach {
 
   async noteRunning(serial: string, files: ConfigFiles): Promise<string> {
     const hash = await keepText(this.db, files);
-    await this.db.updateTable('switches').set({ running: hash, read_at: new Date().toISOString() }).where('serial', '=', serial).execute();
+    await this.db
+      .updateTable('switches')
+      .set({ running: hash, read_at: new Date().toISOString() })
+      .where('serial', '=', serial)
+      .execute();
     return hash;
   }
 }

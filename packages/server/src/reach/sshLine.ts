@@ -46,8 +46,10 @@ export class SshLine {
       client.on('connect', () => client.setNoDelay(true));
       client.on('error', (error) => {
         const level = (error as { level?: string }).level;
-        if (keyChanged) trouble(`${to.address}:${to.port} shows another host key than before; somebody else may be answering`);
-        else if (level === 'client-authentication') trouble(`${to.address}:${to.port} refuses the account ${to.username}`);
+        if (keyChanged)
+          trouble(`${to.address}:${to.port} shows another host key than before; somebody else may be answering`);
+        else if (level === 'client-authentication')
+          trouble(`${to.address}:${to.port} refuses the account ${to.username}`);
         else trouble(`no answer from ${to.address}:${to.port} (${error.message})`);
       });
       client.on('close', () => trouble(`${to.address}:${to.port} closed the connection`));
@@ -69,7 +71,10 @@ export class SshLine {
   /** Runs a command and waits for its end. */
   exec(command: string): Promise<CommandResult> {
     return new Promise((done, fail) => {
-      const timer = setTimeout(() => fail(new SwitchTrouble(`“${command}” did not end in ${COMMAND_MS / 1000} s`)), COMMAND_MS);
+      const timer = setTimeout(
+        () => fail(new SwitchTrouble(`“${command}” did not end in ${COMMAND_MS / 1000} s`)),
+        COMMAND_MS,
+      );
       const lost = (): void => {
         clearTimeout(timer);
         fail(new SwitchTrouble('the connection was lost'));
@@ -95,14 +100,20 @@ export class SshLine {
 
   private sftp(): Promise<SFTPWrapper> {
     this.sftpLine ??= new Promise((done, fail) => {
-      this.client.sftp((error, sftp) => (error ? fail(new SwitchTrouble(`no file transfer: ${error.message}`)) : done(sftp)));
+      this.client.sftp((error, sftp) =>
+        error ? fail(new SwitchTrouble(`no file transfer: ${error.message}`)) : done(sftp),
+      );
     });
     return this.sftpLine;
   }
 
   async put(path: string, text: string): Promise<void> {
     const sftp = await this.sftp();
-    await new Promise<void>((done, fail) => sftp.writeFile(path, text, (error) => (error ? fail(new SwitchTrouble(`${path} cannot be written: ${error.message}`)) : done())));
+    await new Promise<void>((done, fail) =>
+      sftp.writeFile(path, text, (error) =>
+        error ? fail(new SwitchTrouble(`${path} cannot be written: ${error.message}`)) : done(),
+      ),
+    );
   }
 
   /** A file's text, or null when it is not there. */

@@ -7,11 +7,28 @@ import { MIGRATIONS } from './migrations.ts';
 /** Rows as they lie in SQLite; times are ISO texts, documents JSON texts. */
 export interface Tables {
   migrations: { number: number; at: string };
-  users: { name: string; full_name: string; roles: string; admin: number; salt: string; hash: string; created_at: string };
+  users: {
+    name: string;
+    full_name: string;
+    roles: string;
+    admin: number;
+    salt: string;
+    hash: string;
+    created_at: string;
+  };
   settings: { key: string; value: string };
   parts: { kind: 'model' | 'rack' | 'fabric'; name: string; json: string };
   pools: { name: string; json: string; created_at: string };
-  ledger: { id: Generated<number>; kind: 'asn' | 'ipv4' | 'vni'; pool: string; value: string; fabric: string; key: string; change_id: string | null; drawn_by: string | null };
+  ledger: {
+    id: Generated<number>;
+    kind: 'asn' | 'ipv4' | 'vni';
+    pool: string;
+    value: string;
+    fabric: string;
+    key: string;
+    change_id: string | null;
+    drawn_by: string | null;
+  };
   switches: {
     serial: string;
     model: string;
@@ -27,7 +44,18 @@ export interface Tables {
   secrets: { name: string; sealed: string };
   texts: { hash: string; json: string };
   fabrics: { name: string; prefix: string; created_at: string };
-  revisions: { fabric: string; number: number; intent: string; author: string; title: string; reason: string; ticket: string; change_id: string; sentences: string; at: string };
+  revisions: {
+    fabric: string;
+    number: number;
+    intent: string;
+    author: string;
+    title: string;
+    reason: string;
+    ticket: string;
+    change_id: string;
+    sentences: string;
+    at: string;
+  };
   changes: {
     id: string;
     fabric: string;
@@ -103,7 +131,10 @@ export async function openDatabase(path: string): Promise<Db> {
     if (done.has(i + 1)) continue;
     await db.transaction().execute(async (tx) => {
       for (const statement of statements) await sql.raw(statement).execute(tx);
-      await tx.insertInto('migrations').values({ number: i + 1, at: new Date().toISOString() }).execute();
+      await tx
+        .insertInto('migrations')
+        .values({ number: i + 1, at: new Date().toISOString() })
+        .execute();
     });
   }
   return db;

@@ -37,6 +37,12 @@ export async function hashPassword(password: string): Promise<{ salt: string; ha
   return { salt: salt.toString('base64'), hash: (await derive(password, salt)).toString('base64') };
 }
 
-export async function passwordMatches(password: string, stored: { readonly salt: string; readonly hash: string }): Promise<boolean> {
-  return timingSafeEqual(await derive(password, Buffer.from(stored.salt, 'base64')), Buffer.from(stored.hash, 'base64'));
+export async function passwordMatches(
+  password: string,
+  stored: { readonly salt: string; readonly hash: string },
+): Promise<boolean> {
+  return timingSafeEqual(
+    await derive(password, Buffer.from(stored.salt, 'base64')),
+    Buffer.from(stored.hash, 'base64'),
+  );
 }

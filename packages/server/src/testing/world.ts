@@ -21,10 +21,19 @@ export class Caller {
     this.url = url;
     this.cookie = cookie;
   }
-  async call<T = unknown>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Answer<T>> {
+  async call<T = unknown>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<Answer<T>> {
     const answer = await fetch(`${this.url()}${path}`, {
       method,
-      headers: { cookie: this.cookie, ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...headers },
+      headers: {
+        cookie: this.cookie,
+        ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+        ...headers,
+      },
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
     });
     const text = await answer.text();
@@ -43,9 +52,16 @@ export class Caller {
 }
 
 export async function signInAt(url: string, name: string, password: string): Promise<string> {
-  const answer = await fetch(`${url}/api/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name, password }) });
+  const answer = await fetch(`${url}/api/session`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ name, password }),
+  });
   if (answer.status !== 200) throw new Error(`sign-in of ${name}: ${answer.status}`);
-  return answer.headers.getSetCookie().map((c) => c.split(';')[0]).join('; ');
+  return answer.headers
+    .getSetCookie()
+    .map((c) => c.split(';')[0])
+    .join('; ');
 }
 
 export interface World {
@@ -64,7 +80,13 @@ export async function openWorld(): Promise<World> {
   const bench = await startBench({ data: benchFolder, fleet: demoFleet('a password for tests'), token, settleMs: 300 });
   writeFileSync(join(benchFolder, 'token'), token);
   writeFileSync(join(benchFolder, 'bench.json'), JSON.stringify({ controlUrl: bench.controlUrl }));
-  const server = await startServer({ data: join(folder, 'data'), port: 0, demo: true, bench: { url: bench.controlUrl, token, folder: benchFolder }, logLevel: 'silent' });
+  const server = await startServer({
+    data: join(folder, 'data'),
+    port: 0,
+    demo: true,
+    bench: { url: bench.controlUrl, token, folder: benchFolder },
+    logLevel: 'silent',
+  });
   const world: World = {
     folder,
     bench,
@@ -88,7 +110,10 @@ export async function restOf(caller: Caller, id: string, limitMs = 60_000): Prom
   for (;;) {
     const r = await caller.ask<RolloutAnswer>('GET', `/api/rollouts/${id}`);
     if (r.state !== 'running') return r;
-    if (performance.now() > until) throw new Error(`rollout still running: ${JSON.stringify(r.switches.map((s) => [s.host, s.outcome, s.message]))}`);
+    if (performance.now() > until)
+      throw new Error(
+        `rollout still running: ${JSON.stringify(r.switches.map((s) => [s.host, s.outcome, s.message]))}`,
+      );
     await new Promise((done) => setTimeout(done, 100));
   }
 }

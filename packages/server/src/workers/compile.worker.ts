@@ -1,4 +1,21 @@
-import { compileFabric, linux, modelNetwork, originOf, proveChange, type CompileMemo, type ConfigFiles, type Cable, type Edit, type FabricIntent, type Finding, type LedgerEntry, type Origin, type Pool, type ProofReport, type Seat } from '@anthemion/core';
+import {
+  compileFabric,
+  linux,
+  modelNetwork,
+  originOf,
+  proveChange,
+  type CompileMemo,
+  type ConfigFiles,
+  type Cable,
+  type Edit,
+  type FabricIntent,
+  type Finding,
+  type LedgerEntry,
+  type Origin,
+  type Pool,
+  type ProofReport,
+  type Seat,
+} from '@anthemion/core';
 
 /** A fabric's state as it crosses to the worker. */
 export interface PlainState {
@@ -56,12 +73,21 @@ function memosOf(fabric: string): { before: CompileMemo; after: CompileMemo } {
 const stateOf = (s: PlainState) => ({ intent: s.intent, values: new Map(s.values) });
 
 function prove(task: ProveTask): ProofReport {
-  return proveChange(stateOf(task.before), stateOf(task.after), task.pools, task.drawFindings, memosOf(task.after.intent.name)).report;
+  return proveChange(
+    stateOf(task.before),
+    stateOf(task.after),
+    task.pools,
+    task.drawFindings,
+    memosOf(task.after.intent.name),
+  ).report;
 }
 
 function texts(task: TextsTask): SeatText[] {
   const { intent, values } = stateOf(task.state);
-  return compileFabric(intent, values, task.pools, memosOf(intent.name).after).switches.map((s) => ({ seat: s.seat, files: s.files }));
+  return compileFabric(intent, values, task.pools, memosOf(intent.name).after).switches.map((s) => ({
+    seat: s.seat,
+    files: s.files,
+  }));
 }
 
 function origins(task: OriginsTask): { files: ConfigFiles; origins: Record<string, (Origin | null)[]> } | null {
@@ -69,8 +95,18 @@ function origins(task: OriginsTask): { files: ConfigFiles; origins: Record<strin
   const compiled = compileFabric(intent, values, task.pools, memosOf(intent.name).after);
   const made = compiled.switches.find((s) => s.seat.id === task.seat);
   if (!made) return null;
-  const context = { intent, layout: compiled.layout, seat: made.seat, config: made.config, values, ledger: task.ledger, edits: task.edits };
-  const out = Object.fromEntries(Object.entries(made.files).map(([f, text]) => [f, text.split('\n').map((): Origin | null => null)]));
+  const context = {
+    intent,
+    layout: compiled.layout,
+    seat: made.seat,
+    config: made.config,
+    values,
+    ledger: task.ledger,
+    edits: task.edits,
+  };
+  const out = Object.fromEntries(
+    Object.entries(made.files).map(([f, text]) => [f, text.split('\n').map((): Origin | null => null)]),
+  );
   linux.parse(made.files, (path, file, line) => {
     if (path !== '' && out[file]) out[file][line - 1] = originOf(path, context);
   });
@@ -78,7 +114,10 @@ function origins(task: OriginsTask): { files: ConfigFiles; origins: Record<strin
 }
 
 function expect(task: ExpectTask): [string, ExpectedPeer[]][] {
-  const network = modelNetwork(task.texts.map(([host, files]) => ({ host, ...linux.parse(files) })), task.cables);
+  const network = modelNetwork(
+    task.texts.map(([host, files]) => ({ host, ...linux.parse(files) })),
+    task.cables,
+  );
   const out = new Map<string, ExpectedPeer[]>(task.texts.map(([host]) => [host, []]));
   for (const s of network.sessions) if (s.up) out.get(s.host)!.push({ peer: s.peer, ipv4: s.ipv4, evpn: s.evpn });
   return [...out];
@@ -96,4 +135,3 @@ export default function work(task: ProveTask | TextsTask | OriginsTask | ExpectT
       return expect(task);
   }
 }
-

@@ -23,8 +23,13 @@ export class Compiler {
   texts(task: Omit<TextsTask, 'do'>): Promise<SeatText[]> {
     return this.pool.run({ do: 'texts', ...task }) as Promise<SeatText[]>;
   }
-  origins(task: Omit<OriginsTask, 'do'>): Promise<{ files: ConfigFiles; origins: Record<string, (Origin | null)[]> } | null> {
-    return this.pool.run({ do: 'origins', ...task }) as Promise<{ files: ConfigFiles; origins: Record<string, (Origin | null)[]> } | null>;
+  origins(
+    task: Omit<OriginsTask, 'do'>,
+  ): Promise<{ files: ConfigFiles; origins: Record<string, (Origin | null)[]> } | null> {
+    return this.pool.run({ do: 'origins', ...task }) as Promise<{
+      files: ConfigFiles;
+      origins: Record<string, (Origin | null)[]>;
+    } | null>;
   }
   async expect(task: Omit<ExpectTask, 'do'>): Promise<Map<string, ExpectedPeer[]>> {
     return new Map((await this.pool.run({ do: 'expect', ...task })) as [string, ExpectedPeer[]][]);

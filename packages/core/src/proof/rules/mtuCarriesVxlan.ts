@@ -30,13 +30,15 @@ export const mtuCarriesVxlan: DesignRule = {
     // An L3 VNI follows the networks of its VRF: it is told apart only where no network says the same.
     const l3 = new Set(switches.flatMap((s) => s.config.vrfs.map((v) => `vni${v.l3Vni}`)));
     const plain = new Set([...worst.values()].filter((w) => !l3.has(w.name)).map((w) => w.mtu));
-    return [...worst].filter(([, w]) => !l3.has(w.name) || !plain.has(w.mtu)).map(([vlan, w]) =>
-      found(
-        mtuCarriesVxlan,
-        { host: w.host, configPath: `vxlans.${w.name}.mtu`, subjects: [`vlan:${vlan}`] },
-        `VLAN ${vlan} has MTU ${w.mtu} on ${w.hosts} ${w.hosts === 1 ? 'switch' : 'switches'}; with 50 bytes of VXLAN it needs ${w.mtu + VXLAN_OVERHEAD_IPV4}, the links have ${least} (${where}).`,
-        `Set the network's MTU to ${least - VXLAN_OVERHEAD_IPV4} or less, or raise the link MTU to ${w.mtu + VXLAN_OVERHEAD_IPV4}.`,
-      ),
-    );
+    return [...worst]
+      .filter(([, w]) => !l3.has(w.name) || !plain.has(w.mtu))
+      .map(([vlan, w]) =>
+        found(
+          mtuCarriesVxlan,
+          { host: w.host, configPath: `vxlans.${w.name}.mtu`, subjects: [`vlan:${vlan}`] },
+          `VLAN ${vlan} has MTU ${w.mtu} on ${w.hosts} ${w.hosts === 1 ? 'switch' : 'switches'}; with 50 bytes of VXLAN it needs ${w.mtu + VXLAN_OVERHEAD_IPV4}, the links have ${least} (${where}).`,
+          `Set the network's MTU to ${least - VXLAN_OVERHEAD_IPV4} or less, or raise the link MTU to ${w.mtu + VXLAN_OVERHEAD_IPV4}.`,
+        ),
+      );
   },
 };

@@ -1,0 +1,142 @@
+import { Command } from 'cmdk';
+import { useNavigate } from 'react-router';
+import { createGlobalStyle } from 'styled-components';
+import { layOut } from '@anthemion/core';
+import { api } from './api.ts';
+import { SECTIONS } from './Sheet.tsx';
+import { changeLeft, changeOpened, sheetChosen, useAppDispatch, useAppSelector } from './store.ts';
+import { sans, token } from './theme.ts';
+
+const FABRIC_PAGES = ['', 'values', 'seats', 'cables', 'tenants', 'ports', 'text', 'proof', 'history'] as const;
+
+/** Ctrl-K: every section, fabric, seat, network, pool, switch, change and rollout, and what can be done from anywhere. */
+export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
+  const navigate = useNavigate();
+  const dispatch = useAppDispatch();
+  const openChange = useAppSelector((s) => s.work.openChange);
+  const skip = { skip: !isOpen };
+  const { data: fabrics = [] } = api.useFabricsQuery(undefined, skip);
+  const { data: changes = [] } = api.useChangesQuery(undefined, skip);
+  const { data: pools = [] } = api.usePoolsQuery(undefined, skip);
+  const { data: switches = [] } = api.useSwitchesQuery(undefined, skip);
+  const { data: rollouts = [] } = api.useRolloutsQuery(undefined, skip);
+  const first = fabrics[0]?.name;
+  const { data: fabric } = api.useFabricQuery(
+    { name: first ?? '', change: null },
+    { skip: !isOpen || first === undefined },
+  );
+  const go = (to: string) => () => {
+    onClose();
+    void navigate(to);
+  };
+  const run = (work: () => void) => () => {
+    onClose();
+    work();
+  };
+  return (
+    <>
+      <PaletteStyle />
+      <Command.Dialog
+        open={isOpen}
+        onOpenChange={(o) => !o && onClose()}
+        label="Find or do anything"
+        overlayClassName="palette-overlay"
+        contentClassName="palette"
+      >
+        <Command.Input placeholder="Find or do anything …" />
+        <Command.List>
+          <Command.Empty>Nothing by that name.</Command.Empty>
+          <Command.Group heading="Do">
+            {openChange && (
+              <Command.Item onSelect={go(`/changes/${openChange}`)}>Open the proof of the open change</Command.Item>
+            )}
+            {openChange && (
+              <Command.Item onSelect={run(() => dispatch(changeLeft()))}>Leave the open change</Command.Item>
+            )}
+            <Command.Item onSelect={go('/fabrics?new=1')}>Make a fabric from a pattern</Command.Item>
+            <Command.Item onSelect={go('/pools?new=1')}>Make a pool</Command.Item>
+            <Command.Item onSelect={go('/switches?import=1')}>Import switches from CSV</Command.Item>
+            <Command.Item onSelect={run(() => dispatch(sheetChosen('limestone')))}>
+              Use the limestone sheet
+            </Command.Item>
+            <Command.Item onSelect={run(() => dispatch(sheetChosen('basalt')))}>Use the basalt sheet</Command.Item>
+          </Command.Group>
+          <Command.Group heading="Go to">
+            {SECTIONS.map((s) => (
+              <Command.Item key={s.to} onSelect={go(s.to)}>
+                {s.name}
+              </Command.Item>
+            ))}
+            {fabrics.flatMap((f) =>
+              FABRIC_PAGES.map((p) => (
+                <Command.Item key={`${f.name}/${p}`} onSelect={go(`/fabrics/${f.name}/${p}`)}>
+                  {f.name} › {p === '' ? 'shape' : p}
+                </Command.Item>
+              )),
+            )}
+          </Command.Group>
+          <Command.Group heading="Changes">
+            {changes.slice(0, 60).map((c) => (
+              <Command.Item
+                key={c.id}
+                value={`${c.title} ${c.ticket} ${c.id}`}
+                onSelect={run(() => (dispatch(changeOpened(c.id)), void navigate(`/changes/${c.id}`)))}
+              >
+                {c.title} <small>{c.state}</small>
+              </Command.Item>
+            ))}
+          </Command.Group>
+          <Command.Group heading="Objects">
+            {fabric &&
+              layOut(fabric.intent)
+                .seats.slice(0, 400)
+                .map((s) => (
+                  <Command.Item
+                    key={s.id}
+                    value={`${s.host} ${s.id}`}
+                    onSelect={go(`/fabrics/${fabric.name}/text/${s.id}`)}
+                  >
+                    {s.host} <small>seat {s.id}</small>
+                  </Command.Item>
+                ))}
+            {fabric?.intent.networks.map((n) => (
+              <Command.Item
+                key={n.name}
+                value={`network ${n.name} vlan ${n.vlan}`}
+                onSelect={go(`/fabrics/${fabric.name}/tenants?at=network:${n.name}`)}
+              >
+                {n.name} <small>VLAN {n.vlan}</small>
+              </Command.Item>
+            ))}
+            {pools.map((p) => (
+              <Command.Item key={p.name} value={`pool ${p.name}`} onSelect={go(`/pools/${p.name}`)}>
+                {p.name} <small>pool</small>
+              </Command.Item>
+            ))}
+            {switches.slice(0, 400).map((s) => (
+              <Command.Item key={s.serial} value={`${s.serial} ${s.host ?? ''}`} onSelect={go(`/switches/${s.serial}`)}>
+                {s.serial} <small>{s.host ?? 'unseated'}</small>
+              </Command.Item>
+            ))}
+            {rollouts.slice(0, 40).map((r) => (
+              <Command.Item key={r.id} value={`rollout ${r.id} ${r.title}`} onSelect={go(`/rollouts/${r.id}`)}>
+                Rollout of {r.title} <small>{r.state}</small>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        </Command.List>
+      </Command.Dialog>
+    </>
+  );
+}
+const PaletteStyle = createGlobalStyle`
+  .palette-overlay { position: fixed; inset: 0; background: ${token('shade')}; z-index: 20; }
+  .palette { position: fixed; top: 12vh; left: 50%; transform: translateX(-50%); width: min(580px, calc(100vw - 32px)); z-index: 21; background: ${token('sheet')}; border: 1px solid ${token('rule')}; border-radius: 6px; box-shadow: 0 18px 60px ${token('shade')}; overflow: hidden; }
+  .palette input { width: 100%; border: 0; border-bottom: 1px solid ${token('rule')}; background: none; padding: 13px 16px; font-size: 15px; }
+  .palette [cmdk-list] { max-height: 420px; overflow: auto; padding: 6px; }
+  .palette [cmdk-group-heading] { font: 600 11px ${sans}; letter-spacing: .09em; text-transform: uppercase; color: ${token('faded')}; padding: 8px 10px 4px; }
+  .palette [cmdk-item] { padding: 6px 10px; border-radius: 3px; cursor: pointer; font-size: 13.5px; display: flex; justify-content: space-between; }
+  .palette [cmdk-item][data-selected='true'] { background: ${token('verdigris-wash')}; }
+  .palette [cmdk-item] small { color: ${token('faded')}; }
+  .palette [cmdk-empty] { padding: 14px; color: ${token('faded')}; }
+`;

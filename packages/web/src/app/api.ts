@@ -1,0 +1,219 @@
+import type {
+  BenchAnswer,
+  ChangeAnswer,
+  ChangeRequest,
+  ChangeSummary,
+  FabricAnswer,
+  FabricRequest,
+  FabricStateAnswer,
+  InventoryAnswer,
+  LiveAnswer,
+  LogLine,
+  PartsAnswer,
+  PoolAnswer,
+  Problem,
+  RevisionAnswer,
+  RolloutAnswer,
+  RolloutRequest,
+  SessionAnswer,
+  Settings,
+  TextAnswer,
+  User,
+  AccountRequest,
+} from '@anthemion/contract';
+import type { Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
+import { createApi, fetchBaseQuery, type FetchBaseQueryError } from '@reduxjs/toolkit/query/react';
+
+export type LedgerAnswer = LedgerEntry & { readonly drawnBy: { readonly id: string; readonly title: string } | null };
+type FabricAt = { readonly name: string; readonly change: string | null };
+const at = ({ name, change }: FabricAt, more = ''): string =>
+  `fabrics/${name}${more}${change === null ? '' : `?change=${change}`}`;
+const enc = encodeURIComponent;
+
+/** All server data, through RTK Query. Whatever changes intent makes everything that is computed from it stale. */
+export const api = createApi({
+  baseQuery: fetchBaseQuery({ baseUrl: '/api/' }),
+  tagTypes: [
+    'Session',
+    'Users',
+    'Settings',
+    'Parts',
+    'Pools',
+    'Switches',
+    'Fabrics',
+    'Changes',
+    'Rollouts',
+    'Bench',
+    'Live',
+  ],
+  endpoints: (b) => ({
+    session: b.query<SessionAnswer, void>({ query: () => 'session', providesTags: ['Session'] }),
+    signIn: b.mutation<{ user: User }, { name: string; password: string }>({
+      query: (body) => ({ url: 'session', method: 'POST', body }),
+      invalidatesTags: ['Session'],
+    }),
+    signOut: b.mutation<unknown, void>({
+      query: () => ({ url: 'session', method: 'DELETE' }),
+      invalidatesTags: ['Session'],
+    }),
+    firstAccount: b.mutation<unknown, AccountRequest>({
+      query: (body) => ({ url: 'first-account', method: 'POST', body }),
+      invalidatesTags: ['Session'],
+    }),
+    users: b.query<User[], void>({ query: () => 'users', providesTags: ['Users'] }),
+    makeUser: b.mutation<unknown, AccountRequest>({
+      query: (body) => ({ url: 'users', method: 'POST', body }),
+      invalidatesTags: ['Users'],
+    }),
+    settings: b.query<Settings, void>({ query: () => 'settings', providesTags: ['Settings'] }),
+    putSettings: b.mutation<unknown, Settings>({
+      query: (body) => ({ url: 'settings', method: 'PUT', body }),
+      invalidatesTags: ['Settings'],
+    }),
+
+    parts: b.query<PartsAnswer, void>({ query: () => 'parts', providesTags: ['Parts'] }),
+    putRackPattern: b.mutation<unknown, RackPattern>({
+      query: (body) => ({ url: `rack-patterns/${enc(body.name)}`, method: 'PUT', body }),
+      invalidatesTags: ['Parts'],
+    }),
+    putFabricPattern: b.mutation<unknown, FabricPattern>({
+      query: (body) => ({ url: `fabric-patterns/${enc(body.name)}`, method: 'PUT', body }),
+      invalidatesTags: ['Parts'],
+    }),
+
+    pools: b.query<PoolAnswer[], void>({ query: () => 'pools', providesTags: ['Pools'] }),
+    makePool: b.mutation<unknown, Pool>({
+      query: (body) => ({ url: 'pools', method: 'POST', body }),
+      invalidatesTags: ['Pools', 'Changes', 'Fabrics'],
+    }),
+    putPool: b.mutation<unknown, Pool>({
+      query: (body) => ({ url: `pools/${enc(body.name)}`, method: 'PUT', body }),
+      invalidatesTags: ['Pools', 'Changes', 'Fabrics'],
+    }),
+    ledger: b.query<LedgerAnswer[], { pool?: string; fabric?: string }>({
+      query: (params) => ({ url: 'ledger', params }),
+      providesTags: ['Pools', 'Changes'],
+    }),
+
+    switches: b.query<InventoryAnswer[], void>({ query: () => 'switches', providesTags: ['Switches'] }),
+    importSwitches: b.mutation<{ imported: number }, string>({
+      query: (csv) => ({ url: 'switches/import', method: 'POST', body: { csv } }),
+      invalidatesTags: ['Switches'],
+    }),
+    readSwitch: b.mutation<unknown, string>({
+      query: (serial) => ({ url: `switches/${enc(serial)}/read`, method: 'POST' }),
+      invalidatesTags: ['Switches', 'Fabrics'],
+    }),
+
+    fabrics: b.query<FabricAnswer[], void>({ query: () => 'fabrics', providesTags: ['Fabrics'] }),
+    makeFabric: b.mutation<{ fabric: string; change: string }, FabricRequest>({
+      query: (body) => ({ url: 'fabrics', method: 'POST', body }),
+      invalidatesTags: ['Fabrics', 'Changes'],
+    }),
+    fabric: b.query<FabricStateAnswer, FabricAt>({ query: (f) => at(f), providesTags: ['Fabrics'] }),
+    liveProof: b.query<ProofReport, string>({ query: (name) => `fabrics/${name}/proof`, providesTags: ['Fabrics'] }),
+    text: b.query<TextAnswer, FabricAt & { seat: string }>({
+      query: (f) => at(f, `/text/${f.seat}`),
+      providesTags: ['Fabrics'],
+    }),
+    revisions: b.query<RevisionAnswer[], string>({
+      query: (name) => `fabrics/${name}/revisions`,
+      providesTags: ['Fabrics'],
+    }),
+    returnTo: b.mutation<{ change: string }, { name: string; revision: number }>({
+      query: ({ name, revision }) => ({ url: `fabrics/${name}/return`, method: 'POST', body: { revision } }),
+      invalidatesTags: ['Changes'],
+    }),
+    live: b.query<LiveAnswer, FabricAt>({
+      query: (f) => ({ url: at(f, '/live'), method: 'POST' }),
+      providesTags: ['Live'],
+    }),
+
+    changes: b.query<ChangeSummary[], void>({ query: () => 'changes', providesTags: ['Changes'] }),
+    openChange: b.mutation<ChangeAnswer, ChangeRequest>({
+      query: (body) => ({ url: 'changes', method: 'POST', body }),
+      invalidatesTags: ['Changes', 'Fabrics'],
+    }),
+    change: b.query<ChangeAnswer, string>({ query: (id) => `changes/${id}`, providesTags: ['Changes'] }),
+    addEdits: b.mutation<ChangeAnswer, { id: string; edits: readonly Edit[] }>({
+      query: ({ id, edits }) => ({ url: `changes/${id}/edits`, method: 'POST', body: { edits } }),
+      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+    }),
+    undoEdit: b.mutation<ChangeAnswer, { id: string; position: number }>({
+      query: ({ id, position }) => ({ url: `changes/${id}/edits/${position}`, method: 'DELETE' }),
+      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+    }),
+    keepEdit: b.mutation<ChangeAnswer, { id: string; position: number }>({
+      query: ({ id, position }) => ({ url: `changes/${id}/edits/${position}/keep`, method: 'POST' }),
+      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+    }),
+    prove: b.mutation<ChangeAnswer, string>({
+      query: (id) => ({ url: `changes/${id}/prove`, method: 'POST' }),
+      invalidatesTags: ['Changes', 'Fabrics'],
+    }),
+    approve: b.mutation<ChangeAnswer, { id: string; note: string }>({
+      query: ({ id, note }) => ({ url: `changes/${id}/approve`, method: 'POST', body: { note } }),
+      invalidatesTags: ['Changes', 'Fabrics'],
+    }),
+    withdraw: b.mutation<ChangeAnswer, string>({
+      query: (id) => ({ url: `changes/${id}/withdraw`, method: 'POST' }),
+      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+    }),
+
+    rollouts: b.query<RolloutAnswer[], void>({ query: () => 'rollouts', providesTags: ['Rollouts'] }),
+    rollOut: b.mutation<RolloutAnswer, RolloutRequest>({
+      query: (body) => ({ url: 'rollouts', method: 'POST', body }),
+      invalidatesTags: ['Rollouts', 'Changes'],
+    }),
+    rollout: b.query<RolloutAnswer, string>({
+      query: (id) => `rollouts/${id}`,
+      providesTags: ['Rollouts'],
+      /** Follows the server's events while the page is open; a dropped line is taken up again by the browser. */
+      async onCacheEntryAdded(id, { updateCachedData, cacheDataLoaded, cacheEntryRemoved, dispatch }) {
+        await cacheDataLoaded.catch(() => undefined);
+        const events = new EventSource(`/api/rollouts/${id}/events`);
+        let state = '';
+        events.onmessage = (message: MessageEvent<string>) => {
+          const next = JSON.parse(message.data) as RolloutAnswer;
+          updateCachedData(() => next);
+          if (state !== '' && state !== next.state)
+            dispatch(api.util.invalidateTags(['Changes', 'Fabrics', 'Switches', 'Live']));
+          state = next.state;
+        };
+        await cacheEntryRemoved;
+        events.close();
+      },
+    }),
+    rolloutLog: b.query<LogLine[], { id: string; host: string; stamp: string }>({
+      query: ({ id, host }) => ({ url: `rollouts/${id}/log`, params: host === '' ? {} : { host } }),
+    }),
+    steer: b.mutation<RolloutAnswer, { id: string; how: 'pause' | 'resume' | 'retry' | 'undo' }>({
+      query: ({ id, how }) => ({ url: `rollouts/${id}/${how}`, method: 'POST' }),
+      invalidatesTags: ['Rollouts', 'Changes'],
+    }),
+
+    bench: b.query<BenchAnswer, void>({ query: () => 'bench', providesTags: ['Bench'] }),
+    cableBench: b.mutation<{ cabled: number }, { fabric: string; change: string | null }>({
+      query: (body) => ({ url: 'bench/cables', method: 'POST', body }),
+      invalidatesTags: ['Bench', 'Live'],
+    }),
+    setFault: b.mutation<unknown, { serial: string; fault: string; on: boolean }>({
+      query: (body) => ({ url: 'bench/faults', method: 'POST', body }),
+      invalidatesTags: ['Bench'],
+    }),
+  }),
+});
+
+/** The problem behind a failed call, for people and fields. */
+export function problemOf(error: unknown): Problem {
+  const e = error as FetchBaseQueryError & { data?: Problem };
+  if (e && typeof e === 'object' && 'data' in e && e.data && typeof e.data === 'object' && 'findings' in e.data)
+    return e.data;
+  return {
+    type: 'about:blank',
+    title: 'No answer',
+    status: 0,
+    detail: 'The server does not answer. What you typed is still here; try again.',
+    findings: [],
+  };
+}

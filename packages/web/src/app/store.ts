@@ -1,0 +1,64 @@
+import type { Edit } from '@anthemion/core';
+import { configureStore, createSlice, type PayloadAction } from '@reduxjs/toolkit';
+import { useDispatch, useSelector } from 'react-redux';
+import { api } from './api.ts';
+
+export type SheetChoice = 'system' | 'limestone' | 'basalt';
+interface Preferences {
+  readonly sheet: SheetChoice;
+  readonly marginFolded: boolean;
+}
+/** Edits that wait for a change to be opened first. */
+export interface PendingEdits {
+  readonly fabric: string;
+  readonly edits: readonly Edit[];
+}
+interface Work {
+  /** The change whose margin is shown and that takes the edits. */
+  readonly openChange: string | null;
+  readonly pending: PendingEdits | null;
+}
+
+const KEY = 'anthemion';
+const remembered = ((): { preferences?: Preferences; openChange?: string | null } => {
+  try {
+    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as object;
+  } catch {
+    return {};
+  }
+})();
+
+const preferences = createSlice({
+  name: 'preferences',
+  initialState: (): Preferences => ({ sheet: 'system', marginFolded: false, ...remembered.preferences }),
+  reducers: {
+    sheetChosen: (s, a: PayloadAction<SheetChoice>) => ({ ...s, sheet: a.payload }),
+    marginToggled: (s) => ({ ...s, marginFolded: !s.marginFolded }),
+  },
+});
+const work = createSlice({
+  name: 'work',
+  initialState: (): Work => ({ openChange: remembered.openChange ?? null, pending: null }),
+  reducers: {
+    changeOpened: (s, a: PayloadAction<string>) => ({ ...s, openChange: a.payload }),
+    changeLeft: (s) => ({ ...s, openChange: null }),
+    editsPended: (_s, a: PayloadAction<PendingEdits>) => ({ openChange: _s.openChange, pending: a.payload as never }),
+    pendingDropped: (s) => ({ ...s, pending: null }),
+  },
+});
+
+export const { sheetChosen, marginToggled } = preferences.actions;
+export const { changeOpened, changeLeft, editsPended, pendingDropped } = work.actions;
+
+export const store = configureStore({
+  reducer: { preferences: preferences.reducer, work: work.reducer, [api.reducerPath]: api.reducer },
+  middleware: (getDefault) => getDefault({ serializableCheck: false, immutableCheck: false }).concat(api.middleware),
+});
+store.subscribe(() => {
+  const { preferences: p, work: w } = store.getState();
+  localStorage.setItem(KEY, JSON.stringify({ preferences: p, openChange: w.openChange }));
+});
+
+export type State = ReturnType<typeof store.getState>;
+export const useAppSelector = useSelector.withTypes<State>();
+export const useAppDispatch = useDispatch.withTypes<typeof store.dispatch>();

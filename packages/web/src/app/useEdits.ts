@@ -1,0 +1,39 @@
+import type { Edit, Finding } from '@anthemion/core';
+import { useCallback } from 'react';
+import { toast } from 'sonner';
+import { api, problemOf } from './api.ts';
+import { editsPended, useAppDispatch, useAppSelector } from './store.ts';
+
+/** The open change when it belongs to the fabric and can still be edited; null else. */
+export function useChangeOf(fabric: string): string | null {
+  const open = useAppSelector((s) => s.work.openChange);
+  const { data } = api.useChangeQuery(open ?? '', { skip: open === null });
+  return data && data.fabric === fabric && data.state !== 'Live' && data.state !== 'Withdrawn' ? data.id : null;
+}
+
+export type Made =
+  { readonly ok: true } | { readonly ok: false; readonly findings: readonly Finding[]; readonly detail: string };
+
+/**
+ * Makes edits on a fabric inside the open change. Without one, the edits wait while a dialog offers to open it.
+ * Refusals come back with findings for the fields, and are said aloud where the caller has no field for them.
+ */
+export function useEdits(fabric: string): (edits: readonly Edit[], quiet?: boolean) => Promise<Made> {
+  const change = useChangeOf(fabric);
+  const dispatch = useAppDispatch();
+  const [addEdits] = api.useAddEditsMutation();
+  return useCallback(
+    async (edits, quiet = false) => {
+      if (change === null) {
+        dispatch(editsPended({ fabric, edits }));
+        return { ok: true };
+      }
+      const result = await addEdits({ id: change, edits });
+      if (!('error' in result)) return { ok: true };
+      const p = problemOf(result.error);
+      if (!quiet) toast.error(p.detail);
+      return { ok: false, findings: p.findings, detail: p.detail };
+    },
+    [change, dispatch, fabric, addEdits],
+  );
+}

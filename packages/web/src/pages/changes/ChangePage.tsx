@@ -1,0 +1,226 @@
+import { useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { toast } from 'sonner';
+import { api, problemOf } from '../../app/api.ts';
+import { Page } from '../../app/Page.tsx';
+import { useMay } from '../../app/session.ts';
+import { changeLeft, useAppDispatch } from '../../app/store.ts';
+import { Button, Cap, Faded, Failure, Facts, H3, Note, Row, Rule, Stack, Waiting } from '../../parts/basics.tsx';
+import { Dialog } from '../../parts/Dialog.tsx';
+import { TextInput } from '../../parts/fields.tsx';
+import { changeMood } from '../../parts/moods.ts';
+import { ProofReportView } from '../../parts/ProofReportView.tsx';
+import { StateMark } from '../../parts/StateMark.tsx';
+import { ago, dated } from '../../parts/times.ts';
+
+/** The proof sheet of a change: review, conflicts, approval, rollout, withdrawal. */
+export function ChangePage() {
+  const id = useParams()['id']!;
+  const query = api.useChangeQuery(id);
+  const { data: settings } = api.useSettingsQuery();
+  const { data: session } = api.useSessionQuery();
+  const [approve, approving] = api.useApproveMutation();
+  const [withdraw] = api.useWithdrawMutation();
+  const [prove, proving] = api.useProveMutation();
+  const [keep] = api.useKeepEditMutation();
+  const [undo] = api.useUndoEditMutation();
+  const [asking, setAsking] = useState(false);
+  const [note, setNote] = useState('');
+  const mayApprove = useMay('approver');
+  const mayDesign = useMay('designer');
+  const mayRoll = useMay('operator');
+  const dispatch = useAppDispatch();
+  if (query.isError)
+    return (
+      <Page title="Change">
+        <Failure detail={problemOf(query.error).detail} onRetry={() => void query.refetch()} />
+      </Page>
+    );
+  const c = query.data;
+  if (!c)
+    return (
+      <Page title="Change">
+        <Waiting />
+      </Page>
+    );
+  const said = async (work: Promise<{ error?: unknown }>): Promise<boolean> => {
+    const result = await work;
+    if (result.error) toast.error(problemOf(result.error).detail);
+    return !result.error;
+  };
+  const own = session?.user?.name === c.author && settings?.secondPerson;
+  const open = !['Live', 'Withdrawn', 'Rolling out'].includes(c.state);
+  return (
+    <Page
+      title={c.title}
+      sub={`${c.ticket ? `${c.ticket} · ` : ''}on revision ${c.baseRevision} of ${c.fabric}`}
+      crumbs={
+        <>
+          <Link to="/changes">Changes</Link> › <Link to={`/fabrics/${c.fabric}`}>{c.fabric}</Link>
+        </>
+      }
+      asideLabel="Approval"
+      aside={
+        <>
+          <Cap>Change</Cap>
+          <Row>
+            <StateMark mood={changeMood[c.state]} size={24} />
+            <H3>{c.state}</H3>
+          </Row>
+          <Facts>
+            <dt>By</dt>
+            <dd>{c.author}</dd>
+            <dt>Reason</dt>
+            <dd>{c.reason || 'none given'}</dd>
+            <dt>Edits</dt>
+            <dd>{c.edits}</dd>
+            {c.provenAt && (
+              <>
+                <dt>Judged</dt>
+                <dd title={dated(c.provenAt)}>{ago(c.provenAt)}</dd>
+              </>
+            )}
+            <dt>Second person</dt>
+            <dd>{settings?.secondPerson ? 'must approve' : 'not asked for'}</dd>
+          </Facts>
+          {c.approvals.map((a) => (
+            <Note key={a.by} $tone="good">
+              Approved by {a.by}, {ago(a.at)}. {a.note}
+            </Note>
+          ))}
+          {c.state === 'Drafting' && c.proof && !c.proof.clean && (
+            <Note $tone="bad">The proof has findings; follow their cures, then it can be approved.</Note>
+          )}
+          {c.state === 'Proven' && own && (
+            <Note $tone="wait">Proven. Somebody other than {c.author} must approve it.</Note>
+          )}
+          {c.state === 'Proven' && !mayApprove && !own && <Note $tone="wait">Waits for an approver.</Note>}
+          <Stack $gap={8} style={{ marginTop: 'auto' }}>
+            {c.state === 'Stale' && mayDesign && (
+              <Button $kind="main" onPress={() => void said(prove(id))} isDisabled={proving.isLoading}>
+                Prove again
+              </Button>
+            )}
+            {c.state === 'Proven' && mayApprove && !own && (
+              <>
+                <TextInput label="Note with the approval" value={note} onChange={setNote} placeholder="optional" />
+                <Button $kind="main" onPress={() => void said(approve({ id, note }))} isDisabled={approving.isLoading}>
+                  Approve
+                </Button>
+              </>
+            )}
+            {c.state === 'Approved' && mayRoll && (
+              <Button $kind="main" onPress={() => setAsking(true)}>
+                Roll out …
+              </Button>
+            )}
+            {c.rollout && <Link to={`/rollouts/${c.rollout}`}>Its rollout</Link>}
+            {open && mayDesign && (
+              <>
+                <Rule />
+                <Button
+                  $kind="danger"
+                  onPress={() =>
+                    void said(withdraw(id)).then((ok) => {
+                      if (ok) {
+                        dispatch(changeLeft());
+                        toast.success(`Withdrawn; ${c.drawn.length} values are back in their pools`);
+                      }
+                    })
+                  }
+                >
+                  Withdraw, give {c.drawn.length} values back
+                </Button>
+              </>
+            )}
+          </Stack>
+        </>
+      }
+    >
+      {c.conflicts.map((conflict) => {
+        const step = c.steps[conflict.edit];
+        return (
+          <Note key={conflict.edit} $tone="wait" style={{ marginTop: 12 }}>
+            <b>{conflict.sentence}</b> does not carry over:{' '}
+            {conflict.findings.map((f) => `${f.message} ${f.cure ?? ''}`).join(' ')}
+            {step && mayDesign && (
+              <Row style={{ marginTop: 6 }}>
+                <Button onPress={() => void said(keep({ id, position: step.position }))}>Keep it as it is</Button>
+                <Button onPress={() => void said(undo({ id, position: step.position }))}>Undo it</Button>
+              </Row>
+            )}
+          </Note>
+        );
+      })}
+      {c.proof ? (
+        <ProofReportView proof={c.proof} fabric={c.fabric} isChange />
+      ) : (
+        <Faded style={{ padding: '24px 0' }}>
+          {c.state === 'Stale'
+            ? `The proof was overtaken: revision ${c.baseRevision} went live, and the edits were carried over onto it. Prove the change again.`
+            : 'Not proven yet: the proof follows the first edit.'}
+        </Faded>
+      )}
+      <RollOutDialog
+        id={id}
+        isOpen={asking}
+        onClose={() => setAsking(false)}
+        switches={c.proof?.switches.filter((s) => s.fate !== 'same').length ?? 0}
+      />
+    </Page>
+  );
+}
+
+function RollOutDialog({
+  id,
+  isOpen,
+  onClose,
+  switches,
+}: {
+  readonly id: string;
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+  readonly switches: number;
+}) {
+  const [stopLine, setStopLine] = useState('1');
+  const [undoSeconds, setUndoSeconds] = useState('60');
+  const [rollOut, { isLoading }] = api.useRollOutMutation();
+  const [detail, setDetail] = useState('');
+  const navigate = useNavigate();
+  const begin = async (): Promise<void> => {
+    const result = await rollOut({ change: id, stopLine: Number(stopLine), undoSeconds: Number(undoSeconds) });
+    if ('error' in result) setDetail(problemOf(result.error).detail);
+    else void navigate(`/rollouts/${result.data.id}`);
+  };
+  return (
+    <Dialog title="Roll out" isOpen={isOpen} onClose={onClose} width={440}>
+      <Stack $gap={12}>
+        <p>
+          {switches} switches get their text: canary first, then waves that never take both leaves of a pair. A switch
+          that is not confirmed in time goes back by itself.
+        </p>
+        <TextInput
+          label="Stop line"
+          value={stopLine}
+          onChange={setStopLine}
+          hint="So many failures in a wave halt the rollout"
+          code
+        />
+        <TextInput
+          label="Undo timer, s"
+          value={undoSeconds}
+          onChange={setUndoSeconds}
+          hint="Time a switch has to settle and be confirmed"
+          code
+        />
+        {detail && <Note $tone="bad">{detail}</Note>}
+        <Row>
+          <Button $kind="main" onPress={() => void begin()} isDisabled={isLoading}>
+            Begin now
+          </Button>
+          <Button onPress={onClose}>Not now</Button>
+        </Row>
+      </Stack>
+    </Dialog>
+  );
+}

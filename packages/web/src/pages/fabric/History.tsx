@@ -1,0 +1,111 @@
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import { styled } from 'styled-components';
+import { api, problemOf } from '../../app/api.ts';
+import { Page } from '../../app/Page.tsx';
+import { useMay } from '../../app/session.ts';
+import { changeOpened, useAppDispatch } from '../../app/store.ts';
+import { token } from '../../app/theme.ts';
+import { Button, Empty, Faded, H3, Row } from '../../parts/basics.tsx';
+import { StateMark } from '../../parts/StateMark.tsx';
+import { ago, dated } from '../../parts/times.ts';
+import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
+
+/** Every revision with author, time and reason; each can be returned to as a new change. */
+export function History() {
+  const { fabric, change } = useFabricView();
+  const { data: revisions } = api.useRevisionsQuery(fabric.name);
+  const [returnTo, { isLoading }] = api.useReturnToMutation();
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const may = useMay('designer');
+  const back = async (revision: number): Promise<void> => {
+    const result = await returnTo({ name: fabric.name, revision });
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+    else {
+      dispatch(changeOpened(result.data.change));
+      void navigate(`/changes/${result.data.change}`);
+    }
+  };
+  return (
+    <Page
+      title={fabricTitle(fabric)}
+      sub={fabricSub(fabric, change)}
+      crumbs={fabricCrumbs(fabric.name)}
+      tabs={<FabricTabs />}
+      actions={
+        <a href={`/api/fabrics/${fabric.name}/intent.yaml${change ? `?change=${change}` : ''}`}>Intent as YAML</a>
+      }
+    >
+      {revisions?.length === 0 && (
+        <Empty title="Nothing has gone live yet">The first rollout that ends well makes revision 1.</Empty>
+      )}
+      <List>
+        {revisions?.map((r, i) => (
+          <li key={r.number}>
+            <div className="number">
+              <StateMark mood={i === 0 ? 'bloom' : 'half-open'} size={24} share={0.35} />
+              {r.number}
+            </div>
+            <div>
+              <Row>
+                <H3>{r.title}</H3>
+                <Faded>
+                  {r.ticket && `${r.ticket} · `}
+                  {r.author} · {dated(r.at)} · {ago(r.at)}
+                </Faded>
+                <span style={{ flex: 1 }} />
+                {i === 0 ? (
+                  <Faded>live</Faded>
+                ) : (
+                  may && (
+                    <Button onPress={() => void back(r.number)} isDisabled={isLoading}>
+                      Return to revision {r.number}
+                    </Button>
+                  )
+                )}
+              </Row>
+              {r.reason && <p>{r.reason}</p>}
+              <details>
+                <summary>
+                  {r.sentences.length} {r.sentences.length === 1 ? 'edit' : 'edits'}
+                </summary>
+                <ul>
+                  {r.sentences.map((s, k) => (
+                    <li key={k}>{s}</li>
+                  ))}
+                </ul>
+              </details>
+            </div>
+          </li>
+        ))}
+      </List>
+    </Page>
+  );
+}
+const List = styled.ol`
+  padding: 8px 0;
+  > li {
+    display: grid;
+    grid-template-columns: 62px 1fr;
+    padding: 14px 0;
+    border-bottom: 1px solid ${token('rule-soft')};
+  }
+  .number {
+    display: flex;
+    gap: 6px;
+    font-size: 17px;
+    align-items: flex-start;
+  }
+  details {
+    font-size: 13px;
+    margin-top: 4px;
+    color: ${token('faded')};
+  }
+  details li {
+    padding: 1px 0 1px 14px;
+  }
+  summary {
+    cursor: pointer;
+  }
+`;

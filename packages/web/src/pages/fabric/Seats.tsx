@@ -1,0 +1,161 @@
+import type { SeatState } from '@anthemion/contract';
+import { useMemo } from 'react';
+import { Link } from 'react-router';
+import { api } from '../../app/api.ts';
+import { Page } from '../../app/Page.tsx';
+import { useMay } from '../../app/session.ts';
+import { useEdits } from '../../app/useEdits.ts';
+import { Button, Cap, Copyable, Faded, Facts, H3, Mono, Row } from '../../parts/basics.tsx';
+import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { Choice } from '../../parts/fields.tsx';
+import { healthMood } from '../../parts/moods.ts';
+import { fullness, StateMark } from '../../parts/StateMark.tsx';
+import { ago } from '../../parts/times.ts';
+import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView, useSelection } from './FabricFrame.tsx';
+
+/** Which switch sits in which seat. Free switches of the right model are proposed. */
+export function Seats() {
+  const { fabric, change } = useFabricView();
+  const { data: inventory = [] } = api.useSwitchesQuery();
+  const makeEdits = useEdits(fabric.name);
+  const may = useMay('designer');
+  const [at, select] = useSelection();
+  const taken = useMemo(
+    () => new Set(fabric.seats.flatMap((s) => (s.serial === null ? [] : [s.serial]))),
+    [fabric.seats],
+  );
+  const free = inventory.filter((s) => !taken.has(s.serial) && s.seat === null);
+  const empty = fabric.seats.filter((s) => s.serial === null);
+  const proposals = (): { seat: string; serial: string }[] => {
+    const left = [...free];
+    return empty.flatMap((seat) => {
+      const i = left.findIndex((s) => s.model === seat.model);
+      return i < 0 ? [] : [{ seat: seat.seat, serial: left.splice(i, 1)[0]!.serial }];
+    });
+  };
+  const columns: TableColumn<SeatState>[] = [
+    { id: 'seat', title: 'Seat', text: (s) => s.seat, width: '13%' },
+    { id: 'host', title: 'Name on the switch', text: (s) => s.host, cell: (s) => <Mono>{s.host}</Mono>, width: '18%' },
+    { id: 'model', title: 'Model', text: (s) => s.model, width: '12%' },
+    {
+      id: 'serial',
+      title: 'Serial',
+      text: (s) => s.serial ?? '',
+      cell: (s) => (s.serial === null ? <Faded>empty</Faded> : <Copyable text={s.serial} />),
+      width: '20%',
+    },
+    {
+      id: 'health',
+      title: 'State',
+      text: (s) => (s.serial === null ? 'empty' : s.health),
+      cell: (s) => (
+        <Row $gap={6}>
+          <StateMark mood={s.serial === null ? 'bud' : healthMood[s.health]} size={14} />{' '}
+          {s.serial === null ? 'empty' : s.health}
+        </Row>
+      ),
+    },
+    {
+      id: 'read',
+      title: 'Read',
+      text: (s) => s.readAt ?? '',
+      cell: (s) => (s.readAt ? ago(s.readAt) : 'never'),
+      width: '16%',
+    },
+  ];
+  const picked = fabric.seats.find((s) => `seat:${s.seat}` === at);
+  const known = inventory.find((s) => s.serial === picked?.serial);
+  return (
+    <Page
+      title={fabricTitle(fabric)}
+      sub={fabricSub(fabric, change)}
+      crumbs={fabricCrumbs(fabric.name)}
+      tabs={<FabricTabs />}
+      flush
+      asideLabel="Seat"
+      aside={
+        picked && (
+          <>
+            <Cap>Seat</Cap>
+            <H3>{picked.seat}</H3>
+            <Facts>
+              <dt>Name</dt>
+              <dd>
+                <Mono>{picked.host}</Mono>
+              </dd>
+              <dt>Model</dt>
+              <dd>{picked.model}</dd>
+              <dt>Serial</dt>
+              <dd>{picked.serial ?? 'empty'}</dd>
+              {known && (
+                <>
+                  <dt>Address</dt>
+                  <dd>
+                    <Mono>
+                      {known.address}:{known.port}
+                    </Mono>
+                  </dd>
+                  <dt>Stands in</dt>
+                  <dd>{known.location || 'unknown'}</dd>
+                  <dt>Runs</dt>
+                  <dd>{known.version ?? 'not read'}</dd>
+                </>
+              )}
+            </Facts>
+            {may && (
+              <>
+                <Choice
+                  label={picked.serial === null ? 'Seat a switch' : 'Reseat with'}
+                  value=""
+                  onChange={(serial) => serial && void makeEdits([{ kind: 'takeSeat', seat: picked.seat, serial }])}
+                  options={free
+                    .filter((s) => s.model === picked.model)
+                    .map((s) => ({ id: s.serial, name: s.serial, note: s.location }))}
+                  placeholder={
+                    free.some((s) => s.model === picked.model)
+                      ? 'Choose an unseated switch …'
+                      : `No unseated ${picked.model}`
+                  }
+                />
+                {picked.serial !== null && (
+                  <Button onPress={() => void makeEdits([{ kind: 'clearSeat', seat: picked.seat }])}>
+                    Leave the seat empty
+                  </Button>
+                )}
+              </>
+            )}
+            <Link to={`/fabrics/${fabric.name}/text/${picked.seat}`}>Its text</Link>
+          </>
+        )
+      }
+    >
+      <DataTable
+        label="Seats"
+        rows={fabric.seats}
+        columns={columns}
+        rowKey={(s) => s.seat}
+        selected={picked?.seat}
+        onSelect={(s) => select(`seat:${s.seat}`)}
+        fileName={`${fabric.name}-seats`}
+        actions={
+          <Row>
+            <StateMark {...fullness(fabric.seats.length - empty.length, fabric.seats.length)} size={16} />
+            <span>
+              {fabric.seats.length - empty.length} of {fabric.seats.length} seats filled
+            </span>
+            {may && empty.length > 0 && (
+              <Button
+                $kind="main"
+                isDisabled={proposals().length === 0}
+                onPress={() => void makeEdits(proposals().map((p) => ({ kind: 'takeSeat', ...p })))}
+              >
+                Seat the best matches ({proposals().length})
+              </Button>
+            )}
+          </Row>
+        }
+        empty={<Faded style={{ padding: 20 }}>Seats appear when the fabric is laid out.</Faded>}
+      />
+    </Page>
+  );
+}

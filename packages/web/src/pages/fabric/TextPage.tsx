@@ -1,0 +1,305 @@
+import { lazy, Suspense, useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { styled } from 'styled-components';
+import { layOut, lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
+import { toast } from 'sonner';
+import { api, problemOf } from '../../app/api.ts';
+import { Page } from '../../app/Page.tsx';
+import { mono, token } from '../../app/theme.ts';
+import {
+  Bad,
+  Button,
+  Cap,
+  Copyable,
+  Empty,
+  Faded,
+  Facts,
+  Failure,
+  H3,
+  Mono,
+  New,
+  Row,
+  Waiting,
+} from '../../parts/basics.tsx';
+import { healthMood } from '../../parts/moods.ts';
+import { StateMark } from '../../parts/StateMark.tsx';
+import { ago } from '../../parts/times.ts';
+import { fabricCrumbs, FabricTabs, useFabricView } from './FabricFrame.tsx';
+import { SnippetDialog } from './SnippetDialog.tsx';
+
+const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
+const FILES = ['frr.conf', 'interfaces'] as const;
+const SIDES = { live: 'live revision', running: 'running', meant: 'meant' } as const;
+type Against = 'live' | 'running';
+
+/** Text of every switch: live or running beside what is meant, with the origin of each line in the aside. */
+export function TextPage() {
+  const { fabric, change, proof } = useFabricView();
+  const params = useParams();
+  const navigate = useNavigate();
+  const [file, setFile] = useState<(typeof FILES)[number]>('frr.conf');
+  const [against, setAgainst] = useState<Against | null>(null);
+  const [columns, setColumns] = useState(true);
+  const [line, setLine] = useState<number | null>(null);
+  const [snippets, setSnippets] = useState(false);
+  const [read, reading] = api.useReadSwitchMutation();
+  const seats = layOut(fabric.intent).seats;
+  const seat = params['seat'] ?? seats.find((s) => s.role === 'leaf')?.id ?? seats[0]?.id;
+  const text = api.useTextQuery({ name: fabric.name, change, seat: seat ?? '' }, { skip: seat === undefined });
+  if (seat === undefined)
+    return (
+      <Page title="Text" crumbs={fabricCrumbs(fabric.name)} tabs={<FabricTabs />}>
+        <Empty title="No text yet">
+          Text is rendered for every seat as soon as the fabric is laid out and its values are drawn.
+        </Empty>
+      </Page>
+    );
+  const touched = new Map((proof?.switches ?? []).map((s) => [s.seat, s]));
+  const data = text.data;
+  const left: Against = against ?? (change ? 'live' : 'running');
+  const old = (data?.[left] ?? null) as ConfigFiles | null;
+  const before = old?.[file] ?? '';
+  const meant = data?.meant?.[file] ?? '';
+  const counts = lineCounts(before, meant);
+  const origin: Origin | null = line === null ? null : (data?.origins[file]?.[line - 1] ?? null);
+  const lineText = line === null ? '' : (meant.split('\n')[line - 1] ?? '').trim();
+  const sameValue = origin?.value
+    ? Object.entries(data?.origins ?? {}).flatMap(([f, os]) =>
+        os.map((o, i) => ({ f, i, o })).filter((x) => x.o?.value?.key === origin.value!.key),
+      ).length
+    : 0;
+  const here = seats.find((s) => s.id === seat)!;
+  const readNow = async (): Promise<void> => {
+    if (!data?.serial) return;
+    const result = await read(data.serial);
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+  };
+  return (
+    <Page
+      title={here?.host ?? seat}
+      sub={`seat ${seat} · ${here?.model ?? ''} · linux dialect${data?.readAt ? ` · read ${ago(data.readAt)}` : ' · never read'}`}
+      crumbs={<>{fabricCrumbs(fabric.name)} › Text</>}
+      tabs={<FabricTabs />}
+      flush
+      actions={
+        <Row>
+          <Button onPress={() => setSnippets(true)}>
+            Snippets{fabric.intent.snippets.length > 0 ? ` (${fabric.intent.snippets.length})` : ''}
+          </Button>
+          {data?.serial && (
+            <Button onPress={() => void readNow()} isDisabled={reading.isLoading}>
+              {reading.isLoading ? 'Reading …' : 'Read now'}
+            </Button>
+          )}
+        </Row>
+      }
+      asideLabel="Origin of the line"
+      aside={
+        <>
+          {line === null ? (
+            <>
+              <Cap>Why is a line here</Cap>
+              <Faded>Put the cursor on a line of the meant text: what caused it is told here.</Faded>
+            </>
+          ) : (
+            <>
+              <Cap>Line {line} · why is it here</Cap>
+              <H3 style={{ font: `600 13px ${mono}`, overflowWrap: 'anywhere' }}>{lineText || 'an empty line'}</H3>
+              {origin ? (
+                <Facts>
+                  <dt>Because of</dt>
+                  <dd>{origin.label}</dd>
+                  {origin.value && (
+                    <>
+                      <dt>Value</dt>
+                      <dd>
+                        <Mono>{origin.value.text}</Mono>
+                      </dd>
+                      <dt>{origin.value.pool ? 'Drawn from' : 'Chosen'}</dt>
+                      <dd>
+                        {origin.value.pool ? (
+                          <Link to={`/pools/${origin.value.pool}`}>{origin.value.pool}</Link>
+                        ) : (
+                          'from no pool'
+                        )}
+                      </dd>
+                    </>
+                  )}
+                  <dt>Edit</dt>
+                  <dd>{origin.edit ? `${origin.edit.number} of this change` : `revision ${fabric.revision}`}</dd>
+                  <dt>Text by</dt>
+                  <dd>linux / {file}</dd>
+                </Facts>
+              ) : (
+                <Faded>
+                  {lineText.startsWith('#') || lineText.startsWith('!') || lineText === ''
+                    ? 'It says nothing to the switch.'
+                    : 'It closes a block.'}
+                </Faded>
+              )}
+              {origin?.edit && <p>{origin.edit.sentence}</p>}
+              {sameValue > 1 && <Faded>The same value makes {sameValue - 1} more lines on this switch.</Faded>}
+              <Copyable text={lineText}>
+                <span>Copy the line</span>
+              </Copyable>
+              {origin?.subject.startsWith('network:') && (
+                <Link to={`/fabrics/${fabric.name}/tenants?at=${origin.subject}`}>Go to the network</Link>
+              )}
+            </>
+          )}
+        </>
+      }
+    >
+      <Bar>
+        <span>
+          Compare{' '}
+          {(['live', 'running'] as const).map((s) => (
+            <button key={s} aria-pressed={left === s} onClick={() => setAgainst(s)}>
+              {SIDES[s]}
+            </button>
+          ))}{' '}
+          with <b>meant</b>
+        </span>
+        <button aria-pressed={!columns} onClick={() => setColumns(!columns)}>
+          {columns ? 'one column' : 'side by side'}
+        </button>
+        <span>
+          <New>+{counts.added}</New> <Bad>−{counts.removed}</Bad>
+        </span>
+        <span className="files">
+          {FILES.map((f) => (
+            <button key={f} aria-pressed={file === f} onClick={() => (setFile(f), setLine(null))}>
+              {f}
+            </button>
+          ))}
+        </span>
+      </Bar>
+      <Columns>
+        <List aria-label="Switches">
+          {seats.map((s) => {
+            const t = touched.get(s.id);
+            const state = fabric.seats.find((x) => x.seat === s.id);
+            const waits = change !== null && t !== undefined && t.fate !== 'same';
+            return (
+              <li key={s.id}>
+                <Link
+                  to={`/fabrics/${fabric.name}/text/${s.id}`}
+                  aria-current={s.id === seat}
+                  onClick={() => setLine(null)}
+                >
+                  <StateMark
+                    mood={waits ? 'dewed' : state?.serial == null ? 'bud' : healthMood[state.health]}
+                    size={12}
+                  />
+                  <b>{s.host}</b>
+                  <small>{waits ? `+${t.added} −${t.removed}` : state?.health === 'drifted' ? 'drifted' : ''}</small>
+                </Link>
+              </li>
+            );
+          })}
+        </List>
+        <Code>
+          {text.isError ? (
+            <Failure detail={problemOf(text.error).detail} onRetry={() => void text.refetch()} />
+          ) : !data ? (
+            <Waiting what="Rendering" />
+          ) : data.meant === null ? (
+            <Empty
+              title="Its values are not drawn yet"
+              action={<Button onPress={() => void navigate(`/fabrics/${fabric.name}/values`)}>To the values</Button>}
+            >
+              Text is rendered when every value of the seat is drawn.
+            </Empty>
+          ) : (
+            <Suspense fallback={<Waiting what="Opening the comparison" />}>
+              <TextCompare
+                before={before}
+                after={meant}
+                origins={data.origins[file] ?? []}
+                sideBySide={columns && old !== null}
+                changed={old !== null}
+                onLine={setLine}
+              />
+            </Suspense>
+          )}
+        </Code>
+      </Columns>
+      <SnippetDialog isOpen={snippets} onClose={() => setSnippets(false)} />
+    </Page>
+  );
+}
+
+const Bar = styled.div`
+  display: flex;
+  gap: 18px;
+  align-items: center;
+  font-size: 13px;
+  padding: 8px 0;
+  color: ${token('faded')};
+  b {
+    color: ${token('ink')};
+  }
+  button {
+    all: unset;
+    cursor: pointer;
+    padding: 1px 7px;
+    border-radius: 3px;
+    border: 1px solid transparent;
+  }
+  button[aria-pressed='true'] {
+    color: ${token('ink')};
+    font-weight: 600;
+    border-color: ${token('rule')};
+    background: ${token('sheet')};
+  }
+  button:focus-visible {
+    outline: 2px solid ${token('verdigris')};
+  }
+  .files {
+    margin-left: auto;
+  }
+`;
+const Columns = styled.div`
+  display: grid;
+  grid-template-columns: 168px minmax(0, 1fr);
+  flex: 1;
+  min-height: 0;
+  margin: 0 -22px;
+  border-top: 1px solid ${token('rule-soft')};
+`;
+const List = styled.ul`
+  overflow: auto;
+  padding: 6px 0;
+  border-right: 1px solid ${token('rule')};
+  a {
+    display: grid;
+    grid-template-columns: 16px 1fr auto;
+    gap: 5px;
+    align-items: center;
+    padding: 4px 8px 4px 20px;
+    color: ${token('ink')};
+    text-decoration: none;
+    font-size: 13px;
+  }
+  b {
+    font: 600 12px ${mono};
+  }
+  small {
+    color: ${token('faded')};
+    font-size: 11.5px;
+  }
+  a:hover {
+    background: ${token('sheet')};
+  }
+  a[aria-current='true'] {
+    background: ${token('verdigris-wash')};
+  }
+`;
+const Code = styled.div`
+  min-height: 0;
+  min-width: 0;
+  overflow: hidden;
+  background: ${token('sheet')};
+  display: flex;
+  flex-direction: column;
+`;

@@ -1,0 +1,89 @@
+import type { Layout } from '@anthemion/core';
+import { styled } from 'styled-components';
+import { mono, token } from '../../../app/theme.ts';
+
+/** Leaf × spine matrix, one cell a link with the ports at both ends: cabling and failures are read from it. */
+export function Lattice({
+  layout,
+  selected,
+  onSelect,
+}: {
+  readonly layout: Layout;
+  readonly selected: string | null;
+  readonly onSelect: (at: string) => void;
+}) {
+  const spines = layout.seats.filter((s) => s.role === 'spine');
+  const leaves = layout.seats.filter((s) => s.role === 'leaf');
+  return (
+    <Scroll tabIndex={0} role="region" aria-label="Lattice of links">
+      <table>
+        <thead>
+          <tr>
+            <th scope="col">Leaf \ spine</th>
+            {spines.map((s) => (
+              <th key={s.id} scope="col">
+                {s.id}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {leaves.map((leaf) => (
+            <tr key={leaf.id} className={selected === `rack:${leaf.rack}` ? 'on' : ''}>
+              <th scope="row">
+                <button onClick={() => onSelect(`rack:${leaf.rack}`)}>{leaf.host}</button>
+              </th>
+              {spines.map((spine) => (
+                <td key={spine.id}>
+                  {(layout.linksOf.get(leaf.id) ?? [])
+                    .filter((l) => l.spine === spine.id)
+                    .map((l) => `${l.leafPort} – ${l.spinePort}`)
+                    .join(', ')}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Scroll>
+  );
+}
+const Scroll = styled.div`
+  flex: 1;
+  overflow: auto;
+  padding: 12px 0;
+  table {
+    border-collapse: collapse;
+    font-size: 13px;
+  }
+  th {
+    text-align: left;
+    font-weight: 600;
+    padding: 4px 14px 4px 8px;
+    position: sticky;
+    left: 0;
+    background: ${token('paper')};
+  }
+  thead th {
+    top: 0;
+    color: ${token('faded')};
+  }
+  td {
+    border: 1px solid ${token('rule')};
+    padding: 4px 10px;
+    font: 12px ${mono};
+    background: ${token('sheet')};
+    white-space: nowrap;
+  }
+  tr.on td {
+    background: ${token('verdigris-wash')};
+  }
+  button {
+    all: unset;
+    cursor: pointer;
+    font: 600 12.5px ${mono};
+  }
+  button:focus-visible {
+    outline: 2px solid ${token('verdigris')};
+  }
+`;

@@ -1,0 +1,91 @@
+import type { FabricPattern, PartsCatalogue } from '@anthemion/core';
+import { styled } from 'styled-components';
+import { token } from '../../app/theme.ts';
+import { Cap, Note } from '../../parts/basics.tsx';
+import { fullness, StateMark } from '../../parts/StateMark.tsx';
+import { useSizing } from './useSizing.ts';
+
+const ratio = (n: number | null): string => (n === null || !Number.isFinite(n) ? '–' : `${Number(n.toFixed(2))} : 1`);
+
+/** Does it fit: ports needed and left, oversubscription, how far it can grow, what it will draw. */
+export function SizingFacts({ pattern, parts }: { readonly pattern: FabricPattern; readonly parts: PartsCatalogue }) {
+  const s = useSizing(pattern, parts);
+  if (!s) return null;
+  const draws: [string, number][] = [
+    ['AS numbers', s.draws.spineAsns + s.draws.leafAsns],
+    ['loopbacks', s.draws.loopbacks],
+    ['VTEPs', s.draws.vteps],
+    ['/31 links', s.draws.linkPrefixes],
+  ];
+  return (
+    <Box aria-label="Sizing">
+      {s.findings.map((f) => (
+        <Note key={f.message} $tone="bad">
+          {f.message} <b>{f.cure}</b>
+        </Note>
+      ))}
+      <div className="grid">
+        <div>
+          <Cap>Shape</Cap>
+          <b>{s.switches} switches</b>
+          <span>
+            {s.spines} spines, {s.leaves} leaves in {s.racks} racks, {s.links} links
+          </span>
+        </div>
+        <div>
+          <Cap>Spine ports</Cap>
+          <b>
+            <StateMark
+              {...fullness(s.spinePortsNeeded > s.spinePortsFitted ? 0 : s.spinePortsNeeded, s.spinePortsFitted)}
+              size={14}
+            />{' '}
+            {s.spinePortsNeeded} of {s.spinePortsFitted}
+          </b>
+          <span>grows to {s.largestLeaves} leaves</span>
+        </div>
+        <div>
+          <Cap>Oversubscription</Cap>
+          {s.rackSizings
+            .filter((r) => r.count > 0)
+            .map((r) => (
+              <span key={r.pattern}>
+                <b>{ratio(r.oversubscription)}</b> {r.pattern}; a spine lost {ratio(r.oversubscriptionSpineLost)}
+              </span>
+            ))}
+        </div>
+        <div>
+          <Cap>Will draw</Cap>
+          <span>
+            {draws
+              .filter(([, n]) => n > 0)
+              .map(([what, n]) => `${n} ${what}`)
+              .join(', ')}
+          </span>
+        </div>
+      </div>
+    </Box>
+  );
+}
+const Box = styled.section`
+  background: ${token('sheet')};
+  border: 1px solid ${token('rule')};
+  border-radius: 5px;
+  padding: 12px 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+  .grid {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(170px, 1fr));
+    gap: 14px;
+    font-size: 13px;
+  }
+  .grid > div {
+    display: flex;
+    flex-direction: column;
+    gap: 2px;
+  }
+  .grid > div > span {
+    color: ${token('faded')};
+  }
+`;

@@ -1,0 +1,4 @@
+import { sizePattern } from '@anthemion/core';
+import { expose } from 'comlink';
+
+expose({ size: sizePattern });

@@ -1,0 +1,448 @@
+import { STEPS, type RolloutAnswer, type RolloutSwitchAnswer } from '@anthemion/contract';
+import { useState } from 'react';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { styled } from 'styled-components';
+import { toast } from 'sonner';
+import { api, problemOf } from '../../app/api.ts';
+import { Page } from '../../app/Page.tsx';
+import { useMay } from '../../app/session.ts';
+import { mono, sans, serif, token } from '../../app/theme.ts';
+import {
+  Bad,
+  Button,
+  Cap,
+  Faded,
+  Failure,
+  Facts,
+  H3,
+  Mono,
+  New,
+  Note,
+  Row,
+  Stack,
+  Waiting,
+} from '../../parts/basics.tsx';
+import { Dialog } from '../../parts/Dialog.tsx';
+import { outcomeMood, rolloutMood } from '../../parts/moods.ts';
+import { StateMark, type Mood } from '../../parts/StateMark.tsx';
+import { clock, spent } from '../../parts/times.ts';
+
+const FAILED = new Set(['refused, untouched', 'went back', 'unknown']);
+const TITLES: Readonly<Record<RolloutAnswer['state'], string>> = {
+  running: 'Rolling out',
+  paused: 'Paused',
+  stopped: 'Stopped',
+  done: 'Rolled out',
+  undone: 'Undone',
+  failed: 'Failed',
+};
+
+/** A rollout, live: waves, every switch's steps, the failing one's own words first. */
+export function RolloutPage() {
+  const id = useParams()['id']!;
+  const query = api.useRolloutQuery(id);
+  const [params, setParams] = useSearchParams();
+  const [steer, { isLoading }] = api.useSteerMutation();
+  const [asking, setAsking] = useState(false);
+  const navigate = useNavigate();
+  const may = useMay('operator');
+  if (query.isError)
+    return (
+      <Page title="Rollout">
+        <Failure detail={problemOf(query.error).detail} onRetry={() => void query.refetch()} />
+      </Page>
+    );
+  const r = query.data;
+  if (!r)
+    return (
+      <Page title="Rollout">
+        <Waiting />
+      </Page>
+    );
+  const failed = r.switches.filter((s) => FAILED.has(s.outcome));
+  const picked =
+    r.switches.find((s) => s.host === params.get('at')) ??
+    failed[0] ??
+    r.switches.find((s) => s.outcome === 'under way') ??
+    r.switches[0];
+  const count = (outcome: RolloutSwitchAnswer['outcome']): number =>
+    r.switches.filter((s) => s.outcome === outcome).length;
+  const parts = (
+    [
+      ['as meant', 'as meant'],
+      ['under way', 'under way'],
+      ['refused, untouched', 'refused, untouched'],
+      ['went back', 'went back'],
+      ['unknown', 'unknown'],
+      ['waits', 'waiting'],
+    ] as const
+  )
+    .filter(([o]) => count(o) > 0)
+    .map(([o, word]) => `${count(o)} ${word}`);
+  const order = (s: RolloutSwitchAnswer): number => (FAILED.has(s.outcome) ? 0 : s.outcome === 'under way' ? 1 : 2);
+  const rows = [...r.switches].sort((a, b) => order(a) - order(b) || a.wave - b.wave || (a.host < b.host ? -1 : 1));
+  const back = r.switches.filter((s) => s.outcome === 'as meant');
+  const go = async (how: 'pause' | 'resume' | 'retry' | 'undo'): Promise<void> => {
+    const result = await steer({ id, how });
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+    else if (how === 'undo' && result.data.id !== id) void navigate(`/rollouts/${result.data.id}`);
+  };
+  return (
+    <Page
+      title={r.kind === 'undo' && r.state === 'running' ? 'Going back' : TITLES[r.state]}
+      sub={`${r.title} · ${parts.join(' · ')} of ${r.switches.length}`}
+      crumbs={
+        <>
+          <Link to="/rollouts">Rollouts</Link> › <Link to={`/changes/${r.change}`}>{r.title}</Link>
+        </>
+      }
+      flush
+      actions={
+        may && (
+          <Row>
+            {r.state === 'running' && (
+              <Button onPress={() => void go('pause')} isDisabled={isLoading}>
+                Pause
+              </Button>
+            )}
+            {(r.state === 'paused' || (r.state === 'stopped' && count('waits') > 0)) && (
+              <Button $kind="quiet" onPress={() => void go('resume')} isDisabled={isLoading}>
+                Go on
+              </Button>
+            )}
+            {(r.state === 'stopped' || r.state === 'paused') && failed.length > 0 && (
+              <Button $kind="main" onPress={() => void go('retry')} isDisabled={isLoading}>
+                Retry the failed ({failed.length})
+              </Button>
+            )}
+            {(r.state === 'stopped' || r.state === 'paused') && r.kind === 'send' && (
+              <Button $kind="danger" onPress={() => setAsking(true)}>
+                Undo …
+              </Button>
+            )}
+          </Row>
+        )
+      }
+      asideLabel="Switch"
+      aside={picked && <SwitchAside rollout={r} s={picked} />}
+    >
+      {r.reason && (
+        <Note $tone={r.state === 'stopped' ? 'bad' : 'plain'} style={{ marginTop: 8 }}>
+          {r.reason}
+        </Note>
+      )}
+      <Waves aria-label="Waves">
+        {r.waves.map((w, i) => {
+          const inWave = r.switches.filter((s) => s.wave === i);
+          const share = (test: (s: RolloutSwitchAnswer) => boolean): number =>
+            (100 * inWave.filter(test).length) / Math.max(1, inWave.length);
+          const bad = inWave.some((s) => FAILED.has(s.outcome));
+          const all = inWave.every((s) => s.outcome === 'as meant');
+          const on = i === r.currentWave && r.state === 'running';
+          const mood: Mood = bad ? 'fallen' : all ? 'bloom' : on ? 'dewed' : 'bud';
+          return (
+            <li key={w.name} className={on ? 'on' : ''} style={{ flexGrow: Math.max(1, Math.sqrt(inWave.length)) }}>
+              <h3>
+                <StateMark mood={mood} size={16} /> {w.name}
+              </h3>
+              <p title={w.why}>
+                {inWave.length} · {w.why}
+              </p>
+              <span className="bar" aria-hidden>
+                <i className="good" style={{ width: `${share((s) => s.outcome === 'as meant')}%` }} />
+                <i className="wait" style={{ width: `${share((s) => s.outcome === 'under way')}%` }} />
+                <i className="bad" style={{ width: `${share((s) => FAILED.has(s.outcome))}%` }} />
+              </span>
+            </li>
+          );
+        })}
+      </Waves>
+      <Scroller tabIndex={0} role="region" aria-label="Switches of the rollout">
+        <table>
+          <thead>
+            <tr>
+              <th scope="col">Switch</th>
+              <th scope="col">Wave</th>
+              <th scope="col">Reach · back up · pre-check · send · check · apply · settle · confirm</th>
+              <th scope="col">State</th>
+              <th scope="col" className="right">
+                Time
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((s) => (
+              <tr
+                key={s.host}
+                className={picked?.host === s.host ? 'selected' : ''}
+                onClick={() => setParams({ at: s.host }, { replace: true })}
+              >
+                <th scope="row">
+                  <button onClick={() => setParams({ at: s.host }, { replace: true })}>
+                    <StateMark mood={outcomeMood[s.outcome]} size={14} label={s.outcome} /> {s.host}
+                  </button>
+                </th>
+                <td>{r.waves[s.wave]?.name}</td>
+                <td>
+                  <span className="steps" role="img" aria-label={`${s.stepsDone} of ${STEPS.length} steps done`}>
+                    {STEPS.map((step, i) => (
+                      <i
+                        key={step}
+                        title={step}
+                        className={
+                          s.outcome === 'as meant' && s.step === null
+                            ? 'good'
+                            : i < s.stepsDone
+                              ? 'good'
+                              : s.step === step
+                                ? FAILED.has(s.outcome)
+                                  ? 'bad'
+                                  : s.outcome === 'under way'
+                                    ? 'wait'
+                                    : 'good'
+                                : ''
+                        }
+                      />
+                    ))}
+                  </span>
+                </td>
+                <td className="say" title={s.message}>
+                  {s.outcome === 'waits'
+                    ? `waits for ${r.waves[s.wave]?.name ?? ''}`
+                    : FAILED.has(s.outcome)
+                      ? s.outcome
+                      : s.message || s.outcome}
+                </td>
+                <td className="right">{spent(s.startedAt, s.endedAt)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Scroller>
+      <Foot>
+        <StateMark mood={rolloutMood[r.state]} />{' '}
+        {r.state === 'done'
+          ? 'every switch is confirmed'
+          : `stop line ${r.stopLine} of a wave · undo timer ${r.undoSeconds} s each · begun ${clock(r.startedAt)} by ${r.author}`}
+      </Foot>
+      <Dialog title="Undo this rollout" isOpen={asking} onClose={() => setAsking(false)} width={440}>
+        <Stack $gap={12}>
+          <p>
+            {back.length} {back.length === 1 ? 'switch goes' : 'switches go'} back to the text kept before:{' '}
+            <Bad>−{back.reduce((n, s) => n + s.added, 0)}</Bad> <New>+{back.reduce((n, s) => n + s.removed, 0)}</New>{' '}
+            lines. The others have nothing to undo.
+          </p>
+          <Mono>{back.map((s) => s.host).join(', ')}</Mono>
+          <Row>
+            <Button $kind="danger" onPress={() => (setAsking(false), void go('undo'))}>
+              Undo
+            </Button>
+            <Button onPress={() => setAsking(false)}>Keep as it is</Button>
+          </Row>
+        </Stack>
+      </Dialog>
+    </Page>
+  );
+}
+
+function SwitchAside({ rollout, s }: { readonly rollout: RolloutAnswer; readonly s: RolloutSwitchAnswer }) {
+  // The log is read again whenever the switch moves a step.
+  const { data: log = [] } = api.useRolloutLogQuery({
+    id: rollout.id,
+    host: s.host,
+    stamp: `${s.stepsDone}${s.outcome}${s.message}`,
+  });
+  return (
+    <>
+      <Cap>
+        {s.host} · {s.outcome}
+      </Cap>
+      <H3>
+        {FAILED.has(s.outcome)
+          ? 'What it said'
+          : s.outcome === 'as meant'
+            ? 'As meant'
+            : s.outcome === 'waits'
+              ? 'Waits'
+              : `Now: ${s.step ?? ''}`}
+      </H3>
+      {s.message && (
+        <Note $tone={FAILED.has(s.outcome) ? 'bad' : s.outcome === 'as meant' ? 'good' : 'wait'}>{s.message}</Note>
+      )}
+      <Facts>
+        <dt>Seat</dt>
+        <dd>{s.seat}</dd>
+        <dt>Serial</dt>
+        <dd>
+          <Mono>{s.serial}</Mono>
+        </dd>
+        <dt>Lines</dt>
+        <dd>
+          <New>+{s.added}</New> <Bad>−{s.removed}</Bad>
+        </dd>
+      </Facts>
+      <Cap>Log</Cap>
+      <Log aria-live="polite">
+        {log.map((l, i) => (
+          <li key={i}>
+            <time>{l.at.slice(11, 19)}</time> {l.text}
+          </li>
+        ))}
+        {log.length === 0 && <Faded>Nothing yet.</Faded>}
+      </Log>
+      <Row style={{ marginTop: 'auto' }}>
+        <Link to={`/fabrics/${rollout.fabric}/text/${s.seat}`}>Its text</Link>
+      </Row>
+    </>
+  );
+}
+
+const Waves = styled.ol`
+  display: flex;
+  gap: 10px;
+  padding: 12px 0 8px;
+  overflow-x: auto;
+  li {
+    border: 1px solid ${token('rule')};
+    border-radius: 5px;
+    background: ${token('sheet')};
+    padding: 9px 12px;
+    min-width: 118px;
+    flex-basis: 0;
+  }
+  li.on {
+    border-color: ${token('ochre')};
+  }
+  h3 {
+    font: 600 14.5px ${serif};
+    display: flex;
+    gap: 7px;
+    align-items: center;
+    white-space: nowrap;
+  }
+  p {
+    font-size: 12px;
+    color: ${token('faded')};
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .bar {
+    display: flex;
+    height: 5px;
+    border-radius: 3px;
+    background: ${token('rule-soft')};
+    margin-top: 7px;
+    overflow: hidden;
+  }
+  .bar i {
+    transition: width 0.3s;
+  }
+  .good {
+    background: ${token('verdigris')};
+  }
+  .wait {
+    background: ${token('ochre')};
+  }
+  .bad {
+    background: ${token('madder')};
+  }
+`;
+const Scroller = styled.div`
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+  table {
+    border-collapse: collapse;
+    width: 100%;
+    font-size: 13px;
+  }
+  thead th {
+    font: 600 11px ${sans};
+    letter-spacing: 0.06em;
+    text-transform: uppercase;
+    color: ${token('faded')};
+    text-align: left;
+    padding: 6px 8px;
+    border-bottom: 1px solid ${token('rule')};
+    position: sticky;
+    top: 0;
+    background: ${token('paper')};
+    white-space: nowrap;
+  }
+  tbody th,
+  td {
+    padding: 0 8px;
+    height: 31px;
+    border-bottom: 1px solid ${token('rule-soft')};
+    text-align: left;
+    font-weight: 400;
+    white-space: nowrap;
+  }
+  tbody tr {
+    cursor: pointer;
+  }
+  tbody tr:hover > * {
+    background: ${token('sheet')};
+  }
+  tr.selected > * {
+    background: ${token('verdigris-wash')} !important;
+  }
+  .right {
+    text-align: right;
+  }
+  .say {
+    max-width: 210px;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  button {
+    all: unset;
+    cursor: pointer;
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    font: 12.5px ${mono};
+  }
+  button:focus-visible {
+    outline: 2px solid ${token('verdigris')};
+  }
+  .steps {
+    display: flex;
+    gap: 3px;
+  }
+  .steps i {
+    width: 34px;
+    height: 7px;
+    border-radius: 2px;
+    background: ${token('rule-soft')};
+  }
+  .steps .good {
+    background: ${token('verdigris')};
+  }
+  .steps .wait {
+    background: ${token('ochre')};
+  }
+  .steps .bad {
+    background: ${token('madder')};
+  }
+`;
+const Foot = styled.p`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  font-size: 12.5px;
+  color: ${token('faded')};
+  padding: 8px 0;
+`;
+const Log = styled.ol`
+  font: 11.5px/1.5 ${mono};
+  overflow: auto;
+  li {
+    padding: 1px 0;
+    overflow-wrap: anywhere;
+  }
+  time {
+    color: ${token('faded')};
+  }
+`;

@@ -1,0 +1,148 @@
+import type { SessionAnswer } from '@anthemion/contract';
+import type { Finding } from '@anthemion/core';
+import { useState } from 'react';
+import { styled } from 'styled-components';
+import { api, problemOf } from '../../app/api.ts';
+import { serif, token } from '../../app/theme.ts';
+import { Button, Cap, Faded, Mono, Stack } from '../../parts/basics.tsx';
+import { Emblem } from '../../parts/Emblem.tsx';
+import { errorAt, Leftovers, TextInput } from '../../parts/fields.tsx';
+
+/** Sign-in, or at the very first start the first account. */
+export function SignIn({ session }: { readonly session: SessionAnswer }) {
+  const [name, setName] = useState('');
+  const [fullName, setFullName] = useState('');
+  const [password, setPassword] = useState('');
+  const [findings, setFindings] = useState<readonly Finding[]>([]);
+  const [detail, setDetail] = useState('');
+  const [signIn, signing] = api.useSignInMutation();
+  const [firstAccount, making] = api.useFirstAccountMutation();
+  const submit = async (who = name, word = password): Promise<void> => {
+    const result = session.firstStart
+      ? await firstAccount({ name: who, password: word, fullName, roles: ['designer', 'approver', 'operator'] })
+      : await signIn({ name: who, password: word });
+    if ('error' in result) {
+      const p = problemOf(result.error);
+      setFindings(p.findings);
+      setDetail(p.findings.length === 0 ? p.detail : '');
+    }
+  };
+  return (
+    <Screen>
+      <Card>
+        <Emblem size={64} />
+        <h1>Anthemion</h1>
+        <Faded>
+          {session.firstStart
+            ? 'Nobody has an account yet. Yours will be the first; it keeps the others.'
+            : 'Design, prove and roll out data-centre fabrics.'}
+        </Faded>
+        <form
+          onSubmit={(e) => {
+            e.preventDefault();
+            void submit();
+          }}
+        >
+          <Stack $gap={12}>
+            <TextInput
+              label="Account"
+              value={name}
+              onChange={setName}
+              autoFocus
+              error={errorAt(findings, 'name')}
+              isRequired
+            />
+            {session.firstStart && (
+              <TextInput
+                label="Full name"
+                value={fullName}
+                onChange={setFullName}
+                error={errorAt(findings, 'fullName')}
+                isRequired
+              />
+            )}
+            <TextInput
+              label="Password"
+              type="password"
+              value={password}
+              onChange={setPassword}
+              error={errorAt(findings, 'password')}
+              isRequired
+            />
+            <Leftovers findings={[]} detail={detail} />
+            <Button type="submit" $kind="main" isDisabled={signing.isLoading || making.isLoading}>
+              {session.firstStart ? 'Make the first account' : 'Sign in'}
+            </Button>
+          </Stack>
+        </form>
+        {session.demoAccounts.length > 0 && (
+          <Demo>
+            <Cap>Demo accounts</Cap>
+            {session.demoAccounts.map((a) => (
+              <button key={a.name} onClick={() => void submit(a.name, a.password)}>
+                <b>{a.fullName}</b> <span>{a.roles.join(', ')}</span>
+                <Mono>
+                  {a.name} / {a.password}
+                </Mono>
+              </button>
+            ))}
+          </Demo>
+        )}
+      </Card>
+    </Screen>
+  );
+}
+const Screen = styled.main`
+  min-height: 100vh;
+  display: grid;
+  place-items: center;
+  padding: 24px;
+`;
+const Card = styled.div`
+  width: 380px;
+  display: flex;
+  flex-direction: column;
+  align-items: center;
+  gap: 8px;
+  text-align: center;
+  h1 {
+    font: 500 34px ${serif};
+  }
+  form {
+    width: 100%;
+    text-align: left;
+    margin-top: 14px;
+  }
+`;
+const Demo = styled.div`
+  margin-top: 22px;
+  border-top: 1px solid ${token('rule')};
+  padding-top: 14px;
+  width: 100%;
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+  text-align: left;
+  button {
+    all: unset;
+    display: grid;
+    grid-template-columns: 1fr auto;
+    padding: 6px 8px;
+    border-radius: 4px;
+    cursor: pointer;
+    font-size: 13px;
+    span:not([class]) {
+      color: ${token('faded')};
+    }
+  }
+  button > :last-child {
+    grid-column: 1 / 3;
+    color: ${token('faded')};
+  }
+  button:hover {
+    background: ${token('sheet')};
+  }
+  button:focus-visible {
+    outline: 2px solid ${token('verdigris')};
+  }
+`;

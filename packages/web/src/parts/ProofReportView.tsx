@@ -1,0 +1,233 @@
+import type { Finding, ProofReport } from '@anthemion/core';
+import { Link } from 'react-router';
+import { styled } from 'styled-components';
+import { token } from '../app/theme.ts';
+import { Bad, Cap, Faded, Mono, New, Row } from './basics.tsx';
+import { fullness, StateMark } from './StateMark.tsx';
+
+/** Where a finding leads: the network, the values, or the text line. */
+function leadOf(f: Finding, fabric: string, seatOf: ReadonlyMap<string, string>): { to: string; text: string } | null {
+  const subject = f.subjects?.[0];
+  if (subject?.startsWith('network:') || subject?.startsWith('vrf:'))
+    return { to: `/fabrics/${fabric}/tenants?at=${subject}`, text: `to ${subject.replace(':', ' ')}` };
+  if (subject?.startsWith('pool:')) return { to: `/fabrics/${fabric}/values`, text: 'to the values' };
+  if (f.host && seatOf.has(f.host))
+    return { to: `/fabrics/${fabric}/text/${seatOf.get(f.host)}`, text: `to the text of ${f.host}` };
+  return null;
+}
+
+/** A proof: what it found first, then the figures before and after, the switches it touches, and every rule. */
+export function ProofReportView({
+  proof,
+  fabric,
+  isChange,
+}: {
+  readonly proof: ProofReport;
+  readonly fabric: string;
+  readonly isChange: boolean;
+}) {
+  const seatOf = new Map(proof.switches.map((s) => [s.host, s.seat]));
+  const touched = proof.switches.filter((s) => s.fate !== 'same');
+  const most = Math.max(1, ...touched.map((s) => s.added + s.removed));
+  const figures: [string, string, string][] = [
+    [
+      'BGP session ends up',
+      `${proof.before.sessionsUp} of ${proof.before.sessions}`,
+      `${proof.after.sessionsUp} of ${proof.after.sessions}`,
+    ],
+    ['Loopback routes', String(proof.before.routes), String(proof.after.routes)],
+    ['L2 VNIs', String(proof.before.l2Vnis), String(proof.after.l2Vnis)],
+    ['VTEP pairs that hear each other', String(proof.before.vtepPairs), String(proof.after.vtepPairs)],
+    ['L3 VNIs', String(proof.before.l3Vnis), String(proof.after.l3Vnis)],
+  ];
+  return (
+    <Sheet>
+      <section aria-label="Findings">
+        {proof.findings.length === 0 ? (
+          <Row $gap={9}>
+            <StateMark mood="bloom" size={24} />
+            <span>
+              <b>All {proof.rules.length} design rules hold.</b>{' '}
+              <Faded>The text to be sent was read back and the network it makes was modelled.</Faded>
+            </span>
+          </Row>
+        ) : (
+          <ul>
+            {proof.findings.slice(0, 60).map((f, i) => {
+              const lead = leadOf(f, fabric, seatOf);
+              return (
+                <FindingItem key={`${f.rule}${i}`} $bad={f.severity === 'error'}>
+                  <StateMark mood={f.severity === 'error' ? 'fallen' : 'dewed'} size={16} label={f.severity} />
+                  <div>
+                    <p>{f.message}</p>
+                    {f.cure && <p className="cure">What would be right: {f.cure}</p>}
+                    <small>
+                      {proof.rules.find((r) => r.id === f.rule)?.title ?? f.rule}
+                      {f.place && (
+                        <>
+                          {' · '}
+                          <Mono>
+                            {f.place.host}/{f.place.file}:{f.place.line}
+                          </Mono>
+                        </>
+                      )}
+                      {lead && (
+                        <>
+                          {' · '}
+                          <Link to={lead.to}>{lead.text}</Link>
+                        </>
+                      )}
+                    </small>
+                  </div>
+                </FindingItem>
+              );
+            })}
+            {proof.findings.length > 60 && <Faded>and {proof.findings.length - 60} more</Faded>}
+          </ul>
+        )}
+      </section>
+      <Two>
+        <section aria-label="Before and after">
+          <Cap>Before and after</Cap>
+          <table>
+            <tbody>
+              {figures.map(([what, before, after]) => (
+                <tr key={what} className={before === after ? '' : 'moved'}>
+                  <th scope="row">{what}</th>
+                  <td>{before}</td>
+                  <td>{before === after ? 'same' : `→ ${after}`}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </section>
+        <section aria-label="Switches">
+          <Cap>
+            {touched.length} of {proof.switches.length} switches {isChange ? 'change' : 'differ'}
+          </Cap>
+          <ul className="switches">
+            {touched.slice(0, 40).map((s) => (
+              <li key={s.host}>
+                <Link to={`/fabrics/${fabric}/text/${s.seat}`}>
+                  <Mono>{s.host}</Mono>
+                </Link>
+                <span className="bar" aria-hidden>
+                  <i style={{ width: `${(100 * s.added) / most}%` }} />
+                  <u style={{ width: `${(100 * s.removed) / most}%` }} />
+                </span>
+                <span className="count">
+                  <New>+{s.added}</New> <Bad>−{s.removed}</Bad> <Faded>{s.fate === 'changed' ? '' : s.fate}</Faded>
+                </span>
+              </li>
+            ))}
+            {touched.length === 0 && <Faded>None.</Faded>}
+          </ul>
+        </section>
+      </Two>
+      <section aria-label="Rules">
+        <Cap>Design rules</Cap>
+        <Rules>
+          {proof.rules.map((r) => (
+            <li key={r.id} title={r.source}>
+              <StateMark
+                {...(r.findings > 0
+                  ? { mood: r.severity === 'error' ? ('fallen' as const) : ('dewed' as const) }
+                  : fullness(1, 1))}
+                size={12}
+              />
+              <span>
+                {r.title} {r.findings > 0 && <Bad>{r.findings}</Bad>}
+              </span>
+            </li>
+          ))}
+        </Rules>
+      </section>
+    </Sheet>
+  );
+}
+const Sheet = styled.div`
+  display: flex;
+  flex-direction: column;
+  gap: 18px;
+  padding: 14px 0;
+  max-width: 1080px;
+  table {
+    border-collapse: collapse;
+    font-size: 13px;
+    width: 100%;
+    margin-top: 6px;
+  }
+  th {
+    font-weight: 400;
+    text-align: left;
+    color: ${token('faded')};
+  }
+  th,
+  td {
+    padding: 4px 8px 4px 0;
+    border-top: 1px solid ${token('rule-soft')};
+  }
+  td {
+    text-align: right;
+  }
+  tr.moved td:last-child {
+    color: ${token('lapis')};
+    font-weight: 600;
+  }
+`;
+const FindingItem = styled.li<{ $bad: boolean }>`
+  display: flex;
+  gap: 11px;
+  padding: 10px 14px;
+  margin-bottom: 8px;
+  background: ${(p) => token(p.$bad ? 'madder-wash' : 'ochre-wash')};
+  border-left: 3px solid ${(p) => token(p.$bad ? 'madder' : 'ochre')};
+  .cure {
+    font-weight: 600;
+  }
+  small {
+    color: ${token('ink')};
+    font-size: 12px;
+  }
+`;
+const Two = styled.div`
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 32px;
+  .switches li {
+    display: grid;
+    grid-template-columns: 104px 1fr auto;
+    gap: 10px;
+    align-items: center;
+    border-top: 1px solid ${token('rule-soft')};
+    padding: 3px 0;
+    font-size: 13px;
+  }
+  .switches {
+    margin-top: 6px;
+  }
+  .bar {
+    display: flex;
+    gap: 1px;
+    height: 6px;
+  }
+  .bar i {
+    background: ${token('lapis')};
+  }
+  .bar u {
+    background: ${token('madder')};
+  }
+`;
+const Rules = styled.ul`
+  columns: 2;
+  column-gap: 32px;
+  margin-top: 8px;
+  font-size: 13px;
+  li {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    padding: 2px 0;
+    break-inside: avoid;
+  }
+`;

@@ -1,0 +1,37 @@
+// Builds everything the demo runs into dist/: server, worker, bench, and the interface.
+import { build } from 'esbuild';
+import { chmodSync, cpSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { build as viteBuild } from 'vite';
+import { root } from './ready.mjs';
+
+const dist = join(root, 'dist');
+mkdirSync(dist, { recursive: true });
+const external = readdirSync(join(root, 'packages'))
+  .flatMap((p) =>
+    Object.keys(JSON.parse(readFileSync(join(root, 'packages', p, 'package.json'), 'utf8')).dependencies ?? {}),
+  )
+  .filter((d) => !d.startsWith('@anthemion/'));
+await build({
+  entryPoints: {
+    server: join(root, 'packages/server/src/main.ts'),
+    'compile.worker': join(root, 'packages/server/src/workers/compile.worker.ts'),
+    bench: join(root, 'packages/bench/src/main.ts'),
+  },
+  outdir: dist,
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  sourcemap: true,
+  external: [...new Set(external)],
+  logLevel: 'warning',
+});
+cpSync(join(root, 'packages/server/helper/anthemion-apply'), join(dist, 'anthemion-apply'));
+cpSync(join(root, 'packages/bench/stubs'), join(dist, 'stubs'), { recursive: true });
+for (const f of readdirSync(join(dist, 'stubs'))) chmodSync(join(dist, 'stubs', f), 0o755);
+await viteBuild({
+  root: join(root, 'packages/web'),
+  logLevel: 'warn',
+  build: { outDir: join(dist, 'web'), emptyOutDir: true },
+});
