@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
 import { layOut } from '@anthemion/core';
 import { api } from './api.ts';
-import { SECTIONS } from './Sheet.tsx';
+import { SECTIONS } from './sections.ts';
 import { changeLeft, changeOpened, sheetChosen, useAppDispatch, useAppSelector } from './store.ts';
 import { sans, token } from './theme.ts';
 

@@ -1,7 +1,7 @@
 import { Fragment } from 'react';
 import { styled } from 'styled-components';
 import { Dialog } from '../parts/Dialog.tsx';
-import { SECTIONS } from './Sheet.tsx';
+import { SECTIONS } from './sections.ts';
 import { mono, token } from './theme.ts';
 
 const KEYS: readonly (readonly [string, string])[] = [

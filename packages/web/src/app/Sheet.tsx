@@ -12,17 +12,11 @@ import { KeysDialog } from './KeysDialog.tsx';
 import { Margin } from './Margin.tsx';
 import { OpenChangeDialog } from './OpenChangeDialog.tsx';
 import { ProofLine } from './ProofLine.tsx';
+import { SECTIONS } from './sections.ts';
 import { sheetChosen, useAppDispatch, useAppSelector, type SheetChoice } from './store.ts';
 import { mono, serif, token } from './theme.ts';
 
-export const SECTIONS = [
-  { to: '/patterns', name: 'Patterns', key: 'p' },
-  { to: '/pools', name: 'Pools', key: 'o' },
-  { to: '/switches', name: 'Switches', key: 's' },
-  { to: '/fabrics', name: 'Fabrics', key: 'f' },
-  { to: '/changes', name: 'Changes', key: 'c' },
-  { to: '/rollouts', name: 'Rollouts', key: 'r' },
-] as const;
+
 
 const G_WINDOW_MS = 900;
 const SHEETS: readonly SheetChoice[] = ['system', 'limestone', 'basalt'];

@@ -38,6 +38,7 @@ const config = StreamLanguage.define({
 const originGutter = (origins: readonly (Origin | null)[]): Extension =>
   gutter({
     class: 'cm-origins',
+    side: 'after',
     lineMarker: (view, block) => {
       const o = origins[view.state.doc.lineAt(block.from).number - 1];
       if (!o) return null;
@@ -78,7 +79,8 @@ export default function TextCompare({ before, after, origins, sideBySide, change
     ];
     const meant: Extension[] = [
       ...common('Meant text'),
-      originGutter(origins),
+      // Side by side there is no room for them; the aside tells them all the same.
+      ...(sideBySide ? [] : [originGutter(origins)]),
       EditorView.updateListener.of((u) => {
         if (u.selectionSet || u.focusChanged) tell.current(u.state.doc.lineAt(u.state.selection.main.head).number);
       }),
@@ -154,15 +156,12 @@ const Frame = styled.div`
   .cm-activeLine {
     background: ${token('verdigris-wash')};
   }
-  .cm-origins {
-    order: -1;
-  }
   .cm-origins span {
     font: 11px ${sans};
     color: ${token('faded')};
     padding: 0 6px;
     white-space: nowrap;
-    max-width: 96px;
+    max-width: 150px;
     overflow: hidden;
     text-overflow: ellipsis;
     display: inline-block;
@@ -183,7 +182,6 @@ const Frame = styled.div`
     background: none;
     text-decoration: none;
     font-weight: 600;
-    box-shadow: inset 0 -2px ${token('link')};
   }
   &&& .cm-changeGutter {
     width: 3px;

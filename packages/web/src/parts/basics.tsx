@@ -50,6 +50,7 @@ export const Button = styled(AriaButton)<{ $kind?: ButtonKind }>`
   display: inline-flex;
   gap: 6px;
   align-items: center;
+  justify-content: center;
   white-space: nowrap;
   border: 1px solid
     ${(p) => ({ main: token('verdigris'), quiet: token('verdigris'), neutral: token('rule'), danger: token('madder') })[p.$kind ?? 'neutral']};

@@ -39,7 +39,7 @@ const Field = styled.div`
   gap: 3px;
   font-size: 13px;
   label,
-  .label {
+  .react-aria-Label {
     font-weight: 600;
   }
   input,
@@ -162,7 +162,7 @@ export function Choice({
       <Field>
         {!hideLabel && <Label>{label}</Label>}
         <ChoiceButton>
-          <SelectValue />
+          <SelectValue>{({ selectedText, isPlaceholder }) => (isPlaceholder ? placeholder : selectedText)}</SelectValue>
           <ChevronDown size={14} aria-hidden />
         </ChoiceButton>
         {hint && error === undefined && <Text slot="description">{hint}</Text>}

@@ -74,7 +74,7 @@ export function fabricSub(f: FabricStateAnswer, change: string | null): string {
       : `three stages · ${f.intent.spines.count} spines · ${leaves} leaves in ${racks} racks`;
   const rev =
     f.revision === 0 ? 'nothing live' : `revision ${f.revision}${change ? '' : `, live since ${ago(f.liveSince!)}`}`;
-  return `${shape} · ${rev}${change ? ' · as the open change would have it' : ''}`;
+  return `${shape} · ${rev}${change ? ' with the open change' : ''}`;
 }
 
 /** Pages of a fabric in the order of work; only a page with something open or wrong carries a mark. */

@@ -11,6 +11,7 @@ import {
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
+import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { token } from '../../app/theme.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -27,7 +28,9 @@ import { PalmettePicture, type Show } from './shape/PalmettePicture.tsx';
 export function Shape() {
   const { fabric, change, proof } = useFabricView();
   const [selected, select] = useSelection();
-  const [show, setShow] = useState<Show>(change ? 'change' : 'state');
+  const [wanted, setShow] = useState<Show | null>(null);
+  const show: Show = wanted ?? (change ? 'change' : 'state');
+  const { data: steps } = api.useChangeQuery(change ?? '', { skip: change === null });
   const [lattice, setLattice] = useState(false);
   const [adding, setAdding] = useState(false);
   const may = useMay('designer');
@@ -52,10 +55,10 @@ export function Shape() {
           name: `rack-${r.number}`,
           serverPorts: pattern ? (expandPorts(pattern.serverPorts)?.length ?? 0) : 0,
           used: intent.ports.filter((p) => p.rack === r.number).length,
-          touched: 0,
+          touched: (change ? (steps?.steps ?? []) : []).filter((x) => x.edit.kind === 'connectServer' && x.edit.port.rack === r.number).length,
         };
       }),
-    [intent],
+    [intent, change, steps],
   );
   const crumbs = fabricCrumbs(fabric.name);
   if (intent.pattern === '')

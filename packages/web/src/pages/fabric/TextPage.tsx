@@ -39,7 +39,7 @@ export function TextPage() {
   const navigate = useNavigate();
   const [file, setFile] = useState<(typeof FILES)[number]>('frr.conf');
   const [against, setAgainst] = useState<Against | null>(null);
-  const [columns, setColumns] = useState(true);
+  const [columns, setColumns] = useState(false);
   const [line, setLine] = useState<number | null>(null);
   const [snippets, setSnippets] = useState(false);
   const [read, reading] = api.useReadSwitchMutation();
@@ -236,7 +236,7 @@ const Bar = styled.div`
   font-size: 13px;
   padding: 8px 0;
   color: ${token('faded')};
-  b {
+  b:not([class]) {
     color: ${token('ink')};
   }
   button {

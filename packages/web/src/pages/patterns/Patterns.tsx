@@ -73,12 +73,12 @@ export function Patterns() {
           {data.fabricPatterns.map((p) =>
             item('fabric', p.name, `${p.spines.count} spines, ${p.racks.reduce((n, r) => n + r.count, 0)} racks`),
           )}
-          {may && <button onClick={() => go('fabric:')}>＋ a fabric pattern</button>}
+          {may && <button onClick={() => go('fabric:')}>+ a fabric pattern</button>}
           <Cap>Rack patterns</Cap>
           {data.rackPatterns.map((p) =>
             item('rack', p.name, `${p.kind === 'single' ? 'one leaf' : 'ESI pair'}, ${p.leafModel}`),
           )}
-          {may && <button onClick={() => go('rack:')}>＋ a rack pattern</button>}
+          {may && <button onClick={() => go('rack:')}>+ a rack pattern</button>}
           <Cap>Switch models</Cap>
           {data.models.map((m) => item('model', m.name, m.maker))}
         </Index>

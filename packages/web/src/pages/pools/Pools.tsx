@@ -50,7 +50,7 @@ export function Pools() {
       id: 'used',
       title: 'Held',
       text: (p) => p.held / Math.max(1, p.size),
-      width: '25%',
+      width: '31%',
       cell: (p) => (
         <Used>
           <span className="bar" aria-hidden>
@@ -233,7 +233,7 @@ const Split = styled.div<{ $open: boolean }>`
 `;
 const Used = styled.span`
   display: grid;
-  grid-template-columns: 84px 1fr;
+  grid-template-columns: 74px 1fr;
   gap: 10px;
   align-items: center;
   .bar {

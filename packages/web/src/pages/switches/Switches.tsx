@@ -79,7 +79,7 @@ export function Switches() {
       title: 'Address',
       text: (s) => `${s.address}:${s.port}`,
       cell: (s) => <Mono>{`${s.address}:${s.port}`}</Mono>,
-      width: '17%',
+      width: '20%',
     },
     { id: 'place', title: 'Place', text: (s) => s.location },
     {
