@@ -1,0 +1,74 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Browser, type Page } from 'playwright-core';
+
+const root = join(import.meta.dirname, '..');
+
+async function freePort(): Promise<number> {
+  const server = createServer();
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  const { port } = server.address() as AddressInfo;
+  await new Promise((done) => server.close(done));
+  return port;
+}
+
+export interface Demo {
+  readonly url: string;
+  readonly folder: string;
+  readonly browser: Browser;
+  /** Text a bench switch runs now. */
+  readonly running: (serial: string, file: 'frr.conf' | 'interfaces') => string;
+  readonly stop: () => Promise<void>;
+}
+
+/** The demo as a person starts it (bench and server as built), on fresh data, and a browser beside it. */
+export async function startDemo(): Promise<Demo> {
+  const folder = mkdtempSync(join(tmpdir(), 'anthemion-e2e-'));
+  const port = await freePort();
+  const child: ChildProcess = spawn(process.execPath, [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', String(port)], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000' } });
+  await new Promise<void>((done, fail) => {
+    let out = '';
+    child.stdout!.on('data', (part: Buffer) => {
+      out += part.toString();
+      if (out.includes('Anthemion is at')) done();
+    });
+    child.once('exit', () => fail(new Error(`the demo did not start: ${out}`)));
+  });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+  });
+  return {
+    url: `http://localhost:${port}`,
+    folder,
+    browser,
+    running: (serial, file) => readFileSync(join(folder, 'bench/switches', serial, 'run/running', file), 'utf8'),
+    stop: async () => {
+      await browser.close();
+      const gone = new Promise((done) => child.once('exit', done));
+      child.kill('SIGTERM');
+      await gone;
+      rmSync(folder, { recursive: true, force: true });
+    },
+  };
+}
+
+const PASSWORDS = { ines: 'soundings-2026', bo: 'lighthouse-2026', olu: 'tide-table-2026' } as const;
+
+/** A page on which somebody has signed in; errors of the page fail the test. */
+export async function signIn(demo: Demo, name: keyof typeof PASSWORDS, scheme: 'light' | 'dark' = 'light'): Promise<{ page: Page; errors: string[] }> {
+  const context = await demo.browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scheme });
+  const page = await context.newPage();
+  page.setDefaultTimeout(15_000);
+  const errors: string[] = [];
+  page.on('pageerror', (e) => errors.push(e.message));
+  await page.goto(demo.url);
+  await page.getByLabel('Account').fill(name);
+  await page.getByLabel('Password').fill(PASSWORDS[name]);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
+  return { page, errors };
+}

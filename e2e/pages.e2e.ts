@@ -1,0 +1,123 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import type { ChangeSummary } from '@anthemion/contract';
+import type { Page } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { signIn, startDemo, type Demo } from './demo.ts';
+
+let demo: Demo;
+beforeAll(async () => {
+  demo = await startDemo();
+});
+afterAll(() => demo?.stop());
+
+const PATHS = [
+  '/',
+  '/patterns',
+  '/patterns?at=rack:pair-48',
+  '/patterns?at=model:TV-L48F',
+  '/pools',
+  '/pools/overlay',
+  '/switches',
+  '/switches/TVLSK4170',
+  '/switches?import=1',
+  '/fabrics',
+  '/fabrics?new=1',
+  '/fabrics/skerry',
+  '/fabrics/skerry?at=rack:7',
+  '/fabrics/skerry/values',
+  '/fabrics/skerry/seats?at=seat:leaf-1',
+  '/fabrics/skerry/cables',
+  '/fabrics/skerry/tenants?at=network:echo-store',
+  '/fabrics/skerry/ports',
+  '/fabrics/skerry/text/leaf-7a',
+  '/fabrics/skerry/proof',
+  '/fabrics/skerry/history',
+  '/changes',
+  '/changes/DRAFT',
+  '/rollouts',
+  '/settings',
+  '/nowhere',
+];
+
+async function violations(page: Page): Promise<string[]> {
+  const { violations: found } = await new AxeBuilder({ page }).analyze();
+  return found.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
+}
+
+describe.each(['light', 'dark'] as const)('on the %s sheet', (scheme) => {
+  test('no page has an accessibility violation or breaks', async () => {
+    const { page, errors } = await signIn(demo, 'ines', scheme);
+    const changes = (await page.evaluate(async () => (await fetch('/api/changes')).json() as Promise<unknown>)) as ChangeSummary[];
+    const draft = changes.find((c) => c.state === 'Drafting')!.id;
+    const found: Record<string, string[]> = {};
+    for (const path of PATHS) {
+      await page.goto(demo.url + path.replace('DRAFT', draft));
+      await page.locator('h1').waitFor();
+      await page.waitForLoadState('networkidle');
+      const v = await violations(page);
+      if (v.length > 0) found[path] = v;
+    }
+    await page.goto(demo.url);
+    await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
+    await page.keyboard.press('Control+k');
+    await page.getByPlaceholder('Find or do anything …').waitFor();
+    const palette = await violations(page);
+    if (palette.length > 0) found['command palette'] = palette;
+    expect(found).toEqual({});
+    expect(errors).toEqual([]);
+  });
+});
+
+test('the sign-in page has no violation, and refuses with a sentence', async () => {
+  const page = await (await demo.browser.newContext()).newPage();
+  await page.goto(demo.url);
+  await page.getByLabel('Account').fill('ines');
+  await page.getByLabel('Password').fill('not this');
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await page.getByText('Name and password do not match an account.').waitFor();
+  expect(await page.getByLabel('Account').inputValue()).toBe('ines');
+  expect(await violations(page)).toEqual([]);
+});
+
+test('keys: sections by g and a letter, the list filtered by /, the palette by Ctrl-K, the aside closed by Escape', async () => {
+  const { page } = await signIn(demo, 'olu');
+  await page.keyboard.press('g');
+  await page.keyboard.press('s');
+  await page.getByRole('heading', { name: 'Switches', level: 1 }).waitFor();
+  await page.getByRole('row', { name: /TVLSK4170/ }).waitFor();
+  await page.keyboard.press('/');
+  await page.keyboard.type('seat:leaf-7');
+  await page.getByText('2 of 20').waitFor();
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('sk-lf-03');
+  await page.keyboard.press('Enter');
+  await page.getByRole('heading', { name: 'sk-lf-03', level: 1 }).waitFor();
+  await page.goto(`${demo.url}/fabrics/skerry`);
+  await page.getByRole('button', { name: /^spine-1/ }).focus();
+  await page.keyboard.press('ArrowRight');
+  await page.getByRole('complementary', { name: 'Selected' }).getByText('sk-sp-02').first().waitFor();
+  await page.keyboard.press('Escape');
+  await page.getByRole('complementary', { name: 'Selected' }).waitFor({ state: 'detached' });
+  // An onlooker reads: nothing offers to change anything.
+  expect(await page.getByRole('button', { name: 'Add a rack' }).count()).toBe(0);
+});
+
+test('a list of 500 rows is drawn in part and walked with the keys; a lost server is said and what was typed stays', async () => {
+  const { page } = await signIn(demo, 'ines');
+  const csv = ['serial,model,address', ...Array.from({ length: 500 }, (_, i) => `TVLX${10000 + i},TV-L48F,10.98.${i >> 8}.${i & 255}`)].join('\n');
+  await page.goto(`${demo.url}/switches?import=1`);
+  await page.getByLabel('CSV', { exact: true }).fill(csv);
+  await page.route('**/api/switches/import', (route) => route.abort());
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
+  await page.getByText('The server does not answer. What you typed is still here').waitFor();
+  expect(await page.getByLabel('CSV', { exact: true }).inputValue()).toBe(csv);
+  await page.unroute('**/api/switches/import');
+  await page.getByRole('button', { name: 'Import', exact: true }).click();
+  await page.getByText('520 known').waitFor();
+  await page.goto(`${demo.url}/switches`);
+  await page.getByRole('row', { name: /TVLHO4114/ }).waitFor();
+  expect(await page.getByRole('row').count()).toBeLessThan(80);
+  await page.getByRole('row', { name: /TVLHO4114/ }).focus();
+  await page.keyboard.press('End');
+  await page.getByRole('row', { name: /TVSSK/ }).last().waitFor();
+});

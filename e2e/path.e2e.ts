@@ -1,0 +1,141 @@
+import type { FabricStateAnswer, TextAnswer } from '@anthemion/contract';
+import type { Page } from 'playwright-core';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { signIn, startDemo, type Demo } from './demo.ts';
+
+let demo: Demo;
+beforeAll(async () => {
+  demo = await startDemo();
+});
+afterAll(() => demo?.stop());
+
+const ask = <T>(page: Page, path: string): Promise<T> => page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
+const proofLine = (page: Page) => page.locator('footer');
+const field = (page: Page, name: string) => page.getByRole('textbox', { name, exact: true });
+const tab = (page: Page, name: string) => page.getByRole('navigation', { name: 'Pages of the fabric' }).getByRole('link', { name: new RegExp(`${name}$`) });
+const choose = async (page: Page, label: string, option: string): Promise<void> => {
+  await page.getByRole('button', { name: label }).click();
+  await page.getByRole('option', { name: option }).click();
+};
+
+/** Somebody else approves the change in view; then it is rolled out and watched until the end. */
+async function approveAndRollOut(ines: Page, bo: Page): Promise<void> {
+  const path = new URL(ines.url()).pathname;
+  await bo.goto(`${demo.url}${path}`);
+  await bo.getByRole('button', { name: 'Approve' }).click();
+  await bo.getByRole('heading', { name: 'Approved' }).waitFor();
+  await ines.reload();
+  await ines.getByRole('button', { name: 'Roll out …' }).click();
+  await field(ines, 'Undo timer, s').fill('20');
+  await ines.getByRole('button', { name: 'Begin now' }).click();
+  // Live progress arrives without a reload: steps fill while the heading still says so.
+  await ines.getByRole('heading', { name: 'Rolling out' }).waitFor();
+  await ines.getByRole('img', { name: /^[1-8] of 8 steps done/ }).first().waitFor();
+  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_000 });
+}
+
+/** Every switch of the fabric runs exactly the text that is rendered for it; the texts by seat. */
+async function runsAsMeant(page: Page, fabric: string): Promise<Map<string, string>> {
+  const state = await ask<FabricStateAnswer>(page, `/api/fabrics/${fabric}`);
+  const texts = new Map<string, string>();
+  for (const seat of state.seats) {
+    const text = await ask<TextAnswer>(page, `/api/fabrics/${fabric}/text/${seat.seat}`);
+    for (const file of ['frr.conf', 'interfaces'] as const) expect(demo.running(seat.serial!, file)).toBe(text.meant![file]);
+    texts.set(seat.seat, Object.values(text.meant!).join(''));
+  }
+  return texts;
+}
+
+test('from a pattern to running switches, and back to the revision before', async () => {
+  const { page, errors } = await signIn(demo, 'ines');
+  const { page: bo } = await signIn(demo, 'bo');
+
+  // A pool: overlap is refused at its field with the other pool named, nothing typed is lost.
+  await page.goto(`${demo.url}/pools?new=1`);
+  await field(page, 'Name').fill('holm-tenants');
+  await field(page, 'Ranges, one a line').fill('10.32.128.0/17');
+  await page.getByRole('button', { name: 'Make pool' }).click();
+  await page.getByText('10.32.128.0/17 overlaps 10.32.0.0/16 of pool skerry-tenants.').waitFor();
+  expect(await field(page, 'Name').inputValue()).toBe('holm-tenants');
+  await field(page, 'Ranges, one a line').fill('10.40.0.0/16');
+  await page.getByRole('button', { name: 'Make pool' }).click();
+  await page.getByRole('heading', { name: 'holm-tenants' }).waitFor();
+
+  // A fabric from a pattern; seats, links and values exist at once.
+  await page.goto(`${demo.url}/fabrics?new=1`);
+  await field(page, 'Name').fill('holm');
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await choose(page, 'Fabric pattern', 'small-hall');
+  await page.getByText('6 switches').waitFor();
+  await choose(page, 'Tenant subnets', 'holm-tenants');
+  await page.getByRole('button', { name: 'Lay it out' }).click();
+  await page.getByRole('button', { name: /^rack-3/ }).waitFor();
+  await proofLine(page).getByText(/values drawn/).waitFor();
+  await tab(page, 'Values').click();
+  await page.getByRole('row', { name: /leaf-3a loopback/ }).waitFor();
+
+  // Seats: the best matches are proposed. Cables: the bench is plugged as planned.
+  await tab(page, 'Seats').click();
+  await page.getByRole('button', { name: 'Seat the best matches (6)' }).click();
+  await page.getByText('6 of 6 seats filled').waitFor();
+  await tab(page, 'Cables').click();
+  await page.getByRole('button', { name: 'Cable the bench by this plan' }).click();
+  await page.getByText('8 of 8 as planned').waitFor();
+
+  // Tenants: a VLAN somebody has is refused at its field; an MTU too large for the links is caught by the proof.
+  await tab(page, 'Tenants').click();
+  await page.getByRole('button', { name: 'Add the first VRF' }).click();
+  await field(page, 'Name').fill('charts');
+  await page.getByRole('button', { name: 'Add VRF', exact: true }).click();
+  await page.getByText('0 networks').waitFor();
+  const addNetwork = async (name: string, fields: Record<string, string>): Promise<void> => {
+    await page.getByRole('button', { name: 'Add a network' }).click();
+    await field(page, 'Name').fill(name);
+    for (const [label, value] of Object.entries(fields)) await field(page, label).fill(value);
+    await page.getByRole('button', { name: 'Add network', exact: true }).click();
+  };
+  await addNetwork('pilot-desk', { VLAN: '4001' });
+  await page.getByText("VLAN 4001 is charts's.").waitFor();
+  await field(page, 'VLAN').fill('');
+  await field(page, 'MTU, bytes').fill('9200');
+  await page.getByRole('button', { name: 'Add network', exact: true }).click();
+  await proofLine(page).getByText('1 finding of').waitFor();
+  await page.getByText('Set the network\'s MTU to 9166 or less').waitFor();
+  await field(page, 'MTU, bytes').fill('9166');
+  await page.getByRole('button', { name: 'Change network' }).click();
+  await proofLine(page).getByText('rules hold').waitFor();
+  await page.getByRole('button', { name: 'Close', exact: true }).click();
+  await addNetwork('chart-press', { 'On racks': '1, 3' });
+  await page.getByRole('row', { name: /chart-press/ }).waitFor();
+
+  // Approve by a second person, roll out, and read on the switches that it is there.
+  await page.getByRole('button', { name: 'Ask approval' }).click();
+  await page.getByText('Somebody other than ines must approve it.').waitFor();
+  await approveAndRollOut(page, bo);
+  const first = await runsAsMeant(page, 'holm');
+  expect([...first.values()].join('')).toContain('mtu 9166');
+  await page.goto(`${demo.url}/fabrics/holm/cables`);
+  await page.getByText('8 of 8 as planned').waitFor();
+
+  // A second revision, with a server on both leaves of the pair; then back to the revision before.
+  await page.goto(`${demo.url}/fabrics/holm/ports`);
+  await page.getByRole('button', { name: 'Connect the first server' }).click();
+  await field(page, 'Server').fill('press-301');
+  await choose(page, 'Rack', 'rack-3');
+  await choose(page, 'Untagged network', 'chart-press');
+  await page.getByRole('button', { name: 'Connect', exact: true }).click();
+  await page.getByRole('dialog').getByLabel('Title').fill('Press on the pair');
+  await page.getByRole('dialog').getByRole('button', { name: 'Open change' }).click();
+  await page.getByRole('row', { name: /press-301/ }).waitFor();
+  await page.getByRole('button', { name: 'Ask approval' }).click();
+  await approveAndRollOut(page, bo);
+  const second = await runsAsMeant(page, 'holm');
+  expect(second.get('leaf-3a')).toContain('evpn mh es-id 1');
+
+  await page.goto(`${demo.url}/fabrics/holm/history`);
+  await page.getByRole('button', { name: 'Return to revision 1' }).click();
+  await page.getByRole('heading', { name: 'Return to revision 1', level: 1 }).waitFor();
+  await approveAndRollOut(page, bo);
+  expect(await runsAsMeant(page, 'holm')).toEqual(first);
+  expect(errors).toEqual([]);
+});

@@ -1,0 +1,114 @@
+import { compileFabric, type CompileMemo } from '../compile/compileFabric.ts';
+import { deriveConfigs } from '../config/deriveConfigs.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import type { SwitchModel } from '../hardware/switchModel.ts';
+import { applyEdit, applyEdits } from '../intent/applyEdit.ts';
+import type { Edit } from '../intent/edits.ts';
+import { emptyIntent } from '../intent/intent.ts';
+import { layOut } from '../layout/layout.ts';
+import { modelNetwork } from '../network/networkModel.ts';
+import { upTo } from '../numbers/order.ts';
+import { demandsOf } from '../pools/demands.ts';
+import { drawValues } from '../pools/drawValues.ts';
+import type { Pool } from '../pools/pool.ts';
+import { judgeNetwork, proveChange } from '../proof/proveChange.ts';
+import { SKERRY_POOLS } from '../demo/skerry.ts';
+
+/**
+ * One measurement in a process of its own: a numbered fabric of so many leaves and spines with 100 networks in 10 VRFs
+ * on every leaf and one server a leaf. Prints times in ms by stage, peak memory, and the floor as JSON.
+ */
+const [leaves = 32, spines = 8] = process.argv.slice(2).map(Number);
+const model = (name: string, blocks: SwitchModel['blocks']): SwitchModel => ({ name, maker: 'Brightwater Works', dialect: 'linux', blocks, maxMtu: 9216 });
+const pools: Pool[] = [
+  { name: 'spine-as', kind: 'asn', ranges: ['4200000000'] },
+  { name: 'leaf-as', kind: 'asn', ranges: ['4200000001-4200009999'] },
+  { name: 'loopbacks', kind: 'ipv4', ranges: ['10.255.0.0/20'] },
+  { name: 'vteps', kind: 'ipv4', ranges: ['10.254.0.0/20'] },
+  { name: 'fabric-links', kind: 'ipv4', ranges: ['10.252.0.0/15'] },
+  { name: 'overlay', kind: 'vni', ranges: ['10000-20000'] },
+  { name: 'skerry-tenants', kind: 'ipv4', ranges: ['10.0.0.0/10'] },
+];
+const racks = upTo(leaves);
+const edits: Edit[] = [
+  {
+    kind: 'layFabric',
+    pattern: { name: 'bench', description: '', spines: { count: spines, model: 'BW-S' }, parallel: 1, racks: [{ pattern: 'one', count: leaves }], settings: { underlay: 'numbered' } },
+    models: [
+      model('BW-L', [
+        { ports: 'p1-p48', speed: 25 },
+        { ports: 'p49-p80', speed: 100 },
+      ]),
+      model('BW-S', [{ ports: 'p1-p1024', speed: 100 }]),
+    ],
+    rackPatterns: [{ name: 'one', kind: 'single', leafModel: 'BW-L', serverPorts: 'p1-p48', uplinkPorts: 'p49-p80' }],
+  },
+  { kind: 'choosePools', pools: SKERRY_POOLS },
+  ...upTo(10).map((i): Edit => ({ kind: 'addVrf', vrf: { name: `vrf${i}`, transitVlan: 4000 + i } })),
+  ...upTo(100).map((i): Edit => ({ kind: 'addNetwork', network: { name: `net${i}`, vrf: `vrf${1 + (i % 10)}`, vlan: 100 + i, subnetLength: 24, racks } })),
+];
+
+let peak = 0;
+const stages: Record<string, number> = {};
+let last = performance.now();
+const lap = (stage: string): void => {
+  stages[stage] = performance.now() - last;
+  peak = Math.max(peak, process.memoryUsage().rss);
+  last = performance.now();
+};
+const intent = applyEdits(emptyIntent('bench', 'bw'), edits).intent;
+lap('intent');
+const layout = layOut(intent);
+lap('layout');
+const drawn = drawValues(demandsOf(intent, layout), pools, [], { fabric: intent.name, change: null });
+if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
+lap('draw');
+const configs = [...deriveConfigs(intent, layout, drawn.values, pools).values()];
+lap('derive');
+// Text is flattened into bytes, as it would be to leave the process.
+const texts = configs.map((c) => Object.entries(linux.render(c).files).map(([name, text]) => [name, Buffer.from(text)] as const));
+lap('render');
+const toText = Object.values(stages).reduce((a, b) => a + b, 0);
+const switches = texts.map((files, i) => ({ host: configs[i]!.hostname, ...linux.parse(Object.fromEntries(files.map(([name, bytes]) => [name, bytes.toString()]))) }));
+lap('parse');
+const cables = layout.links.map((l) => ({ a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort }, b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort } }));
+const network = modelNetwork(switches, cables);
+lap('model');
+const judged = judgeNetwork(network);
+lap('judge');
+if (judged.findings.length > 0) throw new Error(judged.findings[0]!.message);
+const toProof = stages['parse']! + stages['model']! + stages['judge']!;
+
+// The floor: the very same bytes, line by line, joined as plain strings and flattened.
+const pieces = texts.map((files) => files.map(([, bytes]) => bytes.toString().split('\n')));
+const started = performance.now();
+let bytes = 0;
+for (const files of pieces)
+  for (const lines of files) {
+    let out = '';
+    for (const line of lines) out += `${line}\n`;
+    bytes += Buffer.from(out).length;
+  }
+const floor = performance.now() - started;
+const lines = pieces.reduce((n, files) => n + files.reduce((m, f) => m + f.length, 0), 0);
+pieces.length = 0;
+texts.length = 0;
+
+/** One server on one port of a fabric that was proved before: the median of five proofs, all with another port. */
+function measureEdit(): number {
+  const memos = { before: new Map() as CompileMemo, after: new Map() as CompileMemo };
+  compileFabric(intent, drawn.values, pools, memos.before);
+  const before = { intent, values: drawn.values };
+  const times: number[] = [];
+  for (const port of ['p1', 'p2', 'p3', 'p4', 'p5']) {
+    const from = performance.now();
+    const next = applyEdit(intent, { kind: 'connectServer', port: { rack: 5, side: 'a', port, server: 'one', untagged: 'net1', tagged: [] } }).intent;
+    const values = drawValues(demandsOf(next, layOut(next)), pools, drawn.entries, { fabric: intent.name, change: 'c' }).values;
+    const { report } = proveChange(before, { intent: next, values }, pools, [], memos);
+    if (!report.clean || report.switches.filter((x) => x.fate === 'changed').length !== 1) throw new Error('the edit should touch one switch');
+    times.push(performance.now() - from);
+  }
+  return times.sort((a, b) => a - b)[2]!;
+}
+const edit = measureEdit();
+process.stdout.write(JSON.stringify({ leaves, spines, stages, toText, toProof, peakMiB: peak / 2 ** 20, floor, bytes, lines, edit }));
