@@ -28,7 +28,11 @@ export interface Demo {
 export async function startDemo(): Promise<Demo> {
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-e2e-'));
   const port = await freePort();
-  const child: ChildProcess = spawn(process.execPath, [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', String(port)], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000' } });
+  const child: ChildProcess = spawn(
+    process.execPath,
+    [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', String(port)],
+    { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000' } },
+  );
   await new Promise<void>((done, fail) => {
     let out = '';
     child.stdout!.on('data', (part: Buffer) => {
@@ -39,7 +43,15 @@ export async function startDemo(): Promise<Demo> {
   });
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'],
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
   });
   return {
     url: `http://localhost:${port}`,
@@ -59,7 +71,11 @@ export async function startDemo(): Promise<Demo> {
 const PASSWORDS = { ines: 'soundings-2026', bo: 'lighthouse-2026', olu: 'tide-table-2026' } as const;
 
 /** A page on which somebody has signed in; errors of the page fail the test. */
-export async function signIn(demo: Demo, name: keyof typeof PASSWORDS, scheme: 'light' | 'dark' = 'light'): Promise<{ page: Page; errors: string[] }> {
+export async function signIn(
+  demo: Demo,
+  name: keyof typeof PASSWORDS,
+  scheme: 'light' | 'dark' = 'light',
+): Promise<{ page: Page; errors: string[] }> {
   const context = await demo.browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scheme });
   const page = await context.newPage();
   page.setDefaultTimeout(15_000);

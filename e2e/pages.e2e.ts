@@ -47,7 +47,9 @@ async function violations(page: Page): Promise<string[]> {
 describe.each(['light', 'dark'] as const)('on the %s sheet', (scheme) => {
   test('no page has an accessibility violation or breaks', async () => {
     const { page, errors } = await signIn(demo, 'ines', scheme);
-    const changes = (await page.evaluate(async () => (await fetch('/api/changes')).json() as Promise<unknown>)) as ChangeSummary[];
+    const changes = (await page.evaluate(
+      async () => (await fetch('/api/changes')).json() as Promise<unknown>,
+    )) as ChangeSummary[];
     const draft = changes.find((c) => c.state === 'Drafting')!.id;
     const found: Record<string, string[]> = {};
     for (const path of PATHS) {
@@ -104,7 +106,10 @@ test('keys: sections by g and a letter, the list filtered by /, the palette by C
 
 test('a list of 500 rows is drawn in part and walked with the keys; a lost server is said and what was typed stays', async () => {
   const { page } = await signIn(demo, 'ines');
-  const csv = ['serial,model,address', ...Array.from({ length: 500 }, (_, i) => `TVLX${10000 + i},TV-L48F,10.98.${i >> 8}.${i & 255}`)].join('\n');
+  const csv = [
+    'serial,model,address',
+    ...Array.from({ length: 500 }, (_, i) => `TVLX${10000 + i},TV-L48F,10.98.${i >> 8}.${i & 255}`),
+  ].join('\n');
   await page.goto(`${demo.url}/switches?import=1`);
   await page.getByLabel('CSV', { exact: true }).fill(csv);
   await page.route('**/api/switches/import', (route) => route.abort());

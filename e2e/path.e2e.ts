@@ -9,10 +9,12 @@ beforeAll(async () => {
 });
 afterAll(() => demo?.stop());
 
-const ask = <T>(page: Page, path: string): Promise<T> => page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
+const ask = <T>(page: Page, path: string): Promise<T> =>
+  page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
 const proofLine = (page: Page) => page.locator('footer');
 const field = (page: Page, name: string) => page.getByRole('textbox', { name, exact: true });
-const tab = (page: Page, name: string) => page.getByRole('navigation', { name: 'Pages of the fabric' }).getByRole('link', { name: new RegExp(`${name}$`) });
+const tab = (page: Page, name: string) =>
+  page.getByRole('navigation', { name: 'Pages of the fabric' }).getByRole('link', { name: new RegExp(`${name}$`) });
 const choose = async (page: Page, label: string, option: string): Promise<void> => {
   await page.getByRole('button', { name: label }).click();
   await page.getByRole('option', { name: option }).click();
@@ -22,7 +24,7 @@ const choose = async (page: Page, label: string, option: string): Promise<void> 
 async function approveAndRollOut(ines: Page, bo: Page): Promise<void> {
   const path = new URL(ines.url()).pathname;
   await bo.goto(`${demo.url}${path}`);
-  await bo.getByRole('button', { name: 'Approve' }).click();
+  await bo.getByRole('button', { name: 'Approve', exact: true }).click();
   await bo.getByRole('heading', { name: 'Approved' }).waitFor();
   await ines.reload();
   await ines.getByRole('button', { name: 'Roll out …' }).click();
@@ -30,7 +32,10 @@ async function approveAndRollOut(ines: Page, bo: Page): Promise<void> {
   await ines.getByRole('button', { name: 'Begin now' }).click();
   // Live progress arrives without a reload: steps fill while the heading still says so.
   await ines.getByRole('heading', { name: 'Rolling out' }).waitFor();
-  await ines.getByRole('img', { name: /^[1-8] of 8 steps done/ }).first().waitFor();
+  await ines
+    .getByRole('img', { name: /^[1-8] of 8 steps done/ })
+    .first()
+    .waitFor();
   await ines.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_000 });
 }
 
@@ -40,7 +45,8 @@ async function runsAsMeant(page: Page, fabric: string): Promise<Map<string, stri
   const texts = new Map<string, string>();
   for (const seat of state.seats) {
     const text = await ask<TextAnswer>(page, `/api/fabrics/${fabric}/text/${seat.seat}`);
-    for (const file of ['frr.conf', 'interfaces'] as const) expect(demo.running(seat.serial!, file)).toBe(text.meant![file]);
+    for (const file of ['frr.conf', 'interfaces'] as const)
+      expect(demo.running(seat.serial!, file)).toBe(text.meant![file]);
     texts.set(seat.seat, Object.values(text.meant!).join(''));
   }
   return texts;
@@ -70,7 +76,9 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await choose(page, 'Tenant subnets', 'holm-tenants');
   await page.getByRole('button', { name: 'Lay it out' }).click();
   await page.getByRole('button', { name: /^rack-3/ }).waitFor();
-  await proofLine(page).getByText(/values drawn/).waitFor();
+  await proofLine(page)
+    .getByText(/values drawn/)
+    .waitFor();
   await tab(page, 'Values').click();
   await page.getByRole('row', { name: /leaf-3a loopback/ }).waitFor();
 
@@ -90,6 +98,7 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await page.getByText('0 networks').waitFor();
   const addNetwork = async (name: string, fields: Record<string, string>): Promise<void> => {
     await page.getByRole('button', { name: 'Add a network' }).click();
+    await page.getByRole('heading', { name: 'A new network' }).waitFor();
     await field(page, 'Name').fill(name);
     for (const [label, value] of Object.entries(fields)) await field(page, label).fill(value);
     await page.getByRole('button', { name: 'Add network', exact: true }).click();
@@ -100,7 +109,7 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await field(page, 'MTU, bytes').fill('9200');
   await page.getByRole('button', { name: 'Add network', exact: true }).click();
   await proofLine(page).getByText('1 finding of').waitFor();
-  await page.getByText('Set the network\'s MTU to 9166 or less').waitFor();
+  await page.getByText("Set the network's MTU to 9166 or less").waitFor();
   await field(page, 'MTU, bytes').fill('9166');
   await page.getByRole('button', { name: 'Change network' }).click();
   await proofLine(page).getByText('rules hold').waitFor();

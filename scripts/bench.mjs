@@ -8,11 +8,31 @@ import { ready, root } from './ready.mjs';
 
 await ready();
 const bundle = join(root, 'node_modules/.bench.mjs');
-await build({ entryPoints: [join(root, 'packages/core/src/bench/measure.ts')], outfile: bundle, bundle: true, platform: 'node', format: 'esm', target: 'node20', packages: 'external', logLevel: 'warning' });
-const SIZES = [[32, 8], [64, 8], [256, 16], [512, 16], [512, 32], [1024, 32]];
+await build({
+  entryPoints: [join(root, 'packages/core/src/bench/measure.ts')],
+  outfile: bundle,
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  packages: 'external',
+  logLevel: 'warning',
+});
+const SIZES = [
+  [32, 8],
+  [64, 8],
+  [256, 16],
+  [512, 16],
+  [512, 32],
+  [1024, 32],
+];
 const measure = (leaves, spines) => {
   process.stderr.write(`measuring ${leaves} leaves, ${spines} spines …\n`);
-  const done = spawnSync(process.execPath, ['--max-old-space-size=4096', '--expose-gc', bundle, String(leaves), String(spines)], { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] });
+  const done = spawnSync(
+    process.execPath,
+    ['--max-old-space-size=4096', '--expose-gc', bundle, String(leaves), String(spines)],
+    { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] },
+  );
   if (done.status !== 0) process.exit(1);
   return JSON.parse(done.stdout);
 };
@@ -34,11 +54,23 @@ const lines = [
   `| share of the time over the floor | ${shown.map((r) => `${(100 * (1 - r.floor / (r.toText + r.toProof))).toFixed(1)} %`).join(' | ')} |`,
   `| one edit on one port, proved again | ${shown.map((r) => s(r.edit)).join(' | ')} |`,
   '',
-  `Growth when the leaves double, same spines: ${[[32, 8, 64], [256, 16, 512], [512, 32, 1024]].map(([a, sp, b]) => `${a} → ${b}: ${((at(b, sp).toText + at(b, sp).toProof) / (at(a, sp).toText + at(a, sp).toProof)).toFixed(2)}×`).join(', ')}.`,
+  `Growth when the leaves double, same spines: ${[
+    [32, 8, 64],
+    [256, 16, 512],
+    [512, 32, 1024],
+  ]
+    .map(
+      ([a, sp, b]) =>
+        `${a} → ${b}: ${((at(b, sp).toText + at(b, sp).toProof) / (at(a, sp).toText + at(a, sp).toProof)).toFixed(2)}×`,
+    )
+    .join(', ')}.`,
 ];
 process.stdout.write(`${lines.join('\n')}\n`);
 if (process.argv.includes('--write')) {
   const path = join(root, 'docs/bench.md');
   const text = readFileSync(path, 'utf8');
-  writeFileSync(path, text.replace(/<!-- figures -->[\s\S]*<!-- end -->/, `<!-- figures -->\n\n${lines.join('\n')}\n\n<!-- end -->`));
+  writeFileSync(
+    path,
+    text.replace(/<!-- figures -->[\s\S]*<!-- end -->/, `<!-- figures -->\n\n${lines.join('\n')}\n\n<!-- end -->`),
+  );
 }

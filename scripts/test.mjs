@@ -19,7 +19,8 @@ function debian(program, name, what) {
   }
   say(`Installing Debian's ${name}`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  const apt = (args) => run('apt-get', ['-o', 'DPkg::Lock::Timeout=300', '-qq', ...args], { env, stdio: ['ignore', 'ignore', 'inherit'] });
+  const apt = (args) =>
+    run('apt-get', ['-o', 'DPkg::Lock::Timeout=300', '-qq', ...args], { env, stdio: ['ignore', 'ignore', 'inherit'] });
   apt(['update']);
   apt(['install', '-y', '--no-install-recommends', name]);
   if (!existsSync(program)) process.stdout.write(`${name} could not be installed; without it there is no ${what}.\n`);
@@ -46,7 +47,13 @@ function suite(what, args) {
   say(what);
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-test-'));
   const report = join(folder, 'report.json');
-  const status = run(bin('vitest'), ['run', ...args, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`]);
+  const status = run(bin('vitest'), [
+    'run',
+    ...args,
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${report}`,
+  ]);
   if (existsSync(report)) {
     const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'));
     passed += numPassedTests;

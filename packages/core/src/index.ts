@@ -4,6 +4,7 @@ export * from './numbers/asn.ts';
 export * from './numbers/vni.ts';
 export * from './numbers/mac.ts';
 export * from './numbers/order.ts';
+export * from './numbers/content.ts';
 export * from './hardware/switchModel.ts';
 export * from './patterns/patterns.ts';
 export * from './patterns/sizing.ts';

@@ -263,6 +263,19 @@ describe('changes', () => {
     expect(overlay(await ines.ask('GET', '/api/pools'))).toBe(before - 1);
   });
 
+  test('an approval shows at once, also to a browser that has seen the change before', async () => {
+    const { id } = await open('Seen before');
+    await ines.edit(id, network('seen', 925));
+    const seen = await ines.call('GET', `/api/changes/${id}`);
+    expect(seen.headers.get('cache-control')).toBe('no-store');
+    await bo.ask('POST', `/api/changes/${id}/approve`, {});
+    const again = await ines.call<ChangeAnswer>('GET', `/api/changes/${id}`, undefined, {
+      'if-none-match': seen.headers.get('etag') ?? '"2"',
+    });
+    expect([again.status, again.body.state]).toEqual([200, 'Approved']);
+    await ines.ask('POST', `/api/changes/${id}/withdraw`);
+  });
+
   test('an edit against an older version of the change is refused, not lost over another', async () => {
     const { id, version } = await open('Versions');
     await ines.edit(id, network('race', 930));

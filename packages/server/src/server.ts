@@ -95,6 +95,12 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
 function buildApp(context: ServerContext, changes: Changes, options: ServerOptions, log: Logger): Express {
   const app = express();
   app.disable('x-powered-by');
+  // State moves without the body's version moving (an approval, say), so nothing of the API may be kept by a browser.
+  app.set('etag', false);
+  app.use('/api', (_request, response, next) => {
+    response.set('cache-control', 'no-store');
+    next();
+  });
   app.use(pinoHttp({ logger: log, useLevel: 'debug', quietReqLogger: true }));
   app.use(
     helmet({

@@ -1,4 +1,3 @@
-import { compileFabric, type CompileMemo } from '../compile/compileFabric.ts';
 import { deriveConfigs } from '../config/deriveConfigs.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
@@ -11,7 +10,7 @@ import { upTo } from '../numbers/order.ts';
 import { demandsOf } from '../pools/demands.ts';
 import { drawValues } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
-import { judgeNetwork, proveChange } from '../proof/proveChange.ts';
+import { judgeNetwork, proveChange, type ProofMemo } from '../proof/proveChange.ts';
 import { SKERRY_POOLS } from '../demo/skerry.ts';
 
 /**
@@ -19,7 +18,13 @@ import { SKERRY_POOLS } from '../demo/skerry.ts';
  * on every leaf and one server a leaf. Prints times in ms by stage, peak memory, and the floor as JSON.
  */
 const [leaves = 32, spines = 8] = process.argv.slice(2).map(Number);
-const model = (name: string, blocks: SwitchModel['blocks']): SwitchModel => ({ name, maker: 'Brightwater Works', dialect: 'linux', blocks, maxMtu: 9216 });
+const model = (name: string, blocks: SwitchModel['blocks']): SwitchModel => ({
+  name,
+  maker: 'Brightwater Works',
+  dialect: 'linux',
+  blocks,
+  maxMtu: 9216,
+});
 const pools: Pool[] = [
   { name: 'spine-as', kind: 'asn', ranges: ['4200000000'] },
   { name: 'leaf-as', kind: 'asn', ranges: ['4200000001-4200009999'] },
@@ -33,7 +38,14 @@ const racks = upTo(leaves);
 const edits: Edit[] = [
   {
     kind: 'layFabric',
-    pattern: { name: 'bench', description: '', spines: { count: spines, model: 'BW-S' }, parallel: 1, racks: [{ pattern: 'one', count: leaves }], settings: { underlay: 'numbered' } },
+    pattern: {
+      name: 'bench',
+      description: '',
+      spines: { count: spines, model: 'BW-S' },
+      parallel: 1,
+      racks: [{ pattern: 'one', count: leaves }],
+      settings: { underlay: 'numbered' },
+    },
     models: [
       model('BW-L', [
         { ports: 'p1-p48', speed: 25 },
@@ -45,7 +57,10 @@ const edits: Edit[] = [
   },
   { kind: 'choosePools', pools: SKERRY_POOLS },
   ...upTo(10).map((i): Edit => ({ kind: 'addVrf', vrf: { name: `vrf${i}`, transitVlan: 4000 + i } })),
-  ...upTo(100).map((i): Edit => ({ kind: 'addNetwork', network: { name: `net${i}`, vrf: `vrf${1 + (i % 10)}`, vlan: 100 + i, subnetLength: 24, racks } })),
+  ...upTo(100).map((i): Edit => ({
+    kind: 'addNetwork',
+    network: { name: `net${i}`, vrf: `vrf${1 + (i % 10)}`, vlan: 100 + i, subnetLength: 24, racks },
+  })),
 ];
 
 let peak = 0;
@@ -66,12 +81,20 @@ lap('draw');
 const configs = [...deriveConfigs(intent, layout, drawn.values, pools).values()];
 lap('derive');
 // Text is flattened into bytes, as it would be to leave the process.
-const texts = configs.map((c) => Object.entries(linux.render(c).files).map(([name, text]) => [name, Buffer.from(text)] as const));
+const texts = configs.map((c) =>
+  Object.entries(linux.render(c).files).map(([name, text]) => [name, Buffer.from(text)] as const),
+);
 lap('render');
 const toText = Object.values(stages).reduce((a, b) => a + b, 0);
-const switches = texts.map((files, i) => ({ host: configs[i]!.hostname, ...linux.parse(Object.fromEntries(files.map(([name, bytes]) => [name, bytes.toString()]))) }));
+const switches = texts.map((files, i) => ({
+  host: configs[i]!.hostname,
+  ...linux.parse(Object.fromEntries(files.map(([name, bytes]) => [name, bytes.toString()]))),
+}));
 lap('parse');
-const cables = layout.links.map((l) => ({ a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort }, b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort } }));
+const cables = layout.links.map((l) => ({
+  a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },
+  b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort },
+}));
 const network = modelNetwork(switches, cables);
 lap('model');
 const judged = judgeNetwork(network);
@@ -96,19 +119,28 @@ texts.length = 0;
 
 /** One server on one port of a fabric that was proved before: the median of five proofs, all with another port. */
 function measureEdit(): number {
-  const memos = { before: new Map() as CompileMemo, after: new Map() as CompileMemo };
-  compileFabric(intent, drawn.values, pools, memos.before);
+  const memo: ProofMemo = {};
   const before = { intent, values: drawn.values };
+  proveChange(before, before, pools, [], memo);
   const times: number[] = [];
   for (const port of ['p1', 'p2', 'p3', 'p4', 'p5']) {
     const from = performance.now();
-    const next = applyEdit(intent, { kind: 'connectServer', port: { rack: 5, side: 'a', port, server: 'one', untagged: 'net1', tagged: [] } }).intent;
-    const values = drawValues(demandsOf(next, layOut(next)), pools, drawn.entries, { fabric: intent.name, change: 'c' }).values;
-    const { report } = proveChange(before, { intent: next, values }, pools, [], memos);
-    if (!report.clean || report.switches.filter((x) => x.fate === 'changed').length !== 1) throw new Error('the edit should touch one switch');
+    const next = applyEdit(intent, {
+      kind: 'connectServer',
+      port: { rack: 5, side: 'a', port, server: 'one', untagged: 'net1', tagged: [] },
+    }).intent;
+    const values = drawValues(demandsOf(next, layOut(next)), pools, drawn.entries, {
+      fabric: intent.name,
+      change: 'c',
+    }).values;
+    const { report } = proveChange(before, { intent: next, values }, pools, [], memo);
+    if (!report.clean || report.switches.filter((x) => x.fate === 'changed').length !== 1)
+      throw new Error('the edit should touch one switch');
     times.push(performance.now() - from);
   }
   return times.sort((a, b) => a - b)[2]!;
 }
 const edit = measureEdit();
-process.stdout.write(JSON.stringify({ leaves, spines, stages, toText, toProof, peakMiB: peak / 2 ** 20, floor, bytes, lines, edit }));
+process.stdout.write(
+  JSON.stringify({ leaves, spines, stages, toText, toProof, peakMiB: peak / 2 ** 20, floor, bytes, lines, edit }),
+);

@@ -1,8 +1,9 @@
-import { deriveConfigs } from '../config/deriveConfigs.ts';
+import { deriveConfigs, derivationMemo, type DerivationMemo } from '../config/deriveConfigs.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { ConfigFiles, Dialect, ParsedConfig } from '../dialects/dialect.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { Finding } from '../finding.ts';
+import { sameContent } from '../numbers/content.ts';
 import type { FabricIntent, Snippet } from '../intent/intent.ts';
 import { layOut, type Layout, type Seat } from '../layout/layout.ts';
 import type { Values } from '../pools/drawValues.ts';
@@ -26,26 +27,17 @@ export interface CompiledFabric {
   readonly waiting: readonly string[];
 }
 
-/** What was compiled last, by host; lets unchanged switches keep their text and what was read from it. */
-export type CompileMemo = Map<string, { readonly made: CompiledSwitch; readonly snippets: string }>;
-
-/** Are two plain values the same, key by key? */
-export function sameContent(a: unknown, b: unknown): boolean {
-  if (a === b) return true;
-  if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) return false;
-  if (Array.isArray(a)) {
-    if (!Array.isArray(b) || a.length !== b.length) return false;
-    for (let i = 0; i < a.length; i++) if (!sameContent(a[i], b[i])) return false;
-    return true;
-  }
-  let n = 0;
-  for (const key in a) {
-    if (!sameContent((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key])) return false;
-    n++;
-  }
-  for (const _ in b) n--;
-  return n === 0;
+/** What was compiled last; lets unchanged switches keep their configuration, their text and what was read from it. */
+export interface CompileMemo {
+  readonly derivation: DerivationMemo;
+  readonly byHost: Map<string, { readonly made: CompiledSwitch; readonly snippets: string }>;
 }
+export const compileMemo = (): CompileMemo => ({ derivation: derivationMemo(), byHost: new Map() });
+/** A memo that starts from what another knows. */
+export const copyMemo = (from: CompileMemo): CompileMemo => ({
+  derivation: { networks: new Map(from.derivation.networks), seats: new Map(from.derivation.seats) },
+  byHost: new Map(from.byHost),
+});
 
 /** Every dialect there is, by the name switch models use. */
 export const DIALECTS: Readonly<Record<string, Dialect>> = { linux };
@@ -61,14 +53,14 @@ export function compileFabric(
   memo?: CompileMemo,
 ): CompiledFabric {
   const layout = layOut(intent);
-  const configs = deriveConfigs(intent, layout, values, pools);
+  const configs = deriveConfigs(intent, layout, values, pools, memo?.derivation);
   const switches: CompiledSwitch[] = [];
   for (const seat of layout.seats) {
     const config = configs.get(seat.id);
     if (!config) continue;
     const snippets = meantFor(intent.snippets, seat);
     const snippetKey = snippets.length === 0 ? '' : JSON.stringify(snippets);
-    const known = memo?.get(seat.host);
+    const known = memo?.byHost.get(seat.host);
     if (
       known &&
       known.snippets === snippetKey &&
@@ -80,7 +72,7 @@ export function compileFabric(
     }
     const { files, findings } = linux.render(config, snippets);
     const made = { seat, config, files, parsed: linux.parse(files), findings };
-    memo?.set(seat.host, { made, snippets: snippetKey });
+    memo?.byHost.set(seat.host, { made, snippets: snippetKey });
     switches.push(made);
   }
   const cables = layout.links.map((l) => ({

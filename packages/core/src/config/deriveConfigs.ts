@@ -46,6 +46,19 @@ interface CarriedNetwork {
   readonly gateway: string;
   readonly mtu: number;
 }
+/** What was derived last, by seat, with the inputs it was derived from. */
+export interface DerivationMemo {
+  readonly networks: Map<string, CarriedNetwork>;
+  readonly seats: Map<string, { readonly inputs: readonly unknown[]; readonly config: SwitchConfig }>;
+}
+export const derivationMemo = (): DerivationMemo => ({ networks: new Map(), seats: new Map() });
+
+const sameInputs = (a: readonly unknown[], b: readonly unknown[]): boolean => {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+};
+
 interface CarriedVrf {
   readonly vrf: Vrf;
   readonly vni: number;
@@ -75,13 +88,15 @@ function loopbackEntries(
 
 /**
  * Derives the configuration of every seat whose values are all drawn. A VRF or network is configured only on leaves of
- * racks that carry it (symmetric routing, RFC 9135). Pure: the same intent and values give the same configurations.
+ * racks that carry it (symmetric routing, RFC 9135). Pure: the same intent and values give the same configurations; with
+ * a memo, a seat whose inputs are those of last time gets the very configuration object of last time.
  */
 export function deriveConfigs(
   intent: FabricIntent,
   layout: Layout,
   values: Values,
   pools: readonly Pool[],
+  memo?: DerivationMemo,
 ): Map<string, SwitchConfig> {
   const { settings } = intent;
   const entries = loopbackEntries(intent, values, layout, pools);
@@ -105,7 +120,10 @@ export function deriveConfigs(
     const vni = Number(values.get(networkVniKey(network.name)) ?? 0);
     const subnet = values.get(subnetKey(network.name));
     if (vni === 0 || subnet === undefined || !vniOfVrf.get(network.vrf)) continue;
-    const carried = { network, vni, gateway: gatewayOf(subnet), mtu: networkMtu(intent, network) };
+    const fresh = { network, vni, gateway: gatewayOf(subnet), mtu: networkMtu(intent, network) };
+    const known = memo?.networks.get(network.name);
+    const carried = known && JSON.stringify(known) === JSON.stringify(fresh) ? known : fresh;
+    memo?.networks.set(network.name, carried);
     for (const rack of network.racks) {
       const list = networksOfRack.get(rack);
       if (list) list.push(carried);
@@ -115,6 +133,7 @@ export function deriveConfigs(
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
   const pairPerRackAsn = (seat: Seat): boolean => settings.asnScheme === 'per-rack' && seat.side !== undefined;
   const configs = new Map<string, SwitchConfig>();
+  const sharedKey = JSON.stringify([settings, entries, intent.vrfs, [...vniOfVrf]]);
 
   for (const seat of layout.seats) {
     const asnText = values.get(asnKey(intent, seat));
@@ -128,6 +147,28 @@ export function deriveConfigs(
     if (numbered && links.some((l) => !values.has(linkKey(l.id)))) continue;
 
     const servers = seat.rack === undefined ? [] : (portsOfRack.get(seat.rack) ?? []).filter((p) => isOn(p, seat));
+    const inputs = memo
+      ? [
+          sharedKey,
+          seat.host,
+          asnText,
+          loopback,
+          vtep,
+          JSON.stringify(servers),
+          ...(seat.rack === undefined ? [] : (networksOfRack.get(seat.rack) ?? [])),
+          ...links.flatMap((l) => {
+            const far = layout.seatById.get(seat.role === 'spine' ? l.leaf : l.spine)!;
+            return numbered
+              ? [l.leafPort, l.spinePort, far.host, values.get(linkKey(l.id)), values.get(asnKey(intent, far))]
+              : [l.leafPort, l.spinePort, far.host];
+          }),
+        ]
+      : [];
+    const before = memo?.seats.get(seat.id);
+    if (before && sameInputs(before.inputs, inputs)) {
+      configs.set(seat.id, before.config);
+      continue;
+    }
     const multihomed = servers.some((p) => p.side === 'both');
     const ports: PortConfig[] = [];
     const peers: BgpPeer[] = [
@@ -253,7 +294,7 @@ export function deriveConfigs(
     }));
     const ownAsAllowed: Record<string, number> = pairPerRackAsn(seat) ? { [PEER_GROUP]: 1 } : {};
     const family = { active: [PEER_GROUP], ownAsAllowed };
-    configs.set(seat.id, {
+    const config: SwitchConfig = {
       hostname: seat.host,
       loopbacks: vtep === undefined ? [loopback] : [loopback, vtep],
       ports,
@@ -282,7 +323,9 @@ export function deriveConfigs(
         evpn: { ...family, advertiseAllVni: seat.role === 'leaf', vnis: evpnVnis },
         vrfs: bgpVrfs,
       },
-    });
+    };
+    configs.set(seat.id, config);
+    memo?.seats.set(seat.id, { inputs, config });
   }
   return configs;
 }

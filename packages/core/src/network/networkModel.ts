@@ -1,8 +1,9 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { UnreadLine } from '../dialects/dialect.ts';
+import { sameContent } from '../numbers/content.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
-import { cablePlan, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
+import { cablePlan, endKey, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
 
 /** A switch as its text says it is. */
@@ -149,13 +150,50 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
   return out;
 }
 
+/** What sessions and underlay routes follow from on one switch. */
+const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string): boolean =>
+  a === b ||
+  (sameContent(a.config.bgp, b.config.bgp) &&
+    sameContent(a.config.loopbacks, b.config.loopbacks) &&
+    sameContent([...a.announced], [...b.announced]) &&
+    sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)));
+const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
+  view.config.ports
+    .filter((p) => p.addresses.length > 0 || plan.has(endKey(host, p.name)))
+    .map((p) => [p.name, p.addresses]);
+/** What EVPN lists follow from on one switch. */
+const sameOverlay = (a: SwitchView, b: SwitchView): boolean =>
+  a === b || (sameContent([...a.l2Vnis], [...b.l2Vnis]) && sameContent([...a.vrfs], [...b.vrfs]));
+
+/** May sessions, routes and lists of an earlier model be taken over: same switches, cables, routing and overlay? */
+function takesOver(
+  last: NetworkModel,
+  switches: readonly ReadSwitch[],
+  views: ReadonlyMap<string, SwitchView>,
+  cables: readonly Cable[],
+): boolean {
+  if (last.switches.length !== switches.length || !sameContent(last.cables, cables)) return false;
+  return switches.every((s, i) => {
+    const then = last.views.get(s.host);
+    const now = views.get(s.host)!;
+    return (
+      last.switches[i]!.host === s.host &&
+      then !== undefined &&
+      sameRouting(then, now, last.plan, s.host) &&
+      sameOverlay(then, now)
+    );
+  });
+}
+
 /** Computes the network from what was parsed and the cables. Pure; the cost is dominated by path settling. */
 export function modelNetwork(
   switches: readonly ReadSwitch[],
   cables: readonly Cable[],
   hosts: readonly HostPort[] = [],
+  last?: NetworkModel | null,
 ): NetworkModel {
   const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
+  if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, hosts };
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
   const sessions = matchSessions(views, plan);

@@ -1,5 +1,11 @@
 import { diffLines } from 'diff';
-import { compileFabric, type CompiledFabric, type CompileMemo } from '../compile/compileFabric.ts';
+import {
+  compileFabric,
+  compileMemo,
+  copyMemo,
+  type CompiledFabric,
+  type CompileMemo,
+} from '../compile/compileFabric.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { Finding, Severity } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
@@ -67,12 +73,24 @@ export function judgeNetwork(network: NetworkModel): { readonly findings: Findin
   return { findings, rules };
 }
 
-/** The network a compiled fabric's text would make. */
-export const modelFabric = (fabric: CompiledFabric): NetworkModel =>
+/** The network a compiled fabric's text would make; `last` is a model of nearly the same, to take over from. */
+export const modelFabric = (fabric: CompiledFabric, last?: NetworkModel | null): NetworkModel =>
   modelNetwork(
     fabric.switches.map((s) => ({ host: s.seat.host, config: s.parsed.config, unread: s.parsed.unread })),
     fabric.cables,
+    [],
+    last,
   );
+
+/** What was compiled and modelled last of the two states of a fabric, kept between proofs by whoever proves. */
+export interface ProofMemo {
+  before?: StateMemo;
+  after?: StateMemo;
+}
+interface StateMemo {
+  readonly compile: CompileMemo;
+  network: NetworkModel | null;
+}
 
 export function figuresOf(network: NetworkModel): NetworkFigures {
   let routes = 0;
@@ -149,14 +167,17 @@ export function proveChange(
   after: FabricState,
   pools: readonly Pool[],
   drawFindings: readonly Finding[] = [],
-  memos?: { readonly before: CompileMemo; readonly after: CompileMemo },
+  memo: ProofMemo = {},
 ): Proven {
-  const compiledBefore = compileFabric(before.intent, before.values, pools, memos?.before);
+  memo.before ??= { compile: compileMemo(), network: null };
+  const compiledBefore = compileFabric(before.intent, before.values, pools, memo.before.compile);
+  const networkBefore = modelFabric(compiledBefore, memo.before.network);
+  memo.before.network = networkBefore;
   // Unchanged switches are taken over from the state before, so they are neither rendered nor read twice.
-  const afterMemo: CompileMemo = memos?.after ?? new Map();
-  if (afterMemo.size === 0 && memos) for (const [host, entry] of memos.before) afterMemo.set(host, entry);
-  const compiled = compileFabric(after.intent, after.values, pools, afterMemo);
-  const network = modelFabric(compiled);
+  memo.after ??= { compile: copyMemo(memo.before.compile), network: networkBefore };
+  const compiled = compileFabric(after.intent, after.values, pools, memo.after.compile);
+  const network = modelFabric(compiled, memo.after.network);
+  memo.after.network = network;
   const judged = judgeNetwork(network);
   const raw = [...drawFindings, ...compiled.switches.flatMap((s) => s.findings), ...judged.findings];
   const files = new Map(compiled.switches.map((s) => [s.seat.host, s.files]));
@@ -174,7 +195,7 @@ export function proveChange(
       values: { needed: needed.length, drawn: needed.filter((d) => after.values.has(d.key)).length },
       seats: { filled: seats.filter((s) => after.intent.seating[s] !== undefined).length, total: seats.length },
       switches: compareSwitches(compiledBefore, compiled),
-      before: figuresOf(modelFabric(compiledBefore)),
+      before: figuresOf(networkBefore),
       after: figuresOf(network),
     },
   };

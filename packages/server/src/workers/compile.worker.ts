@@ -1,10 +1,12 @@
 import {
   compileFabric,
+  compileMemo,
   linux,
   modelNetwork,
   originOf,
   proveChange,
   type CompileMemo,
+  type ProofMemo,
   type ConfigFiles,
   type Cable,
   type Edit,
@@ -59,17 +61,20 @@ export interface ExpectedPeer {
 }
 
 /** What was compiled last of each fabric, so that one edit redoes the switches it touches and no others. */
-const memos = new Map<string, { before: CompileMemo; after: CompileMemo }>();
+const memos = new Map<string, ProofMemo>();
 const MEMO_FABRICS = 4;
 
-function memosOf(fabric: string): { before: CompileMemo; after: CompileMemo } {
+function memoOf(fabric: string): ProofMemo {
   let memo = memos.get(fabric);
   if (!memo) {
     if (memos.size >= MEMO_FABRICS) memos.delete(memos.keys().next().value!);
-    memos.set(fabric, (memo = { before: new Map(), after: new Map() }));
+    memos.set(fabric, (memo = {}));
   }
   return memo;
 }
+/** The compile memo that plain texts are taken from and kept in. */
+const compileMemoOf = (fabric: string): CompileMemo =>
+  (memoOf(fabric).after ??= { compile: compileMemo(), network: null }).compile;
 const stateOf = (s: PlainState) => ({ intent: s.intent, values: new Map(s.values) });
 
 function prove(task: ProveTask): ProofReport {
@@ -78,13 +83,13 @@ function prove(task: ProveTask): ProofReport {
     stateOf(task.after),
     task.pools,
     task.drawFindings,
-    memosOf(task.after.intent.name),
+    memoOf(task.after.intent.name),
   ).report;
 }
 
 function texts(task: TextsTask): SeatText[] {
   const { intent, values } = stateOf(task.state);
-  return compileFabric(intent, values, task.pools, memosOf(intent.name).after).switches.map((s) => ({
+  return compileFabric(intent, values, task.pools, compileMemoOf(intent.name)).switches.map((s) => ({
     seat: s.seat,
     files: s.files,
   }));
@@ -92,7 +97,7 @@ function texts(task: TextsTask): SeatText[] {
 
 function origins(task: OriginsTask): { files: ConfigFiles; origins: Record<string, (Origin | null)[]> } | null {
   const { intent, values } = stateOf(task.state);
-  const compiled = compileFabric(intent, values, task.pools, memosOf(intent.name).after);
+  const compiled = compileFabric(intent, values, task.pools, compileMemoOf(intent.name));
   const made = compiled.switches.find((s) => s.seat.id === task.seat);
   if (!made) return null;
   const context = {

@@ -48,7 +48,7 @@ function NoChange() {
       <Cap>No change is open</Cap>
       <Faded as="p" style={{ fontSize: 13 }}>
         You are reading.{' '}
-        {may ? 'The first edit offers to open a change; or take one up again.' : 'Your role is for reading.'}
+        {may ? 'The first edit offers to open a change; or take one up again.' : 'Edits take the role designer.'}
       </Faded>
       {fabric && may && (
         <div>

@@ -16,8 +16,6 @@ import { SECTIONS } from './sections.ts';
 import { sheetChosen, useAppDispatch, useAppSelector, type SheetChoice } from './store.ts';
 import { mono, serif, token } from './theme.ts';
 
-
-
 const G_WINDOW_MS = 900;
 const SHEETS: readonly SheetChoice[] = ['system', 'limestone', 'basalt'];
 

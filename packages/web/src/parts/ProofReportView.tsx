@@ -120,7 +120,7 @@ export function ProofReportView({
                 </span>
               </li>
             ))}
-            {touched.length === 0 && <Faded>None.</Faded>}
+            {touched.length === 0 && <li>None.</li>}
           </ul>
         </section>
       </Two>

@@ -19,7 +19,8 @@ export const Faded = styled.span`
 export const H2 = styled.h2`
   font: 600 18px/1.25 ${serif};
 `;
-export const H3 = styled.h3`
+/** Smaller heading of an aside or a list entry; second in rank, right below the page's own. */
+export const H3 = styled.h2`
   font: 600 16px/1.3 ${serif};
 `;
 export const Row = styled.div<{ $gap?: number; $wrap?: boolean; $align?: string }>`

@@ -29,7 +29,7 @@ export function Ports() {
     { id: 'tagged', title: 'Tagged', text: (p) => p.tagged.join(', ') },
     {
       id: 'free',
-      title: '',
+      title: 'Free',
       text: () => '',
       width: '8%',
       cell: (p) =>

@@ -55,7 +55,9 @@ export function Shape() {
           name: `rack-${r.number}`,
           serverPorts: pattern ? (expandPorts(pattern.serverPorts)?.length ?? 0) : 0,
           used: intent.ports.filter((p) => p.rack === r.number).length,
-          touched: (change ? (steps?.steps ?? []) : []).filter((x) => x.edit.kind === 'connectServer' && x.edit.port.rack === r.number).length,
+          touched: (change ? (steps?.steps ?? []) : []).filter(
+            (x) => x.edit.kind === 'connectServer' && x.edit.port.rack === r.number,
+          ).length,
         };
       }),
     [intent, change, steps],

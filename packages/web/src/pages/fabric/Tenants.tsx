@@ -230,7 +230,7 @@ function NetworkForm({ network }: { readonly network?: Network }) {
   };
   const [form, setForm] = useState(start);
   const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const set = (key: keyof typeof start) => (value: string) => setForm({ ...form, [key]: value });
+  const set = (key: keyof typeof start) => (value: string) => setForm((now) => ({ ...now, [key]: value }));
   const racks = parseRacks(form.racks);
   useEffect(() => setFindings([]), [network]);
   const save = async (): Promise<void> => {

@@ -414,6 +414,9 @@ const Index = styled.nav`
   button[aria-current='true'] {
     background: ${token('verdigris-wash')};
   }
+  button[aria-current='true'] small {
+    color: ${token('ink')};
+  }
   button:focus-visible {
     outline: 2px solid ${token('verdigris')};
   }

@@ -142,9 +142,9 @@ export function RolloutPage() {
           const mood: Mood = bad ? 'fallen' : all ? 'bloom' : on ? 'dewed' : 'bud';
           return (
             <li key={w.name} className={on ? 'on' : ''} style={{ flexGrow: Math.max(1, Math.sqrt(inWave.length)) }}>
-              <h3>
+              <h2>
                 <StateMark mood={mood} size={16} /> {w.name}
-              </h3>
+              </h2>
               <p title={w.why}>
                 {inWave.length} · {w.why}
               </p>
@@ -313,7 +313,7 @@ const Waves = styled.ol`
   li.on {
     border-color: ${token('ochre')};
   }
-  h3 {
+  h2 {
     font: 600 14.5px ${serif};
     display: flex;
     gap: 7px;
