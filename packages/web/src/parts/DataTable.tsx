@@ -79,7 +79,6 @@ export function DataTable<T>({ label, rows, columns, rowKey, selected, onSelect,
     return () => window.removeEventListener('keydown', onKey);
   }, []);
 
-  // eslint-disable-next-line react-hooks/incompatible-library -- the virtualiser keeps its own state
   const virtual = useVirtualizer({
     count: shown.length,
     getScrollElement: () => scroller.current,

@@ -1,0 +1,86 @@
+// node scripts/screenshots.mjs URL: takes the pictures of docs/screenshots from a demo that was started with --fresh.
+// Follows the README's five minutes, so it also changes the demo's data.
+import { join } from 'node:path';
+import { chromium } from 'playwright-core';
+import { root } from './ready.mjs';
+
+const url = process.argv[2] ?? 'http://localhost:4600';
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+
+async function person(name, password, colorScheme = 'light') {
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });
+  const page = await context.newPage();
+  await page.goto(url);
+  await page.getByLabel('Account').fill(name);
+  await page.getByLabel('Password').fill(password);
+  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
+  await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
+  return page;
+}
+const page = await person('ines', 'soundings-2026');
+const bo = await person('bo', 'lighthouse-2026');
+const dark = await person('ines', 'soundings-2026', 'dark');
+
+async function take(on, path, name, before) {
+  if (path !== null) await on.goto(url + path);
+  await on.waitForLoadState('networkidle');
+  if (before) await before(on);
+  await on.waitForTimeout(700);
+  await on.screenshot({ path: join(root, 'docs/screenshots', `${name}.png`) });
+}
+const openDraft = async (on) => {
+  await on.getByRole('button', { name: /Chart press/ }).click();
+  await on.getByRole('heading', { name: 'Chart press in both halls' }).waitFor();
+};
+
+await take(page, null, 'arrive');
+await openDraft(page);
+await openDraft(dark);
+await take(page, '/fabrics/skerry?at=rack:7', 'shape');
+await take(dark, '/fabrics/skerry?at=rack:8', 'basalt');
+await take(page, '/fabrics/skerry?at=rack:7', 'lattice', (p) =>
+  p.getByRole('button', { name: 'lattice', exact: true }).click(),
+);
+await take(page, '/fabrics/skerry/values', 'values');
+await take(page, '/fabrics/skerry/seats?at=seat:leaf-7a', 'seats');
+await take(page, '/fabrics/skerry/cables', 'cables');
+await take(page, '/fabrics/skerry/tenants?at=network:chart-press', 'tenants');
+await take(page, '/fabrics/skerry/text/leaf-7a', 'text', (p) =>
+  p.locator('.cm-line', { hasText: 'rd 10.255.0.10:410' }).first().click(),
+);
+await take(page, '/fabrics/skerry/proof', 'proof');
+await take(page, '/pools/overlay', 'pools');
+await take(page, '/patterns', 'patterns');
+await take(page, '/switches/TVLSK4170', 'switches');
+
+// Follow the cure, have it approved, roll it out, and catch it under way.
+await page.goto(`${url}/fabrics/skerry/tenants?at=network:chart-press`);
+await page.getByLabel('MTU, bytes').fill('9166');
+await page.getByRole('button', { name: 'Change network' }).click();
+await page.getByRole('button', { name: 'Ask approval' }).click();
+await page.getByText('must approve it').waitFor();
+await bo.goto(page.url());
+await bo.getByRole('button', { name: 'Approve', exact: true }).click();
+await bo.getByRole('heading', { name: 'Approved' }).waitFor();
+await page.reload();
+await page.getByRole('button', { name: 'Roll out …' }).click();
+await page.getByRole('button', { name: 'Begin now' }).click();
+await page
+  .getByText(/settling/)
+  .first()
+  .waitFor();
+await page.screenshot({ path: join(root, 'docs/screenshots/rollout.png') });
+await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_000 });
+await take(page, '/fabrics/skerry/history', 'history');
+await browser.close();
