@@ -168,9 +168,15 @@ function ChangeNotes({ id }: { readonly id: string }) {
         </>
       )}
       <Row style={{ marginTop: 'auto', paddingTop: 8 }}>
-        <Button $kind="main" onPress={() => void navigate(`/changes/${id}`)}>
-          {change.state === 'Proven' ? 'Ask approval' : change.state === 'Approved' ? 'Roll out' : 'Open proof'}
-        </Button>
+        {change.state === 'Live' || change.state === 'Withdrawn' ? (
+          <Button $kind="quiet" onPress={() => dispatch(changeLeft())}>
+            Leave the change
+          </Button>
+        ) : (
+          <Button $kind="main" onPress={() => void navigate(`/changes/${id}`)}>
+            {change.state === 'Proven' ? 'Ask approval' : change.state === 'Approved' ? 'Roll out' : 'Open proof'}
+          </Button>
+        )}
       </Row>
     </>
   );

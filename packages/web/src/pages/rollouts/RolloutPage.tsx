@@ -163,7 +163,9 @@ export function RolloutPage() {
             <tr>
               <th scope="col">Switch</th>
               <th scope="col">Wave</th>
-              <th scope="col">Reach · back up · pre-check · send · check · apply · settle · confirm</th>
+              <th scope="col" title="reach · back up · pre-check · send · check · apply · settle · confirm">
+                Reach to confirm, eight steps
+              </th>
               <th scope="col">State</th>
               <th scope="col" className="right">
                 Time
@@ -392,7 +394,7 @@ const Scroller = styled.div`
     text-align: right;
   }
   .say {
-    max-width: 210px;
+    max-width: 260px;
     overflow: hidden;
     text-overflow: ellipsis;
   }
@@ -412,7 +414,7 @@ const Scroller = styled.div`
     gap: 3px;
   }
   .steps i {
-    width: 34px;
+    width: 27px;
     height: 7px;
     border-radius: 2px;
     background: ${token('rule-soft')};

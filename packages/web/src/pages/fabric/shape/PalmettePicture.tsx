@@ -225,7 +225,7 @@ export function PalmettePicture({ layout, racks, seats, touched, show, selected,
           )}
           {spines.length > 0 && (
             <path
-              d={`M${fan.centre.x - 150} ${fan.centre.y + 58}c30-26 92-26 150 0c58-26 120-26 150 0`}
+              d={`M${fan.centre.x - 150} ${fan.centre.y + 68}c30-26 92-26 150 0c58-26 120-26 150 0`}
               fill="none"
               stroke={token('ochre')}
               strokeWidth={1.4}
