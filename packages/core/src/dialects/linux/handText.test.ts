@@ -1,0 +1,146 @@
+import { describe, expect, test } from 'vitest';
+import { permits } from '../../network/switchView.ts';
+import { modelNetwork } from '../../network/networkModel.ts';
+import { linux } from './linux.ts';
+
+const read = (interfaces: string, frr = '') => linux.parse({ interfaces, 'frr.conf': frr });
+
+describe('text somebody wrote by hand', () => {
+  test('an SVI with address-virtual has its own address and the anycast gateway', () => {
+    const { config, unread } = read(
+      'auto vlan10\niface vlan10\n  vlan-id 10\n  vlan-raw-device bridge\n  address 10.10.10.201/24\n  address-virtual 00:00:5E:00:01:10 10.10.10.1/24\n  vrf tides\n',
+    );
+    expect(unread).toEqual([]);
+    expect(config.svis).toEqual([
+      {
+        name: 'vlan10',
+        vlan: 10,
+        addresses: ['10.10.10.201/24'],
+        virtual: { mac: '00:00:5e:00:01:10', address: '10.10.10.1/24' },
+        vrf: 'tides',
+      },
+    ]);
+  });
+  test('a trunk: tagged ranges, an untagged VLAN beside them, or none', () => {
+    const { config } = read(
+      'iface p1\n  bridge-vids 10-12 20\n  bridge-pvid 5\niface p2\n  bridge-vids 30\n  bridge-allow-untagged no\n',
+    );
+    expect(config.ports.map((p) => p.bridging)).toEqual([{ tagged: [10, 11, 12, 20], untagged: 5 }, { tagged: [30] }]);
+  });
+  test.each([
+    ['iface p1\n  mtu lots', 'mtu lots'],
+    ['iface p1\n  address 10.0.0.300/24', 'address 10.0.0.300/24'],
+    ['iface vni1\n  vxlan-id 16777216', 'vxlan-id 16777216'],
+    ['iface vni1\n  vxlan-id 5\n  bridge-access 4095', 'bridge-access 4095'],
+    ['iface bond1\n  bond-slaves p1\n  bond-mode balance-rr', 'bond-mode balance-rr'],
+    ['iface vlan9\n  vlan-id 9\n  hwaddress nonsense', 'hwaddress nonsense'],
+    ['mtu 1500', 'mtu 1500'],
+  ])('%j: the wrong line is named, the others are read', (text, wrong) =>
+    expect(read(text).unread.map((u) => u.text)).toEqual([wrong]),
+  );
+  test.each([
+    ['router bgp 0', /1–4294967295/],
+    ['router bgp 65001\n neighbor GONE activate', /GONE is not defined above/],
+    ['router bgp 65001\n neighbor 10.0.0.1 peer-group NONE', /no peer group NONE/],
+    ['router bgp 65001\n address-family l2vpn evpn\n  vni 0', /VNI is 1–16777215/],
+    ['router bgp 65001\n address-family l2vpn evpn\n  vni 5\n   route-target import *:5', /route target is AS:number/],
+    ['router bgp 65001\nrouter bgp 65002', /already runs as 65001/],
+    ['router ospf', /router ospf is not modelled/],
+    ['ip prefix-list X seq 5 permit 10.0.0.0/24 ge 24', /must hold/],
+    ['vrf lost\n vni 5\nexit-vrf', /no VRF device lost/],
+    ['interface bond9\n evpn mh es-id 1\n evpn mh es-sys-mac 02:00:00:00:00:01', /needs a LAG/],
+  ])('frr.conf %j is refused with a reason', (text, why) =>
+    expect(
+      read('', text)
+        .unread.map((u) => u.why)
+        .join(),
+    ).toMatch(why),
+  );
+
+  test('a neighbour stands with its own words; no … activate takes a family back', () => {
+    const { config, unread } = read(
+      '',
+      'router bgp 65001\n neighbor 10.1.1.1 remote-as 65002\n neighbor 10.1.1.1 timers 1 3\n neighbor 10.1.1.1 shutdown\n address-family ipv4 unicast\n  neighbor 10.1.1.1 activate\n  no neighbor 10.1.1.1 activate\n',
+    );
+    expect(unread).toEqual([]);
+    expect(config.bgp!.peers).toEqual([
+      { name: '10.1.1.1', kind: 'address', remoteAs: 65002, keepalive: 1, hold: 3, shutdown: true },
+    ]);
+    expect(config.bgp!.ipv4.active).toEqual([]);
+  });
+  test('eBGP wants a policy unless the datacenter profile or a line says otherwise', () => {
+    const required = (text: string) => read('', text).config.bgp!.policyRequired;
+    expect(required('router bgp 65001')).toBe(true);
+    expect(required('frr defaults datacenter\nrouter bgp 65001')).toBe(false);
+    expect(required('router bgp 65001\n no bgp ebgp-requires-policy')).toBe(false);
+    expect(required('frr defaults datacenter\nrouter bgp 65001\n bgp ebgp-requires-policy')).toBe(true);
+  });
+  test('prefix lists permit by length exactly, from, up to, or between', () => {
+    const { config } = read(
+      '',
+      [
+        'exact permit 10.0.0.0/24',
+        'from permit 10.0.0.0/8 ge 24',
+        'upto permit 10.0.0.0/8 le 16',
+        'both permit 10.0.0.0/8 ge 16 le 24',
+        'all permit any',
+      ]
+        .map((l) => `ip prefix-list ${l.replace(' permit', ' seq 5 permit')}`)
+        .join('\n'),
+    );
+    const prefix = (length: number) => ({ address: 10 * 2 ** 24, length });
+    const lengths = (name: string) => [8, 12, 16, 20, 24, 32].filter((l) => permits(config, name, prefix(l)));
+    expect([
+      lengths('exact'),
+      lengths('from'),
+      lengths('upto'),
+      lengths('both'),
+      lengths('all'),
+      lengths('undefined'),
+    ]).toEqual([[24], [24, 32], [8, 12, 16], [16, 20, 24], [8, 12, 16, 20, 24, 32], []]);
+  });
+});
+
+describe('sessions between two switches', () => {
+  const side = (host: string, asn: number, own: string, far: string, farAs: number | string, more = '') => ({
+    host,
+    ...read(
+      `iface p1\n  address ${own}/31\n`,
+      `frr defaults datacenter\nhostname ${host}\nrouter bgp ${asn}\n no bgp default ipv4-unicast\n neighbor ${far} remote-as ${farAs}\n${more} address-family ipv4 unicast\n  neighbor ${far} activate\n`,
+    ),
+  });
+  const cable = [{ a: { host: 'a', port: 'p1' }, b: { host: 'b', port: 'p1' } }];
+  const reasons = (a: ReturnType<typeof side>, b: ReturnType<typeof side>, cables = cable) =>
+    modelNetwork([a, b], cables).sessions.map((s) => s.reason);
+  const good = side('a', 65001, '10.1.1.0', '10.1.1.1', 65002);
+  test('come up when both agree', () =>
+    expect(reasons(good, side('b', 65002, '10.1.1.1', '10.1.1.0', 65001))).toEqual([null, null]));
+  test.each([
+    [
+      'the wrong AS number is said',
+      side('b', 65002, '10.1.1.1', '10.1.1.0', 65009),
+      ['b says AS 65009, here is AS 65001', 'AS 65009 is said here, a has AS 65001'],
+    ],
+    ['external towards another AS is fine', side('b', 65002, '10.1.1.1', '10.1.1.0', 'external'), [null, null]],
+    [
+      'internal towards another AS is not',
+      side('b', 65002, '10.1.1.1', '10.1.1.0', 'internal'),
+      ['b says AS internal, here is AS 65001', 'AS internal is said here, a has AS 65001'],
+    ],
+    [
+      'the address is another',
+      side('b', 65002, '10.1.1.3', '10.1.1.2', 65001),
+      ['b p1 has 10.1.1.3/31, not 10.1.1.1', 'a p1 has 10.1.1.0/31, not 10.1.1.2'],
+    ],
+    [
+      'one end is closed',
+      side('b', 65002, '10.1.1.1', '10.1.1.0', 65001, ' neighbor 10.1.1.0 shutdown\n'),
+      ['closed on b (shutdown)', 'closed here (shutdown)'],
+    ],
+  ])('%s', (_what, b, expected) => expect(reasons(good, b)).toEqual(expected));
+  test('no cable, no session', () =>
+    expect(reasons(good, side('b', 65002, '10.1.1.1', '10.1.1.0', 65001), [])).toEqual([
+      'no cable on p1',
+      'no cable on p1',
+    ]));
+});
