@@ -2,7 +2,7 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
-    projects: ['core', 'contract', 'server', 'bench', 'web'].map((name) => ({
+    projects: ['core', 'contract', 'server', 'cli', 'web'].map((name) => ({
       test: {
         name,
         root: `packages/${name}`,

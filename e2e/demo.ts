@@ -78,7 +78,7 @@ export async function signIn(
 ): Promise<{ page: Page; errors: string[] }> {
   const context = await demo.browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scheme });
   const page = await context.newPage();
-  page.setDefaultTimeout(15_000);
+  page.setDefaultTimeout(30_000);
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
   await page.goto(demo.url);

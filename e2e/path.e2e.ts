@@ -22,6 +22,7 @@ const choose = async (page: Page, label: string, option: string): Promise<void> 
 
 /** Somebody else approves the change in view; then it is rolled out and watched until the end. */
 async function approveAndRollOut(ines: Page, bo: Page): Promise<void> {
+  await ines.waitForURL(/\/changes\//);
   const path = new URL(ines.url()).pathname;
   await bo.goto(`${demo.url}${path}`);
   await bo.getByRole('button', { name: 'Approve', exact: true }).click();

@@ -1,0 +1,129 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { NetworkAnswers } from '@anthemion/core';
+
+const root = fileURLToPath(new URL('../../../', import.meta.url));
+const folder = mkdtempSync(join(tmpdir(), 'anthemion-cli-'));
+const example = join(root, 'docs/examples/skerry.yaml');
+const out = join(folder, 'out');
+afterAll(() => rmSync(folder, { recursive: true }));
+
+function anthemion(...args: string[]) {
+  const done = spawnSync(process.execPath, ['--import', 'tsx', join(root, 'packages/cli/src/main.ts'), ...args], {
+    encoding: 'utf8',
+    cwd: root,
+    maxBuffer: 1 << 26,
+  });
+  return { code: done.status, out: done.stdout, err: done.stderr };
+}
+const change = (path: string, from: string | RegExp, to: string): string => {
+  const before = readFileSync(path, 'utf8');
+  const after = before.replace(from, to);
+  if (after === before) throw new Error(`nothing to change in ${path}`);
+  return after;
+};
+
+describe('the headless door', () => {
+  beforeAll(() => {
+    expect(anthemion('compile', example, '--out', out)).toMatchObject({ code: 0 });
+  });
+
+  test('compile writes one folder per switch, links, hosts and values', () => {
+    const entries = readdirSync(out);
+    expect(entries.filter((e) => !e.endsWith('.csv'))).toHaveLength(14);
+    expect(readdirSync(join(out, 'sk-lf-07a')).sort()).toEqual(['frr.conf', 'interfaces']);
+    const lines = (name: string) => readFileSync(join(out, name), 'utf8').trim().split('\n');
+    expect(lines('links.csv').slice(0, 2)).toEqual(['a_host,a_port,b_host,b_port', 'sk-lf-01,p49,sk-sp-01,p1']);
+    expect(lines('links.csv')).toHaveLength(41);
+    expect(lines('hosts.csv')[0]).toBe('host,switch,port,vlan,ip,gateway');
+    expect(lines('values.csv')).toContain('vni,overlay,10004,skerry,network:echo-store/vni');
+  });
+
+  test('read answers with sessions, routes, VTEPs, imports and reach, and exits clean', () => {
+    const { code, out: text } = anthemion('read', out, '--json');
+    expect(code).toBe(0);
+    const a = JSON.parse(text) as NetworkAnswers;
+    expect(a.findings).toEqual([]);
+    expect(a.sessions.every((s) => s.families.ipv4.state === 'up' && s.families.evpn.state === 'up')).toBe(true);
+    expect(a.routes.find((r) => r.host === 'sk-lf-01' && r.loopback === '10.255.0.5/32')).toMatchObject({
+      owner: 'sk-lf-02',
+      paths: 4,
+    });
+    expect(a.l2Vnis.find((v) => v.vni === 10006 && v.host === 'sk-lf-01')!.hears).toHaveLength(3);
+    expect(a.l3Vnis.find((v) => v.vrf === 'tides' && v.host === 'sk-lf-01')!.importsFrom).toContain('sk-lf-08b');
+    expect(a.reach.find((r) => r.from === 'soundings-101' && r.to === 'echo-301')).toMatchObject({
+      ok: true,
+      how: 'routed',
+    });
+  });
+
+  test('a hand edit is found with file and line, exit 1', () => {
+    const path = join(out, 'sk-lf-02/frr.conf');
+    const whole = readFileSync(path, 'utf8');
+    const broken = change(path, 'p49 interface remote-as external', 'p49 interface remote-as 65999');
+    writeFileSync(path, broken);
+    const { code, out: text } = anthemion('read', out);
+    writeFileSync(path, whole);
+    expect(code).toBe(1);
+    const line = broken.split('\n').findIndex((l) => l.includes('65999')) + 1;
+    expect(text).toContain(
+      `sk-lf-02/frr.conf:${line}: error: sk-lf-02: the session to sk-sp-01 over p49 stays down: AS 65999 is said here, sk-sp-01 has AS 65100.`,
+    );
+  });
+
+  test.each<[string, () => string[], RegExp]>([
+    ['no such file', () => ['compile', join(folder, 'none.yaml'), '--out', out], /there is no file/],
+    ['no --out', () => ['compile', example], /wants INTENT.yaml --out DIR/],
+    ['an unknown option', () => ['read', out, '--loud'], /no option --loud/],
+    ['an unknown command', () => ['explode'], /anthemion compile/],
+    ['no such folder', () => ['read', join(folder, 'none')], /there is no folder/],
+    ['a folder without switches', () => ['read', folder], /holds no switch/],
+    [
+      'an intent with a wrong line',
+      () => {
+        const path = join(folder, 'wrong.yaml');
+        writeFileSync(path, change(example, 'vlan: 212', 'vlan: 5000'));
+        return ['compile', path, '--out', join(folder, 'nowhere')];
+      },
+      /wrong\.yaml:\d+: error: The VLAN is 4094 or less\./,
+    ],
+  ])('%s is input that cannot be read: exit 2', (_what, args, says) => {
+    const { code, err } = anthemion(...args());
+    expect(err).toMatch(says);
+    expect(code).toBe(2);
+    expect(existsSync(join(folder, 'nowhere'))).toBe(false);
+  });
+
+  test('missing links and wrong columns are said', () => {
+    const links = join(out, 'links.csv');
+    const whole = readFileSync(links, 'utf8');
+    writeFileSync(links, whole.replace('a_port', 'aport'));
+    expect(anthemion('read', out)).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('column a_port is missing') as string,
+    });
+    rmSync(links);
+    expect(anthemion('read', out)).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('without cables no session can be judged') as string,
+    });
+    writeFileSync(links, whole);
+  });
+
+  test('a pool too small writes what can be written and exits 1', () => {
+    const path = join(folder, 'small.yaml');
+    writeFileSync(path, change(example, '65110-65499', '65110-65112'));
+    const { code, err } = anthemion('compile', path, '--out', join(folder, 'small'));
+    expect(code).toBe(1);
+    expect(err).toContain('Pool leaf-as is too small: 7 more AS numbers of leaves');
+    expect(readdirSync(join(folder, 'small')).filter((e) => e.startsWith('sk-'))).toHaveLength(7);
+  });
+
+  test('the JSON Schema in docs is the one of today', () => {
+    expect(readFileSync(join(root, 'docs/intent.schema.json'), 'utf8')).toBe(anthemion('schema').out);
+  });
+});
