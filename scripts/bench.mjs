@@ -30,7 +30,7 @@ const measure = (leaves, spines) => {
   process.stderr.write(`measuring ${leaves} leaves, ${spines} spines …\n`);
   const done = spawnSync(
     process.execPath,
-    ['--max-old-space-size=4096', '--expose-gc', bundle, String(leaves), String(spines)],
+    ['--max-old-space-size=4096', '--max-semi-space-size=64', bundle, String(leaves), String(spines)],
     { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] },
   );
   if (done.status !== 0) process.exit(1);

@@ -14,7 +14,7 @@ export class Compiler {
       // One thread: its memory of the last compilation is what makes the next one quick.
       maxThreads: 1,
       minThreads: 1,
-      resourceLimits: { maxOldGenerationSizeMb: 3072 },
+      resourceLimits: { maxOldGenerationSizeMb: 3072, maxYoungGenerationSizeMb: 192 },
     });
   }
   prove(task: Omit<ProveTask, 'do'>): Promise<ProofReport> {

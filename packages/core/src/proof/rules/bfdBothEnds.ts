@@ -6,19 +6,18 @@ export const bfdBothEnds: DesignRule = {
   severity: 'warning',
   source: 'RFC 5880 §6.8.1: one end alone never comes up',
   judge: ({ sessions, views }) =>
-    sessions.flatMap((s) => {
-      if (!s.up || s.farHost === null || s.farPeer === null) return [];
-      const here = views.get(s.host)!.peerByName.get(s.peer)!;
-      const there = views.get(s.farHost)!.peerByName.get(s.farPeer)!;
-      return here.bfd && !there.bfd
-        ? [
-            found(
-              bfdBothEnds,
-              { host: s.farHost, configPath: `bgp.peers.${s.farPeer}` },
-              `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`,
-              'Turn it on at both ends.',
-            ),
-          ]
-        : [];
-    }),
+    sessions
+      .filter((s) => {
+        if (!s.up || s.farHost === null || s.farPeer === null) return false;
+        const here = views.get(s.host)!.peerByName.get(s.peer)!;
+        return here.bfd && !views.get(s.farHost)!.peerByName.get(s.farPeer)!.bfd;
+      })
+      .map((s) =>
+        found(
+          bfdBothEnds,
+          { host: s.farHost!, configPath: `bgp.peers.${s.farPeer}` },
+          `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`,
+          'Turn it on at both ends.',
+        ),
+      ),
 };

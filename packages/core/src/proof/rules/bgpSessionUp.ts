@@ -6,27 +6,29 @@ export const bgpSessionUp: DesignRule = {
   severity: 'error',
   source: 'RFC 4271 §6.2, §8; RFC 7938 §5',
   judge: ({ sessions }) =>
-    sessions.flatMap((s) => {
-      const spot = { host: s.host, configPath: `bgp.peers.${s.peer}.remoteAs` };
-      if (!s.up)
-        return [
-          found(
-            bgpSessionUp,
-            spot,
-            `${s.host}: the session to ${s.farHost ?? s.peer} over ${s.port ?? s.peer} stays down: ${s.reason}.`,
-            'Make both ends agree, and check the cable.',
-          ),
-        ];
-      const why = s.ipv4Reason ?? s.evpnReason;
-      return why === null
-        ? []
-        : [
+    sessions
+      .filter((s) => !s.up || !s.ipv4 || !s.evpn)
+      .flatMap((s) => {
+        const spot = { host: s.host, configPath: `bgp.peers.${s.peer}.remoteAs` };
+        if (!s.up)
+          return [
             found(
               bgpSessionUp,
               spot,
-              `${s.host}: ${s.ipv4Reason === null ? 'EVPN' : 'IPv4'} to ${s.farHost} over ${s.port} stays down: ${why}.`,
-              'Activate the address family at both ends.',
+              `${s.host}: the session to ${s.farHost ?? s.peer} over ${s.port ?? s.peer} stays down: ${s.reason}.`,
+              'Make both ends agree, and check the cable.',
             ),
           ];
-    }),
+        const why = s.ipv4Reason ?? s.evpnReason;
+        return why === null
+          ? []
+          : [
+              found(
+                bgpSessionUp,
+                spot,
+                `${s.host}: ${s.ipv4Reason === null ? 'EVPN' : 'IPv4'} to ${s.farHost} over ${s.port} stays down: ${why}.`,
+                'Activate the address family at both ends.',
+              ),
+            ];
+      }),
 };
