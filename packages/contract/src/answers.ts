@@ -71,7 +71,6 @@ export interface InventoryAnswer {
   readonly readAt: string | null;
   /** What stopped the last reading, or null. */
   readonly trouble: string | null;
-  readonly health: SwitchHealth;
 }
 
 export interface FabricAnswer {

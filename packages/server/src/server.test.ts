@@ -330,6 +330,24 @@ describe('rollouts', () => {
     expect(runningOn(seating['leaf-7b']!)).not.toContain(':940');
   });
 
+  test('a second click on “begin” or “retry” does nothing twice', async () => {
+    const { id } = await open('Two clicks');
+    await ines.edit(id, network('twice', 945, { racks: [2] }));
+    await bo.ask('POST', `/api/changes/${id}/approve`, {});
+    const fault = (on: boolean) =>
+      ines.ask('POST', '/api/bench/faults', { serial: seating['leaf-2'], fault: 'refuses the text', on });
+    await fault(true);
+    const begin = () => ines.call<RolloutAnswer>('POST', '/api/rollouts', { change: id, undoSeconds: 10 });
+    const begun = await Promise.all([begin(), begin()]);
+    expect(begun.map((b) => b.status).sort()).toEqual([200, 409]);
+    const rollout = begun.find((b) => b.status === 200)!.body.id;
+    await restOf(ines, rollout);
+    await fault(false);
+    const retry = () => ines.call('POST', `/api/rollouts/${rollout}/retry`);
+    expect((await Promise.all([retry(), retry()])).map((b) => b.status).sort()).toEqual([200, 409]);
+    expect((await restOf(ines, rollout)).state).toBe('done');
+  });
+
   test('each fault ends in a switch that is as before, with the reason; the stop line holds the rest; retry goes on', async () => {
     const { id } = await open('Faulty day');
     await ines.edit(id, network('squall', 950, { racks: [3, 4, 7] }));

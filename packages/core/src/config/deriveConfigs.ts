@@ -1,6 +1,6 @@
 import { networkMtu, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent/intent.ts';
 import type { Layout, Seat } from '../layout/layout.ts';
-import { formatIpv4, parseCidr, prefixOf, formatPrefix } from '../numbers/ipv4.ts';
+import { formatIpv4, parseCidr, prefixOf } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, pairSystemMac } from '../numbers/mac.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
 import { asnKey, linkKey, loopbackKey, networkVniKey, subnetKey, vrfVniKey, vtepKey } from '../pools/demands.ts';
@@ -335,7 +335,3 @@ export const sortPeers = (peers: readonly BgpPeer[]): BgpPeer[] =>
   [...peers].sort((a, b) => Number(b.kind === 'group') - Number(a.kind === 'group') || naturally(a.name, b.name));
 
 const isOn = (p: ServerPort, seat: Seat): boolean => p.side === 'both' || p.side === (seat.side ?? 'a');
-
-/** Which prefixes the fabric's pools cover, for people. */
-export const coveredPrefixes = (pool: Pool): string[] =>
-  pool.ranges.map((r) => parseCidr(r)).flatMap((p) => (p ? [formatPrefix(prefixOf(p))] : []));

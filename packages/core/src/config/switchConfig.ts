@@ -171,3 +171,17 @@ export interface SwitchConfig {
   readonly routeMaps: readonly RouteMap[];
   readonly bgp?: BgpConfig;
 }
+
+/** A switch that has its name and nothing else. */
+export const blankConfig = (hostname: string): SwitchConfig => ({
+  hostname,
+  loopbacks: [],
+  ports: [],
+  lags: [],
+  vxlans: [],
+  vrfs: [],
+  svis: [],
+  bfdProfiles: [],
+  prefixLists: [],
+  routeMaps: [],
+});

@@ -9,6 +9,7 @@ import type {
 import {
   applyEdit,
   applyEdits,
+  blankConfig,
   checkPool,
   checkSnippetTemplate,
   deriveConfigs,
@@ -187,7 +188,7 @@ export class Changes {
       const layout = layOut(intent);
       const { values } = drawFor(intent, pools, await allLedger(this.db), null);
       const sample = [...deriveConfigs(intent, layout, values, pools).values()].at(-1);
-      const finding = checkSnippetTemplate(edit.snippet, sample ?? EMPTY_CONFIG);
+      const finding = checkSnippetTemplate(edit.snippet, sample ?? blankConfig('switch'));
       return finding ? [{ ...finding, path: '/snippet/text' }] : [];
     }
     if (edit.kind === 'choosePools') {
@@ -508,19 +509,6 @@ export class Changes {
     }
   }
 }
-
-const EMPTY_CONFIG = {
-  hostname: 'switch',
-  loopbacks: [],
-  ports: [],
-  lags: [],
-  vxlans: [],
-  vrfs: [],
-  svis: [],
-  bfdProfiles: [],
-  prefixLists: [],
-  routeMaps: [],
-};
 
 /** A new version of a change; the old proof no longer speaks of it. */
 async function touch(db: Pick<Db, 'updateTable'>, row: Row, more: Partial<Row> = {}): Promise<void> {

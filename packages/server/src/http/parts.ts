@@ -267,7 +267,6 @@ export function partsHandlers({ db, reach }: ServerContext): Handlers {
         version: r.version,
         readAt: r.read_at,
         trouble: r.trouble,
-        health: r.read_at === null ? 'unread' : 'as meant',
       }));
     },
     'POST /api/switches/import': async ({ body }) => {

@@ -8,6 +8,7 @@ import type {
   Step,
 } from '@anthemion/contract';
 import {
+  blankConfig,
   layOut,
   linux,
   lineCounts,
@@ -38,19 +39,7 @@ const LEAVES_PER_WAVE = 64;
 const FAILED = new Set<string>(['refused, untouched', 'went back', 'unknown']);
 
 /** The smallest text a switch that leaves a fabric keeps. */
-const blank = (host: string): ConfigFiles =>
-  linux.render({
-    hostname: host,
-    loopbacks: [],
-    ports: [],
-    lags: [],
-    vxlans: [],
-    vrfs: [],
-    svis: [],
-    bfdProfiles: [],
-    prefixLists: [],
-    routeMaps: [],
-  }).files;
+const blank = (host: string): ConfigFiles => linux.render(blankConfig(host)).files;
 const textLines = (before: ConfigFiles | null, after: ConfigFiles): { added: number; removed: number } => {
   const join = (f: ConfigFiles | null): string => (f ? Object.values(f).join('') : '');
   return lineCounts(join(before), join(after));
@@ -68,6 +57,8 @@ interface Task {
 export class RolloutRunner {
   private readonly events = new EventEmitter().setMaxListeners(0);
   private readonly active = new Map<string, Promise<void>>();
+  /** What people ask for, one thing at a time: a second click finds what the first one did. */
+  private readonly asked = new PQueue({ concurrency: 1 });
   private stopping = false;
   private readonly db: Db;
   private readonly compiler: Compiler;
@@ -109,7 +100,10 @@ export class RolloutRunner {
   }
 
   /** Plans a rollout of an approved change and starts it. */
-  async begin(request: RolloutRequest, author: string): Promise<string> {
+  begin(request: RolloutRequest, author: string): Promise<string> {
+    return this.asked.add(() => this.beginNow(request, author)) as Promise<string>;
+  }
+  private async beginNow(request: RolloutRequest, author: string): Promise<string> {
     const change = await this.changes.row(request.change);
     if (change.state !== 'Approved')
       throw new HttpProblem(409, `Only an approved change can be rolled out; this one is ${change.state}.`);
@@ -400,12 +394,18 @@ export class RolloutRunner {
     return job;
   }
 
-  async pause(id: string): Promise<void> {
+  pause(id: string): Promise<void> {
+    return this.asked.add(() => this.pauseNow(id)) as Promise<void>;
+  }
+  private async pauseNow(id: string): Promise<void> {
     if ((await this.job(id)).state !== 'running') throw new HttpProblem(409, 'Only a running rollout can be paused.');
     await this.end(id, 'paused', 'paused; switches under way are finished');
   }
 
-  async resume(id: string): Promise<void> {
+  resume(id: string): Promise<void> {
+    return this.asked.add(() => this.resumeNow(id)) as Promise<void>;
+  }
+  private async resumeNow(id: string): Promise<void> {
     const job = await this.job(id);
     if (job.state !== 'paused' && job.state !== 'stopped') throw new HttpProblem(409, `The rollout is ${job.state}.`);
     if (job.state === 'stopped' && (await this.rows(id)).every((r) => r.outcome !== 'waits'))
@@ -414,7 +414,10 @@ export class RolloutRunner {
   }
 
   /** The failed get another attempt under a new id, then the rollout goes on. */
-  async retry(id: string): Promise<void> {
+  retry(id: string): Promise<void> {
+    return this.asked.add(() => this.retryNow(id)) as Promise<void>;
+  }
+  private async retryNow(id: string): Promise<void> {
     const job = await this.job(id);
     if (job.state !== 'stopped' && job.state !== 'paused') throw new HttpProblem(409, `The rollout is ${job.state}.`);
     const failed = (await this.rows(id)).filter((r) => FAILED.has(r.outcome));
@@ -450,7 +453,10 @@ export class RolloutRunner {
   }
 
   /** Returns every switch this rollout changed to its back-up, in reverse order, as a rollout of its own. */
-  async undo(id: string, author: string): Promise<string> {
+  undo(id: string, author: string): Promise<string> {
+    return this.asked.add(() => this.undoNow(id, author)) as Promise<string>;
+  }
+  private async undoNow(id: string, author: string): Promise<string> {
     const job = await this.job(id);
     if (job.kind !== 'send' || (job.state !== 'stopped' && job.state !== 'paused'))
       throw new HttpProblem(

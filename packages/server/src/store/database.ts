@@ -112,7 +112,6 @@ export interface Tables {
     ended_at: string | null;
   };
   rollout_log: { id: Generated<number>; rollout_id: string; host: string; at: string; text: string };
-  audit: { id: Generated<number>; at: string; user: string; action: string; subject: string };
 }
 
 export type Db = Kysely<Tables>;

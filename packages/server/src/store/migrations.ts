@@ -30,6 +30,5 @@ export const MIGRATIONS: readonly (readonly string[])[] = [
        added integer not null, removed integer not null, started_at text, ended_at text, primary key (rollout_id, host)) strict`,
     `create table rollout_log (id integer primary key, rollout_id text not null references rollouts(id), host text not null, at text not null, text text not null) strict`,
     `create index rollout_log_by_host on rollout_log (rollout_id, host)`,
-    `create table audit (id integer primary key, at text not null, user text not null, action text not null, subject text not null) strict`,
   ],
 ];
