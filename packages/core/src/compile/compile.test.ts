@@ -50,7 +50,13 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
   }),
   fc.constant<Edit>({
     kind: 'putSnippet',
-    snippet: { name: 'note', file: 'frr.conf', on: 'leaves', text: 'log file /var/log/{{ switch.hostname }}.log' },
+    snippet: {
+      name: 'note',
+      file: 'frr.conf',
+      on: 'leaves',
+      text: 'log file /var/log/{{ switch.hostname }}.log',
+      runsElsewhere: true,
+    },
   }),
   fc.constant<Edit>({ kind: 'carryNetwork', name: 'echo-index', racks: [3, 4, 5] }),
 );

@@ -4,6 +4,8 @@ import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../nu
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../numbers/vni.ts';
 import { expandPorts } from '../numbers/order.ts';
 import { DEFAULT_SETTINGS, leavesPerRack, type RackPattern } from '../patterns/patterns.ts';
+import type { SwitchModel } from '../hardware/switchModel.ts';
+import { sameContent } from '../numbers/content.ts';
 import type { Edit } from './edits.ts';
 import {
   emptyIntent,
@@ -295,6 +297,64 @@ function checkServerPort(intent: FabricIntent, port: ServerPort): Finding[] {
   return out;
 }
 
+/** What speaks against making a rack pattern anew: racks of it would get or lose a leaf, or a server its port. */
+function checkPattern(intent: FabricIntent, next: RackPattern): Finding[] {
+  const now = intent.rackPatterns.find((p) => p.name === next.name);
+  const racks = intent.racks.filter((r) => r.pattern === next.name);
+  if (!now || racks.length === 0) return [];
+  if (now.kind !== next.kind)
+    return [
+      problem(
+        'pattern-in-use',
+        '/rackPattern/kind',
+        `Rack ${racks[0]!.number} is ${now.kind === 'single' ? 'one leaf' : 'a pair'} of ${next.name}; its leaves cannot change under it.`,
+        'Give the new pattern another name, or remove its racks first.',
+      ),
+    ];
+  const names = new Set(expandPorts(next.serverPorts) ?? []);
+  const mine = new Set(racks.map((r) => r.number));
+  const orphan = intent.ports.find((p) => mine.has(p.rack) && !names.has(p.port));
+  return orphan
+    ? [
+        problem(
+          'port-known',
+          '/rackPattern/serverPorts',
+          `${orphan.server} on rack ${orphan.rack} uses ${orphan.port}, which ${next.name} would not have.`,
+          'Keep that port, or free it first.',
+        ),
+      ]
+    : [];
+}
+
+/** A part that comes along with a new rack must not rewrite racks that are there. */
+function partsInUse(intent: FabricIntent, pattern?: RackPattern, model?: SwitchModel): Finding | null {
+  const nowPattern = pattern && intent.rackPatterns.find((p) => p.name === pattern.name);
+  const rack = nowPattern && intent.racks.find((r) => r.pattern === pattern.name);
+  if (rack && !sameContent(nowPattern, pattern))
+    return problem(
+      'pattern-differs',
+      '/rackPattern',
+      `Rack ${rack.number} is made by another ${pattern.name} than this one.`,
+      `Add the rack by the ${pattern.name} this fabric has, or make the pattern anew for all its racks first.`,
+    );
+  const nowModel = model && intent.models.find((m) => m.name === model.name);
+  if (!nowModel || sameContent(nowModel, model)) return null;
+  const user =
+    intent.spines.model === model.name
+      ? 'The spines are'
+      : intent.racks.some((r) => rackPatternOf(intent, r)?.leafModel === model.name)
+        ? 'Leaves here are'
+        : null;
+  return user === null
+    ? null
+    : problem(
+        'model-differs',
+        '/model',
+        `${user} of another ${model.name} than this one.`,
+        `Add the rack with the ${model.name} this fabric knows, or describe the model anew first.`,
+      );
+}
+
 const missing = (what: string, name: string | number): Finding =>
   problem('object-known', '', `There is no ${what} ${name} (any more).`, 'Undo this edit.');
 const exists = (what: string, name: string | number, path: string): Finding =>
@@ -365,7 +425,9 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
     case 'addRack': {
       if (intent.racks.some((r) => r.number === edit.rack.number))
         return refuse(exists('rack', edit.rack.number, '/rack/number'));
-      const rackPatterns = edit.rackPattern ? put(intent.rackPatterns, edit.rackPattern) : [...intent.rackPatterns];
+      const rewritten = partsInUse(intent, edit.rackPattern, edit.model);
+      if (rewritten) return refuse(rewritten);
+      const rackPatterns = edit.rackPattern ? put(intent.rackPatterns, edit.rackPattern) : intent.rackPatterns;
       const pattern = rackPatterns.find((p) => p.name === edit.rack.pattern);
       if (!pattern) return refuse(missing('rack pattern', edit.rack.pattern));
       const wanted = new Set(Array.from({ length: leavesPerRack(pattern.kind) }, (_, i) => edit.rack.slot + i));
@@ -400,6 +462,32 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
         ),
         ports: intent.ports.filter((p) => p.rack !== edit.number),
       });
+    }
+    case 'putModel':
+      return done({ models: put(intent.models, edit.model) });
+    case 'removeModel': {
+      if (!intent.models.some((m) => m.name === edit.name)) return refuse(missing('switch model', edit.name));
+      const user =
+        intent.rackPatterns.find((p) => p.leafModel === edit.name)?.name ??
+        (intent.spines.model === edit.name ? 'the spines' : undefined);
+      if (user)
+        return refuse(
+          problem('model-in-use', '/name', `${edit.name} is used by ${user}.`, 'Change or remove that first.'),
+        );
+      return done({ models: without(intent.models, edit.name) });
+    }
+    case 'putRackPattern':
+      return guarded(checkPattern(intent, edit.rackPattern), {
+        rackPatterns: put(intent.rackPatterns, edit.rackPattern),
+      });
+    case 'removeRackPattern': {
+      if (!intent.rackPatterns.some((p) => p.name === edit.name)) return refuse(missing('rack pattern', edit.name));
+      const user = intent.racks.find((r) => r.pattern === edit.name);
+      if (user)
+        return refuse(
+          problem('pattern-in-use', '/name', `Rack ${user.number} is made by ${edit.name}.`, 'Remove that rack first.'),
+        );
+      return done({ rackPatterns: without(intent.rackPatterns, edit.name) });
     }
     case 'placeRack': {
       if (!intent.racks.some((r) => r.number === edit.number)) return refuse(missing('rack', edit.number));

@@ -16,6 +16,10 @@ export type Edit =
   | { readonly kind: 'setSpines'; readonly count: number }
   | { readonly kind: 'addRack'; readonly rack: Rack; readonly rackPattern?: RackPattern; readonly model?: SwitchModel }
   | { readonly kind: 'removeRack'; readonly number: number }
+  | { readonly kind: 'putModel'; readonly model: SwitchModel }
+  | { readonly kind: 'removeModel'; readonly name: string }
+  | { readonly kind: 'putRackPattern'; readonly rackPattern: RackPattern }
+  | { readonly kind: 'removeRackPattern'; readonly name: string }
   | { readonly kind: 'placeRack'; readonly number: number; readonly place: string }
   | { readonly kind: 'takeSeat'; readonly seat: string; readonly serial: string }
   | { readonly kind: 'clearSeat'; readonly seat: string }
@@ -62,6 +66,14 @@ export function describeEdit(edit: Edit): string {
       return `Add rack ${edit.rack.number} (${edit.rack.pattern})`;
     case 'removeRack':
       return `Remove rack ${edit.number}`;
+    case 'putModel':
+      return `Describe switch model ${edit.model.name} anew`;
+    case 'removeModel':
+      return `Forget switch model ${edit.name}`;
+    case 'putRackPattern':
+      return `Make rack pattern ${edit.rackPattern.name} anew`;
+    case 'removeRackPattern':
+      return `Forget rack pattern ${edit.name}`;
     case 'placeRack':
       return `Rack ${edit.number} stands in ${edit.place || 'no named place'}`;
     case 'takeSeat':
@@ -115,6 +127,14 @@ export function subjectsOf(edit: Edit): string[] {
     case 'removeRack':
     case 'placeRack':
       return [`rack:${edit.number}`];
+    case 'putModel':
+      return [`model:${edit.model.name}`];
+    case 'removeModel':
+      return [`model:${edit.name}`];
+    case 'putRackPattern':
+      return [`rackPattern:${edit.rackPattern.name}`];
+    case 'removeRackPattern':
+      return [`rackPattern:${edit.name}`];
     case 'takeSeat':
     case 'clearSeat':
       return [`seat:${edit.seat}`];

@@ -1,8 +1,8 @@
+import { sameContent as same } from '../numbers/content.ts';
 import { applyEdit } from './applyEdit.ts';
 import type { Edit } from './edits.ts';
-import { serverPortKey, type FabricIntent } from './intent.ts';
+import { serverPortKey, type FabricIntent, type Network } from './intent.ts';
 
-const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
 const names = <T extends { readonly name: string }>(items: readonly T[]): Map<string, T> =>
   new Map(items.map((i) => [i.name, i]));
 
@@ -47,70 +47,73 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
   const pools = changed(start.pools, to.pools);
   if (Object.keys(pools).length > 0) step({ kind: 'choosePools', pools });
 
+  // VRFs and networks that would get in one another's way are taken to neutral ground: removed, and added again later.
+  const toVrfs = names(to.vrfs);
+  const toNetworks = names(to.networks);
+  const vlanHeld = (vlan: number, but: string): boolean =>
+    start.vrfs.some((v) => v.name !== but && v.transitVlan === vlan) || start.networks.some((n) => n.vlan === vlan);
+  const vrfStays = (name: string): boolean => {
+    const [now, next] = [start.vrfs.find((v) => v.name === name), toVrfs.get(name)];
+    return now !== undefined && next !== undefined && (same(now, next) || !vlanHeld(next.transitVlan, name));
+  };
+  const keptVrfs = new Set(start.vrfs.map((v) => v.name).filter(vrfStays));
+  const networkStays = (n: Network): boolean => {
+    const next = toNetworks.get(n.name);
+    return (
+      next !== undefined &&
+      keptVrfs.has(n.vrf) &&
+      n.vlan === next.vlan &&
+      n.vrf === next.vrf &&
+      n.vni === next.vni &&
+      n.subnet === next.subnet
+    );
+  };
+  const keptNetworks = new Set(start.networks.filter(networkStays).map((n) => n.name));
+
   // Take away from the leaves of the document upwards …
   const keptPorts = new Map(to.ports.map((p) => [serverPortKey(p), p]));
-  for (const p of start.ports)
-    if (!same(keptPorts.get(serverPortKey(p)), p))
+  for (const p of start.ports) {
+    const stands = [...p.tagged, ...(p.untagged === undefined ? [] : [p.untagged])].every((n) => keptNetworks.has(n));
+    if (!stands || !same(keptPorts.get(serverPortKey(p)), p))
       step({ kind: 'disconnectServer', rack: p.rack, side: p.side, port: p.port });
+  }
   for (const s of start.snippets) if (!names(to.snippets).has(s.name)) step({ kind: 'removeSnippet', name: s.name });
-  const toNetworks = names(to.networks);
-  for (const n of start.networks) if (!toNetworks.has(n.name)) step({ kind: 'removeNetwork', name: n.name });
-  // Networks that change are taken to neutral ground first where they would get in one another's way.
-  for (const n of start.networks) {
-    const next = toNetworks.get(n.name);
-    if (
-      next &&
-      !same(n, next) &&
-      (n.vlan !== next.vlan || n.vrf !== next.vrf || n.vni !== next.vni || n.subnet !== next.subnet)
-    )
-      step({ kind: 'removeNetwork', name: n.name });
-  }
-  for (const v of start.vrfs) {
-    const next = names(to.vrfs).get(v.name);
-    if (!next) step({ kind: 'removeVrf', name: v.name });
-  }
+  for (const n of start.networks) if (!keptNetworks.has(n.name)) step({ kind: 'removeNetwork', name: n.name });
+  for (const v of start.vrfs) if (!keptVrfs.has(v.name)) step({ kind: 'removeVrf', name: v.name });
   const toRacks = new Map(to.racks.map((r) => [r.number, r]));
+  const kindIn = (intent: FabricIntent, pattern: string): string | undefined =>
+    intent.rackPatterns.find((p) => p.name === pattern)?.kind;
   for (const r of start.racks) {
     const next = toRacks.get(r.number);
-    if (!next || next.slot !== r.slot || next.pattern !== r.pattern) step({ kind: 'removeRack', number: r.number });
+    const stays =
+      next?.slot === r.slot && next.pattern === r.pattern && kindIn(start, r.pattern) === kindIn(to, r.pattern);
+    if (!stays) step({ kind: 'removeRack', number: r.number });
   }
   for (const seat of Object.keys(start.seating))
     if (to.seating[seat] !== start.seating[seat]) step({ kind: 'clearSeat', seat });
+
+  // Rack patterns and models change under what stays; what is not used any more goes.
+  for (const p of to.rackPatterns)
+    if (!same(names(start.rackPatterns).get(p.name), p)) step({ kind: 'putRackPattern', rackPattern: p });
+  for (const p of start.rackPatterns)
+    if (!names(to.rackPatterns).has(p.name)) step({ kind: 'removeRackPattern', name: p.name });
+  for (const m of to.models) if (!same(names(start.models).get(m.name), m)) step({ kind: 'putModel', model: m });
+  for (const m of start.models) if (!names(to.models).has(m.name)) step({ kind: 'removeModel', name: m.name });
 
   // … and build up from the root.
   if (start.spines.count !== to.spines.count) step({ kind: 'setSpines', count: to.spines.count });
   for (const r of to.racks) {
     const now = start.racks.find((x) => x.number === r.number);
-    const rackPattern = to.rackPatterns.find((p) => p.name === r.pattern);
-    const model = to.models.find((m) => m.name === rackPattern?.leafModel);
-    if (!now)
-      step({
-        kind: 'addRack',
-        rack: r,
-        ...(rackPattern &&
-        !same(
-          start.rackPatterns.find((p) => p.name === r.pattern),
-          rackPattern,
-        )
-          ? { rackPattern }
-          : {}),
-        ...(model &&
-        !same(
-          start.models.find((m) => m.name === model.name),
-          model,
-        )
-          ? { model }
-          : {}),
-      });
+    if (!now) step({ kind: 'addRack', rack: r });
     else if (now.place !== r.place) step({ kind: 'placeRack', number: r.number, place: r.place ?? '' });
   }
   for (const [seat, serial] of Object.entries(to.seating))
     if (start.seating[seat] !== serial) step({ kind: 'takeSeat', seat, serial });
   for (const v of to.vrfs) {
     const now = names(start.vrfs).get(v.name);
-    if (!now) step({ kind: 'addVrf', vrf: v });
-    else if (!same(now, v)) step({ kind: 'changeVrf', name: v.name, vrf: v });
+    if (now && !same(now, v)) step({ kind: 'changeVrf', name: v.name, vrf: v });
   }
+  for (const v of to.vrfs) if (!names(start.vrfs).has(v.name)) step({ kind: 'addVrf', vrf: v });
   for (const n of to.networks) {
     const now = names(start.networks).get(n.name);
     if (!now) step({ kind: 'addNetwork', network: n });

@@ -7,10 +7,40 @@ import { intentOf, intents } from '../testing/fabricOf.ts';
 import { applyEdit, applyEdits, proposeRack, proposeTransitVlan, proposeVlan } from './applyEdit.ts';
 import { describeEdit, type Edit } from './edits.ts';
 import { editsBetween, invertEdit } from './editsBetween.ts';
-import { emptyIntent } from './intent.ts';
+import { emptyIntent, type FabricIntent } from './intent.ts';
 import { readIntentFile, writeIntentFile } from './intentFile.ts';
+import { objectsBetween } from './objects.ts';
 import { rebaseEdits } from './rebase.ts';
 import { editSchema, validate } from './schemas.ts';
+
+/** One of ten ways in which a team changes what is there. */
+function rework(intent: FabricIntent, move: number): FabricIntent {
+  const [pattern, model, vrf, network] = [intent.rackPatterns[0], intent.models[0], intent.vrfs[0], intent.networks[0]];
+  const tries: Edit[][] = [
+    pattern ? [{ kind: 'putRackPattern', rackPattern: { ...pattern, uplinkPorts: 'p49-p55' } }] : [],
+    model ? [{ kind: 'putModel', model: { ...model, maxMtu: model.maxMtu - 16 } }] : [],
+    [{ kind: 'putRackPattern', rackPattern: { ...RACK_PATTERNS[1]!, name: 'spare-pair' } }],
+    vrf ? [{ kind: 'changeVrf', name: vrf.name, vrf: { ...vrf, transitVlan: proposeTransitVlan(intent) } }] : [],
+    network ? [{ kind: 'changeNetwork', name: network.name, network: { ...network, vlan: proposeVlan(intent) } }] : [],
+    intent.racks[0] ? [{ kind: 'removeRack', number: intent.racks[0].number }] : [],
+    [{ kind: 'setSpines', count: 1 }],
+    pattern
+      ? [
+          ...intent.racks
+            .filter((r) => r.pattern === pattern.name)
+            .map((r): Edit => ({ kind: 'removeRack', number: r.number })),
+          {
+            kind: 'putRackPattern',
+            rackPattern: { ...pattern, kind: pattern.kind === 'single' ? 'esi-pair' : 'single' },
+          },
+        ]
+      : [],
+    [{ kind: 'changeSettings', settings: { linkMtu: 9000 } }],
+    [{ kind: 'clearFabric' }],
+  ];
+  const made = applyEdits(intent, tries[move]!);
+  return made.findings.length > 0 ? intent : made.intent;
+}
 
 describe('edits', () => {
   test('the edits between two intents turn one into the other', () => {
@@ -21,6 +51,37 @@ describe('edits', () => {
         expect(made.intent).toEqual(to);
       }),
       { numRuns: 80 },
+    );
+  });
+
+  // Rack patterns and models of the same name with other content, VLANs exchanged, things removed here and added there.
+  const reworked = fc
+    .tuple(intents, fc.array(fc.nat({ max: 9 }), { maxLength: 6 }))
+    .map(([intent, moves]) => moves.reduce((now, move) => rework(now, move), intent));
+  test('whatever changed (a pattern or a model under the same name too), the edits between carry it, and undo it', () => {
+    fc.assert(
+      fc.property(reworked, reworked, (from, to) => {
+        const edits = editsBetween(from, to);
+        const made = applyEdits(from, edits);
+        expect(made.findings).toEqual([]);
+        expect(made.intent).toEqual(to);
+        let intent = from;
+        for (const edit of edits) {
+          const after = applyEdit(intent, edit).intent;
+          expect(applyEdits(after, invertEdit(edit, intent))).toEqual({ intent, findings: [] });
+          intent = after;
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+  test('two intents differ in an object exactly when their content differs', () => {
+    fc.assert(
+      fc.property(reworked, reworked, (a, b) => {
+        expect(objectsBetween(a, structuredClone(a)).size).toBe(0);
+        expect(objectsBetween(a, b).size > 0).toBe(JSON.stringify({ ...a }) !== JSON.stringify({ ...b }));
+      }),
+      { numRuns: 60 },
     );
   });
 
@@ -168,6 +229,56 @@ describe('rebase', () => {
         .filter(Boolean)
         .sort(),
     ).toEqual([1500, 1500, 8000]);
+  });
+  test.each<[string, Edit, Edit, RegExp]>([
+    [
+      'a rack removal over a newer server on it',
+      { kind: 'removeRack', number: 1 },
+      {
+        kind: 'connectServer',
+        port: { rack: 1, side: 'a', port: 'p40', server: 'new', untagged: 'pilot-desk', tagged: [] },
+      },
+      /port 1\.a\.p40 was changed by a newer revision/,
+    ],
+    [
+      'a clear over a newer network',
+      { kind: 'clearFabric' },
+      { kind: 'addNetwork', network: { name: 'swell', vrf: 'tides', vlan: 777, subnetLength: 24, racks: [2] } },
+      /network swell was changed by a newer revision/,
+    ],
+    [
+      'fewer spines over a newer seating',
+      { kind: 'setSpines', count: 3 },
+      { kind: 'takeSeat', seat: 'spine-4', serial: 'NEW-SPINE' },
+      /seat spine-4 was changed by a newer revision/,
+    ],
+    [
+      'a pattern made anew over a newer one',
+      { kind: 'putRackPattern', rackPattern: { ...RACK_PATTERNS[0]!, uplinkPorts: 'p49-p54' } },
+      { kind: 'putRackPattern', rackPattern: { ...RACK_PATTERNS[0]!, uplinkPorts: 'p49-p53' } },
+      /rack pattern pair-48 was changed/,
+    ],
+  ])('%s is a conflict', (_what, mine, theirs, says) => {
+    const newer = applyEdit(base, theirs);
+    expect(newer.findings).toEqual([]);
+    const rebased = rebaseEdits(base, newer.intent, [mine]);
+    expect(rebased.conflicts.map((c) => c.findings.map((f) => f.message).join(' '))).toEqual([
+      expect.stringMatching(says) as string,
+    ]);
+    expect(rebaseEdits(base, base, [mine]).conflicts).toEqual([]);
+  });
+  test('a rack that brings another pattern under a used name is refused: it would rewrite the racks there are', () => {
+    const rack = proposeRack(base, RACK_PATTERNS[0]!);
+    const other = { ...RACK_PATTERNS[0]!, uplinkPorts: 'p49-p52' };
+    const refused = applyEdit(base, { kind: 'addRack', rack, rackPattern: other });
+    expect(refused.intent).toBe(base);
+    expect(refused.findings[0]).toMatchObject({
+      path: '/rackPattern',
+      cure: expect.stringContaining('anew') as string,
+    });
+    const model = { ...MODELS.find((m) => m.name === RACK_PATTERNS[0]!.leafModel)!, maxMtu: 4000 };
+    expect(applyEdit(base, { kind: 'addRack', rack, model }).findings[0]).toMatchObject({ path: '/model' });
+    expect(applyEdit(base, { kind: 'addRack', rack, rackPattern: RACK_PATTERNS[0]! }).findings).toEqual([]);
   });
   test('an edit on an object a newer revision changed, or that cannot be applied any more, is named', () => {
     const newer = applyEdits(base, [

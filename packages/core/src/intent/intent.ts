@@ -68,6 +68,8 @@ export interface Snippet {
   readonly file: 'interfaces' | 'frr.conf';
   readonly on: 'all' | 'spines' | 'leaves';
   readonly text: string;
+  /** Its text may run programs or use other files on the switch; putting such a snippet takes the role scripter. */
+  readonly runsElsewhere?: boolean;
 }
 
 /** The intent of one fabric: the document everything else is computed from. Lists are kept in a fixed order. */

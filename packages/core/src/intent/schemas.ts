@@ -141,6 +141,9 @@ const side = string().oneOf(['both', 'a', 'b'], 'the side is both, a or b').requ
 const port = string()
   .matches(/^[a-z]+\d+(s\d+)?$/, 'a port is written p1')
   .required('the port is missing');
+const portNetwork = string()
+  .matches(/^[a-z][a-z0-9-]*$/, 'a network name is expected')
+  .max(31);
 export const serverPortSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side,
@@ -148,8 +151,8 @@ export const serverPortSchema = closed({
   server: string()
     .matches(/^[A-Za-z0-9][\w.-]{0,62}$/, 'a server name holds letters, digits, dots and hyphens')
     .required('the server is missing'),
-  untagged: string().max(31),
-  tagged: array(string().max(31).required()).default([]),
+  untagged: portNetwork,
+  tagged: array(portNetwork.required()).default([]),
 });
 export const snippetSchema = closed({
   name: shortName('The name'),
@@ -159,7 +162,12 @@ export const snippetSchema = closed({
   on: string()
     .oneOf(['all', 'spines', 'leaves'], 'a snippet goes on all, spines or leaves')
     .required('choose where it goes'),
-  text: string().max(20000, 'a snippet has at most 20 000 characters').required('the text is missing'),
+  text: string()
+    .max(20000, 'a snippet has at most 20 000 characters')
+    // eslint-disable-next-line no-control-regex
+    .matches(/^[^\u0000-\u0008\u000b-\u001f\u007f]*$/, 'a snippet holds no control characters')
+    .required('the text is missing'),
+  runsElsewhere: boolean().typeError('“runs elsewhere” is true or false'),
 });
 const seat = string()
   .matches(/^(spine|leaf)-\d+[ab]?$/, 'a seat is written spine-1 or leaf-7a')
@@ -222,6 +230,10 @@ export const EDIT_SCHEMAS: Readonly<Record<Edit['kind'], AnySchema>> = {
   takeSeat: edit('takeSeat', { seat, serial: serialText }),
   clearSeat: edit('clearSeat', { seat }),
   addVrf: edit('addVrf', { vrf: vrfSchema }),
+  putModel: edit('putModel', { model: modelSchema }),
+  removeModel: edit('removeModel', { name: partName('The model name') }),
+  putRackPattern: edit('putRackPattern', { rackPattern: rackPatternSchema }),
+  removeRackPattern: edit('removeRackPattern', { name: shortName('The rack pattern') }),
   changeVrf: edit('changeVrf', { name: fabricName, vrf: vrfSchema }),
   removeVrf: edit('removeVrf', { name: fabricName }),
   addNetwork: edit('addNetwork', { network: networkSchema }),

@@ -1,15 +1,56 @@
 import { createCipheriv, createDecipheriv, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  closeSync,
+  fsyncSync,
+  lstatSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  renameSync,
+  writeSync,
+} from 'node:fs';
 import { join } from 'node:path';
 
-/** The key of this installation, made at the first start, readable by its owner only. */
+const KEY_BYTES = 32;
+const KEY_TEXT = /^[A-Za-z0-9+/]{43}=$/;
+
+/** Why a key file cannot be used, with what to do. */
+export class KeyTrouble extends Error {}
+
+/** Makes the data folder for its owner only, and takes away what others were allowed of an older one. */
+export function openDataFolder(data: string): void {
+  mkdirSync(data, { recursive: true, mode: 0o700 });
+  chmodSync(data, 0o700);
+}
+
+/**
+ * A key of this installation, made at the first start, readable by its owner only. A file that is there but does not hold
+ * exactly one key of 32 bytes is refused: a short key could be guessed, and a new one would not open what is sealed.
+ */
 export function loadKey(data: string, name: string): Buffer {
   const path = join(data, `${name}.key`);
-  if (!existsSync(path)) {
-    mkdirSync(data, { recursive: true });
-    writeFileSync(path, randomBytes(32).toString('base64'), { mode: 0o600, flag: 'wx' });
-  }
-  return Buffer.from(readFileSync(path, 'utf8'), 'base64');
+  if (lstatSync(path, { throwIfNoEntry: false }) === undefined) writeKey(path);
+  const text = readFileSync(path, 'utf8').trim();
+  const key = Buffer.from(text, 'base64');
+  if (!KEY_TEXT.test(text) || key.length !== KEY_BYTES)
+    throw new KeyTrouble(
+      `${path} does not hold a key of ${KEY_BYTES} bytes. Put the file back from a back-up, or move it away to have a new one made${
+        name === 'cookie' ? ' (everybody signs in again)' : ' (the switch account must be set again)'
+      }.`,
+    );
+  chmodSync(path, 0o600);
+  return key;
+}
+
+/** Written beside, synced, and renamed: a crash leaves a whole key or none. */
+function writeKey(path: string): void {
+  const beside = `${path}.new`;
+  const file = openSync(beside, 'w', 0o600);
+  writeSync(file, `${randomBytes(KEY_BYTES).toString('base64')}\n`);
+  fsyncSync(file);
+  closeSync(file);
+  renameSync(beside, path);
 }
 
 /** AES-256-GCM: nonce, tag and text, base64 with dots between. */

@@ -80,6 +80,7 @@ describe('linux dialect', () => {
       file: 'frr.conf' as const,
       on: 'all' as const,
       text: 'log file /var/log/{{ switch.hostname }}.log',
+      runsElsewhere: true,
     };
     const fine = linux.render(leaf, [note]);
     expect(fine.findings).toEqual([]);

@@ -20,13 +20,24 @@ import type { Finding } from '../../finding.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import type { RenderedConfig } from '../dialect.ts';
 import { shaped } from '../shapes.ts';
+import { guardText } from './textGuard.ts';
 import { FRR, INTERFACES } from './templates.ts';
 
 /** Limits for text the team writes: template length, milliseconds, and cells LiquidJS counts as memory. */
 const SNIPPET_LIMITS = { parseLimit: 100_000, renderLimit: 250, memoryLimit: 1_000_000 } as const;
 
-const engine = new Liquid({ ownPropertyOnly: true });
-const sandbox = new Liquid({ ownPropertyOnly: true, strictFilters: true, strictVariables: true, ...SNIPPET_LIMITS });
+/** Templates in memory only, of which there are none: no tag can reach a file. */
+const NO_FILES = { templates: {} } as const;
+const engine = new Liquid({ ownPropertyOnly: true, ...NO_FILES });
+const sandbox = new Liquid({
+  ownPropertyOnly: true,
+  strictFilters: true,
+  strictVariables: true,
+  ...NO_FILES,
+  ...SNIPPET_LIMITS,
+});
+/** Tags that bring in other templates are not there at all. */
+for (const tag of ['include', 'render', 'layout', 'block']) delete sandbox.tags[tag];
 
 /** VLAN lines of a bridged port, as ifupdown2 writes them. */
 engine.registerFilter('bridging', (b: Bridging): string => {
@@ -109,10 +120,28 @@ function renderFrr(c: SwitchConfig): string {
   );
 }
 
+/** What keeps a snippet's text from a switch, or null. */
+function snippetGuard(snippet: Snippet, text: string, host: string): Finding | null {
+  const bad = guardText(snippet.file, text).find((l) => l.kind === 'refused' || snippet.runsElsewhere !== true);
+  if (!bad) return null;
+  return {
+    rule: bad.kind === 'refused' ? 'text-refused' : 'text-runs-elsewhere',
+    severity: 'error',
+    message: `Line ${bad.line} of snippet ${snippet.name}, “${bad.text}”, ${bad.why}.`,
+    cure:
+      bad.kind === 'refused'
+        ? 'Take it out.'
+        : 'Take it out, or have it put by somebody with the role scripter, who may allow it.',
+    host,
+    path: `/snippets/${snippet.name}/text`,
+    subjects: [`snippet:${snippet.name}`],
+  };
+}
+
 function renderSnippet(snippet: Snippet, config: SwitchConfig): string | Finding {
   try {
-    const text = String(sandbox.parseAndRenderSync(snippet.text, { switch: config }));
-    return `${text.replace(/\s+$/, '')}\n`;
+    const text = `${String(sandbox.parseAndRenderSync(snippet.text, { switch: config })).replace(/\s+$/, '')}\n`;
+    return snippetGuard(snippet, text, config.hostname) ?? text;
   } catch (error) {
     const said = error instanceof Error ? error.message.split('\n')[0]! : String(error);
     const why = /limit exceeded/.test(said)
@@ -133,7 +162,16 @@ function renderSnippet(snippet: Snippet, config: SwitchConfig): string | Finding
 /** SwitchConfig → `interfaces` and `frr.conf`, through the text templates; then the snippets meant for it. */
 export function renderLinux(config: SwitchConfig, snippets: readonly Snippet[] = []): RenderedConfig {
   const files: Record<string, string> = { interfaces: renderInterfaces(config), 'frr.conf': renderFrr(config) };
-  const findings: Finding[] = [];
+  const findings: Finding[] = Object.entries(files).flatMap(([file, text]) =>
+    guardText(file, text).map((l): Finding => ({
+      rule: 'text-refused',
+      severity: 'error',
+      message: `${file}:${l.line}, “${l.text}”, ${l.why}.`,
+      cure: 'Change the name or description it comes from.',
+      host: config.hostname,
+      place: { host: config.hostname, file, line: l.line },
+    })),
+  );
   for (const snippet of snippets) {
     const text = renderSnippet(snippet, config);
     if (typeof text === 'string')

@@ -1,0 +1,46 @@
+import type { ConfigFiles } from '../dialect.ts';
+
+/** A line that must not reach a switch as it is. */
+export interface GuardedLine {
+  readonly file: string;
+  /** 1-based. */
+  readonly line: number;
+  readonly text: string;
+  /** What is wrong with it, as the second half of a sentence. */
+  readonly why: string;
+  /** `refused`: never. `runs elsewhere`: only with a permission of its own. */
+  readonly kind: 'refused' | 'runs elsewhere';
+}
+
+/** Every control character but tab and newline; a bare CR is one of them. */
+// eslint-disable-next-line no-control-regex
+const CONTROL = /[\u0000-\u0008\u000b-\u001f\u007f]/;
+/** ifupdown2 runs `interfaces` through a template engine where that is installed: these begin code (docs/linux-dialect.md). */
+const CODE = /%|\$\{|<%/;
+/** Keywords that run programs, or read other files, by file. */
+const ELSEWHERE: Readonly<Record<string, RegExp>> = {
+  interfaces: /^\s*(up|down|pre-up|post-up|pre-down|post-down|source|source-directory|template)(\s|$)/,
+  'frr.conf': /^\s*(no\s+)?(log\s+file|banner\s+motd\s+file|log\s+filter-file)(\s|$)/,
+};
+
+const shown = (text: string): string => JSON.stringify(text.trim().slice(0, 60)).slice(1, -1);
+
+/** The lines of one file that are refused, or that take a permission. */
+export function guardText(file: string, text: string): GuardedLine[] {
+  const elsewhere = ELSEWHERE[file];
+  if (!CONTROL.test(text) && !(file === 'interfaces' && CODE.test(text)) && !elsewhere) return [];
+  const out: GuardedLine[] = [];
+  text.split('\n').forEach((line, i) => {
+    const say = (why: string, kind: GuardedLine['kind']): void =>
+      void out.push({ file, line: i + 1, text: shown(line), why, kind });
+    if (CONTROL.test(line)) say('holds a control character', 'refused');
+    const code = file === 'interfaces' ? CODE.exec(line) : null;
+    if (code) say(`holds “${code[0]}”, which ifupdown2 may run as code`, 'refused');
+    if (elsewhere?.test(line)) say('runs a program or uses another file on the switch', 'runs elsewhere');
+  });
+  return out;
+}
+
+/** As `guardText`, over all files of a switch. */
+export const guardFiles = (files: ConfigFiles): GuardedLine[] =>
+  Object.entries(files).flatMap(([file, text]) => guardText(file, text));
