@@ -27,7 +27,7 @@ const STUBS =
   [new URL('../stubs', import.meta.url), new URL('./stubs', import.meta.url)]
     .map((u) => fileURLToPath(u))
     .find((p) => existsSync(p)) ?? '';
-const HELPER = /^sh \/var\/lib\/anthemion\/anthemion-apply ([a-z]+)((?: [A-Za-z0-9_-]+)*)$/;
+const HELPER = /^sh \/var\/lib\/anthemion\/anthemion-apply(\.new)? ([a-z]+)((?: [A-Za-z0-9_-]+)*)$/;
 const SLOW_MS = 2500;
 
 /** Files the switch account may write; everything below its root may be read. */
@@ -132,7 +132,7 @@ export class SshSwitch {
     };
     const helper = HELPER.exec(command);
     if (helper) {
-      this.runHelper([helper[1]!, ...helper[2]!.trim().split(' ').filter(Boolean)], end);
+      this.runHelper(helper[1] ?? '', [helper[2]!, ...helper[3]!.trim().split(' ').filter(Boolean)], end);
       return;
     }
     const file = /^cat (\/[\w./-]+)$/.exec(command);
@@ -148,9 +148,9 @@ export class SshSwitch {
   }
 
   /** Runs the apply helper as it lies on the switch's disk, with the stand-in commands first in its path. */
-  private runHelper(args: string[], end: (code: number, out: string, err?: string) => void): void {
+  private runHelper(which: string, args: string[], end: (code: number, out: string, err?: string) => void): void {
     const root = rootOf(this.context.data, this.self.serial);
-    const child = spawn('sh', [join(root, 'var/lib/anthemion/anthemion-apply'), ...args], {
+    const child = spawn('sh', [join(root, `var/lib/anthemion/anthemion-apply${which}`), ...args], {
       env: {
         PATH: `${STUBS}:${process.env['PATH'] ?? '/usr/bin:/bin'}`,
         ANTHEMION_ROOT: root,

@@ -2,6 +2,7 @@ import {
   compileFabric,
   demandsOf,
   drawValues,
+  holdingsOf,
   hostsOf,
   judgeNetwork,
   layOut,
@@ -36,7 +37,8 @@ export function compileCommand(args: readonly string[]): number {
   const { fabric, pools, ledger } = read.file;
   const layout = layOut(fabric);
   const demands = demandsOf(fabric, layout);
-  const drawn = drawValues(demands, pools, ledger, { fabric: fabric.name, change: null });
+  const owner = { fabric: fabric.name, change: null };
+  const drawn = drawValues(demands, pools, holdingsOf(ledger, owner), owner);
   const compiled = compileFabric(fabric, drawn.values, pools);
   for (const s of compiled.switches) {
     const folder = join(out, s.seat.host);

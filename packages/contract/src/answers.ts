@@ -15,7 +15,8 @@ import type {
 } from '@anthemion/core';
 
 /** What people may do. Everybody may look. */
-export const ROLES = ['designer', 'approver', 'operator', 'onlooker'] as const;
+export const ROLES = ['designer', 'approver', 'operator', 'onlooker', 'scripter'] as const;
+/** `scripter` may put text on switches that runs programs there or uses other files. */
 export type Role = (typeof ROLES)[number];
 
 export interface User {
@@ -83,6 +84,10 @@ export interface FabricAnswer {
   readonly leaves: number;
   readonly racks: number;
   readonly openChanges: number;
+  /** Rollout that is not at its end; while there is one, nothing else of the fabric goes live. */
+  readonly unfinished: string | null;
+  /** Switches whose confirmed text is not what the live revision means. */
+  readonly waiting: number;
 }
 
 export interface SeatState {
@@ -92,6 +97,8 @@ export interface SeatState {
   readonly model: string;
   readonly health: SwitchHealth;
   readonly readAt: string | null;
+  /** What it was last confirmed with; null = nothing of ours yet. */
+  readonly confirmed: { readonly revision: number | null; readonly change: string | null; readonly at: string } | null;
 }
 
 /** A fabric as it is live, or as a change would have it. */
@@ -143,7 +150,7 @@ export interface ChangeSummary {
   readonly baseRevision: number;
   readonly edits: number;
   readonly updatedAt: string;
-  /** Counts up with every edit; sent back as If-Match. */
+  /** Counts up with everything that alters the change; sent back as If-Match. */
   readonly version: number;
 }
 
@@ -167,12 +174,14 @@ export interface ChangeAnswer extends ChangeSummary {
   readonly proof: ProofReport | null;
   readonly provenAt: string | null;
   readonly drawn: readonly LedgerEntry[];
+  /** Everybody who made, kept or undid an edit; none of them can be the second person. */
+  readonly hands: readonly string[];
   readonly approvals: readonly ApprovalAnswer[];
   readonly conflicts: readonly RebaseConflict[];
   readonly rollout: string | null;
 }
 
-export const ROLLOUT_STATES = ['running', 'paused', 'stopped', 'done', 'undone', 'failed'] as const;
+export const ROLLOUT_STATES = ['running', 'paused', 'stopped', 'done', 'undone', 'closed'] as const;
 export type RolloutState = (typeof ROLLOUT_STATES)[number];
 /** The steps of one switch, in order. */
 export const STEPS = ['reach', 'back up', 'pre-check', 'send', 'check', 'apply', 'settle', 'confirm'] as const;
@@ -195,13 +204,16 @@ export interface RolloutSwitchAnswer {
   readonly endedAt: string | null;
 }
 
-export interface RolloutAnswer {
+export type RolloutKind = 'send' | 'undo' | 'catch up';
+
+/** A rollout in a list. */
+export interface RolloutSummary {
   readonly id: string;
   readonly change: string;
   readonly title: string;
   readonly ticket: string;
   readonly fabric: string;
-  readonly kind: 'send' | 'undo';
+  readonly kind: RolloutKind;
   readonly state: RolloutState;
   readonly reason: string;
   readonly author: string;
@@ -209,6 +221,15 @@ export interface RolloutAnswer {
   readonly undoSeconds: number;
   readonly startedAt: string;
   readonly endedAt: string | null;
+  /** The rollout that broke in before this one was finished: its change is to be proved again. */
+  readonly overtakenBy: string | null;
+  /** The unfinished rollout this one broke into. */
+  readonly brokeInto: string | null;
+  /** Switches by outcome. */
+  readonly counts: Readonly<Partial<Record<Outcome, number>>>;
+}
+
+export interface RolloutAnswer extends RolloutSummary {
   readonly waves: readonly RolloutWave[];
   readonly currentWave: number;
   readonly switches: readonly RolloutSwitchAnswer[];
@@ -265,4 +286,11 @@ export interface Problem {
   readonly status: number;
   readonly detail: string;
   readonly findings: readonly Finding[];
+}
+
+/** What a browser is told when something changed; it asks again for what it shows of that. */
+export interface EventMessage {
+  readonly topic: 'changes' | 'fabrics' | 'rollouts' | 'switches' | 'pools' | 'parts' | 'accounts';
+  /** Name or id of what changed; absent = several. */
+  readonly id?: string;
 }

@@ -64,10 +64,18 @@ export const editsRequest = closed({
 });
 export const approvalRequest = closed({ note: string().trim().max(400).default('') });
 export const returnRequest = closed({ revision: number().integer().min(0).required('the revision is missing') });
+const stopLine = number().integer().min(1, 'the stop line is at least 1').max(1000).default(1);
+const undoSeconds = number().integer().min(10, 'the undo timer is at least 10 s').max(3600).default(60);
 export const rolloutRequest = closed({
   change: string().required('the change is missing'),
-  stopLine: number().integer().min(1, 'the stop line is at least 1').max(1000).default(1),
-  undoSeconds: number().integer().min(10, 'the undo timer is at least 10 s').max(3600).default(60),
+  stopLine,
+  undoSeconds,
+  breakIn: boolean().default(false),
+  reason: string().trim().max(400).default(''),
+});
+export const catchUpRequest = closed({ stopLine, undoSeconds });
+export const reasonRequest = closed({
+  reason: string().trim().min(3, 'say why').max(400).required('the reason is missing'),
 });
 export const importRequest = closed({
   csv: string().max(2_000_000, 'the file is too large').required('the file is empty'),
@@ -117,9 +125,15 @@ export interface ChangeRequest extends ChangeTitles {
 }
 export interface RolloutRequest {
   readonly change: string;
+  /** So many failures in a wave halt the rollout. */
   readonly stopLine: number;
+  /** Time a switch has to settle and be confirmed before it goes back by itself, seconds. */
   readonly undoSeconds: number;
+  /** Go before an unfinished rollout of the same fabric, which then has to be proved again. Takes a reason. */
+  readonly breakIn: boolean;
+  readonly reason: string;
 }
+export type CatchUpRequest = Pick<RolloutRequest, 'stopLine' | 'undoSeconds'>;
 
 export { fabricPatternSchema, modelSchema, poolSchema, rackPatternSchema };
 

@@ -67,7 +67,7 @@ describe('access', () => {
   });
 
   test('secrets are neither sent nor stored in the clear', async () => {
-    const stored = await world.server.context.db.selectFrom('secrets').selectAll().execute();
+    const stored = await world.server.house.db.selectFrom('secrets').selectAll().execute();
     expect(JSON.stringify(stored)).not.toContain('a password for tests');
     for (const path of ['/api/switches', '/api/session', '/api/settings', '/api/users'])
       expect(JSON.stringify((await ines.call('GET', path)).body)).not.toMatch(/a password for tests|"hash"|"salt"/);
@@ -239,7 +239,7 @@ describe('changes', () => {
       name: 'almanac',
       network: { ...skerryIntent().networks.find((n) => n.name === 'almanac')!, mtu: 8500 },
     });
-    const self = await ines.call<Problem>('POST', `/api/changes/${first.id}/approve`, {});
+    const self = await ines.attempt<Problem>('POST', `/api/changes/${first.id}/approve`, {});
     expect(self.status).toBe(403);
     const done = await rollOut(first.id);
     expect([done.state, done.reason]).toEqual(['done', '']);
@@ -248,7 +248,7 @@ describe('changes', () => {
     expect(stale.conflicts.map((c) => c.findings[0]!.message)).toEqual([
       'network almanac was changed by a newer revision after this edit was made.',
     ]);
-    expect((await bo.call('POST', `/api/changes/${second.id}/approve`, {})).status).toBe(409);
+    expect((await bo.attempt('POST', `/api/changes/${second.id}/approve`, {})).status).toBe(409);
     const kept = await ines.ask<ChangeAnswer>('POST', `/api/changes/${second.id}/edits/2/keep`);
     expect(kept).toMatchObject({ state: 'Proven', conflicts: [] });
     expect(kept.proof!.switches.filter((s) => s.fate === 'changed').map((s) => s.host)).toEqual([
@@ -297,7 +297,7 @@ describe('changes', () => {
       port: { rack: 1, side: 'a', port: 'p30', server: 'racer', untagged: 'race', tagged: [] },
     });
     expect(depends.steps).toHaveLength(2);
-    const undo = await ines.call<Problem>('DELETE', `/api/changes/${id}/edits/1`);
+    const undo = await ines.attempt<Problem>('DELETE', `/api/changes/${id}/edits/1`);
     expect([undo.status, undo.body.detail]).toEqual([
       409,
       expect.stringContaining('“Connect racer to rack 1 p30 (a)” stands on this edit'),

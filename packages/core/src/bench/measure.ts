@@ -8,7 +8,7 @@ import { layOut } from '../layout/layout.ts';
 import { modelNetwork } from '../network/networkModel.ts';
 import { upTo } from '../numbers/order.ts';
 import { demandsOf } from '../pools/demands.ts';
-import { drawValues } from '../pools/drawValues.ts';
+import { drawValues, holdingsOf, NOTHING_HELD } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { judgeNetwork, proveChange, type ProofMemo } from '../proof/proveChange.ts';
 import { SKERRY_POOLS } from '../demo/skerry.ts';
@@ -75,7 +75,7 @@ const intent = applyEdits(emptyIntent('bench', 'bw'), edits).intent;
 lap('intent');
 const layout = layOut(intent);
 lap('layout');
-const drawn = drawValues(demandsOf(intent, layout), pools, [], { fabric: intent.name, change: null });
+const drawn = drawValues(demandsOf(intent, layout), pools, NOTHING_HELD, { fabric: intent.name, change: null });
 if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
 lap('draw');
 const configs = [...deriveConfigs(intent, layout, drawn.values, pools).values()];
@@ -129,10 +129,8 @@ function measureEdit(): number {
       kind: 'connectServer',
       port: { rack: 5, side: 'a', port, server: 'one', untagged: 'net1', tagged: [] },
     }).intent;
-    const values = drawValues(demandsOf(next, layOut(next)), pools, drawn.entries, {
-      fabric: intent.name,
-      change: 'c',
-    }).values;
+    const owner = { fabric: intent.name, change: 'c' };
+    const values = drawValues(demandsOf(next, layOut(next)), pools, holdingsOf(drawn.entries, owner), owner).values;
     const { report } = proveChange(before, { intent: next, values }, pools, [], memo);
     if (!report.clean || report.switches.filter((x) => x.fate === 'changed').length !== 1)
       throw new Error('the edit should touch one switch');

@@ -6,7 +6,7 @@ import type { Edit } from '../intent/edits.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { demandsOf } from '../pools/demands.ts';
-import { drawValues, type LedgerEntry } from '../pools/drawValues.ts';
+import { drawValues, holdingsOf, NOTHING_HELD, type LedgerEntry } from '../pools/drawValues.ts';
 import { proveChange, type ProofMemo } from '../proof/proveChange.ts';
 import { originOf } from '../config/origins.ts';
 import { linux } from '../dialects/linux/linux.ts';
@@ -15,7 +15,10 @@ import { hostsOf } from './hostsOf.ts';
 
 const base = skerryIntent();
 const draw = (intent: FabricIntent, ledger: readonly LedgerEntry[] = []) =>
-  drawValues(demandsOf(intent, layOut(intent)), POOLS, ledger, { fabric: intent.name, change: null });
+  drawValues(demandsOf(intent, layOut(intent)), POOLS, holdingsOf(ledger, { fabric: intent.name, change: null }), {
+    fabric: intent.name,
+    change: null,
+  });
 const live = draw(base).entries;
 
 /** Edits of every kind that make sense on Skerry. */
@@ -120,7 +123,7 @@ describe('proof', () => {
   });
   test('a seat whose values are not drawn waits and is not rendered', () => {
     const few = POOLS.map((p) => (p.name === 'leaf-as' ? { ...p, ranges: ['65110-65112'] } : p));
-    const { values } = drawValues(demandsOf(base, layOut(base)), few, [], { fabric: 'skerry', change: null });
+    const { values } = drawValues(demandsOf(base, layOut(base)), few, NOTHING_HELD, { fabric: 'skerry', change: null });
     expect(compileFabric(base, values, few).waiting).toHaveLength(7);
   });
   test('a snippet that breaks the text is found by its line', () => {

@@ -34,53 +34,105 @@ const ROLE_WORDS: Readonly<Record<Demand['role'], string>> = {
   subnet: 'subnets',
 };
 
-/**
- * Gives every demand a value. Stable: a value that is held for the same key (by this change, else by the live revision)
- * is kept; a new one is the smallest free of the pool. Nothing another change holds is ever drawn.
- *
- * `ledger` is everybody's, `mine` tells which entries this draw may use as its own: the live ones of the fabric and the
- * change's. Same input, same result.
- */
-export function drawValues(
-  demands: readonly Demand[],
-  pools: readonly Pool[],
-  ledger: readonly LedgerEntry[],
-  owner: { readonly fabric: string; readonly change: string | null },
-): Drawn {
-  const values = new Map<ValueKey, string>();
-  const entries: LedgerEntry[] = [];
-  const findings: Finding[] = [];
-  const poolByName = new Map(pools.map((p) => [p.name, p]));
-  const ranges = new Map<string, Interval[]>(pools.map((p) => [p.name, intervalsOf(p)]));
-  const taken = new Map<string, FreeSpace>(pools.map((p) => [p.name, new FreeSpace()]));
-  const held = new Map<ValueKey, LedgerEntry>();
+/** A part of a pool that is taken, and by whom. */
+export interface Taken extends Interval {
+  readonly fabric: string;
+  readonly key: ValueKey;
+}
 
+/** What a draw must know of the ledger. */
+export interface Holdings {
+  /** What the owner may use as its own: live values of its fabric, and those its change has drawn. */
+  readonly own: readonly LedgerEntry[];
+  /** Everything taken in the pools that something new is drawn from, see `poolsToDraw`. Others may be left out. */
+  readonly taken: ReadonlyMap<string, readonly Taken[]>;
+}
+export interface DrawOwner {
+  readonly fabric: string;
+  readonly change: string | null;
+}
+
+export const NOTHING_HELD: Holdings = { own: [], taken: new Map() };
+
+/** Holdings out of a whole ledger. */
+export function holdingsOf(ledger: readonly LedgerEntry[], owner: DrawOwner): Holdings {
+  const taken = new Map<string, Taken[]>();
+  const own: LedgerEntry[] = [];
   for (const entry of ledger) {
     const block = valueInterval(entry.kind, entry.value);
-    const space = taken.get(entry.pool);
-    if (block && space) space.take(block);
-    if (entry.fabric !== owner.fabric) continue;
-    if (entry.change === owner.change || (entry.change === null && !held.has(entry.key))) held.set(entry.key, entry);
+    if (block && entry.pool !== '') {
+      const list = taken.get(entry.pool) ?? [];
+      if (list.length === 0) taken.set(entry.pool, list);
+      list.push({ ...block, fabric: entry.fabric, key: entry.key });
+    }
+    if (entry.fabric === owner.fabric && (entry.change === null || entry.change === owner.change)) own.push(entry);
   }
-  const inRanges = (pool: string, block: Interval): boolean =>
-    (ranges.get(pool) ?? []).some((r) => r.from <= block.from && block.to <= r.to);
-  const keeps = (d: Demand, e: LedgerEntry): boolean =>
-    d.wanted === undefined
-      ? e.kind === d.kind &&
-        (e.pool === d.pool || d.pool === '') &&
-        (d.kind !== 'ipv4' || e.value.endsWith(`/${d.length}`))
-      : e.value === d.wanted;
-  const add = (d: Demand, value: string, pool: string): void => {
-    values.set(d.key, value);
-    entries.push({ kind: d.kind, pool, value, fabric: owner.fabric, key: d.key, change: owner.change });
-  };
+  return { own, taken };
+}
 
+const keeps = (d: Demand, e: LedgerEntry): boolean =>
+  d.wanted === undefined
+    ? e.kind === d.kind &&
+      (e.pool === d.pool || d.pool === '') &&
+      (d.kind !== 'ipv4' || e.value.endsWith(`/${d.length}`))
+    : e.value === d.wanted;
+
+/** Values the owner has for its demands, and the demands that have none yet. */
+function heldAndOpen(demands: readonly Demand[], own: readonly LedgerEntry[], owner: DrawOwner) {
+  const held = new Map<ValueKey, LedgerEntry>();
+  for (const e of own) if (e.change === owner.change || (e.change === null && !held.has(e.key))) held.set(e.key, e);
+  const values = new Map<ValueKey, string>();
   const open: Demand[] = [];
   for (const d of demands) {
     const entry = held.get(d.key);
     if (entry && keeps(d, entry)) values.set(d.key, entry.value);
     else open.push(d);
   }
+  return { values, open };
+}
+
+/** Pools of which a draw must know what is taken: those in which something is not held yet. */
+export const poolsToDraw = (
+  demands: readonly Demand[],
+  own: readonly LedgerEntry[],
+  owner: DrawOwner,
+): ReadonlySet<string> =>
+  new Set(
+    heldAndOpen(demands, own, owner)
+      .open.map((d) => d.pool)
+      .filter((p) => p !== ''),
+  );
+
+/**
+ * Gives every demand a value. Stable: a value that is held for the same key (by this change, else by the live revision)
+ * is kept; a new one is the smallest free of the pool. Nothing another change holds is ever drawn. Same input, same
+ * result.
+ */
+export function drawValues(
+  demands: readonly Demand[],
+  pools: readonly Pool[],
+  holdings: Holdings,
+  owner: DrawOwner,
+): Drawn {
+  const entries: LedgerEntry[] = [];
+  const findings: Finding[] = [];
+  const poolByName = new Map(pools.map((p) => [p.name, p]));
+  const ranges = new Map<string, Interval[]>(pools.map((p) => [p.name, intervalsOf(p)]));
+  const { values, open } = heldAndOpen(demands, holdings.own, owner);
+  const taken = new Map<string, FreeSpace>();
+  for (const name of new Set(open.map((d) => d.pool))) {
+    if (!poolByName.has(name)) continue;
+    const space = new FreeSpace();
+    for (const block of holdings.taken.get(name) ?? []) space.take(block);
+    taken.set(name, space);
+  }
+  const inRanges = (pool: string, block: Interval): boolean =>
+    (ranges.get(pool) ?? []).some((r) => r.from <= block.from && block.to <= r.to);
+  const add = (d: Demand, value: string, pool: string): void => {
+    values.set(d.key, value);
+    entries.push({ kind: d.kind, pool, value, fabric: owner.fabric, key: d.key, change: owner.change });
+  };
+
   for (const d of open.filter((x) => x.wanted !== undefined)) {
     const wanted = d.wanted!;
     const block = valueInterval(d.kind, wanted);
@@ -99,10 +151,7 @@ export function drawValues(
     }
     const space = taken.get(d.pool)!;
     if (!space.isFree(block)) {
-      const holder = ledger.find((e) => {
-        const b = e.pool === d.pool ? valueInterval(e.kind, e.value) : null;
-        return b !== null && b.from <= block.to && block.from <= b.to;
-      });
+      const holder = holdings.taken.get(d.pool)?.find((t) => t.from <= block.to && block.from <= t.to);
       // Re-claiming one's own value with another size or after a change of mind is no clash.
       if (!holder || holder.fabric !== owner.fabric || holder.key !== d.key) {
         findings.push({

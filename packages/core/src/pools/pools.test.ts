@@ -6,7 +6,7 @@ import { layOut } from '../layout/layout.ts';
 import { intents } from '../testing/fabricOf.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { demandsOf } from './demands.ts';
-import { drawValues, utilisation, type LedgerEntry } from './drawValues.ts';
+import { drawValues, holdingsOf, utilisation, type LedgerEntry } from './drawValues.ts';
 import { checkPool, valueInterval, type Pool } from './pool.ts';
 
 const draw = (
@@ -14,7 +14,10 @@ const draw = (
   ledger: readonly LedgerEntry[],
   change: string | null = null,
   pools: readonly Pool[] = POOLS,
-) => drawValues(demandsOf(intent, layOut(intent)), pools, ledger, { fabric: intent.name, change });
+) => {
+  const owner = { fabric: intent.name, change };
+  return drawValues(demandsOf(intent, layOut(intent)), pools, holdingsOf(ledger, owner), owner);
+};
 
 describe('drawing from pools', () => {
   test('is stable: adding and removing racks moves no value that is held, and nothing is drawn twice', () => {

@@ -7,12 +7,12 @@ import { emptyIntent, type FabricIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import type { FabricPattern } from '../patterns/patterns.ts';
 import { demandsOf } from '../pools/demands.ts';
-import { drawValues } from '../pools/drawValues.ts';
+import { drawValues, NOTHING_HELD } from '../pools/drawValues.ts';
 
 /** An intent with everything computed up to SwitchConfig; throws where a step has findings. */
 export function configsOf(intent: FabricIntent, pools = POOLS) {
   const layout = layOut(intent);
-  const drawn = drawValues(demandsOf(intent, layout), pools, [], { fabric: intent.name, change: null });
+  const drawn = drawValues(demandsOf(intent, layout), pools, NOTHING_HELD, { fabric: intent.name, change: null });
   if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
   return { layout, drawn, configs: deriveConfigs(intent, layout, drawn.values, pools) };
 }

@@ -1,58 +1,40 @@
 import type { ChangeRequest, ChangeTitles } from '@anthemion/contract';
 import type { Edit } from '@anthemion/core';
-import type { Request } from 'express';
-import type { ServerContext } from '../context.ts';
-import type { Changes } from '../changes/changes.ts';
-import { readSettings } from './parts.ts';
-import { HttpProblem } from './problem.ts';
-import type { Handlers } from './routes.ts';
+import { approve } from '../services/approving.ts';
+import type { Changes } from '../services/changes.ts';
+import type { House } from '../services/house.ts';
+import { handOf } from './fabrics.ts';
+import { seen, type Call, type Handlers } from './routes.ts';
 
-/** Version in If-Match, where the caller gives one. */
-function ifMatch(request: Request): number | undefined {
-  const given = request.get('if-match');
-  if (given === undefined) return undefined;
-  const m = /^"?(\d+)"?$/.exec(given);
-  if (!m) throw new HttpProblem(400, 'If-Match takes the version of the change, such as "3".');
-  return Number(m[1]);
-}
-
-export function changeHandlers({ db }: ServerContext, changes: Changes): Handlers {
+export function changeHandlers(house: House, changes: Changes): Handlers {
+  /** Does something to the change of the path and answers with the change. */
+  const after = (work: (id: string, call: Call) => Promise<void>) => async (call: Call) => {
+    const id = call.params['id']!;
+    await work(id, call);
+    return changes.answer(id);
+  };
+  const position = ({ params }: Call): number => Number(params['position']);
   return {
-    'GET /api/changes': () => changes.summaries(),
-    'POST /api/changes': async ({ body, user }) => changes.answer(await changes.open(body as ChangeRequest, user.name)),
+    'GET /api/changes': ({ page }) => changes.page(page),
+    'POST /api/changes': async ({ body, user }) =>
+      changes.answer(await changes.open(body as ChangeRequest, handOf(user))),
     'GET /api/changes/:id': ({ params }) => changes.answer(params['id']!),
-    'PATCH /api/changes/:id': async ({ params, body }) => {
-      await changes.retitle(params['id']!, body as ChangeTitles);
-      return changes.answer(params['id']!);
-    },
-    'POST /api/changes/:id/edits': async ({ params, body, user, request }) => {
-      await changes.addEdits(params['id']!, (body as { edits: Edit[] }).edits, user.name, ifMatch(request));
-      return changes.answer(params['id']!);
-    },
-    'DELETE /api/changes/:id/edits/:position': async ({ params, request }) => {
-      await changes.undoEdit(params['id']!, Number(params['position']), ifMatch(request));
-      return changes.answer(params['id']!);
-    },
-    'POST /api/changes/:id/edits/:position/keep': async ({ params }) => {
-      await changes.keepEdit(params['id']!, Number(params['position']));
-      return changes.answer(params['id']!);
-    },
-    'POST /api/changes/:id/prove': async ({ params }) => {
-      await changes.prove(params['id']!);
-      return changes.answer(params['id']!);
-    },
-    'POST /api/changes/:id/approve': async ({ params, body, user }) => {
-      await changes.approve(
-        params['id']!,
-        user.name,
-        (body as { note: string }).note,
-        (await readSettings(db)).secondPerson,
-      );
-      return changes.answer(params['id']!);
-    },
-    'POST /api/changes/:id/withdraw': async ({ params }) => {
-      await changes.withdraw(params['id']!);
-      return changes.answer(params['id']!);
-    },
+    'PATCH /api/changes/:id': after((id, call) =>
+      changes.retitle(id, call.body as ChangeTitles, handOf(call.user), seen(call)),
+    ),
+    'POST /api/changes/:id/edits': after((id, call) =>
+      changes.addEdits(id, (call.body as { edits: Edit[] }).edits, handOf(call.user), call.version),
+    ),
+    'DELETE /api/changes/:id/edits/:position': after((id, call) =>
+      changes.undoEdit(id, position(call), handOf(call.user), seen(call)),
+    ),
+    'POST /api/changes/:id/edits/:position/keep': after((id, call) =>
+      changes.keepEdit(id, position(call), handOf(call.user), seen(call)),
+    ),
+    'POST /api/changes/:id/prove': after((id, call) => changes.prove(id, call.version)),
+    'POST /api/changes/:id/approve': after((id, call) =>
+      approve(house, id, call.user.name, (call.body as { note: string }).note, seen(call)),
+    ),
+    'POST /api/changes/:id/withdraw': after((id, call) => changes.withdraw(id, seen(call))),
   };
 }

@@ -1,76 +1,60 @@
-import type { RolloutRequest } from '@anthemion/contract';
-import { layOut } from '@anthemion/core';
-import type { ServerContext } from '../context.ts';
-import { changeState, liveState } from '../changes/fabricState.ts';
-import { notThere } from './problem.ts';
+import type { CatchUpRequest, RolloutRequest } from '@anthemion/contract';
+import type { House } from '../services/house.ts';
+import type { Rollouts } from '../services/rollouts.ts';
+import { openStream } from './events.ts';
 import type { Handlers } from './routes.ts';
 
-const HEARTBEAT_MS = 15_000;
+/** Many steps in one moment become one message. */
+const GATHER_MS = 60;
 
-export function rolloutHandlers({ db, runner, bench }: ServerContext): Handlers {
-  const door = () => {
-    if (!bench) throw notThere('bench beside this server');
-    return bench;
-  };
+export function rolloutHandlers(house: House, rollouts: Rollouts): Handlers {
   return {
-    'GET /api/rollouts': () => runner.all(),
-    'POST /api/rollouts': async ({ body, user }) =>
-      runner.answer(await runner.begin(body as RolloutRequest, user.name)),
-    'GET /api/rollouts/:id': ({ params }) => runner.answer(params['id']!),
-    'GET /api/rollouts/:id/log': ({ params, query }) => runner.logOf(params['id']!, query['host']),
+    'GET /api/rollouts': ({ page }) => rollouts.page(page),
+    'POST /api/rollouts': async ({ body, user, version }) =>
+      rollouts.answer(await rollouts.begin(body as RolloutRequest, user.name, version)),
+    'POST /api/fabrics/:name/catch-up': async ({ params, body, user }) =>
+      rollouts.answer(await rollouts.catchUp(params['name']!, body as CatchUpRequest, user.name)),
+    'GET /api/rollouts/:id': ({ params }) => rollouts.answer(params['id']!),
+    'GET /api/rollouts/:id/log': ({ params, query, page }) => rollouts.log(params['id']!, query['host'], page),
     'GET /api/rollouts/:id/events': async ({ params, request, response }) => {
       const id = params['id']!;
-      await runner.answer(id);
-      response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
-      response.flushHeaders();
-      let waiting = false;
+      await rollouts.answer(id);
+      const stream = openStream(request, response);
+      let waiting: NodeJS.Timeout | undefined;
       const tell = (): void => {
-        if (waiting) return;
-        waiting = true;
-        // Many steps in one moment become one message.
-        setTimeout(() => {
-          waiting = false;
-          void runner.answer(id).then((a) => response.write(`data: ${JSON.stringify(a)}\n\n`));
-        }, 60);
+        waiting ??= setTimeout(() => {
+          waiting = undefined;
+          rollouts.answer(id).then(stream.send, (error: unknown) => {
+            house.log.warn({ err: error, rollout: id }, 'a message could not be made; the next one is');
+          });
+        }, GATHER_MS);
       };
       tell();
-      const off = runner.watch(id, tell);
-      const beat = setInterval(() => response.write(': here\n\n'), HEARTBEAT_MS);
-      request.on('close', () => {
-        off();
-        clearInterval(beat);
-      });
+      stream.onEnd(house.events.listen((m) => m.topic === 'rollouts' && m.id === id && tell()));
+      stream.onEnd(() => clearTimeout(waiting));
     },
-    'POST /api/rollouts/:id/pause': async ({ params }) => {
-      await runner.pause(params['id']!);
-      return runner.answer(params['id']!);
+    'POST /api/rollouts/:id/pause': async ({ params, user }) => {
+      await rollouts.pause(params['id']!, user.name);
+      return rollouts.answer(params['id']!);
     },
-    'POST /api/rollouts/:id/resume': async ({ params }) => {
-      await runner.resume(params['id']!);
-      return runner.answer(params['id']!);
+    'POST /api/rollouts/:id/resume': async ({ params, user }) => {
+      await rollouts.resume(params['id']!, user.name);
+      return rollouts.answer(params['id']!);
     },
-    'POST /api/rollouts/:id/retry': async ({ params }) => {
-      await runner.retry(params['id']!);
-      return runner.answer(params['id']!);
+    'POST /api/rollouts/:id/retry': async ({ params, user }) => {
+      await rollouts.retry(params['id']!, user.name);
+      return rollouts.answer(params['id']!);
     },
     'POST /api/rollouts/:id/undo': async ({ params, user }) =>
-      runner.answer(await runner.undo(params['id']!, user.name)),
-
-    'GET /api/bench': async () => (bench ? bench.fleet() : { switches: [], cables: [] }),
-    'POST /api/bench/cables': async ({ body }) => {
-      const { fabric, change } = body as { fabric: string; change: string | null };
-      const { intent } = change === null ? await liveState(db, fabric) : await changeState(db, change);
-      const cables = layOut(intent).links.flatMap((l) => {
-        const [a, b] = [intent.seating[l.leaf], intent.seating[l.spine]];
-        return a !== undefined && b !== undefined
-          ? [{ a: { serial: a, port: l.leafPort }, b: { serial: b, port: l.spinePort } }]
-          : [];
-      });
-      await door().ask('PUT', '/cables', { cables });
-      return { cabled: cables.length };
+      rollouts.answer(await rollouts.undo(params['id']!, user.name)),
+    'POST /api/rollouts/:id/close': async ({ params, body, user }) => {
+      await rollouts.close(params['id']!, (body as { reason: string }).reason, user.name);
+      return rollouts.answer(params['id']!);
     },
-    'POST /api/bench/faults': ({ body }) => door().ask('POST', '/faults', body),
-    'POST /api/bench/pull': ({ body }) => door().ask('POST', '/pull', body),
-    'POST /api/bench/hand-edit': ({ body }) => door().ask('POST', '/hand-edit', body),
+    'GET /api/events': ({ request, response }) => {
+      const stream = openStream(request, response);
+      stream.onEnd(house.events.listen(stream.send));
+      return Promise.resolve();
+    },
   };
 }

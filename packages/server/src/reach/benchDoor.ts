@@ -1,5 +1,7 @@
 import type { BenchAnswer } from '@anthemion/contract';
-import { HttpProblem } from '../http/problem.ts';
+import { Trouble, type TroubleKind } from '../trouble.ts';
+
+const KINDS: Readonly<Record<number, TroubleKind>> = { 404: 'not there', 409: 'not now', 422: 'refused' };
 
 /** The control door of a bench that runs beside the server. */
 export class BenchDoor {
@@ -18,11 +20,10 @@ export class BenchDoor {
         ...(body === undefined ? {} : { body: JSON.stringify(body) }),
       });
     } catch {
-      throw new HttpProblem(502, 'The bench does not answer.');
+      throw new Trouble('no answer', 'The bench does not answer.');
     }
     const said = (await answer.json()) as { detail?: string };
-    if (!answer.ok)
-      throw new HttpProblem(answer.status === 401 ? 502 : answer.status, said.detail ?? 'The bench refuses.');
+    if (!answer.ok) throw new Trouble(KINDS[answer.status] ?? 'no answer', said.detail ?? 'The bench refuses.');
     return said;
   }
   fleet(): Promise<BenchAnswer> {

@@ -1,36 +1,36 @@
 import { linux, type ConfigFiles } from '@anthemion/core';
+import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
-import { SwitchTrouble, type SshLine } from './sshLine.ts';
+import {
+  SwitchTrouble,
+  type ApplyState,
+  type ApplyStatus,
+  type Driver,
+  type Identity,
+  type Neighbour,
+  type PeerStates,
+  type Verdict,
+} from './driver.ts';
+import type { SshLine } from './sshLine.ts';
 
-const HELPER = [
+const HELPER_FILE = [
   new URL('../../helper/anthemion-apply', import.meta.url),
   new URL('./anthemion-apply', import.meta.url),
 ].find((u) => existsSync(u));
 const HOME = '/var/lib/anthemion';
 const APPLY = `sh ${HOME}/anthemion-apply`;
 
-export type ApplyState = 'none' | 'loading' | 'pending' | 'confirmed' | 'undone';
-export interface ApplyStatus {
-  readonly state: ApplyState;
-  readonly id: string;
-  /** Seconds since 1970. */
-  readonly deadline: number;
+let helperText: string | undefined;
+function helper(): string {
+  if (!HELPER_FILE) throw new Error('the apply helper is not beside the server');
+  return (helperText ??= readFileSync(HELPER_FILE, 'utf8'));
 }
-/** State of one BGP peer per family as the switch says it. */
-export type PeerStates = ReadonlyMap<string, { readonly ipv4?: string; readonly evpn?: string }>;
-export interface Neighbour {
-  readonly port: string;
-  readonly host: string;
-  readonly farPort: string;
-}
-export interface Identity {
-  readonly serial: string;
-  readonly model: string;
-  readonly version: string;
-}
+const sha256 = (text: string): string => createHash('sha256').update(text).digest('hex');
+/** Words that may stand on the helper's command line without quotes. */
+const wordsOnly = (text: string): string => text.replaceAll(/[^A-Za-z0-9_-]+/g, '-').slice(0, 200);
 
 /** What can be asked of and done to a Linux switch over an open line. */
-export class LinuxDriver {
+export class LinuxDriver implements Driver {
   private readonly line: SshLine;
   constructor(line: SshLine) {
     this.line = line;
@@ -91,35 +91,51 @@ export class LinuxDriver {
     );
   }
 
-  /** Puts the text beside what runs, under an id, together with the helper that will load it. */
-  async stage(id: string, files: ConfigFiles): Promise<void> {
-    if (!HELPER) throw new Error('the apply helper is not beside the server');
-    const helper = readFileSync(HELPER, 'utf8');
-    if ((await this.line.get(`${HOME}/anthemion-apply`)) !== helper)
-      await this.line.put(`${HOME}/anthemion-apply`, helper);
-    await this.line.exec(`mkdir -p ${HOME}/${id}`);
-    for (const [name, text] of Object.entries(files)) await this.line.put(`${HOME}/${id}/${name}`, text);
-  }
-
-  private async helper(command: string): Promise<{ ok: boolean; code: number; text: string }> {
+  private async run(command: string): Promise<Verdict> {
     const done = await this.line.exec(`${APPLY} ${command}`);
     return { ok: done.code === 0, code: done.code, text: `${done.stdout}${done.stderr}`.trim() };
   }
-  check(id: string): Promise<{ ok: boolean; code: number; text: string }> {
-    return this.helper(`check ${id}`);
+
+  async equip(): Promise<Verdict> {
+    if ((await this.line.get(`${HOME}/anthemion-apply`)) !== helper()) {
+      // Put beside and moved over by the helper itself, so that a line that is lost leaves the old one whole.
+      await this.line.put(`${HOME}/anthemion-apply.new`, helper());
+      const put = await this.line.exec(`sh ${HOME}/anthemion-apply.new adopt ${sha256(helper())}`);
+      if (put.code !== 0) return { ok: false, code: put.code, text: `${put.stdout}${put.stderr}`.trim() };
+    }
+    return this.run('equip');
   }
-  apply(id: string, seconds: number): Promise<{ ok: boolean; code: number; text: string }> {
-    return this.helper(`apply ${id} ${seconds}`);
+
+  async stage(id: string, files: ConfigFiles): Promise<void> {
+    await this.line.makeFolder(`${HOME}/${id}`);
+    for (const [name, text] of Object.entries(files)) await this.line.put(`${HOME}/${id}/${name}`, text);
+    const sums = Object.entries(files).map(([name, text]) => `${sha256(text)}  ${name}\n`);
+    await this.line.put(`${HOME}/${id}/sums`, sums.join(''));
   }
-  confirm(id: string): Promise<{ ok: boolean; code: number; text: string }> {
-    return this.helper(`confirm ${id}`);
+
+  check(id: string): Promise<Verdict> {
+    return this.run(`check ${id}`);
   }
-  undo(id: string): Promise<{ ok: boolean; code: number; text: string }> {
-    return this.helper(`undo ${id}`);
+  apply(id: string, seconds: number): Promise<Verdict> {
+    return this.run(`apply ${id} ${seconds}`);
   }
+  confirm(id: string): Promise<Verdict> {
+    return this.run(`confirm ${id}`);
+  }
+  undo(id: string): Promise<Verdict> {
+    return this.run(`undo ${id}`);
+  }
+  cancel(id: string): Promise<Verdict> {
+    return this.run(`cancel ${id}`);
+  }
+  release(id: string, reason: string): Promise<Verdict> {
+    return this.run(`release ${id} ${wordsOnly(reason)}`);
+  }
+
   async status(): Promise<ApplyStatus> {
-    if ((await this.line.get(`${HOME}/anthemion-apply`)) === null) return { state: 'none', id: '-', deadline: 0 };
-    const [state = 'none', id = '-', deadline = '0'] = (await this.helper('status')).text.split(' ');
-    return { state: state as ApplyState, id, deadline: Number(deadline) };
+    if ((await this.line.get(`${HOME}/anthemion-apply`)) === null) return { state: 'none', id: '-', secondsLeft: 0 };
+    const { text } = await this.run('status');
+    const [state = 'none', id = '-', left = '0'] = text.split(' ');
+    return { state: state as ApplyState, id, secondsLeft: Number(left) };
   }
 }

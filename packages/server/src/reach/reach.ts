@@ -1,39 +1,44 @@
 import type { ConfigFiles } from '@anthemion/core';
 import type { Db } from '../store/database.ts';
+import { putSealed, sealedOf } from '../store/sealed.ts';
 import { seal, unseal } from '../store/secrets.ts';
+import { noteSwitch, switchOf } from '../store/switches.ts';
 import { keepText } from '../store/texts.ts';
-import { LinuxDriver, type Identity } from './linuxDriver.ts';
-import { SshLine, SwitchTrouble } from './sshLine.ts';
+import { words } from '../trouble.ts';
+import { SwitchTrouble, type Driver, type Identity } from './driver.ts';
+import { LinuxDriver } from './linuxDriver.ts';
+import { SshLine } from './sshLine.ts';
 
 const CREDENTIAL = 'switch-account';
 
+/** Does something on a switch over a line of its own, which is closed afterwards. */
+export interface Reaching {
+  readonly on: <T>(serial: string, work: (driver: Driver) => Promise<T>) => Promise<T>;
+}
+
 /** Opens lines to switches by serial, with the sealed account, and notes what was learnt on the way. */
-export class Reach {
+export class Reach implements Reaching {
   private readonly db: Db;
   private readonly key: Buffer;
-  constructor(db: Db, key: Buffer) {
+  private readonly now: () => Date;
+  constructor(db: Db, key: Buffer, now: () => Date) {
     this.db = db;
     this.key = key;
+    this.now = now;
   }
 
   async setAccount(username: string, password: string): Promise<void> {
-    const sealed = seal(this.key, JSON.stringify({ username, password }));
-    await this.db
-      .insertInto('secrets')
-      .values({ name: CREDENTIAL, sealed })
-      .onConflict((c) => c.column('name').doUpdateSet({ sealed }))
-      .execute();
+    await putSealed(this.db, CREDENTIAL, seal(this.key, JSON.stringify({ username, password })));
   }
 
   private async account(): Promise<{ username: string; password: string }> {
-    const row = await this.db.selectFrom('secrets').select('sealed').where('name', '=', CREDENTIAL).executeTakeFirst();
-    if (!row) throw new SwitchTrouble('no account for switches is set');
-    return JSON.parse(unseal(this.key, row.sealed)) as { username: string; password: string };
+    const sealed = await sealedOf(this.db, CREDENTIAL);
+    if (sealed === null) throw new SwitchTrouble('no account for switches is set');
+    return JSON.parse(unseal(this.key, sealed)) as { username: string; password: string };
   }
 
-  /** Does something on a switch over a line of its own, which is closed afterwards. */
-  async on<T>(serial: string, work: (driver: LinuxDriver) => Promise<T>): Promise<T> {
-    const row = await this.db.selectFrom('switches').selectAll().where('serial', '=', serial).executeTakeFirst();
+  async on<T>(serial: string, work: (driver: Driver) => Promise<T>): Promise<T> {
+    const row = await switchOf(this.db, serial);
     if (!row) throw new SwitchTrouble(`${serial} is not among the known switches`);
     const line = await SshLine.open({
       address: row.address,
@@ -42,8 +47,7 @@ export class Reach {
       ...(await this.account()),
     });
     try {
-      if (row.host_key === null)
-        await this.db.updateTable('switches').set({ host_key: line.hostKey }).where('serial', '=', serial).execute();
+      if (row.host_key === null) await noteSwitch(this.db, serial, { host_key: line.hostKey });
       return await work(new LinuxDriver(line));
     } finally {
       line.close();
@@ -56,27 +60,17 @@ export class Reach {
       const got = await this.on(serial, async (d) => ({ identity: await d.identity(), files: await d.runningText() }));
       if (got.identity.serial !== serial)
         throw new SwitchTrouble(`the switch at this address is ${got.identity.serial}, not ${serial}`);
-      await this.noteRunning(serial, got.files);
-      await this.db
-        .updateTable('switches')
-        .set({ version: got.identity.version, trouble: null })
-        .where('serial', '=', serial)
-        .execute();
+      const running = await keepText(this.db, got.files);
+      await noteSwitch(this.db, serial, {
+        running,
+        read_at: this.now().toISOString(),
+        version: got.identity.version,
+        trouble: null,
+      });
       return got;
     } catch (error) {
-      const trouble = error instanceof Error ? error.message : String(error);
-      await this.db.updateTable('switches').set({ trouble }).where('serial', '=', serial).execute();
+      await noteSwitch(this.db, serial, { trouble: words(error) });
       throw error;
     }
-  }
-
-  async noteRunning(serial: string, files: ConfigFiles): Promise<string> {
-    const hash = await keepText(this.db, files);
-    await this.db
-      .updateTable('switches')
-      .set({ running: hash, read_at: new Date().toISOString() })
-      .where('serial', '=', serial)
-      .execute();
-    return hash;
   }
 }

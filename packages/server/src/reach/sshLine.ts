@@ -1,11 +1,14 @@
 import { createHash } from 'node:crypto';
 import ssh2, { type Client, type SFTPWrapper } from 'ssh2';
+import { SwitchTrouble } from './driver.ts';
 
 export interface SwitchAddress {
   readonly address: string;
   readonly port: number;
   readonly username: string;
-  readonly password: string;
+  readonly password?: string;
+  /** A key in PEM form, instead of a password. */
+  readonly privateKey?: string;
   /** SHA-256 of the host key seen at the first contact; null = not met yet. */
   readonly hostKey: string | null;
 }
@@ -14,9 +17,6 @@ export interface CommandResult {
   readonly stdout: string;
   readonly stderr: string;
 }
-
-/** Why a switch could not be talked to, in words for people. */
-export class SwitchTrouble extends Error {}
 
 const CONNECT_MS = 8000;
 const COMMAND_MS = 60_000;
@@ -57,7 +57,8 @@ export class SshLine {
         host: to.address,
         port: to.port,
         username: to.username,
-        password: to.password,
+        ...(to.password === undefined ? {} : { password: to.password }),
+        ...(to.privateKey === undefined ? {} : { privateKey: to.privateKey }),
         readyTimeout: CONNECT_MS,
         hostVerifier: (key: Buffer) => {
           seen = createHash('sha256').update(key).digest('base64');
@@ -112,6 +113,20 @@ export class SshLine {
     await new Promise<void>((done, fail) =>
       sftp.writeFile(path, text, (error) =>
         error ? fail(new SwitchTrouble(`${path} cannot be written: ${error.message}`)) : done(),
+      ),
+    );
+  }
+
+  /** Makes a folder; one that is there is fine. */
+  async makeFolder(path: string): Promise<void> {
+    const sftp = await this.sftp();
+    await new Promise<void>((done, fail) =>
+      sftp.mkdir(path, (error) =>
+        error
+          ? sftp.stat(path, (gone) =>
+              gone ? fail(new SwitchTrouble(`${path} cannot be made: ${error.message}`)) : done(),
+            )
+          : done(),
       ),
     );
   }

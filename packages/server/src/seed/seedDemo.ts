@@ -1,11 +1,22 @@
 import { FABRIC_PATTERNS, MODELS, POOLS, RACK_PATTERNS, skerryEdits, type Edit } from '@anthemion/core';
 import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Changes } from '../changes/changes.ts';
-import { changeState } from '../changes/fabricState.ts';
-import type { ServerContext } from '../context.ts';
-import { allParts, importSwitches, putPart } from '../http/parts.ts';
-import { makeAccount } from '../http/sessions.ts';
+import type { Reach } from '../reach/reach.ts';
+import { makeAccount } from '../services/accounts.ts';
+import { approve } from '../services/approving.ts';
+import type { Changes } from '../services/changes.ts';
+import { goLive } from '../services/goingLive.ts';
+import { at, type House } from '../services/house.ts';
+import { pinOf } from '../services/rollouts.ts';
+import { userOf } from '../store/accounts.ts';
+import { addFabric, fabricTwin, liveRevision } from '../store/fabrics.ts';
+import { FIRST_PAGE } from '../store/pages.ts';
+import { putPart } from '../store/parts.ts';
+import { addPool, poolOf } from '../store/pools.ts';
+import { putLive } from '../store/seats.ts';
+import { putSetting, settingOf } from '../store/settings.ts';
+import { addSwitches, knownOf, noteSwitch } from '../store/switches.ts';
+import { keepTexts, textOf } from '../store/texts.ts';
 import { DEMO_ACCOUNTS } from './demoAccounts.ts';
 
 interface FleetFile {
@@ -14,6 +25,7 @@ interface FleetFile {
   readonly switches: readonly { readonly serial: string; readonly model: string; readonly port: number }[];
 }
 
+const DRAFT_TICKET = 'FCO-218';
 /** The change the demo leaves open: one network asks for more than the links carry, which the proof says. */
 const DRAFT: readonly Edit[] = [
   { kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4003 } },
@@ -31,86 +43,104 @@ const DRAFT: readonly Edit[] = [
   },
 ];
 
+interface SeedParts {
+  readonly house: House;
+  readonly changes: Changes;
+  readonly reach: Reach;
+}
+
 /**
- * Makes the demo data once: accounts, parts, pools, the bench's switches, Skerry live on the bench (its text is put on
- * the stand-in switches as if it had been rolled out before), and one change in draft. A second start finds the mark and
- * leaves everything as it is.
+ * Makes the demo data: accounts, parts, pools, the bench's switches, Skerry live on the bench (its text is put on the
+ * stand-in switches as if it had been rolled out before), and one change in draft. Each step leaves what is there, so
+ * that one that was cut off simply runs again; a mark at the end makes a second start leave everything as it is.
  */
-export async function seedDemo(context: ServerContext, changes: Changes, benchFolder: string): Promise<void> {
-  const { db, compiler, reach } = context;
+export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<void> {
+  const { house, reach } = parts;
+  const { db } = house;
   const fleet = JSON.parse(readFileSync(join(benchFolder, 'fleet.json'), 'utf8')) as FleetFile;
-  const known = await db.selectFrom('settings').select('value').where('key', '=', 'demoSeeded').executeTakeFirst();
   // The bench may listen on other ports than last time.
-  for (const s of fleet.switches)
-    await db.updateTable('switches').set({ port: s.port }).where('serial', '=', s.serial).execute();
-  if (known) return;
-
-  for (const a of DEMO_ACCOUNTS) {
-    const there = await db.selectFrom('users').select('name').where('name', '=', a.name).executeTakeFirst();
-    if (!there) await makeAccount(db, a, a.name === 'ines');
-  }
-  await db
-    .insertInto('settings')
-    .values({ key: 'secondPerson', value: 'true' })
-    .onConflict((c) => c.doNothing())
-    .execute();
-  for (const m of MODELS) await putPart(db, 'model', m);
-  for (const r of RACK_PATTERNS) await putPart(db, 'rack', r);
-  for (const p of FABRIC_PATTERNS) await putPart(db, 'fabric', p);
-  for (const p of POOLS)
-    await db
-      .insertInto('pools')
-      .values({ name: p.name, json: JSON.stringify(p), created_at: new Date().toISOString() })
-      .onConflict((c) => c.doNothing())
-      .execute();
+  for (const s of fleet.switches) await noteSwitch(db, s.serial, { port: s.port });
+  if ((await settingOf(db, 'demoSeeded')) !== null) return;
+  const now = at(house);
+  for (const a of DEMO_ACCOUNTS) if (!(await userOf(db, a.name))) await makeAccount(db, a, a.name === 'ines', now);
+  await db.transaction().execute(async (tx) => {
+    if ((await settingOf(tx, 'secondPerson')) === null) await putSetting(tx, 'secondPerson', 'true');
+    for (const m of MODELS) await putPart(tx, 'model', m);
+    for (const r of RACK_PATTERNS) await putPart(tx, 'rack', r);
+    for (const p of FABRIC_PATTERNS) await putPart(tx, 'fabric', p);
+    for (const p of POOLS) if (!(await poolOf(tx, p.name))) await addPool(tx, p, now);
+    const known = await knownOf(
+      tx,
+      fleet.switches.map((s) => s.serial),
+    );
+    await addSwitches(
+      tx,
+      fleet.switches
+        .map((s, i) => ({
+          serial: s.serial,
+          model: s.model,
+          address: '127.0.0.1',
+          port: s.port,
+          location: i < 14 ? (i < 9 ? 'Mole hall' : 'Lamp hall') : 'store',
+        }))
+        .filter((s) => !known.has(s.serial)),
+    );
+    if (!(await fabricTwin(tx, 'skerry', 'sk'))) await addFabric(tx, 'skerry', 'sk', now);
+  });
   await reach.setAccount(fleet.username, fleet.password);
-  const have = new Set((await db.selectFrom('switches').select('serial').execute()).map((s) => s.serial));
-  await importSwitches(
-    db,
-    fleet.switches
-      .filter((s) => !have.has(s.serial))
-      .map((s, i) => ({
-        serial: s.serial,
-        model: s.model,
-        address: '127.0.0.1',
-        port: s.port,
-        location: i < 14 ? (i < 9 ? 'Mole hall' : 'Lamp hall') : 'store',
-      })),
-  );
-  if ((await allParts(db)).models.length === 0) throw new Error('the demo has no parts');
+  if ((await liveRevision(db, 'skerry')) === 0) await buildSkerry(parts, benchFolder);
+  await openDraft(parts);
+  await putSetting(db, 'demoSeeded', now);
+}
 
-  if (!(await db.selectFrom('fabrics').select('name').where('name', '=', 'skerry').executeTakeFirst()))
-    await db
-      .insertInto('fabrics')
-      .values({ name: 'skerry', prefix: 'sk', created_at: new Date().toISOString() })
-      .execute();
-  if (!(await db.selectFrom('revisions').select('number').where('fabric', '=', 'skerry').executeTakeFirst())) {
-    const build = await changes.open(
-      { fabric: 'skerry', title: 'Build Skerry', reason: 'First fabric of the chart office', ticket: 'FCO-101' },
-      'ines',
-    );
-    await changes.addEdits(build, skerryEdits(), 'ines');
-    const state = await changeState(db, build);
-    const texts = await compiler.texts({ state: { intent: state.intent, values: [...state.values] }, pools: POOLS });
-    for (const { seat, files } of texts) {
-      const serial = state.intent.seating[seat.id]!;
-      putOnBench(benchFolder, serial, files);
-      await reach.read(serial);
-    }
-    await changes.approve(build, 'bo', 'as drawn', true);
-    await changes.goLive(build);
-    const draft = await changes.open(
-      {
-        fabric: 'skerry',
-        title: 'Chart press in both halls',
-        reason: 'The press moves into the data centre in December',
-        ticket: 'FCO-218',
-      },
-      'ines',
-    );
-    for (const edit of DRAFT) await changes.addEdits(draft, [edit], 'ines');
+const HAND = { name: 'ines', mayScript: false };
+
+/** Skerry goes live as if it had been rolled out long ago. A try that was cut off has left an open change: it goes. */
+async function buildSkerry({ house, changes, reach }: SeedParts, benchFolder: string): Promise<void> {
+  const { db, compiler } = house;
+  for (const left of (await changes.page(FIRST_PAGE)).items)
+    if (left.fabric === 'skerry' && left.state !== 'Withdrawn') await changes.withdraw(left.id, left.version);
+  const change = await changes.open(
+    { fabric: 'skerry', title: 'Build Skerry', reason: 'First fabric of the chart office', ticket: 'FCO-101' },
+    HAND,
+    skerryEdits(),
+  );
+  const plan = await compiler.run<'plan'>({ do: 'plan', fabric: 'skerry', change, into: null });
+  await db.transaction().execute((tx) => keepTexts(tx, plan.texts));
+  for (const row of plan.rows) {
+    putOnBench(benchFolder, row.serial, (await textOf(db, row.target))!);
+    await reach.read(row.serial);
   }
-  await db.insertInto('settings').values({ key: 'demoSeeded', value: new Date().toISOString() }).execute();
+  await approve(house, change, 'bo', 'as drawn', plan.version);
+  await db.transaction().execute(async (tx) => {
+    for (const { serial, seat, host, target } of plan.rows)
+      await putLive(tx, {
+        serial,
+        fabric: 'skerry',
+        seat,
+        host,
+        hash: target,
+        revision: null,
+        change_id: change,
+        at: at(house),
+      });
+  });
+  if (!(await house.desks.at('skerry', () => goLive(house, pinOf('skerry', plan), [], 'Approved', null))))
+    throw new Error('the demo fabric could not go live');
+}
+
+async function openDraft({ changes }: SeedParts): Promise<void> {
+  if ((await changes.page(FIRST_PAGE)).items.some((c) => c.ticket === DRAFT_TICKET)) return;
+  const draft = await changes.open(
+    {
+      fabric: 'skerry',
+      title: 'Chart press in both halls',
+      reason: 'The press moves into the data centre in December',
+      ticket: DRAFT_TICKET,
+    },
+    HAND,
+  );
+  for (const edit of DRAFT) await changes.addEdits(draft, [edit], HAND);
 }
 
 /** Writes text into a stand-in switch's folders, as if it had been configured long ago. */

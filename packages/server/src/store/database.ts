@@ -1,140 +1,85 @@
 import Database from 'better-sqlite3';
-import { Kysely, SqliteDialect, sql, type Generated } from 'kysely';
-import { mkdirSync } from 'node:fs';
-import { dirname } from 'node:path';
-import { MIGRATIONS } from './migrations.ts';
+import { Kysely, Migrator, SqliteDialect, sql, type Transaction } from 'kysely';
+import { chmodSync, existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { MIGRATIONS } from './migrations/index.ts';
+import { openDataFolder } from './secrets.ts';
+import type { Tables } from './tables.ts';
 
-/** Rows as they lie in SQLite; times are ISO texts, documents JSON texts. */
-export interface Tables {
-  migrations: { number: number; at: string };
-  users: {
-    name: string;
-    full_name: string;
-    roles: string;
-    admin: number;
-    salt: string;
-    hash: string;
-    created_at: string;
-  };
-  settings: { key: string; value: string };
-  parts: { kind: 'model' | 'rack' | 'fabric'; name: string; json: string };
-  pools: { name: string; json: string; created_at: string };
-  ledger: {
-    id: Generated<number>;
-    kind: 'asn' | 'ipv4' | 'vni';
-    pool: string;
-    value: string;
-    fabric: string;
-    key: string;
-    change_id: string | null;
-    drawn_by: string | null;
-  };
-  switches: {
-    serial: string;
-    model: string;
-    address: string;
-    port: number;
-    location: string;
-    host_key: string | null;
-    version: string | null;
-    running: string | null;
-    read_at: string | null;
-    trouble: string | null;
-  };
-  secrets: { name: string; sealed: string };
-  texts: { hash: string; json: string };
-  fabrics: { name: string; prefix: string; created_at: string };
-  revisions: {
-    fabric: string;
-    number: number;
-    intent: string;
-    author: string;
-    title: string;
-    reason: string;
-    ticket: string;
-    change_id: string;
-    sentences: string;
-    at: string;
-  };
-  changes: {
-    id: string;
-    fabric: string;
-    title: string;
-    reason: string;
-    ticket: string;
-    author: string;
-    state: string;
-    base_revision: number;
-    version: number;
-    proof: string | null;
-    proof_version: number | null;
-    proven_at: string | null;
-    conflicts: string;
-    created_at: string;
-    updated_at: string;
-  };
-  edits: { change_id: string; position: number; json: string; sentence: string; author: string; at: string };
-  approvals: { change_id: string; by: string; at: string; note: string };
-  rollouts: {
-    id: string;
-    change_id: string;
-    fabric: string;
-    kind: 'send' | 'undo';
-    state: string;
-    reason: string;
-    author: string;
-    stop_line: number;
-    undo_seconds: number;
-    waves: string;
-    started_at: string;
-    ended_at: string | null;
-  };
-  rollout_switches: {
-    rollout_id: string;
-    host: string;
-    seat: string;
-    serial: string;
-    wave: number;
-    steps_done: number;
-    step: string | null;
-    outcome: string;
-    message: string;
-    apply_id: string;
-    attempt: number;
-    target: string;
-    /** What ran before, kept at the back-up step. */
-    before: string | null;
-    /** What it should run before the rollout; null where nothing of ours was there. */
-    expected: string | null;
-    added: number;
-    removed: number;
-    started_at: string | null;
-    ended_at: string | null;
-  };
-  rollout_log: { id: Generated<number>; rollout_id: string; host: string; at: string; text: string };
+export type { Tables } from './tables.ts';
+export type Db = Kysely<Tables>;
+export type Tx = Transaction<Tables>;
+/** What a function needs that only reads. */
+export type Reads = Pick<Db, 'selectFrom'>;
+/** What a function needs that writes, inside a transaction or by itself. */
+export type Writes = Pick<Db, 'selectFrom' | 'insertInto' | 'updateTable' | 'deleteFrom'>;
+
+export const databasePath = (data: string): string => join(data, 'anthemion.sqlite');
+
+/** Another server works on this data folder. */
+export class FolderTaken extends Error {}
+
+/**
+ * Takes the data folder for this process. The lock is SQLite's own on a file beside the data, so the kernel frees it
+ * whatever way the process ends. Throws FolderTaken, before anything is written, when another server has it.
+ */
+export function takeFolder(data: string): { readonly release: () => void } {
+  const held = new Database(join(data, 'server.lock'), { timeout: 0 });
+  try {
+    held.pragma('locking_mode = exclusive');
+    held.exec('begin exclusive');
+  } catch {
+    held.close();
+    throw new FolderTaken(`Another server works on ${data}. Stop it first, or choose another data folder.`);
+  }
+  return { release: () => held.close() };
 }
 
-export type Db = Kysely<Tables>;
-
-/** Opens the database, makes the folder, and brings the tables up to date; safe to call on every start. */
-export async function openDatabase(path: string): Promise<Db> {
-  if (path !== ':memory:') mkdirSync(dirname(path), { recursive: true });
+/** Opens the database of a data folder, and brings its tables up to date; safe to call on every start. */
+export async function openDatabase(data: string): Promise<Db> {
+  openDataFolder(data);
+  const path = databasePath(data);
   const sqlite = new Database(path);
+  for (const file of [path, `${path}-wal`, `${path}-shm`]) if (existsSync(file)) chmodSync(file, 0o600);
   sqlite.pragma('journal_mode = WAL');
-  sqlite.pragma('foreign_keys = ON');
   sqlite.pragma('synchronous = FULL');
+  sqlite.pragma('foreign_keys = OFF');
   const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
-  await sql`create table if not exists migrations (number integer primary key, at text not null) strict`.execute(db);
-  const done = new Set((await db.selectFrom('migrations').select('number').execute()).map((r) => r.number));
-  for (const [i, statements] of MIGRATIONS.entries()) {
-    if (done.has(i + 1)) continue;
-    await db.transaction().execute(async (tx) => {
-      for (const statement of statements) await sql.raw(statement).execute(tx);
-      await tx
-        .insertInto('migrations')
-        .values({ number: i + 1, at: new Date().toISOString() })
-        .execute();
-    });
+  await adoptOldNumbers(db);
+  const { error } = await new Migrator({
+    db,
+    provider: { getMigrations: () => Promise.resolve({ ...MIGRATIONS }) },
+  }).migrateToLatest();
+  if (error !== undefined) {
+    await db.destroy();
+    throw error instanceof Error ? error : new Error('the data could not be brought up to date');
   }
+  // After the steps: some of them rebuild what others refer to. From here on every reference is checked.
+  const broken = sqlite.pragma('foreign_key_check') as unknown[];
+  if (broken.length > 0) throw new Error(`${broken.length} references in ${path} lead nowhere`);
+  sqlite.pragma('foreign_keys = ON');
   return db;
+}
+
+/** A second connection that only reads, for a worker. */
+export function openReader(data: string): Db {
+  const sqlite = new Database(databasePath(data), { readonly: true, fileMustExist: true });
+  sqlite.pragma('query_only = ON');
+  return new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
+}
+
+/** Release 0.1 numbered its steps in a table of its own. */
+async function adoptOldNumbers(db: Db): Promise<void> {
+  const has = async (table: string): Promise<boolean> =>
+    (await sql`select 1 from sqlite_master where type = 'table' and name = ${table}`.execute(db)).rows.length > 0;
+  if (!(await has('migrations'))) return;
+  await db.transaction().execute(async (tx) => {
+    await sql`create table if not exists kysely_migration (name varchar(255) not null primary key, timestamp varchar(255) not null)`.execute(
+      tx,
+    );
+    await sql`insert or ignore into kysely_migration select '001-first', at from migrations where number = 1`.execute(
+      tx,
+    );
+    await sql`drop table migrations`.execute(tx);
+  });
 }

@@ -12,7 +12,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 describe('database', () => {
   test('is made from empty, opens again with what it holds, and keeps a pool’s value to one holder', async () => {
-    const path = join(folder, 'a/anthemion.sqlite');
+    const path = join(folder, 'a');
     const db = await openDatabase(path);
     await db.insertInto('pools').values({ name: 'kept', json: '{}', created_at: '' }).execute();
     await db.destroy();
@@ -26,6 +26,8 @@ describe('database', () => {
       key,
       change_id: null,
       drawn_by: null,
+      lo: 10,
+      hi: 10,
     });
     await again.insertInto('ledger').values(row('a', 'p')).execute();
     await expect(again.insertInto('ledger').values(row('b', 'p')).execute()).rejects.toThrow(/UNIQUE/);
@@ -49,6 +51,8 @@ describe('database', () => {
           version: 1,
           proof: null,
           proof_version: null,
+          proof_digest: null,
+          proof_touches: null,
           proven_at: null,
           conflicts: '[]',
           created_at: '',
@@ -59,7 +63,7 @@ describe('database', () => {
     await again.destroy();
   });
   test('the same text is kept once', async () => {
-    const db = await openDatabase(':memory:');
+    const db = await openDatabase(join(folder, 'texts'));
     const hash = await keepText(db, { interfaces: 'x' });
     expect(await keepText(db, { interfaces: 'x' })).toBe(hash);
     expect(await textOf(db, hash)).toEqual({ interfaces: 'x' });

@@ -1,21 +1,51 @@
 import type { ConfigFiles } from '@anthemion/core';
 import { createHash } from 'node:crypto';
-import type { Db } from './database.ts';
+import { sql } from 'kysely';
+import { deflateSync, inflateSync } from 'node:zlib';
+import type { Db, Reads, Writes } from './database.ts';
 
-/** Keeps files under the hash of their content; the same text is kept once. */
-export async function keepText(db: Db, files: ConfigFiles): Promise<string> {
-  const json = JSON.stringify(files);
-  const hash = createHash('sha256').update(json).digest('hex');
-  await db
-    .insertInto('texts')
-    .values({ hash, json })
-    .onConflict((c) => c.doNothing())
-    .execute();
-  return hash;
+/** A text ready to be kept: its hash, and its files as deflated JSON. */
+export interface KeptText {
+  readonly hash: string;
+  readonly body: Buffer;
 }
 
-export async function textOf(db: Db, hash: string | null): Promise<ConfigFiles | null> {
+export const deflateTexts = (json: string): Buffer => deflateSync(json, { level: 6 });
+export const hashOfFiles = (files: ConfigFiles): string =>
+  createHash('sha256').update(JSON.stringify(files)).digest('hex');
+export const textToKeep = (files: ConfigFiles): KeptText => ({
+  hash: hashOfFiles(files),
+  body: deflateTexts(JSON.stringify(files)),
+});
+
+/** Keeps texts under the hash of their content; the same text is kept once. */
+export async function keepTexts(db: Writes, texts: readonly KeptText[]): Promise<void> {
+  for (const { hash, body } of texts)
+    await db
+      .insertInto('texts')
+      .values({ hash, body })
+      .onConflict((c) => c.doNothing())
+      .execute();
+}
+
+export async function keepText(db: Writes, files: ConfigFiles): Promise<string> {
+  const text = textToKeep(files);
+  await keepTexts(db, [text]);
+  return text.hash;
+}
+
+export async function textOf(db: Reads, hash: string | null): Promise<ConfigFiles | null> {
   if (hash === null) return null;
-  const row = await db.selectFrom('texts').select('json').where('hash', '=', hash).executeTakeFirst();
-  return row ? (JSON.parse(row.json) as ConfigFiles) : null;
+  const row = await db.selectFrom('texts').select('body').where('hash', '=', hash).executeTakeFirst();
+  return row ? (JSON.parse(inflateSync(row.body).toString('utf8')) as ConfigFiles) : null;
+}
+
+/** Deletes up to `limit` texts that nothing refers to any more; answers how many went. */
+export async function pruneTexts(db: Db, limit: number): Promise<number> {
+  const used = (column: string, table: string) =>
+    sql`not exists (select 1 from ${sql.table(table)} u where ${sql.ref(`u.${column}`)} = texts.hash)`;
+  const done = await sql`delete from texts where hash in (select hash from texts where ${used('running', 'switches')}
+    and ${used('hash', 'switch_live')} and ${used('hash', 'meant')} and ${used('target', 'rollout_switches')}
+    and ${used('before', 'rollout_switches')} and ${used('expected', 'rollout_switches')} limit ${limit})`.execute(db);
+  return Number(done.numAffectedRows ?? 0);
 }

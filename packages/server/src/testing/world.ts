@@ -40,9 +40,17 @@ export class Caller {
     const json = answer.headers.get('content-type')?.includes('json') ?? false;
     return { status: answer.status, body: (json ? JSON.parse(text) : text) as T, headers: answer.headers };
   }
-  /** As `call`, but throws unless the answer is a success. */
+  /** As `call`; where a version must be said, the newest is looked up first. */
+  async attempt<T = unknown>(method: string, path: string, body?: unknown): Promise<Answer<T>> {
+    const change = /^\/api\/changes\/([^/]+)/.exec(path)?.[1];
+    const headers: Record<string, string> = {};
+    if (change !== undefined && method !== 'GET' && !path.endsWith('/edits'))
+      headers['if-match'] = `"${(await this.call<ChangeAnswer>('GET', `/api/changes/${change}`)).body.version}"`;
+    return this.call<T>(method, path, body, headers);
+  }
+  /** As `attempt`, but throws unless the answer is a success. */
   async ask<T>(method: string, path: string, body?: unknown): Promise<T> {
-    const { status, body: said } = await this.call<T>(method, path, body);
+    const { status, body: said } = await this.attempt<T>(method, path, body);
     if (status >= 300) throw new Error(`${method} ${path}: ${status} ${JSON.stringify(said)}`);
     return said;
   }

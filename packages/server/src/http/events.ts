@@ -1,0 +1,33 @@
+import type { Request, Response } from 'express';
+
+const HEARTBEAT_MS = 15_000;
+
+/** An open stream of server-sent events. */
+export interface Stream {
+  /** Sends a message, unless the line is gone. */
+  readonly send: (message: unknown) => void;
+  /** Called once when the line is gone. */
+  readonly onEnd: (work: () => void) => void;
+}
+
+/** Answers a request with server-sent events until the browser hangs up; a line that fails ends, and nothing else. */
+export function openStream(request: Request, response: Response): Stream {
+  response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
+  response.flushHeaders();
+  const endings: (() => void)[] = [];
+  let open = true;
+  const end = (): void => {
+    if (!open) return;
+    open = false;
+    clearInterval(beat);
+    for (const work of endings) work();
+    response.end();
+  };
+  const write = (text: string): void => {
+    if (open) response.write(text);
+  };
+  const beat = setInterval(() => write(': here\n\n'), HEARTBEAT_MS);
+  request.on('close', end);
+  response.on('error', end);
+  return { send: (message) => write(`data: ${JSON.stringify(message)}\n\n`), onEnd: (work) => endings.push(work) };
+}

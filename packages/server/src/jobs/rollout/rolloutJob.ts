@@ -1,0 +1,132 @@
+import PQueue from 'p-queue';
+import type { Outcome } from '@anthemion/contract';
+import { goLive, endRestIfNoneWaits } from '../../services/goingLive.ts';
+import { at, type House } from '../../services/house.ts';
+import { afterUndo, FAILED, pinned } from '../../services/rollouts.ts';
+import type { Reaching } from '../../reach/reach.ts';
+import { moveJob, type JobState } from '../../store/jobs.ts';
+import { rolloutOf, rowsOf, wavesOf, type RolloutRow, type SwitchRow } from '../../store/rollouts.ts';
+import type { JobControl, JobKind } from '../engine.ts';
+import { runSwitch, type Pace } from './switchRun.ts';
+
+/** Switches worked on at the same time within a wave. */
+const AT_ONCE = 8;
+const NOTHING = { before: [], after: [] } as const;
+
+/** Rollouts as a kind of job: wave after wave, until all is done, somebody says stop, or too many fail. */
+export const rolloutJob = (house: House, reach: Reaching, pace?: Partial<Pace>): JobKind => ({
+  kind: 'rollout',
+  run: (id, control) => new RolloutRun(house, reach, id, control, pace).go(),
+  halfDone: async (id) => (await rowsOf(house.db, id)).some((r) => r.outcome === 'under way'),
+});
+
+class RolloutRun {
+  private readonly house: House;
+  private readonly reach: Reaching;
+  private readonly id: string;
+  private readonly control: JobControl;
+  private readonly pace: Partial<Pace> | undefined;
+  constructor(house: House, reach: Reaching, id: string, control: JobControl, pace?: Partial<Pace>) {
+    this.house = house;
+    this.reach = reach;
+    this.id = id;
+    this.control = control;
+    this.pace = pace;
+  }
+
+  private rows(): Promise<SwitchRow[]> {
+    return rowsOf(this.house.db, this.id);
+  }
+  private async end(from: readonly JobState[], to: JobState, reason: string): Promise<void> {
+    if (await moveJob(this.house.db, this.id, from, to, reason, at(this.house)))
+      await this.control.say('', reason || to);
+  }
+
+  async go(): Promise<void> {
+    const rollout = await rolloutOf(this.house.db, this.id);
+    for (const [i, wave] of wavesOf(rollout).entries()) {
+      await this.wave(rollout, i, wave.name);
+      if (this.control.stopping()) return;
+      const failed = (await this.rows()).filter((r) => r.wave === i && FAILED.has(r.outcome));
+      if (failed.length >= rollout.stop_line)
+        return this.end(
+          ['running'],
+          'stopped',
+          `stop line reached in ${wave.name}: ${failed.length} of ${wave.hosts.length} failed (${failed.map((r) => r.host).join(', ')})`,
+        );
+      if ((await this.control.state()) !== 'running') return;
+    }
+    const rows = await this.rows();
+    const failed = rows.filter((r) => FAILED.has(r.outcome));
+    if (failed.length > 0)
+      return this.end(
+        ['running'],
+        'stopped',
+        `${failed.length} of ${rows.length} switches were not changed: ${failed.map((r) => r.host).join(', ')}`,
+      );
+    await this.finish(rollout);
+  }
+
+  private async wave(rollout: RolloutRow, index: number, name: string): Promise<void> {
+    const running = (await this.control.state()) === 'running';
+    // Switches under way at a restart are always finished; new ones only start while nobody says stop.
+    const todo = (await this.rows()).filter(
+      (r) => r.wave === index && (r.outcome === 'under way' || (running && r.outcome === 'waits')),
+    );
+    if (todo.length === 0) return;
+    await this.control.say('', `${name} begins: ${todo.map((r) => r.host).join(', ')}`);
+    const expectations = new Map(
+      await this.house.compiler.run<'expect'>({ do: 'expect', fabric: rollout.fabric, rollout: this.id, wave: index }),
+    );
+    const queue = new PQueue({ concurrency: AT_ONCE });
+    const faults: unknown[] = [];
+    let failures = 0;
+    const one = async (row: SwitchRow): Promise<void> => {
+      if (this.control.stopping()) return;
+      if (row.outcome === 'waits' && (failures >= rollout.stop_line || (await this.control.state()) !== 'running'))
+        return;
+      const outcome: Outcome | null = await runSwitch(row, {
+        db: this.house.db,
+        reach: this.reach,
+        now: this.house.now,
+        fabric: rollout.fabric,
+        undoSeconds: rollout.undo_seconds,
+        expectation: expectations.get(row.host) ?? NOTHING,
+        log: (text) => this.control.say(row.host, text),
+        changed: this.control.changed,
+        stopping: this.control.stopping,
+        ...(this.pace ? { pace: this.pace } : {}),
+      });
+      if (outcome !== null && FAILED.has(outcome)) failures++;
+    };
+    for (const row of todo) void queue.add(() => one(row).catch((error: unknown) => void faults.push(error)));
+    await queue.onIdle();
+    if (faults.length > 0) throw faults[0];
+  }
+
+  /** Everything is as meant: the change goes live, or what was taken back is back. */
+  private async finish(rollout: RolloutRow): Promise<void> {
+    const { house, id } = this;
+    await house.desks.at(rollout.fabric, async () => {
+      const pin = pinned(rollout);
+      if (rollout.kind === 'send' && pin) {
+        const ending = { job: id, from: ['running'], to: 'done', reason: '' } as const;
+        if (await goLive(house, pin, [], 'Rolling out', ending)) await this.control.say('', 'done');
+        else if ((await this.control.state()) === 'running')
+          await this.end(['running'], 'stopped', 'the change is not as it was pinned any more; undo the rollout');
+        return;
+      }
+      const ended = await house.db.transaction().execute(async (tx) => {
+        const reason =
+          rollout.kind === 'undo' ? 'every switch runs what it ran before' : 'every switch has what is live';
+        if (!(await moveJob(tx, id, ['running'], 'done', reason, at(house)))) return null;
+        if (rollout.kind === 'undo') await afterUndo(tx, rollout, at(house));
+        else await endRestIfNoneWaits(tx, rollout.fabric);
+        return reason;
+      });
+      if (ended !== null) await this.control.say('', ended);
+    });
+    house.events.tell('changes');
+    house.events.tell('fabrics');
+  }
+}

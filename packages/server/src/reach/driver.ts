@@ -1,0 +1,55 @@
+import type { ConfigFiles } from '@anthemion/core';
+
+/** Why a switch could not be talked to, in words for people. */
+export class SwitchTrouble extends Error {}
+
+/**
+ * How the last apply of a switch stands. `loading` the new text, `pending` its confirmation, `undoing`: going back,
+ * `stuck`: the old text is back on its disk but does not load (it keeps trying), `released`: an operator gave it up.
+ */
+export type ApplyState = 'none' | 'loading' | 'pending' | 'confirmed' | 'undoing' | 'undone' | 'stuck' | 'released';
+export interface ApplyStatus {
+  readonly state: ApplyState;
+  readonly id: string;
+  /** Seconds left before the switch goes back by itself, by its own clock. */
+  readonly secondsLeft: number;
+}
+/** What a command of the apply helper says. `code` 0 = done, 3 = text refused, 4 = not now, 5 = loading failed. */
+export interface Verdict {
+  readonly ok: boolean;
+  readonly code: number;
+  readonly text: string;
+}
+/** State of one BGP peer per family as the switch says it. */
+export type PeerStates = ReadonlyMap<string, { readonly ipv4?: string; readonly evpn?: string }>;
+export interface Neighbour {
+  readonly port: string;
+  readonly host: string;
+  readonly farPort: string;
+}
+export interface Identity {
+  readonly serial: string;
+  readonly model: string;
+  readonly version: string;
+}
+
+/** What one does with a switch over an open line. Every method may throw SwitchTrouble. */
+export interface Driver {
+  readonly identity: () => Promise<Identity>;
+  readonly runningText: () => Promise<ConfigFiles>;
+  readonly peers: () => Promise<PeerStates>;
+  readonly neighbours: () => Promise<Neighbour[]>;
+  /** Puts the apply helper and its start-up hook in place and has it say whether it can do its work. */
+  readonly equip: () => Promise<Verdict>;
+  /** Puts text beside what runs, under an id. */
+  readonly stage: (id: string, files: ConfigFiles) => Promise<void>;
+  readonly check: (id: string) => Promise<Verdict>;
+  readonly apply: (id: string, seconds: number) => Promise<Verdict>;
+  readonly confirm: (id: string) => Promise<Verdict>;
+  readonly undo: (id: string) => Promise<Verdict>;
+  /** Whatever becomes of an apply that was asked for under this id: it will not be, or is taken back. */
+  readonly cancel: (id: string) => Promise<Verdict>;
+  readonly status: () => Promise<ApplyStatus>;
+  /** The operator gives up an apply that can be neither confirmed nor taken back. */
+  readonly release: (id: string, reason: string) => Promise<Verdict>;
+}

@@ -1,0 +1,95 @@
+import type { FabricAnswer, FabricRequest } from '@anthemion/contract';
+import { problem } from '@anthemion/core';
+import { nanoid } from 'nanoid';
+import { addChange } from '../store/changes.ts';
+import { addFabric, fabricPage, fabricTwin, liveRevision, type FabricRow } from '../store/fabrics.ts';
+import type { Page, PageAsked } from '../store/pages.ts';
+import { unfinishedIn } from '../store/rollouts.ts';
+import { waitingIn } from '../store/seats.ts';
+import { refused } from '../trouble.ts';
+import type { Changes, Hand } from './changes.ts';
+import { at, type House } from './house.ts';
+
+export async function fabricAnswer({ db }: House, row: FabricRow): Promise<FabricAnswer> {
+  return {
+    name: row.name,
+    namePrefix: row.prefix,
+    revision: row.revision,
+    liveSince: row.liveSince,
+    ...row.figures,
+    openChanges: row.openChanges,
+    unfinished: (await unfinishedIn(db, row.name))[0]?.id ?? null,
+    waiting: (await waitingIn(db, row.name)).length,
+  };
+}
+
+export async function fabricsPage(house: House, asked: PageAsked): Promise<Page<FabricAnswer>> {
+  const { items, next } = await fabricPage(house.db, asked);
+  return { items: await Promise.all(items.map((r) => fabricAnswer(house, r))), next };
+}
+
+/** Begins a fabric together with the change that builds it. */
+export async function beginFabric(
+  house: House,
+  request: FabricRequest,
+  by: Hand,
+): Promise<{ fabric: string; change: string }> {
+  const { name, namePrefix } = request;
+  const change = nanoid(10);
+  await house.db.transaction().execute(async (tx) => {
+    const twin = await fabricTwin(tx, name, namePrefix);
+    if (twin?.name === name)
+      throw refused([problem('fabric-new', '/name', `There is already a fabric ${name}.`, 'Choose another name.')]);
+    if (twin)
+      throw refused([
+        problem(
+          'fabric-new',
+          '/namePrefix',
+          `Prefix ${namePrefix} is ${twin.name}'s; switch names would clash.`,
+          'Choose another prefix.',
+        ),
+      ]);
+    await addFabric(tx, name, namePrefix, at(house));
+    await addChange(
+      tx,
+      {
+        id: change,
+        fabric: name,
+        title: request.title || `Build ${name}`,
+        reason: '',
+        ticket: '',
+        author: by.name,
+        base_revision: 0,
+      },
+      at(house),
+    );
+  });
+  house.events.tell('fabrics', name);
+  house.events.tell('changes', change);
+  return { fabric: name, change };
+}
+
+/** Opens a change that returns a fabric to an earlier revision. */
+export async function returnTo(
+  house: House,
+  changes: Changes,
+  fabric: string,
+  revision: number,
+  by: Hand,
+): Promise<string> {
+  if (revision === (await liveRevision(house.db, fabric)))
+    throw refused([
+      problem('revision-other', '/revision', `Revision ${revision} is the live one.`, 'Choose an earlier revision.'),
+    ]);
+  const edits = await house.compiler.run<'return'>({ do: 'return', fabric, revision });
+  return changes.open(
+    {
+      fabric,
+      title: `Return to revision ${revision}`,
+      reason: `Undo what came after revision ${revision}`,
+      ticket: '',
+    },
+    by,
+    edits,
+  );
+}

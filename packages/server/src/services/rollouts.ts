@@ -1,0 +1,549 @@
+import type {
+  CatchUpRequest,
+  LogLine,
+  Outcome,
+  RolloutAnswer,
+  RolloutKind,
+  RolloutRequest,
+  RolloutSummary,
+  RolloutSwitchAnswer,
+  Step,
+} from '@anthemion/contract';
+import { problem } from '@anthemion/core';
+import { nanoid } from 'nanoid';
+import type { JobEngine } from '../jobs/engine.ts';
+import { approvalsOf, changeOf, moveChange, setChangeState, type ChangeRow } from '../store/changes.ts';
+import type { Tx } from '../store/database.ts';
+import { liveRevision } from '../store/fabrics.ts';
+import { addJob, addLogLine, logPage, moveJob } from '../store/jobs.ts';
+import type { Page, PageAsked } from '../store/pages.ts';
+import {
+  addRollout,
+  headOf,
+  markOvertaken,
+  newestRolloutOf,
+  noteRow,
+  rolloutOf,
+  rolloutPage,
+  rowsOf,
+  unfinishedIn,
+  wavesOf,
+  type RolloutPin,
+  type RolloutRow,
+  type SwitchRow,
+} from '../store/rollouts.ts';
+import { meantOf } from '../store/seats.ts';
+import { keepTexts } from '../store/texts.ts';
+import { notNow, refused, Trouble } from '../trouble.ts';
+import type { Plan } from '../workers/tasks/plan.ts';
+import { mustMatch } from './changes.ts';
+import { goLive, type Pin } from './goingLive.ts';
+import { at, type House } from './house.ts';
+
+export const FAILED: ReadonlySet<string> = new Set<Outcome>(['refused, untouched', 'went back', 'unknown']);
+const AT_REST = ['paused', 'stopped'] as const;
+
+/** What a plan pins. */
+export const pinOf = (fabric: string, plan: Plan): Pin => ({
+  fabric,
+  change: plan.change,
+  version: plan.version,
+  base: plan.live,
+  intent: plan.intent,
+  drawn: plan.drawn,
+  meant: plan.meant,
+});
+/** What a rollout has pinned; null for one begun by release 0.1. */
+export const pinned = (r: RolloutPin): Pin | null =>
+  r.intent === null
+    ? null
+    : {
+        fabric: r.fabric,
+        change: r.change_id,
+        version: r.version,
+        base: r.base_revision,
+        intent: r.intent,
+        drawn: JSON.parse(r.drawn) as Pin['drawn'],
+        meant: JSON.parse(r.meant) as Pin['meant'],
+      };
+
+/** Beginning rollouts and steering them. What they do on switches is in jobs/rollout/. */
+export class Rollouts {
+  private readonly house: House;
+  private readonly engine: JobEngine;
+  constructor(house: House, engine: JobEngine) {
+    this.house = house;
+    this.engine = engine;
+  }
+
+  page(asked: PageAsked): Promise<Page<RolloutSummary>> {
+    return rolloutPage(this.house.db, asked);
+  }
+  log(id: string, host: string | undefined, asked: PageAsked): Promise<Page<LogLine>> {
+    return logPage(this.house.db, id, host, asked);
+  }
+  async answer(id: string): Promise<RolloutAnswer> {
+    const { db } = this.house;
+    const r = await rolloutOf(db, id);
+    const change = await changeOf(db, r.change_id);
+    const rows = await rowsOf(db, id);
+    const waves = wavesOf(r);
+    const open = rows.filter((x) => x.outcome === 'waits' || x.outcome === 'under way').map((x) => x.wave);
+    const counts: Partial<Record<Outcome, number>> = {};
+    for (const x of rows) counts[x.outcome as Outcome] = (counts[x.outcome as Outcome] ?? 0) + 1;
+    return {
+      ...headOf(r, change.title, change.ticket),
+      counts,
+      waves,
+      currentWave: open.length > 0 ? Math.min(...open) : waves.length,
+      switches: rows.map((x): RolloutSwitchAnswer => ({
+        host: x.host,
+        seat: x.seat,
+        serial: x.serial,
+        wave: x.wave,
+        stepsDone: x.steps_done,
+        step: x.step as Step | null,
+        outcome: x.outcome as Outcome,
+        message: x.message,
+        added: x.added,
+        removed: x.removed,
+        startedAt: x.started_at,
+        endedAt: x.ended_at,
+      })),
+    };
+  }
+
+  /**
+   * Plans a rollout of an approved change, pins everything it will send, and starts it. With `breakIn` it goes before an
+   * unfinished rollout of the same fabric, which has to be proved again after.
+   */
+  async begin(request: RolloutRequest, by: string, version?: number): Promise<string> {
+    const { db, desks } = this.house;
+    const { fabric } = await changeOf(db, request.change);
+    if (request.breakIn) await this.pauseOthers(fabric, request.change, by);
+    for (const u of await unfinishedIn(db, fabric)) if (u.state !== 'running') await this.engine.rest(u.id);
+    return desks.at(fabric, () => this.beginAtDesk(fabric, request, by, version));
+  }
+
+  private async beginAtDesk(fabric: string, request: RolloutRequest, by: string, version?: number): Promise<string> {
+    const { db, compiler } = this.house;
+    const change = await changeOf(db, request.change);
+    mustMatch(change, version);
+    if (change.state !== 'Approved')
+      throw notNow(`Only an approved change can be rolled out; this one is ${change.state}.`);
+    const unfinished = await unfinishedIn(db, fabric);
+    const older = unfinished.filter((u) => u.change_id === change.id && u.kind === 'send');
+    const others = unfinished.filter((u) => !older.includes(u));
+    const into = request.breakIn ? mayBreakIn(others, request.reason) : null;
+    if (into === null && others.length > 0) throw busy(fabric, others[0]!);
+    const approval = (await approvalsOf(db, change.id)).find((a) => a.version === change.version);
+    if (!approval) throw notNow('Nobody has approved the change as it is now.');
+    const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: change.id, into: into?.id ?? null });
+    if (plan.digest !== approval.digest) {
+      await setChangeState(db, change, ['Approved'], 'Stale', at(this.house));
+      throw notNow(
+        'What would be sent is not what was approved any more: pools, patterns or templates have changed since. Prove the change again and have it approved.',
+      );
+    }
+    if (plan.findings.length > 0)
+      throw refused(
+        plan.findings.map((f) => ({ ...f, path: '/breakIn', message: `With the unfinished change: ${f.message}` })),
+      );
+    if (plan.empty.length > 0) throw emptySeats(plan.empty);
+    return this.pinAndStart(
+      'send',
+      fabric,
+      plan,
+      request,
+      by,
+      async (tx, id) => {
+        const row = await changeOf(tx, change.id);
+        if (row.version !== plan.version || row.state !== 'Approved' || (await liveRevision(tx, fabric)) !== plan.live)
+          throw new Trouble(
+            'overtaken',
+            'The change has moved on while the rollout was planned; look at it and begin again.',
+          );
+        const now = at(this.house);
+        const open = await unfinishedIn(tx, fabric);
+        if (open.some((u) => !unfinished.some((x) => x.id === u.id))) throw busy(fabric, open[0]!);
+        for (const u of older)
+          if (!(await moveJob(tx, u.id, AT_REST, 'closed', `gone on with as rollout ${id}`, now)))
+            throw notNow(`Rollout ${u.id} is under way; pause it first.`);
+        if (into) await this.overtake(tx, into, id, by, request.reason, now);
+        await setChangeState(tx, row, ['Approved'], 'Rolling out', now);
+      },
+      into?.id ?? null,
+    );
+  }
+
+  /** The unfinished rollout is left as it is; its change has to be proved and approved again before it goes on. */
+  private async overtake(
+    tx: Tx,
+    into: RolloutRow,
+    by: string,
+    author: string,
+    reason: string,
+    now: string,
+  ): Promise<void> {
+    const words = `${author} broke in with rollout ${by}: ${reason}. Prove its change again, have it approved, then go on`;
+    if (!(await moveJob(tx, into.id, AT_REST, 'stopped', words, now)))
+      throw notNow(`Rollout ${into.id} is under way; pause it first.`);
+    const change = await changeOf(tx, into.change_id);
+    await moveChange(tx, change, { state: 'Stale' }, now);
+    await addLogLine(tx, into.id, '', words, now);
+    await markOvertaken(tx, into.id, by);
+  }
+
+  private async pauseOthers(fabric: string, change: string, by: string): Promise<void> {
+    for (const u of await unfinishedIn(this.house.db, fabric)) {
+      if (u.change_id === change) continue;
+      if (u.state === 'running' && u.kind === 'send') await this.pause(u.id, by);
+      await this.engine.rest(u.id);
+    }
+  }
+
+  /** Sends what is live to the switches that wait for it: after a rollout was closed as it stood, or a change given up. */
+  async catchUp(fabric: string, request: CatchUpRequest, by: string): Promise<string> {
+    const { db, desks, compiler } = this.house;
+    return desks.at(fabric, async () => {
+      const unfinished = await unfinishedIn(db, fabric);
+      if (unfinished.length > 0) throw busy(fabric, unfinished[0]!);
+      const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: null, into: null });
+      if (plan.rows.length === 0)
+        throw notNow(`No switch of ${fabric} waits: all have what revision ${plan.live} means.`);
+      return this.pinAndStart('catch up', fabric, plan, request, by, async (tx) => {
+        if ((await liveRevision(tx, fabric)) !== plan.live || (await unfinishedIn(tx, fabric)).length > 0)
+          throw new Trouble('overtaken', 'Something went live while this was planned; look again.');
+      });
+    });
+  }
+
+  private async pinAndStart(
+    kind: RolloutKind,
+    fabric: string,
+    plan: Plan,
+    options: CatchUpRequest,
+    by: string,
+    checks: (tx: Tx, id: string) => Promise<void>,
+    into: string | null = null,
+  ): Promise<string> {
+    const id = newId();
+    const rows = plan.rows.map((p): SwitchRow => ({
+      ...freshRow(
+        id,
+        plan.waves.findIndex((w) => w.hosts.includes(p.host)),
+      ),
+      host: p.host,
+      seat: p.seat,
+      serial: p.serial,
+      target: p.target,
+      expected: p.expected,
+      expected_revision: p.expectedRevision,
+      expected_change: p.expectedChange,
+      live_revision: kind === 'catch up' ? plan.live : null,
+      live_change: plan.change,
+      added: p.added,
+      removed: p.removed,
+      leaves: p.leaves ? 1 : 0,
+    }));
+    await this.house.db.transaction().execute(async (tx) => {
+      await checks(tx, id);
+      await keepTexts(tx, plan.texts);
+      await this.write(
+        tx,
+        {
+          id,
+          change_id: plan.change,
+          fabric,
+          kind,
+          stop_line: options.stopLine,
+          undo_seconds: options.undoSeconds,
+          waves: JSON.stringify(plan.waves),
+          version: plan.version,
+          base_revision: plan.live,
+          digest: plan.digest,
+          intent: plan.intent,
+          drawn: JSON.stringify(plan.drawn),
+          meant: JSON.stringify(plan.meant),
+          overtaken_by: null,
+          broke_into: into,
+          undoes: null,
+        },
+        rows,
+        by,
+      );
+    });
+    this.started(id);
+    return id;
+  }
+
+  private async write(tx: Tx, pin: RolloutPin, rows: readonly SwitchRow[], by: string): Promise<void> {
+    const now = at(this.house);
+    await addJob(tx, { id: pin.id, kind: 'rollout', fabric: pin.fabric, author: by, started_at: now });
+    await addRollout(tx, pin, rows);
+    const what = { send: 'rollout', undo: 'undo', 'catch up': 'catching up' }[pin.kind];
+    const text = `${what} of ${rows.length} switches in ${wavesOf(pin).length} waves, begun by ${by}`;
+    await addLogLine(tx, pin.id, '', pin.broke_into ? `${text}; breaks into rollout ${pin.broke_into}` : text, now);
+  }
+
+  private started(id: string): void {
+    this.house.events.tell('rollouts', id);
+    this.house.events.tell('changes');
+    this.engine.start(id);
+  }
+
+  async pause(id: string, by: string): Promise<void> {
+    await rolloutOf(this.house.db, id);
+    const text = `paused by ${by}; switches under way are finished`;
+    if (!(await moveJob(this.house.db, id, ['running'], 'paused', text, at(this.house))))
+      throw notNow('Only a running rollout can be paused.');
+    await this.engine.say(id, '', text);
+  }
+
+  resume(id: string, by: string): Promise<void> {
+    return this.goOn(id, `going on, by ${by}`, (rows, r) => {
+      if (r.state === 'stopped' && rows.every((x) => x.outcome !== 'waits'))
+        throw notNow('Nothing waits; retry the failed instead.');
+      return [];
+    });
+  }
+
+  /** The failed get another attempt under a new id, then the rollout goes on. */
+  retry(id: string, by: string): Promise<void> {
+    return this.goOn(id, `retry by ${by}`, (rows) => {
+      const failed = rows.filter((r) => FAILED.has(r.outcome));
+      if (failed.length === 0) throw notNow('Nothing failed; go on instead.');
+      return failed;
+    });
+  }
+
+  private async goOn(
+    id: string,
+    words: string,
+    again: (rows: readonly SwitchRow[], r: RolloutRow) => readonly SwitchRow[],
+  ): Promise<void> {
+    const { db, desks } = this.house;
+    const { fabric } = await rolloutOf(db, id);
+    await this.engine.rest(id);
+    await desks.at(fabric, () =>
+      db.transaction().execute(async (tx) => {
+        const r = await rolloutOf(tx, id);
+        if (r.state !== 'paused' && r.state !== 'stopped') throw notNow(`The rollout is ${r.state}.`);
+        await mustStand(tx, r);
+        const failed = again(await rowsOf(tx, id), r);
+        for (const x of failed) await noteRow(tx, x, { ...attempt(id, x.attempt + 1), before: x.before });
+        if (!(await moveJob(tx, id, AT_REST, 'running', '', at(this.house)))) throw notNow('Somebody was faster.');
+        const hosts = failed.map((x) => x.host).join(', ');
+        await addLogLine(tx, id, '', hosts ? `${words}: ${hosts}` : words, at(this.house));
+      }),
+    );
+    this.started(id);
+  }
+
+  /**
+   * Takes every switch this rollout touched back to what it was confirmed with before, or, where another rollout broke in
+   * since, to what is live now. A rollout of its own, in reverse order.
+   */
+  async undo(id: string, by: string): Promise<string> {
+    const { db, desks } = this.house;
+    const { fabric } = await rolloutOf(db, id);
+    await this.engine.rest(id);
+    const undo = newId();
+    const started = await desks.at(fabric, () =>
+      db.transaction().execute(async (tx) => {
+        const r = await rolloutOf(tx, id);
+        if (r.kind !== 'send' || (r.state !== 'paused' && r.state !== 'stopped'))
+          throw notNow(
+            r.state === 'done' || r.state === 'closed'
+              ? 'It has gone live: return to the revision before under History.'
+              : `Pause the rollout first; it is ${r.state}.`,
+          );
+        const other = (await unfinishedIn(tx, fabric)).find((u) => u.id !== id);
+        if (other) throw busy(fabric, other);
+        const rows = await undoRows(tx, r, undo);
+        const now = at(this.house);
+        await moveJob(tx, id, AT_REST, 'undone', `undone by ${by}`, now);
+        await addLogLine(tx, id, '', `undone by ${by}`, now);
+        if (rows.length === 0) {
+          await afterUndo(tx, r, now);
+          return false;
+        }
+        const waves = wavesOf(r)
+          .map((w) => ({ ...w, hosts: w.hosts.filter((h) => rows.some((x) => x.host === h)) }))
+          .filter((w) => w.hosts.length > 0)
+          .reverse()
+          .map((w, i) => ({ ...w, name: `Back ${i + 1}` }));
+        const placed = rows.map((x) => ({ ...x, wave: waves.findIndex((w) => w.hosts.includes(x.host)) }));
+        await this.write(
+          tx,
+          {
+            ...pinAlone(r),
+            id: undo,
+            kind: 'undo',
+            waves: JSON.stringify(waves),
+            overtaken_by: null,
+            broke_into: null,
+            undoes: id,
+          },
+          placed,
+          by,
+        );
+        return true;
+      }),
+    );
+    if (!started) {
+      this.house.events.tell('rollouts', id);
+      this.house.events.tell('changes');
+      return id;
+    }
+    this.started(undo);
+    return undo;
+  }
+
+  /** Ends an unfinished rollout as it stands: the change goes live, the switches it did not reach wait. */
+  async close(id: string, reason: string, by: string): Promise<void> {
+    const { db, desks } = this.house;
+    const { fabric } = await rolloutOf(db, id);
+    await this.engine.rest(id);
+    await desks.at(fabric, async () => {
+      const r = await rolloutOf(db, id);
+      if (r.state !== 'paused' && r.state !== 'stopped')
+        throw notNow(r.state === 'running' ? 'Pause the rollout first.' : `The rollout is ${r.state}.`);
+      const words = `closed as it stands by ${by}: ${reason}`;
+      const leave = async (tx: Tx): Promise<void> => {
+        for (const x of await rowsOf(tx, id)) if (x.outcome === 'waits') await noteRow(tx, x, { outcome: 'left out' });
+        await addLogLine(tx, id, '', words, at(this.house));
+      };
+      if (r.kind === 'send') {
+        await db.transaction().execute(async (tx) => mustStand(tx, r));
+        const pin = pinned(r)!;
+        const closed = await goLive(this.house, pin, [], 'Rolling out', {
+          job: id,
+          from: AT_REST,
+          to: 'closed',
+          reason: words,
+        });
+        if (!closed) throw new Trouble('overtaken', 'The rollout has moved on; look at it again.');
+        await db.transaction().execute(leave);
+      } else
+        await db.transaction().execute(async (tx) => {
+          if (!(await moveJob(tx, id, AT_REST, 'closed', words, at(this.house)))) throw notNow('Somebody was faster.');
+          await leave(tx);
+          if (r.kind === 'undo') await afterUndo(tx, r, at(this.house));
+        });
+    });
+    this.house.events.tell('rollouts', id);
+    this.house.events.tell('fabrics');
+  }
+
+  /** The rollout a person is led to from a change. */
+  ofChange(change: string): Promise<string | null> {
+    return newestRolloutOf(this.house.db, change);
+  }
+}
+
+const newId = (): string => nanoid(8).replaceAll('-', 'x').replaceAll('_', 'y');
+
+/** A switch before any step; a new attempt has an id of its own on the switch. */
+const attempt = (rollout: string, n: number) =>
+  ({
+    attempt: n,
+    apply_id: `${rollout}-${n}`,
+    steps_done: 0,
+    step: null,
+    outcome: 'waits',
+    message: '',
+    before: null,
+    started_at: null,
+    ended_at: null,
+  }) as const;
+const freshRow = (rollout: string, wave: number) => ({ rollout_id: rollout, wave, ...attempt(rollout, 1) });
+
+const busy = (fabric: string, r: RolloutRow): Trouble =>
+  notNow(
+    r.state === 'running'
+      ? `Rollout ${r.id} of ${fabric} is still under way; one at a time.`
+      : `Rollout ${r.id} of ${fabric} is ${r.state} and not finished: go on with it, undo it or close it first; an urgent change can break in.`,
+  );
+
+function mayBreakIn(others: readonly RolloutRow[], reason: string): RolloutRow {
+  if (reason.length < 3)
+    throw refused([problem('reason', '/reason', 'Breaking in takes a reason.', 'Say what cannot wait.')]);
+  const [into, second] = others;
+  if (!into) throw refused([problem('break-in', '/breakIn', 'There is nothing to break into.', 'Begin it plainly.')]);
+  if (second) throw notNow(`Two rollouts are unfinished already (${into.id}, ${second.id}); finish or undo one first.`);
+  if (into.kind !== 'send') throw notNow(`Rollout ${into.id} takes switches back; let it finish first.`);
+  if (into.intent === null) throw notNow(`Rollout ${into.id} was begun by an older release: undo it first.`);
+  return into;
+}
+
+const emptySeats = (empty: readonly string[]): Trouble =>
+  refused([
+    problem(
+      'seats-filled',
+      '/change',
+      `${empty.length} ${empty.length === 1 ? 'seat has' : 'seats have'} no switch: ${empty.slice(0, 5).join(', ')}.`,
+      'Seat a switch in each under Seats.',
+    ),
+  ]);
+
+/** A rollout may only go on or go live while what it pinned is what is there. */
+async function mustStand(tx: Tx, r: RolloutRow): Promise<void> {
+  if (r.overtaken_by !== null)
+    throw notNow(
+      'Another rollout broke in. Prove the change again, have it approved, then begin it: it goes on from where it stands.',
+    );
+  if (r.intent === null) throw notNow('It was begun by an older release: undo it, then begin again.');
+  if ((await liveRevision(tx, r.fabric)) !== r.base_revision)
+    throw notNow('A newer revision is live than the one this rollout stands on; undo it.');
+  if (r.kind === 'catch up') return;
+  const change = await changeOf(tx, r.change_id);
+  if (change.version !== r.version || change.state !== 'Rolling out')
+    throw notNow(`The change is ${change.state} and not as it was pinned; undo the rollout.`);
+}
+
+/** The pin of a rollout without how its job stands. */
+function pinAlone({ state: _s, reason: _r, author: _a, started_at: _b, ended_at: _e, ...pin }: RolloutRow): RolloutPin {
+  return pin;
+}
+
+/** What takes back the switches a rollout touched. */
+async function undoRows(tx: Tx, r: RolloutRow, undo: string): Promise<SwitchRow[]> {
+  const meant = new Map((await meantOf(tx, r.fabric)).map((m) => [m.seat, m.hash]));
+  const live = await liveRevision(tx, r.fabric);
+  const out: SwitchRow[] = [];
+  for (const x of await rowsOf(tx, r.id)) {
+    const reached = x.outcome === 'as meant' || x.outcome === 'unknown' || x.outcome === 'under way';
+    if (x.before === null || !reached) continue;
+    const overtaken = r.overtaken_by !== null && x.expected !== null ? meant.get(x.seat) : undefined;
+    const target = overtaken ?? x.expected ?? x.before;
+    if (target === x.target) continue;
+    out.push({
+      ...x,
+      ...freshRow(undo, 0),
+      target,
+      expected: x.outcome === 'as meant' ? x.target : null,
+      expected_revision: null,
+      expected_change: r.change_id,
+      live_revision: overtaken === undefined ? x.expected_revision : live,
+      live_change: x.expected_change,
+      added: x.removed,
+      removed: x.added,
+      leaves: x.expected === null ? 1 : 0,
+    });
+  }
+  return out;
+}
+
+/** A change whose rollout was taken back is approved as before, if what was approved still stands. */
+export async function afterUndo(
+  tx: Tx,
+  r: Pick<RolloutPin, 'change_id' | 'fabric' | 'version' | 'base_revision'>,
+  now: string,
+): Promise<void> {
+  const change: ChangeRow = await changeOf(tx, r.change_id);
+  if (change.state !== 'Rolling out') return;
+  const approved = (await approvalsOf(tx, change.id)).some((a) => a.version === change.version);
+  const stands = approved && change.base_revision === (await liveRevision(tx, r.fabric));
+  await setChangeState(tx, change, ['Rolling out'], stands ? 'Approved' : 'Stale', now);
+}

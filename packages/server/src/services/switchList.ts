@@ -1,0 +1,65 @@
+import { problem, serialText, type Finding, type SwitchModel } from '@anthemion/core';
+import Papa from 'papaparse';
+import { isIP } from 'node:net';
+import type { SwitchLine } from '../store/switches.ts';
+
+/** Columns of the switch list that may be imported. */
+export const SWITCH_COLUMNS = ['serial', 'model', 'address', 'port', 'location'] as const;
+
+/** Reads a switch list; every finding names its line and column. */
+export function readSwitchList(
+  csv: string,
+  models: readonly SwitchModel[],
+): { readonly rows: SwitchLine[]; readonly findings: Finding[] } {
+  const parsed = Papa.parse<Record<string, string>>(csv.trim(), {
+    header: true,
+    skipEmptyLines: true,
+    transformHeader: (h) => h.trim().toLowerCase(),
+    transform: (v) => v.trim(),
+  });
+  const have = parsed.meta.fields ?? [];
+  const missing = SWITCH_COLUMNS.slice(0, 3).filter((c) => !have.includes(c));
+  const strange = have.filter((c) => !(SWITCH_COLUMNS as readonly string[]).includes(c));
+  if (missing.length > 0 || strange.length > 0)
+    return {
+      rows: [],
+      findings: [
+        problem(
+          'csv-columns',
+          '/csv',
+          `Line 1: ${missing.length > 0 ? `column ${missing.join(', ')} is missing` : `column ${strange.join(', ')} is not known`}.`,
+          `The columns are ${SWITCH_COLUMNS.join(',')}; port and location may be left out.`,
+        ),
+      ],
+    };
+  const findings: Finding[] = [];
+  const seen = new Map<string, number>();
+  const rows = parsed.data.map((r, i): SwitchLine => {
+    const line = i + 2;
+    const say = (column: string, message: string, cure: string): void =>
+      void findings.push(problem('csv-line', `/csv/${line}/${column}`, `Line ${line}, ${column}: ${message}`, cure));
+    const row = {
+      serial: r['serial'] ?? '',
+      model: r['model'] ?? '',
+      address: r['address'] ?? '',
+      port: Number(r['port'] || 22),
+      location: r['location'] ?? '',
+    };
+    if (!serialText.isValidSync(row.serial))
+      say('serial', `“${row.serial}” cannot be a serial.`, 'Use 3–40 letters, digits, dots and hyphens.');
+    const twin = seen.get(row.serial);
+    if (twin !== undefined)
+      say('serial', `${row.serial} stands on line ${twin} already.`, 'Keep one of the two lines.');
+    seen.set(row.serial, line);
+    if (!models.some((m) => m.name === row.model))
+      say('model', `there is no model “${row.model}”.`, `Known are ${models.map((m) => m.name).join(', ')}.`);
+    if (isIP(row.address) === 0 && !/^[A-Za-z0-9][A-Za-z0-9.-]*$/.test(row.address))
+      say('address', `“${row.address}” is no address or host name.`, 'Write the management address.');
+    if (!Number.isInteger(row.port) || row.port < 1 || row.port > 65535)
+      say('port', `“${r['port']}” is no TCP port.`, 'Use 1–65535, or leave it empty for 22.');
+    return row;
+  });
+  if (rows.length === 0)
+    findings.push(problem('csv-line', '/csv', 'The list has no line below its heading.', 'Add one line a switch.'));
+  return { rows, findings };
+}

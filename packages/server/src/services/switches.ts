@@ -1,0 +1,120 @@
+import type { CableAnswer, LiveAnswer } from '@anthemion/contract';
+import { problem } from '@anthemion/core';
+import PQueue from 'p-queue';
+import { SwitchTrouble, type Identity } from '../reach/driver.ts';
+import type { Reach } from '../reach/reach.ts';
+import { allParts } from '../store/parts.ts';
+import { addSwitches, knownOf, switchOf } from '../store/switches.ts';
+import { notNow, notThere, refused, Trouble, words } from '../trouble.ts';
+import type { House } from './house.ts';
+import { readSwitchList } from './switchList.ts';
+
+const READS_AT_ONCE = 8;
+
+/** Takes a list of switches into the inventory: every line, or none and the reasons by line and column. */
+export async function importSwitches(house: House, csv: string): Promise<number> {
+  const count = await house.db.transaction().execute(async (tx) => {
+    const { rows, findings } = readSwitchList(csv, (await allParts(tx)).models);
+    const known = await knownOf(
+      tx,
+      rows.map((r) => r.serial),
+    );
+    const twice = rows.flatMap((r, i) =>
+      known.has(r.serial)
+        ? [
+            problem(
+              'csv-line',
+              `/csv/${i + 2}/serial`,
+              `Line ${i + 2}, serial: ${r.serial} is known already.`,
+              'Take the line out.',
+            ),
+          ]
+        : [],
+    );
+    if (findings.length + twice.length > 0) throw refused([...findings, ...twice]);
+    await addSwitches(tx, rows);
+    return rows.length;
+  });
+  house.events.tell('switches');
+  return count;
+}
+
+/** What a person asks of one switch; why it cannot be talked to comes back as such. */
+async function asking<T>(house: House, serial: string, work: () => Promise<T>): Promise<T> {
+  if (!(await switchOf(house.db, serial))) throw notThere(`switch ${serial}`);
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof SwitchTrouble) throw new Trouble('no answer', error.message);
+    throw error;
+  } finally {
+    house.events.tell('switches', serial);
+  }
+}
+
+export const readSwitch = (house: House, reach: Reach, serial: string): Promise<Identity> =>
+  asking(house, serial, async () => (await reach.read(serial)).identity);
+
+/** Gives up an apply that can neither be confirmed nor taken back, so that the switch takes another one. */
+export const releaseSwitch = (house: House, reach: Reach, serial: string, reason: string, by: string): Promise<void> =>
+  asking(house, serial, async () => {
+    const done = await reach.on(serial, async (d) => {
+      const { id, state } = await d.status();
+      if (!['loading', 'pending', 'undoing', 'stuck'].includes(state))
+        throw notNow(`There is nothing to release: the last apply is ${state}.`);
+      return d.release(id, `${by}: ${reason}`);
+    });
+    if (!done.ok) throw new Trouble('no answer', done.text);
+  });
+
+/** Asks every switch of a fabric what it sees now: cables by neighbours, sessions by peers. */
+export async function liveView(house: House, reach: Reach, fabric: string, change: string | null): Promise<LiveAnswer> {
+  const { seats, links } = await house.compiler.run<'surroundings'>({ do: 'surroundings', fabric, change });
+  const seen = new Map<string, Map<string, string>>();
+  const sessions: { host: string; peer: string; state: string }[] = [];
+  const troubles: { host: string; trouble: string }[] = [];
+  const queue = new PQueue({ concurrency: READS_AT_ONCE });
+  const ask = async ({ host, serial }: (typeof seats)[number]): Promise<void> => {
+    try {
+      await reach.read(serial);
+      const { neighbours, peers } = await reach.on(serial, async (d) => ({
+        neighbours: await d.neighbours(),
+        peers: await d.peers(),
+      }));
+      seen.set(host, new Map(neighbours.map((n) => [n.port, `${n.host} ${n.farPort}`])));
+      for (const [peer, s] of peers)
+        sessions.push({
+          host,
+          peer,
+          state: s.ipv4 === 'Established' && s.evpn === 'Established' ? 'Established' : (s.ipv4 ?? s.evpn ?? 'Idle'),
+        });
+    } catch (error) {
+      troubles.push({ host, trouble: words(error) });
+    }
+  };
+  for (const seat of seats) void queue.add(() => ask(seat));
+  await queue.onIdle();
+  // A switch that has not got its name yet announces itself by serial.
+  const hostOf = new Map(seats.map((s) => [s.serial.toLowerCase(), s.host]));
+  const named = (text: string | undefined): string | null => {
+    if (text === undefined) return null;
+    const [who = '', port = ''] = text.split(' ');
+    return `${hostOf.get(who.toLowerCase()) ?? who} ${port}`;
+  };
+  const cables = links.map((l): CableAnswer => {
+    const aSees = named(seen.get(l.aHost)?.get(l.aPort));
+    const bSees = named(seen.get(l.bHost)?.get(l.bPort));
+    const right =
+      (aSees === null || aSees === `${l.bHost} ${l.bPort}`) && (bSees === null || bSees === `${l.aHost} ${l.aPort}`);
+    const state = !(seen.has(l.aHost) || seen.has(l.bHost))
+      ? 'unread'
+      : !right
+        ? 'miscabled'
+        : aSees === null && bSees === null
+          ? 'not seen'
+          : 'as planned';
+    return { ...l, state, aSees, bSees };
+  });
+  house.events.tell('switches');
+  return { readAt: house.now().toISOString(), cables, sessions, troubles };
+}

@@ -1,0 +1,161 @@
+import { emptyIntent, type FabricIntent } from '@anthemion/core';
+import type { RevisionAnswer } from '@anthemion/contract';
+import { notThere } from '../trouble.ts';
+import type { Reads, Tables, Writes } from './database.ts';
+import { pageOf, type Page, type PageAsked } from './pages.ts';
+
+/** Counts of a fabric's newest revision, kept so that a list need not read intents. */
+export interface FabricFigures {
+  readonly spines: number;
+  readonly leaves: number;
+  readonly racks: number;
+}
+export interface FabricRow {
+  readonly name: string;
+  readonly prefix: string;
+  readonly figures: FabricFigures;
+  readonly revision: number;
+  readonly liveSince: string | null;
+  readonly openChanges: number;
+}
+
+const rows = (db: Reads) =>
+  db.selectFrom('fabrics as f').select((e) => [
+    'f.name',
+    'f.prefix',
+    'f.figures',
+    e
+      .selectFrom('revisions as r')
+      .select((m) => m.fn.max('r.number').as('n'))
+      .whereRef('r.fabric', '=', 'f.name')
+      .as('revision'),
+    e
+      .selectFrom('revisions as r')
+      .select('r.at')
+      .whereRef('r.fabric', '=', 'f.name')
+      .orderBy('r.number', 'desc')
+      .limit(1)
+      .as('at'),
+    e
+      .selectFrom('changes as c')
+      .select((m) => m.fn.countAll<number>().as('n'))
+      .whereRef('c.fabric', '=', 'f.name')
+      .where('c.state', 'not in', ['Live', 'Withdrawn'])
+      .as('open'),
+  ]);
+type Read = Awaited<ReturnType<ReturnType<typeof rows>['execute']>>[number];
+const toFabric = (r: Read): FabricRow => ({
+  name: r.name,
+  prefix: r.prefix,
+  figures: JSON.parse(r.figures) as FabricFigures,
+  revision: Number(r.revision ?? 0),
+  liveSince: r.at,
+  openChanges: Number(r.open ?? 0),
+});
+
+export async function fabricOf(db: Reads, name: string): Promise<FabricRow> {
+  const row = await rows(db).where('f.name', '=', name).executeTakeFirst();
+  if (!row) throw notThere(`fabric ${name}`);
+  return toFabric(row);
+}
+export async function fabricPage(db: Reads, asked: PageAsked): Promise<Page<FabricRow>> {
+  const found = await rows(db)
+    .where('f.name', '>', asked.after ?? '')
+    .orderBy('f.name')
+    .limit(asked.limit + 1)
+    .execute();
+  return pageOf(found, asked, (r) => r.name, toFabric);
+}
+export const fabricNames = async (db: Reads): Promise<string[]> =>
+  (await db.selectFrom('fabrics').select('name').orderBy('name').execute()).map((r) => r.name);
+
+/** Who has this name or this prefix already. */
+export async function fabricTwin(
+  db: Reads,
+  name: string,
+  prefix: string,
+): Promise<{ name: string; prefix: string } | null> {
+  const row = await db
+    .selectFrom('fabrics')
+    .select(['name', 'prefix'])
+    .where((e) => e.or([e('name', '=', name), e('prefix', '=', prefix)]))
+    .executeTakeFirst();
+  return row ?? null;
+}
+export async function addFabric(db: Writes, name: string, prefix: string, at: string): Promise<void> {
+  await db.insertInto('fabrics').values({ name, prefix, created_at: at }).execute();
+}
+export async function putFigures(db: Writes, name: string, figures: FabricFigures): Promise<void> {
+  await db
+    .updateTable('fabrics')
+    .set({ figures: JSON.stringify(figures) })
+    .where('name', '=', name)
+    .execute();
+}
+
+/** Number of the newest revision; 0 before anything went live. */
+export async function liveRevision(db: Reads, fabric: string): Promise<number> {
+  const row = await db
+    .selectFrom('revisions')
+    .select((e) => e.fn.max('number').as('n'))
+    .where('fabric', '=', fabric)
+    .executeTakeFirst();
+  return Number(row?.n ?? 0);
+}
+
+/** Intent of a fabric at a revision; 0 is the empty fabric. */
+export async function intentAt(db: Reads, fabric: string, revision: number): Promise<FabricIntent> {
+  if (revision === 0) {
+    const { name, prefix } = await fabricOf(db, fabric);
+    return emptyIntent(name, prefix);
+  }
+  const row = await db
+    .selectFrom('revisions')
+    .select('intent')
+    .where('fabric', '=', fabric)
+    .where('number', '=', revision)
+    .executeTakeFirst();
+  if (!row) throw notThere(`revision ${revision} of ${fabric}`);
+  return JSON.parse(row.intent) as FabricIntent;
+}
+
+export async function addRevision(db: Writes, revision: Tables['revisions']): Promise<void> {
+  await db.insertInto('revisions').values(revision).execute();
+}
+
+/** The change that became a revision. */
+export async function changeOfRevision(db: Reads, fabric: string, number: number): Promise<string | null> {
+  const row = await db
+    .selectFrom('revisions')
+    .select('change_id')
+    .where('fabric', '=', fabric)
+    .where('number', '=', number)
+    .executeTakeFirst();
+  return row?.change_id ?? null;
+}
+
+export async function revisionPage(db: Reads, fabric: string, asked: PageAsked): Promise<Page<RevisionAnswer>> {
+  const found = await db
+    .selectFrom('revisions')
+    .select(['number', 'author', 'reason', 'ticket', 'title', 'change_id', 'at', 'sentences'])
+    .where('fabric', '=', fabric)
+    .where('number', '<', Number(asked.after ?? Number.MAX_SAFE_INTEGER))
+    .orderBy('number', 'desc')
+    .limit(asked.limit + 1)
+    .execute();
+  return pageOf(
+    found,
+    asked,
+    (r) => String(r.number),
+    (r) => ({
+      number: r.number,
+      author: r.author,
+      reason: r.reason,
+      ticket: r.ticket,
+      title: r.title,
+      change: r.change_id,
+      at: r.at,
+      sentences: JSON.parse(r.sentences) as string[],
+    }),
+  );
+}

@@ -1,0 +1,27 @@
+import type { Pool } from '@anthemion/core';
+import type { Reads, Writes } from './database.ts';
+
+export const allPools = async (db: Reads): Promise<Pool[]> =>
+  (await db.selectFrom('pools').select('json').orderBy('name').execute()).map((r) => JSON.parse(r.json) as Pool);
+
+export async function poolOf(db: Reads, name: string): Promise<Pool | null> {
+  const row = await db.selectFrom('pools').select('json').where('name', '=', name).executeTakeFirst();
+  return row ? (JSON.parse(row.json) as Pool) : null;
+}
+
+export async function addPool(db: Writes, pool: Pool, at: string): Promise<void> {
+  await db
+    .insertInto('pools')
+    .values({ name: pool.name, json: JSON.stringify(pool), created_at: at })
+    .execute();
+}
+export async function changePool(db: Writes, pool: Pool): Promise<void> {
+  await db
+    .updateTable('pools')
+    .set({ json: JSON.stringify(pool) })
+    .where('name', '=', pool.name)
+    .execute();
+}
+export async function removePool(db: Writes, name: string): Promise<void> {
+  await db.deleteFrom('pools').where('name', '=', name).execute();
+}

@@ -1,0 +1,100 @@
+import type { InventoryAnswer } from '@anthemion/contract';
+import type { Selectable } from 'kysely';
+import type { Reads, Tables, Writes } from './database.ts';
+import { pageOf, type Page, type PageAsked } from './pages.ts';
+
+export type SwitchRecord = Selectable<Tables['switches']>;
+
+export interface SwitchLine {
+  readonly serial: string;
+  readonly model: string;
+  readonly address: string;
+  readonly port: number;
+  readonly location: string;
+}
+
+export const switchOf = async (db: Reads, serial: string): Promise<SwitchRecord | null> =>
+  (await db.selectFrom('switches').selectAll().where('serial', '=', serial).executeTakeFirst()) ?? null;
+
+/** Those of the serials that are known. */
+export async function knownOf(db: Reads, serials: readonly string[]): Promise<Set<string>> {
+  const out = new Set<string>();
+  for (let i = 0; i < serials.length; i += 500)
+    for (const r of await db
+      .selectFrom('switches')
+      .select('serial')
+      .where('serial', 'in', serials.slice(i, i + 500))
+      .execute())
+      out.add(r.serial);
+  return out;
+}
+
+/** What the switches of a fabric, by what is live or claimed, were last seen to run. */
+export async function runningOf(
+  db: Reads,
+  fabric: string,
+): Promise<Map<string, { readonly running: string | null; readonly readAt: string | null }>> {
+  const rows = await db
+    .selectFrom('seat_claims as c')
+    .innerJoin('switches as s', 's.serial', 'c.serial')
+    .select(['s.serial', 's.running', 's.read_at'])
+    .where('c.fabric', '=', fabric)
+    .execute();
+  return new Map(rows.map((r) => [r.serial, { running: r.running, readAt: r.read_at }]));
+}
+
+export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<InventoryAnswer>> {
+  const rows = await db
+    .selectFrom('switches as s')
+    .leftJoin('seat_claims as c', (j) => j.onRef('c.serial', '=', 's.serial').on('c.change_id', 'is', null))
+    .select([
+      's.serial',
+      's.model',
+      's.address',
+      's.port',
+      's.location',
+      's.version',
+      's.read_at',
+      's.trouble',
+      'c.fabric',
+      'c.seat',
+      'c.host',
+    ])
+    .where('s.serial', '>', asked.after ?? '')
+    .orderBy('s.serial')
+    .limit(asked.limit + 1)
+    .execute();
+  return pageOf(
+    rows,
+    asked,
+    (r) => r.serial,
+    (r): InventoryAnswer => ({
+      serial: r.serial,
+      model: r.model,
+      address: r.address,
+      port: r.port,
+      location: r.location,
+      seat: r.seat === null ? null : `${r.fabric}/${r.seat}`,
+      host: r.host,
+      version: r.version,
+      readAt: r.read_at,
+      trouble: r.trouble,
+    }),
+  );
+}
+
+export async function addSwitches(db: Writes, rows: readonly SwitchLine[]): Promise<void> {
+  for (const r of rows)
+    await db
+      .insertInto('switches')
+      .values({ ...r, host_key: null, version: null, running: null, read_at: null, trouble: null })
+      .execute();
+}
+
+export async function noteSwitch(
+  db: Writes,
+  serial: string,
+  set: Partial<Pick<SwitchRecord, 'port' | 'host_key' | 'version' | 'running' | 'read_at' | 'trouble'>>,
+): Promise<void> {
+  await db.updateTable('switches').set(set).where('serial', '=', serial).execute();
+}

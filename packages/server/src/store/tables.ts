@@ -1,0 +1,175 @@
+import type { Generated } from 'kysely';
+
+/** Rows as they lie in SQLite; times are ISO texts, documents JSON texts, yes and no are 1 and 0. */
+export interface Tables {
+  users: {
+    name: string;
+    full_name: string;
+    roles: string;
+    admin: number;
+    salt: string;
+    hash: string;
+    created_at: string;
+  };
+  settings: { key: string; value: string };
+  parts: { kind: 'model' | 'rack' | 'fabric'; name: string; json: string };
+  pools: { name: string; json: string; created_at: string };
+  ledger: {
+    id: Generated<number>;
+    kind: 'asn' | 'ipv4' | 'vni';
+    /** Empty for a chosen value that lies in no pool. */
+    pool: string;
+    value: string;
+    fabric: string;
+    key: string;
+    /** The open change that drew it; null once a revision holds it. */
+    change_id: string | null;
+    drawn_by: string | null;
+    /** The value as an interval of numbers, inclusive. */
+    lo: number;
+    hi: number;
+    /** 1: given up by the live revision, but a switch that waits still has it; not drawn, not used. */
+    resting: Generated<number>;
+  };
+  switches: {
+    serial: string;
+    model: string;
+    address: string;
+    port: number;
+    location: string;
+    host_key: string | null;
+    version: string | null;
+    running: string | null;
+    read_at: string | null;
+    trouble: string | null;
+  };
+  /** Who holds a switch: the live revision (change null) or an open change; never two fabrics, never two changes. */
+  seat_claims: {
+    id: Generated<number>;
+    serial: string;
+    fabric: string;
+    seat: string;
+    host: string;
+    change_id: string | null;
+  };
+  /** What each switch was confirmed with. */
+  switch_live: {
+    serial: string;
+    fabric: string;
+    seat: string;
+    host: string;
+    hash: string;
+    /** Revision the text belongs to; null while its change has not gone live. */
+    revision: number | null;
+    change_id: string | null;
+    at: string;
+  };
+  /** Text the live revision means for each seat. */
+  meant: { fabric: string; seat: string; host: string; hash: string };
+  secrets: { name: string; sealed: string };
+  /** Configuration files by hash; the body is the files as JSON, deflated. */
+  texts: { hash: string; body: Buffer };
+  fabrics: { name: string; prefix: string; created_at: string; figures: Generated<string> };
+  revisions: {
+    fabric: string;
+    number: number;
+    intent: string;
+    author: string;
+    title: string;
+    reason: string;
+    ticket: string;
+    change_id: string;
+    sentences: string;
+    at: string;
+  };
+  changes: {
+    id: string;
+    fabric: string;
+    title: string;
+    reason: string;
+    ticket: string;
+    author: string;
+    state: string;
+    base_revision: number;
+    /** Counts up with everything that alters what would go live, or what is said of it. */
+    version: number;
+    proof: string | null;
+    proof_version: number | null;
+    /** Digest over every text the proof judged. */
+    proof_digest: string | null;
+    /** 1: the proof found a switch whose text or seat changes. */
+    proof_touches: number | null;
+    proven_at: string | null;
+    conflicts: string;
+    created_at: string;
+    updated_at: string;
+  };
+  edits: { change_id: string; position: number; json: string; sentence: string; author: string; at: string };
+  /** Everybody who made, kept or undid an edit of a change. */
+  change_hands: { change_id: string; name: string };
+  approvals: { change_id: string; by: string; at: string; note: string; version: number; digest: string };
+  /** Work that outlives the server: a row with a state, see jobs/engine.ts. */
+  jobs: {
+    id: string;
+    kind: string;
+    fabric: string;
+    state: string;
+    reason: string;
+    author: string;
+    started_at: string;
+    ended_at: string | null;
+  };
+  job_log: { id: Generated<number>; job_id: string; item: string; at: string; text: string };
+  rollouts: {
+    id: string;
+    change_id: string;
+    fabric: string;
+    kind: 'send' | 'undo' | 'catch up';
+    stop_line: number;
+    undo_seconds: number;
+    waves: string;
+    /** The pin: what was approved, and nothing else, goes live. Intent is null in rollouts of release 0.1. */
+    version: number;
+    base_revision: number;
+    digest: string;
+    intent: string | null;
+    drawn: string;
+    meant: string;
+    /** The rollout that broke in before this one was finished. */
+    overtaken_by: string | null;
+    /** The unfinished rollout this one broke into. */
+    broke_into: string | null;
+    /** The rollout this one takes back. */
+    undoes: string | null;
+  };
+  rollout_switches: {
+    rollout_id: string;
+    host: string;
+    seat: string;
+    serial: string;
+    wave: number;
+    steps_done: number;
+    step: string | null;
+    outcome: string;
+    message: string;
+    apply_id: string;
+    attempt: number;
+    target: string;
+    /** What ran before, kept at the back-up step. */
+    before: string | null;
+    /** What it was confirmed with before the rollout; null where nothing of ours was there. */
+    expected: string | null;
+    /** Revision and change of `expected`, to say so again after an undo. */
+    expected_revision: number | null;
+    expected_change: string | null;
+    added: number;
+    removed: number;
+    /** Revision and change the text is noted with once it is confirmed. */
+    live_revision: number | null;
+    live_change: string | null;
+    /** 1: nothing of ours is left on the switch once it is confirmed. */
+    leaves: number;
+    started_at: string | null;
+    ended_at: string | null;
+  };
+}

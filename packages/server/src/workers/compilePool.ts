@@ -1,0 +1,68 @@
+import { availableParallelism } from 'node:os';
+import { Piscina } from 'piscina';
+import { openReader, type Db } from '../store/database.ts';
+import { Trouble } from '../trouble.ts';
+import { doTask, type Answers, type Task, type TaskOf } from './tasks/index.ts';
+
+/** Computes what is long, away from the requests. */
+export interface Compiler {
+  readonly run: <K extends Task['do']>(task: TaskOf<K>) => Promise<Answers[K]>;
+  readonly close: () => Promise<void>;
+}
+
+const MOST_WORKERS = 4;
+
+/**
+ * Worker threads over the data folder. A fabric always goes to the same worker, whose memory of it makes the next
+ * computation quick; a worker is started when the first of its fabrics is asked for.
+ */
+export class CompilePool implements Compiler {
+  private readonly slots: (Piscina | undefined)[];
+  private readonly data: string;
+  constructor(data: string) {
+    this.data = data;
+    this.slots = Array.from({ length: Math.max(1, Math.min(MOST_WORKERS, availableParallelism())) });
+  }
+
+  private slotOf(fabric: string): Piscina {
+    let sum = 0;
+    for (const c of fabric) sum = (sum * 31 + c.codePointAt(0)!) >>> 0;
+    const i = sum % this.slots.length;
+    return (this.slots[i] ??= this.start());
+  }
+
+  private start(): Piscina {
+    const ext = import.meta.url.endsWith('.ts') ? 'ts' : 'js';
+    return new Piscina({
+      filename: new URL(ext === 'ts' ? './compile.worker.ts' : './compile.worker.js', import.meta.url).href,
+      execArgv: ext === 'ts' ? ['--import', 'tsx'] : [],
+      workerData: { data: this.data },
+      maxThreads: 1,
+      minThreads: 1,
+      resourceLimits: { maxOldGenerationSizeMb: 3072, maxYoungGenerationSizeMb: 64 },
+    });
+  }
+
+  run: Compiler['run'] = async (task) => {
+    const done = (await this.slotOf(task.fabric).run(task)) as
+      { readonly answer: never } | { readonly trouble: Pick<Trouble, 'kind' | 'message' | 'findings'> };
+    if ('trouble' in done) throw new Trouble(done.trouble.kind, done.trouble.message, done.trouble.findings);
+    return done.answer;
+  };
+
+  async close(): Promise<void> {
+    await Promise.all(this.slots.map((s) => s?.destroy()));
+  }
+}
+
+/** The same in the caller's thread; for tests that run thousands of small tasks. */
+export class InlineCompiler implements Compiler {
+  private readonly db: Db;
+  constructor(data: string) {
+    this.db = openReader(data);
+  }
+  run: Compiler['run'] = (task) => doTask(this.db, task) as never;
+  close(): Promise<void> {
+    return this.db.destroy();
+  }
+}

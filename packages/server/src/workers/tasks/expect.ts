@@ -1,0 +1,68 @@
+import { layOut, modelNetwork, type Cable, type FabricIntent, type ParsedConfig } from '@anthemion/core';
+import type { Outcome } from '@anthemion/contract';
+import type { Db } from '../../store/database.ts';
+import { rolloutOf, rowsOf } from '../../store/rollouts.ts';
+import { switchOf } from '../../store/switches.ts';
+import { textOf } from '../../store/texts.ts';
+import { hashOf, parseOnce } from '../fabricMemory.ts';
+import { blankFiles } from './plan.ts';
+import { snapshot } from './state.ts';
+
+export interface ExpectTask {
+  readonly do: 'expect';
+  readonly fabric: string;
+  readonly rollout: string;
+  readonly wave: number;
+}
+/** A BGP peer that will be up: name as written, and the families. */
+export interface ExpectedPeer {
+  readonly peer: string;
+  readonly ipv4: boolean;
+  readonly evpn: boolean;
+}
+/** Sessions of one switch before and after its wave. */
+export interface Expectation {
+  readonly before: readonly ExpectedPeer[];
+  readonly after: readonly ExpectedPeer[];
+}
+
+type SwitchText = ParsedConfig & { readonly host: string };
+
+const SENT = new Set<Outcome>(['waits', 'under way', 'as meant']);
+
+/** Sessions the network model says each switch of a wave has before and after it, from text and the cable plan. */
+export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectation][]> =>
+  snapshot(db, async (tx) => {
+    const rollout = await rolloutOf(tx, task.rollout);
+    if (rollout.intent === null) return [];
+    const intent = JSON.parse(rollout.intent) as FabricIntent;
+    const layout = layOut(intent);
+    const cables: Cable[] = layout.links.map((l) => ({
+      a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },
+      b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort },
+    }));
+    const rows = new Map((await rowsOf(tx, task.rollout)).map((r) => [r.host, r]));
+    const read = async (hash: string) => parseOnce(hash, (await textOf(tx, hash))!);
+    const before: SwitchText[] = [];
+    const after: SwitchText[] = [];
+    for (const seat of layout.seats) {
+      const row = rows.get(seat.host);
+      const serial = row?.serial ?? intent.seating[seat.id];
+      const running = (serial === undefined ? null : (await switchOf(tx, serial))?.running) ?? row?.expected ?? null;
+      const factory = blankFiles(seat.host);
+      const now = running === null ? parseOnce(hashOf(factory), factory) : await read(running);
+      before.push({ host: seat.host, ...now });
+      const sent = row !== undefined && row.wave <= task.wave && SENT.has(row.outcome as Outcome);
+      after.push({ host: seat.host, ...(sent ? await read(row.target) : now) });
+    }
+    const peersOf = (texts: readonly SwitchText[]): Map<string, ExpectedPeer[]> => {
+      const out = new Map<string, ExpectedPeer[]>();
+      for (const s of modelNetwork(texts, cables).sessions)
+        if (s.up) out.set(s.host, [...(out.get(s.host) ?? []), { peer: s.peer, ipv4: s.ipv4, evpn: s.evpn }]);
+      return out;
+    };
+    const [was, will] = [peersOf(before), peersOf(after)];
+    return [...rows.values()]
+      .filter((r) => r.wave === task.wave)
+      .map((r) => [r.host, { before: was.get(r.host) ?? [], after: will.get(r.host) ?? [] }]);
+  });

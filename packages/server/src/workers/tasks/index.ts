@@ -1,0 +1,79 @@
+import { editsBetween, type Edit } from '@anthemion/core';
+import type { Db } from '../../store/database.ts';
+import { intentAt } from '../../store/fabrics.ts';
+import { editTask, type EditOutcome, type EditRefused, type EditTask } from './edit.ts';
+import { expectTask, type Expectation, type ExpectTask } from './expect.ts';
+import { overtakeTask, type OvertakeOutcome, type OvertakeTask } from './overtake.ts';
+import {
+  pageTask,
+  surroundingsTask,
+  textTask,
+  type PageTask,
+  type Surroundings,
+  type SurroundingsTask,
+  type TextTask,
+} from './pages.ts';
+import { planTask, type Plan, type PlanTask } from './plan.ts';
+import { liveState, snapshot } from './state.ts';
+
+/** The edits that lead from what is live back to an earlier revision. */
+export interface ReturnTask {
+  readonly do: 'return';
+  readonly fabric: string;
+  readonly revision: number;
+}
+
+export type Task =
+  | EditTask
+  | PlanTask
+  | OvertakeTask
+  | ExpectTask
+  | PageTask<'fabric page'>
+  | PageTask<'live proof'>
+  | PageTask<'intent file'>
+  | TextTask
+  | SurroundingsTask
+  | ReturnTask;
+
+/** The task of one kind. */
+export type TaskOf<K extends Task['do']> = Extract<Task, { readonly do: K }>;
+
+/** What each task answers. */
+export interface Answers {
+  readonly edit: EditOutcome | EditRefused;
+  readonly plan: Plan;
+  readonly overtake: OvertakeOutcome;
+  readonly expect: [string, Expectation][];
+  readonly 'fabric page': Uint8Array;
+  readonly 'live proof': Uint8Array;
+  readonly 'intent file': Uint8Array;
+  readonly 'text page': Uint8Array;
+  readonly surroundings: Surroundings;
+  readonly return: Edit[];
+}
+
+/** Does one task over a connection that only reads. Every task names its fabric, which decides the worker. */
+export function doTask(db: Db, task: Task): Promise<unknown> {
+  switch (task.do) {
+    case 'edit':
+      return editTask(db, task);
+    case 'plan':
+      return planTask(db, task);
+    case 'overtake':
+      return overtakeTask(db, task);
+    case 'expect':
+      return expectTask(db, task);
+    case 'text page':
+      return textTask(db, task);
+    case 'surroundings':
+      return surroundingsTask(db, task);
+    case 'return':
+      return snapshot(db, async (tx) =>
+        editsBetween((await liveState(tx, task.fabric)).intent, await intentAt(tx, task.fabric, task.revision)),
+      );
+    case 'fabric page':
+    case 'live proof':
+    case 'intent file':
+      return pageTask(db, task);
+  }
+}

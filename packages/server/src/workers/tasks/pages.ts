@@ -1,0 +1,199 @@
+import type { CableAnswer, FabricStateAnswer, SeatState, SwitchHealth, TextAnswer } from '@anthemion/contract';
+import { layOut, linux, originOf, proveChange, writeIntentFile, type Origin } from '@anthemion/core';
+import type { Db, Reads } from '../../store/database.ts';
+import { fabricOf } from '../../store/fabrics.ts';
+import { heldBy } from '../../store/ledger.ts';
+import { allPools } from '../../store/pools.ts';
+import { unfinishedIn } from '../../store/rollouts.ts';
+import { liveOf, meantOf, waitingIn } from '../../store/seats.ts';
+import { runningOf, switchOf } from '../../store/switches.ts';
+import { textOf } from '../../store/texts.ts';
+import { notThere } from '../../trouble.ts';
+import { memoryOf, weigh } from '../fabricMemory.ts';
+import { compiledState, liveState, snapshot, stateAt } from './state.ts';
+
+/** Answers that are computed and written where the computing is done, so that the server only passes them on. */
+export interface PageTask<K extends 'fabric page' | 'live proof' | 'intent file'> {
+  readonly do: K;
+  readonly fabric: string;
+  readonly change: string | null;
+}
+export interface TextTask {
+  readonly do: 'text page';
+  readonly fabric: string;
+  readonly change: string | null;
+  readonly seat: string;
+}
+
+type Viewed = Awaited<ReturnType<typeof stateAt>>;
+async function stateOf(db: Reads, fabric: string, change: string | null): Promise<Viewed> {
+  const state = await stateAt(db, fabric, change);
+  if (state.intent.name !== fabric) throw notThere(`change ${change} of ${fabric}`);
+  return state;
+}
+
+/** What runs in every seat, against what it was confirmed with and what the live revision means; hashes only. */
+async function seatStates(db: Reads, fabric: string, state: Viewed): Promise<SeatState[]> {
+  const meant = new Map((await meantOf(db, fabric)).map((m) => [m.seat, m.hash]));
+  const confirmed = new Map((await liveOf(db, fabric)).map((l) => [l.serial, l]));
+  const running = await runningOf(db, fabric);
+  return layOut(state.intent).seats.map((seat) => {
+    const serial = state.intent.seating[seat.id] ?? null;
+    const seen = serial === null ? undefined : running.get(serial);
+    const live = serial === null ? undefined : confirmed.get(serial);
+    return {
+      seat: seat.id,
+      host: seat.host,
+      serial,
+      model: seat.model,
+      health: healthOf(meant.get(seat.id), live?.hash, seen?.running ?? null),
+      readAt: seen?.readAt ?? null,
+      confirmed: live ? { revision: live.revision, change: live.change_id, at: live.at } : null,
+    };
+  });
+}
+
+export function healthOf(
+  meant: string | undefined,
+  confirmed: string | undefined,
+  running: string | null,
+): SwitchHealth {
+  if (meant === undefined) return 'waiting';
+  if (running === null) return 'unread';
+  if (running === meant) return 'as meant';
+  return running === confirmed || confirmed === undefined ? 'waiting' : 'drifted';
+}
+
+async function fabricPage(db: Reads, fabric: string, change: string | null): Promise<FabricStateAnswer> {
+  const row = await fabricOf(db, fabric);
+  const state = await stateOf(db, fabric, change);
+  return {
+    name: row.name,
+    namePrefix: row.prefix,
+    revision: row.revision,
+    liveSince: row.liveSince,
+    ...row.figures,
+    openChanges: row.openChanges,
+    unfinished: (await unfinishedIn(db, fabric))[0]?.id ?? null,
+    waiting: (await waitingIn(db, fabric)).length,
+    change,
+    intent: state.intent,
+    values: Object.fromEntries(state.values),
+    ledger: (await heldBy(db, fabric, change)).map(({ id: _, ...entry }) => entry),
+    seats: await seatStates(db, fabric, state),
+  };
+}
+
+async function intentFile(db: Reads, fabric: string, change: string | null): Promise<string> {
+  const state = await stateOf(db, fabric, change);
+  const used = new Set(Object.values(state.intent.pools));
+  return writeIntentFile({
+    anthemion: 1,
+    fabric: state.intent,
+    pools: (await allPools(db)).filter((p) => used.has(p.name)),
+    ledger: (await heldBy(db, fabric, change)).map(({ id: _, ...entry }) => ({ ...entry, change: null })),
+  });
+}
+
+async function liveProof(db: Reads, fabric: string): Promise<unknown> {
+  const live = await liveState(db, fabric);
+  return proveChange(live, live, await allPools(db), [], memoryOf(fabric)).report;
+}
+
+const json = (value: unknown): Uint8Array => new TextEncoder().encode(JSON.stringify(value));
+
+export const pageTask = (db: Db, task: PageTask<'fabric page' | 'live proof' | 'intent file'>): Promise<Uint8Array> =>
+  snapshot(db, async (tx) => {
+    switch (task.do) {
+      case 'fabric page':
+        return json(await fabricPage(tx, task.fabric, task.change));
+      case 'live proof': {
+        const report = await liveProof(tx, task.fabric);
+        weigh(task.fabric);
+        return json(report);
+      }
+      case 'intent file':
+        return new TextEncoder().encode(await intentFile(tx, task.fabric, task.change));
+    }
+  });
+
+export const textTask = (db: Db, task: TextTask): Promise<Uint8Array> =>
+  snapshot(db, async (tx) => {
+    const state = await stateOf(tx, task.fabric, task.change);
+    const compiled = await compiledState(tx, state);
+    const made = compiled.switches.find((s) => s.seat.id === task.seat);
+    const live = (await meantOf(tx, task.fabric)).find((m) => m.seat === task.seat);
+    const confirmed = (await liveOf(tx, task.fabric)).find((l) => l.seat === task.seat);
+    if (!made && !live && !compiled.layout.seatById.has(task.seat))
+      throw notThere(`seat ${task.seat} in ${task.fabric}`);
+    const serial = state.intent.seating[task.seat] ?? confirmed?.serial ?? null;
+    const row = serial === null ? null : await switchOf(tx, serial);
+    const origins: Record<string, (Origin | null)[]> = {};
+    if (made) {
+      const ledger = (await heldBy(tx, task.fabric, task.change)).map(({ id: _, ...entry }) => entry);
+      const context = {
+        intent: state.intent,
+        layout: compiled.layout,
+        seat: made.seat,
+        config: made.config,
+        values: state.values,
+        ledger,
+        edits: state.edits,
+      };
+      for (const [file, text] of Object.entries(made.files)) origins[file] = text.split('\n').map(() => null);
+      linux.parse(made.files, (path, file, line) => {
+        if (path !== '' && origins[file]) origins[file][line - 1] = originOf(path, context);
+      });
+    }
+    weigh(task.fabric);
+    return json({
+      host: made?.seat.host ?? live?.host ?? task.seat,
+      seat: task.seat,
+      serial,
+      live: live ? await textOf(tx, live.hash) : null,
+      meant: made?.files ?? null,
+      running: await textOf(tx, row?.running ?? null),
+      readAt: row?.read_at ?? null,
+      origins,
+    } satisfies TextAnswer);
+  });
+
+export interface SurroundingsTask {
+  readonly do: 'surroundings';
+  readonly fabric: string;
+  readonly change: string | null;
+}
+/** Who sits where and which cable goes where, as far as asking the switches needs it. */
+export interface Surroundings {
+  readonly seats: readonly { readonly host: string; readonly serial: string }[];
+  readonly links: readonly Omit<CableAnswer, 'state' | 'aSees' | 'bSees'>[];
+  readonly cables: readonly {
+    readonly a: { readonly serial: string; readonly port: string };
+    readonly b: { readonly serial: string; readonly port: string };
+  }[];
+}
+
+export const surroundingsTask = (db: Db, task: SurroundingsTask): Promise<Surroundings> =>
+  snapshot(db, async (tx) => {
+    const { intent } = await stateOf(tx, task.fabric, task.change);
+    const layout = layOut(intent);
+    const host = (seat: string): string => layout.seatById.get(seat)!.host;
+    return {
+      seats: layout.seats.flatMap((s) => {
+        const serial = intent.seating[s.id];
+        return serial === undefined ? [] : [{ host: s.host, serial }];
+      }),
+      links: layout.links.map((l) => ({
+        aHost: host(l.leaf),
+        aPort: l.leafPort,
+        bHost: host(l.spine),
+        bPort: l.spinePort,
+      })),
+      cables: layout.links.flatMap((l) => {
+        const [a, b] = [intent.seating[l.leaf], intent.seating[l.spine]];
+        return a !== undefined && b !== undefined
+          ? [{ a: { serial: a, port: l.leafPort }, b: { serial: b, port: l.spinePort } }]
+          : [];
+      }),
+    };
+  });

@@ -1,0 +1,252 @@
+import {
+  blankConfig,
+  layOut,
+  lineCounts,
+  linux,
+  planWaves,
+  proveChange,
+  rebaseEdits,
+  type CompiledFabric,
+  type ConfigFiles,
+  type FabricIntent,
+  type Finding,
+  type RolloutTarget,
+  type RolloutWave,
+  type Seat,
+} from '@anthemion/core';
+import { changeOf } from '../../store/changes.ts';
+import type { Db, Reads } from '../../store/database.ts';
+import { changeOfRevision } from '../../store/fabrics.ts';
+import { heldBy } from '../../store/ledger.ts';
+import { allPools } from '../../store/pools.ts';
+import { rolloutOf, rowsOf } from '../../store/rollouts.ts';
+import { liveOf, type Claim, type LiveRow, type Meant } from '../../store/seats.ts';
+import { deflateTexts, textOf, type KeptText } from '../../store/texts.ts';
+import { hashOf, weigh } from '../fabricMemory.ts';
+import {
+  changeView,
+  compileRemembered,
+  digestOf,
+  intentOfChange,
+  liveState,
+  seatsTaken,
+  snapshot,
+  stateAt,
+  valuesOfChange,
+} from './state.ts';
+
+export interface PlanTask {
+  readonly do: 'plan';
+  readonly fabric: string;
+  /** The approved change; null = catch up with what is live. */
+  readonly change: string | null;
+  /** The unfinished rollout it breaks into, or null. */
+  readonly into: string | null;
+}
+
+/** A switch to be sent to: what it shall run, and what it was confirmed with. */
+export interface PlannedSwitch {
+  readonly host: string;
+  readonly seat: string;
+  readonly serial: string;
+  readonly target: string;
+  readonly expected: string | null;
+  readonly expectedRevision: number | null;
+  readonly expectedChange: string | null;
+  readonly added: number;
+  readonly removed: number;
+  readonly leaves: boolean;
+}
+
+/** Everything a rollout pins, and the versions it was computed from. */
+export interface Plan {
+  readonly change: string;
+  readonly version: number;
+  readonly live: number;
+  readonly digest: string;
+  readonly intent: string;
+  /** Values of the pinned intent, key and value. */
+  readonly drawn: readonly (readonly [string, string])[];
+  readonly meant: readonly Meant[];
+  readonly waves: readonly RolloutWave[];
+  readonly rows: readonly PlannedSwitch[];
+  /** Every text a row or a seat refers to that may not be kept yet. */
+  readonly texts: readonly KeptText[];
+  readonly empty: readonly string[];
+  readonly findings: readonly Finding[];
+}
+
+const SPINE_SHARE = 0.25;
+const LEAVES_PER_WAVE = 64;
+
+/** The smallest text a switch that leaves a fabric keeps. */
+export const blankFiles = (host: string): ConfigFiles => linux.render(blankConfig(host)).files;
+
+const counts = (before: ConfigFiles | null, after: ConfigFiles): { added: number; removed: number } => {
+  const join = (f: ConfigFiles | null): string => (f ? Object.values(f).join('') : '');
+  return lineCounts(join(before), join(after));
+};
+
+/** Plans from what each switch was confirmed with to what it shall run: nothing else is sent, nothing is left behind. */
+export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
+  snapshot(db, async (tx) => {
+    const live = await liveState(tx, task.fabric);
+    const pools = await allPools(tx);
+    const state = await stateAt(tx, task.fabric, task.change);
+    const change = task.change ?? (await changeOfRevision(tx, task.fabric, live.revision));
+    const version = task.change === null ? 0 : (await changeOf(tx, task.change)).version;
+    const compiled = compileRemembered(state.intent, state.values, pools, task.change === null ? 'before' : 'after');
+    const beside = task.into === null ? null : await besideUnfinished(tx, task.fabric, task.change!, task.into);
+    const confirmed = await liveOf(tx, task.fabric);
+    const planned = await planSwitches(tx, state.intent, live.intent, compiled, confirmed, beside);
+    const texts = new Map<string, KeptText>();
+    const keep = (files: ConfigFiles): void => {
+      const hash = hashOf(files);
+      if (!texts.has(hash)) texts.set(hash, { hash, body: deflateTexts(JSON.stringify(files)) });
+    };
+    const known = new Set(confirmed.map((c) => c.hash));
+    for (const s of compiled.switches) if (!known.has(hashOf(s.files))) keep(s.files);
+    for (const p of planned.rows) if (!known.has(p.row.target)) keep(p.files);
+    weigh(task.fabric);
+    return {
+      change: change ?? '',
+      version,
+      live: live.revision,
+      digest: digestOf(compiled),
+      intent: JSON.stringify(state.intent),
+      drawn: [...state.values],
+      meant: compiled.switches.map((s) => ({ seat: s.seat.id, host: s.seat.host, hash: hashOf(s.files) })),
+      waves: planWaves(
+        planned.rows.map((p) => p.target),
+        {
+          spineShare: SPINE_SHARE,
+          spines: compiled.switches.filter((s) => s.seat.role === 'spine').length,
+          leavesPerWave: LEAVES_PER_WAVE,
+        },
+      ),
+      rows: planned.rows.map((p) => p.row),
+      texts: [...texts.values()],
+      empty: planned.empty,
+      findings: beside?.findings ?? [],
+    };
+  });
+
+interface Beside {
+  /** What the unfinished change makes on top of the one that breaks in. */
+  readonly intent: FabricIntent;
+  readonly compiled: CompiledFabric;
+  /** Switches that were confirmed with the unfinished change: they keep it. */
+  readonly serials: ReadonlySet<string>;
+  readonly findings: readonly Finding[];
+}
+
+/**
+ * A change that breaks in stands on what is live and on what is already confirmed: switches that have the unfinished
+ * change keep it, with the urgent change on top; both together are proved here.
+ */
+async function besideUnfinished(db: Reads, fabric: string, change: string, into: string): Promise<Beside> {
+  const pools = await allPools(db);
+  const live = await liveState(db, fabric);
+  const mine = await changeView(db, change);
+  const unfinished = await rolloutOf(db, into);
+  const theirs = await changeView(db, unfinished.change_id);
+  const skip = new Set(theirs.conflicts.map((c) => c.edit));
+  const rebased = rebaseEdits(
+    theirs.base,
+    intentOfChange(mine),
+    theirs.edits.filter((_, i) => !skip.has(i)).map((e) => e.edit),
+  );
+  const values = await valuesOfChange(db, fabric, change);
+  for (const e of await heldBy(db, fabric, unfinished.change_id))
+    if (e.change !== null && !values.has(e.key)) values.set(e.key, e.value);
+  const { report, compiled } = proveChange(live, { intent: rebased.intent, values }, pools);
+  return {
+    intent: rebased.intent,
+    compiled,
+    serials: new Set((await rowsOf(db, into)).filter((r) => r.outcome === 'as meant').map((r) => r.serial)),
+    findings: [
+      ...rebased.conflicts.flatMap((c) => c.findings.map((f) => ({ ...f, message: `${c.sentence}: ${f.message}` }))),
+      ...report.findings.filter((f) => f.severity === 'error'),
+    ],
+  };
+}
+
+interface PlannedRow {
+  readonly target: RolloutTarget;
+  readonly files: ConfigFiles;
+  readonly row: PlannedSwitch;
+}
+
+async function planSwitches(
+  db: Reads,
+  intent: FabricIntent,
+  live: FabricIntent,
+  compiled: CompiledFabric,
+  confirmed: readonly LiveRow[],
+  beside: Beside | null,
+): Promise<{ readonly rows: PlannedRow[]; readonly empty: string[] }> {
+  const bySerial = new Map(confirmed.map((c) => [c.serial, c]));
+  const rows: PlannedRow[] = [];
+  const plan = async (seat: Seat, serial: string, files: ConfigFiles, leaves: boolean, load: number): Promise<void> => {
+    const was = bySerial.get(serial);
+    const target = hashOf(files);
+    if (was?.hash === target) return;
+    rows.push({
+      target: { ...seat, seat: seat.id, dialect: 'linux', fate: leaves ? 'gone' : was ? 'changed' : 'new', load },
+      files,
+      row: {
+        host: seat.host,
+        seat: seat.id,
+        serial,
+        target,
+        expected: was?.hash ?? null,
+        expectedRevision: was?.revision ?? null,
+        expectedChange: was?.change_id ?? null,
+        ...counts(was ? await textOf(db, was.hash) : null, files),
+        leaves,
+      },
+    });
+  };
+  const loadOf = (seat: Seat): number =>
+    intent.ports.filter((p) => p.rack === seat.rack && (p.side === 'both' || p.side === (seat.side ?? 'a'))).length;
+  const empty: string[] = [];
+  const seated = new Set<string>();
+  const filesBeside = new Map(
+    (beside ? seatsTaken(beside.intent, beside.compiled.layout) : [])
+      .filter((c: Claim) => beside!.serials.has(c.serial))
+      .map((c) => [c.serial, beside!.compiled.switches.find((s) => s.seat.id === c.seat)]),
+  );
+  for (const { seat, files } of compiled.switches) {
+    const serial = intent.seating[seat.id];
+    if (serial === undefined) empty.push(seat.id);
+    else {
+      seated.add(serial);
+      await plan(seat, serial, filesBeside.get(serial)?.files ?? files, false, loadOf(seat));
+    }
+  }
+  for (const [serial, s] of filesBeside)
+    if (!seated.has(serial) && s) {
+      seated.add(serial);
+      await plan(s.seat, serial, s.files, false, 0);
+    }
+  // Switches of ours without a seat: cleared, unless another switch has taken the seat (then this one is dead, and stays).
+  const [layout, before] = [layOut(intent), layOut(live)];
+  for (const was of confirmed) {
+    if (seated.has(was.serial) || (intent.seating[was.seat] ?? was.serial) !== was.serial) continue;
+    const seat = layout.seatById.get(was.seat) ?? before.seatById.get(was.seat) ?? seatGone(was);
+    await plan(seat, was.serial, blankFiles(was.host), true, 0);
+  }
+  return { rows, empty };
+}
+
+/** A seat the intent does not have any more, as far as a wave must know it. */
+function seatGone(was: LiveRow): Seat {
+  const pair = /^leaf-(\d+)([ab])$/.exec(was.seat);
+  return {
+    id: was.seat,
+    host: was.host,
+    model: '',
+    role: was.seat.startsWith('spine-') ? 'spine' : 'leaf',
+    ...(pair ? { side: pair[2] as 'a' | 'b', peer: `leaf-${pair[1]}${pair[2] === 'a' ? 'b' : 'a'}` } : {}),
+  } as Seat;
+}

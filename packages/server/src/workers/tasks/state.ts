@@ -1,0 +1,114 @@
+import {
+  applyEdits,
+  compileFabric,
+  layOut,
+  type CompiledFabric,
+  type Edit,
+  type FabricIntent,
+  type Layout,
+  type Pool,
+  type RebaseConflict,
+  type Values,
+} from '@anthemion/core';
+import { createHash } from 'node:crypto';
+import { changeOf, stepsOf, type ChangeRow } from '../../store/changes.ts';
+import type { Db, Reads } from '../../store/database.ts';
+import { intentAt, liveRevision } from '../../store/fabrics.ts';
+import { heldBy, liveValues } from '../../store/ledger.ts';
+import { allPools } from '../../store/pools.ts';
+import type { Claim } from '../../store/seats.ts';
+import { compiledLast, hashOf } from '../fabricMemory.ts';
+
+/** Runs a task on one unchanging view of the database. */
+export const snapshot = <T>(db: Db, work: (tx: Reads) => Promise<T>): Promise<T> =>
+  db.transaction().execute((tx) => work(tx));
+
+export interface LiveState {
+  readonly intent: FabricIntent;
+  readonly values: Values;
+  readonly revision: number;
+}
+
+export async function liveState(db: Reads, fabric: string): Promise<LiveState> {
+  const revision = await liveRevision(db, fabric);
+  return { intent: await intentAt(db, fabric, revision), values: await liveValues(db, fabric), revision };
+}
+
+export interface ChangeView {
+  readonly row: ChangeRow;
+  readonly base: FabricIntent;
+  readonly edits: readonly { readonly position: number; readonly edit: Edit }[];
+  readonly conflicts: readonly RebaseConflict[];
+}
+
+export async function changeView(db: Reads, id: string): Promise<ChangeView> {
+  const row = await changeOf(db, id);
+  return {
+    row,
+    base: await intentAt(db, row.fabric, row.base_revision),
+    edits: (await stepsOf(db, id)).map(({ position, edit }) => ({ position, edit })),
+    conflicts: JSON.parse(row.conflicts) as RebaseConflict[],
+  };
+}
+
+/** The intent a change would make; edits in conflict are left out. */
+export function intentOfChange(view: Pick<ChangeView, 'base' | 'edits' | 'conflicts'>): FabricIntent {
+  const skip = new Set(view.conflicts.map((c) => c.edit));
+  return applyEdits(
+    view.base,
+    view.edits.filter((_, i) => !skip.has(i)).map((e) => e.edit),
+  ).intent;
+}
+
+/** Values a change has: its own, and the live ones it does not replace. */
+export async function valuesOfChange(db: Reads, fabric: string, change: string): Promise<Map<string, string>> {
+  const values = new Map<string, string>();
+  for (const e of await heldBy(db, fabric, change))
+    if (e.change === change || !values.has(e.key)) values.set(e.key, e.value);
+  return values;
+}
+
+/** A fabric as it is live, or as a change would have it. */
+export async function stateAt(
+  db: Reads,
+  fabric: string,
+  change: string | null,
+): Promise<LiveState & { readonly change: string | null; readonly edits: readonly Edit[] }> {
+  if (change === null) return { ...(await liveState(db, fabric)), change, edits: [] };
+  const view = await changeView(db, change);
+  return {
+    intent: intentOfChange(view),
+    values: await valuesOfChange(db, view.row.fabric, change),
+    revision: view.row.base_revision,
+    change,
+    edits: view.edits.map((e) => e.edit),
+  };
+}
+
+export const compileRemembered = (
+  intent: FabricIntent,
+  values: Values,
+  pools: readonly Pool[],
+  which: 'before' | 'after',
+): CompiledFabric => compileFabric(intent, values, pools, compiledLast(intent.name, which));
+export const compiledState = async (
+  db: Reads,
+  state: LiveState & { readonly change: string | null },
+): Promise<CompiledFabric> =>
+  compileRemembered(state.intent, state.values, await allPools(db), state.change === null ? 'before' : 'after');
+
+/** One hash over every text of a fabric: what was judged, approved and sent is the same exactly when this is. */
+export function digestOf(fabric: CompiledFabric): string {
+  const hash = createHash('sha256');
+  for (const s of [...fabric.switches].sort((a, b) => (a.seat.host < b.seat.host ? -1 : 1)))
+    hash.update(`${s.seat.host} ${hashOf(s.files)}\n`);
+  return hash.digest('hex');
+}
+
+/** Who sits where, with names. */
+export function seatsTaken(intent: FabricIntent, layout: Layout = layOut(intent)): Claim[] {
+  return layout.seats.flatMap((s) => {
+    const serial = intent.seating[s.id];
+    return serial === undefined ? [] : [{ serial, seat: s.id, host: s.host }];
+  });
+}
