@@ -52,6 +52,36 @@ module.exports = {
       to: { path: '\\.test\\.tsx?$|/testing/' },
     },
     {
+      name: 'sql-stays-in-the-store',
+      severity: 'error',
+      from: { path: '^packages/server/src/(?!store/)', pathNot: '\\.test\\.ts$|/testing/' },
+      to: { path: 'node_modules/(kysely|better-sqlite3)' },
+    },
+    {
+      name: 'store-knows-nobody',
+      severity: 'error',
+      from: { path: '^packages/server/src/store/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^packages/server/src/(?!store/|trouble\\.ts)' },
+    },
+    {
+      name: 'workers-only-read',
+      severity: 'error',
+      from: { path: '^packages/server/src/workers/' },
+      to: { path: '^packages/server/src/(services|jobs|http|reach|events|seed)/' },
+    },
+    {
+      name: 'services-know-no-http',
+      severity: 'error',
+      from: { path: '^packages/server/src/(services|jobs|workers|reach|events)/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^packages/server/src/(http|seed)/|node_modules/express' },
+    },
+    {
+      name: 'jobs-use-services-not-the-other-way',
+      severity: 'error',
+      from: { path: '^packages/server/src/services/', pathNot: '\\.test\\.ts$' },
+      to: { path: '^packages/server/src/jobs/' },
+    },
+    {
       name: 'numbers-stand-alone',
       severity: 'error',
       from: { path: '^packages/core/src/numbers' },

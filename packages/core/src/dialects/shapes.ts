@@ -47,6 +47,8 @@ class Shape {
           this.visit(k, (value as Record<string, unknown>)[k]);
         }
         this.key += '}';
+        return;
+      default:
     }
   }
 }

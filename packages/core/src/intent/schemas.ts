@@ -164,7 +164,6 @@ export const snippetSchema = closed({
     .required('choose where it goes'),
   text: string()
     .max(20000, 'a snippet has at most 20 000 characters')
-    // eslint-disable-next-line no-control-regex
     .matches(/^[^\u0000-\u0008\u000b-\u001f\u007f]*$/, 'a snippet holds no control characters')
     .required('the text is missing'),
   runsElsewhere: boolean().typeError('“runs elsewhere” is true or false'),

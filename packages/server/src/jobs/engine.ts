@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
 import type { Events } from '../events/events.ts';
+import type { JobRunner } from '../services/house.ts';
 import type { Db } from '../store/database.ts';
 import { addLogLine, jobOf, jobsIn, moveJob, type JobState } from '../store/jobs.ts';
 import { words } from '../trouble.ts';
@@ -33,7 +34,7 @@ export interface EngineParts {
  * Runs jobs that outlive the server. A job is a row with a state; its kind writes each step down before it is done, so
  * that whatever ends the server, the next one goes on from there.
  */
-export class JobEngine {
+export class JobEngine implements JobRunner {
   private readonly kinds = new Map<string, JobKind>();
   private readonly active = new Map<string, Promise<void>>();
   private readonly parts: EngineParts;

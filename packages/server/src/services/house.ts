@@ -16,3 +16,13 @@ export interface House {
 
 /** The time as it is written down. */
 export const at = (house: Pick<House, 'now'>): string => house.now().toISOString();
+
+/** What services ask of the job engine. */
+export interface JobRunner {
+  /** Has a job work, unless it does already; answers at once. */
+  readonly start: (id: string) => void;
+  /** Waits until a job is not at work in this server. Never to be awaited at the desk of the job's fabric. */
+  readonly rest: (id: string) => Promise<void>;
+  /** A line of the job's log; `item` is the part of the job it is about, or empty. */
+  readonly say: (id: string, item: string, text: string) => Promise<void>;
+}

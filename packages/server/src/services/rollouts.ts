@@ -11,7 +11,6 @@ import type {
 } from '@anthemion/contract';
 import { problem } from '@anthemion/core';
 import { nanoid } from 'nanoid';
-import type { JobEngine } from '../jobs/engine.ts';
 import { approvalsOf, changeOf, moveChange, setChangeState, type ChangeRow } from '../store/changes.ts';
 import type { Tx } from '../store/database.ts';
 import { liveRevision } from '../store/fabrics.ts';
@@ -38,7 +37,7 @@ import { notNow, refused, Trouble } from '../trouble.ts';
 import type { Plan } from '../workers/tasks/plan.ts';
 import { mustMatch } from './changes.ts';
 import { goLive, type Pin } from './goingLive.ts';
-import { at, type House } from './house.ts';
+import { at, type House, type JobRunner } from './house.ts';
 
 export const FAILED: ReadonlySet<string> = new Set<Outcome>(['refused, untouched', 'went back', 'unknown']);
 const AT_REST = ['paused', 'stopped'] as const;
@@ -70,8 +69,8 @@ export const pinned = (r: RolloutPin): Pin | null =>
 /** Beginning rollouts and steering them. What they do on switches is in jobs/rollout/. */
 export class Rollouts {
   private readonly house: House;
-  private readonly engine: JobEngine;
-  constructor(house: House, engine: JobEngine) {
+  private readonly engine: JobRunner;
+  constructor(house: House, engine: JobRunner) {
     this.house = house;
     this.engine = engine;
   }

@@ -1,8 +1,8 @@
 import type { ConfigFiles } from '@anthemion/core';
 import { createHash } from 'node:crypto';
 import { sql } from 'kysely';
-import { deflateSync, inflateSync } from 'node:zlib';
 import type { Db, Reads, Writes } from './database.ts';
+import { deflateTexts, inflateTexts } from './deflate.ts';
 
 /** A text ready to be kept: its hash, and its files as deflated JSON. */
 export interface KeptText {
@@ -10,7 +10,6 @@ export interface KeptText {
   readonly body: Buffer;
 }
 
-export const deflateTexts = (json: string): Buffer => deflateSync(json, { level: 6 });
 export const hashOfFiles = (files: ConfigFiles): string =>
   createHash('sha256').update(JSON.stringify(files)).digest('hex');
 export const textToKeep = (files: ConfigFiles): KeptText => ({
@@ -37,7 +36,7 @@ export async function keepText(db: Writes, files: ConfigFiles): Promise<string> 
 export async function textOf(db: Reads, hash: string | null): Promise<ConfigFiles | null> {
   if (hash === null) return null;
   const row = await db.selectFrom('texts').select('body').where('hash', '=', hash).executeTakeFirst();
-  return row ? (JSON.parse(inflateSync(row.body).toString('utf8')) as ConfigFiles) : null;
+  return row ? (JSON.parse(inflateTexts(row.body)) as ConfigFiles) : null;
 }
 
 /** Deletes up to `limit` texts that nothing refers to any more; answers how many went. */

@@ -51,7 +51,7 @@ export class CompilePool implements Compiler {
   };
 
   async close(): Promise<void> {
-    await Promise.all(this.slots.map((s) => s?.destroy()));
+    for (const slot of this.slots) await slot?.destroy();
   }
 }
 

@@ -92,7 +92,7 @@ function ChangeNotes({ id }: { readonly id: string }) {
   const guilty = new Set(change.proof?.findings.flatMap((f) => f.subjects ?? []));
   const editable = may && !['Live', 'Withdrawn', 'Rolling out'].includes(change.state);
   const undoNow = async (position: number): Promise<void> => {
-    const result = await undo({ id, position });
+    const result = await undo({ id, version: change.version, position });
     if ('error' in result) toast.error(problemOf(result.error).detail);
   };
   return (

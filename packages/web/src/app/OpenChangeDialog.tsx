@@ -36,7 +36,7 @@ export function OpenChangeDialog() {
     }
     dispatch(changeOpened(made.data.id));
     if (pending.edits.length > 0) {
-      const done = await addEdits({ id: made.data.id, edits: pending.edits });
+      const done = await addEdits({ id: made.data.id, version: made.data.version, edits: pending.edits });
       if ('error' in done) toast.error(problemOf(done.error).detail);
     }
     close();

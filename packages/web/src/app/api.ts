@@ -15,6 +15,7 @@ import type {
   RevisionAnswer,
   RolloutAnswer,
   RolloutRequest,
+  RolloutSummary,
   SessionAnswer,
   Settings,
   TextAnswer,
@@ -22,7 +23,13 @@ import type {
   AccountRequest,
 } from '@anthemion/contract';
 import type { Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
-import { createApi, fetchBaseQuery, type FetchBaseQueryError } from '@reduxjs/toolkit/query/react';
+import {
+  createApi,
+  fetchBaseQuery,
+  type BaseQueryFn,
+  type FetchArgs,
+  type FetchBaseQueryError,
+} from '@reduxjs/toolkit/query/react';
 
 export type LedgerAnswer = LedgerEntry & { readonly drawnBy: { readonly id: string; readonly title: string } | null };
 type FabricAt = { readonly name: string; readonly change: string | null };
@@ -30,9 +37,51 @@ const at = ({ name, change }: FabricAt, more = ''): string =>
   `fabrics/${name}${more}${change === null ? '' : `?change=${change}`}`;
 const enc = encodeURIComponent;
 
+const plainQuery = fetchBaseQuery({ baseUrl: '/api/' });
+const LARGEST_PAGE = 1000;
+/** Lists that are shown whole: their pages are fetched one after another (Link header, RFC 8288). */
+const WHOLE: Extra = { whole: true };
+interface Extra {
+  readonly whole?: boolean;
+}
+const query: BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Extra> = async (args, tools, extra) => {
+  if (extra?.whole !== true) return plainQuery(args, tools, {});
+  const asked: FetchArgs = typeof args === 'string' ? { url: args } : args;
+  const items: unknown[] = [];
+  for (let after: string | null = ''; after !== null;) {
+    const page = await plainQuery(
+      { ...asked, params: { ...asked.params, limit: LARGEST_PAGE, ...(after === '' ? {} : { after }) } },
+      tools,
+      {},
+    );
+    if (page.error) return page;
+    items.push(...(page.data as unknown[]));
+    const next = /<([^>]+)>; rel="next"/.exec(page.meta?.response?.headers.get('link') ?? '')?.[1];
+    after = next === undefined ? null : new URL(next, 'http://here').searchParams.get('after');
+  }
+  return { data: items };
+};
+
+/** The answer of what was done to a change is the change: it is shown at once, so the next step rests on its version. */
+async function shown(
+  _asked: unknown,
+  tools: { queryFulfilled: Promise<{ data: ChangeAnswer }>; dispatch: (action: never) => unknown },
+): Promise<void> {
+  try {
+    const { data } = await tools.queryFulfilled;
+    tools.dispatch(api.util.upsertQueryData('change', data.id, data) as never);
+  } catch {
+    // What others did meanwhile is looked at again; the caller says what went wrong.
+    tools.dispatch(api.util.invalidateTags(['Changes']) as never);
+  }
+}
+
+/** The version of a change that is on the screen: what is done rests on it, or is refused. */
+const seen = (version: number) => ({ 'if-match': `"${version}"` });
+
 /** All server data, through RTK Query. Whatever changes intent makes everything that is computed from it stale. */
 export const api = createApi({
-  baseQuery: fetchBaseQuery({ baseUrl: '/api/' }),
+  baseQuery: query,
   tagTypes: [
     'Session',
     'Users',
@@ -60,7 +109,7 @@ export const api = createApi({
       query: (body) => ({ url: 'first-account', method: 'POST', body }),
       invalidatesTags: ['Session'],
     }),
-    users: b.query<User[], void>({ query: () => 'users', providesTags: ['Users'] }),
+    users: b.query<User[], void>({ query: () => 'users', extraOptions: WHOLE, providesTags: ['Users'] }),
     makeUser: b.mutation<unknown, AccountRequest>({
       query: (body) => ({ url: 'users', method: 'POST', body }),
       invalidatesTags: ['Users'],
@@ -92,12 +141,21 @@ export const api = createApi({
     }),
     ledger: b.query<LedgerAnswer[], { pool?: string; fabric?: string }>({
       query: (params) => ({ url: 'ledger', params }),
+      extraOptions: WHOLE,
       providesTags: ['Pools', 'Changes'],
     }),
 
-    switches: b.query<InventoryAnswer[], void>({ query: () => 'switches', providesTags: ['Switches'] }),
+    switches: b.query<InventoryAnswer[], void>({
+      query: () => 'switches',
+      extraOptions: WHOLE,
+      providesTags: ['Switches'],
+    }),
     importSwitches: b.mutation<{ imported: number }, string>({
       query: (csv) => ({ url: 'switches/import', method: 'POST', body: { csv } }),
+      invalidatesTags: ['Switches'],
+    }),
+    releaseSwitch: b.mutation<unknown, { serial: string; reason: string }>({
+      query: ({ serial, reason }) => ({ url: `switches/${enc(serial)}/release`, method: 'POST', body: { reason } }),
       invalidatesTags: ['Switches'],
     }),
     readSwitch: b.mutation<unknown, string>({
@@ -105,7 +163,7 @@ export const api = createApi({
       invalidatesTags: ['Switches', 'Fabrics'],
     }),
 
-    fabrics: b.query<FabricAnswer[], void>({ query: () => 'fabrics', providesTags: ['Fabrics'] }),
+    fabrics: b.query<FabricAnswer[], void>({ query: () => 'fabrics', extraOptions: WHOLE, providesTags: ['Fabrics'] }),
     makeFabric: b.mutation<{ fabric: string; change: string }, FabricRequest>({
       query: (body) => ({ url: 'fabrics', method: 'POST', body }),
       invalidatesTags: ['Fabrics', 'Changes'],
@@ -118,6 +176,7 @@ export const api = createApi({
     }),
     revisions: b.query<RevisionAnswer[], string>({
       query: (name) => `fabrics/${name}/revisions`,
+      extraOptions: WHOLE,
       providesTags: ['Fabrics'],
     }),
     returnTo: b.mutation<{ change: string }, { name: string; revision: number }>({
@@ -129,41 +188,82 @@ export const api = createApi({
       providesTags: ['Live'],
     }),
 
-    changes: b.query<ChangeSummary[], void>({ query: () => 'changes', providesTags: ['Changes'] }),
+    changes: b.query<ChangeSummary[], void>({ query: () => 'changes', extraOptions: WHOLE, providesTags: ['Changes'] }),
     openChange: b.mutation<ChangeAnswer, ChangeRequest>({
       query: (body) => ({ url: 'changes', method: 'POST', body }),
       invalidatesTags: ['Changes', 'Fabrics'],
     }),
     change: b.query<ChangeAnswer, string>({ query: (id) => `changes/${id}`, providesTags: ['Changes'] }),
-    addEdits: b.mutation<ChangeAnswer, { id: string; edits: readonly Edit[] }>({
-      query: ({ id, edits }) => ({ url: `changes/${id}/edits`, method: 'POST', body: { edits } }),
+    retitle: b.mutation<ChangeAnswer, { id: string; version: number; title: string; reason: string; ticket: string }>({
+      query: ({ id, version, ...body }) => ({ url: `changes/${id}`, method: 'PATCH', body, headers: seen(version) }),
+      onQueryStarted: shown,
+      invalidatesTags: ['Changes'],
+    }),
+    addEdits: b.mutation<ChangeAnswer, { id: string; version: number; edits: readonly Edit[] }>({
+      query: ({ id, version, edits }) => ({
+        url: `changes/${id}/edits`,
+        method: 'POST',
+        body: { edits },
+        headers: seen(version),
+      }),
+      onQueryStarted: shown,
       invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
     }),
-    undoEdit: b.mutation<ChangeAnswer, { id: string; position: number }>({
-      query: ({ id, position }) => ({ url: `changes/${id}/edits/${position}`, method: 'DELETE' }),
+    undoEdit: b.mutation<ChangeAnswer, { id: string; version: number; position: number }>({
+      query: ({ id, version, position }) => ({
+        url: `changes/${id}/edits/${position}`,
+        method: 'DELETE',
+        headers: seen(version),
+      }),
+      onQueryStarted: shown,
       invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
     }),
-    keepEdit: b.mutation<ChangeAnswer, { id: string; position: number }>({
-      query: ({ id, position }) => ({ url: `changes/${id}/edits/${position}/keep`, method: 'POST' }),
+    keepEdit: b.mutation<ChangeAnswer, { id: string; version: number; position: number }>({
+      query: ({ id, version, position }) => ({
+        url: `changes/${id}/edits/${position}/keep`,
+        method: 'POST',
+        headers: seen(version),
+      }),
+      onQueryStarted: shown,
       invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
     }),
     prove: b.mutation<ChangeAnswer, string>({
       query: (id) => ({ url: `changes/${id}/prove`, method: 'POST' }),
+      onQueryStarted: shown,
       invalidatesTags: ['Changes', 'Fabrics'],
     }),
-    approve: b.mutation<ChangeAnswer, { id: string; note: string }>({
-      query: ({ id, note }) => ({ url: `changes/${id}/approve`, method: 'POST', body: { note } }),
+    approve: b.mutation<ChangeAnswer, { id: string; version: number; note: string }>({
+      query: ({ id, version, note }) => ({
+        url: `changes/${id}/approve`,
+        method: 'POST',
+        body: { note },
+        headers: seen(version),
+      }),
+      onQueryStarted: shown,
       invalidatesTags: ['Changes', 'Fabrics'],
     }),
-    withdraw: b.mutation<ChangeAnswer, string>({
-      query: (id) => ({ url: `changes/${id}/withdraw`, method: 'POST' }),
+    withdraw: b.mutation<ChangeAnswer, { id: string; version: number }>({
+      query: ({ id, version }) => ({ url: `changes/${id}/withdraw`, method: 'POST', headers: seen(version) }),
+      onQueryStarted: shown,
       invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
     }),
 
-    rollouts: b.query<RolloutAnswer[], void>({ query: () => 'rollouts', providesTags: ['Rollouts'] }),
-    rollOut: b.mutation<RolloutAnswer, RolloutRequest>({
-      query: (body) => ({ url: 'rollouts', method: 'POST', body }),
-      invalidatesTags: ['Rollouts', 'Changes'],
+    rollouts: b.query<RolloutSummary[], void>({
+      query: () => 'rollouts',
+      extraOptions: WHOLE,
+      providesTags: ['Rollouts'],
+    }),
+    rollOut: b.mutation<RolloutAnswer, RolloutRequest & { readonly version: number }>({
+      query: ({ version, ...body }) => ({ url: 'rollouts', method: 'POST', body, headers: seen(version) }),
+      invalidatesTags: ['Rollouts', 'Changes', 'Fabrics'],
+    }),
+    catchUp: b.mutation<RolloutAnswer, string>({
+      query: (fabric) => ({ url: `fabrics/${fabric}/catch-up`, method: 'POST', body: {} }),
+      invalidatesTags: ['Rollouts', 'Fabrics'],
+    }),
+    closeRollout: b.mutation<RolloutAnswer, { id: string; reason: string }>({
+      query: ({ id, reason }) => ({ url: `rollouts/${id}/close`, method: 'POST', body: { reason } }),
+      invalidatesTags: ['Rollouts', 'Changes', 'Fabrics', 'Pools'],
     }),
     rollout: b.query<RolloutAnswer, string>({
       query: (id) => `rollouts/${id}`,
@@ -186,6 +286,7 @@ export const api = createApi({
     }),
     rolloutLog: b.query<LogLine[], { id: string; host: string; stamp: string }>({
       query: ({ id, host }) => ({ url: `rollouts/${id}/log`, params: host === '' ? {} : { host } }),
+      extraOptions: WHOLE,
     }),
     steer: b.mutation<RolloutAnswer, { id: string; how: 'pause' | 'resume' | 'retry' | 'undo' }>({
       query: ({ id, how }) => ({ url: `rollouts/${id}/${how}`, method: 'POST' }),

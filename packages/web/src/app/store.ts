@@ -1,6 +1,6 @@
 import type { Edit } from '@anthemion/core';
 import { configureStore, createSlice, type PayloadAction } from '@reduxjs/toolkit';
-import { useDispatch, useSelector } from 'react-redux';
+import { useDispatch, useSelector, useStore } from 'react-redux';
 import { api } from './api.ts';
 
 export type SheetChoice = 'system' | 'limestone' | 'basalt';
@@ -61,4 +61,5 @@ store.subscribe(() => {
 
 export type State = ReturnType<typeof store.getState>;
 export const useAppSelector = useSelector.withTypes<State>();
+export const useAppStore = useStore.withTypes<typeof store>();
 export const useAppDispatch = useDispatch.withTypes<typeof store.dispatch>();

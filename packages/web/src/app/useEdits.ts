@@ -2,7 +2,7 @@ import type { Edit, Finding } from '@anthemion/core';
 import { useCallback } from 'react';
 import { toast } from 'sonner';
 import { api, problemOf } from './api.ts';
-import { editsPended, useAppDispatch, useAppSelector } from './store.ts';
+import { editsPended, useAppDispatch, useAppSelector, useAppStore } from './store.ts';
 
 /** The open change when it belongs to the fabric and can still be edited; null else. */
 export function useChangeOf(fabric: string): string | null {
@@ -21,6 +21,7 @@ export type Made =
 export function useEdits(fabric: string): (edits: readonly Edit[], quiet?: boolean) => Promise<Made> {
   const change = useChangeOf(fabric);
   const dispatch = useAppDispatch();
+  const store = useAppStore();
   const [addEdits] = api.useAddEditsMutation();
   return useCallback(
     async (edits, quiet = false) => {
@@ -28,12 +29,14 @@ export function useEdits(fabric: string): (edits: readonly Edit[], quiet?: boole
         dispatch(editsPended({ fabric, edits }));
         return { ok: true };
       }
-      const result = await addEdits({ id: change, edits });
+      // The newest version that was shown, also when several edits follow one another without a new drawing between.
+      const version = api.endpoints.change.select(change)(store.getState()).data?.version ?? 0;
+      const result = await addEdits({ id: change, version, edits });
       if (!('error' in result)) return { ok: true };
       const p = problemOf(result.error);
       if (!quiet) toast.error(p.detail);
       return { ok: false, findings: p.findings, detail: p.detail };
     },
-    [change, dispatch, fabric, addEdits],
+    [change, dispatch, fabric, addEdits, store],
   );
 }

@@ -32,7 +32,7 @@ export const rolloutMood: Readonly<Record<RolloutState, Mood>> = {
   stopped: 'fallen',
   done: 'bloom',
   undone: 'folded',
-  failed: 'fallen',
+  closed: 'half-open',
 };
 export const cableMood: Readonly<Record<CableAnswer['state'], Mood>> = {
   'as planned': 'bloom',

@@ -13,7 +13,6 @@ export interface GuardedLine {
 }
 
 /** Every control character but tab and newline; a bare CR is one of them. */
-// eslint-disable-next-line no-control-regex
 const CONTROL = /[\u0000-\u0008\u000b-\u001f\u007f]/;
 /** ifupdown2 runs `interfaces` through a template engine where that is installed: these begin code (docs/linux-dialect.md). */
 const CODE = /%|\$\{|<%/;

@@ -1,6 +1,6 @@
 import { valueInterval, type PoolKind } from '@anthemion/core';
 import { sql, type Kysely } from 'kysely';
-import { deflateTexts } from '../texts.ts';
+import { deflateTexts } from '../deflate.ts';
 
 /** Rows of release 0.1 as this step meets them. */
 interface Before {

@@ -21,7 +21,8 @@ import { heldBy } from '../../store/ledger.ts';
 import { allPools } from '../../store/pools.ts';
 import { rolloutOf, rowsOf } from '../../store/rollouts.ts';
 import { liveOf, type Claim, type LiveRow, type Meant } from '../../store/seats.ts';
-import { deflateTexts, textOf, type KeptText } from '../../store/texts.ts';
+import { deflateTexts } from '../../store/deflate.ts';
+import { textOf, type KeptText } from '../../store/texts.ts';
 import { hashOf, weigh } from '../fabricMemory.ts';
 import {
   changeView,

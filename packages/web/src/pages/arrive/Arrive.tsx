@@ -8,6 +8,7 @@ import { Cap, Faded, H2 } from '../../parts/basics.tsx';
 import { changeMood, healthMood, rolloutMood } from '../../parts/moods.ts';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
+import { sentOf } from '../rollouts/Rollouts.tsx';
 
 /** What runs, what is wrong, what waits for me. */
 export function Arrive() {
@@ -53,8 +54,7 @@ export function Arrive() {
               <span>
                 <b>{r.title}</b>
                 <small>
-                  {r.state} · {r.switches.filter((s) => s.outcome === 'as meant').length} of {r.switches.length}{' '}
-                  switches as meant · {ago(r.startedAt)}
+                  {r.state} · {sentOf(r).good} of {sentOf(r).all} switches as meant · {ago(r.startedAt)}
                 </small>
               </span>
             </Item>

@@ -1,17 +1,17 @@
 import { useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { changeLeft, useAppDispatch } from '../../app/store.ts';
 import { Button, Cap, Faded, Failure, Facts, H3, Note, Row, Rule, Stack, Waiting } from '../../parts/basics.tsx';
-import { Dialog } from '../../parts/Dialog.tsx';
 import { TextInput } from '../../parts/fields.tsx';
 import { changeMood } from '../../parts/moods.ts';
 import { ProofReportView } from '../../parts/ProofReportView.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';
+import { RollOutDialog } from './RollOutDialog.tsx';
 
 /** The proof sheet of a change: review, conflicts, approval, rollout, withdrawal. */
 export function ChangePage() {
@@ -48,7 +48,8 @@ export function ChangePage() {
     if (result.error) toast.error(problemOf(result.error).detail);
     return !result.error;
   };
-  const own = session?.user?.name === c.author && settings?.secondPerson;
+  const me = session?.user?.name ?? '';
+  const own = (me === c.author || c.hands.includes(me)) && settings?.secondPerson;
   const open = !['Live', 'Withdrawn', 'Rolling out'].includes(c.state);
   return (
     <Page
@@ -92,7 +93,9 @@ export function ChangePage() {
             <Note $tone="bad">The proof has findings; follow their cures, then it can be approved.</Note>
           )}
           {c.state === 'Proven' && own && (
-            <Note $tone="wait">Proven. Somebody other than {c.author} must approve it.</Note>
+            <Note $tone="wait">
+              Proven. Somebody other than {[...new Set([c.author, ...c.hands])].join(' and ')} must approve it.
+            </Note>
           )}
           {c.state === 'Proven' && !mayApprove && !own && <Note $tone="wait">Waits for an approver.</Note>}
           <Stack $gap={8} style={{ marginTop: 'auto' }}>
@@ -104,7 +107,11 @@ export function ChangePage() {
             {c.state === 'Proven' && mayApprove && !own && (
               <>
                 <TextInput label="Note with the approval" value={note} onChange={setNote} placeholder="optional" />
-                <Button $kind="main" onPress={() => void said(approve({ id, note }))} isDisabled={approving.isLoading}>
+                <Button
+                  $kind="main"
+                  onPress={() => void said(approve({ id, version: c.version, note }))}
+                  isDisabled={approving.isLoading}
+                >
                   Approve
                 </Button>
               </>
@@ -121,7 +128,7 @@ export function ChangePage() {
                 <Button
                   $kind="danger"
                   onPress={() =>
-                    void said(withdraw(id)).then((ok) => {
+                    void said(withdraw({ id, version: c.version })).then((ok) => {
                       if (ok) {
                         dispatch(changeLeft());
                         toast.success(`Withdrawn; ${c.drawn.length} values are back in their pools`);
@@ -145,8 +152,12 @@ export function ChangePage() {
             {conflict.findings.map((f) => `${f.message} ${f.cure ?? ''}`).join(' ')}
             {step && mayDesign && (
               <Row style={{ marginTop: 6 }}>
-                <Button onPress={() => void said(keep({ id, position: step.position }))}>Keep it as it is</Button>
-                <Button onPress={() => void said(undo({ id, position: step.position }))}>Undo it</Button>
+                <Button onPress={() => void said(keep({ id, version: c.version, position: step.position }))}>
+                  Keep it as it is
+                </Button>
+                <Button onPress={() => void said(undo({ id, version: c.version, position: step.position }))}>
+                  Undo it
+                </Button>
               </Row>
             )}
           </Note>
@@ -161,66 +172,7 @@ export function ChangePage() {
             : 'Not proven yet: the proof follows the first edit.'}
         </Faded>
       )}
-      <RollOutDialog
-        id={id}
-        isOpen={asking}
-        onClose={() => setAsking(false)}
-        switches={c.proof?.switches.filter((s) => s.fate !== 'same').length ?? 0}
-      />
+      <RollOutDialog change={c} isOpen={asking} onClose={() => setAsking(false)} />
     </Page>
-  );
-}
-
-function RollOutDialog({
-  id,
-  isOpen,
-  onClose,
-  switches,
-}: {
-  readonly id: string;
-  readonly isOpen: boolean;
-  readonly onClose: () => void;
-  readonly switches: number;
-}) {
-  const [stopLine, setStopLine] = useState('1');
-  const [undoSeconds, setUndoSeconds] = useState('60');
-  const [rollOut, { isLoading }] = api.useRollOutMutation();
-  const [detail, setDetail] = useState('');
-  const navigate = useNavigate();
-  const begin = async (): Promise<void> => {
-    const result = await rollOut({ change: id, stopLine: Number(stopLine), undoSeconds: Number(undoSeconds) });
-    if ('error' in result) setDetail(problemOf(result.error).detail);
-    else void navigate(`/rollouts/${result.data.id}`);
-  };
-  return (
-    <Dialog title="Roll out" isOpen={isOpen} onClose={onClose} width={440}>
-      <Stack $gap={12}>
-        <p>
-          {switches} switches get their text: canary first, then waves that never take both leaves of a pair. A switch
-          that is not confirmed in time goes back by itself.
-        </p>
-        <TextInput
-          label="Stop line"
-          value={stopLine}
-          onChange={setStopLine}
-          hint="So many failures in a wave halt the rollout"
-          code
-        />
-        <TextInput
-          label="Undo timer, s"
-          value={undoSeconds}
-          onChange={setUndoSeconds}
-          hint="Time a switch has to settle and be confirmed"
-          code
-        />
-        {detail && <Note $tone="bad">{detail}</Note>}
-        <Row>
-          <Button $kind="main" onPress={() => void begin()} isDisabled={isLoading}>
-            Begin now
-          </Button>
-          <Button onPress={onClose}>Not now</Button>
-        </Row>
-      </Stack>
-    </Dialog>
   );
 }

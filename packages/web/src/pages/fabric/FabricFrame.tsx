@@ -9,6 +9,7 @@ import { token } from '../../app/theme.ts';
 import { Failure, Waiting } from '../../parts/basics.tsx';
 import { fullness, StateMark, type Mood } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
+import { Standing } from './Standing.tsx';
 
 /** What every page of a fabric works with: the fabric as the open change would have it, or as it is live. */
 export interface FabricView {
@@ -90,26 +91,29 @@ export function FabricTabs() {
   };
   const base = `/fabrics/${fabric.name}`;
   return (
-    <Tabs aria-label="Pages of the fabric">
-      {[
-        ['', 'Shape'],
-        ['values', 'Values'],
-        ['seats', 'Seats'],
-        ['cables', 'Cables'],
-        ['tenants', 'Tenants'],
-        ['ports', 'Ports'],
-        ['text', 'Text'],
-        ['proof', 'Proof'],
-        ['history', 'History'],
-      ].map(([to, title]) => (
-        <NavLink key={to} to={to === '' ? base : `${base}/${to}`} end={to === ''}>
-          {marks[to!] && (
-            <StateMark size={12} {...marks[to!]!} label={to === 'proof' ? 'has findings' : 'not complete'} />
-          )}
-          {title}
-        </NavLink>
-      ))}
-    </Tabs>
+    <>
+      <Tabs aria-label="Pages of the fabric">
+        {[
+          ['', 'Shape'],
+          ['values', 'Values'],
+          ['seats', 'Seats'],
+          ['cables', 'Cables'],
+          ['tenants', 'Tenants'],
+          ['ports', 'Ports'],
+          ['text', 'Text'],
+          ['proof', 'Proof'],
+          ['history', 'History'],
+        ].map(([to, title]) => (
+          <NavLink key={to} to={to === '' ? base : `${base}/${to}`} end={to === ''}>
+            {marks[to!] && (
+              <StateMark size={12} {...marks[to!]!} label={to === 'proof' ? 'has findings' : 'not complete'} />
+            )}
+            {title}
+          </NavLink>
+        ))}
+      </Tabs>
+      <Standing fabric={fabric} />
+    </>
   );
 }
 export const fabricCrumbs = (name: string) => (

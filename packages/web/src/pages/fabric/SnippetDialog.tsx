@@ -4,7 +4,7 @@ import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, Row, Stack } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { Choice, errorAt, FormGrid, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
+import { Choice, errorAt, FormGrid, Leftovers, leftOver, TextInput, Tick } from '../../parts/fields.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
 const BLANK: Snippet = { name: '', file: 'frr.conf', on: 'all', text: '' };
@@ -14,6 +14,7 @@ export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
+  const mayScript = useMay('scripter');
   const [snippet, setSnippet] = useState<Snippet>(BLANK);
   const [findings, setFindings] = useState<readonly Finding[]>([]);
   const save = async (): Promise<void> => {
@@ -78,9 +79,19 @@ export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
               value={snippet.text}
               onChange={(text) => setSnippet({ ...snippet, text })}
               lines={7}
-              placeholder={'log file /var/log/{{ switch.hostname }}.log'}
+              placeholder={'banner motd line {{ switch.hostname }} of the chart office'}
               error={errorAt(findings, 'text')}
             />
+            {mayScript && (
+              <Tick
+                label="It may run programs or use other files on the switch (post-up, source, log file …)"
+                value={snippet.runsElsewhere === true}
+                onChange={(on) => {
+                  const { runsElsewhere: _, ...rest } = snippet;
+                  setSnippet(on ? { ...rest, runsElsewhere: true } : rest);
+                }}
+              />
+            )}
             <Leftovers findings={leftOver(findings, 'name', 'text')} />
             <Row>
               <Button $kind="main" onPress={() => void save()}>

@@ -23,6 +23,7 @@ import {
   Waiting,
 } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
+import { TextInput } from '../../parts/fields.tsx';
 import { outcomeMood, rolloutMood } from '../../parts/moods.ts';
 import { StateMark, type Mood } from '../../parts/StateMark.tsx';
 import { clock, spent } from '../../parts/times.ts';
@@ -34,7 +35,13 @@ const TITLES: Readonly<Record<RolloutAnswer['state'], string>> = {
   stopped: 'Stopped',
   done: 'Rolled out',
   undone: 'Undone',
-  failed: 'Failed',
+  closed: 'Closed as it stood',
+};
+
+const RUNNING: Readonly<Record<RolloutAnswer['kind'], string>> = {
+  send: 'Rolling out',
+  undo: 'Going back',
+  'catch up': 'Catching up',
 };
 
 /** A rollout, live: waves, every switch's steps, the failing one's own words first. */
@@ -43,7 +50,9 @@ export function RolloutPage() {
   const query = api.useRolloutQuery(id);
   const [params, setParams] = useSearchParams();
   const [steer, { isLoading }] = api.useSteerMutation();
-  const [asking, setAsking] = useState(false);
+  const [asking, setAsking] = useState<'undo' | 'close' | null>(null);
+  const [reason, setReason] = useState('');
+  const [closeRollout] = api.useCloseRolloutMutation();
   const navigate = useNavigate();
   const may = useMay('operator');
   if (query.isError)
@@ -75,6 +84,7 @@ export function RolloutPage() {
       ['went back', 'went back'],
       ['unknown', 'unknown'],
       ['waits', 'waiting'],
+      ['left out', 'left out'],
     ] as const
   )
     .filter(([o]) => count(o) > 0)
@@ -87,9 +97,16 @@ export function RolloutPage() {
     if ('error' in result) toast.error(problemOf(result.error).detail);
     else if (how === 'undo' && result.data.id !== id) void navigate(`/rollouts/${result.data.id}`);
   };
+  const atRest = r.state === 'stopped' || r.state === 'paused';
+  const mayGoOn = atRest && r.overtakenBy === null;
+  const closeNow = async (): Promise<void> => {
+    const result = await closeRollout({ id, reason });
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+    else setAsking(null);
+  };
   return (
     <Page
-      title={r.kind === 'undo' && r.state === 'running' ? 'Going back' : TITLES[r.state]}
+      title={r.state === 'running' ? RUNNING[r.kind] : TITLES[r.state]}
       sub={`${r.title} · ${parts.join(' · ')} of ${r.switches.length}`}
       crumbs={
         <>
@@ -105,18 +122,19 @@ export function RolloutPage() {
                 Pause
               </Button>
             )}
-            {(r.state === 'paused' || (r.state === 'stopped' && count('waits') > 0)) && (
+            {mayGoOn && (r.state === 'paused' || count('waits') > 0) && (
               <Button $kind="quiet" onPress={() => void go('resume')} isDisabled={isLoading}>
                 Go on
               </Button>
             )}
-            {(r.state === 'stopped' || r.state === 'paused') && failed.length > 0 && (
+            {mayGoOn && failed.length > 0 && (
               <Button $kind="main" onPress={() => void go('retry')} isDisabled={isLoading}>
                 Retry the failed ({failed.length})
               </Button>
             )}
-            {(r.state === 'stopped' || r.state === 'paused') && r.kind === 'send' && (
-              <Button $kind="danger" onPress={() => setAsking(true)}>
+            {mayGoOn && <Button onPress={() => setAsking('close')}>Close as it stands …</Button>}
+            {atRest && r.kind === 'send' && (
+              <Button $kind="danger" onPress={() => setAsking('undo')}>
                 Undo …
               </Button>
             )}
@@ -129,6 +147,19 @@ export function RolloutPage() {
       {r.reason && (
         <Note $tone={r.state === 'stopped' ? 'bad' : 'plain'} style={{ marginTop: 8 }}>
           {r.reason}
+        </Note>
+      )}
+      {r.overtakenBy !== null && (
+        <Note $tone="wait" style={{ marginTop: 8 }}>
+          <Link to={`/rollouts/${r.overtakenBy}`}>Another rollout</Link> broke in.{' '}
+          {atRest
+            ? 'Switches that have this change keep it. To go on, prove the change again, have it approved and roll it out; or undo it.'
+            : ''}
+        </Note>
+      )}
+      {r.brokeInto !== null && (
+        <Note style={{ marginTop: 8 }}>
+          It broke into <Link to={`/rollouts/${r.brokeInto}`}>a rollout that was not finished</Link>.
         </Note>
       )}
       <Waves aria-label="Waves">
@@ -227,19 +258,41 @@ export function RolloutPage() {
           ? 'every switch is confirmed'
           : `stop line ${r.stopLine} of a wave · undo timer ${r.undoSeconds} s each · begun ${clock(r.startedAt)} by ${r.author}`}
       </Foot>
-      <Dialog title="Undo this rollout" isOpen={asking} onClose={() => setAsking(false)} width={440}>
+      <Dialog title="Close it as it stands" isOpen={asking === 'close'} onClose={() => setAsking(null)} width={460}>
         <Stack $gap={12}>
           <p>
-            {back.length} {back.length === 1 ? 'switch goes' : 'switches go'} back to the text kept before:{' '}
-            <Bad>−{back.reduce((n, s) => n + s.added, 0)}</Bad> <New>+{back.reduce((n, s) => n + s.removed, 0)}</New>{' '}
-            lines. The others have nothing to undo.
+            {r.kind === 'send'
+              ? `The change goes live as revision of ${r.fabric}. ${r.switches.length - back.length} of ${r.switches.length} switches have not got it: they wait, and what they still use stays out of the pools until they have caught up.`
+              : 'It ends here; switches it did not reach stay as they are and wait.'}
+          </p>
+          <Mono>
+            {r.switches
+              .filter((s) => s.outcome !== 'as meant')
+              .map((s) => s.host)
+              .join(', ')}
+          </Mono>
+          <TextInput label="Reason" value={reason} onChange={setReason} placeholder="Stands in the log" />
+          <Row>
+            <Button $kind="danger" onPress={() => void closeNow()} isDisabled={reason.trim().length < 3}>
+              Close it
+            </Button>
+            <Button onPress={() => setAsking(null)}>Leave it open</Button>
+          </Row>
+        </Stack>
+      </Dialog>
+      <Dialog title="Undo this rollout" isOpen={asking === 'undo'} onClose={() => setAsking(null)} width={440}>
+        <Stack $gap={12}>
+          <p>
+            {back.length} {back.length === 1 ? 'switch goes back to what it was' : 'switches go back to what they were'}{' '}
+            confirmed with before: <Bad>−{back.reduce((n, s) => n + s.added, 0)}</Bad>{' '}
+            <New>+{back.reduce((n, s) => n + s.removed, 0)}</New> lines. The others have nothing to undo.
           </p>
           <Mono>{back.map((s) => s.host).join(', ')}</Mono>
           <Row>
-            <Button $kind="danger" onPress={() => (setAsking(false), void go('undo'))}>
+            <Button $kind="danger" onPress={() => (setAsking(null), void go('undo'))}>
               Undo
             </Button>
-            <Button onPress={() => setAsking(false)}>Keep as it is</Button>
+            <Button onPress={() => setAsking(null)}>Keep as it is</Button>
           </Row>
         </Stack>
       </Dialog>

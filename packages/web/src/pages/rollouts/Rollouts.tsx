@@ -1,4 +1,4 @@
-import type { RolloutAnswer } from '@anthemion/contract';
+import type { RolloutSummary } from '@anthemion/contract';
 import { useNavigate } from 'react-router';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
@@ -8,13 +8,21 @@ import { rolloutMood } from '../../parts/moods.ts';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, spent } from '../../parts/times.ts';
 
-const good = (r: RolloutAnswer): number => r.switches.filter((s) => s.outcome === 'as meant').length;
-const COLUMNS: TableColumn<RolloutAnswer>[] = [
+const KIND: Readonly<Record<RolloutSummary['kind'], string>> = {
+  send: '',
+  undo: 'Back: ',
+  'catch up': 'Catching up: ',
+};
+export const sentOf = (r: RolloutSummary): { readonly good: number; readonly all: number } => ({
+  good: r.counts['as meant'] ?? 0,
+  all: Object.values(r.counts).reduce((n, x) => n + x, 0),
+});
+const COLUMNS: TableColumn<RolloutSummary>[] = [
   {
     id: 'title',
     title: 'Rollout of',
     text: (r) => r.title,
-    cell: (r) => <b>{r.kind === 'undo' ? `Back: ${r.title}` : r.title}</b>,
+    cell: (r) => <b>{`${KIND[r.kind]}${r.title}`}</b>,
     width: '32%',
   },
   { id: 'fabric', title: 'Fabric', text: (r) => r.fabric, width: '11%' },
@@ -29,7 +37,7 @@ const COLUMNS: TableColumn<RolloutAnswer>[] = [
     ),
     width: '12%',
   },
-  { id: 'switches', title: 'As meant', text: (r) => `${good(r)} of ${r.switches.length}`, width: '12%' },
+  { id: 'switches', title: 'As meant', text: (r) => `${sentOf(r).good} of ${sentOf(r).all}`, width: '12%' },
   { id: 'author', title: 'By', text: (r) => r.author, width: '10%' },
   { id: 'when', title: 'Began', text: (r) => r.startedAt, cell: (r) => ago(r.startedAt) },
   { id: 'took', title: 'Took', text: (r) => spent(r.startedAt, r.endedAt), right: true, width: '9%' },

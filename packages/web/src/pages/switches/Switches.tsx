@@ -143,6 +143,7 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const { data: bench } = api.useBenchQuery();
   const [setFault] = api.useSetFaultMutation();
   const may = useMay('operator');
+  const [releasing, setReleasing] = useState(false);
   const stand = bench?.switches.find((b) => b.serial === s.serial);
   const readNow = async (): Promise<void> => {
     const result = await read(s.serial);
@@ -181,8 +182,10 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
           <Button $kind="main" onPress={() => void readNow()} isDisabled={isLoading}>
             {isLoading ? 'Reading …' : 'Read now'}
           </Button>
+          <Button onPress={() => setReleasing(true)}>Release an apply …</Button>
         </Row>
       )}
+      <ReleaseDialog serial={s.serial} isOpen={releasing} onClose={() => setReleasing(false)} />
       {stand && may && (
         <>
           <Rule />
@@ -199,6 +202,46 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         </>
       )}
     </>
+  );
+}
+
+/** The way out where a switch can neither confirm an apply nor take it back. */
+function ReleaseDialog({
+  serial,
+  isOpen,
+  onClose,
+}: {
+  readonly serial: string;
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+}) {
+  const [reason, setReason] = useState('');
+  const [release, { isLoading }] = api.useReleaseSwitchMutation();
+  const go = async (): Promise<void> => {
+    const result = await release({ serial, reason });
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+    else {
+      toast.success(`${serial} takes a new apply now`);
+      onClose();
+    }
+  };
+  return (
+    <Dialog title="Release an apply" isOpen={isOpen} onClose={onClose} width={460}>
+      <Stack $gap={12}>
+        <p>
+          A switch on which an apply waits takes no other, and goes back by itself when its time is over. If its old
+          text does not load either, it tries again without end: mend it by hand, then release the apply here. What runs
+          and what lies on its disk stay as they are.
+        </p>
+        <TextInput label="Reason" value={reason} onChange={setReason} placeholder="Stands in the log of the switch" />
+        <Row>
+          <Button $kind="danger" onPress={() => void go()} isDisabled={isLoading || reason.trim().length < 3}>
+            Release it
+          </Button>
+          <Button onPress={onClose}>Cancel</Button>
+        </Row>
+      </Stack>
+    </Dialog>
   );
 }
 

@@ -1,0 +1,65 @@
+import type { FabricStateAnswer } from '@anthemion/contract';
+import { Link, useNavigate } from 'react-router';
+import { styled } from 'styled-components';
+import { toast } from 'sonner';
+import { api, problemOf } from '../../app/api.ts';
+import { useMay } from '../../app/session.ts';
+import { token } from '../../app/theme.ts';
+import { StateMark } from '../../parts/StateMark.tsx';
+
+/** What keeps a fabric from being as it is meant: a rollout that is not finished, or switches that wait for what is live. */
+export function Standing({ fabric }: { readonly fabric: FabricStateAnswer }) {
+  const [catchUp, { isLoading }] = api.useCatchUpMutation();
+  const may = useMay('operator');
+  const navigate = useNavigate();
+  if (fabric.unfinished !== null)
+    return (
+      <Line>
+        <StateMark mood="dewed" size={14} />
+        <Link to={`/rollouts/${fabric.unfinished}`}>A rollout is not finished</Link>
+        <span>until it is, nothing else of {fabric.name} goes live</span>
+      </Line>
+    );
+  if (fabric.waiting === 0) return null;
+  const send = async (): Promise<void> => {
+    const result = await catchUp(fabric.name);
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+    else void navigate(`/rollouts/${result.data.id}`);
+  };
+  return (
+    <Line>
+      <StateMark mood="dewed" size={14} />
+      <span>
+        {fabric.waiting} {fabric.waiting === 1 ? 'switch has' : 'switches have'} not got revision {fabric.revision}
+      </span>
+      {may && (
+        <button onClick={() => void send()} disabled={isLoading}>
+          Send it to {fabric.waiting === 1 ? 'it' : 'them'}
+        </button>
+      )}
+    </Line>
+  );
+}
+
+const Line = styled.p`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin: 0 -22px;
+  padding: 6px 22px;
+  font-size: 13px;
+  background: ${token('sheet')};
+  border-bottom: 1px solid ${token('rule-soft')};
+  span {
+    color: ${token('faded')};
+  }
+  button {
+    all: unset;
+    cursor: pointer;
+    color: ${token('verdigris')};
+    text-decoration: underline;
+  }
+  button:focus-visible {
+    outline: 2px solid ${token('verdigris')};
+  }
+`;
