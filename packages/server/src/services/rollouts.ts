@@ -31,7 +31,7 @@ import {
   type RolloutRow,
   type SwitchRow,
 } from '../store/rollouts.ts';
-import { meantOf } from '../store/seats.ts';
+import { liveOf, meantOf } from '../store/seats.ts';
 import { keepTexts } from '../store/texts.ts';
 import { notNow, refused, Trouble } from '../trouble.ts';
 import type { Plan } from '../workers/tasks/plan.ts';
@@ -190,7 +190,6 @@ export class Rollouts {
     const change = await changeOf(tx, into.change_id);
     await moveChange(tx, change, { state: 'Stale' }, now);
     await addLogLine(tx, into.id, '', words, now);
-    await markOvertaken(tx, into.id, by);
   }
 
   private async pauseOthers(fabric: string, change: string, by: string): Promise<void> {
@@ -271,6 +270,7 @@ export class Rollouts {
         rows,
         by,
       );
+      if (into !== null) await markOvertaken(tx, into, id);
     });
     this.started(id);
     return id;
@@ -510,18 +510,21 @@ function pinAlone({ state: _s, reason: _r, author: _a, started_at: _b, ended_at:
 async function undoRows(tx: Tx, r: RolloutRow, undo: string): Promise<SwitchRow[]> {
   const meant = new Map((await meantOf(tx, r.fabric)).map((m) => [m.seat, m.hash]));
   const live = await liveRevision(tx, r.fabric);
+  // Another rollout may have broken in since: what a switch was confirmed with last is what it should run now.
+  const confirmed = new Map((await liveOf(tx, r.fabric)).map((l) => [l.serial, l.hash]));
   const out: SwitchRow[] = [];
   for (const x of await rowsOf(tx, r.id)) {
     const reached = x.outcome === 'as meant' || x.outcome === 'unknown' || x.outcome === 'under way';
     if (x.before === null || !reached) continue;
     const overtaken = r.overtaken_by !== null && x.expected !== null ? meant.get(x.seat) : undefined;
     const target = overtaken ?? x.expected ?? x.before;
-    if (target === x.target) continue;
+    const now = x.outcome === 'as meant' ? (confirmed.get(x.serial) ?? x.target) : null;
+    if (target === now || target === x.target) continue;
     out.push({
       ...x,
       ...freshRow(undo, 0),
       target,
-      expected: x.outcome === 'as meant' ? x.target : null,
+      expected: now,
       expected_revision: null,
       expected_change: r.change_id,
       live_revision: overtaken === undefined ? x.expected_revision : live,

@@ -47,6 +47,8 @@ class RolloutRun {
     for (const [i, wave] of wavesOf(rollout).entries()) {
       await this.wave(rollout, i, wave.name);
       if (this.control.stopping()) return;
+      // Paused: later waves may still have switches that were under way when a server ended.
+      if ((await this.control.state()) !== 'running') continue;
       const failed = (await this.rows()).filter((r) => r.wave === i && FAILED.has(r.outcome));
       if (failed.length >= rollout.stop_line)
         return this.end(
@@ -54,8 +56,8 @@ class RolloutRun {
           'stopped',
           `stop line reached in ${wave.name}: ${failed.length} of ${wave.hosts.length} failed (${failed.map((r) => r.host).join(', ')})`,
         );
-      if ((await this.control.state()) !== 'running') return;
     }
+    if ((await this.control.state()) !== 'running') return;
     const rows = await this.rows();
     const failed = rows.filter((r) => FAILED.has(r.outcome));
     if (failed.length > 0)

@@ -157,7 +157,7 @@ async function besideUnfinished(db: Reads, fabric: string, change: string, into:
     intentOfChange(mine),
     theirs.edits.filter((_, i) => !skip.has(i)).map((e) => e.edit),
   );
-  const values = await valuesOfChange(db, fabric, change);
+  const values = await valuesOfChange(db, rebased.intent, change);
   for (const e of await heldBy(db, fabric, unfinished.change_id))
     if (e.change !== null && !values.has(e.key)) values.set(e.key, e.value);
   const { report, compiled } = proveChange(live, { intent: rebased.intent, values }, pools);

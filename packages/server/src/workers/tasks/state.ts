@@ -1,6 +1,7 @@
 import {
   applyEdits,
   compileFabric,
+  demandsOf,
   layOut,
   type CompiledFabric,
   type Edit,
@@ -60,11 +61,12 @@ export function intentOfChange(view: Pick<ChangeView, 'base' | 'edits' | 'confli
   ).intent;
 }
 
-/** Values a change has: its own, and the live ones it does not replace. */
-export async function valuesOfChange(db: Reads, fabric: string, change: string): Promise<Map<string, string>> {
+/** Values a change has for what its intent needs: its own, and the live ones it does not replace. */
+export async function valuesOfChange(db: Reads, intent: FabricIntent, change: string): Promise<Map<string, string>> {
+  const needed = new Set(demandsOf(intent, layOut(intent)).map((d) => d.key));
   const values = new Map<string, string>();
-  for (const e of await heldBy(db, fabric, change))
-    if (e.change === change || !values.has(e.key)) values.set(e.key, e.value);
+  for (const e of await heldBy(db, intent.name, change))
+    if (needed.has(e.key) && (e.change === change || !values.has(e.key))) values.set(e.key, e.value);
   return values;
 }
 
@@ -76,9 +78,10 @@ export async function stateAt(
 ): Promise<LiveState & { readonly change: string | null; readonly edits: readonly Edit[] }> {
   if (change === null) return { ...(await liveState(db, fabric)), change, edits: [] };
   const view = await changeView(db, change);
+  const intent = intentOfChange(view);
   return {
-    intent: intentOfChange(view),
-    values: await valuesOfChange(db, view.row.fabric, change),
+    intent,
+    values: await valuesOfChange(db, intent, change),
     revision: view.row.base_revision,
     change,
     edits: view.edits.map((e) => e.edit),

@@ -1,0 +1,207 @@
+import { existsSync, mkdirSync, readFileSync, readlinkSync, symlinkSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { HelperRig, newText, OLD } from '../testing/helperRig.ts';
+
+let rig: HelperRig;
+beforeEach(() => {
+  rig = new HelperRig();
+});
+afterEach(() => rig.close());
+
+describe('the apply helper', () => {
+  test('applies, waits to be confirmed, and keeps what was confirmed', async () => {
+    rig.send('r1');
+    expect(rig.run('check', 'r1')).toEqual({ code: 0, text: 'fit to load' });
+    expect(rig.run('apply', 'r1', '600').code).toBe(0);
+    expect([rig.running(), rig.state()]).toEqual([newText('r1'), 'pending r1']);
+    expect(rig.run('status').text).toMatch(/^pending r1 (59\d|600)$/);
+    expect(rig.run('confirm', 'r1').text).toBe('confirmed');
+    expect(rig.run('confirm', 'r1').text).toBe('already confirmed');
+    await new Promise((done) => setTimeout(done, 1500));
+    expect([rig.running(), rig.state()]).toEqual([newText('r1'), 'confirmed r1']);
+  });
+  test('told the same twice, it does it once', () => {
+    rig.send('r1');
+    rig.run('apply', 'r1', '600');
+    expect(rig.run('apply', 'r1', '600').text).toBe('already pending');
+    expect(readFileSync(join(rig.folder, 'calls'), 'utf8').match(/ifreload/g)).toHaveLength(1);
+    expect(readFileSync(join(rig.home, 'applied'), 'utf8').trim()).toBe('r1');
+  });
+  test('promise 4: not confirmed in time, it goes back by itself', async () => {
+    rig.send('r1');
+    rig.run('apply', 'r1', '1');
+    expect(rig.running()).toEqual(newText('r1'));
+    expect(await rig.settled()).toBe('undone r1');
+    expect([rig.running(), rig.disk()]).toEqual([OLD, OLD]);
+    expect(rig.run('confirm', 'r1').code).toBe(4);
+  });
+  test('undo goes back at once, from confirmed too; a second undo says so', () => {
+    rig.send('r1');
+    rig.run('apply', 'r1', '600');
+    expect(rig.run('undo', 'r1').text).toBe('undone');
+    expect(rig.run('undo', 'r1').text).toBe('already undone');
+    expect(rig.running()).toEqual(OLD);
+    rig.send('r2');
+    rig.run('apply', 'r2', '600');
+    rig.run('confirm', 'r2');
+    expect(rig.run('undo', 'r2').text).toBe('undone');
+    expect(rig.running()).toEqual(OLD);
+  });
+  test('text the switch refuses is not loaded; a load that fails is taken back, with its words', () => {
+    rig.send('r1');
+    rig.command('vtysh', 'echo "line 7: no such thing"; exit 1');
+    expect(rig.run('check', 'r1')).toEqual({ code: 3, text: 'frr.conf: line 7: no such thing' });
+    rig.loads({ failures: 1 });
+    expect(rig.run('apply', 'r1', '600')).toEqual({
+      code: 5,
+      text: expect.stringContaining('the switch is as before: cannot load') as string,
+    });
+    expect([rig.running(), rig.disk(), rig.state()]).toEqual([OLD, OLD, 'undone r1']);
+  });
+  test.each([
+    [
+      'a template line',
+      { ...newText('r1'), interfaces: 'auto p1\n% import os\n' },
+      /interfaces: line 2: .*run as code/,
+    ],
+    ['an expression', { ...newText('r1'), interfaces: 'alias ${x}\n' }, /run as code/],
+    ['a NUL', { ...newText('r1'), 'frr.conf': 'host\u0000name\n' }, /frr.conf: holds control characters/],
+    ['a bare CR', { ...newText('r1'), interfaces: 'alias a\rup reboot\n' }, /holds control characters/],
+  ])('%s is refused before any program reads it, by check and by apply', (_what, files, says) => {
+    rig.send('r1', files);
+    rig.command('ifup', `touch "${rig.folder}/read"`);
+    for (const command of [
+      ['check', 'r1'],
+      ['apply', 'r1', '60'],
+    ])
+      expect(rig.run(...command)).toMatchObject({ code: 3, text: expect.stringMatching(says) as string });
+    expect(existsSync(join(rig.folder, 'read'))).toBe(false);
+    expect([rig.running(), rig.state()]).toEqual([OLD, 'none -']);
+  });
+  test('what was sent in part is not loaded', () => {
+    rig.send('r1');
+    writeFileSync(join(rig.home, 'r1/frr.conf'), 'new fr');
+    expect(rig.run('apply', 'r1', '60')).toMatchObject({
+      code: 3,
+      text: expect.stringContaining('not whole') as string,
+    });
+    expect(rig.running()).toEqual(OLD);
+  });
+  test('a second apply waits its turn, and nothing is applied that was not sent or that was cancelled', () => {
+    rig.send('r1');
+    rig.send('r2');
+    rig.send('r4');
+    expect(rig.run('apply', 'r3', '600').code).toBe(3);
+    rig.run('apply', 'r1', '600');
+    expect(rig.run('apply', 'r2', '600')).toEqual({ code: 4, text: 'apply r1 is still pending' });
+    rig.run('confirm', 'r1');
+    expect(rig.run('cancel', 'r4').text).toBe('cancelled');
+    expect(rig.run('apply', 'r4', '600')).toEqual({ code: 4, text: 'apply r4 was cancelled' });
+    expect(rig.run('cancel', 'r1').code).toBe(4);
+    expect(rig.run('apply', 'r2', '600').code).toBe(0);
+    expect(rig.run('cancel', 'r2').text).toBe('undone');
+    expect(rig.running()).toEqual(newText('r1'));
+  });
+  test('promise 4: after a restart, boot takes back what was not confirmed and leaves what was', async () => {
+    rig.send('r1');
+    rig.run('apply', 'r1', '600');
+    rig.run('boot');
+    expect([rig.running(), rig.state()]).toEqual([OLD, 'undone r1']);
+    rig.send('r2');
+    rig.run('apply', 'r2', '600');
+    // Nothing is loaded yet at this moment of the start: the files are enough.
+    rig.run('boot', 'cold');
+    expect([rig.disk(), rig.state()]).toEqual([OLD, 'undone r2']);
+    rig.send('r3');
+    rig.run('apply', 'r3', '600');
+    rig.run('confirm', 'r3');
+    rig.run('boot');
+    expect([rig.disk(), await rig.settled()]).toEqual([newText('r3'), 'confirmed r3']);
+  });
+  test('promise 4: where neither text loads, that is what it says; it tries again until it can', async () => {
+    rig.send('r1');
+    rig.loads({ failures: 3 });
+    const failed = rig.run('apply', 'r1', '1');
+    expect([failed.code, rig.state()]).toEqual([6, 'stuck r1']);
+    expect(failed.text).toContain('the old text does not load either');
+    rig.send('r2');
+    expect(rig.run('apply', 'r2', '60').text).toBe('apply r1 is still stuck');
+    expect(await rig.settled()).toBe('undone r1');
+    expect(rig.running()).toEqual(OLD);
+  });
+  test('the way out: an operator releases what can neither be confirmed nor taken back, with a reason in the log', () => {
+    rig.send('r1');
+    rig.loads({ unloadable: 'e' });
+    expect(rig.run('apply', 'r1', '600').code).toBe(6);
+    expect(rig.run('release', 'r1').code).toBe(2);
+    expect(rig.run('release', 'r1', 'mended-by-hand').text).toBe('released');
+    expect(rig.log()).toContain('r1 released from stuck: mended-by-hand');
+    rig.loads({});
+    rig.send('r2');
+    expect(rig.run('apply', 'r2', '600').code).toBe(0);
+    expect(rig.run('release', 'r1', 'again').code).toBe(4);
+  });
+  test('a load that hangs is ended by the timer, and taken back', async () => {
+    rig.send('r1');
+    rig.loads({ hangs: 'new' });
+    const apply = rig.start(['apply', 'r1', '1']);
+    expect(await new Promise((done) => apply.once('exit', done))).toBe(5);
+    expect([rig.state(), rig.running()]).toEqual(['undone r1', OLD]);
+  });
+  test('somebody who killed even the timer: the next one who asks sees to it', async () => {
+    rig.send('r1');
+    rig.run('apply', 'r1', '1');
+    const minder = readFileSync(join(rig.home, 'r1/minder'), 'utf8').split(' ')[0]!;
+    process.kill(Number(minder), 'SIGKILL');
+    await new Promise((done) => setTimeout(done, 2500));
+    expect(rig.state()).toBe('pending r1');
+    expect(rig.run('status').text).toBe('pending r1 0');
+    expect(await rig.settled()).toBe('undone r1');
+    expect(rig.running()).toEqual(OLD);
+  });
+  test('equip puts the start-up hook in place, with or without systemd, and says what is missing', () => {
+    expect(rig.run('equip').text).toBe('ready');
+    expect(readFileSync(join(rig.root, 'etc/init.d/anthemion-boot'), 'utf8')).toContain('anthemion-apply boot cold');
+    expect(readlinkSync(join(rig.root, 'etc/rcS.d/S01anthemion-boot'))).toBe('../init.d/anthemion-boot');
+    mkdirSync(join(rig.root, 'run/systemd/system'), { recursive: true });
+    expect(rig.run('equip').text).toBe('ready');
+    expect(readFileSync(join(rig.root, 'etc/systemd/system/anthemion-boot.service'), 'utf8')).toContain(
+      'Before=network-pre.target',
+    );
+    expect(readlinkSync(join(rig.root, 'etc/systemd/system/sysinit.target.wants/anthemion-boot.service'))).toBe(
+      '/etc/systemd/system/anthemion-boot.service',
+    );
+    // Without one of its tools it does not begin. Only the shell's own folder is searched.
+    mkdirSync(join(rig.folder, 'few'));
+    for (const tool of ['mkdir', 'flock', 'setsid', 'sync', 'cmp'])
+      symlinkSync(`/usr/bin/${tool}`, join(rig.folder, 'few', tool));
+    const few = rig.start(['equip'], { PATH: join(rig.folder, 'few') });
+    let said = '';
+    few.stderr!.on('data', (d: Buffer) => (said += d.toString()));
+    return new Promise<void>((done) =>
+      few.once('close', (code) => {
+        expect([code, said]).toEqual([1, 'this switch has no sha256sum; the apply helper cannot work here\n']);
+        done();
+      }),
+    );
+  });
+  test('under systemd the timer is a unit of its own', async () => {
+    mkdirSync(join(rig.root, 'run/systemd/system'), { recursive: true });
+    // As systemd-run does: the unit's process is a child of somebody else.
+    rig.command(
+      'systemd-run',
+      `echo "$*" >> "${rig.folder}/units"\nwhile [ "$1" != /bin/sh ]; do shift; done\nsetsid "$@" </dev/null >/dev/null 2>&1 &`,
+    );
+    rig.send('r1');
+    expect(rig.run('apply', 'r1', '1').code).toBe(0);
+    expect(readFileSync(join(rig.folder, 'units'), 'utf8')).toMatch(/--unit=anthemion-undo-r1-\d+ .*minder r1 1\n$/);
+    expect(await rig.settled()).toBe('undone r1');
+  });
+  test('ids and times are checked before anything is done', () => {
+    expect(rig.run('apply', '../etc', '60').code).toBe(2);
+    expect(rig.run('apply', 'r1', 'soon').code).toBe(2);
+    expect(rig.run('dance').code).toBe(2);
+    expect(rig.state()).toBe('none -');
+  });
+});

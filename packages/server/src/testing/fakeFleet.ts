@@ -1,0 +1,130 @@
+import { factoryFiles } from '@anthemion/bench';
+import type { ConfigFiles } from '@anthemion/core';
+import {
+  SwitchTrouble,
+  type ApplyState,
+  type Driver,
+  type Identity,
+  type Neighbour,
+  type PeerStates,
+  type Verdict,
+} from '../reach/driver.ts';
+import type { Reaching } from '../reach/reach.ts';
+
+const OK: Verdict = { ok: true, code: 0, text: '' };
+const no = (code: number, text: string): Verdict => ({ ok: false, code, text });
+
+/** Peers of which each is up, whatever it is called. */
+class AllUp extends Map<string, { ipv4: string; evpn: string }> {
+  override get() {
+    return { ipv4: 'Established', evpn: 'Established' };
+  }
+}
+
+/** What can be wrong with a switch in memory. */
+export type FakeFault =
+  'unreachable' | 'refuses' | 'never settles' | 'loses the confirm answer' | 'loses the apply answer';
+
+/** A switch in memory that keeps the apply helper's word: what is not confirmed goes back. */
+export class FakeSwitch implements Driver {
+  readonly serial: string;
+  running: ConfigFiles;
+  readonly faults = new Set<FakeFault>();
+  /** Ids it was told to apply, in order. */
+  readonly applied: string[] = [];
+  private before: ConfigFiles | null = null;
+  private state: ApplyState = 'none';
+  private id = '-';
+  private readonly staged = new Map<string, ConfigFiles>();
+  private readonly cancelled = new Set<string>();
+  constructor(serial: string) {
+    this.serial = serial;
+    this.running = factoryFiles(serial);
+  }
+
+  /** The undo timer runs out. */
+  expire(): void {
+    if (this.state === 'pending') this.back();
+  }
+  private back(): void {
+    this.running = this.before!;
+    this.state = 'undone';
+  }
+
+  identity(): Promise<Identity> {
+    return Promise.resolve({ serial: this.serial, model: 'TV-L48F', version: 'Fake Linux 1' });
+  }
+  runningText(): Promise<ConfigFiles> {
+    return Promise.resolve(this.running);
+  }
+  peers(): Promise<PeerStates> {
+    return Promise.resolve(this.faults.has('never settles') ? new Map() : new AllUp());
+  }
+  neighbours(): Promise<Neighbour[]> {
+    return Promise.resolve([]);
+  }
+  equip(): Promise<Verdict> {
+    return Promise.resolve(OK);
+  }
+  stage(id: string, files: ConfigFiles): Promise<void> {
+    this.staged.set(id, files);
+    return Promise.resolve();
+  }
+  check(): Promise<Verdict> {
+    return Promise.resolve(this.faults.has('refuses') ? no(3, 'line 1: refused') : OK);
+  }
+  async apply(id: string): Promise<Verdict> {
+    if (this.id === id && this.state !== 'none') return OK;
+    if (this.state === 'pending') return no(4, `apply ${this.id} is still pending`);
+    if (this.cancelled.has(id)) return no(4, 'cancelled');
+    this.applied.push(id);
+    this.before = this.running;
+    this.running = this.staged.get(id)!;
+    this.id = id;
+    this.state = 'pending';
+    if (this.faults.has('loses the apply answer')) throw new SwitchTrouble('the connection was lost');
+    return Promise.resolve(OK);
+  }
+  async confirm(id: string): Promise<Verdict> {
+    if (this.id !== id) return no(4, `the last apply is ${this.id}`);
+    if (this.state !== 'pending' && this.state !== 'confirmed') return no(4, `apply ${id} is ${this.state}`);
+    this.state = 'confirmed';
+    if (this.faults.has('loses the confirm answer')) throw new SwitchTrouble('the connection was lost');
+    return Promise.resolve(OK);
+  }
+  undo(id: string): Promise<Verdict> {
+    if (this.id !== id) return Promise.resolve(no(4, `the last apply is ${this.id}`));
+    if (this.state !== 'undone') this.back();
+    return Promise.resolve(OK);
+  }
+  cancel(id: string): Promise<Verdict> {
+    if (this.id === id) return this.state === 'confirmed' ? Promise.resolve(no(4, 'confirmed')) : this.undo(id);
+    this.cancelled.add(id);
+    return Promise.resolve(OK);
+  }
+  release(): Promise<Verdict> {
+    this.state = 'released';
+    return Promise.resolve(OK);
+  }
+  status() {
+    return Promise.resolve({ state: this.state, id: this.id, secondsLeft: 1 });
+  }
+}
+
+/** A fleet in memory, reached without a network. */
+export class FakeFleet implements Reaching {
+  readonly switches: ReadonlyMap<string, FakeSwitch>;
+  constructor(serials: readonly string[]) {
+    this.switches = new Map(serials.map((s) => [s, new FakeSwitch(s)]));
+  }
+  at(serial: string): FakeSwitch {
+    return this.switches.get(serial)!;
+  }
+  async on<T>(serial: string, work: (driver: Driver) => Promise<T>): Promise<T> {
+    const found = this.at(serial);
+    // As over a network, others come in between.
+    await new Promise((done) => setImmediate(done));
+    if (found.faults.has('unreachable')) throw new SwitchTrouble('no answer');
+    return work(found);
+  }
+}
