@@ -28,6 +28,7 @@ const FIRST = [
   `create table change_hands (change_id text not null references changes(id), name text not null, primary key (change_id, name)) strict`,
   // What was proven or approved rests on no digest yet: it is proved again.
   `delete from approvals where change_id in (select id from changes where state in ('Proven', 'Approved', 'Stale', 'Drafting'))`,
+  `update approvals set version = (select version from changes where id = change_id)`,
   `update changes set state = 'Stale' where state in ('Proven', 'Approved')`,
   `insert into change_hands select distinct change_id, author from edits`,
   `create table seat_claims (id integer primary key, serial text not null, fabric text not null references fabrics(name), seat text not null, host text not null,
