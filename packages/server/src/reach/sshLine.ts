@@ -147,4 +147,9 @@ export class SshLine {
     this.client.removeAllListeners('close');
     this.client.end();
   }
+
+  /** Breaks the connection without a word, as a cable that is pulled does. */
+  cut(): void {
+    this.client.destroy();
+  }
 }
