@@ -1,76 +1,38 @@
-// npm run bench: measures pattern → text and text → proof at three sizes, each in a process of its own.
-// npm run bench -- --write puts the table into docs/bench.md.
+// npm run figures: measures; docs/figures.md says what.
+//   npm run figures -- [core|server] [--write]     both parts without a word; --write puts them into docs/figures.md
 import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { build } from 'esbuild';
+import { built } from './built.mjs';
+import { coreFigures } from './figures/core.mjs';
 import { ready, root } from './ready.mjs';
 
+const args = process.argv.slice(2);
+const wanted = ['core', 'server'].filter((part) => args.includes(part));
+const parts = wanted.length > 0 ? wanted : ['core', 'server'];
 await ready();
-const bundle = join(root, 'node_modules/.bench.mjs');
-await build({
-  entryPoints: [join(root, 'packages/core/src/bench/measure.ts')],
-  outfile: bundle,
-  bundle: true,
-  platform: 'node',
-  format: 'esm',
-  target: 'node20',
-  packages: 'external',
-  logLevel: 'warning',
-});
-const SIZES = [
-  [32, 8],
-  [64, 8],
-  [256, 16],
-  [512, 16],
-  [512, 32],
-  [1024, 32],
-];
-const measure = (leaves, spines) => {
-  process.stderr.write(`measuring ${leaves} leaves, ${spines} spines …\n`);
+
+/** Measured on the server as built, and its services as they lie in the source. */
+function serverFigures() {
+  built();
   const done = spawnSync(
     process.execPath,
-    ['--max-old-space-size=4096', '--max-semi-space-size=64', bundle, String(leaves), String(spines)],
-    { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'] },
+    ['--expose-gc', '--import', 'tsx', join(root, 'packages/server/src/testing/figures/serverFigures.ts')],
+    { encoding: 'utf8', stdio: ['ignore', 'pipe', 'inherit'], cwd: root, maxBuffer: 1 << 26 },
   );
   if (done.status !== 0) process.exit(1);
-  return JSON.parse(done.stdout);
-};
-const rows = SIZES.map(([l, s]) => measure(l, s));
-const at = (l, s) => rows.find((r) => r.leaves === l && r.spines === s);
-const s = (ms) => (ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`);
-const stages = ['intent', 'layout', 'draw', 'derive', 'render', 'parse', 'model', 'judge'];
-const shown = [at(32, 8), at(256, 16), at(1024, 32)];
-const lines = [
-  `| | ${shown.map((r) => `${r.leaves} leaves, ${r.spines} spines`).join(' | ')} |`,
-  `|---|${shown.map(() => '---:|').join('')}`,
-  ...stages.map((k) => `| ${k} | ${shown.map((r) => s(r.stages[k])).join(' | ')} |`),
-  `| **pattern → text** | ${shown.map((r) => `**${s(r.toText)}**`).join(' | ')} |`,
-  `| **text → proof** | ${shown.map((r) => `**${s(r.toProof)}**`).join(' | ')} |`,
-  `| **both** | ${shown.map((r) => `**${s(r.toText + r.toProof)}**`).join(' | ')} |`,
-  `| peak memory | ${shown.map((r) => `${(r.peakMiB / 1024).toFixed(2)} GiB`).join(' | ')} |`,
-  `| text | ${shown.map((r) => `${(r.bytes / 1e6).toFixed(1)} MB, ${Math.round(r.lines / 1000)}k lines`).join(' | ')} |`,
-  `| floor: the same bytes by joining strings | ${shown.map((r) => s(r.floor)).join(' | ')} |`,
-  `| share of the time over the floor | ${shown.map((r) => `${(100 * (1 - r.floor / (r.toText + r.toProof))).toFixed(1)} %`).join(' | ')} |`,
-  `| one edit on one port, proved again | ${shown.map((r) => s(r.edit)).join(' | ')} |`,
-  '',
-  `Growth when the leaves double, same spines: ${[
-    [32, 8, 64],
-    [256, 16, 512],
-    [512, 32, 1024],
-  ]
-    .map(
-      ([a, sp, b]) =>
-        `${a} → ${b}: ${((at(b, sp).toText + at(b, sp).toProof) / (at(a, sp).toText + at(a, sp).toProof)).toFixed(2)}×`,
-    )
-    .join(', ')}.`,
-];
-process.stdout.write(`${lines.join('\n')}\n`);
-if (process.argv.includes('--write')) {
-  const path = join(root, 'docs/bench.md');
-  const text = readFileSync(path, 'utf8');
+  return JSON.parse(done.stdout).map(([what, value, aim]) => `| ${what} | ${value} | ${aim} |`);
+}
+
+for (const part of parts) {
+  const lines =
+    part === 'core' ? await coreFigures() : ['| | measured | aim |', '| --- | ---: | ---: |', ...serverFigures()];
+  process.stdout.write(`${lines.join('\n')}\n`);
+  if (!args.includes('--write')) continue;
+  const path = join(root, 'docs/figures.md');
+  const region = new RegExp(`<!-- ${part} -->[\\s\\S]*<!-- end ${part} -->`);
   writeFileSync(
     path,
-    text.replace(/<!-- figures -->[\s\S]*<!-- end -->/, `<!-- figures -->\n\n${lines.join('\n')}\n\n<!-- end -->`),
+    readFileSync(path, 'utf8').replace(region, () => `<!-- ${part} -->\n\n${lines.join('\n')}\n\n<!-- end ${part} -->`),
   );
 }

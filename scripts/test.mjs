@@ -1,4 +1,4 @@
-// npm test: installs what tests need, then types, lint, import rule, unit and API tests, build, end-to-end tests.
+// npm test: installs what tests need, then types, lint, import rule, unit and API tests, build, chaos, end-to-end tests.
 // Ends with a line "N passed, N failed" over all test cases.
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -69,6 +69,7 @@ check('Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 check('Who may import whom', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages']);
 suite('Unit and API tests', []);
 built();
+suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);
 if (chromium) suite('End-to-end tests in Chromium', ['--config', 'e2e/vitest.config.ts']);
 else failed++;
 

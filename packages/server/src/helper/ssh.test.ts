@@ -5,7 +5,7 @@ import { userInfo } from 'node:os';
 import { join } from 'node:path';
 import ssh2 from 'ssh2';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { freePort } from '../chaos/killing.ts';
+import { freePort } from '../testing/chaos/killing.ts';
 import { SshLine } from '../reach/sshLine.ts';
 import { debianPackage } from '../testing/debian.ts';
 import { HelperRig, newText, OLD } from '../testing/helperRig.ts';

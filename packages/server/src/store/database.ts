@@ -1,5 +1,5 @@
 import Database from 'better-sqlite3';
-import { Kysely, Migrator, SqliteDialect, sql, type Transaction } from 'kysely';
+import { Kysely, Migrator, SqliteDialect, sql, type LogEvent, type Transaction } from 'kysely';
 import { chmodSync, existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { MIGRATIONS } from './migrations/index.ts';
@@ -13,6 +13,10 @@ export type Tx = Transaction<Tables>;
 export type Reads = Pick<Db, 'selectFrom'>;
 /** What a function needs that writes, inside a transaction or by itself. */
 export type Writes = Pick<Db, 'selectFrom' | 'insertInto' | 'updateTable' | 'deleteFrom'>;
+
+/** Told every query that is run, where somebody measures. */
+export type HearQuery = (query: { readonly sql: string; readonly parameters: readonly unknown[] }) => void;
+const heard = (hear?: HearQuery) => (hear ? { log: (event: LogEvent) => hear(event.query) } : {});
 
 export const databasePath = (data: string): string => join(data, 'anthemion.sqlite');
 
@@ -36,7 +40,7 @@ export function takeFolder(data: string): { readonly release: () => void } {
 }
 
 /** Opens the database of a data folder, and brings its tables up to date; safe to call on every start. */
-export async function openDatabase(data: string): Promise<Db> {
+export async function openDatabase(data: string, hear?: HearQuery): Promise<Db> {
   openDataFolder(data);
   const path = databasePath(data);
   const sqlite = new Database(path);
@@ -44,7 +48,7 @@ export async function openDatabase(data: string): Promise<Db> {
   sqlite.pragma('journal_mode = WAL');
   sqlite.pragma('synchronous = FULL');
   sqlite.pragma('foreign_keys = OFF');
-  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
+  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }), ...heard(hear) });
   await adoptOldNumbers(db);
   const { error } = await new Migrator({
     db,
@@ -62,10 +66,10 @@ export async function openDatabase(data: string): Promise<Db> {
 }
 
 /** A second connection that only reads, for a worker. */
-export function openReader(data: string): Db {
+export function openReader(data: string, hear?: HearQuery): Db {
   const sqlite = new Database(databasePath(data), { readonly: true, fileMustExist: true });
   sqlite.pragma('query_only = ON');
-  return new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }) });
+  return new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }), ...heard(hear) });
 }
 
 /** Release 0.1 numbered its steps in a table of its own. */

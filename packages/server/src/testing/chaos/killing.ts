@@ -2,9 +2,9 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { createServer, type AddressInfo } from 'node:net';
 import { existsSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { Caller, signInAt, type Answer } from '../testing/world.ts';
+import { Caller, signInAt, type Answer } from '../world.ts';
 
-const BUILT = fileURLToPath(new URL('../../../../dist/server.js', import.meta.url));
+const BUILT = fileURLToPath(new URL('../../../../../dist/server.js', import.meta.url));
 export const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 
 /** A generator of numbers that a seed decides. */
@@ -46,6 +46,10 @@ export class Victim {
       ANTHEMION_SIGN_IN_TRIES: '100000',
     };
     this.url = `http://127.0.0.1:${port}`;
+  }
+
+  get pid(): number {
+    return this.child?.pid ?? 0;
   }
 
   /** Starts it; answers when it is ready, or after `within` milliseconds, ready or not. */

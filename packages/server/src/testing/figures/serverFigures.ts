@@ -1,0 +1,431 @@
+import { demoFleet, startBench } from '@anthemion/bench';
+import type { ChangeAnswer, RolloutAnswer } from '@anthemion/contract';
+import {
+  applyEdits,
+  demandsOf,
+  drawValues,
+  emptyIntent,
+  FABRIC_PATTERNS,
+  layEdits,
+  layOut,
+  NOTHING_HELD,
+  POOLS,
+  valueInterval,
+  type Edit,
+  type FabricIntent,
+  type FabricPattern,
+  type Pool,
+} from '@anthemion/core';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
+import { sql } from 'kysely';
+import { pino } from 'pino';
+import { freePort, Patient, sleep, Victim } from '../chaos/killing.ts';
+import { Events } from '../../events/events.ts';
+import { Changes } from '../../services/changes.ts';
+import { Desks } from '../../services/desk.ts';
+import type { House } from '../../services/house.ts';
+import { startServer } from '../../server.ts';
+import { openDatabase, type Db } from '../../store/database.ts';
+import { addFabric, addRevision, putFigures } from '../../store/fabrics.ts';
+import { addPool } from '../../store/pools.ts';
+import { Caller, signInAt } from '../world.ts';
+import { CompilePool } from '../../workers/compilePool.ts';
+
+/** What `npm run figures -- server` measures; prints rows of what, value and aim as JSON. */
+const FABRICS = 20;
+const LEAVES = 1000;
+const rows: [what: string, value: string, aim: string][] = [];
+const say = (text: string): void => void process.stderr.write(`${text}\n`);
+const ms = (n: number): string => `${n < 10 ? n.toFixed(1) : Math.round(n)} ms`;
+const percentile = (values: readonly number[], p: number): number =>
+  [...values].sort((a, b) => a - b)[Math.min(values.length - 1, Math.floor(values.length * p))]!;
+const BY = { name: 'ines', mayScript: false };
+const folder = mkdtempSync(join(tmpdir(), 'figures-'));
+
+const WIDE: Pool[] = POOLS.map((p) => ({
+  ...p,
+  ranges:
+    {
+      'spine-as': ['4200000000-4200000999'],
+      'leaf-as': ['4200001000-4200099999'],
+      loopbacks: ['10.128.0.0/10'],
+      vteps: ['10.192.0.0/10'],
+      overlay: ['10000-99999'],
+      'skerry-tenants': ['10.0.0.0/10'],
+      'fabric-links': ['10.64.0.0/10'],
+    }[p.name] ?? p.ranges,
+}));
+const LARGE: FabricPattern = {
+  ...FABRIC_PATTERNS[0]!,
+  name: 'large',
+  spines: { count: 4, model: 'TV-S1K' },
+  racks: [{ pattern: 'single-48', count: LEAVES }],
+  settings: {},
+};
+
+function largeIntent(name: string, prefix: string): FabricIntent {
+  const [lay, pools] = layEdits(LARGE) as [Extract<Edit, { kind: 'layFabric' }>, Edit];
+  const models = [
+    ...lay.models,
+    {
+      name: 'TV-S1K',
+      maker: 'Tarn & Vale',
+      dialect: 'linux',
+      blocks: [{ ports: 'p1-p1024', speed: 100 }],
+      maxMtu: 9216,
+    },
+  ];
+  const made = applyEdits(emptyIntent(name, prefix), [
+    { ...lay, models: models as typeof lay.models },
+    pools,
+    { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
+    ...Array.from({ length: 98 }, (_, i): Edit => ({
+      kind: 'addNetwork',
+      network: { name: `net-${i}`, vrf: 'tides', vlan: 100 + i, subnetLength: 26, racks: [1 + i, 2 + i] },
+    })),
+  ]);
+  if (made.findings.length > 0) throw new Error(made.findings[0]!.message);
+  return made.intent;
+}
+
+/** A store with twenty large fabrics, live, in the state it would be in after years. */
+async function fill(db: Db): Promise<number> {
+  for (const p of WIDE) await addPool(db, p, '');
+  let ledger = 0;
+  const held: {
+    kind: 'asn' | 'ipv4' | 'vni';
+    pool: string;
+    value: string;
+    fabric: string;
+    key: string;
+    change: null;
+  }[] = [];
+  for (let f = 0; f < FABRICS; f++) {
+    const name = `fabric-${f}`;
+    const intent = largeIntent(name, `f${f}`);
+    const owner = { fabric: name, change: null };
+    const taken = new Map(
+      WIDE.map((p) => [
+        p.name,
+        held
+          .filter((e) => e.pool === p.name)
+          .map((e) => ({ ...valueInterval(e.kind, e.value)!, fabric: e.fabric, key: e.key })),
+      ]),
+    );
+    const drawn = drawValues(demandsOf(intent, layOut(intent)), WIDE, { ...NOTHING_HELD, taken }, owner);
+    if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
+    held.push(...(drawn.entries as typeof held));
+    await db.transaction().execute(async (tx) => {
+      await addFabric(tx, name, `f${f}`, '');
+      await sql`insert into changes (id, fabric, title, reason, ticket, author, state, base_revision, version, conflicts, created_at, updated_at)
+        values (${`build-${f}`}, ${name}, 'Build', '', '', 'ines', 'Live', 0, 2, '[]', ${String(f)}, ${String(f)})`.execute(
+        tx,
+      );
+      await addRevision(tx, {
+        fabric: name,
+        number: 1,
+        intent: JSON.stringify(intent),
+        author: 'ines',
+        title: 'Build',
+        reason: '',
+        ticket: '',
+        change_id: `build-${f}`,
+        sentences: '[]',
+        at: '',
+      });
+      await putFigures(tx, name, { spines: 4, leaves: LEAVES, racks: LEAVES });
+      for (const e of drawn.entries) {
+        const block = valueInterval(e.kind, e.value)!;
+        await sql`insert into ledger (kind, pool, value, fabric, key, drawn_by, lo, hi) values (${e.kind}, ${e.pool}, ${e.value}, ${name}, ${e.key}, ${`build-${f}`}, ${block.from}, ${block.to})`.execute(
+          tx,
+        );
+        ledger++;
+      }
+    });
+    say(`filled ${name}: ${ledger} values`);
+  }
+  return ledger;
+}
+
+async function largeStore(): Promise<void> {
+  const data = join(folder, 'large');
+  const queries = new Map<string, readonly unknown[]>();
+  const db = await openDatabase(data, ({ sql: text, parameters }) => void queries.set(text, parameters));
+  const ledger = await fill(db);
+  const compiler = new CompilePool(data);
+  const house: House = {
+    db,
+    compiler,
+    desks: new Desks(),
+    events: new Events(),
+    log: pino({ level: 'silent' }),
+    now: () => new Date(),
+  };
+  const changes = new Changes(house);
+  const change = await changes.open({ fabric: 'fabric-3', title: 'Edits', reason: '', ticket: '' }, BY);
+  const edit = (i: number): Edit => ({
+    kind: 'addNetwork',
+    network: { name: `more-${i}`, vrf: 'tides', vlan: 1000 + i, subnetLength: 26, racks: [1 + (i % 900)] },
+  });
+  say('first edit (everything is compiled once) …');
+  await changes.addEdits(change, [edit(0)], BY);
+  queries.clear();
+  const delay = monitorEventLoopDelay({ resolution: 1 });
+  delay.enable();
+  const busy: number[] = [];
+  const cpu = process.cpuUsage();
+  const EDITS = 60;
+  for (let i = 1; i <= EDITS; i++) {
+    const before = performance.eventLoopUtilization();
+    await changes.addEdits(change, [edit(i)], BY);
+    busy.push(performance.eventLoopUtilization(before).active);
+  }
+  delay.disable();
+  const spent = process.cpuUsage(cpu);
+  const scans: string[] = [];
+  for (const [text, parameters] of queries) {
+    if (!/^(select|update|delete|with)/i.test(text)) continue;
+    const plan =
+      (await sql
+        .raw(`explain query plan ${text}`)
+        .execute(db)
+        .catch(() => null)) ?? (await explained(db, text, parameters));
+    for (const r of plan.rows as { detail: string }[])
+      if (
+        /^SCAN (ledger|changes|edits|seat_claims|switches|texts|jobs|rollouts|revisions|meant|switch_live)\b/.test(
+          r.detail,
+        )
+      )
+        scans.push(`${r.detail}: ${text.slice(0, 80)}`);
+  }
+  for (const s of scans) say(s);
+  rows.push(
+    ['ledger rows in the store', String(ledger), '64,000'],
+    [
+      `one edit on 1,000 leaves: event loop blocked, p99 of ${EDITS} edits`,
+      ms(delay.percentile(99) / 1e6),
+      'under 50 ms',
+    ],
+    ['… at most', ms(delay.max / 1e6), ''],
+    ['… busy time of the answering thread an edit, median', ms(percentile(busy, 0.5)), ''],
+    ['… CPU an edit, all threads', ms((spent.user + spent.system) / 1000 / EDITS), ''],
+    [`… tables read whole by its ${queries.size} queries`, String(scans.length), '0'],
+  );
+  await compiler.close();
+  await db.destroy();
+}
+/** A plan of a query with its parameters bound. */
+async function explained(db: Db, text: string, parameters: readonly unknown[]): Promise<{ rows: unknown[] }> {
+  return db.executeQuery({
+    sql: `explain query plan ${text}`,
+    parameters,
+    query: { kind: 'RawNode' } as never,
+    queryId: { queryId: 'plan' } as never,
+  });
+}
+
+async function editors(): Promise<void> {
+  const data = join(folder, 'editors');
+  const db = await openDatabase(data);
+  for (const p of WIDE) await addPool(db, p, '');
+  const compiler = new CompilePool(data);
+  const house: House = {
+    db,
+    compiler,
+    desks: new Desks(),
+    events: new Events(),
+    log: pino({ level: 'silent' }),
+    now: () => new Date(),
+  };
+  const changes = new Changes(house);
+  const ids: string[] = [];
+  for (let i = 0; i < 10; i++) {
+    await addFabric(db, `fabric-${i}`, `f${i}`, '');
+    ids.push(
+      await changes.open({ fabric: `fabric-${i}`, title: 'Edits', reason: '', ticket: '' }, BY, [
+        ...layEdits(),
+        { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
+      ]),
+    );
+  }
+  say('50 editors on ten changes …');
+  const EACH = 8;
+  const cpu = process.cpuUsage();
+  const main = performance.eventLoopUtilization();
+  const took: number[] = [];
+  await Promise.all(
+    Array.from({ length: 50 }, async (_, e) => {
+      for (let i = 0; i < EACH; i++) {
+        const before = performance.eventLoopUtilization();
+        await changes.addEdits(
+          ids[e % 10]!,
+          [
+            {
+              kind: 'addNetwork',
+              network: {
+                name: `by-${e}-${i}`,
+                vrf: 'tides',
+                vlan: 10 + Math.floor(e / 10) * EACH + i,
+                subnetLength: 26,
+                racks: [1],
+              },
+            },
+          ],
+          { name: `editor-${e}`, mayScript: false },
+        );
+        took.push(performance.eventLoopUtilization(before).active / 50);
+      }
+    }),
+  );
+  const spent = process.cpuUsage(cpu);
+  const { active } = performance.eventLoopUtilization(main);
+  let steps = 0;
+  const names = new Set<string>();
+  for (const id of ids)
+    for (const s of (await changes.answer(id)).steps)
+      if (s.edit.kind === 'addNetwork') {
+        steps++;
+        names.add(s.edit.network.name);
+      }
+  const doubled =
+    await sql`select 1 from ledger a join ledger b on a.pool = b.pool and a.pool <> '' and a.id < b.id and a.lo <= b.hi and b.lo <= a.hi`.execute(
+      db,
+    );
+  rows.push(
+    [
+      '50 editors on ten changes, 400 edits: edits there, each once',
+      `${steps} of ${50 * EACH}, ${steps - names.size} twice`,
+      '400 of 400, 0 twice',
+    ],
+    ['… values held twice', String(doubled.rows.length), '0'],
+    ['… CPU an edit, all threads', ms((spent.user + spent.system) / 1000 / steps), 'under 1 s'],
+    ['… answering thread busy an edit, mean', ms(active / steps), ''],
+  );
+  await compiler.close();
+  await db.destroy();
+}
+
+async function readers(): Promise<void> {
+  const benchFolder = join(folder, 'bench');
+  const bench = await startBench({ data: benchFolder, fleet: demoFleet('p'), token: 't', settleMs: 200 });
+  writeFileSync(join(benchFolder, 'token'), 't');
+  const server = await startServer({
+    data: join(folder, 'readers'),
+    port: 0,
+    demo: true,
+    bench: { url: bench.controlUrl, token: 't', folder: benchFolder },
+    logLevel: 'silent',
+  });
+  const as = async (n: string, p: string) => new Caller(() => server.url, await signInAt(server.url, n, p));
+  const [ines, bo] = [await as('ines', 'soundings-2026'), await as('bo', 'lighthouse-2026')];
+  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'skerry',
+    title: 'Readers',
+    reason: '',
+    ticket: '',
+  });
+  await ines.edit(id, {
+    kind: 'addNetwork',
+    network: { name: 'readers', vrf: 'tides', vlan: 990, subnetLength: 24, racks: [1, 2, 3, 4, 5, 6, 7, 8] },
+  });
+  await bo.ask('POST', `/api/changes/${id}/approve`, {});
+  const begun = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change: id, undoSeconds: 120 });
+  say('200 readers while a rollout runs …');
+  let [answers, errors] = [0, 0];
+  const paths = [
+    '/api/fabrics/skerry',
+    '/api/fabrics',
+    '/api/changes',
+    '/api/rollouts',
+    `/api/rollouts/${begun.id}`,
+    '/api/switches',
+    '/api/ledger',
+    '/api/fabrics/skerry/text/leaf-3',
+    '/api/fabrics/skerry/revisions',
+    '/api/pools',
+  ];
+  await Promise.all(
+    Array.from({ length: 200 }, async (_, r) => {
+      for (let i = 0; i < 5; i++) {
+        const { status } = await ines.call('GET', paths[(r + i) % paths.length]!);
+        answers++;
+        if (status !== 200) errors++;
+      }
+    }),
+  );
+  let state = 'running';
+  while (state === 'running') {
+    await sleep(200);
+    state = (await ines.ask<RolloutAnswer>('GET', `/api/rollouts/${begun.id}`)).state;
+  }
+  rows.push([
+    `200 readers while a rollout runs (it ended ${state}): errors in ${answers} answers`,
+    String(errors),
+    '0',
+  ]);
+  await server.close();
+  await bench.close();
+}
+
+async function memory(): Promise<void> {
+  const benchFolder = join(folder, 'demo');
+  mkdirSync(benchFolder, { recursive: true });
+  const bench = await startBench({ data: benchFolder, fleet: demoFleet('p'), token: 't', settleMs: 200 });
+  writeFileSync(join(benchFolder, 'token'), 't');
+  writeFileSync(join(benchFolder, 'bench.json'), JSON.stringify({ controlUrl: bench.controlUrl }));
+  const victim = new Victim(
+    {
+      ANTHEMION_DATA: join(folder, 'memory'),
+      ANTHEMION_BENCH: benchFolder,
+      ANTHEMION_DEMO: '1',
+      NODE_ENV: 'production',
+    },
+    await freePort(),
+  );
+  await victim.start();
+  const resident = (): number =>
+    Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${victim.pid}/status`, 'utf8'))![1]) / 1024;
+  const ines = new Patient(victim, 'ines', 'soundings-2026');
+  const open = await ines.attempt<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'skerry',
+    title: 'Many edits',
+    reason: '',
+    ticket: '',
+  });
+  const id = open!.body.id;
+  const start = resident();
+  say('2,000 edits on the demo …');
+  let largest = start;
+  for (let i = 0; i < 1000; i++) {
+    const edit = {
+      kind: 'addNetwork',
+      network: { name: `edit-${i % 40}`, vrf: 'tides', vlan: 500 + (i % 40), subnetLength: 28, racks: [1 + (i % 8)] },
+    };
+    const made = await ines.attempt<ChangeAnswer>('POST', `/api/changes/${id}/edits`, { edits: [edit] });
+    if (made?.status !== 200) throw new Error(JSON.stringify(made?.body));
+    const last = made.body.steps.at(-1)!.position;
+    await ines.attempt('DELETE', `/api/changes/${id}/edits/${last}`);
+    if (i % 50 === 0) {
+      await ines.get(`/api/fabrics/skerry?change=${id}`);
+      largest = Math.max(largest, resident());
+    }
+  }
+  rows.push(
+    ['resident memory of the server on the demo, at the start', `${Math.round(start)} MB`, ''],
+    ['… after 2,000 edits', `${Math.round(resident())} MB`, 'under 600 MB'],
+    ['… at most', `${Math.round(Math.max(largest, resident()))} MB`, ''],
+  );
+  await victim.stop();
+  await bench.close();
+}
+
+await largeStore();
+await editors();
+await readers();
+await memory();
+rmSync(folder, { recursive: true, force: true });
+process.stdout.write(JSON.stringify(rows));
+process.exit(0);
