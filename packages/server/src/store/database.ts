@@ -1,5 +1,5 @@
 import Database from 'better-sqlite3';
-import { Kysely, Migrator, SqliteDialect, sql, type LogEvent, type Transaction } from 'kysely';
+import { Kysely, Migrator, SqliteAdapter, SqliteDialect, sql, type LogEvent, type Transaction } from 'kysely';
 import { chmodSync, existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { MIGRATIONS } from './migrations/index.ts';
@@ -13,6 +13,18 @@ export type Tx = Transaction<Tables>;
 export type Reads = Pick<Db, 'selectFrom'>;
 /** What a function needs that writes, inside a transaction or by itself. */
 export type Writes = Pick<Db, 'selectFrom' | 'insertInto' | 'updateTable' | 'deleteFrom'>;
+
+/** SQLite alters tables inside transactions, which its adapter denies: steps that bring data up to date are whole or not at all. */
+class WholeSteps extends SqliteAdapter {
+  override get supportsTransactionalDdl(): boolean {
+    return true;
+  }
+}
+class Sqlite extends SqliteDialect {
+  override createAdapter(): SqliteAdapter {
+    return new WholeSteps();
+  }
+}
 
 /** Told every query that is run, where somebody measures. */
 export type HearQuery = (query: { readonly sql: string; readonly parameters: readonly unknown[] }) => void;
@@ -48,7 +60,7 @@ export async function openDatabase(data: string, hear?: HearQuery): Promise<Db> 
   sqlite.pragma('journal_mode = WAL');
   sqlite.pragma('synchronous = FULL');
   sqlite.pragma('foreign_keys = OFF');
-  const db = new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }), ...heard(hear) });
+  const db = new Kysely<Tables>({ dialect: new Sqlite({ database: sqlite }), ...heard(hear) });
   await adoptOldNumbers(db);
   const { error } = await new Migrator({
     db,
@@ -69,7 +81,7 @@ export async function openDatabase(data: string, hear?: HearQuery): Promise<Db> 
 export function openReader(data: string, hear?: HearQuery): Db {
   const sqlite = new Database(databasePath(data), { readonly: true, fileMustExist: true });
   sqlite.pragma('query_only = ON');
-  return new Kysely<Tables>({ dialect: new SqliteDialect({ database: sqlite }), ...heard(hear) });
+  return new Kysely<Tables>({ dialect: new Sqlite({ database: sqlite }), ...heard(hear) });
 }
 
 /** Release 0.1 numbered its steps in a table of its own. */
