@@ -23,10 +23,12 @@ import { vlanMeaning } from './vlanMeaning.ts';
 import { vniHeard } from './vniHeard.ts';
 import { vrfComplete } from './vrfComplete.ts';
 import { vtepLocal } from './vtepLocal.ts';
+import { wayInOpen } from './wayInOpen.ts';
 
 /** Every design rule, causes before symptoms. A test checks that each file of this folder is listed. */
 export const DESIGN_RULES: readonly DesignRule[] = [
   textRead,
+  wayInOpen,
   bgpSessionUp,
   pathWidth,
   policyAllows,

@@ -21,6 +21,11 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /not understood/,
     line: /multipath-relaxed/,
   },
+  'way-in-open': {
+    damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /$/, '\nauto eth0\niface eth0\n    mtu 1500\n'),
+    says: /brings eth0, its management port, up without an address/,
+    line: /iface eth0/,
+  },
   'bgp-session-up': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', 'p49 interface remote-as external', 'p49 interface remote-as 65999'),
     says: /AS 65999 is said here, sk-sp-01 has AS 65100/,

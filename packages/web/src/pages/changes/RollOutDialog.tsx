@@ -47,8 +47,8 @@ export function RollOutDialog({ change, isOpen, onClose }: Props) {
     <Dialog title="Roll out" isOpen={isOpen} onClose={onClose} width={460}>
       <Stack $gap={12}>
         <p>
-          {switches} switches get their text: canary first, then waves that never take both leaves of a pair. A switch
-          that is not confirmed in time goes back by itself.
+          {switches === 1 ? '1 switch gets its text' : `${switches} switches get their text`}: canary first, then waves
+          that never take both leaves of a pair. A switch that is not confirmed in time goes back by itself.
         </p>
         <TextInput
           label="Stop line"

@@ -107,7 +107,7 @@ export function RolloutPage() {
   return (
     <Page
       title={r.state === 'running' ? RUNNING[r.kind] : TITLES[r.state]}
-      sub={`${r.title} · ${parts.join(' · ')} of ${r.switches.length}`}
+      sub={r.title}
       crumbs={
         <>
           <Link to="/rollouts">Rollouts</Link> › <Link to={`/changes/${r.change}`}>{r.title}</Link>
@@ -144,21 +144,18 @@ export function RolloutPage() {
       asideLabel="Switch"
       aside={picked && <SwitchAside rollout={r} s={picked} />}
     >
-      {r.reason && (
-        <Note $tone={r.state === 'stopped' ? 'bad' : 'plain'} style={{ marginTop: 8 }}>
-          {r.reason}
-        </Note>
-      )}
+      <Sum>
+        {parts.join(' · ')} of {r.switches.length}
+      </Sum>
+      {r.reason && r.overtakenBy === null && <Note $tone={r.state === 'stopped' ? 'bad' : 'plain'}>{r.reason}</Note>}
       {r.overtakenBy !== null && (
-        <Note $tone="wait" style={{ marginTop: 8 }}>
-          <Link to={`/rollouts/${r.overtakenBy}`}>Another rollout</Link> broke in.{' '}
-          {atRest
-            ? 'Switches that have this change keep it. To go on, prove the change again, have it approved and roll it out; or undo it.'
-            : ''}
+        <Note $tone="wait">
+          {r.reason}. <Link to={`/rollouts/${r.overtakenBy}`}>See that rollout.</Link>
+          {atRest && ' Switches that have this change keep it until it goes on or is undone.'}
         </Note>
       )}
       {r.brokeInto !== null && (
-        <Note style={{ marginTop: 8 }}>
+        <Note>
           It broke into <Link to={`/rollouts/${r.brokeInto}`}>a rollout that was not finished</Link>.
         </Note>
       )}
@@ -262,7 +259,7 @@ export function RolloutPage() {
         <Stack $gap={12}>
           <p>
             {r.kind === 'send'
-              ? `The change goes live as revision of ${r.fabric}. ${r.switches.length - back.length} of ${r.switches.length} switches have not got it: they wait, and what they still use stays out of the pools until they have caught up.`
+              ? `The change goes live as the next revision of ${r.fabric}. ${r.switches.length - back.length} of ${r.switches.length} switches have not got it: they wait, and what they still use stays out of the pools until they have caught up.`
               : 'It ends here; switches it did not reach stay as they are and wait.'}
           </p>
           <Mono>
@@ -352,6 +349,10 @@ function SwitchAside({ rollout, s }: { readonly rollout: RolloutAnswer; readonly
   );
 }
 
+const Sum = styled.p`
+  font-size: 13px;
+  padding: 2px 0 6px;
+`;
 const Waves = styled.ol`
   display: flex;
   gap: 10px;
