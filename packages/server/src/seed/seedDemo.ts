@@ -7,7 +7,7 @@ import { approve } from '../services/approving.ts';
 import type { Changes } from '../services/changes.ts';
 import { goLive } from '../services/goingLive.ts';
 import { at, type House } from '../services/house.ts';
-import { pinOf } from '../services/rollouts.ts';
+import { pinOf } from '../services/pins.ts';
 import { userOf } from '../store/accounts.ts';
 import { addFabric, fabricTwin, liveRevision } from '../store/fabrics.ts';
 import { FIRST_PAGE } from '../store/pages.ts';

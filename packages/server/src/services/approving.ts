@@ -6,7 +6,7 @@ import { notAllowed, notNow } from '../trouble.ts';
 import { mustMatch } from './changes.ts';
 import { goLive } from './goingLive.ts';
 import { at, type House } from './house.ts';
-import { pinOf } from './rollouts.ts';
+import { pinOf } from './pins.ts';
 
 /**
  * Approves a change at the version somebody looked at. One that touches no switch goes live at once, unless a rollout of

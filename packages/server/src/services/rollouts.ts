@@ -1,26 +1,19 @@
 import type {
   CatchUpRequest,
   LogLine,
-  Outcome,
   RolloutAnswer,
   RolloutKind,
   RolloutRequest,
   RolloutSummary,
-  RolloutSwitchAnswer,
-  Step,
 } from '@anthemion/contract';
-import { problem } from '@anthemion/core';
-import { nanoid } from 'nanoid';
-import { approvalsOf, changeOf, moveChange, setChangeState, type ChangeRow } from '../store/changes.ts';
+import { approvalsOf, changeOf, moveChange, setChangeState } from '../store/changes.ts';
 import type { Tx } from '../store/database.ts';
 import { liveRevision } from '../store/fabrics.ts';
 import { addJob, addLogLine, logPage, moveJob } from '../store/jobs.ts';
 import type { Page, PageAsked } from '../store/pages.ts';
 import {
   addRollout,
-  headOf,
   markOvertaken,
-  newestRolloutOf,
   noteRow,
   rolloutOf,
   rolloutPage,
@@ -31,40 +24,18 @@ import {
   type RolloutRow,
   type SwitchRow,
 } from '../store/rollouts.ts';
-import { liveOf, meantOf } from '../store/seats.ts';
 import { keepTexts } from '../store/texts.ts';
 import { notNow, refused, Trouble } from '../trouble.ts';
 import type { Plan } from '../workers/tasks/plan.ts';
 import { mustMatch } from './changes.ts';
-import { goLive, type Pin } from './goingLive.ts';
+import { goLive } from './goingLive.ts';
 import { at, type House, type JobRunner } from './house.ts';
+import { afterUndo, mustStand, pinAlone, pinned } from './pins.ts';
+import { busy, emptySeats, mayBreakIn } from './refusals.ts';
+import { rolloutAnswer } from './rolloutAnswer.ts';
+import { attempt, FAILED, freshRow, newId, undoRows } from './rolloutRows.ts';
 
-export const FAILED: ReadonlySet<string> = new Set<Outcome>(['refused, untouched', 'went back', 'unknown']);
 const AT_REST = ['paused', 'stopped'] as const;
-
-/** What a plan pins. */
-export const pinOf = (fabric: string, plan: Plan): Pin => ({
-  fabric,
-  change: plan.change,
-  version: plan.version,
-  base: plan.live,
-  intent: plan.intent,
-  drawn: plan.drawn,
-  meant: plan.meant,
-});
-/** What a rollout has pinned; null for one begun by release 0.1. */
-export const pinned = (r: RolloutPin): Pin | null =>
-  r.intent === null
-    ? null
-    : {
-        fabric: r.fabric,
-        change: r.change_id,
-        version: r.version,
-        base: r.base_revision,
-        intent: r.intent,
-        drawn: JSON.parse(r.drawn) as Pin['drawn'],
-        meant: JSON.parse(r.meant) as Pin['meant'],
-      };
 
 /** Beginning rollouts and steering them. What they do on switches is in jobs/rollout/. */
 export class Rollouts {
@@ -81,35 +52,8 @@ export class Rollouts {
   log(id: string, host: string | undefined, asked: PageAsked): Promise<Page<LogLine>> {
     return logPage(this.house.db, id, host, asked);
   }
-  async answer(id: string): Promise<RolloutAnswer> {
-    const { db } = this.house;
-    const r = await rolloutOf(db, id);
-    const change = await changeOf(db, r.change_id);
-    const rows = await rowsOf(db, id);
-    const waves = wavesOf(r);
-    const open = rows.filter((x) => x.outcome === 'waits' || x.outcome === 'under way').map((x) => x.wave);
-    const counts: Partial<Record<Outcome, number>> = {};
-    for (const x of rows) counts[x.outcome as Outcome] = (counts[x.outcome as Outcome] ?? 0) + 1;
-    return {
-      ...headOf(r, change.title, change.ticket),
-      counts,
-      waves,
-      currentWave: open.length > 0 ? Math.min(...open) : waves.length,
-      switches: rows.map((x): RolloutSwitchAnswer => ({
-        host: x.host,
-        seat: x.seat,
-        serial: x.serial,
-        wave: x.wave,
-        stepsDone: x.steps_done,
-        step: x.step as Step | null,
-        outcome: x.outcome as Outcome,
-        message: x.message,
-        added: x.added,
-        removed: x.removed,
-        startedAt: x.started_at,
-        endedAt: x.ended_at,
-      })),
-    };
+  answer(id: string): Promise<RolloutAnswer> {
+    return rolloutAnswer(this.house.db, id);
   }
 
   /**
@@ -434,118 +378,4 @@ export class Rollouts {
     this.house.events.tell('rollouts', id);
     this.house.events.tell('fabrics');
   }
-
-  /** The rollout a person is led to from a change. */
-  ofChange(change: string): Promise<string | null> {
-    return newestRolloutOf(this.house.db, change);
-  }
-}
-
-const newId = (): string => nanoid(8).replaceAll('-', 'x').replaceAll('_', 'y');
-
-/** A switch before any step; a new attempt has an id of its own on the switch. */
-const attempt = (rollout: string, n: number) =>
-  ({
-    attempt: n,
-    apply_id: `${rollout}-${n}`,
-    steps_done: 0,
-    step: null,
-    outcome: 'waits',
-    message: '',
-    before: null,
-    started_at: null,
-    ended_at: null,
-  }) as const;
-const freshRow = (rollout: string, wave: number) => ({ rollout_id: rollout, wave, ...attempt(rollout, 1) });
-
-const busy = (fabric: string, r: RolloutRow): Trouble =>
-  notNow(
-    r.state === 'running'
-      ? `Rollout ${r.id} of ${fabric} is still under way; one at a time.`
-      : `Rollout ${r.id} of ${fabric} is ${r.state} and not finished: go on with it, undo it or close it first; an urgent change can break in.`,
-  );
-
-function mayBreakIn(others: readonly RolloutRow[], reason: string): RolloutRow {
-  if (reason.length < 3)
-    throw refused([problem('reason', '/reason', 'Breaking in takes a reason.', 'Say what cannot wait.')]);
-  const [into, second] = others;
-  if (!into) throw refused([problem('break-in', '/breakIn', 'There is nothing to break into.', 'Begin it plainly.')]);
-  if (second) throw notNow(`Two rollouts are unfinished already (${into.id}, ${second.id}); finish or undo one first.`);
-  if (into.kind !== 'send') throw notNow(`Rollout ${into.id} takes switches back; let it finish first.`);
-  if (into.intent === null) throw notNow(`Rollout ${into.id} was begun by an older release: undo it first.`);
-  return into;
-}
-
-const emptySeats = (empty: readonly string[]): Trouble =>
-  refused([
-    problem(
-      'seats-filled',
-      '/change',
-      `${empty.length} ${empty.length === 1 ? 'seat has' : 'seats have'} no switch: ${empty.slice(0, 5).join(', ')}.`,
-      'Seat a switch in each under Seats.',
-    ),
-  ]);
-
-/** A rollout may only go on or go live while what it pinned is what is there. */
-async function mustStand(tx: Tx, r: RolloutRow): Promise<void> {
-  if (r.overtaken_by !== null)
-    throw notNow(
-      'Another rollout broke in. Prove the change again, have it approved, then begin it: it goes on from where it stands.',
-    );
-  if (r.intent === null) throw notNow('It was begun by an older release: undo it, then begin again.');
-  if ((await liveRevision(tx, r.fabric)) !== r.base_revision)
-    throw notNow('A newer revision is live than the one this rollout stands on; undo it.');
-  if (r.kind === 'catch up') return;
-  const change = await changeOf(tx, r.change_id);
-  if (change.version !== r.version || change.state !== 'Rolling out')
-    throw notNow(`The change is ${change.state} and not as it was pinned; undo the rollout.`);
-}
-
-/** The pin of a rollout without how its job stands. */
-function pinAlone({ state: _s, reason: _r, author: _a, started_at: _b, ended_at: _e, ...pin }: RolloutRow): RolloutPin {
-  return pin;
-}
-
-/** What takes back the switches a rollout touched. */
-async function undoRows(tx: Tx, r: RolloutRow, undo: string): Promise<SwitchRow[]> {
-  const meant = new Map((await meantOf(tx, r.fabric)).map((m) => [m.seat, m.hash]));
-  const live = await liveRevision(tx, r.fabric);
-  // Another rollout may have broken in since: what a switch was confirmed with last is what it should run now.
-  const confirmed = new Map((await liveOf(tx, r.fabric)).map((l) => [l.serial, l.hash]));
-  const out: SwitchRow[] = [];
-  for (const x of await rowsOf(tx, r.id)) {
-    const reached = x.outcome === 'as meant' || x.outcome === 'unknown' || x.outcome === 'under way';
-    if (x.before === null || !reached) continue;
-    const overtaken = r.overtaken_by !== null && x.expected !== null ? meant.get(x.seat) : undefined;
-    const target = overtaken ?? x.expected ?? x.before;
-    const now = x.outcome === 'as meant' ? (confirmed.get(x.serial) ?? x.target) : null;
-    if (target === now || target === x.target) continue;
-    out.push({
-      ...x,
-      ...freshRow(undo, 0),
-      target,
-      expected: now,
-      expected_revision: null,
-      expected_change: r.change_id,
-      live_revision: overtaken === undefined ? x.expected_revision : live,
-      live_change: x.expected_change,
-      added: x.removed,
-      removed: x.added,
-      leaves: x.expected === null ? 1 : 0,
-    });
-  }
-  return out;
-}
-
-/** A change whose rollout was taken back is approved as before, if what was approved still stands. */
-export async function afterUndo(
-  tx: Tx,
-  r: Pick<RolloutPin, 'change_id' | 'fabric' | 'version' | 'base_revision'>,
-  now: string,
-): Promise<void> {
-  const change: ChangeRow = await changeOf(tx, r.change_id);
-  if (change.state !== 'Rolling out') return;
-  const approved = (await approvalsOf(tx, change.id)).some((a) => a.version === change.version);
-  const stands = approved && change.base_revision === (await liveRevision(tx, r.fabric));
-  await setChangeState(tx, change, ['Rolling out'], stands ? 'Approved' : 'Stale', now);
 }
