@@ -32,8 +32,8 @@ export interface Hand {
   readonly mayScript: boolean;
 }
 
-/** How often an edit is computed again because another fabric drew the same value at the same moment. */
-const TRIES = 12;
+/** How often an edit is computed again, in its turn, because another fabric drew the same value at the same moment. */
+const TRIES = 100;
 
 /** Opening, editing, proving and withdrawing changes. Every write of a change is at the desk of its fabric. */
 export class Changes {
@@ -148,14 +148,21 @@ export class Changes {
 
   /** Computes and writes until what was computed still holds at the moment of writing; null = try again. */
   private async untilFree<T>(work: () => Promise<T | null>): Promise<T> {
-    for (let i = 1; i <= TRIES; i++)
-      try {
-        const done = await work();
-        if (done !== null) return done;
-      } catch (error) {
-        if (!isTaken(error)) throw error;
-      }
-    throw notNow('Others keep drawing the same values; nothing was changed. Try again in a moment.');
+    const attempt = (): Promise<T | null> =>
+      work().catch((error: unknown) => {
+        if (isTaken(error)) return null;
+        throw error;
+      });
+    return (
+      (await attempt()) ??
+      this.house.desks.turn(async () => {
+        for (let i = 1; i <= TRIES; i++) {
+          const done = await attempt();
+          if (done !== null) return done;
+        }
+        throw notNow('Others keep drawing the same values; nothing was changed. Try again in a moment.');
+      })
+    );
   }
 
   /** A new title, reason or ticket is a new version: what was approved under another reason is to be approved again. */

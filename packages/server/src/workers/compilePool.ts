@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
-import { openReader, type Db } from '../store/database.ts';
+import { openReader, type Db, type HearQuery } from '../store/database.ts';
 import { Trouble } from '../trouble.ts';
 import { doTask, type Answers, type Task, type TaskOf } from './tasks/index.ts';
 
@@ -58,8 +58,8 @@ export class CompilePool implements Compiler {
 /** The same in the caller's thread; for tests that run thousands of small tasks. */
 export class InlineCompiler implements Compiler {
   private readonly db: Db;
-  constructor(data: string) {
-    this.db = openReader(data);
+  constructor(data: string, hear?: HearQuery) {
+    this.db = openReader(data, hear);
   }
   run: Compiler['run'] = (task) => doTask(this.db, task) as never;
   close(): Promise<void> {

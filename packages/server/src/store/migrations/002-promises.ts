@@ -82,9 +82,10 @@ const LAST = [
   `create index ledger_by_interval on ledger (pool, lo, hi)`,
   `create index ledger_by_fabric on ledger (fabric, change_id)`,
   // No part of a pool has two holders. A change may take its own value again with another size.
-  `create trigger ledger_one_holder before insert on ledger when new.pool <> '' and exists (
-     select 1 from ledger where pool = new.pool and not (fabric = new.fabric and key = new.key)
-       and ((lo in (${AROUND}) and hi >= new.hi) or (lo between new.lo and new.hi)))
+  // Two questions, so that each is answered by the index: who holds a block around this one, who holds a part of it.
+  `create trigger ledger_one_holder before insert on ledger when new.pool <> '' and (
+     exists (select 1 from ledger where pool = new.pool and lo in (${AROUND}) and hi >= new.hi and not (fabric = new.fabric and key = new.key))
+     or exists (select 1 from ledger where pool = new.pool and lo between new.lo and new.hi and not (fabric = new.fabric and key = new.key)))
    begin select raise(abort, 'UNIQUE: the value is held'); end`,
   // A switch has one seat among what is live, one among all open changes, and never two fabrics.
   `create unique index seat_claims_live on seat_claims (serial) where change_id is null`,
