@@ -83,4 +83,31 @@ await page
 await page.screenshot({ path: join(root, 'docs/screenshots/rollout.png') });
 await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_000 });
 await take(page, '/fabrics/skerry/history', 'history');
+
+// A rollout that one switch refuses stops, and says how it may end.
+const ask = (on, method, path, body, version) =>
+  on.evaluate(
+    async ([m, p, b, v]) => {
+      const headers = { 'content-type': 'application/json', ...(v ? { 'if-match': `"${v}"` } : {}) };
+      const answer = await fetch(p, { method: m, headers, ...(m === 'GET' ? {} : { body: JSON.stringify(b ?? {}) }) });
+      return answer.json();
+    },
+    [method, path, body, version],
+  );
+const { id } = await ask(page, 'POST', '/api/changes', {
+  fabric: 'skerry',
+  title: 'Storm log on four racks',
+  reason: '',
+  ticket: 'FCO-231',
+});
+const network = { name: 'storm-log', vrf: 'tides', vlan: 940, subnetLength: 24, racks: [1, 3, 4, 7] };
+const { version } = await ask(page, 'POST', `/api/changes/${id}/edits`, { edits: [{ kind: 'addNetwork', network }] });
+await ask(bo, 'POST', `/api/changes/${id}/approve`, {}, version);
+const { seats } = await ask(page, 'GET', '/api/fabrics/skerry');
+const serial = seats.find((s) => s.seat === 'leaf-4').serial;
+await ask(page, 'POST', '/api/bench/faults', { serial, fault: 'refuses the text', on: true });
+const { id: rollout } = await ask(page, 'POST', '/api/rollouts', { change: id, undoSeconds: 20 });
+await page.goto(`${url}/rollouts/${rollout}`);
+await page.getByRole('heading', { name: 'Stopped' }).waitFor({ timeout: 60_000 });
+await take(page, null, 'stopped');
 await browser.close();

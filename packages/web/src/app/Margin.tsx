@@ -97,7 +97,7 @@ function ChangeNotes({ id }: { readonly id: string }) {
   };
   return (
     <>
-      <Cap>Open change</Cap>
+      <Cap>{change.state === 'Live' || change.state === 'Withdrawn' ? 'This change is closed' : 'Open change'}</Cap>
       <div>
         <Row $align="start">
           <H2 style={{ flex: 1, overflowWrap: 'anywhere' }}>{change.title}</H2>

@@ -107,7 +107,7 @@ export function RolloutPage() {
   return (
     <Page
       title={r.state === 'running' ? RUNNING[r.kind] : TITLES[r.state]}
-      sub={r.title}
+      {...(atRest ? {} : { sub: r.title })}
       crumbs={
         <>
           <Link to="/rollouts">Rollouts</Link> › <Link to={`/changes/${r.change}`}>{r.title}</Link>
