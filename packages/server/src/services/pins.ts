@@ -37,6 +37,8 @@ export async function mustStand(tx: Tx, r: RolloutRow): Promise<void> {
       'Another rollout broke in. Prove the change again, have it approved, then begin it: it goes on from where it stands.',
     );
   if (r.intent === null) throw notNow('It was begun by an older release: undo it, then begin again.');
+  // Going back rests on nothing but what each switch was confirmed with; what was overtaken may go back too.
+  if (r.kind === 'undo') return;
   if ((await liveRevision(tx, r.fabric)) !== r.base_revision)
     throw notNow('A newer revision is live than the one this rollout stands on; undo it.');
   if (r.kind === 'catch up') return;

@@ -267,6 +267,28 @@ describe('promise 2: no revision is ever lost', () => {
     expect(small.vlansOn(leaf(1).serial)).toEqual([320]);
     await small.changes.withdraw(change, await small.version(change));
   });
+  test('nothing of it is a dead end: the one that broke in can be taken back, and a way back that stops can be retried', async () => {
+    const { change, rollout } = await stopped();
+    const urgent = await small.propose('tarn', 'Urgent', networkEdit('urgent', 320, [1, 2]));
+    await small.approve(urgent);
+    leaf(2).faults.add('refuses');
+    const broken = await small.begin(urgent, { breakIn: true, reason: 'the gauges are blind' });
+    expect((await small.rest(broken)).state).toBe('stopped');
+    leaf(2).faults.clear();
+    expect((await small.rest(await small.rollouts.undo(broken, 'tamar'))).state).toBe('done');
+    expect([await small.stateOf(urgent), small.vlansOn(leaf(1).serial)]).toEqual(['Approved', [300]]);
+    // Now the first one goes back as well, at the second try.
+    leaf(1).faults.add('refuses');
+    const undo = await small.rollouts.undo(rollout, 'tamar');
+    expect((await small.rest(undo)).state).toBe('stopped');
+    leaf(1).faults.clear();
+    await small.rollouts.retry(undo, 'tamar');
+    expect((await small.rest(undo)).state).toBe('done');
+    expect([1, 2, 3].map((n) => small.vlansOn(leaf(n).serial))).toEqual([[], [], []]);
+    await small.changes.withdraw(change, await small.version(change));
+    await small.rest(await small.begin(urgent));
+    expect(await small.stateOf(urgent)).toBe('Live');
+  });
 });
 
 describe('promise 3: one holder for everything scarce', () => {

@@ -301,7 +301,8 @@ export class Rollouts {
               ? 'It has gone live: return to the revision before under History.'
               : `Pause the rollout first; it is ${r.state}.`,
           );
-        const other = (await unfinishedIn(tx, fabric)).find((u) => u.id !== id);
+        // One that broke in may be taken back while the one it overtook still waits.
+        const other = (await unfinishedIn(tx, fabric)).find((u) => u.id !== id && u.overtaken_by !== id);
         if (other) throw busy(fabric, other);
         const rows = await undoRows(tx, r, undo);
         const now = at(this.house);
