@@ -158,6 +158,21 @@ test('text that runs programs on the switch takes a role of its own', async () =
   });
 });
 
+test('what changes is told to everybody who listens, by name', async () => {
+  const cookie = await signInAt(server.url, 'bo', 'a long password');
+  const stream = await fetch(`${server.url}/api/events`, { headers: { cookie } });
+  const reader = stream.body!.getReader();
+  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'tarn',
+    title: 'Heard',
+    reason: '',
+    ticket: '',
+  });
+  expect(new TextDecoder().decode((await reader.read()).value)).toBe(`data: {"topic":"changes","id":"${id}"}\n\n`);
+  await reader.cancel();
+  expect((await fetch(`${server.url}/api/events`)).status).toBe(401);
+});
+
 describe('promise 5: what fails beside the work ends nothing', () => {
   test('an answer that cannot be made in the event stream: the stream goes on, and so does the server', async () => {
     const fabric = await ines.ask<ChangeAnswer>('GET', `/api/changes/${change}`);

@@ -2,30 +2,16 @@ import type { FabricAnswer, FabricRequest } from '@anthemion/contract';
 import { problem } from '@anthemion/core';
 import { nanoid } from 'nanoid';
 import { addChange } from '../store/changes.ts';
-import { addFabric, fabricPage, fabricTwin, liveRevision, type FabricRow } from '../store/fabrics.ts';
+import { addFabric, fabricPage, fabricTwin, liveRevision } from '../store/fabrics.ts';
 import type { Page, PageAsked } from '../store/pages.ts';
-import { unfinishedIn } from '../store/rollouts.ts';
-import { waitingIn } from '../store/seats.ts';
+import { standingOf } from '../store/standing.ts';
 import { refused } from '../trouble.ts';
 import type { Changes, Hand } from './changes.ts';
 import { at, type House } from './house.ts';
 
-export async function fabricAnswer({ db }: House, row: FabricRow): Promise<FabricAnswer> {
-  return {
-    name: row.name,
-    namePrefix: row.prefix,
-    revision: row.revision,
-    liveSince: row.liveSince,
-    ...row.figures,
-    openChanges: row.openChanges,
-    unfinished: (await unfinishedIn(db, row.name))[0]?.id ?? null,
-    waiting: (await waitingIn(db, row.name)).length,
-  };
-}
-
 export async function fabricsPage(house: House, asked: PageAsked): Promise<Page<FabricAnswer>> {
   const { items, next } = await fabricPage(house.db, asked);
-  return { items: await Promise.all(items.map((r) => fabricAnswer(house, r))), next };
+  return { items: await Promise.all(items.map((r) => standingOf(house.db, r))), next };
 }
 
 /** Begins a fabric together with the change that builds it. */

@@ -4,8 +4,8 @@ import type { Db, Reads } from '../../store/database.ts';
 import { fabricOf } from '../../store/fabrics.ts';
 import { heldBy } from '../../store/ledger.ts';
 import { allPools } from '../../store/pools.ts';
-import { unfinishedIn } from '../../store/rollouts.ts';
-import { liveOf, meantOf, waitingIn } from '../../store/seats.ts';
+import { liveOf, meantOf } from '../../store/seats.ts';
+import { standingOf } from '../../store/standing.ts';
 import { runningOf, switchOf } from '../../store/switches.ts';
 import { textOf } from '../../store/texts.ts';
 import { notThere } from '../../trouble.ts';
@@ -65,17 +65,9 @@ export function healthOf(
 }
 
 async function fabricPage(db: Reads, fabric: string, change: string | null): Promise<FabricStateAnswer> {
-  const row = await fabricOf(db, fabric);
   const state = await stateOf(db, fabric, change);
   return {
-    name: row.name,
-    namePrefix: row.prefix,
-    revision: row.revision,
-    liveSince: row.liveSince,
-    ...row.figures,
-    openChanges: row.openChanges,
-    unfinished: (await unfinishedIn(db, fabric))[0]?.id ?? null,
-    waiting: (await waitingIn(db, fabric)).length,
+    ...(await standingOf(db, await fabricOf(db, fabric))),
     change,
     intent: state.intent,
     values: Object.fromEntries(state.values),
