@@ -66,6 +66,8 @@ export interface InventoryAnswer {
   readonly location: string;
   /** `fabric/seat` it fills, or null: unseated. */
   readonly seat: string | null;
+  /** Fabric it has left without being cleared: it may still run that fabric's text. */
+  readonly leftover: string | null;
   readonly host: string | null;
   readonly version: string | null;
   /** Last time it was read, ISO; null = never. */

@@ -56,6 +56,11 @@ export const ROUTES = {
     summary: 'Give up an apply that can neither be confirmed nor taken back; the reason is logged on the switch',
     body: r.reasonRequest,
   },
+  'POST /api/switches/:serial/forget': {
+    access: 'operator',
+    summary: 'A switch that left its fabric will not come back to be cleared: nothing waits for it any more',
+    body: r.reasonRequest,
+  },
   'PUT /api/switch-credential': {
     access: 'operator',
     summary: 'Set the account used on switches',

@@ -1,7 +1,7 @@
 import type { BenchDoor } from '../reach/benchDoor.ts';
 import type { Reach } from '../reach/reach.ts';
 import type { House } from '../services/house.ts';
-import { importSwitches, readSwitch, releaseSwitch } from '../services/switches.ts';
+import { forgetSwitch, importSwitches, readSwitch, releaseSwitch } from '../services/switches.ts';
 import { switchPage } from '../store/switches.ts';
 import { notThere } from '../trouble.ts';
 import type { Handlers } from './routes.ts';
@@ -22,6 +22,8 @@ export function switchHandlers(house: House, reach: Reach, bench: BenchDoor | nu
     }),
     'POST /api/switches/:serial/release': ({ params, body, user }) =>
       releaseSwitch(house, reach, params['serial']!, (body as { reason: string }).reason, user.name),
+    'POST /api/switches/:serial/forget': ({ params, body, user }) =>
+      forgetSwitch(house, params['serial']!, (body as { reason: string }).reason, user.name),
     'PUT /api/switch-credential': ({ body }) => {
       const { username, password } = body as { username: string; password: string };
       return reach.setAccount(username, password);

@@ -3,9 +3,11 @@ import { mustHold } from '../testing/invariants.ts';
 import { BO, INES, networkEdit, serialOf, SmallHouse, SPARES } from '../testing/smallHouse.ts';
 import { sql } from 'kysely';
 import { changeOf } from '../store/changes.ts';
+import { waitingIn } from '../store/seats.ts';
 import { Trouble } from '../trouble.ts';
 import type { Compiler } from '../workers/compilePool.ts';
 import { approve } from './approving.ts';
+import { forgetSwitch } from './switches.ts';
 
 /** A generator of numbers that a seed decides, so that an interleaving can be seen again. */
 function dice(seed: number): (sides: number) => number {
@@ -235,6 +237,24 @@ describe('promise 2: no revision is ever lost', () => {
     expect([caught.kind, caught.state, caught.switches.map((s) => s.host)]).toEqual(['catch up', 'done', ['a-lf-02']]);
     expect([small.vlansOn(leaf(2).serial), (await held()).rows]).toEqual([[], []]);
     expect(await outcome(small.rollouts.catchUp('tarn', { stopLine: 1, undoSeconds: 10 }, 'tamar'))).toBe('not now');
+  });
+
+  test('a switch that left and is dead waits for nobody once it is forgotten, and what rested for it is free', async () => {
+    const change = await small.propose('tarn', 'Smaller', { kind: 'removeRack', number: 3 });
+    await small.approve(change);
+    leaf(3).faults.add('unreachable');
+    const rollout = await small.begin(change);
+    expect((await small.rest(rollout)).state).toBe('stopped');
+    const dead = leaf(3).serial;
+    expect(await outcome(forgetSwitch(small.house, dead, 'it burnt', 'tamar'))).toBe('not now');
+    await small.rollouts.close(rollout, 'it is dead', 'tamar');
+    const rests = async () =>
+      (await sql<{ n: number }>`select count(*) as n from ledger where key like 'leaf-3/%'`.execute(small.house.db))
+        .rows[0]!.n;
+    expect([await waitingIn(small.house.db, 'tarn'), await rests()]).toEqual([[{ serial: dead, host: 'a-lf-03' }], 3]);
+    await forgetSwitch(small.house, dead, 'it burnt', 'tamar');
+    expect([await waitingIn(small.house.db, 'tarn'), await rests()]).toEqual([[], 0]);
+    expect(await outcome(forgetSwitch(small.house, leaf(1).serial, 'a slip', 'tamar'))).toBe('not now');
   });
 
   test('an urgent change breaks in: switches that have the unfinished one keep it; that one is proved again, and goes on', async () => {

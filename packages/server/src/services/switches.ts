@@ -4,8 +4,11 @@ import PQueue from 'p-queue';
 import { SwitchTrouble, type Identity } from '../reach/driver.ts';
 import type { Reach } from '../reach/reach.ts';
 import { allParts } from '../store/parts.ts';
+import { unfinishedIn } from '../store/rollouts.ts';
+import { dropLive, leftoverOf } from '../store/seats.ts';
 import { addSwitches, knownOf, switchOf } from '../store/switches.ts';
 import { notNow, notThere, refused, Trouble, words } from '../trouble.ts';
+import { endRestIfNoneWaits } from './goingLive.ts';
 import type { House } from './house.ts';
 import { readSwitchList } from './switchList.ts';
 
@@ -66,6 +69,29 @@ export const releaseSwitch = (house: House, reach: Reach, serial: string, reason
     });
     if (!done.ok) throw new Trouble('no answer', done.text);
   });
+
+/**
+ * A switch that left its fabric and will not be cleared any more (dead, sold): nothing waits for it, and what rested for it
+ * goes back to the pools.
+ */
+export async function forgetSwitch(house: House, serial: string, reason: string, by: string): Promise<void> {
+  const { db, desks, events, log } = house;
+  if (!(await switchOf(db, serial))) throw notThere(`switch ${serial}`);
+  const fabric = await leftoverOf(db, serial);
+  if (fabric === null) throw notNow(`${serial} is not left over from any fabric; nothing waits for it.`);
+  await desks.at(fabric, () =>
+    db.transaction().execute(async (tx) => {
+      if ((await leftoverOf(tx, serial)) !== fabric) throw notNow(`${serial} is not left over any more.`);
+      const unfinished = (await unfinishedIn(tx, fabric))[0];
+      if (unfinished) throw notNow(`Rollout ${unfinished.id} of ${fabric} is ${unfinished.state}; finish it first.`);
+      await dropLive(tx, serial);
+      await endRestIfNoneWaits(tx, fabric);
+    }),
+  );
+  log.warn({ serial, fabric, by, reason }, 'a switch was forgotten');
+  events.tell('switches', serial);
+  events.tell('fabrics', fabric);
+}
 
 /** Asks every switch of a fabric what it sees now: cables by neighbours, sessions by peers. */
 export async function liveView(house: House, reach: Reach, fabric: string, change: string | null): Promise<LiveAnswer> {

@@ -65,6 +65,18 @@ export async function settleClaims(
 
 export type LiveRow = Tables['switch_live'];
 
+/** Fabric whose text a switch was confirmed with though it has no seat in it any more; null = it has one, or never had. */
+export async function leftoverOf(db: Reads, serial: string): Promise<string | null> {
+  const row = await db
+    .selectFrom('switch_live as l')
+    .leftJoin('seat_claims as s', (j) => j.onRef('s.serial', '=', 'l.serial').on('s.change_id', 'is', null))
+    .select('l.fabric')
+    .where('l.serial', '=', serial)
+    .where('s.serial', 'is', null)
+    .executeTakeFirst();
+  return row?.fabric ?? null;
+}
+
 /** What the switches of a fabric were last confirmed with. */
 export const liveOf = (db: Reads, fabric: string): Promise<LiveRow[]> =>
   db.selectFrom('switch_live').selectAll().where('fabric', '=', fabric).execute();

@@ -47,6 +47,7 @@ export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<Inve
   const rows = await db
     .selectFrom('switches as s')
     .leftJoin('seat_claims as c', (j) => j.onRef('c.serial', '=', 's.serial').on('c.change_id', 'is', null))
+    .leftJoin('switch_live as l', 'l.serial', 's.serial')
     .select([
       's.serial',
       's.model',
@@ -59,6 +60,7 @@ export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<Inve
       'c.fabric',
       'c.seat',
       'c.host',
+      'l.fabric as confirmed_in',
     ])
     .where('s.serial', '>', asked.after ?? '')
     .orderBy('s.serial')
@@ -75,6 +77,7 @@ export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<Inve
       port: r.port,
       location: r.location,
       seat: r.seat === null ? null : `${r.fabric}/${r.seat}`,
+      leftover: r.seat === null ? r.confirmed_in : null,
       host: r.host,
       version: r.version,
       readAt: r.read_at,

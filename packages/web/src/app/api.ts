@@ -158,6 +158,10 @@ export const api = createApi({
       query: ({ serial, reason }) => ({ url: `switches/${enc(serial)}/release`, method: 'POST', body: { reason } }),
       invalidatesTags: ['Switches'],
     }),
+    forgetSwitch: b.mutation<unknown, { serial: string; reason: string }>({
+      query: ({ serial, reason }) => ({ url: `switches/${enc(serial)}/forget`, method: 'POST', body: { reason } }),
+      invalidatesTags: ['Switches', 'Fabrics', 'Pools'],
+    }),
     readSwitch: b.mutation<unknown, string>({
       query: (serial) => ({ url: `switches/${enc(serial)}/read`, method: 'POST' }),
       invalidatesTags: ['Switches', 'Fabrics'],

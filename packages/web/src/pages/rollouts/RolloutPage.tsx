@@ -23,7 +23,7 @@ import {
   Waiting,
 } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { TextInput } from '../../parts/fields.tsx';
+import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
 import { outcomeMood, rolloutMood } from '../../parts/moods.ts';
 import { StateMark, type Mood } from '../../parts/StateMark.tsx';
 import { clock, spent } from '../../parts/times.ts';
@@ -51,7 +51,6 @@ export function RolloutPage() {
   const [params, setParams] = useSearchParams();
   const [steer, { isLoading }] = api.useSteerMutation();
   const [asking, setAsking] = useState<'undo' | 'close' | null>(null);
-  const [reason, setReason] = useState('');
   const [closeRollout] = api.useCloseRolloutMutation();
   const navigate = useNavigate();
   const may = useMay('operator');
@@ -99,7 +98,7 @@ export function RolloutPage() {
   };
   const atRest = r.state === 'stopped' || r.state === 'paused';
   const mayGoOn = atRest && r.overtakenBy === null;
-  const closeNow = async (): Promise<void> => {
+  const closeNow = async (reason: string): Promise<void> => {
     const result = await closeRollout({ id, reason });
     if ('error' in result) toast.error(problemOf(result.error).detail);
     else setAsking(null);
@@ -255,28 +254,27 @@ export function RolloutPage() {
           ? 'every switch is confirmed'
           : `stop line ${r.stopLine} of a wave · undo timer ${r.undoSeconds} s each · begun ${clock(r.startedAt)} by ${r.author}`}
       </Foot>
-      <Dialog title="Close it as it stands" isOpen={asking === 'close'} onClose={() => setAsking(null)} width={460}>
-        <Stack $gap={12}>
-          <p>
-            {r.kind === 'send'
-              ? `The change goes live as the next revision of ${r.fabric}. ${r.switches.length - back.length} of ${r.switches.length} switches have not got it: they wait, and what they still use stays out of the pools until they have caught up.`
-              : 'It ends here; switches it did not reach stay as they are and wait.'}
-          </p>
-          <Mono>
-            {r.switches
-              .filter((s) => s.outcome !== 'as meant')
-              .map((s) => s.host)
-              .join(', ')}
-          </Mono>
-          <TextInput label="Reason" value={reason} onChange={setReason} placeholder="Stands in the log" />
-          <Row>
-            <Button $kind="danger" onPress={() => void closeNow()} isDisabled={reason.trim().length < 3}>
-              Close it
-            </Button>
-            <Button onPress={() => setAsking(null)}>Leave it open</Button>
-          </Row>
-        </Stack>
-      </Dialog>
+      <ReasonDialog
+        title="Close it as it stands"
+        placeholder="Stands in the log"
+        yes="Close it"
+        no="Leave it open"
+        isOpen={asking === 'close'}
+        onYes={(reason) => void closeNow(reason)}
+        onClose={() => setAsking(null)}
+      >
+        <p>
+          {r.kind === 'send'
+            ? `The change goes live as the next revision of ${r.fabric}. ${r.switches.length - back.length} of ${r.switches.length} switches have not got it: they wait, and what they still use stays out of the pools until they have caught up.`
+            : 'It ends here; switches it did not reach stay as they are and wait.'}
+        </p>
+        <Mono>
+          {r.switches
+            .filter((s) => s.outcome !== 'as meant')
+            .map((s) => s.host)
+            .join(', ')}
+        </Mono>
+      </ReasonDialog>
       <Dialog title="Undo this rollout" isOpen={asking === 'undo'} onClose={() => setAsking(null)} width={440}>
         <Stack $gap={12}>
           <p>

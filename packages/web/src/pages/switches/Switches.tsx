@@ -24,6 +24,7 @@ import {
 } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
+import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
 import { TextInput, Tick } from '../../parts/fields.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
@@ -143,7 +144,18 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const { data: bench } = api.useBenchQuery();
   const [setFault] = api.useSetFaultMutation();
   const may = useMay('operator');
-  const [releasing, setReleasing] = useState(false);
+  const [asking, setAsking] = useState<'release' | 'forget' | null>(null);
+  const [release] = api.useReleaseSwitchMutation();
+  const [forget] = api.useForgetSwitchMutation();
+  const go = async (work: Promise<{ error?: unknown }>, done: string): Promise<void> => {
+    const { error } = await work;
+    if (error) {
+      toast.error(problemOf(error).detail);
+      return;
+    }
+    toast.success(done);
+    setAsking(null);
+  };
   const stand = bench?.switches.find((b) => b.serial === s.serial);
   const readNow = async (): Promise<void> => {
     const result = await read(s.serial);
@@ -182,10 +194,49 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
           <Button $kind="main" onPress={() => void readNow()} isDisabled={isLoading}>
             {isLoading ? 'Reading …' : 'Read now'}
           </Button>
-          <Button onPress={() => setReleasing(true)}>Release an apply …</Button>
+          <Button onPress={() => setAsking('release')}>Release an apply …</Button>
         </Row>
       )}
-      <ReleaseDialog serial={s.serial} isOpen={releasing} onClose={() => setReleasing(false)} />
+      {s.leftover !== null && (
+        <Note $tone="wait">
+          It has left {s.leftover} and was not cleared: it may still run that fabric’s text, so what it uses stays out
+          of the pools.
+          {may && (
+            <Row style={{ marginTop: 6 }}>
+              <Button onPress={() => setAsking('forget')}>It will not come back …</Button>
+            </Row>
+          )}
+        </Note>
+      )}
+      <ReasonDialog
+        title="Release an apply"
+        placeholder="Stands in the log of the switch"
+        yes="Release it"
+        no="Cancel"
+        isOpen={asking === 'release'}
+        onYes={(reason) => void go(release({ serial: s.serial, reason }), `${s.serial} takes a new apply now`)}
+        onClose={() => setAsking(null)}
+      >
+        <p>
+          A switch on which an apply waits takes no other, and goes back by itself when its time is over. If its old
+          text does not load either, it tries again without end: mend it by hand, then release the apply here. What runs
+          and what lies on its disk stay as they are.
+        </p>
+      </ReasonDialog>
+      <ReasonDialog
+        title="It will not come back"
+        placeholder="It burnt, it was sold"
+        yes="Forget it"
+        no="Cancel"
+        isOpen={asking === 'forget'}
+        onYes={(reason) => void go(forget({ serial: s.serial, reason }), `Nothing waits for ${s.serial} any more`)}
+        onClose={() => setAsking(null)}
+      >
+        <p>
+          {s.leftover} stops waiting for it, and the values it used go back to their pools. If it is plugged in again as
+          it is, it uses values that may belong to others by then.
+        </p>
+      </ReasonDialog>
       {stand && may && (
         <>
           <Rule />
@@ -202,46 +253,6 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         </>
       )}
     </>
-  );
-}
-
-/** The way out where a switch can neither confirm an apply nor take it back. */
-function ReleaseDialog({
-  serial,
-  isOpen,
-  onClose,
-}: {
-  readonly serial: string;
-  readonly isOpen: boolean;
-  readonly onClose: () => void;
-}) {
-  const [reason, setReason] = useState('');
-  const [release, { isLoading }] = api.useReleaseSwitchMutation();
-  const go = async (): Promise<void> => {
-    const result = await release({ serial, reason });
-    if ('error' in result) toast.error(problemOf(result.error).detail);
-    else {
-      toast.success(`${serial} takes a new apply now`);
-      onClose();
-    }
-  };
-  return (
-    <Dialog title="Release an apply" isOpen={isOpen} onClose={onClose} width={460}>
-      <Stack $gap={12}>
-        <p>
-          A switch on which an apply waits takes no other, and goes back by itself when its time is over. If its old
-          text does not load either, it tries again without end: mend it by hand, then release the apply here. What runs
-          and what lies on its disk stay as they are.
-        </p>
-        <TextInput label="Reason" value={reason} onChange={setReason} placeholder="Stands in the log of the switch" />
-        <Row>
-          <Button $kind="danger" onPress={() => void go()} isDisabled={isLoading || reason.trim().length < 3}>
-            Release it
-          </Button>
-          <Button onPress={onClose}>Cancel</Button>
-        </Row>
-      </Stack>
-    </Dialog>
   );
 }
 
