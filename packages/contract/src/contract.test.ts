@@ -13,6 +13,19 @@ describe('contract', () => {
       expect(found?.requestBody !== undefined, name).toBe('body' in route);
     }
   });
+  test('OpenAPI says where a version must be sent, and which lists come in pages', () => {
+    const { paths } = openApi() as {
+      paths: Record<string, Record<string, { parameters: { name: string; required: boolean }[]; responses: object }>>;
+    };
+    for (const [name, route] of Object.entries(ROUTES)) {
+      const [method = '', path = ''] = name.split(' ');
+      const { parameters, responses } = paths[path.replaceAll(/:(\w+)/g, '{$1}')]![method.toLowerCase()]!;
+      const version = parameters.find((p) => p.name === 'If-Match');
+      expect([name, version?.required]).toEqual([name, 'ifMatch' in route ? route.ifMatch === 'must' : undefined]);
+      expect('428' in responses).toBe('ifMatch' in route && route.ifMatch === 'must');
+      expect(parameters.some((p) => p.name === 'after')).toBe('paged' in route);
+    }
+  });
   test('whatever changes something takes a role or a session', () => {
     const open = Object.entries(ROUTES).filter(([name, r]) => r.access === 'anyone' && !name.startsWith('GET '));
     expect(open.map(([name]) => name)).toEqual(['POST /api/session', 'POST /api/first-account']);
@@ -52,7 +65,7 @@ describe('contract', () => {
   });
   test('defaults are filled in', () => {
     expect(validateBody(rolloutRequest, { change: 'c' })).toEqual({
-      value: { change: 'c', stopLine: 1, undoSeconds: 60 },
+      value: { change: 'c', stopLine: 1, undoSeconds: 60, breakIn: false, reason: '' },
     });
   });
 });
