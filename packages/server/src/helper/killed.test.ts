@@ -101,7 +101,8 @@ describe('promise 4: killed after every single step', () => {
       writeFileSync(
         join(folder, tool),
         `#!/bin/sh
-if [ -r "$KILL_TARGET" ] && [ "$(/usr/bin/ps -o sid= -p $$)" = "$(/usr/bin/cat "$KILL_TARGET.sid")" ]; then
+session() { read -r stat < /proc/$$/stat; set -- \${stat##*) }; echo "$4"; }
+if [ -r "$KILL_TARGET" ] && [ "$(session)" = "$(/usr/bin/cat "$KILL_TARGET.sid")" ]; then
   n=$(($(/usr/bin/cat "$KILL_COUNT") + 1)); echo $n > "$KILL_COUNT"
   if [ "$n" = "$KILL_AT" ]; then
     [ "$KILL_WHEN" = before ] || ${real} "$@"
