@@ -101,9 +101,9 @@ test('a stopped rollout: an urgent change breaks in; the other is proved again, 
   await page.getByRole('dialog').getByRole('button', { name: 'Close it' }).click();
   await page.getByRole('heading', { name: 'Closed as it stood' }).waitFor();
   await page.goto(`${demo.url}/fabrics/skerry`);
-  await page.getByText('1 switch has not got revision 3').waitFor();
+  await page.getByText('1 switch has not got revision 3: sk-lf-04').waitFor();
   await fault(false);
-  await page.getByRole('button', { name: 'Send it to it' }).click();
+  await page.getByRole('button', { name: 'Send it now' }).click();
   await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 60_000 });
   expect(runs('leaf-4', 940)).toBe(true);
   const now = await call<RolloutAnswer>(page, 'GET', `/api${new URL(page.url()).pathname}`);

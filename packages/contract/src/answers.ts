@@ -90,6 +90,8 @@ export interface FabricAnswer {
   readonly unfinished: string | null;
   /** Switches whose confirmed text is not what the live revision means. */
   readonly waiting: number;
+  /** Names of the first few of them. */
+  readonly waitingHosts: readonly string[];
 }
 
 export interface SeatState {

@@ -30,11 +30,13 @@ export function Standing({ fabric }: { readonly fabric: FabricStateAnswer }) {
     <Line>
       <StateMark mood="dewed" size={14} />
       <span>
-        {fabric.waiting} {fabric.waiting === 1 ? 'switch has' : 'switches have'} not got revision {fabric.revision}
+        {fabric.waiting} {fabric.waiting === 1 ? 'switch has' : 'switches have'} not got revision {fabric.revision}:{' '}
+        {fabric.waitingHosts.join(', ')}
+        {fabric.waiting > fabric.waitingHosts.length && ' and others'}
       </span>
       {may && (
         <button onClick={() => void send()} disabled={isLoading}>
-          Send it to {fabric.waiting === 1 ? 'it' : 'them'}
+          Send it now
         </button>
       )}
     </Line>
