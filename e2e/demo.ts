@@ -68,7 +68,11 @@ export async function startDemo(): Promise<Demo> {
   };
 }
 
-const PASSWORDS = { ines: 'soundings-2026', bo: 'lighthouse-2026', olu: 'tide-table-2026' } as const;
+const PASSWORDS = {
+  ines: 'soundings of the outer bank',
+  bo: 'lighthouse above slack water',
+  olu: 'tide table on the wall',
+} as const;
 
 /** A page on which somebody has signed in; errors of the page fail the test. */
 export async function signIn(

@@ -15,6 +15,7 @@ const external = readdirSync(join(root, 'packages'))
 await build({
   entryPoints: {
     server: join(root, 'packages/server/src/main.ts'),
+    keep: join(root, 'packages/server/src/commands/main.ts'),
     'compile.worker': join(root, 'packages/server/src/workers/compile.worker.ts'),
     bench: join(root, 'packages/bench/src/main.ts'),
   },

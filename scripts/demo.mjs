@@ -65,17 +65,16 @@ await start('server', join(root, 'dist/server.js'), [], {
   NODE_ENV: 'production',
   ANTHEMION_DATA: join(data, 'server'),
   ANTHEMION_PORT: port,
-  ANTHEMION_WEB: join(root, 'dist/web'),
   ANTHEMION_BENCH: join(data, 'bench'),
   ANTHEMION_DEMO: '1',
 });
 process.stdout.write(`
   Anthemion is at  http://localhost:${port}
 
-  Demo accounts    ines   soundings-2026      designer, operator
-                   bo     lighthouse-2026     approver
-                   tamar  slack-water-2026    operator, approver
-                   olu    tide-table-2026     onlooker
+  Demo accounts    ines   soundings of the outer bank      designer, operator
+                   bo     lighthouse above slack water     approver
+                   tamar  buoys north of the narrows       operator, approver
+                   olu    tide table on the wall           onlooker
 
   Data in ${data}; --fresh starts over. Ctrl-C stops.
 `);

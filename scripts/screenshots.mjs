@@ -28,9 +28,9 @@ async function person(name, password, colorScheme = 'light') {
   await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
   return page;
 }
-const page = await person('ines', 'soundings-2026');
-const bo = await person('bo', 'lighthouse-2026');
-const dark = await person('ines', 'soundings-2026', 'dark');
+const page = await person('ines', 'soundings of the outer bank');
+const bo = await person('bo', 'lighthouse above slack water');
+const dark = await person('ines', 'soundings of the outer bank', 'dark');
 
 async function take(on, path, name, before) {
   if (path !== null) await on.goto(url + path);

@@ -50,7 +50,10 @@ export async function startBench(options: BenchOptions): Promise<RunningBench> {
   const socket = join(tmpdir(), `anthemion-bench-${process.pid}-${Math.floor(performance.now())}.sock`);
   const checks = await serveChecks(socket, fleet);
   const switches = fleet.switches.map((s) => new SshSwitch({ data, fleet, state, socket }, s));
-  for (const s of switches) s.self.port = await s.listen();
+  for (const s of switches) {
+    s.self.port = await s.listen();
+    s.self.hostKey = s.hostKey();
+  }
   saveFleet(data, fleet);
   const http = await new Promise<HttpServer>((done) => {
     const server = controlApp(data, fleet, token, switches).listen(options.controlPort ?? 0, '127.0.0.1', () =>

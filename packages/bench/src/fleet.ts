@@ -10,6 +10,8 @@ export interface FleetSwitch {
   readonly model: string;
   /** TCP port on 127.0.0.1; 0 until the first start has picked one. */
   port: number;
+  /** Host key it shows, `SHA256:…`; empty until the first start has made one. */
+  hostKey?: string;
   faults: Fault[];
 }
 export interface FleetCable {

@@ -56,10 +56,18 @@ export class SshSwitch {
   constructor(context: SwitchContext, self: FleetSwitch) {
     this.context = context;
     this.self = self;
-    this.server = new ssh2.Server({ hostKeys: [this.hostKey()] }, (client) => this.serve(client));
+    this.server = new ssh2.Server({ hostKeys: [this.keyText()] }, (client) => this.serve(client));
   }
 
-  private hostKey(): string {
+  /** Fingerprint of the key it shows, as `ssh-keygen -l` prints it. */
+  hostKey(): string {
+    const key = ssh2.utils.parseKey(this.keyText());
+    if (key instanceof Error) throw key;
+    const [first] = Array.isArray(key) ? key : [key];
+    return `SHA256:${createHash('sha256').update(first!.getPublicSSH()).digest('base64').replace(/=+$/, '')}`;
+  }
+
+  private keyText(): string {
     const path = join(rootOf(this.context.data, this.self.serial), 'host_key');
     if (!existsSync(path))
       writeFileSync(

@@ -1,4 +1,6 @@
+export * from './access.ts';
 export * from './answers.ts';
+export * from './shape.ts';
 export * from './requests.ts';
 export * from './routes.ts';
 export * from './openapi.ts';

@@ -1,9 +1,6 @@
 import type { AnySchema } from 'yup';
-import type { Role } from './answers.ts';
+import type { Access } from './access.ts';
 import * as r from './requests.ts';
-
-/** Who may call a route: anyone, anyone signed in, those with a role, or those who keep accounts. */
-export type Access = 'anyone' | 'signed in' | 'admin' | Role;
 
 export interface Route {
   readonly access: Access;
@@ -13,152 +10,359 @@ export interface Route {
   readonly ifMatch?: 'must' | 'may';
   /** Answers one page: `?limit=` (1–1000, 200 by default) and `?after=`; the next page is in the Link header. */
   readonly paged?: true;
+  /**
+   * Where the fabric is named that it is about: roles bound to that fabric count, and those who do not see it are told that
+   * it is not there. Absent = it concerns all of them.
+   */
+  readonly fabric?: 'path' | 'change' | 'rollout' | 'body' | 'body change';
+  /** Fields of the body that may stand in the audit log; nothing else of it does. */
+  readonly logs?: readonly string[];
+  /** The body may be large: up to 8 MB instead of 256 kB. */
+  readonly large?: true;
+  /** It asks and changes nothing: not for the audit log, though it is no GET. */
+  readonly quiet?: true;
+  /** For a person at a browser only; tokens of scripts are refused. */
+  readonly person?: true;
 }
 
 /** The HTTP API: every route there is, who may call it, and what its body must be. The server serves exactly these. */
 export const ROUTES = {
   'GET /api/session': { access: 'anyone', summary: 'Who is signed in' },
-  'POST /api/session': { access: 'anyone', summary: 'Sign in', body: r.signInRequest },
-  'DELETE /api/session': { access: 'signed in', summary: 'Sign out' },
-  'POST /api/first-account': { access: 'anyone', summary: 'Make the first account, once', body: r.accountRequest },
-  'GET /api/users': { access: 'admin', summary: 'Accounts', paged: true },
-  'POST /api/users': { access: 'admin', summary: 'Make an account', body: r.accountRequest },
+  'POST /api/session': { access: 'anyone', summary: 'Sign in', body: r.signInRequest, logs: ['name'] },
+  'DELETE /api/session': { access: 'signed in', summary: 'Sign out', person: true },
+  'POST /api/first-account': {
+    access: 'anyone',
+    summary: 'Make the first account, once, with the code the server has printed',
+    body: r.firstAccountRequest,
+    logs: ['name', 'fullName'],
+  },
+  'POST /api/me/password': {
+    access: 'signed in',
+    summary: 'Change one’s own password; other sessions end',
+    body: r.passwordRequest,
+    person: true,
+  },
+  'GET /api/me/sessions': { access: 'signed in', summary: 'One’s own sessions', paged: true, person: true },
+  'DELETE /api/me/sessions/:id': { access: 'signed in', summary: 'End one of one’s own sessions', person: true },
+  'GET /api/me/tokens': { access: 'signed in', summary: 'One’s own tokens', paged: true, person: true },
+  'POST /api/me/tokens': {
+    access: 'any role',
+    summary: 'Make a token for scripts; it is said once',
+    body: r.tokenRequest,
+    logs: ['name', 'roles', 'fabrics', 'days'],
+    person: true,
+  },
+  'DELETE /api/me/tokens/:id': { access: 'signed in', summary: 'End one of one’s own tokens', person: true },
+
+  'GET /api/users': { access: 'admin', summary: 'Accounts', paged: true, person: true },
+  'POST /api/users': {
+    access: 'admin',
+    summary: 'Make an account; the answer says its first password, once',
+    body: r.accountRequest,
+    logs: ['name', 'fullName', 'roles', 'bound'],
+    person: true,
+  },
+  'PATCH /api/users/:name': {
+    access: 'admin',
+    summary: 'Change roles and name of an account, or disable it; counts at once',
+    body: r.accountPatch,
+    logs: ['fullName', 'roles', 'bound', 'admin', 'disabled'],
+    person: true,
+  },
+  'POST /api/users/:name/reset': {
+    access: 'admin',
+    summary: 'Give an account a new password, said once; its sessions end',
+    person: true,
+  },
+  'DELETE /api/users/:name': { access: 'admin', summary: 'Delete an account', person: true },
+  'GET /api/sessions': { access: 'admin', summary: 'All sessions, newest first', paged: true, person: true },
+  'DELETE /api/sessions/:id': { access: 'admin', summary: 'End a session', person: true },
+  'POST /api/sessions/end': {
+    access: 'admin',
+    summary: 'End all sessions of an account',
+    body: r.endSessionsRequest,
+    logs: ['account'],
+    person: true,
+  },
+  'GET /api/tokens': { access: 'admin', summary: 'All tokens, newest first', paged: true, person: true },
+  'DELETE /api/tokens/:id': { access: 'admin', summary: 'End a token', person: true },
+
+  'GET /api/audit': {
+    access: 'auditing',
+    summary: 'The audit log, newest first; ?account= ?action= ?fabric= ?text= ?from= ?to= narrow it',
+    paged: true,
+  },
+  'GET /api/audit/check': { access: 'auditing', summary: 'Walk the whole chain of the audit log' },
+  'GET /api/audit/export': { access: 'auditing', summary: 'The whole audit log, one JSON line an entry, as chained' },
+
   'GET /api/settings': { access: 'signed in', summary: 'Settings' },
-  'PUT /api/settings': { access: 'admin', summary: 'Change settings', body: r.settingsRequest },
-  'GET /api/openapi.json': { access: 'anyone', summary: 'This API as OpenAPI' },
+  'PUT /api/settings': {
+    access: 'admin',
+    summary: 'Change settings',
+    body: r.settingsRequest,
+    logs: ['secondPerson'],
+    person: true,
+  },
+  'GET /api/openapi.json': { access: 'signed in', summary: 'This API as OpenAPI' },
 
-  'GET /api/events': { access: 'signed in', summary: 'What changes, as server-sent events' },
+  'GET /api/events': { access: 'any role', summary: 'What changes, as server-sent events' },
 
-  'GET /api/parts': { access: 'signed in', summary: 'Switch models, rack patterns, fabric patterns' },
-  'PUT /api/models/:name': { access: 'designer', summary: 'Put a switch model', body: r.modelSchema },
-  'PUT /api/rack-patterns/:name': { access: 'designer', summary: 'Put a rack pattern', body: r.rackPatternSchema },
+  'GET /api/parts': { access: 'any role', summary: 'Switch models, rack patterns, fabric patterns' },
+  'PUT /api/models/:name': { logs: ['name'], access: 'designer', summary: 'Put a switch model', body: r.modelSchema },
+  'PUT /api/rack-patterns/:name': {
+    logs: ['name'],
+    access: 'designer',
+    summary: 'Put a rack pattern',
+    body: r.rackPatternSchema,
+  },
   'PUT /api/fabric-patterns/:name': {
+    logs: ['name'],
     access: 'designer',
     summary: 'Put a fabric pattern',
     body: r.fabricPatternSchema,
   },
 
-  'GET /api/pools': { access: 'signed in', summary: 'Pools with their utilisation' },
-  'POST /api/pools': { access: 'designer', summary: 'Make a pool', body: r.poolSchema },
-  'PUT /api/pools/:name': { access: 'designer', summary: 'Change a pool', body: r.poolSchema },
+  'GET /api/pools': { access: 'any role', summary: 'Pools with their utilisation' },
+  'POST /api/pools': {
+    logs: ['name', 'kind', 'ranges'],
+    access: 'designer',
+    summary: 'Make a pool',
+    body: r.poolSchema,
+  },
+  'PUT /api/pools/:name': {
+    logs: ['name', 'kind', 'ranges'],
+    access: 'designer',
+    summary: 'Change a pool',
+    body: r.poolSchema,
+  },
   'DELETE /api/pools/:name': { access: 'designer', summary: 'Delete a pool nobody draws from' },
   'GET /api/ledger': {
-    access: 'signed in',
+    access: 'any role',
     summary: 'Drawn values, who holds them and since which change',
     paged: true,
   },
 
-  'GET /api/switches': { access: 'signed in', summary: 'Known switches', paged: true },
-  'POST /api/switches/import': { access: 'operator', summary: 'Import switches from CSV', body: r.importRequest },
+  'GET /api/switches': { access: 'any role', summary: 'Known switches', paged: true },
+  'POST /api/switches/import': {
+    large: true,
+    access: 'operator',
+    summary: 'Import switches from CSV',
+    body: r.importRequest,
+  },
   'POST /api/switches/:serial/read': { access: 'operator', summary: 'Read one switch now' },
   'POST /api/switches/:serial/release': {
+    logs: ['reason'],
     access: 'operator',
     summary: 'Give up an apply that can neither be confirmed nor taken back; the reason is logged on the switch',
     body: r.reasonRequest,
   },
   'POST /api/switches/:serial/forget': {
+    logs: ['reason'],
     access: 'operator',
     summary: 'A switch that left its fabric will not come back to be cleared: nothing waits for it any more',
     body: r.reasonRequest,
   },
-  'PUT /api/switch-credential': {
+  'PATCH /api/switches/:serial': {
     access: 'operator',
-    summary: 'Set the account used on switches',
-    body: r.credentialRequest,
+    summary: 'Address, port, place and account of a switch',
+    body: r.switchPatch,
+    logs: ['address', 'port', 'location', 'account'],
   },
+  'POST /api/switches/host-keys': {
+    access: 'operator',
+    summary: 'Accept the host keys that switches were seen to show, by name',
+    body: r.hostKeysRequest,
+    logs: ['accept'],
+  },
+  'GET /api/switch-accounts': { access: 'any role', summary: 'Accounts used on switches, and for which addresses' },
+  'PUT /api/switch-accounts/:name': {
+    access: 'admin',
+    summary: 'Put an account used on switches',
+    body: r.switchAccountRequest,
+    logs: ['username', 'ranges', 'note'],
+    person: true,
+  },
+  'DELETE /api/switch-accounts/:name': {
+    access: 'admin',
+    summary: 'Delete an account that no switch names',
+    person: true,
+  },
+  'GET /api/secrets': { access: 'any role', summary: 'Secrets of configurations, by name; never their values' },
+  'PUT /api/secrets/:name': {
+    access: 'designer',
+    summary: 'Put the value of a secret; it reaches switches by a change that takes it up',
+    body: r.secretRequest,
+    logs: ['note'],
+  },
+  'DELETE /api/secrets/:name': { access: 'designer', summary: 'Forget a name; revisions that use the value keep it' },
 
-  'GET /api/fabrics': { access: 'signed in', summary: 'Fabrics', paged: true },
+  'GET /api/fabrics': { access: 'any role', summary: 'Fabrics', paged: true },
   'POST /api/fabrics': {
+    logs: ['name', 'namePrefix', 'title'],
     access: 'designer',
     summary: 'Begin a fabric and the change that builds it',
     body: r.fabricRequest,
   },
-  'GET /api/fabrics/:name': { access: 'signed in', summary: 'A fabric, live or as ?change= would have it' },
-  'GET /api/fabrics/:name/proof': { access: 'signed in', summary: 'The proof of what is live, with nothing changed' },
-  'GET /api/fabrics/:name/intent.yaml': { access: 'signed in', summary: 'The intent file' },
+  'GET /api/fabrics/:name': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'A fabric, live or as ?change= would have it',
+  },
+  'GET /api/fabrics/:name/proof': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'The proof of what is live, with nothing changed',
+  },
+  'GET /api/fabrics/:name/intent.yaml': { fabric: 'path', access: 'any role', summary: 'The intent file' },
   'GET /api/fabrics/:name/text/:seat': {
-    access: 'signed in',
+    fabric: 'path',
+    access: 'any role',
     summary: 'Text of one switch: live, meant, running, and the origin of each line',
   },
-  'GET /api/fabrics/:name/revisions': { access: 'signed in', summary: 'Revisions, newest first', paged: true },
+  'GET /api/fabrics/:name/revisions': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'Revisions, newest first',
+    paged: true,
+  },
   'POST /api/fabrics/:name/return': {
+    fabric: 'path',
+    logs: ['revision'],
     access: 'designer',
     summary: 'Return to an earlier revision as a new change',
     body: r.returnRequest,
   },
   'POST /api/fabrics/:name/catch-up': {
+    fabric: 'path',
+    logs: ['stopLine', 'undoSeconds'],
     access: 'operator',
     summary: 'Send what is live to the switches that wait for it',
     body: r.catchUpRequest,
   },
   'POST /api/fabrics/:name/live': {
-    access: 'signed in',
+    fabric: 'path',
+    quiet: true,
+    access: 'any role',
     summary: 'Ask the switches what they see now: neighbours and sessions',
   },
 
-  'GET /api/changes': { access: 'signed in', summary: 'Changes, newest first', paged: true },
-  'POST /api/changes': { access: 'designer', summary: 'Open a change', body: r.changeRequest },
-  'GET /api/changes/:id': { access: 'signed in', summary: 'A change with its edits and proof' },
+  'GET /api/changes': { access: 'any role', summary: 'Changes, newest first', paged: true },
+  'POST /api/changes': {
+    fabric: 'body',
+    logs: ['fabric', 'title', 'reason', 'ticket'],
+    access: 'designer',
+    summary: 'Open a change',
+    body: r.changeRequest,
+  },
+  'GET /api/changes/:id': { fabric: 'change', access: 'any role', summary: 'A change with its edits and proof' },
   'PATCH /api/changes/:id': {
+    fabric: 'change',
+    logs: ['title', 'reason', 'ticket'],
     access: 'designer',
     summary: 'Retitle a change',
     body: r.changePatchRequest,
     ifMatch: 'must',
   },
   'POST /api/changes/:id/edits': {
+    fabric: 'change',
+    logs: ['edits'],
+    large: true,
     access: 'designer',
     summary: 'Add edits, draw values, prove',
     body: r.editsRequest,
     ifMatch: 'may',
   },
-  'DELETE /api/changes/:id/edits/:position': { access: 'designer', summary: 'Undo one edit', ifMatch: 'must' },
+  'DELETE /api/changes/:id/edits/:position': {
+    fabric: 'change',
+    access: 'designer',
+    summary: 'Undo one edit',
+    ifMatch: 'must',
+  },
   'POST /api/changes/:id/edits/:position/keep': {
+    fabric: 'change',
     access: 'designer',
     summary: 'Keep an edit in conflict as it is',
     ifMatch: 'must',
   },
-  'POST /api/changes/:id/prove': { access: 'designer', summary: 'Prove again', ifMatch: 'may' },
+  'POST /api/changes/:id/prove': { fabric: 'change', access: 'designer', summary: 'Prove again', ifMatch: 'may' },
   'POST /api/changes/:id/approve': {
+    fabric: 'change',
+    logs: ['note'],
     access: 'approver',
     summary: 'Approve a proven change',
     body: r.approvalRequest,
     ifMatch: 'must',
   },
   'POST /api/changes/:id/withdraw': {
+    fabric: 'change',
     access: 'designer',
     summary: 'Withdraw a change and give its values back',
     ifMatch: 'must',
   },
 
-  'GET /api/rollouts': { access: 'signed in', summary: 'Rollouts, newest first', paged: true },
+  'GET /api/rollouts': { access: 'any role', summary: 'Rollouts, newest first', paged: true },
   'POST /api/rollouts': {
+    fabric: 'body change',
+    logs: ['change', 'stopLine', 'undoSeconds', 'breakIn', 'reason'],
     access: 'operator',
     summary: 'Roll an approved change out',
     body: r.rolloutRequest,
     ifMatch: 'may',
   },
-  'GET /api/rollouts/:id': { access: 'signed in', summary: 'A rollout, switch by switch' },
-  'GET /api/rollouts/:id/log': { access: 'signed in', summary: 'Its log, for one switch with ?host=', paged: true },
-  'GET /api/rollouts/:id/events': { access: 'signed in', summary: 'Its progress as server-sent events' },
-  'POST /api/rollouts/:id/pause': { access: 'operator', summary: 'Pause after the switches under way' },
-  'POST /api/rollouts/:id/resume': { access: 'operator', summary: 'Go on' },
-  'POST /api/rollouts/:id/retry': { access: 'operator', summary: 'Retry the failed, then go on' },
+  'GET /api/rollouts/:id': { fabric: 'rollout', access: 'any role', summary: 'A rollout, switch by switch' },
+  'GET /api/rollouts/:id/log': {
+    fabric: 'rollout',
+    access: 'any role',
+    summary: 'Its log, for one switch with ?host=',
+    paged: true,
+  },
+  'GET /api/rollouts/:id/events': {
+    fabric: 'rollout',
+    access: 'any role',
+    summary: 'Its progress as server-sent events',
+  },
+  'POST /api/rollouts/:id/pause': {
+    fabric: 'rollout',
+    access: 'operator',
+    summary: 'Pause after the switches under way',
+  },
+  'POST /api/rollouts/:id/resume': { fabric: 'rollout', access: 'operator', summary: 'Go on' },
+  'POST /api/rollouts/:id/retry': { fabric: 'rollout', access: 'operator', summary: 'Retry the failed, then go on' },
   'POST /api/rollouts/:id/close': {
+    fabric: 'rollout',
+    logs: ['reason'],
     access: 'operator',
     summary: 'Close as it stands: the change goes live, switches it did not reach wait',
     body: r.reasonRequest,
   },
-  'POST /api/rollouts/:id/undo': { access: 'operator', summary: 'Return every switch it touched to before' },
+  'POST /api/rollouts/:id/undo': {
+    fabric: 'rollout',
+    access: 'operator',
+    summary: 'Return every switch it touched to before',
+  },
 
-  'GET /api/bench': { access: 'signed in', summary: 'The bench, where one is attached' },
+  'GET /api/bench': { access: 'any role', summary: 'The bench, where one is attached' },
   'POST /api/bench/cables': {
+    fabric: 'body',
+    logs: ['fabric', 'change'],
     access: 'operator',
     summary: 'Cable the bench by the plan of a fabric',
     body: r.cableBenchRequest,
   },
-  'POST /api/bench/faults': { access: 'operator', summary: 'Switch a fault on or off', body: r.faultRequest },
-  'POST /api/bench/pull': { access: 'operator', summary: 'Pull or plug a cable', body: r.pullRequest },
+  'POST /api/bench/faults': {
+    logs: ['serial', 'fault', 'on'],
+    access: 'operator',
+    summary: 'Switch a fault on or off',
+    body: r.faultRequest,
+  },
+  'POST /api/bench/pull': {
+    logs: ['serial', 'port', 'pulled'],
+    access: 'operator',
+    summary: 'Pull or plug a cable',
+    body: r.pullRequest,
+  },
   'POST /api/bench/hand-edit': {
+    logs: ['serial', 'file'],
     access: 'operator',
     summary: 'Edit the running text of a bench switch by hand',
     body: r.handEditRequest,

@@ -23,6 +23,8 @@ export * from './config/deriveConfigs.ts';
 export * from './dialects/dialect.ts';
 export * from './dialects/linux/linux.ts';
 export * from './dialects/linux/textGuard.ts';
+export * from './dialects/linux/secretWords.ts';
+export * from './secrets/secretRef.ts';
 export { checkSnippetTemplate } from './dialects/linux/render.ts';
 export * from './demo/skerry.ts';
 export * from './config/origins.ts';

@@ -1,50 +1,60 @@
 import { existsSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { startServer } from './server.ts';
-import { FolderTaken } from './store/database.ts';
-import { KeyTrouble } from './store/secrets.ts';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { startServer, type ServerOptions } from './server.ts';
+import { readSettings } from './settings/settings.ts';
+import { StartTrouble } from './trouble.ts';
 
 /**
- * Starts the server from its environment: ANTHEMION_DATA (folder), ANTHEMION_PORT, ANTHEMION_WEB (built interface),
- * ANTHEMION_BENCH (folder of a running bench), ANTHEMION_DEMO=1 (demo accounts and data), ANTHEMION_LOG (level).
+ * Starts the server by its settings (settings/settings.ts). Besides, for the demo: ANTHEMION_BENCH (folder of a running bench)
+ * and ANTHEMION_DEMO=1 (demo accounts and data). The built interface lies beside this file.
  */
 const env = process.env;
-const benchFolder = env['ANTHEMION_BENCH'];
-const benchFile = benchFolder === undefined ? undefined : join(benchFolder, 'bench.json');
-const bench =
-  benchFolder !== undefined && benchFile !== undefined && existsSync(benchFile)
-    ? {
-        url: (JSON.parse(readFileSync(benchFile, 'utf8')) as { controlUrl: string }).controlUrl,
-        token: readFileSync(join(benchFolder, 'token'), 'utf8'),
-        folder: benchFolder,
-      }
-    : undefined;
+
+function benchOf(folder: string | undefined): ServerOptions['bench'] {
+  const file = folder === undefined ? '' : join(folder, 'bench.json');
+  if (folder === undefined || !existsSync(file)) return undefined;
+  return {
+    url: (JSON.parse(readFileSync(file, 'utf8')) as { controlUrl: string }).controlUrl,
+    token: readFileSync(join(folder, 'token'), 'utf8'),
+    folder,
+  };
+}
 
 /** What a person can do something about, in one line; anything else is a fault of ours. */
 function inOneLine(error: unknown): string | null {
-  if (error instanceof FolderTaken || error instanceof KeyTrouble) return error.message;
-  if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE')
-    return `Port ${port} is in use. Stop what listens there, or set ANTHEMION_PORT.`;
+  if (error instanceof StartTrouble) return error.message;
+  const { code, port, address } = error as NodeJS.ErrnoException & { port?: number; address?: string };
+  if (code === 'EADDRINUSE') return `Port ${port} is in use. Stop what listens there, or set ANTHEMION_PORT.`;
+  if (code === 'EACCES' && port !== undefined)
+    return `Port ${port} takes rights this account does not have. Set a port above 1023, or give it CAP_NET_BIND_SERVICE.`;
+  if (code === 'EADDRNOTAVAIL')
+    return `This machine has no address ${address}. Set ANTHEMION_LISTEN to one of its own.`;
   return null;
 }
 
-const data = env['ANTHEMION_DATA'] ?? '.anthemion';
-const port = Number(env['ANTHEMION_PORT'] ?? 4600);
 try {
+  const settings = readSettings(env);
+  const bench = benchOf(env['ANTHEMION_BENCH']);
   const server = await startServer({
-    data,
-    port,
-    ...(env['ANTHEMION_WEB'] === undefined ? {} : { web: env['ANTHEMION_WEB'] }),
+    ...settings,
+    web: join(dirname(fileURLToPath(import.meta.url)), 'web'),
     ...(bench ? { bench } : {}),
     demo: env['ANTHEMION_DEMO'] === '1',
-    ...(env['ANTHEMION_LOG'] === undefined ? {} : { logLevel: env['ANTHEMION_LOG'] }),
-    ...(env['ANTHEMION_SIGN_IN_TRIES'] === undefined ? {} : { signInTries: Number(env['ANTHEMION_SIGN_IN_TRIES']) }),
   });
+  if (server.firstCode !== null)
+    process.stdout.write(
+      `There is no account yet. Make the first one in a browser with the code  ${server.firstCode}\n`,
+    );
   process.stdout.write(`server ready: ${server.url}\n`);
+  let stopping = false;
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.on(signal, () => {
+      if (stopping) process.exit(1);
+      stopping = true;
       void server.close().then(() => process.exit(0));
     });
+  process.on('SIGHUP', () => server.readCertificate());
 } catch (error) {
   const line = inOneLine(error);
   if (line === null) throw error;

@@ -59,7 +59,7 @@ export function compileFabric(
     const config = configs.get(seat.id);
     if (!config) continue;
     const snippets = meantFor(intent.snippets, seat);
-    const snippetKey = snippets.length === 0 ? '' : JSON.stringify(snippets);
+    const snippetKey = snippets.length === 0 ? '' : JSON.stringify([snippets, intent.secrets]);
     const known = memo?.byHost.get(seat.host);
     if (
       known &&
@@ -70,7 +70,7 @@ export function compileFabric(
       switches.push(known.made);
       continue;
     }
-    const { files, findings } = linux.render(config, snippets);
+    const { files, findings } = linux.render(config, snippets, intent.secrets);
     const made = { seat, config, files, parsed: linux.parse(files), findings };
     memo?.byHost.set(seat.host, { made, snippets: snippetKey });
     switches.push(made);

@@ -1,5 +1,6 @@
 import type { Finding } from '../finding.ts';
 import type { Snippet } from '../intent/intent.ts';
+import type { SecretRef } from '../secrets/secretRef.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 
 /** Files of one switch by name, e.g. `frr.conf`. */
@@ -33,6 +34,11 @@ export interface Dialect {
   readonly fileNames: readonly string[];
   /** Where each file lives on the switch. */
   readonly paths: Readonly<Record<string, string>>;
-  readonly render: (config: SwitchConfig, snippets?: readonly Snippet[]) => RenderedConfig;
+  /** Snippets see the secrets by name, as masks. */
+  readonly render: (
+    config: SwitchConfig,
+    snippets?: readonly Snippet[],
+    secrets?: readonly SecretRef[],
+  ) => RenderedConfig;
   readonly parse: (files: ConfigFiles, record?: LineRecorder) => ParsedConfig;
 }

@@ -3,6 +3,7 @@ import { naturally } from '../numbers/order.ts';
 import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../numbers/ipv4.ts';
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../numbers/vni.ts';
 import { expandPorts } from '../numbers/order.ts';
+import type { SecretRef } from '../secrets/secretRef.ts';
 import { DEFAULT_SETTINGS, leavesPerRack, type RackPattern } from '../patterns/patterns.ts';
 import type { Edit } from './edits.ts';
 import { checkPattern, partsInUse } from './partsInUse.ts';
@@ -537,8 +538,31 @@ export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
       return intent.snippets.some((s) => s.name === edit.name)
         ? done({ snippets: without(intent.snippets, edit.name) })
         : refuse(missing('snippet', edit.name));
+    case 'putSecret':
+      return done({ secrets: put<SecretRef>(intent.secrets, edit.secret) });
+    case 'removeSecret': {
+      if (!intent.secrets.some((s) => s.name === edit.name)) return refuse(missing('secret', edit.name));
+      const user = intent.snippets.find((s) => usesSecret(s, edit.name));
+      return user
+        ? refuse(
+            problem(
+              'secret-in-use',
+              '/name',
+              `Snippet ${user.name} still writes secret ${edit.name}.`,
+              'Change that snippet first.',
+            ),
+          )
+        : done({ secrets: without(intent.secrets, edit.name) });
+    }
   }
 }
+
+/** Does a snippet's template name a secret? */
+const usesSecret = (snippet: Snippet, name: string): boolean =>
+  [`secrets.${name}`, `secrets['${name}'`, `secrets["${name}"`].some((said) => {
+    const at = snippet.text.indexOf(said);
+    return at >= 0 && !/[\w-]/.test(snippet.text.charAt(at + said.length));
+  });
 
 const sortedRacks = (n: Network): Network => ({ ...n, racks: [...new Set(n.racks)].sort((a, b) => a - b) });
 

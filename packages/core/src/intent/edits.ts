@@ -1,5 +1,6 @@
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { FabricPattern, FabricSettings, RackPattern } from '../patterns/patterns.ts';
+import type { SecretRef } from '../secrets/secretRef.ts';
 import type { Network, PoolRoles, Rack, ServerPort, Snippet, Vrf } from './intent.ts';
 
 /** One typed step on the intent inside a change. `kind` names the step; see `applyEdit`, `describeEdit`, `invertEdit`. */
@@ -38,7 +39,9 @@ export type Edit =
       readonly port: string;
     }
   | { readonly kind: 'putSnippet'; readonly snippet: Snippet }
-  | { readonly kind: 'removeSnippet'; readonly name: string };
+  | { readonly kind: 'removeSnippet'; readonly name: string }
+  | { readonly kind: 'putSecret'; readonly secret: SecretRef }
+  | { readonly kind: 'removeSecret'; readonly name: string };
 
 export type EditKind = Edit['kind'];
 export type EditOf<K extends EditKind> = Extract<Edit, { kind: K }>;
@@ -104,6 +107,10 @@ export function describeEdit(edit: Edit): string {
       return `Put snippet ${edit.snippet.name} on ${edit.snippet.on === 'all' ? 'all switches' : edit.snippet.on}`;
     case 'removeSnippet':
       return `Take snippet ${edit.name} away`;
+    case 'putSecret':
+      return `Use secret ${edit.secret.name} (value ${edit.secret.digest.slice(0, 6)}…)`;
+    case 'removeSecret':
+      return `Use secret ${edit.name} no more`;
   }
 }
 
@@ -157,5 +164,9 @@ export function subjectsOf(edit: Edit): string[] {
       return [`snippet:${edit.snippet.name}`];
     case 'removeSnippet':
       return [`snippet:${edit.name}`];
+    case 'putSecret':
+      return [`secret:${edit.secret.name}`];
+    case 'removeSecret':
+      return [`secret:${edit.name}`];
   }
 }

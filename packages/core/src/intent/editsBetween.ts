@@ -57,6 +57,7 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
     return now !== undefined && next !== undefined && (same(now, next) || !vlanHeld(next.transitVlan, name));
   };
   const keptVrfs = new Set(start.vrfs.map((v) => v.name).filter(vrfStays));
+  const late: Edit[] = [];
   const networkStays = (n: Network): boolean => {
     const next = toNetworks.get(n.name);
     return (
@@ -78,6 +79,7 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
       step({ kind: 'disconnectServer', rack: p.rack, side: p.side, port: p.port });
   }
   for (const s of start.snippets) if (!names(to.snippets).has(s.name)) step({ kind: 'removeSnippet', name: s.name });
+  for (const s of start.secrets) if (!names(to.secrets).has(s.name)) late.push({ kind: 'removeSecret', name: s.name });
   for (const n of start.networks) if (!keptNetworks.has(n.name)) step({ kind: 'removeNetwork', name: n.name });
   for (const v of start.vrfs) if (!keptVrfs.has(v.name)) step({ kind: 'removeVrf', name: v.name });
   const toRacks = new Map(to.racks.map((r) => [r.number, r]));
@@ -122,8 +124,11 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
   }
   const nowPorts = new Set(start.ports.map(serverPortKey));
   for (const p of to.ports) if (!nowPorts.has(serverPortKey(p))) step({ kind: 'connectServer', port: p });
+  for (const s of to.secrets) if (!same(names(start.secrets).get(s.name), s)) step({ kind: 'putSecret', secret: s });
   for (const s of to.snippets)
     if (!same(names(start.snippets).get(s.name), s)) step({ kind: 'putSnippet', snippet: s });
+  // A secret goes once no snippet that stays writes it.
+  for (const edit of late) step(edit);
   return edits;
 }
 

@@ -1,3 +1,4 @@
+import type { SecretRef } from '../secrets/secretRef.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { DEFAULT_SETTINGS, type FabricSettings, type RackPattern } from '../patterns/patterns.ts';
@@ -62,7 +63,7 @@ export interface ServerPort {
   readonly tagged: readonly string[];
 }
 
-/** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `seat`. */
+/** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
 export interface Snippet {
   readonly name: string;
   readonly file: 'interfaces' | 'frr.conf';
@@ -91,6 +92,8 @@ export interface FabricIntent {
   readonly networks: readonly Network[];
   readonly ports: readonly ServerPort[];
   readonly snippets: readonly Snippet[];
+  /** Secrets its texts hold, each with the value that is meant; the values are sealed elsewhere. */
+  readonly secrets: readonly SecretRef[];
 }
 
 export const NO_POOLS: PoolRoles = { spineAsn: '', leafAsn: '', loopback: '', vtep: '', link: '', vni: '', subnet: '' };
@@ -113,6 +116,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     networks: [],
     ports: [],
     snippets: [],
+    secrets: [],
   };
 }
 

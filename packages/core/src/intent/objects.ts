@@ -44,6 +44,7 @@ export const COLLECTIONS: readonly Collection[] = [
   list('network', (i) => i.networks, named),
   list('port', (i) => i.ports, serverPortKey),
   list('snippet', (i) => i.snippets, named),
+  list('secret', (i) => i.secrets, named),
 ];
 
 const subjectOf = (kind: string, key: string): Subject =>

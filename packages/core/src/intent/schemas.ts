@@ -11,6 +11,7 @@ import {
   type ObjectSchema,
 } from 'yup';
 import { problem, type Finding } from '../finding.ts';
+import { SECRET_DIGEST } from '../secrets/secretRef.ts';
 import type { Edit } from './edits.ts';
 
 /** Yup schemas of every document that comes in from outside: parts, pools, intent, edits. */
@@ -41,7 +42,7 @@ const portRange = (what: string) =>
     .matches(/^[a-z]+\d+(-([a-z]+)?\d+)?(,\s*[a-z]+\d+(-([a-z]+)?\d+)?)*$/, `${what} are written p1-p48 or p1-p4,p9`)
     .required(`${what} are missing`);
 const closed = <T extends Parameters<typeof object>[0]>(fields: T) =>
-  object(fields).noUnknown(true, ({ unknown }) => `there is no field ${unknown}`);
+  object(fields).noUnknown(true, ({ unknown }) => `there is no field ${String(unknown).slice(0, 100)}`);
 
 export const modelSchema = closed({
   name: partName('The model name'),
@@ -168,6 +169,11 @@ export const snippetSchema = closed({
     .required('the text is missing'),
   runsElsewhere: boolean().typeError('“runs elsewhere” is true or false'),
 });
+/** A secret by name and keyed digest; its value never comes in with an intent or an edit. */
+export const secretRefSchema = closed({
+  name: shortName('The secret'),
+  digest: string().matches(SECRET_DIGEST, 'a digest is 22 letters, digits, - and _').required('the digest is missing'),
+});
 const seat = string()
   .matches(/^(spine|leaf)-\d+[ab]?$/, 'a seat is written spine-1 or leaf-7a')
   .required('the seat is missing');
@@ -200,6 +206,7 @@ export const intentSchema = closed({
   networks: array(networkSchema).required(),
   ports: array(serverPortSchema).required(),
   snippets: array(snippetSchema).required(),
+  secrets: array(secretRefSchema).default([]),
 });
 
 const edit = (kind: string, fields: Parameters<typeof object>[0] = {}): AnySchema =>
@@ -243,6 +250,8 @@ export const EDIT_SCHEMAS: Readonly<Record<Edit['kind'], AnySchema>> = {
   disconnectServer: edit('disconnectServer', { rack: whole('The rack', 1, 9999).required(), side, port }),
   putSnippet: edit('putSnippet', { snippet: snippetSchema }),
   removeSnippet: edit('removeSnippet', { name: fabricName }),
+  putSecret: edit('putSecret', { secret: secretRefSchema }),
+  removeSecret: edit('removeSecret', { name: fabricName }),
 };
 
 export const editSchema = lazy((value: unknown) => {
@@ -263,7 +272,15 @@ export const pointer = (path: string | undefined): string =>
 const sentence = (text: string): string =>
   `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`;
 
-/** Validates input by a schema: the value as the schema casts it, or findings that point to the fields. */
+/** So much is said of one input: who reads more has stopped reading. */
+const FINDINGS_SAID = 50;
+const LONGEST_SENTENCE = 300;
+const short = (text: string): string => (text.length > LONGEST_SENTENCE ? `${text.slice(0, LONGEST_SENTENCE)}…` : text);
+
+/**
+ * Validates input by a schema: the value as the schema casts it, or findings that point to the fields, at most fifty, each
+ * of a readable length whatever the input holds.
+ */
 export function validate<T>(
   schema: { validateSync: (value: unknown, options: object) => unknown },
   value: unknown,
@@ -273,6 +290,10 @@ export function validate<T>(
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error;
     const errors = error.inner.length > 0 ? error.inner : [error];
-    return { findings: errors.map((e) => problem('form', pointer(e.path), sentence(e.message))) };
+    return {
+      findings: errors
+        .slice(0, FINDINGS_SAID)
+        .map((e) => problem('form', pointer(e.path).slice(0, LONGEST_SENTENCE), short(sentence(e.message)))),
+    };
   }
 }

@@ -6,6 +6,7 @@ import {
   type CompiledFabric,
   type CompileMemo,
 } from '../compile/compileFabric.ts';
+import type { ConfigFiles } from '../dialects/dialect.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { Finding, Severity } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
@@ -122,8 +123,13 @@ export function lineCounts(before: string, after: string): { readonly added: num
 
 const allText = (files: Readonly<Record<string, string>>): string => Object.values(files).join('');
 
-function compareSwitches(before: CompiledFabric, after: CompiledFabric): SwitchChange[] {
-  const old = new Map(before.switches.map((s) => [s.seat.host, s]));
+function compareSwitches(before: CompiledFabric, after: CompiledFabric, sent: SentTexts): SwitchChange[] {
+  const old = new Map(
+    before.switches.map((s) => {
+      const files = sent.get(s.seat.host);
+      return [s.seat.host, files ? { ...s, files } : s];
+    }),
+  );
   const out: SwitchChange[] = [];
   for (const now of after.switches) {
     const was = old.get(now.seat.host);
@@ -151,6 +157,9 @@ function nameSubjects(finding: Finding, intent: FabricIntent): Finding {
   return { ...finding, subjects };
 }
 
+/** By host: texts that were sent where they are not what this release writes for the same state. */
+export type SentTexts = ReadonlyMap<string, ConfigFiles>;
+
 export interface Proven {
   readonly report: ProofReport;
   readonly compiled: CompiledFabric;
@@ -160,7 +169,8 @@ export interface Proven {
 
 /**
  * Proves a change: compiles the state after it, reads the text back, models the network, judges it by every rule and
- * compares it with the state before. `drawFindings` are what drawing values had to say (a pool too small, …).
+ * compares it with the state before. `drawFindings` are what drawing values had to say (a pool too small, …); lines are
+ * counted against what was sent, where an older release wrote that otherwise.
  */
 export function proveChange(
   before: FabricState,
@@ -168,6 +178,7 @@ export function proveChange(
   pools: readonly Pool[],
   drawFindings: readonly Finding[] = [],
   memo: ProofMemo = {},
+  sent: SentTexts = new Map(),
 ): Proven {
   memo.before ??= { compile: compileMemo(), network: null };
   const compiledBefore = compileFabric(before.intent, before.values, pools, memo.before.compile);
@@ -194,7 +205,7 @@ export function proveChange(
       rules: judged.rules,
       values: { needed: needed.length, drawn: needed.filter((d) => after.values.has(d.key)).length },
       seats: { filled: seats.filter((s) => after.intent.seating[s] !== undefined).length, total: seats.length },
-      switches: compareSwitches(compiledBefore, compiled),
+      switches: compareSwitches(compiledBefore, compiled, sent),
       before: figuresOf(networkBefore),
       after: figuresOf(network),
     },

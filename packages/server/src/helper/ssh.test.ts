@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { generateKeyPairSync } from 'node:crypto';
+import { createHash, generateKeyPairSync } from 'node:crypto';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
@@ -83,13 +83,19 @@ const libraries = (root: string): string =>
     )
     .join(':');
 
+const fingerprint = (): string => {
+  const key = ssh2.utils.parseKey(readFileSync(join(folder, 'host'), 'utf8'));
+  if (key instanceof Error) throw key;
+  const [first] = Array.isArray(key) ? key : [key];
+  return createHash('sha256').update(first!.getPublicSSH()).digest('base64').replace(/=+$/, '');
+};
 const line = (key: string): Promise<SshLine> =>
   SshLine.open({
     address: '127.0.0.1',
     port,
     username: userInfo().username,
     privateKey: key,
-    hostKey: null,
+    hostKey: fingerprint(),
   });
 
 describe.skipIf(unpacked === null)('over a real SSH server', () => {

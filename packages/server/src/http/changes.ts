@@ -1,4 +1,4 @@
-import type { ChangeRequest, ChangeTitles } from '@anthemion/contract';
+import { sightOf, type ChangeRequest, type ChangeTitles } from '@anthemion/contract';
 import type { Edit } from '@anthemion/core';
 import { approve } from '../services/approving.ts';
 import type { Changes } from '../services/changes.ts';
@@ -15,21 +15,21 @@ export function changeHandlers(house: House, changes: Changes): Handlers {
   };
   const position = ({ params }: Call): number => Number(params['position']);
   return {
-    'GET /api/changes': ({ page }) => changes.page(page),
-    'POST /api/changes': async ({ body, user }) =>
-      changes.answer(await changes.open(body as ChangeRequest, handOf(user))),
+    'GET /api/changes': ({ page, user }) => changes.page(page, sightOf(user)),
+    'POST /api/changes': async ({ body, user, fabric }) =>
+      changes.answer(await changes.open(body as ChangeRequest, handOf(user, fabric))),
     'GET /api/changes/:id': ({ params }) => changes.answer(params['id']!),
     'PATCH /api/changes/:id': after((id, call) =>
-      changes.retitle(id, call.body as ChangeTitles, handOf(call.user), seen(call)),
+      changes.retitle(id, call.body as ChangeTitles, handOf(call.user, call.fabric), seen(call)),
     ),
     'POST /api/changes/:id/edits': after((id, call) =>
-      changes.addEdits(id, (call.body as { edits: Edit[] }).edits, handOf(call.user), call.version),
+      changes.addEdits(id, (call.body as { edits: Edit[] }).edits, handOf(call.user, call.fabric), call.version),
     ),
     'DELETE /api/changes/:id/edits/:position': after((id, call) =>
-      changes.undoEdit(id, position(call), handOf(call.user), seen(call)),
+      changes.undoEdit(id, position(call), handOf(call.user, call.fabric), seen(call)),
     ),
     'POST /api/changes/:id/edits/:position/keep': after((id, call) =>
-      changes.keepEdit(id, position(call), handOf(call.user), seen(call)),
+      changes.keepEdit(id, position(call), handOf(call.user, call.fabric), seen(call)),
     ),
     'POST /api/changes/:id/prove': after((id, call) => changes.prove(id, call.version)),
     'POST /api/changes/:id/approve': after((id, call) =>

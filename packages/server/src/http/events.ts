@@ -1,4 +1,5 @@
-import type { Request, Response } from 'express';
+import type { Call } from './routes.ts';
+import type { Sessions } from '../services/sessions.ts';
 
 const HEARTBEAT_MS = 15_000;
 
@@ -10,8 +11,11 @@ export interface Stream {
   readonly onEnd: (work: () => void) => void;
 }
 
-/** Answers a request with server-sent events until the browser hangs up; a line that fails ends, and nothing else. */
-export function openStream(request: Request, response: Response): Stream {
+/**
+ * Answers a call with server-sent events until the browser hangs up or the caller may not any more: that is looked at when
+ * sessions end, when roles change, and at every heartbeat. A line that fails ends, and nothing else.
+ */
+export function openStream({ request, response, caller, stillMay }: Call, sessions: Sessions): Stream {
   response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' });
   response.flushHeaders();
   const endings: (() => void)[] = [];
@@ -26,8 +30,17 @@ export function openStream(request: Request, response: Response): Stream {
   const write = (text: string): void => {
     if (open) response.write(text);
   };
-  const beat = setInterval(() => write(': here\n\n'), HEARTBEAT_MS);
+  const check = (): void => {
+    stillMay().then((may) => {
+      if (!may) end();
+    }, end);
+  };
+  const beat = setInterval(() => {
+    write(': here\n\n');
+    check();
+  }, HEARTBEAT_MS);
   request.on('close', end);
   response.on('error', end);
+  if (caller) endings.push(sessions.onEnd(caller, check));
   return { send: (message) => write(`data: ${JSON.stringify(message)}\n\n`), onEnd: (work) => endings.push(work) };
 }

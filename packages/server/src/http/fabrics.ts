@@ -1,22 +1,25 @@
-import type { FabricRequest, User } from '@anthemion/contract';
+import { holds, sightOf, type FabricRequest, type User } from '@anthemion/contract';
 import type { Reach } from '../reach/reach.ts';
 import type { Changes, Hand } from '../services/changes.ts';
 import { beginFabric, fabricsPage, returnTo } from '../services/fabrics.ts';
 import type { House } from '../services/house.ts';
 import { liveView } from '../services/switches.ts';
-import { fabricOf, revisionPage } from '../store/fabrics.ts';
-import type { Call, Handlers } from './routes.ts';
+import { revisionPage } from '../store/fabrics.ts';
+import { fabricIn, type Call, type Handlers } from './routes.ts';
 
-export const handOf = (user: User): Hand => ({ name: user.name, mayScript: user.roles.includes('scripter') });
+/** Who does something to a fabric (null = one that is only begun). */
+export const handOf = (user: User, fabric: string | null): Hand => ({
+  name: user.name,
+  mayScript: holds(user, 'scripter', fabric),
+});
 /** The change of ?change=, or null for what is live. */
 const changeIn = ({ query }: Call): string | null => query['change'] || null;
 
 export function fabricHandlers(house: House, changes: Changes, reach: Reach): Handlers {
   const { db, compiler } = house;
-  const fabricIn = ({ params }: Call): string => params['name']!;
   return {
-    'GET /api/fabrics': ({ page }) => fabricsPage(house, page),
-    'POST /api/fabrics': ({ body, user }) => beginFabric(house, body as FabricRequest, handOf(user)),
+    'GET /api/fabrics': ({ page, user }) => fabricsPage(house, page, sightOf(user)),
+    'POST /api/fabrics': ({ body, user }) => beginFabric(house, body as FabricRequest, handOf(user, null)),
     'GET /api/fabrics/:name': (call) =>
       compiler.run<'fabric page'>({ do: 'fabric page', fabric: fabricIn(call), change: changeIn(call) }),
     'GET /api/fabrics/:name/proof': (call) =>
@@ -33,17 +36,14 @@ export function fabricHandlers(house: House, changes: Changes, reach: Reach): Ha
         change: changeIn(call),
         seat: call.params['seat']!,
       }),
-    'GET /api/fabrics/:name/revisions': async (call) => {
-      const { name } = await fabricOf(db, fabricIn(call));
-      return revisionPage(db, name, call.page);
-    },
+    'GET /api/fabrics/:name/revisions': (call) => revisionPage(db, fabricIn(call), call.page),
     'POST /api/fabrics/:name/return': async (call) => ({
       change: await returnTo(
         house,
         changes,
         fabricIn(call),
         (call.body as { revision: number }).revision,
-        handOf(call.user),
+        handOf(call.user, call.fabric),
       ),
     }),
     'POST /api/fabrics/:name/live': (call) => liveView(house, reach, fabricIn(call), changeIn(call)),

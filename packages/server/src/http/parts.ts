@@ -8,6 +8,7 @@ import {
   type RackPattern,
   type SwitchModel,
 } from '@anthemion/core';
+import { sightOf } from '@anthemion/contract';
 import type { House } from '../services/house.ts';
 import { deletePool, makePool, poolsWithUse, putPool } from '../services/pools.ts';
 import { ledgerPage } from '../store/ledger.ts';
@@ -58,6 +59,7 @@ export function partsHandlers(house: House): Handlers {
       await putPool(house, body as Pool);
     },
     'DELETE /api/pools/:name': ({ params }) => deletePool(house, params['name']!),
-    'GET /api/ledger': ({ query, page }) => ledgerPage(db, page, { pool: query['pool'], fabric: query['fabric'] }),
+    'GET /api/ledger': ({ query, page, user }) =>
+      ledgerPage(db, page, { pool: query['pool'], fabric: query['fabric'] }, sightOf(user)),
   };
 }

@@ -12,6 +12,9 @@ const STATUS: Readonly<Record<TroubleKind, readonly [status: number, title: stri
   refused: [422, 'Something is wrong with the input'],
   'version unsaid': [428, 'The version is missing'],
   'too many': [429, 'Too many tries'],
+  'wrong host': [421, 'Not this server'],
+  'no room': [507, 'Nothing can be written'],
+  damaged: [503, 'The data is damaged'],
   'no answer': [502, 'No answer from outside'],
 };
 

@@ -1,25 +1,26 @@
-import type { CatchUpRequest, RolloutRequest } from '@anthemion/contract';
+import { sees, sightOf, type CatchUpRequest, type RolloutRequest } from '@anthemion/contract';
 import type { House } from '../services/house.ts';
 import type { Rollouts } from '../services/rollouts.ts';
+import type { Sessions } from '../services/sessions.ts';
 import { openStream } from './events.ts';
 import type { Handlers } from './routes.ts';
 
 /** Many steps in one moment become one message. */
 const GATHER_MS = 60;
 
-export function rolloutHandlers(house: House, rollouts: Rollouts): Handlers {
+export function rolloutHandlers(house: House, rollouts: Rollouts, sessions: Sessions): Handlers {
   return {
-    'GET /api/rollouts': ({ page }) => rollouts.page(page),
+    'GET /api/rollouts': ({ page, user }) => rollouts.page(page, sightOf(user)),
     'POST /api/rollouts': async ({ body, user, version }) =>
       rollouts.answer(await rollouts.begin(body as RolloutRequest, user.name, version)),
     'POST /api/fabrics/:name/catch-up': async ({ params, body, user }) =>
       rollouts.answer(await rollouts.catchUp(params['name']!, body as CatchUpRequest, user.name)),
     'GET /api/rollouts/:id': ({ params }) => rollouts.answer(params['id']!),
     'GET /api/rollouts/:id/log': ({ params, query, page }) => rollouts.log(params['id']!, query['host'], page),
-    'GET /api/rollouts/:id/events': async ({ params, request, response }) => {
-      const id = params['id']!;
+    'GET /api/rollouts/:id/events': async (call) => {
+      const id = call.params['id']!;
       await rollouts.answer(id);
-      const stream = openStream(request, response);
+      const stream = openStream(call, sessions);
       let waiting: NodeJS.Timeout | undefined;
       const tell = (): void => {
         waiting ??= setTimeout(() => {
@@ -51,9 +52,16 @@ export function rolloutHandlers(house: House, rollouts: Rollouts): Handlers {
       await rollouts.close(params['id']!, (body as { reason: string }).reason, user.name);
       return rollouts.answer(params['id']!);
     },
-    'GET /api/events': ({ request, response }) => {
-      const stream = openStream(request, response);
-      stream.onEnd(house.events.listen(stream.send));
+    'GET /api/events': (call) => {
+      const stream = openStream(call, sessions);
+      const all = sightOf(call.user) === null;
+      // Ids of what somebody does not see are not for them; that a list has changed is.
+      stream.onEnd(
+        house.events.listen(({ topic, id }) => {
+          const told = all || (topic === 'fabrics' && id !== undefined && sees(call.user, id));
+          stream.send(told && id !== undefined ? { topic, id } : { topic });
+        }),
+      );
       return Promise.resolve();
     },
   };

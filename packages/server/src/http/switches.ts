@@ -1,7 +1,15 @@
 import type { BenchDoor } from '../reach/benchDoor.ts';
 import type { Reach } from '../reach/reach.ts';
 import type { House } from '../services/house.ts';
-import { forgetSwitch, importSwitches, readSwitch, releaseSwitch } from '../services/switches.ts';
+import { sightOf, type HostKeysRequest, type SwitchPatch } from '@anthemion/contract';
+import {
+  acceptHostKeys,
+  forgetSwitch,
+  importSwitches,
+  patchSwitch,
+  readSwitch,
+  releaseSwitch,
+} from '../services/switches.ts';
 import { switchPage } from '../store/switches.ts';
 import { notThere } from '../trouble.ts';
 import type { Handlers } from './routes.ts';
@@ -13,7 +21,7 @@ export function switchHandlers(house: House, reach: Reach, bench: BenchDoor | nu
     return bench;
   };
   return {
-    'GET /api/switches': ({ page }) => switchPage(house.db, page),
+    'GET /api/switches': ({ page, user }) => switchPage(house.db, page, sightOf(user)),
     'POST /api/switches/import': async ({ body }) => ({
       imported: await importSwitches(house, (body as { csv: string }).csv),
     }),
@@ -24,10 +32,8 @@ export function switchHandlers(house: House, reach: Reach, bench: BenchDoor | nu
       releaseSwitch(house, reach, params['serial']!, (body as { reason: string }).reason, user.name),
     'POST /api/switches/:serial/forget': ({ params, body, user }) =>
       forgetSwitch(house, params['serial']!, (body as { reason: string }).reason, user.name),
-    'PUT /api/switch-credential': ({ body }) => {
-      const { username, password } = body as { username: string; password: string };
-      return reach.setAccount(username, password);
-    },
+    'PATCH /api/switches/:serial': ({ params, body }) => patchSwitch(house, params['serial']!, body as SwitchPatch),
+    'POST /api/switches/host-keys': ({ body }) => acceptHostKeys(house, (body as HostKeysRequest).accept),
 
     'GET /api/bench': () => (bench ? bench.fleet() : Promise.resolve({ switches: [], cables: [] })),
     'POST /api/bench/cables': async ({ body }) => {

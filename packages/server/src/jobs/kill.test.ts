@@ -74,7 +74,7 @@ test('killed in the middle, again and again, a rollout goes on: nothing is appli
   await world.server.close();
 
   let url = await startChild();
-  let caller = new Caller(() => url, await signInAt(url, 'ines', 'soundings-2026'));
+  let caller = new Caller(() => url, await signInAt(url, 'ines', 'soundings of the outer bank'));
   const begun = await caller.ask<RolloutAnswer>('POST', '/api/rollouts', { change: id, undoSeconds: 30, stopLine: 8 });
   // Each kill waits for another moment of the work, so that every kind of step is cut off once.
   const moments: ((r: RolloutAnswer) => boolean)[] = [
@@ -94,7 +94,7 @@ test('killed in the middle, again and again, a rollout goes on: nothing is appli
     kills++;
     for (const s of seats) expect([before.get(s), meant.get(s)]).toContain(frr(s));
     url = await startChild();
-    caller = new Caller(() => url, await signInAt(url, 'ines', 'soundings-2026'));
+    caller = new Caller(() => url, await signInAt(url, 'ines', 'soundings of the outer bank'));
   }
   expect(kills).toBeGreaterThanOrEqual(3);
   const rest = await restOf(caller, begun.id, 90_000);

@@ -11,6 +11,7 @@ import {
   type PeerStates,
   type Verdict,
 } from './driver.ts';
+import { SealTrouble, type Opened, type Sealing } from '../store/sealing.ts';
 import type { SshLine } from './sshLine.ts';
 
 const HELPER_FILE = [
@@ -32,8 +33,12 @@ const wordsOnly = (text: string): string => text.replaceAll(/[^A-Za-z0-9_-]+/g, 
 /** What can be asked of and done to a Linux switch over an open line. */
 export class LinuxDriver implements Driver {
   private readonly line: SshLine;
-  constructor(line: SshLine) {
+  private readonly sealing: Sealing;
+  /** Hides what was sent from what the switch says about it. */
+  private scrub: Opened['scrub'] = (said) => said;
+  constructor(line: SshLine, sealing: Sealing) {
     this.line = line;
+    this.sealing = sealing;
   }
 
   async identity(): Promise<Identity> {
@@ -50,7 +55,7 @@ export class LinuxDriver implements Driver {
   async runningText(): Promise<ConfigFiles> {
     const files: Record<string, string> = {};
     for (const [name, path] of Object.entries(linux.paths)) files[name] = (await this.line.get(path)) ?? '';
-    return files;
+    return this.sealing.mask(files);
   }
 
   private async json<T>(command: string): Promise<T> {
@@ -93,7 +98,7 @@ export class LinuxDriver implements Driver {
 
   private async run(command: string): Promise<Verdict> {
     const done = await this.line.exec(`${APPLY} ${command}`);
-    return { ok: done.code === 0, code: done.code, text: `${done.stdout}${done.stderr}`.trim() };
+    return { ok: done.code === 0, code: done.code, text: this.scrub(`${done.stdout}${done.stderr}`.trim()) };
   }
 
   async equip(): Promise<Verdict> {
@@ -106,7 +111,12 @@ export class LinuxDriver implements Driver {
     return this.run('equip');
   }
 
-  async stage(id: string, files: ConfigFiles): Promise<void> {
+  /** The one place where secrets leave: into the files that are put on the switch. */
+  async stage(id: string, masked: ConfigFiles): Promise<void> {
+    const { files, scrub } = await this.sealing.open(masked).catch((error: unknown) => {
+      throw error instanceof SealTrouble ? new SwitchTrouble(error.message) : error;
+    });
+    this.scrub = scrub;
     await this.line.makeFolder(`${HOME}/${id}`);
     for (const [name, text] of Object.entries(files)) await this.line.put(`${HOME}/${id}/${name}`, text);
     const sums = Object.entries(files).map(([name, text]) => `${sha256(text)}  ${name}\n`);

@@ -1,54 +1,79 @@
 import type { ConfigFiles } from '@anthemion/core';
 import type { Db } from '../store/database.ts';
-import { putSealed, sealedOf } from '../store/sealed.ts';
-import { seal, unseal } from '../store/secrets.ts';
-import { noteSwitch, switchOf } from '../store/switches.ts';
+import type { Sealing } from '../store/sealing.ts';
+import { switchAccounts, type SwitchAccountRow } from '../store/switchAccounts.ts';
+import { noteSwitch, switchOf, type SwitchRecord } from '../store/switches.ts';
 import { keepText } from '../store/texts.ts';
 import { words } from '../trouble.ts';
 import { SwitchTrouble, type Driver, type Identity } from './driver.ts';
 import { LinuxDriver } from './linuxDriver.ts';
-import { SshLine } from './sshLine.ts';
+import { addressesOf, fitOf } from './ranges.ts';
+import { HostKeyTrouble, SshLine } from './sshLine.ts';
 
-const CREDENTIAL = 'switch-account';
+/** What an account on switches signs in with, as it is sealed. */
+export interface Credentials {
+  readonly username: string;
+  readonly password?: string;
+  /** PEM. */
+  readonly privateKey?: string;
+  readonly passphrase?: string;
+}
 
 /** Does something on a switch over a line of its own, which is closed afterwards. */
 export interface Reaching {
   readonly on: <T>(serial: string, work: (driver: Driver) => Promise<T>) => Promise<T>;
 }
 
-/** Opens lines to switches by serial, with the sealed account, and notes what was learnt on the way. */
+/** The account for an address: the one that is named, else the one whose range fits best. It must fit in any case. */
+export function accountFor(
+  accounts: readonly SwitchAccountRow[],
+  row: Pick<SwitchRecord, 'serial' | 'account'>,
+  address: string,
+): SwitchAccountRow {
+  const fits = accounts
+    .filter((a) => row.account === null || a.name === row.account)
+    .map((a) => ({ a, fit: fitOf(address, JSON.parse(a.ranges) as string[]) }))
+    .sort((x, y) => y.fit - x.fit)[0];
+  if (!fits) throw new SwitchTrouble('no account for switches is set: put one under Switch accounts');
+  if (fits.fit < 0)
+    throw new SwitchTrouble(
+      row.account === null
+        ? `${address} lies in no range of the switch accounts, so no password is sent there: widen a range under Switch accounts, or mend the address`
+        : `${address} lies outside the ranges of account ${row.account}, so its password is not sent there`,
+    );
+  return fits.a;
+}
+
+/** Opens lines to switches by serial: the account that fits, to its own addresses only, behind a host key that was accepted. */
 export class Reach implements Reaching {
   private readonly db: Db;
-  private readonly key: Buffer;
+  private readonly sealing: Sealing;
   private readonly now: () => Date;
-  constructor(db: Db, key: Buffer, now: () => Date) {
+  constructor(db: Db, sealing: Sealing, now: () => Date) {
     this.db = db;
-    this.key = key;
+    this.sealing = sealing;
     this.now = now;
-  }
-
-  async setAccount(username: string, password: string): Promise<void> {
-    await putSealed(this.db, CREDENTIAL, seal(this.key, JSON.stringify({ username, password })));
-  }
-
-  private async account(): Promise<{ username: string; password: string }> {
-    const sealed = await sealedOf(this.db, CREDENTIAL);
-    if (sealed === null) throw new SwitchTrouble('no account for switches is set');
-    return JSON.parse(unseal(this.key, sealed)) as { username: string; password: string };
   }
 
   async on<T>(serial: string, work: (driver: Driver) => Promise<T>): Promise<T> {
     const row = await switchOf(this.db, serial);
     if (!row) throw new SwitchTrouble(`${serial} is not among the known switches`);
-    const line = await SshLine.open({
-      address: row.address,
-      port: row.port,
-      hostKey: row.host_key,
-      ...(await this.account()),
-    });
+    // A name may mean several addresses: every one must be ours, and the one that was looked at is the one called.
+    const addresses = await addressesOf(row.address);
+    const accounts = await switchAccounts(this.db);
+    const account = addresses.map((a) => accountFor(accounts, row, a))[0]!;
+    if (account.sealed === '') throw new SwitchTrouble(`account ${account.name} has lost its password; give it again`);
+    const credentials = JSON.parse(this.sealing.unseal(account.sealed)) as Credentials;
+    let line: SshLine;
     try {
-      if (row.host_key === null) await noteSwitch(this.db, serial, { host_key: line.hostKey });
-      return await work(new LinuxDriver(line));
+      line = await SshLine.open({ address: addresses[0]!, port: row.port, hostKey: row.host_key, ...credentials });
+    } catch (error) {
+      if (error instanceof HostKeyTrouble) await noteSwitch(this.db, serial, { seen_key: error.seen });
+      throw error;
+    }
+    try {
+      if (row.seen_key !== null) await noteSwitch(this.db, serial, { seen_key: null });
+      return await work(new LinuxDriver(line, this.sealing));
     } finally {
       line.close();
     }

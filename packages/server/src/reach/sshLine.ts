@@ -9,8 +9,18 @@ export interface SwitchAddress {
   readonly password?: string;
   /** A key in PEM form, instead of a password. */
   readonly privateKey?: string;
-  /** SHA-256 of the host key seen at the first contact; null = not met yet. */
+  readonly passphrase?: string;
+  /** SHA-256 of the host key that was accepted, base64 without padding; null = none yet, so nothing is sent. */
   readonly hostKey: string | null;
+}
+/** The switch shows a key that nobody has accepted: nothing was sent to it. */
+export class HostKeyTrouble extends SwitchTrouble {
+  /** The key it shows, base64 without padding. */
+  readonly seen: string;
+  constructor(words: string, seen: string) {
+    super(words);
+    this.seen = seen;
+  }
 }
 export interface CommandResult {
   readonly code: number;
@@ -31,24 +41,28 @@ export class SshLine {
     this.hostKey = hostKey;
   }
 
-  /** Connects; throws SwitchTrouble when there is no answer, the password is refused, or the host key changed. */
+  /** Connects; throws SwitchTrouble when there is no answer or the account is refused, HostKeyTrouble before anything is sent. */
   static open(to: SwitchAddress): Promise<SshLine> {
     return new Promise((done, fail) => {
       const client = new ssh2.Client();
       let seen = '';
-      let keyChanged = false;
-      const trouble = (text: string): void => {
+      let accepted = true;
+      const trouble = (text: string, error = new SwitchTrouble(text)): void => {
         client.destroy();
-        fail(new SwitchTrouble(text));
+        fail(error);
       };
       client.on('ready', () => done(new SshLine(client, seen)));
       // Many short messages: without this each waits for the acknowledgement of the one before, 40 ms a time.
       client.on('connect', () => client.setNoDelay(true));
       client.on('error', (error) => {
         const level = (error as { level?: string }).level;
-        if (keyChanged)
-          trouble(`${to.address}:${to.port} shows another host key than before; somebody else may be answering`);
-        else if (level === 'client-authentication')
+        if (!accepted) {
+          const text =
+            to.hostKey === null
+              ? `${to.address}:${to.port} shows the host key SHA256:${seen} for the first time: accept it under Switches once you know that it is this switch`
+              : `${to.address}:${to.port} shows the host key SHA256:${seen}, which is not the accepted one; somebody else may be answering. If the switch was replaced or set up anew, accept its key under Switches`;
+          trouble(text, new HostKeyTrouble(text, seen));
+        } else if (level === 'client-authentication')
           trouble(`${to.address}:${to.port} refuses the account ${to.username}`);
         else trouble(`no answer from ${to.address}:${to.port} (${error.message})`);
       });
@@ -59,11 +73,12 @@ export class SshLine {
         username: to.username,
         ...(to.password === undefined ? {} : { password: to.password }),
         ...(to.privateKey === undefined ? {} : { privateKey: to.privateKey }),
+        ...(to.passphrase === undefined ? {} : { passphrase: to.passphrase }),
         readyTimeout: CONNECT_MS,
         hostVerifier: (key: Buffer) => {
-          seen = createHash('sha256').update(key).digest('base64');
-          keyChanged = to.hostKey !== null && to.hostKey !== seen;
-          return !keyChanged;
+          seen = createHash('sha256').update(key).digest('base64').replace(/=+$/, '');
+          accepted = to.hostKey === seen;
+          return accepted;
         },
       });
     });

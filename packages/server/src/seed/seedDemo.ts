@@ -8,12 +8,17 @@ import type { Changes } from '../services/changes.ts';
 import { goLive } from '../services/goingLive.ts';
 import { at, type House } from '../services/house.ts';
 import { pinOf } from '../services/pins.ts';
-import { userOf } from '../store/accounts.ts';
+import { setSwitchAccount } from '../services/switchAccounts.ts';
+import { keyAsKept } from '../services/switchList.ts';
+import { accountOf, setPassword } from '../store/accounts.ts';
+import type { Db } from '../store/database.ts';
 import { addFabric, fabricTwin, liveRevision } from '../store/fabrics.ts';
 import { FIRST_PAGE } from '../store/pages.ts';
 import { putPart } from '../store/parts.ts';
 import { addPool, poolOf } from '../store/pools.ts';
 import { putLive } from '../store/seats.ts';
+import { hashPassword } from '../store/secrets.ts';
+import type { Sealing } from '../store/sealing.ts';
 import { putSetting, settingOf } from '../store/settings.ts';
 import { addSwitches, knownOf, noteSwitch } from '../store/switches.ts';
 import { keepTexts, textOf } from '../store/texts.ts';
@@ -22,7 +27,13 @@ import { DEMO_ACCOUNTS } from './demoAccounts.ts';
 interface FleetFile {
   readonly username: string;
   readonly password: string;
-  readonly switches: readonly { readonly serial: string; readonly model: string; readonly port: number }[];
+  readonly switches: readonly {
+    readonly serial: string;
+    readonly model: string;
+    readonly port: number;
+    /** `SHA256:…`, as the bench made it. */
+    readonly hostKey: string;
+  }[];
 }
 
 const DRAFT_TICKET = 'FCO-218';
@@ -47,6 +58,7 @@ interface SeedParts {
   readonly house: House;
   readonly changes: Changes;
   readonly reach: Reach;
+  readonly sealing: Sealing;
 }
 
 /**
@@ -55,16 +67,15 @@ interface SeedParts {
  * that one that was cut off simply runs again; a mark at the end makes a second start leave everything as it is.
  */
 export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<void> {
-  const { house, reach } = parts;
+  const { house } = parts;
   const { db } = house;
   const fleet = JSON.parse(readFileSync(join(benchFolder, 'fleet.json'), 'utf8')) as FleetFile;
   // The bench may listen on other ports than last time.
   for (const s of fleet.switches) await noteSwitch(db, s.serial, { port: s.port });
-  if ((await settingOf(db, 'demoSeeded')) !== null) return;
   const now = at(house);
-  for (const a of DEMO_ACCOUNTS) if (!(await userOf(db, a.name))) await makeAccount(db, a, a.name === 'ines', now);
+  await demoPasswords(db, now);
+  if ((await settingOf(db, 'demoSeeded')) !== null) return;
   await db.transaction().execute(async (tx) => {
-    if ((await settingOf(tx, 'secondPerson')) === null) await putSetting(tx, 'secondPerson', 'true');
     for (const m of MODELS) await putPart(tx, 'model', m);
     for (const r of RACK_PATTERNS) await putPart(tx, 'rack', r);
     for (const p of FABRIC_PATTERNS) await putPart(tx, 'fabric', p);
@@ -81,16 +92,41 @@ export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<v
           model: s.model,
           address: '127.0.0.1',
           port: s.port,
+          host_key: keyAsKept(s.hostKey),
           location: i < 14 ? (i < 9 ? 'Mole hall' : 'Lamp hall') : 'store',
         }))
         .filter((s) => !known.has(s.serial)),
     );
     if (!(await fabricTwin(tx, 'skerry', 'sk'))) await addFabric(tx, 'skerry', 'sk', now);
   });
-  await reach.setAccount(fleet.username, fleet.password);
+  await setSwitchAccount(
+    house,
+    parts.sealing,
+    'bench',
+    {
+      username: fleet.username,
+      password: fleet.password,
+      privateKey: '',
+      passphrase: '',
+      ranges: ['127.0.0.0/8'],
+      note: 'Stand-in switches of the bench',
+    },
+    'server',
+  );
   if ((await liveRevision(db, 'skerry')) === 0) await buildSkerry(parts, benchFolder);
   await openDraft(parts);
   await putSetting(db, 'demoSeeded', now);
+}
+
+/** Demo accounts with the passwords that the sign-in page shows; those of an older demo get them once. */
+async function demoPasswords(db: Db, now: string): Promise<void> {
+  const shown = DEMO_ACCOUNTS.map((a) => a.password).join(', ');
+  if ((await settingOf(db, 'demoPasswords')) === shown) return;
+  for (const a of DEMO_ACCOUNTS)
+    if (await accountOf(db, a.name))
+      await setPassword(db, a.name, { ...(await hashPassword(a.password)), mustChange: false }, now);
+    else await makeAccount(db, a, a.name === 'ines', now);
+  await putSetting(db, 'demoPasswords', shown);
 }
 
 const HAND = { name: 'ines', mayScript: false };
@@ -98,7 +134,7 @@ const HAND = { name: 'ines', mayScript: false };
 /** Skerry goes live as if it had been rolled out long ago. A try that was cut off has left an open change: it goes. */
 async function buildSkerry({ house, changes, reach }: SeedParts, benchFolder: string): Promise<void> {
   const { db, compiler } = house;
-  for (const left of (await changes.page(FIRST_PAGE)).items)
+  for (const left of (await changes.page(FIRST_PAGE, null)).items)
     if (left.fabric === 'skerry' && left.state !== 'Withdrawn') await changes.withdraw(left.id, left.version);
   const change = await changes.open(
     { fabric: 'skerry', title: 'Build Skerry', reason: 'First fabric of the chart office', ticket: 'FCO-101' },
@@ -130,7 +166,7 @@ async function buildSkerry({ house, changes, reach }: SeedParts, benchFolder: st
 }
 
 async function openDraft({ changes }: SeedParts): Promise<void> {
-  if ((await changes.page(FIRST_PAGE)).items.some((c) => c.ticket === DRAFT_TICKET)) return;
+  if ((await changes.page(FIRST_PAGE, null)).items.some((c) => c.ticket === DRAFT_TICKET)) return;
   const draft = await changes.open(
     {
       fabric: 'skerry',

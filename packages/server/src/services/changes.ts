@@ -17,7 +17,7 @@ import {
 } from '../store/changes.ts';
 import { liveRevision } from '../store/fabrics.ts';
 import { drawnBy, giveBack } from '../store/ledger.ts';
-import type { Page, PageAsked } from '../store/pages.ts';
+import type { Page, PageAsked, Sight } from '../store/pages.ts';
 import { newestRolloutOf, unfinishedIn } from '../store/rollouts.ts';
 import { dropClaims } from '../store/seats.ts';
 import { isTaken, notNow, refused, Trouble } from '../trouble.ts';
@@ -42,8 +42,8 @@ export class Changes {
     this.house = house;
   }
 
-  page(asked: PageAsked): Promise<Page<ChangeSummary>> {
-    return changePage(this.house.db, asked);
+  page(asked: PageAsked, sight: Sight): Promise<Page<ChangeSummary>> {
+    return changePage(this.house.db, asked, sight);
   }
 
   async answer(id: string): Promise<ChangeAnswer> {

@@ -3,14 +3,14 @@ import { problem } from '@anthemion/core';
 import { nanoid } from 'nanoid';
 import { addChange } from '../store/changes.ts';
 import { addFabric, fabricPage, fabricTwin, liveRevision } from '../store/fabrics.ts';
-import type { Page, PageAsked } from '../store/pages.ts';
+import type { Page, PageAsked, Sight } from '../store/pages.ts';
 import { standingOf } from '../store/standing.ts';
 import { refused } from '../trouble.ts';
 import type { Changes, Hand } from './changes.ts';
 import { at, type House } from './house.ts';
 
-export async function fabricsPage(house: House, asked: PageAsked): Promise<Page<FabricAnswer>> {
-  const { items, next } = await fabricPage(house.db, asked);
+export async function fabricsPage(house: House, asked: PageAsked, sight: Sight): Promise<Page<FabricAnswer>> {
+  const { items, next } = await fabricPage(house.db, asked, sight);
   return { items: await Promise.all(items.map((r) => standingOf(house.db, r))), next };
 }
 

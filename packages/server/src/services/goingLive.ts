@@ -1,4 +1,4 @@
-import { addRevision, liveRevision, putFigures } from '../store/fabrics.ts';
+import { addRevision, keepRevisionTexts, liveRevision, putFigures, putReleaseWrites } from '../store/fabrics.ts';
 import { changeOf, moveChange, sentencesOf, setChangeState } from '../store/changes.ts';
 import type { Tx } from '../store/database.ts';
 import { moveJob, type JobState } from '../store/jobs.ts';
@@ -79,6 +79,8 @@ export async function goLive(
         await keepTexts(tx, texts);
         await settleClaims(tx, pin.fabric, pin.change, over.seats);
         await settleMeant(tx, pin.fabric, pin.meant);
+        await keepRevisionTexts(tx, pin.fabric, revision, pin.meant);
+        await putReleaseWrites(tx, pin.fabric, '', 0);
         await numberLive(tx, pin.fabric, pin.change, revision);
         await dropReplaced(tx, pin.fabric);
         await putFigures(tx, pin.fabric, over.figures);

@@ -223,7 +223,7 @@ const happened = {
 };
 async function tally(small: SmallHouse): Promise<void> {
   for (const fabric of FABRICS) happened.revisions += (await small.live(fabric)).revision - 1;
-  for (const r of (await small.rollouts.page({ limit: 1000, after: null })).items) {
+  for (const r of (await small.rollouts.page({ limit: 1000, after: null }, null)).items) {
     if (r.kind === 'catch up') happened['caught up']++;
     if (r.brokeInto !== null) happened['broke in']++;
     if (r.state === 'done' || r.state === 'undone' || r.state === 'closed') happened[r.state]++;

@@ -10,7 +10,7 @@ import { approvalsOf, changeOf, moveChange, setChangeState } from '../store/chan
 import type { Tx } from '../store/database.ts';
 import { liveRevision } from '../store/fabrics.ts';
 import { addJob, addLogLine, logPage, moveJob } from '../store/jobs.ts';
-import type { Page, PageAsked } from '../store/pages.ts';
+import type { Page, PageAsked, Sight } from '../store/pages.ts';
 import {
   addRollout,
   markOvertaken,
@@ -46,8 +46,8 @@ export class Rollouts {
     this.engine = engine;
   }
 
-  page(asked: PageAsked): Promise<Page<RolloutSummary>> {
-    return rolloutPage(this.house.db, asked);
+  page(asked: PageAsked, sight: Sight): Promise<Page<RolloutSummary>> {
+    return rolloutPage(this.house.db, asked, sight);
   }
   log(id: string, host: string | undefined, asked: PageAsked): Promise<Page<LogLine>> {
     return logPage(this.house.db, id, host, asked);

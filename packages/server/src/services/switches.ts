@@ -1,23 +1,28 @@
-import type { CableAnswer, LiveAnswer } from '@anthemion/contract';
-import { problem } from '@anthemion/core';
+import type { CableAnswer, HostKeysRequest, LiveAnswer, SwitchPatch } from '@anthemion/contract';
+import { problem, type Finding } from '@anthemion/core';
 import PQueue from 'p-queue';
 import { SwitchTrouble, type Identity } from '../reach/driver.ts';
 import type { Reach } from '../reach/reach.ts';
 import { allParts } from '../store/parts.ts';
 import { unfinishedIn } from '../store/rollouts.ts';
 import { dropLive, leftoverOf } from '../store/seats.ts';
-import { addSwitches, knownOf, switchOf } from '../store/switches.ts';
+import { switchAccountOf, switchAccounts } from '../store/switchAccounts.ts';
+import { addSwitches, knownOf, noteSwitch, switchOf } from '../store/switches.ts';
 import { notNow, notThere, refused, Trouble, words } from '../trouble.ts';
 import { endRestIfNoneWaits } from './goingLive.ts';
 import type { House } from './house.ts';
-import { readSwitchList } from './switchList.ts';
+import { addressTrouble, keyAsKept, readSwitchList } from './switchList.ts';
 
 const READS_AT_ONCE = 8;
 
 /** Takes a list of switches into the inventory: every line, or none and the reasons by line and column. */
 export async function importSwitches(house: House, csv: string): Promise<number> {
   const count = await house.db.transaction().execute(async (tx) => {
-    const { rows, findings } = readSwitchList(csv, (await allParts(tx)).models);
+    const { rows, findings } = readSwitchList(
+      csv,
+      (await allParts(tx)).models,
+      (await switchAccounts(tx)).map((a) => a.name),
+    );
     const known = await knownOf(
       tx,
       rows.map((r) => r.serial),
@@ -40,6 +45,53 @@ export async function importSwitches(house: House, csv: string): Promise<number>
   });
   house.events.tell('switches');
   return count;
+}
+
+/**
+ * A switch answers elsewhere, or with another account. Its accepted key stays: what answers at the new address must show it,
+ * or have its own accepted by name.
+ */
+export async function patchSwitch(house: House, serial: string, to: SwitchPatch): Promise<void> {
+  const findings: Finding[] = [];
+  const trouble = addressTrouble(to.address);
+  if (trouble) findings.push(problem('switch-address', '/address', trouble, 'Write the management address.'));
+  if (to.account !== null && !(await switchAccountOf(house.db, to.account)))
+    findings.push(
+      problem('switch-account', '/account', `There is no switch account ${to.account}.`, 'Choose one of the list.'),
+    );
+  if (findings.length > 0) throw refused(findings);
+  if (!(await switchOf(house.db, serial))) throw notThere(`switch ${serial}`);
+  const { address, port, location, account } = to;
+  await noteSwitch(house.db, serial, { address, port, location, account, seen_key: null });
+  house.events.tell('switches', serial);
+}
+
+/** Accepts host keys by name: each must be the one that the switch was seen to show, as the operator was shown it. */
+export async function acceptHostKeys(house: House, accept: HostKeysRequest['accept']): Promise<{ accepted: number }> {
+  await house.db.transaction().execute(async (tx) => {
+    const findings: Finding[] = [];
+    for (const [i, { serial, key }] of accept.entries()) {
+      const row = await switchOf(tx, serial);
+      const kept = keyAsKept(key);
+      if (!row)
+        findings.push(problem('host-key', `/accept/${i}/serial`, `There is no switch ${serial}.`, 'Take it out.'));
+      else if (row.seen_key !== kept)
+        findings.push(
+          problem(
+            'host-key',
+            `/accept/${i}/key`,
+            row.seen_key === null
+              ? `${serial} has not shown a key that waits to be accepted.`
+              : `${serial} has shown another key since: SHA256:${row.seen_key}.`,
+            'Read the switch, compare the key with what its console says, and accept that one.',
+          ),
+        );
+      else await noteSwitch(tx, serial, { host_key: kept, seen_key: null, trouble: null });
+    }
+    if (findings.length > 0) throw refused(findings);
+  });
+  for (const { serial } of accept) house.events.tell('switches', serial);
+  return { accepted: accept.length };
 }
 
 /** What a person asks of one switch; why it cannot be talked to comes back as such. */

@@ -1,6 +1,17 @@
-import { fabricNames, liveRevision, putFigures, type FabricFigures } from '../store/fabrics.ts';
+import { RELEASE } from '../release.ts';
+import {
+  fabricNames,
+  fabricsOfOtherReleases,
+  keepRevisionTexts,
+  liveRevision,
+  putFigures,
+  putReleaseWrites,
+  type FabricFigures,
+} from '../store/fabrics.ts';
+import type { Sessions } from './sessions.ts';
 import { liveOf, meantOf, putLive, settleClaims, settleMeant } from '../store/seats.ts';
 import { keepTexts, pruneTexts } from '../store/texts.ts';
+import { readDocument } from '../store/documents.ts';
 import { switchOf } from '../store/switches.ts';
 import { changeOfRevision } from '../store/fabrics.ts';
 import { layOut, type FabricIntent } from '@anthemion/core';
@@ -17,13 +28,14 @@ export async function settleOldFabrics(house: House): Promise<void> {
     const revision = await liveRevision(db, fabric);
     if (revision === 0 || (await meantOf(db, fabric)).length > 0) continue;
     const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: null, into: null });
-    const intent = JSON.parse(plan.intent) as FabricIntent;
+    const intent = readDocument('intent', plan.intent);
     const layout = layOut(intent);
     const meant = new Map(plan.meant.map((m) => [m.seat, m.hash]));
     await db.transaction().execute(async (tx) => {
       const change = await changeOfRevision(tx, fabric, revision);
       await keepTexts(tx, plan.texts);
       await settleMeant(tx, fabric, plan.meant);
+      await keepRevisionTexts(tx, fabric, revision, plan.meant);
       await settleClaims(tx, fabric, null, seatsTaken(intent, layout));
       await putFigures(tx, fabric, figuresOf(intent, layout.seats.length));
       for (const { serial, seat, host } of seatsTaken(intent, layout)) {
@@ -44,9 +56,25 @@ const figuresOf = (intent: FabricIntent, seats: number): FabricFigures => ({
 const PRUNE_EVERY_MS = 10 * 60_000;
 const PRUNED_AT_ONCE = 200;
 
-/** Deletes texts nobody refers to, a few at a time and now and then; the result stops it. */
-export function keepPruning(house: House): () => void {
+/**
+ * Compares what this release writes with what each fabric's live revision sent, once after an upgrade. What differs is shown
+ * on the fabric as something to propose; nothing is drift because of it.
+ */
+export async function weighRelease({ db, compiler, log }: House): Promise<void> {
+  for (const fabric of await fabricsOfOtherReleases(db, RELEASE)) {
+    try {
+      const differ = await compiler.run<'release'>({ do: 'release', fabric });
+      await putReleaseWrites(db, fabric, RELEASE, differ.length);
+    } catch (error) {
+      log.error({ err: error, fabric }, 'what this release would write could not be compared with what is live');
+    }
+  }
+}
+
+/** Deletes texts nobody refers to and sessions that have run out, a few at a time and now and then; the result stops it. */
+export function keepTidy(house: House, sessions: Sessions): () => void {
   const prune = (): void => {
+    sessions.dropOld().catch((error: unknown) => house.log.warn({ err: error }, 'old sessions were not dropped'));
     pruneTexts(house.db, PRUNED_AT_ONCE).catch((error: unknown) =>
       house.log.warn({ err: error }, 'texts were not pruned'),
     );

@@ -3,7 +3,8 @@ import { describeEdit, type Edit } from '@anthemion/core';
 import { sql, type Selectable } from 'kysely';
 import { notThere } from '../trouble.ts';
 import type { Reads, Tables, Writes } from './database.ts';
-import { markOf, pageOf, readMark, type Page, type PageAsked } from './pages.ts';
+import { readDocument, writeDocument } from './documents.ts';
+import { markOf, pageOf, readMark, type Page, type PageAsked, type Sight } from './pages.ts';
 
 export type ChangeRow = Selectable<Tables['changes']>;
 
@@ -34,7 +35,7 @@ export async function changeOf(db: Reads, id: string): Promise<ChangeRow> {
   return row;
 }
 
-export async function changePage(db: Reads, asked: PageAsked): Promise<Page<ChangeSummary>> {
+export async function changePage(db: Reads, asked: PageAsked, sight: Sight): Promise<Page<ChangeSummary>> {
   const after = readMark(asked.after);
   let query = db
     .selectFrom('changes')
@@ -58,6 +59,7 @@ export async function changePage(db: Reads, asked: PageAsked): Promise<Page<Chan
     .orderBy('updated_at', 'desc')
     .orderBy('id', 'desc')
     .limit(asked.limit + 1);
+  if (sight !== null) query = query.where('fabric', 'in', sight);
   if (after) query = query.where((e) => e(e.refTuple('updated_at', 'id'), '<', e.tuple(after[0], after[1])));
   return pageOf(
     await query.execute(),
@@ -71,7 +73,7 @@ export async function stepsOf(db: Reads, change: string): Promise<EditAnswer[]> 
   const rows = await db.selectFrom('edits').selectAll().where('change_id', '=', change).orderBy('position').execute();
   return rows.map((s) => ({
     position: s.position,
-    edit: JSON.parse(s.json) as Edit,
+    edit: readDocument('edit', s.json),
     sentence: s.sentence,
     author: s.author,
     at: s.at,
@@ -174,7 +176,7 @@ export async function addSteps(
       .values({
         change_id: change,
         position: ++position,
-        json: JSON.stringify(edit),
+        json: writeDocument('edit', edit),
         sentence: describeEdit(edit),
         author,
         at,

@@ -3,6 +3,9 @@ import { Kysely, Migrator, SqliteAdapter, SqliteDialect, sql, type LogEvent, typ
 import { chmodSync, existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { MIGRATIONS } from './migrations/index.ts';
+import { RELEASE } from '../release.ts';
+import { StartTrouble, storageTrouble, words } from '../trouble.ts';
+import { stepsOf, writeBackup, wrongWith } from './backup.ts';
 import { openDataFolder } from './secrets.ts';
 import type { Tables } from './tables.ts';
 
@@ -33,19 +36,31 @@ const heard = (hear?: HearQuery) => (hear ? { log: (event: LogEvent) => hear(eve
 export const databasePath = (data: string): string => join(data, 'anthemion.sqlite');
 
 /** Another server works on this data folder. */
-export class FolderTaken extends Error {}
+export class FolderTaken extends StartTrouble {}
+
+/** Why the data of a folder cannot be opened, with what to do. */
+export class DataTrouble extends StartTrouble {}
 
 /**
  * Takes the data folder for this process. The lock is SQLite's own on a file beside the data, so the kernel frees it
  * whatever way the process ends. Throws FolderTaken, before anything is written, when another server has it.
  */
 export function takeFolder(data: string): { readonly release: () => void } {
-  const held = new Database(join(data, 'server.lock'), { timeout: 0 });
+  let held: Database.Database;
+  try {
+    openDataFolder(data);
+    held = new Database(join(data, 'server.lock'), { timeout: 0 });
+  } catch (error) {
+    throw new DataTrouble(
+      `The data folder ${data} cannot be written (${words(error)}). Start the server as its owner, on a disk that can be written.`,
+    );
+  }
   try {
     held.pragma('locking_mode = exclusive');
     held.exec('begin exclusive');
-  } catch {
+  } catch (error) {
     held.close();
+    if (storageTrouble(error)) throw new DataTrouble(`The data folder ${data} cannot be used (${words(error)}).`);
     throw new FolderTaken(`Another server works on ${data}. Stop it first, or choose another data folder.`);
   }
   return { release: () => held.close() };
@@ -55,26 +70,74 @@ export function takeFolder(data: string): { readonly release: () => void } {
 export async function openDatabase(data: string, hear?: HearQuery): Promise<Db> {
   openDataFolder(data);
   const path = databasePath(data);
-  const sqlite = new Database(path);
-  for (const file of [path, `${path}-wal`, `${path}-shm`]) if (existsSync(file)) chmodSync(file, 0o600);
-  sqlite.pragma('journal_mode = WAL');
-  sqlite.pragma('synchronous = FULL');
-  sqlite.pragma('foreign_keys = OFF');
+  const sqlite = openFile(path);
   const db = new Kysely<Tables>({ dialect: new Sqlite({ database: sqlite }), ...heard(hear) });
+  try {
+    await upToDate(db, sqlite, data);
+    // After the steps: some of them rebuild what others refer to. From here on every reference is checked.
+    sqlite.pragma('foreign_keys = ON');
+    return db;
+  } catch (error) {
+    await db.destroy();
+    throw error;
+  }
+}
+
+function openFile(path: string): Database.Database {
+  const asOwner = `Start the server as the owner of ${path}, with a disk that can be written.`;
+  let sqlite: Database.Database;
+  try {
+    sqlite = new Database(path);
+  } catch (error) {
+    throw new DataTrouble(`${path} cannot be opened (${words(error)}). ${asOwner}`);
+  }
+  try {
+    for (const file of [path, `${path}-wal`, `${path}-shm`]) if (existsSync(file)) chmodSync(file, 0o600);
+    sqlite.pragma('journal_mode = WAL');
+    sqlite.pragma('synchronous = FULL');
+    sqlite.pragma('foreign_keys = OFF');
+    const wrong = wrongWith(sqlite, false);
+    if (wrong.length > 0) throw new DataTrouble(`${path} is damaged (${wrong.join('; ')}). ${RESTORE}`);
+    return sqlite;
+  } catch (error) {
+    sqlite.close();
+    if (error instanceof DataTrouble) throw error;
+    const { kind } = storageTrouble(error) ?? {};
+    if (kind === 'damaged') throw new DataTrouble(`${path} is damaged (${words(error)}). ${RESTORE}`);
+    if (kind === 'no room') throw new DataTrouble(`${path} cannot be written (${words(error)}). ${asOwner}`);
+    throw error;
+  }
+}
+const RESTORE = 'Nothing was changed. Restore the newest back-up: npm run restore -- FOLDER.';
+
+/** Runs the steps that are missing, after a back-up of what is there; a step that fails leaves everything as it was. */
+async function upToDate(db: Db, sqlite: Database.Database, data: string): Promise<void> {
+  const done = stepsOf(sqlite);
+  const strange = done.filter((s) => !(s in MIGRATIONS));
+  if (strange.length > 0)
+    throw new DataTrouble(
+      `${databasePath(data)} was written by a newer release (it knows ${strange.join(', ')}). Start that release, or restore the back-up it made before it changed the data. Nothing was changed.`,
+    );
+  const missing = Object.keys(MIGRATIONS).filter((s) => !done.includes(s));
+  if (missing.length === 0) return;
+  let kept = '';
+  if (done.length > 0) {
+    const at = new Date().toISOString();
+    kept = join(data, 'back-ups', `before-${missing[0]}-${at.replaceAll(/[:.]/g, '-')}`);
+    await writeBackup(data, kept, { release: RELEASE, at, withKey: false });
+  }
   await adoptOldNumbers(db);
-  const { error } = await new Migrator({
+  const { error, results } = await new Migrator({
     db,
     provider: { getMigrations: () => Promise.resolve({ ...MIGRATIONS }) },
   }).migrateToLatest();
-  if (error !== undefined) {
-    await db.destroy();
-    throw error instanceof Error ? error : new Error('the data could not be brought up to date');
-  }
-  // After the steps: some of them rebuild what others refer to. From here on every reference is checked.
-  const broken = sqlite.pragma('foreign_key_check') as unknown[];
-  if (broken.length > 0) throw new Error(`${broken.length} references in ${path} lead nowhere`);
-  sqlite.pragma('foreign_keys = ON');
-  return db;
+  if (error === undefined) return;
+  const at = results?.find((r) => r.status === 'Error')?.migrationName ?? missing[0];
+  throw new DataTrouble(
+    `The data could not be brought up to date: step ${at} says “${words(error)}”. It is as it was${
+      kept === '' ? '' : `, and a back-up lies in ${kept}`
+    }. Start the release that wrote it.`,
+  );
 }
 
 /** A second connection that only reads, for a worker. */

@@ -2,7 +2,8 @@ import { emptyIntent, type FabricIntent } from '@anthemion/core';
 import type { RevisionAnswer } from '@anthemion/contract';
 import { notThere } from '../trouble.ts';
 import type { Reads, Tables, Writes } from './database.ts';
-import { pageOf, type Page, type PageAsked } from './pages.ts';
+import { readDocument } from './documents.ts';
+import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
 
 /** Counts of a fabric's newest revision, kept so that a list need not read intents. */
 export interface FabricFigures {
@@ -14,6 +15,9 @@ export interface FabricRow {
   readonly name: string;
   readonly prefix: string;
   readonly figures: FabricFigures;
+  /** Release that last compared its own texts with the live ones, and how many switches it would write differently. */
+  readonly writtenBy: string;
+  readonly releaseWrites: number;
   readonly revision: number;
   readonly liveSince: string | null;
   readonly openChanges: number;
@@ -24,6 +28,8 @@ const rows = (db: Reads) =>
     'f.name',
     'f.prefix',
     'f.figures',
+    'f.written_by',
+    'f.release_writes',
     e
       .selectFrom('revisions as r')
       .select((m) => m.fn.max('r.number').as('n'))
@@ -48,6 +54,8 @@ const toFabric = (r: Read): FabricRow => ({
   name: r.name,
   prefix: r.prefix,
   figures: JSON.parse(r.figures) as FabricFigures,
+  writtenBy: r.written_by,
+  releaseWrites: r.release_writes,
   revision: Number(r.revision ?? 0),
   liveSince: r.at,
   openChanges: Number(r.open ?? 0),
@@ -58,14 +66,21 @@ export async function fabricOf(db: Reads, name: string): Promise<FabricRow> {
   if (!row) throw notThere(`fabric ${name}`);
   return toFabric(row);
 }
-export async function fabricPage(db: Reads, asked: PageAsked): Promise<Page<FabricRow>> {
-  const found = await rows(db)
+/** Fabrics by name, of those that are seen (null = all). */
+export async function fabricPage(db: Reads, asked: PageAsked, sight: Sight): Promise<Page<FabricRow>> {
+  let query = rows(db)
     .where('f.name', '>', asked.after ?? '')
     .orderBy('f.name')
-    .limit(asked.limit + 1)
-    .execute();
+    .limit(asked.limit + 1);
+  if (sight !== null) query = query.where('f.name', 'in', sight);
+  const found = await query.execute();
   return pageOf(found, asked, (r) => r.name, toFabric);
 }
+/** Fabrics whose live texts this release has not compared with its own yet. */
+export const fabricsOfOtherReleases = async (db: Reads, release: string): Promise<string[]> =>
+  (await db.selectFrom('fabrics').select('name').where('written_by', '<>', release).orderBy('name').execute()).map(
+    (r) => r.name,
+  );
 export const fabricNames = async (db: Reads): Promise<string[]> =>
   (await db.selectFrom('fabrics').select('name').orderBy('name').execute()).map((r) => r.name);
 
@@ -93,6 +108,25 @@ export async function putFigures(db: Writes, name: string, figures: FabricFigure
     .execute();
 }
 
+/** The texts a revision meant, as the release wrote them that sent them: a revision says for ever what it was. */
+export async function keepRevisionTexts(
+  db: Writes,
+  fabric: string,
+  number: number,
+  texts: readonly { readonly seat: string; readonly host: string; readonly hash: string }[],
+): Promise<void> {
+  for (const { seat, host, hash } of texts)
+    await db.insertInto('revision_texts').values({ fabric, number, seat, host, hash }).execute();
+}
+
+export async function putReleaseWrites(db: Writes, name: string, release: string, switches: number): Promise<void> {
+  await db
+    .updateTable('fabrics')
+    .set({ written_by: release, release_writes: switches })
+    .where('name', '=', name)
+    .execute();
+}
+
 /** Number of the newest revision; 0 before anything went live. */
 export async function liveRevision(db: Reads, fabric: string): Promise<number> {
   const row = await db
@@ -116,7 +150,7 @@ export async function intentAt(db: Reads, fabric: string, revision: number): Pro
     .where('number', '=', revision)
     .executeTakeFirst();
   if (!row) throw notThere(`revision ${revision} of ${fabric}`);
-  return JSON.parse(row.intent) as FabricIntent;
+  return readDocument('intent', row.intent);
 }
 
 export async function addRevision(db: Writes, revision: Tables['revisions']): Promise<void> {

@@ -1,6 +1,6 @@
 import { valueInterval, type Interval, type LedgerEntry, type Taken } from '@anthemion/core';
 import type { Reads, Tables, Writes } from './database.ts';
-import { pageOf, type Page, type PageAsked } from './pages.ts';
+import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
 
 type Row = Pick<Tables['ledger'], 'kind' | 'pool' | 'value' | 'fabric' | 'key' | 'change_id'>;
 const toEntry = (r: Row): LedgerEntry => ({
@@ -156,6 +156,7 @@ export async function ledgerPage(
   db: Reads,
   asked: PageAsked,
   by: { readonly pool?: string | undefined; readonly fabric?: string | undefined },
+  sight: Sight,
 ): Promise<Page<LedgerLine>> {
   let query = db
     .selectFrom('ledger as l')
@@ -166,6 +167,7 @@ export async function ledgerPage(
     .limit(asked.limit + 1);
   if (by.pool !== undefined) query = query.where('l.pool', '=', by.pool);
   if (by.fabric !== undefined) query = query.where('l.fabric', '=', by.fabric);
+  if (sight !== null) query = query.where('l.fabric', 'in', sight);
   return pageOf(
     await query.execute(),
     asked,

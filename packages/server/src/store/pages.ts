@@ -9,6 +9,9 @@ export interface PageAsked {
   readonly after: string | null;
 }
 
+/** Fabrics that may be seen; null = all. */
+export type Sight = readonly string[] | null;
+
 export const FIRST_PAGE: PageAsked = { limit: 200, after: null };
 
 /** Makes a page of rows that were asked for with `limit + 1`. */

@@ -1,23 +1,22 @@
 import type { PartsAnswer } from '@anthemion/contract';
-import type { FabricPattern, RackPattern, SwitchModel } from '@anthemion/core';
 import type { Reads, Writes } from './database.ts';
+import { readDocument, writeDocument } from './documents.ts';
+
+type PartKind = 'model' | 'rack' | 'fabric';
 
 export async function allParts(db: Reads): Promise<PartsAnswer> {
   const rows = await db.selectFrom('parts').selectAll().orderBy('name').execute();
-  const of = <T>(kind: string): T[] => rows.filter((r) => r.kind === kind).map((r) => JSON.parse(r.json) as T);
-  return {
-    models: of<SwitchModel>('model'),
-    rackPatterns: of<RackPattern>('rack'),
-    fabricPatterns: of<FabricPattern>('fabric'),
-  };
+  const of = <K extends PartKind>(kind: K): ReturnType<typeof readDocument<K>>[] =>
+    rows.filter((r) => r.kind === kind).map((r) => readDocument(kind, r.json));
+  return { models: of('model'), rackPatterns: of('rack'), fabricPatterns: of('fabric') };
 }
 
-export async function putPart(
+export async function putPart<K extends PartKind>(
   db: Writes,
-  kind: 'model' | 'rack' | 'fabric',
-  part: { readonly name: string },
+  kind: K,
+  part: ReturnType<typeof readDocument<K>>,
 ): Promise<void> {
-  const json = JSON.stringify(part);
+  const json = writeDocument(kind, part);
   await db
     .insertInto('parts')
     .values({ kind, name: part.name, json })

@@ -4,7 +4,7 @@ import type { Selectable } from 'kysely';
 import { notThere } from '../trouble.ts';
 import type { Reads, Tables, Writes } from './database.ts';
 import { UNFINISHED } from './jobs.ts';
-import { markOf, pageOf, readMark, type Page, type PageAsked } from './pages.ts';
+import { markOf, pageOf, readMark, type Page, type PageAsked, type Sight } from './pages.ts';
 
 export type SwitchRow = Selectable<Tables['rollout_switches']>;
 export type RolloutPin = Selectable<Tables['rollouts']>;
@@ -75,7 +75,7 @@ export async function markOvertaken(db: Writes, id: string, by: string): Promise
   await db.updateTable('rollouts').set({ overtaken_by: by }).where('id', '=', id).execute();
 }
 
-export async function rolloutPage(db: Reads, asked: PageAsked): Promise<Page<RolloutSummary>> {
+export async function rolloutPage(db: Reads, asked: PageAsked, sight: Sight): Promise<Page<RolloutSummary>> {
   const after = readMark(asked.after);
   let query = joined(db)
     .innerJoin('changes as c', 'c.id', 'r.change_id')
@@ -83,6 +83,7 @@ export async function rolloutPage(db: Reads, asked: PageAsked): Promise<Page<Rol
     .orderBy('j.started_at', 'desc')
     .orderBy('j.id', 'desc')
     .limit(asked.limit + 1);
+  if (sight !== null) query = query.where('j.fabric', 'in', sight);
   if (after) query = query.where((e) => e(e.refTuple('j.started_at', 'j.id'), '<', e.tuple(after[0], after[1])));
   const rows = await query.execute();
   const counts =

@@ -14,5 +14,5 @@ export async function putSetting(db: Writes, key: string, value: string): Promis
 }
 
 export const readSettings = async (db: Reads): Promise<Settings> => ({
-  secondPerson: (await settingOf(db, 'secondPerson')) === 'true',
+  secondPerson: (await settingOf(db, 'secondPerson')) !== 'false',
 });

@@ -18,6 +18,7 @@ export async function standingOf(db: Reads, row: FabricRow): Promise<FabricAnswe
     ...row.figures,
     openChanges: row.openChanges,
     unfinished: (await unfinishedIn(db, row.name))[0]?.id ?? null,
+    releaseWrites: row.releaseWrites,
     waiting: waiting.length,
     waitingHosts: waiting.slice(0, NAMED).map((w) => w.host),
   };

@@ -1,10 +1,10 @@
-import { mkdtempSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { randomBytes } from 'node:crypto';
+import { mkdtempSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from 'vitest';
-import { startServer } from '../server.ts';
 import { openDatabase } from './database.ts';
-import { hashPassword, loadKey, passwordMatches, seal, unseal } from './secrets.ts';
+import { hashPassword, keyId, passwordMatches, seal, sealingKey, unseal } from './secrets.ts';
 import { keepText, textOf } from './texts.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'store-'));
@@ -75,14 +75,14 @@ describe('database', () => {
 
 describe('secrets', () => {
   test('a key is made once, for its owner only; what is sealed opens with it and with no other, and not when altered', () => {
-    const key = loadKey(folder, 'mine');
-    expect(loadKey(folder, 'mine')).toEqual(key);
-    expect(statSync(join(folder, 'mine.key')).mode & 0o077).toBe(0);
+    const key = sealingKey(folder, null);
+    expect(sealingKey(folder, keyId(key))).toEqual(key);
+    expect(statSync(join(folder, 'secrets.key')).mode & 0o077).toBe(0);
     const sealed = seal(key, 'slack water');
     expect(sealed).not.toContain('slack');
     expect(seal(key, 'slack water')).not.toBe(sealed);
     expect(unseal(key, sealed)).toBe('slack water');
-    expect(() => unseal(loadKey(folder, 'other'), sealed)).toThrow();
+    expect(() => unseal(randomBytes(32), sealed)).toThrow();
     const [nonce, tag, body] = sealed.split('.') as [string, string, string];
     const flipped = Buffer.from(body, 'base64');
     flipped[0]! ^= 1;
@@ -96,50 +96,4 @@ describe('secrets', () => {
       false,
     ]);
   });
-});
-
-test('outside the demo the first start makes the first account, once; it keeps the others', async () => {
-  const data = join(folder, 'first');
-  const server = await startServer({ data, port: 0, logLevel: 'silent' });
-  const call = async (method: string, path: string, body?: unknown, cookie = '') => {
-    const answer = await fetch(`${server.url}${path}`, {
-      method,
-      headers: { cookie, ...(body ? { 'content-type': 'application/json' } : {}) },
-      ...(body ? { body: JSON.stringify(body) } : {}),
-    });
-    return {
-      status: answer.status,
-      body: (await answer.json()) as Record<string, unknown>,
-      cookie: answer.headers
-        .getSetCookie()
-        .map((c) => c.split(';')[0])
-        .join('; '),
-    };
-  };
-  expect((await call('GET', '/api/session')).body).toMatchObject({ user: null, firstStart: true, demoAccounts: [] });
-  const account = { name: 'ada', fullName: 'Ada Brenn', password: 'ebb and flow' };
-  expect((await call('POST', '/api/first-account', { ...account, password: 'short' })).body).toMatchObject({
-    findings: [{ path: '/password' }],
-  });
-  const made = await call('POST', '/api/first-account', { ...account, roles: ['designer'] });
-  expect(made.status).toBe(200);
-  expect((await call('POST', '/api/first-account', { ...account, name: 'eve' })).status).toBe(409);
-  expect((await call('POST', '/api/users', { ...account, name: 'ben', roles: ['onlooker'] }, made.cookie)).status).toBe(
-    200,
-  );
-  expect((await call('POST', '/api/users', { ...account, name: 'ben' }, made.cookie)).body).toMatchObject({
-    findings: [{ path: '/name' }],
-  });
-  const ben = await call('POST', '/api/session', { name: 'ben', password: account.password });
-  expect((await call('GET', '/api/users', undefined, ben.cookie)).status).toBe(403);
-  expect((await call('PUT', '/api/settings', { secondPerson: true }, made.cookie)).status).toBe(200);
-  expect((await call('GET', '/api/settings', undefined, ben.cookie)).body).toEqual({ secondPerson: true });
-  expect((await call('GET', '/api/openapi.json')).body).toMatchObject({ openapi: '3.1.0' });
-  expect((await call('GET', '/api/nothing')).status).toBe(404);
-  // A cookie somebody made up does not sign in.
-  expect(
-    (await call('GET', '/api/pools', undefined, 'anthemion=eyJuYW1lIjoiYWRhIn0=; anthemion.sig=made-up')).status,
-  ).toBe(401);
-  await server.close();
-  expect(readFileSync(join(data, 'anthemion.sqlite')).includes('ebb and flow')).toBe(false);
 });

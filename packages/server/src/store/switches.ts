@@ -1,7 +1,7 @@
 import type { InventoryAnswer } from '@anthemion/contract';
 import type { Selectable } from 'kysely';
 import type { Reads, Tables, Writes } from './database.ts';
-import { pageOf, type Page, type PageAsked } from './pages.ts';
+import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
 
 export type SwitchRecord = Selectable<Tables['switches']>;
 
@@ -11,6 +11,9 @@ export interface SwitchLine {
   readonly address: string;
   readonly port: number;
   readonly location: string;
+  /** Accepted host key, base64 of its SHA-256; null = to be accepted at first sight. */
+  readonly host_key?: string | null;
+  readonly account?: string | null;
 }
 
 export const switchOf = async (db: Reads, serial: string): Promise<SwitchRecord | null> =>
@@ -43,8 +46,9 @@ export async function runningOf(
   return new Map(rows.map((r) => [r.serial, { running: r.running, readAt: r.read_at }]));
 }
 
-export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<InventoryAnswer>> {
-  const rows = await db
+/** The inventory by serial; whoever sees some fabrics only gets no switches of the others. */
+export async function switchPage(db: Reads, asked: PageAsked, sight: Sight): Promise<Page<InventoryAnswer>> {
+  let query = db
     .selectFrom('switches as s')
     .leftJoin('seat_claims as c', (j) => j.onRef('c.serial', '=', 's.serial').on('c.change_id', 'is', null))
     .leftJoin('switch_live as l', 'l.serial', 's.serial')
@@ -54,6 +58,9 @@ export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<Inve
       's.address',
       's.port',
       's.location',
+      's.account',
+      's.host_key',
+      's.seen_key',
       's.version',
       's.read_at',
       's.trouble',
@@ -64,10 +71,13 @@ export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<Inve
     ])
     .where('s.serial', '>', asked.after ?? '')
     .orderBy('s.serial')
-    .limit(asked.limit + 1)
-    .execute();
+    .limit(asked.limit + 1);
+  if (sight !== null)
+    query = query.where((e) =>
+      e.and((['c.fabric', 'l.fabric'] as const).map((f) => e.or([e(f, 'is', null), e(f, 'in', sight)]))),
+    );
   return pageOf(
-    rows,
+    await query.execute(),
     asked,
     (r) => r.serial,
     (r): InventoryAnswer => ({
@@ -76,6 +86,9 @@ export async function switchPage(db: Reads, asked: PageAsked): Promise<Page<Inve
       address: r.address,
       port: r.port,
       location: r.location,
+      account: r.account,
+      hostKey: r.host_key === null ? null : `SHA256:${r.host_key}`,
+      seenKey: r.seen_key === null ? null : `SHA256:${r.seen_key}`,
       seat: r.seat === null ? null : `${r.fabric}/${r.seat}`,
       leftover: r.seat === null ? r.confirmed_in : null,
       host: r.host,
@@ -90,14 +103,23 @@ export async function addSwitches(db: Writes, rows: readonly SwitchLine[]): Prom
   for (const r of rows)
     await db
       .insertInto('switches')
-      .values({ ...r, host_key: null, version: null, running: null, read_at: null, trouble: null })
+      .values({
+        host_key: null,
+        account: null,
+        ...r,
+        seen_key: null,
+        version: null,
+        running: null,
+        read_at: null,
+        trouble: null,
+      })
       .execute();
 }
 
 export async function noteSwitch(
   db: Writes,
   serial: string,
-  set: Partial<Pick<SwitchRecord, 'port' | 'host_key' | 'version' | 'running' | 'read_at' | 'trouble'>>,
+  set: Partial<Omit<SwitchRecord, 'serial' | 'model'>>,
 ): Promise<void> {
   await db.updateTable('switches').set(set).where('serial', '=', serial).execute();
 }

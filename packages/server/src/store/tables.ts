@@ -10,7 +10,71 @@ export interface Tables {
     salt: string;
     hash: string;
     created_at: string;
+    /** Roles that hold on one fabric only: fabric → roles, as JSON. */
+    bound: Generated<string>;
+    disabled: Generated<number>;
+    /** 1: the password was given out by somebody else; only a new one can be set with it. */
+    must_change: Generated<number>;
+    password_at: Generated<string>;
   };
+  /** Who is signed in; `hash` is of what the cookie holds. */
+  sessions: {
+    id: string;
+    hash: string;
+    account: string;
+    began_at: string;
+    seen_at: string;
+    address: string;
+    agent: string;
+  };
+  /** Personal tokens of scripts; `hash` is of the token. */
+  tokens: {
+    id: string;
+    hash: string;
+    account: string;
+    name: string;
+    roles: string;
+    /** Fabrics it is bound to; empty = as its owner. */
+    fabrics: string;
+    made_at: string;
+    ends_at: string;
+    used_at: string | null;
+  };
+  /** What was asked, how it ended, what the server did by itself. Only ever added to. */
+  audit: {
+    n: number;
+    at: string;
+    kind: 'asked' | 'ended' | 'noted';
+    /** The entry that this one ends. */
+    of: number | null;
+    account: string;
+    via: string;
+    address: string;
+    action: string;
+    fabric: string;
+    subject: string;
+    detail: string;
+    outcome: string;
+    /** SHA-256 over the hash of the entry before and this one. */
+    hash: string;
+  };
+  /** Accounts used on switches; sealed: user name and password or key. */
+  switch_accounts: {
+    name: string;
+    sealed: string;
+    /** Prefixes it may be sent to. */
+    ranges: string;
+    note: string;
+    changed_at: string;
+    changed_by: string;
+  };
+  /** Secrets that configurations hold, under their keyed digest. */
+  sealed_values: { digest: string; sealed: string; kept_at: string };
+  named_secrets: { name: string; digest: string; note: string; changed_at: string; changed_by: string };
+  /** Every value a name has stood for. */
+  named_digests: { name: string; digest: string };
+  /** Texts each revision meant, as the release wrote them that sent them. */
+  revision_texts: { fabric: string; number: number; seat: string; host: string; hash: string };
   settings: { key: string; value: string };
   parts: { kind: 'model' | 'rack' | 'fabric'; name: string; json: string };
   pools: { name: string; json: string; created_at: string };
@@ -37,7 +101,12 @@ export interface Tables {
     address: string;
     port: number;
     location: string;
+    /** SHA-256 of the key it must show, base64; null = none accepted yet. */
     host_key: string | null;
+    /** The key it showed last, where that is not the accepted one. */
+    seen_key: Generated<string | null>;
+    /** Account that is used on it; null = the one whose range fits best. */
+    account: Generated<string | null>;
     version: string | null;
     running: string | null;
     read_at: string | null;
@@ -69,7 +138,16 @@ export interface Tables {
   secrets: { name: string; sealed: string };
   /** Configuration files by hash; the body is the files as JSON, deflated. */
   texts: { hash: string; body: Buffer };
-  fabrics: { name: string; prefix: string; created_at: string; figures: Generated<string> };
+  fabrics: {
+    name: string;
+    prefix: string;
+    created_at: string;
+    figures: Generated<string>;
+    /** Release that last compared its own texts with those that are live. */
+    written_by: Generated<string>;
+    /** Switches this release would write differently. */
+    release_writes: Generated<number>;
+  };
   revisions: {
     fabric: string;
     number: number;

@@ -1,4 +1,4 @@
-import { copyFileSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
@@ -8,7 +8,7 @@ import { startServer, type RunningServer } from '../server.ts';
 import { mustHold } from '../testing/invariants.ts';
 import { Caller, signInAt } from '../testing/world.ts';
 import { FolderTaken, openDatabase, takeFolder } from './database.ts';
-import { KeyTrouble, loadKey } from './secrets.ts';
+import { sealingKey } from './secrets.ts';
 import { keepText, pruneTexts } from './texts.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'upgrade-'));
@@ -91,20 +91,19 @@ describe('keys', () => {
     ['no base64', 'x'.repeat(44)],
   ])('a key file that is %s is refused, with what to do', async (_what, text) => {
     const data = mkdtempSync(join(folder, 'key-'));
-    writeFileSync(join(data, 'cookie.key'), text);
-    expect(() => loadKey(data, 'cookie')).toThrow(KeyTrouble);
-    await expect(startServer({ data, port: 0 })).rejects.toThrow(/cookie\.key does not hold a key of 32 bytes/);
-    expect(readFileSync(join(data, 'cookie.key'), 'utf8')).toBe(text);
+    writeFileSync(join(data, 'secrets.key'), text);
+    await expect(startServer({ data, port: 0 })).rejects.toThrow(/secrets\.key does not hold a key of 32 bytes/);
+    expect(readFileSync(join(data, 'secrets.key'), 'utf8')).toBe(text);
   });
   test('folder and files are for their owner only, also those of an older release', async () => {
     const data = mkdtempSync(join(folder, 'modes-'));
-    const key = loadKey(data, 'cookie');
-    copyFileSync(join(data, 'cookie.key'), join(data, 'secrets.key'));
+    const key = sealingKey(data, null);
+    chmodSync(join(data, 'secrets.key'), 0o644);
     const db = await openDatabase(data);
     await db.destroy();
-    for (const file of ['cookie.key', 'anthemion.sqlite']) expect(statSync(join(data, file)).mode & 0o777).toBe(0o600);
+    expect(sealingKey(data, null)).toEqual(key);
+    for (const file of ['secrets.key', 'anthemion.sqlite']) expect(statSync(join(data, file)).mode & 0o777).toBe(0o600);
     expect(statSync(data).mode & 0o777).toBe(0o700);
-    expect(loadKey(data, 'cookie')).toEqual(key);
   });
 });
 

@@ -16,10 +16,16 @@ export interface Answer<T = unknown> {
 /** A signed-in caller of the API. */
 export class Caller {
   private readonly url: () => string;
-  private readonly cookie: string;
-  constructor(url: () => string, cookie: string) {
+  readonly cookie: string;
+  private readonly more: Readonly<Record<string, string>>;
+  constructor(url: () => string, cookie: string, more: Readonly<Record<string, string>> = {}) {
     this.url = url;
     this.cookie = cookie;
+    this.more = more;
+  }
+  /** What shows who calls. */
+  headers(): Record<string, string> {
+    return { ...(this.cookie === '' ? {} : { cookie: this.cookie }), ...this.more };
   }
   async call<T = unknown>(
     method: string,
@@ -30,7 +36,7 @@ export class Caller {
     const answer = await fetch(`${this.url()}${path}`, {
       method,
       headers: {
-        cookie: this.cookie,
+        ...this.headers(),
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
         ...headers,
       },
@@ -94,6 +100,7 @@ export async function openWorld(): Promise<World> {
     demo: true,
     bench: { url: bench.controlUrl, token, folder: benchFolder },
     logLevel: 'silent',
+    signInTries: 1000,
   });
   const world: World = {
     folder,

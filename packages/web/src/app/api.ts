@@ -6,6 +6,7 @@ import type {
   FabricAnswer,
   FabricRequest,
   FabricStateAnswer,
+  GivenPassword,
   InventoryAnswer,
   LiveAnswer,
   LogLine,
@@ -19,8 +20,9 @@ import type {
   SessionAnswer,
   Settings,
   TextAnswer,
-  User,
   AccountRequest,
+  User,
+  FirstAccountRequest,
 } from '@anthemion/contract';
 import type { Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
 import {
@@ -97,7 +99,7 @@ export const api = createApi({
   ],
   endpoints: (b) => ({
     session: b.query<SessionAnswer, void>({ query: () => 'session', providesTags: ['Session'] }),
-    signIn: b.mutation<{ user: User }, { name: string; password: string }>({
+    signIn: b.mutation<{ mustChange: boolean }, { name: string; password: string }>({
       query: (body) => ({ url: 'session', method: 'POST', body }),
       invalidatesTags: ['Session'],
     }),
@@ -105,12 +107,12 @@ export const api = createApi({
       query: () => ({ url: 'session', method: 'DELETE' }),
       invalidatesTags: ['Session'],
     }),
-    firstAccount: b.mutation<unknown, AccountRequest>({
+    firstAccount: b.mutation<unknown, FirstAccountRequest>({
       query: (body) => ({ url: 'first-account', method: 'POST', body }),
       invalidatesTags: ['Session'],
     }),
     users: b.query<User[], void>({ query: () => 'users', extraOptions: WHOLE, providesTags: ['Users'] }),
-    makeUser: b.mutation<unknown, AccountRequest>({
+    makeUser: b.mutation<GivenPassword, AccountRequest>({
       query: (body) => ({ url: 'users', method: 'POST', body }),
       invalidatesTags: ['Users'],
     }),

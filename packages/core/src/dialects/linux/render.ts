@@ -18,6 +18,7 @@ import type {
 } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import type { Snippet } from '../../intent/intent.ts';
+import { maskOf, masksIn, type SecretRef } from '../../secrets/secretRef.ts';
 import type { RenderedConfig } from '../dialect.ts';
 import { shaped } from '../shapes.ts';
 import { guardText } from './textGuard.ts';
@@ -120,28 +121,51 @@ function renderFrr(c: SwitchConfig): string {
   );
 }
 
+const GUARD_RULES = {
+  refused: 'text-refused',
+  'runs elsewhere': 'text-runs-elsewhere',
+  'secret in plain': 'secret-in-plain',
+  'secret misplaced': 'secret-misplaced',
+} as const;
+const GUARD_CURES = {
+  refused: 'Take it out.',
+  'runs elsewhere': 'Take it out, or have it put by somebody with the role scripter, who may allow it.',
+  'secret in plain': 'Keep it under Secrets, and write {{ secrets.its-name }} here.',
+  'secret misplaced':
+    'Write {{ secrets.its-name }} only where a password or key stands, such as after neighbor … password.',
+} as const;
+
 /** What keeps a snippet's text from a switch, or null. */
-function snippetGuard(snippet: Snippet, text: string, host: string): Finding | null {
-  const bad = guardText(snippet.file, text).find((l) => l.kind === 'refused' || snippet.runsElsewhere !== true);
+function snippetGuard(snippet: Snippet, text: string, host: string, secrets: readonly SecretRef[]): Finding | null {
+  const bad = guardText(snippet.file, text).find((l) => l.kind !== 'runs elsewhere' || snippet.runsElsewhere !== true);
+  const strange = masksIn({ [snippet.file]: text }).find((d) => !secrets.some((s) => s.digest === d));
+  if (!bad && strange !== undefined)
+    return {
+      rule: 'secret-known',
+      severity: 'error',
+      message: `Snippet ${snippet.name} writes a secret (${strange.slice(0, 6)}…) that the fabric does not use.`,
+      cure: 'Take the secret up in the fabric, and write {{ secrets.its-name }}.',
+      host,
+      path: `/snippets/${snippet.name}/text`,
+      subjects: [`snippet:${snippet.name}`],
+    };
   if (!bad) return null;
   return {
-    rule: bad.kind === 'refused' ? 'text-refused' : 'text-runs-elsewhere',
+    rule: GUARD_RULES[bad.kind],
     severity: 'error',
     message: `Line ${bad.line} of snippet ${snippet.name}, “${bad.text}”, ${bad.why}.`,
-    cure:
-      bad.kind === 'refused'
-        ? 'Take it out.'
-        : 'Take it out, or have it put by somebody with the role scripter, who may allow it.',
+    cure: GUARD_CURES[bad.kind],
     host,
     path: `/snippets/${snippet.name}/text`,
     subjects: [`snippet:${snippet.name}`],
   };
 }
 
-function renderSnippet(snippet: Snippet, config: SwitchConfig): string | Finding {
+function renderSnippet(snippet: Snippet, config: SwitchConfig, secrets: readonly SecretRef[]): string | Finding {
   try {
-    const text = `${String(sandbox.parseAndRenderSync(snippet.text, { switch: config })).replace(/\s+$/, '')}\n`;
-    return snippetGuard(snippet, text, config.hostname) ?? text;
+    const masks = Object.fromEntries(secrets.map((s) => [s.name, maskOf(s.digest)]));
+    const text = `${String(sandbox.parseAndRenderSync(snippet.text, { switch: config, secrets: masks })).replace(/\s+$/, '')}\n`;
+    return snippetGuard(snippet, text, config.hostname, secrets) ?? text;
   } catch (error) {
     const said = error instanceof Error ? error.message.split('\n')[0]! : String(error);
     const why = /limit exceeded/.test(said)
@@ -160,7 +184,11 @@ function renderSnippet(snippet: Snippet, config: SwitchConfig): string | Finding
 }
 
 /** SwitchConfig → `interfaces` and `frr.conf`, through the text templates; then the snippets meant for it. */
-export function renderLinux(config: SwitchConfig, snippets: readonly Snippet[] = []): RenderedConfig {
+export function renderLinux(
+  config: SwitchConfig,
+  snippets: readonly Snippet[] = [],
+  secrets: readonly SecretRef[] = [],
+): RenderedConfig {
   const files: Record<string, string> = { interfaces: renderInterfaces(config), 'frr.conf': renderFrr(config) };
   const findings: Finding[] = Object.entries(files).flatMap(([file, text]) =>
     guardText(file, text).map((l): Finding => ({
@@ -173,7 +201,7 @@ export function renderLinux(config: SwitchConfig, snippets: readonly Snippet[] =
     })),
   );
   for (const snippet of snippets) {
-    const text = renderSnippet(snippet, config);
+    const text = renderSnippet(snippet, config, secrets);
     if (typeof text === 'string')
       files[snippet.file] += `${snippet.file === 'interfaces' ? '#' : '!'} snippet ${snippet.name}\n${text}`;
     else findings.push(text);
@@ -182,7 +210,11 @@ export function renderLinux(config: SwitchConfig, snippets: readonly Snippet[] =
 }
 
 /** Checks a snippet's template by itself, for the form it is typed into. */
-export function checkSnippetTemplate(snippet: Snippet, sample: SwitchConfig): Finding | null {
-  const result = renderSnippet(snippet, sample);
+export function checkSnippetTemplate(
+  snippet: Snippet,
+  sample: SwitchConfig,
+  secrets: readonly SecretRef[] = [],
+): Finding | null {
+  const result = renderSnippet(snippet, sample, secrets);
   return typeof result === 'string' ? null : result;
 }

@@ -1,4 +1,6 @@
+import { holdsMask, isMask } from '../../secrets/secretRef.ts';
 import type { ConfigFiles } from '../dialect.ts';
+import { secretWords } from './secretWords.ts';
 
 /** A line that must not reach a switch as it is. */
 export interface GuardedLine {
@@ -8,8 +10,11 @@ export interface GuardedLine {
   readonly text: string;
   /** What is wrong with it, as the second half of a sentence. */
   readonly why: string;
-  /** `refused`: never. `runs elsewhere`: only with a permission of its own. */
-  readonly kind: 'refused' | 'runs elsewhere';
+  /**
+   * `refused`: never. `runs elsewhere`: only with a permission of its own. `secret in plain`: as a secret only.
+   * `secret misplaced`: only where the program takes a secret, since anything else is shown in the clear when it is read.
+   */
+  readonly kind: 'refused' | 'runs elsewhere' | 'secret in plain' | 'secret misplaced';
 }
 
 /** Every control character but tab and newline; a bare CR is one of them. */
@@ -27,8 +32,18 @@ const shown = (text: string): string => JSON.stringify(text.trim().slice(0, 60))
 /** The lines of one file that are refused, or that take a permission. */
 export function guardText(file: string, text: string): GuardedLine[] {
   const elsewhere = ELSEWHERE[file];
-  if (!CONTROL.test(text) && !(file === 'interfaces' && CODE.test(text)) && !elsewhere) return [];
-  const out: GuardedLine[] = [];
+  const plain = secretWords(file, text)
+    .filter((s) => !isMask(s.word))
+    .map((s): GuardedLine => ({
+      file,
+      line: s.line,
+      text: `${s.before.trim()} …`,
+      why: 'holds a secret in plain words',
+      kind: 'secret in plain',
+    }));
+  const misplaced = holdsMask(text) ? masksElsewhere(file, text) : [];
+  if (!CONTROL.test(text) && !(file === 'interfaces' && CODE.test(text)) && !elsewhere) return [...plain, ...misplaced];
+  const out: GuardedLine[] = [...plain, ...misplaced];
   text.split('\n').forEach((line, i) => {
     const say = (why: string, kind: GuardedLine['kind']): void =>
       void out.push({ file, line: i + 1, text: shown(line), why, kind });
@@ -38,6 +53,26 @@ export function guardText(file: string, text: string): GuardedLine[] {
     if (elsewhere?.test(line)) say('runs a program or uses another file on the switch', 'runs elsewhere');
   });
   return out;
+}
+
+/** Lines on which a mask, or what looks like one, stands where no secret does. */
+function masksElsewhere(file: string, text: string): GuardedLine[] {
+  const inPlace = new Map(secretWords(file, text).map((s) => [s.line, s]));
+  return text.split('\n').flatMap((line, i): GuardedLine[] => {
+    const at = inPlace.get(i + 1);
+    const rest = at && isMask(at.word) ? at.before : line;
+    return holdsMask(rest)
+      ? [
+          {
+            file,
+            line: i + 1,
+            text: shown(line),
+            why: 'writes a secret where the switch would show it to anybody',
+            kind: 'secret misplaced',
+          },
+        ]
+      : [];
+  });
 }
 
 /** As `guardText`, over all files of a switch. */

@@ -135,7 +135,7 @@ test('promise 5: killed while it makes the demo data, or brings old data up to d
     await seeding.kill();
   }
   expect(await seeding.start()).toBe(true);
-  const ines = new Patient(seeding, 'ines', 'soundings-2026');
+  const ines = new Patient(seeding, 'ines', 'soundings of the outer bank');
   const skerry = await ines.get<FabricStateAnswer>('/api/fabrics/skerry');
   expect(skerry).toMatchObject({ revision: 1, waiting: 0, leaves: 10 });
   expect(new Set(skerry.seats.map((s) => s.health))).toEqual(new Set(['as meant']));

@@ -311,7 +311,7 @@ async function readers(): Promise<void> {
     logLevel: 'silent',
   });
   const as = async (n: string, p: string) => new Caller(() => server.url, await signInAt(server.url, n, p));
-  const [ines, bo] = [await as('ines', 'soundings-2026'), await as('bo', 'lighthouse-2026')];
+  const [ines, bo] = [await as('ines', 'soundings of the outer bank'), await as('bo', 'lighthouse above slack water')];
   const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
     fabric: 'skerry',
     title: 'Readers',
@@ -379,7 +379,7 @@ async function memory(): Promise<void> {
   await victim.start();
   const resident = (): number =>
     Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${victim.pid}/status`, 'utf8'))![1]) / 1024;
-  const ines = new Patient(victim, 'ines', 'soundings-2026');
+  const ines = new Patient(victim, 'ines', 'soundings of the outer bank');
   const open = await ines.attempt<ChangeAnswer>('POST', '/api/changes', {
     fabric: 'skerry',
     title: 'Many edits',

@@ -19,6 +19,7 @@ import {
   type LedgerEntry,
   type Pool,
   type RebaseConflict,
+  type SecretRef,
   type Values,
 } from '@anthemion/core';
 import type { ChangeState } from '@anthemion/contract';
@@ -27,9 +28,12 @@ import { heldBy, takenIn } from '../../store/ledger.ts';
 import { allPools } from '../../store/pools.ts';
 import { holdersOf, type Claim } from '../../store/seats.ts';
 import { knownOf } from '../../store/switches.ts';
+import { stoodFor } from '../../store/vault.ts';
 import { weigh, memoryOf } from '../fabricMemory.ts';
+import { sentOtherwise } from './release.ts';
 import {
   changeView,
+  compiledState,
   digestOf,
   intentOfChange,
   liveState,
@@ -129,6 +133,7 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
     seated.map((c) => c.serial),
   );
   const claims = seated.filter((c) => !elsewhere.has(c.serial));
+  const sent = await sentOtherwise(db, task.fabric, await compiledState(db, { ...live, change: null }));
   const { report, compiled } = proveChange(
     live,
     { intent, values: drawn.values },
@@ -140,10 +145,14 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
         return holder ? [{ ...holder, path: `/seating/${c.seat}`, subjects: [`seat:${c.seat}`] }] : [];
       }),
       ...next.conflicts.flatMap((c) => c.findings),
+      ...(sent.size === 0 ? [] : [releaseWrites(sent.size)]),
     ],
     memoryOf(task.fabric),
+    sent,
   );
-  const proven = report.clean && next.conflicts.length === 0 && next.edits.length > 0;
+  const touches = seated.length > 0 || report.switches.some((s) => s.fate !== 'same');
+  // A change without edits is of use where a newer release writes what is live differently: it sends that.
+  const proven = report.clean && next.conflicts.length === 0 && (next.edits.length > 0 || touches);
   return {
     version: view.row.version,
     base: view.row.base_revision,
@@ -157,9 +166,16 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
     report: JSON.stringify(report),
     state: proven ? 'Proven' : next.conflicts.length > 0 ? 'Stale' : 'Drafting',
     digest: digestOf(compiled),
-    touches: seated.length > 0 || report.switches.some((s) => s.fate !== 'same'),
+    touches,
   };
 }
+
+const releaseWrites = (switches: number): Finding => ({
+  rule: 'release-writes',
+  severity: 'note',
+  message: `An older release wrote what ${switches} ${switches === 1 ? 'switch runs' : 'switches run'}; this one writes the same intent with other lines, and the change carries them along.`,
+  cure: 'Look at the lines it adds and removes on each switch before it is approved.',
+});
 
 /** The edits and conflicts of a change after what is done to it. */
 function changed(view: View, doing: Doing): Pick<View, 'edits' | 'conflicts'> | EditRefused {
@@ -222,6 +238,9 @@ async function checkAdded(
   const serials = doing.edits.flatMap((e) => (e.kind === 'takeSeat' ? [e.serial] : []));
   const known = await knownOf(db, serials);
   const elsewhere = await heldElsewhere(db, task, serials);
+  const stood = new Set<SecretRef>();
+  for (const e of doing.edits)
+    if (e.kind === 'putSecret' && (await stoodFor(db, e.secret.name, e.secret.digest))) stood.add(e.secret);
   const out: Finding[] = [];
   let intent = before;
   doing.edits.forEach((edit, i) => {
@@ -257,6 +276,18 @@ async function checkAdded(
             ),
           );
       }
+    if (edit.kind === 'putSecret' && !stood.has(edit.secret))
+      out.push(
+        at(
+          i,
+          problem(
+            'secret-known',
+            '/secret/name',
+            `Secret ${edit.secret.name} never had this value.`,
+            'Put its value under Secrets first, and take up the newest.',
+          ),
+        ),
+      );
     if (edit.kind === 'putSnippet')
       out.push(...checkSnippet(edit, intent, pools, values, doing.mayScript).map((f) => at(i, f)));
   });
@@ -281,7 +312,7 @@ function checkSnippet(
     ];
   const configs = [...deriveConfigs(intent, layOut(intent), values, pools).values()];
   for (const config of configs.length > 0 ? configs : [blankConfig('switch')]) {
-    const finding = checkSnippetTemplate(edit.snippet, config);
+    const finding = checkSnippetTemplate(edit.snippet, config, intent.secrets);
     if (finding) return [{ ...finding, path: '/snippet/text' }];
   }
   return [];

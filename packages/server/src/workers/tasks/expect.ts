@@ -1,5 +1,6 @@
-import { layOut, modelNetwork, type Cable, type FabricIntent, type ParsedConfig } from '@anthemion/core';
+import { layOut, modelNetwork, type Cable, type ParsedConfig } from '@anthemion/core';
 import type { Outcome } from '@anthemion/contract';
+import { readDocument } from '../../store/documents.ts';
 import type { Db } from '../../store/database.ts';
 import { rolloutOf, rowsOf } from '../../store/rollouts.ts';
 import { switchOf } from '../../store/switches.ts';
@@ -35,7 +36,7 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
   snapshot(db, async (tx) => {
     const rollout = await rolloutOf(tx, task.rollout);
     if (rollout.intent === null) return [];
-    const intent = JSON.parse(rollout.intent) as FabricIntent;
+    const intent = readDocument('intent', rollout.intent);
     const layout = layOut(intent);
     const cables: Cable[] = layout.links.map((l) => ({
       a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },

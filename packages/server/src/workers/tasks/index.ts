@@ -13,6 +13,7 @@ import {
   type SurroundingsTask,
   type TextTask,
 } from './pages.ts';
+import { releaseTask, type ReleaseTask } from './release.ts';
 import { planTask, type Plan, type PlanTask } from './plan.ts';
 import { liveState, snapshot } from './state.ts';
 
@@ -33,6 +34,7 @@ export type Task =
   | PageTask<'intent file'>
   | TextTask
   | SurroundingsTask
+  | ReleaseTask
   | ReturnTask;
 
 /** The task of one kind. */
@@ -49,6 +51,7 @@ export interface Answers {
   readonly 'intent file': Uint8Array;
   readonly 'text page': Uint8Array;
   readonly surroundings: Surroundings;
+  readonly release: string[];
   readonly return: Edit[];
 }
 
@@ -65,6 +68,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return expectTask(db, task);
     case 'text page':
       return textTask(db, task);
+    case 'release':
+      return releaseTask(db, task);
     case 'surroundings':
       return surroundingsTask(db, task);
     case 'return':

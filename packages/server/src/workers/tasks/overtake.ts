@@ -1,5 +1,6 @@
-import { layOut, rebaseEdits, type FabricIntent } from '@anthemion/core';
+import { layOut, rebaseEdits } from '@anthemion/core';
 import { otherOpen } from '../../store/changes.ts';
+import { readDocument } from '../../store/documents.ts';
 import type { Db } from '../../store/database.ts';
 import type { FabricFigures } from '../../store/fabrics.ts';
 import type { Claim } from '../../store/seats.ts';
@@ -28,7 +29,7 @@ export interface OvertakeOutcome {
 /** What going live does to the other open changes of the fabric: each is carried over to the new revision. */
 export const overtakeTask = (db: Db, task: OvertakeTask): Promise<OvertakeOutcome> =>
   snapshot(db, async (tx) => {
-    const intent = JSON.parse(task.intent) as FabricIntent;
+    const intent = readDocument('intent', task.intent);
     const others: Overtaken[] = [];
     for (const { id, version } of await otherOpen(tx, task.fabric, task.change)) {
       const view = await changeView(tx, id);

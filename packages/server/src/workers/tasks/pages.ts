@@ -1,5 +1,14 @@
 import type { CableAnswer, FabricStateAnswer, SeatState, SwitchHealth, TextAnswer } from '@anthemion/contract';
-import { layOut, linux, originOf, proveChange, writeIntentFile, type Origin } from '@anthemion/core';
+import {
+  layOut,
+  linux,
+  originOf,
+  proveChange,
+  veilSecrets,
+  writeIntentFile,
+  type ConfigFiles,
+  type Origin,
+} from '@anthemion/core';
 import type { Db, Reads } from '../../store/database.ts';
 import { fabricOf } from '../../store/fabrics.ts';
 import { heldBy } from '../../store/ledger.ts';
@@ -109,6 +118,9 @@ export const pageTask = (db: Db, task: PageTask<'fabric page' | 'live proof' | '
     }
   });
 
+/** Texts of older releases may hold secrets in plain words; nobody is shown them. */
+const veiled = (files: ConfigFiles | null): ConfigFiles | null => files && veilSecrets(files);
+
 export const textTask = (db: Db, task: TextTask): Promise<Uint8Array> =>
   snapshot(db, async (tx) => {
     const state = await stateOf(tx, task.fabric, task.change);
@@ -142,9 +154,9 @@ export const textTask = (db: Db, task: TextTask): Promise<Uint8Array> =>
       host: made?.seat.host ?? live?.host ?? task.seat,
       seat: task.seat,
       serial,
-      live: live ? await textOf(tx, live.hash) : null,
+      live: veiled(live ? await textOf(tx, live.hash) : null),
       meant: made?.files ?? null,
-      running: await textOf(tx, row?.running ?? null),
+      running: veiled(await textOf(tx, row?.running ?? null)),
       readAt: row?.read_at ?? null,
       origins,
     } satisfies TextAnswer);

@@ -15,6 +15,7 @@ import {
   type Seat,
 } from '@anthemion/core';
 import { changeOf } from '../../store/changes.ts';
+import { writeDocument } from '../../store/documents.ts';
 import type { Db, Reads } from '../../store/database.ts';
 import { changeOfRevision } from '../../store/fabrics.ts';
 import { heldBy } from '../../store/ledger.ts';
@@ -24,6 +25,7 @@ import { liveOf, type Claim, type LiveRow, type Meant } from '../../store/seats.
 import { deflateTexts } from '../../store/deflate.ts';
 import { textOf, type KeptText } from '../../store/texts.ts';
 import { hashOf, weigh } from '../fabricMemory.ts';
+import { sentOtherwise } from './release.ts';
 import {
   changeView,
   compileRemembered,
@@ -96,7 +98,9 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
     const state = await stateAt(tx, task.fabric, task.change);
     const change = task.change ?? (await changeOfRevision(tx, task.fabric, live.revision));
     const version = task.change === null ? 0 : (await changeOf(tx, task.change)).version;
-    const compiled = compileRemembered(state.intent, state.values, pools, task.change === null ? 'before' : 'after');
+    const made = compileRemembered(state.intent, state.values, pools, task.change === null ? 'before' : 'after');
+    // What waits is what was approved, as it was written then: a newer release's lines go out by a change only.
+    const compiled = task.change === null ? asSent(made, await sentOtherwise(tx, task.fabric, made)) : made;
     const beside = task.into === null ? null : await besideUnfinished(tx, task.fabric, task.change!, task.into);
     const confirmed = await liveOf(tx, task.fabric);
     const planned = await planSwitches(tx, state.intent, live.intent, compiled, confirmed, beside);
@@ -114,7 +118,7 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
       version,
       live: live.revision,
       digest: digestOf(compiled),
-      intent: JSON.stringify(state.intent),
+      intent: writeDocument('intent', state.intent),
       drawn: [...state.values],
       meant: compiled.switches.map((s) => ({ seat: s.seat.id, host: s.seat.host, hash: hashOf(s.files) })),
       waves: planWaves(
@@ -131,6 +135,17 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
       findings: beside?.findings ?? [],
     };
   });
+
+const asSent = (fabric: CompiledFabric, sent: ReadonlyMap<string, ConfigFiles>): CompiledFabric =>
+  sent.size === 0
+    ? fabric
+    : {
+        ...fabric,
+        switches: fabric.switches.map((s) => {
+          const files = sent.get(s.seat.host);
+          return files ? { ...s, files } : s;
+        }),
+      };
 
 interface Beside {
   /** What the unfinished change makes on top of the one that breaks in. */

@@ -13,18 +13,18 @@ export function SettingsPage() {
   const { data: users = [] } = api.useUsersQuery();
   const [putSettings] = api.usePutSettingsMutation();
   const [makeUser] = api.useMakeUserMutation();
-  const [form, setForm] = useState({ name: '', fullName: '', password: '' });
+  const [form, setForm] = useState({ name: '', fullName: '' });
   const [roles, setRoles] = useState<readonly Role[]>(['onlooker']);
   const [findings, setFindings] = useState<readonly Finding[]>([]);
   const save = async (): Promise<void> => {
-    const result = await makeUser({ ...form, roles });
+    const result = await makeUser({ ...form, roles, bound: {} });
     if ('error' in result) {
       const p = problemOf(result.error);
       setFindings(p.findings);
       if (p.findings.length === 0) toast.error(p.detail);
     } else {
       setFindings([]);
-      setForm({ name: '', fullName: '', password: '' });
+      setForm({ name: '', fullName: '' });
       toast.success('The account is made');
     }
   };
@@ -60,13 +60,6 @@ export function SettingsPage() {
             onChange={(fullName) => setForm({ ...form, fullName })}
             error={errorAt(findings, 'fullName')}
           />
-          <TextInput
-            label="Password"
-            type="password"
-            value={form.password}
-            onChange={(password) => setForm({ ...form, password })}
-            error={errorAt(findings, 'password')}
-          />
         </FormGrid>
         <Row $gap={18}>
           {ROLES.map((role) => (
@@ -78,7 +71,7 @@ export function SettingsPage() {
             />
           ))}
         </Row>
-        <Leftovers findings={leftOver(findings, 'name', 'fullName', 'password')} />
+        <Leftovers findings={leftOver(findings, 'name', 'fullName')} />
         <Row>
           <Button $kind="main" onPress={() => void save()}>
             Make the account

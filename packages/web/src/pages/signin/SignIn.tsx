@@ -13,13 +13,14 @@ export function SignIn({ session }: { readonly session: SessionAnswer }) {
   const [name, setName] = useState('');
   const [fullName, setFullName] = useState('');
   const [password, setPassword] = useState('');
+  const [code, setCode] = useState('');
   const [findings, setFindings] = useState<readonly Finding[]>([]);
   const [detail, setDetail] = useState('');
   const [signIn, signing] = api.useSignInMutation();
   const [firstAccount, making] = api.useFirstAccountMutation();
   const submit = async (who = name, word = password): Promise<void> => {
     const result = session.firstStart
-      ? await firstAccount({ name: who, password: word, fullName, roles: ['designer', 'approver', 'operator'] })
+      ? await firstAccount({ code, name: who, password: word, fullName })
       : await signIn({ name: who, password: word });
     if ('error' in result) {
       const p = problemOf(result.error);
@@ -44,11 +45,22 @@ export function SignIn({ session }: { readonly session: SessionAnswer }) {
           }}
         >
           <Stack $gap={12}>
+            {session.firstStart && (
+              <TextInput
+                label="Code"
+                value={code}
+                onChange={setCode}
+                autoFocus
+                hint="The server has printed it where it was started, or in its journal"
+                error={errorAt(findings, 'code')}
+                isRequired
+              />
+            )}
             <TextInput
               label="Account"
               value={name}
               onChange={setName}
-              autoFocus
+              autoFocus={!session.firstStart}
               error={errorAt(findings, 'name')}
               isRequired
             />
@@ -66,6 +78,9 @@ export function SignIn({ session }: { readonly session: SessionAnswer }) {
               type="password"
               value={password}
               onChange={setPassword}
+              {...(session.firstStart
+                ? { hint: '15 characters or more; a few words that do not belong together' }
+                : {})}
               error={errorAt(findings, 'password')}
               isRequired
             />

@@ -1,0 +1,48 @@
+import type { Edit, FabricIntent, FabricPattern, Pool, RackPattern, SwitchModel } from '@anthemion/core';
+import { StartTrouble } from '../trouble.ts';
+
+/** What is stored as a document, by kind. */
+interface Documents {
+  intent: FabricIntent;
+  edit: Edit;
+  model: SwitchModel;
+  rack: RackPattern;
+  fabric: FabricPattern;
+  pool: Pool;
+}
+export type DocumentKind = keyof Documents;
+type Plain = Record<string, unknown>;
+
+/** Turns a document of one version into the next; never changed once released. */
+type Upgrader = (document: Plain) => Plain;
+
+/**
+ * For each kind, the steps from version 1 on: a document's version is the number of steps it has behind it, plus one. A
+ * document without `schemaVersion` is of version 1.
+ */
+export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
+  // 2: an intent names the secrets its texts hold.
+  intent: [(d) => ({ ...d, secrets: [] })],
+  edit: [],
+  model: [],
+  rack: [],
+  fabric: [],
+  pool: [],
+};
+
+export const versionOf = (kind: DocumentKind): number => UPGRADERS[kind].length + 1;
+
+/** A document as it is stored: with the version of its shape. */
+export const writeDocument = <K extends DocumentKind>(kind: K, document: Documents[K]): string =>
+  JSON.stringify({ schemaVersion: versionOf(kind), ...document });
+
+/** Reads a stored document and brings it to today's shape. Throws when a newer release wrote it. */
+export function readDocument<K extends DocumentKind>(kind: K, json: string): Documents[K] {
+  const { schemaVersion = 1, ...stored } = JSON.parse(json) as Plain & { schemaVersion?: number };
+  const steps = UPGRADERS[kind];
+  if (schemaVersion > steps.length + 1)
+    throw new StartTrouble(
+      `A stored ${kind} has version ${schemaVersion}; this release knows ${steps.length + 1}. Start the release that wrote it.`,
+    );
+  return steps.slice(schemaVersion - 1).reduce<Plain>((d, step) => step(d), stored) as unknown as Documents[K];
+}
