@@ -1,15 +1,18 @@
 // Builds everything the demo runs into dist/: server, worker, bench, and the interface.
 import { build } from 'esbuild';
-import { chmodSync, cpSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
+import { chmodSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { build as viteBuild } from 'vite';
 import { root } from './ready.mjs';
 
 const dist = join(root, 'dist');
 mkdirSync(dist, { recursive: true });
+// What npm put beside one package only, because another version lies above, would not be found from dist/: it is bundled.
 const external = readdirSync(join(root, 'packages'))
   .flatMap((p) =>
-    Object.keys(JSON.parse(readFileSync(join(root, 'packages', p, 'package.json'), 'utf8')).dependencies ?? {}),
+    Object.keys(JSON.parse(readFileSync(join(root, 'packages', p, 'package.json'), 'utf8')).dependencies ?? {}).filter(
+      (d) => !existsSync(join(root, 'packages', p, 'node_modules', d)),
+    ),
   )
   .filter((d) => !d.startsWith('@anthemion/'));
 await build({

@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createFleet, FAULTS, rootOf, saveFleet, setText, type Fault, type Fleet } from './fleet.ts';
 import { SshSwitch } from './sshSwitch.ts';
-import { DEFAULT_SETTLE_MS, FleetState } from './state.ts';
+import { DEFAULT_SETTLE_MS, FleetState, readable } from './state.ts';
 
 export interface BenchOptions {
   readonly data: string;
@@ -28,7 +28,7 @@ export interface RunningBench {
 
 /** What a switch's check says of a file: the parser's words for the first lines it refuses. */
 function check(kind: string, text: string, refusing: boolean): { ok: boolean; text: string } {
-  const { unread } = linux.parse({ interfaces: '', 'frr.conf': '', [kind]: text });
+  const { unread } = linux.parse(readable({ interfaces: '', 'frr.conf': '', [kind]: text }));
   const own = unread.filter((u) => u.file === kind && u.line > 0 && !/^vrf /.test(u.text));
   if (refusing) return { ok: false, text: `line 1: refused by the bench (fault “refuses the text”)` };
   return own.length === 0

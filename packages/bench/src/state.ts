@@ -1,4 +1,13 @@
-import { linux, modelNetwork, type NetworkModel, type ParsedConfig } from '@anthemion/core';
+import {
+  linux,
+  maskOf,
+  modelNetwork,
+  replaceSecretWords,
+  type ConfigFiles,
+  type NetworkModel,
+  type ParsedConfig,
+} from '@anthemion/core';
+import { createHash } from 'node:crypto';
 import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { rootOf, type Fleet } from './fleet.ts';
@@ -12,6 +21,10 @@ interface Running {
 
 /** How long a session takes to come up after a load at either end, milliseconds. */
 export const DEFAULT_SETTLE_MS = 1200;
+
+/** Texts as the reader takes them: a secret stands in them by a digest, so that two that are the same are seen to be. */
+export const readable = (files: ConfigFiles): ConfigFiles =>
+  replaceSecretWords(files, (word) => maskOf(createHash('sha256').update(word).digest('base64url').slice(0, 22)));
 
 /**
  * What all switches of the fleet run, and the network that makes. Read from the text on disk, so it is the same after a
@@ -37,7 +50,7 @@ export class FleetState {
     const known = this.running.get(serial);
     if (known?.stamp === stamp) return known;
     const files = Object.fromEntries(['interfaces', 'frr.conf'].map((f) => [f, readFileSync(join(folder, f), 'utf8')]));
-    const fresh = { stamp, parsed: linux.parse(files), since: Math.max(...stats.map((s) => s.mtimeMs)) };
+    const fresh = { stamp, parsed: linux.parse(readable(files)), since: Math.max(...stats.map((s) => s.mtimeMs)) };
     this.running.set(serial, fresh);
     return fresh;
   }

@@ -25,7 +25,7 @@ import { anyAccount } from './store/accounts.ts';
 import { newestAt } from './store/audit.ts';
 import { openDatabase, takeFolder } from './store/database.ts';
 import { Sealing } from './store/sealing.ts';
-import { openDataFolder, sealingKey } from './store/secrets.ts';
+import { sealingKey } from './store/secrets.ts';
 import { settingOf } from './store/settings.ts';
 import { StartTrouble, words } from './trouble.ts';
 import { CompilePool } from './workers/compilePool.ts';
@@ -63,7 +63,6 @@ const CLOCK_SLACK_MS = 5 * 60_000;
 
 /** Starts the whole server: folder, database, workers, jobs, HTTP. */
 export async function startServer(options: ServerOptions): Promise<RunningServer> {
-  openDataFolder(options.data);
   const folder = takeFolder(options.data);
   const endings: (() => unknown)[] = [() => folder.release()];
   const close = async (): Promise<void> => {
@@ -140,7 +139,10 @@ async function start(
     http.listen(settings.port, settings.listen, done);
     http.once('error', fail);
   });
-  endings.push(() => ended(http));
+  endings.push(() => {
+    sessions.stop();
+    return ended(http);
+  });
   await engine.resumeAll();
   endings.push(keepTidy(house, sessions));
   void weighRelease(house).catch((error: unknown) =>

@@ -109,6 +109,8 @@ export interface BgpPeer {
   readonly connect?: number;
   readonly bfd?: boolean;
   readonly bfdProfile?: string;
+  /** TCP MD5 password (RFC 2385), as its mask; both ends must have the same. */
+  readonly password?: string;
   /** Administratively closed. */
   readonly shutdown?: boolean;
 }

@@ -62,6 +62,12 @@ function portOf(view: SwitchView, peer: EffectivePeer): { port: string } | { why
   return port === undefined ? { why: `no port has an address in the subnet of ${peer.name}` } : { port };
 }
 
+/** RFC 2385: without the same password at both ends no segment is taken. */
+function passwordsDiffer(here: string | undefined, there: string | undefined, farHost: string): string {
+  if (here !== undefined && there !== undefined) return `another password than on ${farHost}`;
+  return here !== undefined ? `a password here, none on ${farHost}` : `a password on ${farHost}, none here`;
+}
+
 /** Every neighbour statement of every switch, matched with the statement at the far end of its cable. */
 export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: CablePlan): Session[] {
   const sessions: Session[] = [];
@@ -147,6 +153,10 @@ export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: Cabl
       }
       if (!asMatches(farPeer.remoteAs, had, bgp.asn)) {
         down(`${end.host} says ${saidText(farPeer.remoteAs)}, here is AS ${bgp.asn}`, know);
+        continue;
+      }
+      if (peer.password !== farPeer.password) {
+        down(passwordsDiffer(peer.password, farPeer.password, end.host), know);
         continue;
       }
       const family = (here: boolean, there: boolean): string | null =>

@@ -8,6 +8,8 @@ export interface EffectivePeer {
   readonly remoteAs: RemoteAs | undefined;
   readonly bfd: boolean;
   readonly shutdown: boolean;
+  /** Mask of the password it must show; undefined = none. */
+  readonly password: string | undefined;
   readonly ipv4: boolean;
   readonly evpn: boolean;
   /** How often the own AS number may stand in a path from this peer. */
@@ -102,6 +104,7 @@ function build(config: SwitchConfig): SwitchView {
       remoteAs: p.remoteAs ?? group?.remoteAs,
       bfd: p.bfd ?? group?.bfd ?? false,
       shutdown: p.shutdown ?? group?.shutdown ?? false,
+      password: p.password ?? group?.password,
       ipv4: either(ipv4Active) || (bgp?.defaultIpv4 ?? false),
       evpn: either(evpnActive),
       ipv4OwnAs: ownAs(bgp?.ipv4.ownAsAllowed),

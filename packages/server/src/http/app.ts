@@ -59,6 +59,7 @@ export function buildApp(parts: AppParts): Express {
   healthRoutes(app, parts.health, settings);
   app.use(pinoHttp({ logger: house.log, useLevel: 'debug', quietReqLogger: true }));
   app.use(onlyHosts(hostsOf(settings)));
+  app.use('/api', parts.health.count);
   app.use('/api', (_request, response, next) => {
     response.set('cache-control', 'no-store');
     next();

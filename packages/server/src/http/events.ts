@@ -31,6 +31,7 @@ export function openStream({ request, response, caller, stillMay }: Call, sessio
     if (open) response.write(text);
   };
   const check = (): void => {
+    if (sessions.ending) return end();
     stillMay().then((may) => {
       if (!may) end();
     }, end);

@@ -8,6 +8,8 @@ export interface Health {
   readonly trouble: () => Promise<string | null>;
   /** Prometheus text. */
   readonly metrics: () => Promise<string>;
+  /** Counts a request and the time of its answer. */
+  readonly count: RequestHandler;
 }
 
 /**

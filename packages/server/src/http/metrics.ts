@@ -1,4 +1,3 @@
-import type { RequestHandler } from 'express';
 import { statfs } from 'node:fs/promises';
 import { collectDefaultMetrics, Counter, Gauge, Histogram, Registry } from 'prom-client';
 import { RELEASE } from '../release.ts';
@@ -11,7 +10,7 @@ import type { Health } from './health.ts';
 const LEAST_ROOM = 64 * 1_048_576;
 
 /** What is counted of requests, and what is measured when somebody asks. */
-export function measured(house: House, data: string): Health & { readonly count: RequestHandler } {
+export function measured(house: House, data: string): Health {
   const registry = new Registry();
   collectDefaultMetrics({ register: registry });
   const requests = new Counter({

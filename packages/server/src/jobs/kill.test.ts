@@ -28,7 +28,7 @@ function startChild(): Promise<string> {
       ANTHEMION_PORT: '0',
       ANTHEMION_BENCH: join(world.folder, 'bench'),
       ANTHEMION_DEMO: '1',
-      ANTHEMION_LOG: 'silent',
+      ANTHEMION_LOG_LEVEL: 'silent',
     },
   });
   child = started;

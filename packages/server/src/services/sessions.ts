@@ -59,6 +59,7 @@ export interface NoCaller {
 export class Sessions {
   private readonly house: House;
   private readonly times: SessionTimes;
+  private stopped = false;
   private readonly listeners = new Map<string, Set<() => void>>();
   constructor(house: House, times: SessionTimes = SESSION_TIMES) {
     this.house = house;
@@ -150,6 +151,15 @@ export class Sessions {
   /** Roles changed: everybody who listens is asked anew. */
   tellAll(): void {
     for (const set of [...this.listeners.values()]) for (const check of [...set]) check();
+  }
+
+  /** The server ends: whoever listens is let go. */
+  stop(): void {
+    this.stopped = true;
+    this.tellAll();
+  }
+  get ending(): boolean {
+    return this.stopped;
   }
 
   /** Drops sessions that have run out. */

@@ -135,7 +135,7 @@ export function readSettings(env: NodeJS.ProcessEnv): Settings {
   );
   let settings: Settings;
   try {
-    settings = schema.validateSync({ ...file, ...over }, { abortEarly: true }) as Settings;
+    settings = schema.validateSync({ ...file, ...over }, { abortEarly: true, stripUnknown: false }) as Settings;
   } catch (error) {
     if (!(error instanceof ValidationError)) throw error;
     const key = (/^\w+/.exec(error.path ?? '')?.[0] ?? '') as keyof Settings;

@@ -40,8 +40,8 @@ function NoChange() {
   const { data: changes } = api.useChangesQuery();
   const { pathname } = useLocation();
   const dispatch = useAppDispatch();
-  const may = useMay('designer');
   const fabric = /^\/fabrics\/([^/]+)/.exec(pathname)?.[1];
+  const may = useMay('designer', fabric);
   const waiting = (changes ?? []).filter((c) => c.state !== 'Live' && c.state !== 'Withdrawn');
   return (
     <>
@@ -79,7 +79,7 @@ function ChangeNotes({ id }: { readonly id: string }) {
   const navigate = useNavigate();
   const [undo] = api.useUndoEditMutation();
   const [prove, { isLoading: proving }] = api.useProveMutation();
-  const may = useMay('designer');
+  const may = useMay('designer', change?.fabric);
   if (error)
     return (
       <>

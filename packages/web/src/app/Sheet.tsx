@@ -1,3 +1,4 @@
+import type { User } from '@anthemion/contract';
 import { Suspense, useEffect, useState } from 'react';
 import { Menu, MenuItem, MenuTrigger, Button as AriaButton, Separator } from 'react-aria-components';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
@@ -5,7 +6,8 @@ import { styled } from 'styled-components';
 import { Failure, Waiting } from '../parts/basics.tsx';
 import { Emblem } from '../parts/Emblem.tsx';
 import { ChoicePopover } from '../parts/fields.tsx';
-import { SignIn } from '../pages/signin/SignIn.tsx';
+import { rolesText } from '../pages/access/RolePicker.tsx';
+import { SetOwnPassword, SignIn } from '../pages/signin/SignIn.tsx';
 import { api, problemOf } from './api.ts';
 import { CommandPalette } from './CommandPalette.tsx';
 import { KeysDialog } from './KeysDialog.tsx';
@@ -13,6 +15,7 @@ import { Margin } from './Margin.tsx';
 import { OpenChangeDialog } from './OpenChangeDialog.tsx';
 import { ProofLine } from './ProofLine.tsx';
 import { SECTIONS } from './sections.ts';
+import { useAccess } from './session.ts';
 import { sheetChosen, useAppDispatch, useAppSelector, type SheetChoice } from './store.ts';
 import { mono, serif, token } from './theme.ts';
 
@@ -26,6 +29,10 @@ export function Sheet() {
   const [keys, setKeys] = useState(false);
   const navigate = useNavigate();
   const { pathname } = useLocation();
+  /** Who was signed in last on this page: where their session ends, what they typed stays behind the sign-in. */
+  const [known, setKnown] = useState<User | null>(null);
+  const now = session.data?.user ?? null;
+  if (now && now !== known) setKnown(now);
 
   useEffect(() => {
     let g = 0;
@@ -54,8 +61,10 @@ export function Sheet() {
       </main>
     );
   if (!session.data) return <Waiting what="Opening" />;
-  if (!session.data.user) return <SignIn session={session.data} />;
-  const bare = pathname === '/settings';
+  const user = now ?? known;
+  if (!user) return <SignIn session={session.data} />;
+  if (session.data.mustChange) return <SetOwnPassword name={user.fullName} />;
+  const bare = /^\/(access|you)(\/|$)/.test(pathname);
   return (
     <Grid>
       <SkipLink href="#work">Skip to the work</SkipLink>
@@ -75,9 +84,9 @@ export function Sheet() {
           Find or do anything <kbd>Ctrl K</kbd>
         </Find>
         <UserMenu
-          name={session.data.user.fullName}
-          roles={session.data.user.roles.join(', ')}
-          admin={session.data.user.admin}
+          name={user.fullName}
+          roles={rolesText(user)}
+          onOut={() => setKnown(null)}
           onKeys={() => setKeys(true)}
         />
       </Band>
@@ -91,6 +100,11 @@ export function Sheet() {
       <CommandPalette isOpen={palette} onClose={() => setPalette(false)} />
       <KeysDialog isOpen={keys} onClose={() => setKeys(false)} />
       <OpenChangeDialog />
+      {!now && (
+        <Over role="dialog" aria-modal aria-label="Sign in again">
+          <SignIn session={session.data} again={user} />
+        </Over>
+      )}
     </Grid>
   );
 }
@@ -98,18 +112,19 @@ export function Sheet() {
 function UserMenu({
   name,
   roles,
-  admin,
   onKeys,
+  onOut,
 }: {
   readonly name: string;
   readonly roles: string;
-  readonly admin: boolean;
   readonly onKeys: () => void;
+  readonly onOut: () => void;
 }) {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const sheet = useAppSelector((s) => s.preferences.sheet);
   const [signOut] = api.useSignOutMutation();
+  const admin = useAccess('admin');
   const initials = name
     .split(' ')
     .map((w) => w[0])
@@ -125,8 +140,13 @@ function UserMenu({
         </MenuHead>
         <MenuList
           onAction={(key) => {
-            if (key === 'out') void signOut().then(() => dispatch(api.util.resetApiState()));
-            else if (key === 'settings') void navigate('/settings');
+            if (key === 'out')
+              void signOut().then(() => {
+                onOut();
+                dispatch(api.util.resetApiState());
+              });
+            else if (key === 'you') void navigate('/you/sessions');
+            else if (key === 'access') void navigate(admin ? '/access/accounts' : '/access/switch-accounts');
             else if (key === 'keys') onKeys();
             else dispatch(sheetChosen(key as SheetChoice));
           }}
@@ -139,7 +159,8 @@ function UserMenu({
           ))}
           <Separator />
           <MenuItem id="keys">Keys of this page</MenuItem>
-          {admin && <MenuItem id="settings">Accounts and settings</MenuItem>}
+          <MenuItem id="you">Your sessions, tokens, password</MenuItem>
+          <MenuItem id="access">{admin ? 'Accounts, access, audit log' : 'Switch accounts and secrets'}</MenuItem>
           <MenuItem id="out">Sign out</MenuItem>
         </MenuList>
       </ChoicePopover>
@@ -147,6 +168,14 @@ function UserMenu({
   );
 }
 
+/** Lies over everything; what is below stays as it was left. */
+const Over = styled.div`
+  position: fixed;
+  inset: 0;
+  z-index: 40;
+  overflow: auto;
+  background: ${token('paper')};
+`;
 const Grid = styled.div`
   display: grid;
   grid-template: 48px minmax(0, 1fr) 34px / auto minmax(0, 1fr);

@@ -1,4 +1,8 @@
 import type {
+  AccountAnswer,
+  AccountPatch,
+  AuditCheck,
+  AuditEntry,
   BenchAnswer,
   ChangeAnswer,
   ChangeRequest,
@@ -21,16 +25,28 @@ import type {
   Settings,
   TextAnswer,
   AccountRequest,
-  User,
+  HostKeysRequest,
+  NewToken,
+  PasswordRequest,
+  SecretAnswer,
+  SecretRequest,
+  SessionRow,
+  SwitchAccountAnswer,
+  SwitchAccountRequest,
+  SwitchPatch,
+  TokenAnswer,
+  TokenRequest,
   FirstAccountRequest,
 } from '@anthemion/contract';
 import type { Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
 import {
   createApi,
   fetchBaseQuery,
+  type BaseQueryApi,
   type BaseQueryFn,
   type FetchArgs,
   type FetchBaseQueryError,
+  type FetchBaseQueryMeta,
 } from '@reduxjs/toolkit/query/react';
 
 export type LedgerAnswer = LedgerEntry & { readonly drawnBy: { readonly id: string; readonly title: string } | null };
@@ -46,8 +62,23 @@ const WHOLE: Extra = { whole: true };
 interface Extra {
   readonly whole?: boolean;
 }
-const query: BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Extra> = async (args, tools, extra) => {
-  if (extra?.whole !== true) return plainQuery(args, tools, {});
+/** Mark at which the next page begins, by the Link header; null = that was the last. */
+function nextMark(meta: FetchBaseQueryMeta | undefined): string | null {
+  const next = /<([^>]+)>; rel="next"/.exec(meta?.response?.headers.get('link') ?? '')?.[1];
+  return next === undefined ? null : new URL(next, 'http://here').searchParams.get('after');
+}
+/** Nobody is signed in any more: what is shown asks anew who it is, and the sign-in comes up. */
+function ended<T extends { readonly error?: FetchBaseQueryError }>(answer: T, tools: BaseQueryApi): T {
+  if (answer.error?.status === 401 && tools.endpoint !== 'signIn')
+    tools.dispatch(api.util.invalidateTags(['Session']) as never);
+  return answer;
+}
+const query: BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Extra, FetchBaseQueryMeta> = async (
+  args,
+  tools,
+  extra,
+) => {
+  if (extra?.whole !== true) return ended(await plainQuery(args, tools, {}), tools);
   const asked: FetchArgs = typeof args === 'string' ? { url: args } : args;
   const items: unknown[] = [];
   for (let after: string | null = ''; after !== null;) {
@@ -56,10 +87,9 @@ const query: BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Extra
       tools,
       {},
     );
-    if (page.error) return page;
+    if (page.error) return ended(page, tools);
     items.push(...(page.data as unknown[]));
-    const next = /<([^>]+)>; rel="next"/.exec(page.meta?.response?.headers.get('link') ?? '')?.[1];
-    after = next === undefined ? null : new URL(next, 'http://here').searchParams.get('after');
+    after = nextMark(page.meta);
   }
   return { data: items };
 };
@@ -87,6 +117,11 @@ export const api = createApi({
   tagTypes: [
     'Session',
     'Users',
+    'Sessions',
+    'Tokens',
+    'Audit',
+    'SwitchAccounts',
+    'Secrets',
     'Settings',
     'Parts',
     'Pools',
@@ -111,10 +146,84 @@ export const api = createApi({
       query: (body) => ({ url: 'first-account', method: 'POST', body }),
       invalidatesTags: ['Session'],
     }),
-    users: b.query<User[], void>({ query: () => 'users', extraOptions: WHOLE, providesTags: ['Users'] }),
+    users: b.query<AccountAnswer[], void>({ query: () => 'users', extraOptions: WHOLE, providesTags: ['Users'] }),
     makeUser: b.mutation<GivenPassword, AccountRequest>({
       query: (body) => ({ url: 'users', method: 'POST', body }),
       invalidatesTags: ['Users'],
+    }),
+    patchUser: b.mutation<unknown, { name: string } & AccountPatch>({
+      query: ({ name, ...body }) => ({ url: `users/${enc(name)}`, method: 'PATCH', body }),
+      invalidatesTags: ['Users', 'Sessions', 'Session'],
+    }),
+    resetUser: b.mutation<GivenPassword, string>({
+      query: (name) => ({ url: `users/${enc(name)}/reset`, method: 'POST' }),
+      invalidatesTags: ['Users', 'Sessions', 'Session'],
+    }),
+    deleteUser: b.mutation<unknown, string>({
+      query: (name) => ({ url: `users/${enc(name)}`, method: 'DELETE' }),
+      invalidatesTags: ['Users', 'Sessions', 'Tokens'],
+    }),
+    changePassword: b.mutation<unknown, PasswordRequest>({
+      query: (body) => ({ url: 'me/password', method: 'POST', body }),
+      invalidatesTags: ['Session', 'Sessions', 'Users'],
+    }),
+    sessions: b.query<SessionRow[], 'own' | 'all'>({
+      query: (whose) => (whose === 'own' ? 'me/sessions' : 'sessions'),
+      extraOptions: WHOLE,
+      providesTags: ['Sessions'],
+    }),
+    endSession: b.mutation<unknown, { whose: 'own' | 'all'; id: string }>({
+      query: ({ whose, id }) => ({
+        url: `${whose === 'own' ? 'me/sessions' : 'sessions'}/${enc(id)}`,
+        method: 'DELETE',
+      }),
+      invalidatesTags: ['Sessions', 'Session'],
+    }),
+    endSessionsOf: b.mutation<{ ended: number }, string>({
+      query: (account) => ({ url: 'sessions/end', method: 'POST', body: { account } }),
+      invalidatesTags: ['Sessions', 'Session'],
+    }),
+    tokens: b.query<TokenAnswer[], 'own' | 'all'>({
+      query: (whose) => (whose === 'own' ? 'me/tokens' : 'tokens'),
+      extraOptions: WHOLE,
+      providesTags: ['Tokens'],
+    }),
+    makeToken: b.mutation<NewToken, TokenRequest>({
+      query: (body) => ({ url: 'me/tokens', method: 'POST', body }),
+      invalidatesTags: ['Tokens'],
+    }),
+    endToken: b.mutation<unknown, { whose: 'own' | 'all'; id: string }>({
+      query: ({ whose, id }) => ({ url: `${whose === 'own' ? 'me/tokens' : 'tokens'}/${enc(id)}`, method: 'DELETE' }),
+      invalidatesTags: ['Tokens'],
+    }),
+    /** One page of the log; `after` is the mark of the page before. */
+    audit: b.query<{ entries: AuditEntry[]; next: string | null }, Readonly<Record<string, string>>>({
+      query: (params) => ({ url: 'audit', params }),
+      transformResponse: (entries: AuditEntry[], meta) => ({ entries, next: nextMark(meta) }),
+      providesTags: ['Audit'],
+      keepUnusedDataFor: 0,
+    }),
+    checkAudit: b.mutation<AuditCheck, void>({ query: () => 'audit/check' }),
+    switchAccounts: b.query<SwitchAccountAnswer[], void>({
+      query: () => 'switch-accounts',
+      providesTags: ['SwitchAccounts'],
+    }),
+    putSwitchAccount: b.mutation<unknown, { name: string } & SwitchAccountRequest>({
+      query: ({ name, ...body }) => ({ url: `switch-accounts/${enc(name)}`, method: 'PUT', body }),
+      invalidatesTags: ['SwitchAccounts'],
+    }),
+    deleteSwitchAccount: b.mutation<unknown, string>({
+      query: (name) => ({ url: `switch-accounts/${enc(name)}`, method: 'DELETE' }),
+      invalidatesTags: ['SwitchAccounts'],
+    }),
+    secrets: b.query<SecretAnswer[], void>({ query: () => 'secrets', providesTags: ['Secrets'] }),
+    putSecret: b.mutation<SecretAnswer, { name: string } & SecretRequest>({
+      query: ({ name, ...body }) => ({ url: `secrets/${enc(name)}`, method: 'PUT', body }),
+      invalidatesTags: ['Secrets'],
+    }),
+    deleteSecret: b.mutation<unknown, string>({
+      query: (name) => ({ url: `secrets/${enc(name)}`, method: 'DELETE' }),
+      invalidatesTags: ['Secrets'],
     }),
     settings: b.query<Settings, void>({ query: () => 'settings', providesTags: ['Settings'] }),
     putSettings: b.mutation<unknown, Settings>({
@@ -154,6 +263,14 @@ export const api = createApi({
     }),
     importSwitches: b.mutation<{ imported: number }, string>({
       query: (csv) => ({ url: 'switches/import', method: 'POST', body: { csv } }),
+      invalidatesTags: ['Switches'],
+    }),
+    patchSwitch: b.mutation<unknown, { serial: string } & SwitchPatch>({
+      query: ({ serial, ...body }) => ({ url: `switches/${enc(serial)}`, method: 'PATCH', body }),
+      invalidatesTags: ['Switches', 'SwitchAccounts'],
+    }),
+    acceptKeys: b.mutation<{ accepted: number }, HostKeysRequest['accept']>({
+      query: (accept) => ({ url: 'switches/host-keys', method: 'POST', body: { accept } }),
       invalidatesTags: ['Switches'],
     }),
     releaseSwitch: b.mutation<unknown, { serial: string; reason: string }>({

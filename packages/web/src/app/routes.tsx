@@ -1,4 +1,4 @@
-import { createBrowserRouter } from 'react-router';
+import { createBrowserRouter, Navigate } from 'react-router';
 import { Crash } from './Crash.tsx';
 import { Sheet } from './Sheet.tsx';
 
@@ -54,9 +54,32 @@ export const router = createBrowserRouter([
         path: 'rollouts/:id',
         lazy: async () => ({ Component: (await import('../pages/rollouts/RolloutPage.tsx')).RolloutPage }),
       },
+      { path: 'you/:part?', lazy: async () => ({ Component: (await import('../pages/you/You.tsx')).You }) },
+      { path: 'access', element: <Navigate to="/access/switch-accounts" replace /> },
       {
-        path: 'settings',
-        lazy: async () => ({ Component: (await import('../pages/settings/SettingsPage.tsx')).SettingsPage }),
+        path: 'access/accounts',
+        lazy: async () => ({ Component: (await import('../pages/access/Accounts.tsx')).Accounts }),
+      },
+      {
+        path: 'access/sessions',
+        lazy: async () => ({ Component: (await import('../pages/access/Sessions.tsx')).Sessions }),
+      },
+      { path: 'access/tokens', lazy: async () => ({ Component: (await import('../pages/access/Tokens.tsx')).Tokens }) },
+      {
+        path: 'access/switch-accounts',
+        lazy: async () => ({ Component: (await import('../pages/access/SwitchAccounts.tsx')).SwitchAccounts }),
+      },
+      {
+        path: 'access/secrets',
+        lazy: async () => ({ Component: (await import('../pages/access/Secrets.tsx')).Secrets }),
+      },
+      {
+        path: 'access/audit',
+        lazy: async () => ({ Component: (await import('../pages/access/AuditLog.tsx')).AuditLog }),
+      },
+      {
+        path: 'access/settings',
+        lazy: async () => ({ Component: (await import('../pages/access/SettingsPage.tsx')).SettingsPage }),
       },
       { path: '*', lazy: async () => ({ Component: (await import('./NotHere.tsx')).NotHere }) },
     ],

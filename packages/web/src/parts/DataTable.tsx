@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNod
 import { styled } from 'styled-components';
 import { sans, token } from '../app/theme.ts';
 import { IconButton } from './basics.tsx';
+import { csvOf } from './csv.ts';
 
 export interface TableColumn<T> {
   readonly id: string;
@@ -28,8 +29,6 @@ interface Props<T> {
 
 const ROW_HEIGHT = 31;
 const collator = new Intl.Collator('en', { numeric: true });
-const csvCell = (v: string | number): string =>
-  /[",\n]/.test(String(v)) ? `"${String(v).replaceAll('"', '""')}"` : String(v);
 
 /** A virtualised table: sorts, filters (`word` or `column:word`), exports CSV, and is walked with the arrow keys. */
 export function DataTable<T>({ label, rows, columns, rowKey, selected, onSelect, actions, empty, fileName }: Props<T>) {
@@ -101,11 +100,9 @@ export function DataTable<T>({ label, rows, columns, rowKey, selected, onSelect,
     requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-index="${to}"]`)?.focus());
   };
   const exportCsv = (): void => {
-    const text = [columns.map((c) => csvCell(c.title)), ...shown.map((r) => columns.map((c) => csvCell(c.text(r))))]
-      .map((l) => l.join(','))
-      .join('\n');
+    const text = csvOf([columns.map((c) => c.title), ...shown.map((r) => columns.map((c) => c.text(r)))]);
     const link = document.createElement('a');
-    link.href = URL.createObjectURL(new Blob([`${text}\n`], { type: 'text/csv' }));
+    link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }));
     link.download = `${fileName ?? label.toLowerCase().replaceAll(' ', '-')}.csv`;
     link.click();
     URL.revokeObjectURL(link.href);

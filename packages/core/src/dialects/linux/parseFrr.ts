@@ -1,3 +1,4 @@
+import { isMask } from '../../secrets/secretRef.ts';
 import { sortPeers } from '../../config/deriveConfigs.ts';
 import type {
   BgpPeer,
@@ -226,6 +227,10 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
           peer.bfdProfile = rest[2];
         }
         return mark(`${at}.bfd`);
+      case 'password':
+        if (rest.length !== 2 || !isMask(rest[1]!)) return 'the password stands here in plain words';
+        peer.password = rest[1]!;
+        return mark(`${at}.password`);
       case 'shutdown':
         peer.shutdown = true;
         return mark(`${at}.shutdown`);

@@ -194,6 +194,9 @@ router bgp {{ x.asn }}
 {%- if x.bfdProfile %}
  neighbor {{ x.name }} bfd profile {{ x.bfdProfile }}
 {%- endif %}
+{%- if x.password %}
+ neighbor {{ x.name }} password {{ x.password }}
+{%- endif %}
 {%- if x.shutdown %}
  neighbor {{ x.name }} shutdown
 {%- endif %}`,

@@ -42,7 +42,7 @@ export class Victim {
       ...process.env,
       ...env,
       ANTHEMION_PORT: String(port),
-      ANTHEMION_LOG: 'error',
+      ANTHEMION_LOG_LEVEL: 'error',
       ANTHEMION_SIGN_IN_TRIES: '100000',
     };
     this.url = `http://127.0.0.1:${port}`;

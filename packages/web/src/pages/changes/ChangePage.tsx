@@ -26,9 +26,9 @@ export function ChangePage() {
   const [undo] = api.useUndoEditMutation();
   const [asking, setAsking] = useState(false);
   const [note, setNote] = useState('');
-  const mayApprove = useMay('approver');
-  const mayDesign = useMay('designer');
-  const mayRoll = useMay('operator');
+  const mayApprove = useMay('approver', query.data?.fabric);
+  const mayDesign = useMay('designer', query.data?.fabric);
+  const mayRoll = useMay('operator', query.data?.fabric);
   const dispatch = useAppDispatch();
   if (query.isError)
     return (

@@ -5,6 +5,7 @@ import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, Row, Stack } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { Choice, errorAt, FormGrid, Leftovers, leftOver, TextInput, Tick } from '../../parts/fields.tsx';
+import { FabricSecrets } from './FabricSecrets.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
 const BLANK: Snippet = { name: '', file: 'frr.conf', on: 'all', text: '' };
@@ -43,6 +44,7 @@ export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
             )}
           </Row>
         ))}
+        <FabricSecrets may={may} />
         {may && (
           <>
             <Cap>{fabric.intent.snippets.some((s) => s.name === snippet.name) ? 'Change' : 'A new snippet'}</Cap>

@@ -20,7 +20,7 @@ export function Standing({ fabric }: { readonly fabric: FabricStateAnswer }) {
         <span>until it is, nothing else of {fabric.name} goes live</span>
       </Line>
     );
-  if (fabric.waiting === 0) return null;
+  if (fabric.waiting === 0) return fabric.releaseWrites > 0 ? <ReleaseLine fabric={fabric} /> : null;
   const send = async (): Promise<void> => {
     const result = await catchUp(fabric.name);
     if ('error' in result) toast.error(problemOf(result.error).detail);
@@ -37,6 +37,42 @@ export function Standing({ fabric }: { readonly fabric: FabricStateAnswer }) {
       {may && (
         <button onClick={() => void send()} disabled={isLoading}>
           Send it now
+        </button>
+      )}
+    </Line>
+  );
+}
+
+/** A newer release writes the same intent with other lines: nothing has drifted, and a change can send them. */
+function ReleaseLine({ fabric }: { readonly fabric: FabricStateAnswer }) {
+  const [open, { isLoading }] = api.useOpenChangeMutation();
+  const [prove] = api.useProveMutation();
+  const may = useMay('designer');
+  const navigate = useNavigate();
+  const propose = async (): Promise<void> => {
+    const made = await open({
+      fabric: fabric.name,
+      title: 'Lines of the new release',
+      reason: 'This release writes the same intent with other lines',
+      ticket: '',
+    });
+    if ('error' in made) {
+      toast.error(problemOf(made.error).detail);
+      return;
+    }
+    await prove(made.data.id);
+    void navigate(`/changes/${made.data.id}`);
+  };
+  return (
+    <Line>
+      <StateMark mood="bud" size={14} />
+      <span>
+        This release would write {fabric.releaseWrites} {fabric.releaseWrites === 1 ? 'switch' : 'switches'} with other
+        lines than the one that sent them; they run as meant.
+      </span>
+      {may && (
+        <button onClick={() => void propose()} disabled={isLoading}>
+          Propose a change that sends them
         </button>
       )}
     </Line>

@@ -53,7 +53,7 @@ export function RolloutPage() {
   const [asking, setAsking] = useState<'undo' | 'close' | null>(null);
   const [closeRollout] = api.useCloseRolloutMutation();
   const navigate = useNavigate();
-  const may = useMay('operator');
+  const may = useMay('operator', query.data?.fabric);
   if (query.isError)
     return (
       <Page title="Rollout">

@@ -1,4 +1,4 @@
-import type { SessionAnswer } from '@anthemion/contract';
+import type { SessionAnswer, User } from '@anthemion/contract';
 import type { Finding } from '@anthemion/core';
 import { useState } from 'react';
 import { styled } from 'styled-components';
@@ -7,10 +7,13 @@ import { serif, token } from '../../app/theme.ts';
 import { Button, Cap, Faded, Mono, Stack } from '../../parts/basics.tsx';
 import { Emblem } from '../../parts/Emblem.tsx';
 import { errorAt, Leftovers, TextInput } from '../../parts/fields.tsx';
+import { useAppDispatch } from '../../app/store.ts';
+import { OwnPassword } from './OwnPassword.tsx';
 
-/** Sign-in, or at the very first start the first account. */
-export function SignIn({ session }: { readonly session: SessionAnswer }) {
-  const [name, setName] = useState('');
+/** Sign-in, or at the very first start the first account. `again`: who was signed in until their session ended. */
+export function SignIn({ session, again }: { readonly session: SessionAnswer; readonly again?: User }) {
+  const dispatch = useAppDispatch();
+  const [name, setName] = useState(again?.name ?? '');
   const [fullName, setFullName] = useState('');
   const [password, setPassword] = useState('');
   const [code, setCode] = useState('');
@@ -26,7 +29,7 @@ export function SignIn({ session }: { readonly session: SessionAnswer }) {
       const p = problemOf(result.error);
       setFindings(p.findings);
       setDetail(p.findings.length === 0 ? p.detail : '');
-    }
+    } else if (again && again.name !== who) dispatch(api.util.resetApiState());
   };
   return (
     <Screen>
@@ -36,7 +39,9 @@ export function SignIn({ session }: { readonly session: SessionAnswer }) {
         <Faded>
           {session.firstStart
             ? 'Nobody has an account yet. Yours will be the first; it keeps the others.'
-            : 'Design, prove and roll out data-centre fabrics.'}
+            : again
+              ? 'Your session has ended. Sign in again and go on where you were; what you typed is still there.'
+              : 'Design, prove and roll out data-centre fabrics.'}
         </Faded>
         <form
           onSubmit={(e) => {
@@ -60,7 +65,7 @@ export function SignIn({ session }: { readonly session: SessionAnswer }) {
               label="Account"
               value={name}
               onChange={setName}
-              autoFocus={!session.firstStart}
+              autoFocus={!session.firstStart && !again}
               error={errorAt(findings, 'name')}
               isRequired
             />
@@ -107,6 +112,25 @@ export function SignIn({ session }: { readonly session: SessionAnswer }) {
     </Screen>
   );
 }
+/** For a password that somebody else gave out: nothing else opens before one's own is set. */
+export function SetOwnPassword({ name }: { readonly name: string }) {
+  const dispatch = useAppDispatch();
+  const [signOut] = api.useSignOutMutation();
+  return (
+    <Screen>
+      <Card>
+        <Emblem size={64} />
+        <h1>Welcome, {name.split(' ')[0]}</h1>
+        <Faded>Your password was given out to you. Set one that only you know, and go on.</Faded>
+        <div style={{ width: '100%', textAlign: 'left', marginTop: 14 }}>
+          <OwnPassword given />
+        </div>
+        <Button onPress={() => void signOut().then(() => dispatch(api.util.resetApiState()))}>Sign out</Button>
+      </Card>
+    </Screen>
+  );
+}
+
 const Screen = styled.main`
   min-height: 100vh;
   display: grid;

@@ -27,9 +27,11 @@ import { Dialog } from '../../parts/Dialog.tsx';
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
 import { TextInput, Tick } from '../../parts/fields.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
+import { HostKeysDialog, KeyNote, PlaceDialog } from './SwitchDoor.tsx';
 import { ago } from '../../parts/times.ts';
 
-const EXAMPLE = 'serial,model,address,port,location\nTVL9001,TV-L48F,10.99.0.21,22,Mole hall row A';
+const EXAMPLE =
+  'serial,model,address,port,location,account,hostkey\nTVL9001,TV-L48F,10.99.0.21,22,Mole hall row A,halls,SHA256:…';
 
 /** Every known switch: imported from CSV, read over SSH, seated or not. */
 export function Switches() {
@@ -86,12 +88,12 @@ export function Switches() {
     {
       id: 'read',
       title: 'Read',
-      text: (s) => s.trouble ?? s.readAt ?? '',
+      text: (s) => (s.seenKey ? 'key to accept' : (s.trouble ?? s.readAt ?? '')),
       width: '14%',
       cell: (s) => (
         <Row $gap={6}>
-          <StateMark mood={s.trouble ? 'fallen' : s.readAt ? 'bloom' : 'bud'} size={12} />{' '}
-          {s.trouble ? 'failed' : s.readAt ? ago(s.readAt) : 'never'}
+          <StateMark mood={s.seenKey ? 'dewed' : s.trouble ? 'fallen' : s.readAt ? 'bloom' : 'bud'} size={12} />{' '}
+          {s.seenKey ? 'key to accept' : s.trouble ? 'failed' : s.readAt ? ago(s.readAt) : 'never'}
         </Row>
       ),
     },
@@ -101,7 +103,7 @@ export function Switches() {
       title="Switches"
       sub={`${switches.data.length} known, ${switches.data.filter((s) => s.seat === null).length} unseated`}
       flush
-      aside={picked && <SwitchNotes s={picked} />}
+      aside={picked && <SwitchNotes key={picked.serial} s={picked} />}
       asideLabel="Switch"
     >
       <DataTable
@@ -113,9 +115,14 @@ export function Switches() {
         onSelect={(s) => void navigate(`/switches/${s.serial}`)}
         actions={
           may && (
-            <Button $kind="main" onPress={() => setParams({ import: '1' })}>
-              Import CSV
-            </Button>
+            <Row>
+              {switches.data.some((s) => s.seenKey !== null) && (
+                <Button onPress={() => setParams({ keys: '1' })}>Host keys to accept …</Button>
+              )}
+              <Button $kind="main" onPress={() => setParams({ import: '1' })}>
+                Import CSV
+              </Button>
+            </Row>
           )
         }
         empty={
@@ -134,6 +141,11 @@ export function Switches() {
           </Empty>
         }
       />
+      <HostKeysDialog
+        isOpen={params.get('keys') !== null}
+        waiting={switches.data.filter((s) => s.seenKey !== null)}
+        onClose={() => setParams({})}
+      />
       <ImportDialog isOpen={params.get('import') !== null} onClose={() => setParams({})} />
     </Page>
   );
@@ -144,7 +156,7 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const { data: bench } = api.useBenchQuery();
   const [setFault] = api.useSetFaultMutation();
   const may = useMay('operator');
-  const [asking, setAsking] = useState<'release' | 'forget' | null>(null);
+  const [asking, setAsking] = useState<'release' | 'forget' | 'place' | null>(null);
   const [release] = api.useReleaseSwitchMutation();
   const [forget] = api.useForgetSwitchMutation();
   const go = async (work: Promise<{ error?: unknown }>, done: string): Promise<void> => {
@@ -183,12 +195,17 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         </dd>
         <dt>Place</dt>
         <dd>{s.location || 'unknown'}</dd>
+        <dt>Account</dt>
+        <dd>{s.account ?? 'by its range'}</dd>
+        <dt>Host key</dt>
+        <dd>{s.hostKey === null ? 'none accepted' : <Mono title={s.hostKey}>{s.hostKey.slice(0, 18)}…</Mono>}</dd>
         <dt>Runs</dt>
         <dd>{s.version ?? 'not read yet'}</dd>
         <dt>Read</dt>
         <dd>{s.readAt ? ago(s.readAt) : 'never'}</dd>
       </Facts>
-      {s.trouble && <Note $tone="bad">{s.trouble}</Note>}
+      {s.trouble && s.seenKey === null && <Note $tone="bad">{s.trouble}</Note>}
+      {s.seenKey !== null && <KeyNote s={s} may={may} />}
       {may && (
         <Row>
           <Button $kind="main" onPress={() => void readNow()} isDisabled={isLoading}>
@@ -197,6 +214,12 @@ function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
           <Button onPress={() => setAsking('release')}>Release an apply …</Button>
         </Row>
       )}
+      {may && (
+        <Row>
+          <Button onPress={() => setAsking('place')}>Address and account …</Button>
+        </Row>
+      )}
+      <PlaceDialog s={s} isOpen={asking === 'place'} onClose={() => setAsking(null)} />
       {s.leftover !== null && (
         <Note $tone="wait">
           It has left {s.leftover} and was not cleared: it may still run that fabric’s text, so what it uses stays out
@@ -277,8 +300,9 @@ function ImportDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly 
     <Dialog title="Import switches" isOpen={isOpen} onClose={onClose} width={640}>
       <Stack $gap={12}>
         <Faded>
-          Paste the list, or choose a file. Columns: serial, model, address; port and location may be left out. Nothing
-          is imported unless every line is sound.
+          Paste the list, or choose a file. Columns: serial, model, address; port, location, account and hostkey may be
+          left out. Nothing is imported unless every line is sound. Without a host key, the one it shows first waits for
+          your yes.
         </Faded>
         <input
           type="file"
