@@ -1,4 +1,5 @@
 import reactHooks from 'eslint-plugin-react-hooks';
+import * as regexp from 'eslint-plugin-regexp';
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
@@ -13,6 +14,16 @@ export default tseslint.config(
       '@typescript-eslint/consistent-type-imports': 'error',
       eqeqeq: ['error', 'always', { null: 'ignore' }],
       'no-console': 'error',
+    },
+  },
+  {
+    // Patterns take time in proportion to the text, whatever the text is.
+    plugins: { regexp },
+    rules: {
+      'regexp/no-super-linear-backtracking': ['error', { report: 'certain' }],
+      'regexp/no-super-linear-move': 'error',
+      'regexp/no-contradiction-with-assertion': 'error',
+      'regexp/no-dupe-disjunctions': 'error',
     },
   },
   {

@@ -7,12 +7,28 @@ import { chromium, type Browser, type Page } from 'playwright-core';
 
 const root = join(import.meta.dirname, '..');
 
-async function freePort(): Promise<number> {
+export async function freePort(): Promise<number> {
   const server = createServer();
   await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
   const { port } = server.address() as AddressInfo;
   await new Promise((done) => server.close(done));
   return port;
+}
+
+/** Debian's Chromium, with nothing of its own going on in the background. */
+export function openBrowser(): Promise<Browser> {
+  return chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
 }
 
 export interface Demo {
@@ -41,18 +57,7 @@ export async function startDemo(): Promise<Demo> {
     });
     child.once('exit', () => fail(new Error(`the demo did not start: ${out}`)));
   });
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
+  const browser = await openBrowser();
   return {
     url: `http://localhost:${port}`,
     folder,

@@ -32,6 +32,15 @@ const page = await person('ines', 'soundings of the outer bank');
 const bo = await person('bo', 'lighthouse above slack water');
 const dark = await person('ines', 'soundings of the outer bank', 'dark');
 
+const ask = (on, method, path, body, version) =>
+  on.evaluate(
+    async ([m, p, b, v]) => {
+      const headers = { 'content-type': 'application/json', ...(v ? { 'if-match': `"${v}"` } : {}) };
+      const answer = await fetch(p, { method: m, headers, ...(m === 'GET' ? {} : { body: JSON.stringify(b ?? {}) }) });
+      return answer.json();
+    },
+    [method, path, body, version],
+  );
 async function take(on, path, name, before) {
   if (path !== null) await on.goto(url + path);
   await on.waitForLoadState('networkidle');
@@ -64,6 +73,15 @@ await take(page, '/pools/overlay', 'pools');
 await take(page, '/patterns', 'patterns');
 await take(page, '/switches/TVLSK4170', 'switches');
 
+await ask(page, 'POST', '/api/users', {
+  name: 'marit',
+  fullName: 'Marit Sund',
+  bound: { skerry: ['designer', 'operator'] },
+});
+await take(page, '/access/accounts?at=marit', 'accounts');
+await take(page, '/access/switch-accounts?at=bench', 'switch-accounts');
+await take(page, '/access/audit', 'audit', (p) => p.getByRole('row', { name: /Make an account/ }).click());
+
 // Follow the cure, have it approved, roll it out, and catch it under way.
 await page.goto(`${url}/fabrics/skerry/tenants?at=network:chart-press`);
 await page.getByLabel('MTU, bytes').fill('9166');
@@ -85,15 +103,6 @@ await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_0
 await take(page, '/fabrics/skerry/history', 'history');
 
 // A rollout that one switch refuses stops, and says how it may end.
-const ask = (on, method, path, body, version) =>
-  on.evaluate(
-    async ([m, p, b, v]) => {
-      const headers = { 'content-type': 'application/json', ...(v ? { 'if-match': `"${v}"` } : {}) };
-      const answer = await fetch(p, { method: m, headers, ...(m === 'GET' ? {} : { body: JSON.stringify(b ?? {}) }) });
-      return answer.json();
-    },
-    [method, path, body, version],
-  );
 const { id } = await ask(page, 'POST', '/api/changes', {
   fabric: 'skerry',
   title: 'Storm log on four racks',

@@ -64,7 +64,7 @@ export class SshSwitch {
     const key = ssh2.utils.parseKey(this.keyText());
     if (key instanceof Error) throw key;
     const [first] = Array.isArray(key) ? key : [key];
-    return `SHA256:${createHash('sha256').update(first!.getPublicSSH()).digest('base64').replace(/=+$/, '')}`;
+    return `SHA256:${createHash('sha256').update(first!.getPublicSSH()).digest('base64').slice(0, 43)}`;
   }
 
   private keyText(): string {

@@ -26,7 +26,7 @@ import { newestAt } from './store/audit.ts';
 import { openDatabase, takeFolder } from './store/database.ts';
 import { Sealing } from './store/sealing.ts';
 import { sealingKey } from './store/secrets.ts';
-import { settingOf } from './store/settings.ts';
+import { settingOf, takeSetting } from './store/settings.ts';
 import { StartTrouble, words } from './trouble.ts';
 import { CompilePool } from './workers/compilePool.ts';
 
@@ -104,6 +104,8 @@ async function start(
   endings.push(() => compiler.close());
   const house: House = { db, compiler, desks: new Desks(), events: new Events(), log, now };
   await lookAtClock(house);
+  const restored = await takeSetting(db, 'restored');
+  if (restored !== null) await noted(house, { action: 'restore', fabric: '', subject: restored, outcome: 'done' });
   await noted(house, { action: 'start', fabric: '', subject: `release ${RELEASE}`, outcome: 'done' });
   endings.push(() => noted(house, { action: 'stop', fabric: '', subject: '', outcome: 'done' }).catch(() => undefined));
   const sessions = new Sessions(house, {

@@ -220,7 +220,7 @@ export function deriveConfigs(
       };
       const mtu = Math.max(...[p.untagged, ...p.tagged].map((n) => (n === undefined ? 0 : (mtuOf.get(n) ?? 0))));
       if (p.side === 'both') {
-        const number = Number(/\d+$/.exec(p.port)?.[0] ?? 0);
+        const number = Number(/(?<!\d)\d+$/.exec(p.port)?.[0] ?? 0);
         ports.push({ name: p.port, description: p.server, mtu, addresses: [] });
         lags.push({
           name: `bond${number}`,

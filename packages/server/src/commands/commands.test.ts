@@ -67,6 +67,7 @@ describe('back-up and restore', () => {
     expect(pools.length).toBeGreaterThanOrEqual(20);
     expect(pools.length).toBeLessThanOrEqual(asked);
     expect(await again.ask<AuditCheck>('GET', '/api/audit/check')).toMatchObject({ brokenAt: null });
+    expect(await again.ask('GET', '/api/audit?action=restore')).toMatchObject([{ account: 'server', outcome: 'done' }]);
     // Whoever was signed in when it was made has to sign in again.
     expect((await fetch(`${other.server.url}/api/pools`, { headers: keeper.headers() })).status).toBe(401);
     await other.server.close();

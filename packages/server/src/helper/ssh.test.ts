@@ -87,7 +87,7 @@ const fingerprint = (): string => {
   const key = ssh2.utils.parseKey(readFileSync(join(folder, 'host'), 'utf8'));
   if (key instanceof Error) throw key;
   const [first] = Array.isArray(key) ? key : [key];
-  return createHash('sha256').update(first!.getPublicSSH()).digest('base64').replace(/=+$/, '');
+  return createHash('sha256').update(first!.getPublicSSH()).digest('base64').slice(0, 43);
 };
 const line = (key: string): Promise<SshLine> =>
   SshLine.open({

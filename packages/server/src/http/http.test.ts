@@ -107,7 +107,7 @@ describe('lists', () => {
       const page = await ines.call<ChangeAnswer[]>('GET', path);
       expect(page.body.length).toBeLessThanOrEqual(3);
       got.push(...page.body.map((c) => c.title));
-      path = /<([^>]+)>; rel="next"/.exec(page.headers.get('link') ?? '')?.[1] ?? '';
+      path = /^<([^>]+)>; rel="next"/.exec(page.headers.get('link') ?? '')?.[1] ?? '';
     }
     expect(pages).toBe(3);
     expect(got.sort()).toEqual(['Build it', ...titles].sort());

@@ -1,5 +1,6 @@
 import type { Logger } from 'pino';
 import type { Events } from '../events/events.ts';
+import { noted } from '../services/audit.ts';
 import type { JobRunner } from '../services/house.ts';
 import type { Db } from '../store/database.ts';
 import { addLogLine, jobOf, jobsIn, moveJob, type JobState } from '../store/jobs.ts';
@@ -79,6 +80,14 @@ export class JobEngine implements JobRunner {
         say: (item, text) => this.say(id, item, text),
         changed: () => events.tell('rollouts', id),
       });
+      const after = await jobOf(db, id);
+      if (after && after.state !== 'running' && !this.ending)
+        await noted(this.parts, {
+          action: job.kind,
+          fabric: job.fabric,
+          subject: id,
+          outcome: after.reason === '' ? after.state : `${after.state}: ${after.reason}`,
+        });
     } catch (error) {
       if (this.ending) return;
       log.error({ err: error, job: id }, 'a job was stopped by a fault');

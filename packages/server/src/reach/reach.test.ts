@@ -37,7 +37,7 @@ class Listening {
     const key = ssh2.utils.parseKey(this.key);
     if (key instanceof Error) throw key;
     const [first] = Array.isArray(key) ? key : [key];
-    return `SHA256:${createHash('sha256').update(first!.getPublicSSH()).digest('base64').replace(/=+$/, '')}`;
+    return `SHA256:${createHash('sha256').update(first!.getPublicSSH()).digest('base64').slice(0, 43)}`;
   }
 }
 const keyText = (): string => ssh2.utils.generateKeyPairSync('ed25519').private;

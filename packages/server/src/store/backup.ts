@@ -191,6 +191,8 @@ export function putBack(from: string, data: string, at: string, withKey: boolean
   const db = new Database(fresh);
   try {
     db.pragma('journal_mode = DELETE');
+    if (hasTable(db, 'settings'))
+      db.prepare("insert or replace into settings values ('restored', ?)").run(`${from}, put back on ${at}`);
     if (hasTable(db, 'jobs'))
       db.prepare("update jobs set state = 'paused', reason = ? where state = 'running'").run(
         `restored from a back-up on ${at}: look at the switches before it goes on`,

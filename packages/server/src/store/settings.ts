@@ -5,6 +5,12 @@ export async function settingOf(db: Reads, key: string): Promise<string | null> 
   return (await db.selectFrom('settings').select('value').where('key', '=', key).executeTakeFirst())?.value ?? null;
 }
 
+/** Reads a setting and takes it away. */
+export async function takeSetting(db: Writes, key: string): Promise<string | null> {
+  const row = await db.deleteFrom('settings').where('key', '=', key).returning('value').executeTakeFirst();
+  return row?.value ?? null;
+}
+
 export async function putSetting(db: Writes, key: string, value: string): Promise<void> {
   await db
     .insertInto('settings')

@@ -1,63 +1,233 @@
-import { chmodSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import Database from 'better-sqlite3';
+import {
+  chmodSync,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
-import type { ChangeSummary, FabricStateAnswer, RolloutSummary } from '@anthemion/contract';
+import type {
+  ChangeAnswer,
+  ChangeSummary,
+  FabricStateAnswer,
+  RolloutSummary,
+  SwitchAccountAnswer,
+  TextAnswer,
+} from '@anthemion/contract';
+import { emptyIntent } from '@anthemion/core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { startServer, type RunningServer } from '../server.ts';
 import { mustHold } from '../testing/invariants.ts';
 import { Caller, signInAt } from '../testing/world.ts';
+import { checkBackup } from './backup.ts';
 import { FolderTaken, openDatabase, takeFolder } from './database.ts';
+import { readDocument, UPGRADERS, versionOf, writeDocument, type DocumentKind } from './documents.ts';
+import { MIGRATIONS } from './migrations/index.ts';
 import { sealingKey } from './secrets.ts';
-import { keepText, pruneTexts } from './texts.ts';
+import { keepText, pruneTexts, textOf } from './texts.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'upgrade-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-describe('data of release 0.1', () => {
-  const data = join(folder, 'old');
+/** Data as a release left it, in a folder of its own. */
+function unpack(release: string, name: string): string {
+  const data = join(folder, name);
+  mkdirSync(data);
+  const kept = (file: string): URL => new URL(`../../fixtures/release-${release}/${file}`, import.meta.url);
+  writeFileSync(join(data, 'anthemion.sqlite'), gunzipSync(readFileSync(kept('anthemion.sqlite.gz'))));
+  if (existsSync(kept('secrets.key'))) copyFileSync(kept('secrets.key'), join(data, 'secrets.key'));
+  return data;
+}
+const as = async (server: RunningServer, name: string, password: string): Promise<Caller> =>
+  new Caller(() => server.url, await signInAt(server.url, name, password));
+
+describe.each([
+  { release: '0.1', fog: 'Stale', steps: '002-promises' },
+  { release: '0.2', fog: 'Proven', steps: '003-trust' },
+])('data of release $release', ({ release, fog, steps }) => {
+  let data: string;
   let server: RunningServer;
   let ines: Caller;
   beforeAll(async () => {
-    mkdirSync(data);
-    const kept = new URL('../../fixtures/release-0.1/anthemion.sqlite.gz', import.meta.url);
-    writeFileSync(join(data, 'anthemion.sqlite'), gunzipSync(readFileSync(kept)));
-    server = await startServer({ data, port: 0, logLevel: 'silent' });
-    ines = new Caller(() => server.url, await signInAt(server.url, 'ines', 'soundings-2026'));
+    data = unpack(release, `old-${release}`);
+    server = await startServer({ data, port: 0, logLevel: 'silent', signInTries: 100 });
+    ines = await as(server, 'ines', 'soundings-2026');
   });
   afterAll(() => server.close());
 
   test('opens; what was live is live, and every switch is known with what it was confirmed with', async () => {
     const skerry = await ines.ask<FabricStateAnswer>('GET', '/api/fabrics/skerry');
-    expect(skerry).toMatchObject({ revision: 2, spines: 4, leaves: 10, racks: 8, waiting: 2 });
+    expect(skerry).toMatchObject({ revision: 2, spines: 4, leaves: 10, racks: 8 });
     expect(skerry.intent.networks.map((n) => n.name)).toContain('kelp-watch');
-    // Its last rollout was stopped half-way: two switches run ahead of what is live, the others as meant.
-    const health = Object.fromEntries(skerry.seats.map((s) => [s.seat, s.health]));
-    expect(health).toMatchObject({
-      'leaf-1': 'as meant',
-      'leaf-3': 'waiting',
-      'leaf-4': 'as meant',
-      'leaf-7a': 'waiting',
-    });
+    expect(skerry.intent.secrets).toEqual([]);
+    expect(skerry.waiting).toBe(skerry.seats.filter((s) => s.health === 'waiting').length);
+    // Its last rollout was stopped half-way: some switches run ahead of what is live, the others as meant.
+    expect(skerry.seats.some((s) => s.health === 'waiting')).toBe(true);
+    expect(skerry.seats.some((s) => s.health === 'as meant')).toBe(true);
+    expect(skerry.seats.every((s) => s.health !== 'drifted')).toBe(true);
     await mustHold(server.house.db);
   });
-  test('what was proven is proved again; a rollout that was not finished has no pin, and says what can be done', async () => {
+  test('a back-up of before lies beside, whole and checked', async () => {
+    const [made] = readdirSync(join(data, 'back-ups'));
+    expect(made).toMatch(new RegExp(`^before-${steps}-`));
+    const manifest = await checkBackup(join(data, 'back-ups', made!), Object.keys(MIGRATIONS));
+    expect(manifest.steps).not.toContain(steps);
+    const old = new Database(join(data, 'back-ups', made!, 'anthemion.sqlite'), { readonly: true });
+    expect(old.prepare("select count(*) as n from sqlite_master where name = 'sessions'").get()).toEqual({ n: 0 });
+    old.close();
+  });
+  test('what was open is open; an edit is made on it, and proved', async () => {
     const changes = await ines.ask<ChangeSummary[]>('GET', '/api/changes');
-    expect(Object.fromEntries(changes.map((c) => [c.title, c.state]))).toEqual({
+    expect(Object.fromEntries(changes.map((c) => [c.title, c.state]))).toMatchObject({
       'Build Skerry': 'Live',
       'Kelp watch': 'Live',
       'Squall log': 'Rolling out',
-      'Fog bell': 'Stale',
+      'Fog bell': fog,
       'Chart press in both halls': 'Stale',
     });
-    const fog = changes.find((c) => c.title === 'Fog bell')!;
-    expect(await ines.ask('POST', `/api/changes/${fog.id}/prove`)).toMatchObject({ state: 'Proven' });
+    const change = changes.find((c) => c.title === 'Fog bell')!;
+    expect(await ines.ask('POST', `/api/changes/${change.id}/prove`)).toMatchObject({ state: 'Proven' });
+  });
+  test('accounts sign in with what they had; the account on switches goes on, for the networks its switches are in', async () => {
+    expect(
+      (await server.house.db.selectFrom('users').select(['name', 'bound', 'disabled']).execute()).map((u) => [
+        u.name,
+        u.bound,
+        u.disabled,
+      ]),
+    ).toContainEqual(['bo', '{}', 0]);
+    expect(await ines.ask('GET', '/api/settings')).toEqual({ secondPerson: true });
+    const accounts = await ines.ask<SwitchAccountAnswer[]>('GET', '/api/switch-accounts');
+    expect(accounts).toMatchObject([
+      { name: 'switches', ranges: ['127.0.0.0/24'], with: release === '0.1' ? 'nothing' : 'password' },
+    ]);
+    // Secrets of that time were kept by their own place only: nothing of them is anywhere else now.
+    expect(await server.house.db.selectFrom('secrets').select('name').execute()).toEqual([{ name: 'digest-key' }]);
+  });
+});
+
+describe('data of release 0.1', () => {
+  test('a rollout that was not finished has no pin, and says what can be done', async () => {
+    const server = await startServer({ data: unpack('0.1', 'unpinned'), port: 0, logLevel: 'silent' });
+    const ines = await as(server, 'ines', 'soundings-2026');
     const rollouts = await ines.ask<RolloutSummary[]>('GET', '/api/rollouts');
     const stopped = rollouts.find((r) => r.state === 'stopped')!;
     expect(await ines.attempt('POST', `/api/rollouts/${stopped.id}/retry`)).toMatchObject({
       status: 409,
       body: { detail: 'It was begun by an older release: undo it, then begin again.' },
     });
+    await server.close();
+  });
+});
+
+describe('a newer release that writes the same intent with other lines', () => {
+  test('makes nothing drift: what it would change is a change to propose, and nothing else sends it', async () => {
+    const data = unpack('0.2', 'templates');
+    // The release of then wrote a line more on one switch that runs as meant.
+    let server = await startServer({ data, port: 0, logLevel: 'silent' });
+    const { db } = server.house;
+    const before = await (
+      await as(server, 'ines', 'soundings-2026')
+    ).ask<FabricStateAnswer>('GET', '/api/fabrics/skerry');
+    const seat = before.seats.find((s) => s.health === 'as meant')!;
+    const row = await db.selectFrom('meant').selectAll().where('seat', '=', seat.seat).executeTakeFirstOrThrow();
+    const files = (await textOf(db, row.hash))!;
+    const hash = await keepText(db, { ...files, 'frr.conf': `${files['frr.conf']!}! a line of the older release\n` });
+    await db.updateTable('meant').set({ hash }).where('seat', '=', seat.seat).execute();
+    await db.updateTable('revision_texts').set({ hash }).where('seat', '=', seat.seat).execute();
+    await db.updateTable('switch_live').set({ hash }).where('serial', '=', seat.serial!).execute();
+    await db.updateTable('switches').set({ running: hash }).where('serial', '=', seat.serial!).execute();
+    await db.updateTable('fabrics').set({ written_by: '0.2.0' }).execute();
+    await server.close();
+    server = await startServer({ data, port: 0, logLevel: 'silent', signInTries: 100 });
+    const ines = await as(server, 'ines', 'soundings-2026');
+    const skerry = async (): Promise<FabricStateAnswer> => ines.ask('GET', '/api/fabrics/skerry');
+    for (let i = 0; i < 200 && (await skerry()).releaseWrites === 0; i++) await new Promise((go) => setTimeout(go, 25));
+    const after = await skerry();
+    expect(after.releaseWrites).toBe(1);
+    expect(after.waiting).toBe(before.waiting);
+    expect(after.seats.find((s) => s.seat === seat.seat)!.health).toBe('as meant');
+
+    const open = (title: string) =>
+      ines.ask<ChangeAnswer>('POST', '/api/changes', { fabric: 'skerry', title, reason: '', ticket: '' });
+    const empty = (await open('Lines of the new release')).id;
+    const proved = await ines.ask<ChangeAnswer>('POST', `/api/changes/${empty}/prove`);
+    expect(proved.state).toBe('Proven');
+    expect(proved.proof!.switches.filter((s) => s.fate !== 'same')).toMatchObject([
+      { seat: seat.seat, added: 0, removed: 1 },
+    ]);
+    expect(proved.proof!.findings.map((f) => f.rule)).toContain('release-writes');
+    // A change of something else says that it carries them along.
+    const other = await ines.edit((await open('Something else')).id, {
+      kind: 'placeRack',
+      number: 1,
+      place: 'Lamp hall',
+    });
+    expect(other.proof!.findings.map((f) => f.rule)).toContain('release-writes');
+    // The text page shows what was sent beside what would be.
+    const text = await ines.ask<TextAnswer>('GET', `/api/fabrics/skerry/text/${seat.seat}`);
+    expect([
+      text.live!['frr.conf']!.includes('a line of the older release'),
+      text.running!['frr.conf'],
+      text.meant!['frr.conf']!.includes('a line of'),
+    ]).toEqual([true, text.live!['frr.conf'], false]);
+    await server.close();
+  });
+});
+
+describe('an upgrade that cannot be', () => {
+  test('a step that fails leaves the old state, says so, and leaves the back-up', async () => {
+    const data = unpack('0.2', 'fails');
+    const raw = new Database(join(data, 'anthemion.sqlite'));
+    raw.exec("create table tokens (mine text); insert into tokens values ('kept')");
+    raw.close();
+    await expect(startServer({ data, port: 0, logLevel: 'silent' })).rejects.toThrow(
+      /step 003-trust says .*tokens already exists.*It is as it was, and a back-up lies in .*before-003-trust-.* Start the release that wrote it\./,
+    );
+    const after = new Database(join(data, 'anthemion.sqlite'), { readonly: true });
+    expect(after.prepare('select name from kysely_migration order by name').all()).toEqual([
+      { name: '001-first' },
+      { name: '002-promises' },
+    ]);
+    expect(after.prepare('select mine from tokens').all()).toEqual([{ mine: 'kept' }]);
+    expect(after.prepare("select count(*) as n from sqlite_master where name in ('sessions', 'audit')").get()).toEqual({
+      n: 0,
+    });
+    after.close();
+  });
+  test('data of a newer release is left alone', async () => {
+    const data = join(folder, 'from-later');
+    await (await openDatabase(data)).destroy();
+    const raw = new Database(join(data, 'anthemion.sqlite'));
+    raw.exec("insert into kysely_migration values ('900-later', '')");
+    raw.pragma('wal_checkpoint(truncate)');
+    raw.close();
+    const before = readFileSync(join(data, 'anthemion.sqlite'));
+    await expect(openDatabase(data)).rejects.toThrow(
+      /written by a newer release \(it knows 900-later\).*Nothing was changed/,
+    );
+    expect(readFileSync(join(data, 'anthemion.sqlite')).equals(before)).toBe(true);
+    expect(() => readDocument('intent', JSON.stringify({ schemaVersion: 99 }))).toThrow(
+      /has version 99; this release knows 2/,
+    );
+  });
+  test('every stored document says its version, and comes back from each version there was', () => {
+    for (const kind of Object.keys(UPGRADERS) as DocumentKind[]) {
+      const written = JSON.parse(writeDocument(kind, { name: 'x' } as never)) as Record<string, unknown>;
+      expect([kind, written['schemaVersion']]).toEqual([kind, versionOf(kind)]);
+    }
+    const today = emptyIntent('skerry', 'sk');
+    const { secrets: _, ...first } = today;
+    expect(readDocument('intent', JSON.stringify(first))).toEqual(today);
+    expect(readDocument('intent', writeDocument('intent', today))).toEqual(today);
   });
 });
 

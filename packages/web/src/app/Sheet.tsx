@@ -7,7 +7,7 @@ import { Failure, Waiting } from '../parts/basics.tsx';
 import { Emblem } from '../parts/Emblem.tsx';
 import { ChoicePopover } from '../parts/fields.tsx';
 import { rolesText } from '../pages/access/RolePicker.tsx';
-import { SetOwnPassword, SignIn } from '../pages/signin/SignIn.tsx';
+import { NoRole, SetOwnPassword, SignIn } from '../pages/signin/SignIn.tsx';
 import { api, problemOf } from './api.ts';
 import { CommandPalette } from './CommandPalette.tsx';
 import { KeysDialog } from './KeysDialog.tsx';
@@ -64,48 +64,51 @@ export function Sheet() {
   const user = now ?? known;
   if (!user) return <SignIn session={session.data} />;
   if (session.data.mustChange) return <SetOwnPassword name={user.fullName} />;
+  if (now && rolesText(now) === '') return <NoRole name={now.fullName} />;
   const bare = /^\/(access|you)(\/|$)/.test(pathname);
   return (
-    <Grid>
-      <SkipLink href="#work">Skip to the work</SkipLink>
-      <Band>
-        <NavLink to="/" className="brand" end>
-          <Emblem />
-          Anthemion
-        </NavLink>
-        <nav aria-label="Sections">
-          {SECTIONS.map((s) => (
-            <NavLink key={s.to} to={s.to}>
-              {s.name}
-            </NavLink>
-          ))}
-        </nav>
-        <Find onPress={() => setPalette(true)}>
-          Find or do anything <kbd>Ctrl K</kbd>
-        </Find>
-        <UserMenu
-          name={user.fullName}
-          roles={rolesText(user)}
-          onOut={() => setKnown(null)}
-          onKeys={() => setKeys(true)}
-        />
-      </Band>
-      {!bare && <Margin />}
-      <Work $bare={bare}>
-        <Suspense fallback={<Waiting />}>
-          <Outlet />
-        </Suspense>
-      </Work>
-      <ProofLine />
-      <CommandPalette isOpen={palette} onClose={() => setPalette(false)} />
-      <KeysDialog isOpen={keys} onClose={() => setKeys(false)} />
-      <OpenChangeDialog />
+    <>
+      <Grid inert={!now}>
+        <SkipLink href="#work">Skip to the work</SkipLink>
+        <Band>
+          <NavLink to="/" className="brand" end>
+            <Emblem />
+            Anthemion
+          </NavLink>
+          <nav aria-label="Sections">
+            {SECTIONS.map((s) => (
+              <NavLink key={s.to} to={s.to}>
+                {s.name}
+              </NavLink>
+            ))}
+          </nav>
+          <Find onPress={() => setPalette(true)}>
+            Find or do anything <kbd>Ctrl K</kbd>
+          </Find>
+          <UserMenu
+            name={user.fullName}
+            roles={rolesText(user)}
+            onOut={() => setKnown(null)}
+            onKeys={() => setKeys(true)}
+          />
+        </Band>
+        {!bare && <Margin />}
+        <Work $bare={bare}>
+          <Suspense fallback={<Waiting />}>
+            <Outlet />
+          </Suspense>
+        </Work>
+        <ProofLine />
+        <CommandPalette isOpen={palette} onClose={() => setPalette(false)} />
+        <KeysDialog isOpen={keys} onClose={() => setKeys(false)} />
+        <OpenChangeDialog />
+      </Grid>
       {!now && (
         <Over role="dialog" aria-modal aria-label="Sign in again">
           <SignIn session={session.data} again={user} />
         </Over>
       )}
-    </Grid>
+    </>
   );
 }
 

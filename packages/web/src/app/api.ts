@@ -64,30 +64,43 @@ interface Extra {
 }
 /** Mark at which the next page begins, by the Link header; null = that was the last. */
 function nextMark(meta: FetchBaseQueryMeta | undefined): string | null {
-  const next = /<([^>]+)>; rel="next"/.exec(meta?.response?.headers.get('link') ?? '')?.[1];
+  const next = /^<([^>]+)>; rel="next"/.exec(meta?.response?.headers.get('link') ?? '')?.[1];
   return next === undefined ? null : new URL(next, 'http://here').searchParams.get('after');
 }
-/** Nobody is signed in any more: what is shown asks anew who it is, and the sign-in comes up. */
-function ended<T extends { readonly error?: FetchBaseQueryError }>(answer: T, tools: BaseQueryApi): T {
-  if (answer.error?.status === 401 && tools.endpoint !== 'signIn')
+/** What waits for somebody to sign in again. */
+const waiting = new Set<() => void>();
+const signedIn = (): void => {
+  for (const go of waiting) go();
+  waiting.clear();
+};
+
+/**
+ * As plainQuery; but where nobody is signed in any more, the sign-in comes up, and what only reads waits for it and asks
+ * again: a page keeps what it shows and what was typed on it.
+ */
+async function askedAgain(args: string | FetchArgs, tools: BaseQueryApi): Promise<Awaited<ReturnType<typeof plainQuery>>> {
+  for (;;) {
+    const answer = await plainQuery(args, tools, {});
+    if (answer.error?.status !== 401 || tools.endpoint === 'signIn') return answer;
     tools.dispatch(api.util.invalidateTags(['Session']) as never);
-  return answer;
+    if (tools.type !== 'query') return answer;
+    await new Promise<void>((go) => waiting.add(go));
+  }
 }
 const query: BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Extra, FetchBaseQueryMeta> = async (
   args,
   tools,
   extra,
 ) => {
-  if (extra?.whole !== true) return ended(await plainQuery(args, tools, {}), tools);
+  if (extra?.whole !== true) return askedAgain(args, tools);
   const asked: FetchArgs = typeof args === 'string' ? { url: args } : args;
   const items: unknown[] = [];
   for (let after: string | null = ''; after !== null;) {
-    const page = await plainQuery(
+    const page = await askedAgain(
       { ...asked, params: { ...asked.params, limit: LARGEST_PAGE, ...(after === '' ? {} : { after }) } },
       tools,
-      {},
     );
-    if (page.error) return ended(page, tools);
+    if (page.error) return page;
     items.push(...(page.data as unknown[]));
     after = nextMark(page.meta);
   }
@@ -136,6 +149,7 @@ export const api = createApi({
     session: b.query<SessionAnswer, void>({ query: () => 'session', providesTags: ['Session'] }),
     signIn: b.mutation<{ mustChange: boolean }, { name: string; password: string }>({
       query: (body) => ({ url: 'session', method: 'POST', body }),
+      onQueryStarted: (_asked, { queryFulfilled }) => void queryFulfilled.then(signedIn, () => undefined),
       invalidatesTags: ['Session'],
     }),
     signOut: b.mutation<unknown, void>({

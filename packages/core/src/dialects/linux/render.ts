@@ -164,12 +164,12 @@ function snippetGuard(snippet: Snippet, text: string, host: string, secrets: rea
 function renderSnippet(snippet: Snippet, config: SwitchConfig, secrets: readonly SecretRef[]): string | Finding {
   try {
     const masks = Object.fromEntries(secrets.map((s) => [s.name, maskOf(s.digest)]));
-    const text = `${String(sandbox.parseAndRenderSync(snippet.text, { switch: config, secrets: masks })).replace(/\s+$/, '')}\n`;
+    const text = `${String(sandbox.parseAndRenderSync(snippet.text, { switch: config, secrets: masks })).trimEnd()}\n`;
     return snippetGuard(snippet, text, config.hostname, secrets) ?? text;
   } catch (error) {
     const said = error instanceof Error ? error.message.split('\n')[0]! : String(error);
     const why = /limit exceeded/.test(said)
-      ? `takes more than it may (${said.replace(/^.*?(\w+ \w+ limit exceeded|memory.*limit.*)/, '$1')})`
+      ? `takes more than it may (${said})`
       : `does not render: ${said}`;
     return {
       rule: 'snippet-renders',

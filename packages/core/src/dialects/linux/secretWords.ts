@@ -12,9 +12,9 @@ const LINES: Readonly<Record<string, readonly RegExp[]>> = {
     /^(\s*(?:enable )?password (?:8 )?)(\S.*)$/,
     /^(\s*key-string )(\S.*)$/,
     /^(\s*(?:pre-shared-key|ldp md5 password|neighbor \S+ md5) )(\S.*)$/,
-    /^(\s*snmp-server community )(\S+.*)$/,
+    /^(\s*snmp-server community )(\S.*)$/,
   ],
-  interfaces: [/^(\s*(?:wpa-psk|wpa-passphrase|wireless-key1?|wireless-key|openvpn-password) )(\S.*)$/],
+  interfaces: [/^(\s*(?:wpa-psk|wpa-passphrase|wireless-key1?|openvpn-password) )(\S.*)$/],
 };
 /** Quick look: a file without one of these words holds no such line. */
 const HINT = /passw|key|psk|community|authentication|md5/;

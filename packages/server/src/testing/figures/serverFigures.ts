@@ -32,6 +32,8 @@ import { startServer } from '../../server.ts';
 import { openDatabase, type Db } from '../../store/database.ts';
 import { addFabric, addRevision, putFigures } from '../../store/fabrics.ts';
 import { addPool } from '../../store/pools.ts';
+import { addSession } from '../../store/sessions.ts';
+import { Bare } from '../bare.ts';
 import { Caller, signInAt } from '../world.ts';
 import { CompilePool, InlineCompiler } from '../../workers/compilePool.ts';
 
@@ -413,7 +415,40 @@ async function memory(): Promise<void> {
   await bench.close();
 }
 
-const PARTS = { store: largeStore, editors, readers, memory };
+/** 1,000 people are signed in; who keeps the accounts lists them and ends them all. */
+async function sessions(): Promise<void> {
+  const bare = await new Bare().open();
+  const keeper = await bare.account('keeper', ['onlooker'], { admin: true });
+  const when = new Date().toISOString();
+  await bare.account('many', ['onlooker']);
+  for (let i = 0; i < 999; i++)
+    await addSession(bare.db, {
+      id: `session-${i}`,
+      hash: String(i).padStart(64, '0'),
+      account: 'many',
+      began_at: when,
+      seen_at: when,
+      address: '192.0.2.1',
+      agent: 'figures',
+    });
+  const cpu = async (work: () => Promise<unknown>): Promise<number> => {
+    const before = process.cpuUsage();
+    await work();
+    const { user, system } = process.cpuUsage(before);
+    return (user + system) / 1000;
+  };
+  await keeper.ask('GET', '/api/sessions?limit=1');
+  const listed = await cpu(() => keeper.ask('GET', '/api/sessions?limit=1000'));
+  const ended = await cpu(() => keeper.ask('POST', '/api/sessions/end', { account: 'many' }));
+  rows.push([
+    '1,000 live sessions listed and ended, both sides of the wire',
+    `${ms(listed)} + ${ms(ended)} of CPU`,
+    'under 100 ms',
+  ]);
+  await bare.close();
+}
+
+const PARTS = { store: largeStore, editors, readers, sessions, memory };
 const only = process.argv.slice(2).filter((a) => a in PARTS);
 for (const [name, measure] of Object.entries(PARTS)) if (only.length === 0 || only.includes(name)) await measure();
 rmSync(folder, { recursive: true, force: true });

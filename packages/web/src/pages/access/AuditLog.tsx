@@ -1,4 +1,4 @@
-import type { AuditEntry } from '@anthemion/contract';
+import { ROUTES, type AuditEntry, type RouteName } from '@anthemion/contract';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
@@ -20,23 +20,41 @@ const moodOf = (e: AuditEntry): Mood =>
         ? 'dewed'
         : 'bloom';
 
+/** What was asked, in words; what the server did by itself has its own. */
+const askedOf = (e: AuditEntry): string =>
+  Object.hasOwn(ROUTES, e.action) ? ROUTES[e.action as RouteName].summary : e.action;
+
+/** The fields that were kept of the body, in words: `name jonah, days 30`. */
+function detailOf(e: AuditEntry): string {
+  try {
+    return Object.entries(JSON.parse(e.detail || '{}') as Record<string, unknown>)
+      .filter(([, v]) => v !== null && JSON.stringify(v) !== '[]' && JSON.stringify(v) !== '{}')
+      .map(([k, v]) => `${k} ${typeof v === 'object' ? JSON.stringify(v) : String(v)}`)
+      .join(', ');
+  } catch {
+    return e.detail;
+  }
+}
+const aboutOf = (e: AuditEntry): string => [e.fabric, e.subject, detailOf(e)].filter((t) => t !== '').join(' · ');
+
 const COLUMNS: TableColumn<AuditEntry>[] = [
-  { id: 'n', title: 'No', text: (e) => e.n, right: true, width: '7%' },
+  { id: 'n', title: 'No', text: (e) => e.n, width: '6%' },
   { id: 'at', title: 'When', text: (e) => e.at, cell: (e) => dated(e.at), width: '17%' },
-  { id: 'who', title: 'Who', text: (e) => e.account || 'nobody', width: '10%' },
-  { id: 'address', title: 'From', text: (e) => e.address, cell: (e) => <Mono>{e.address}</Mono>, width: '12%' },
+  { id: 'who', title: 'Who', text: (e) => e.account || 'nobody', width: '8%' },
+  { id: 'address', title: 'From', text: (e) => e.address, cell: (e) => <Mono>{e.address}</Mono>, width: '10%' },
   {
     id: 'action',
     title: 'Asked',
-    text: (e) => e.action,
-    cell: (e) => <Mono title={e.action}>{e.action}</Mono>,
-    width: '22%',
+    text: askedOf,
+    cell: (e) => <span title={`${askedOf(e)} (${e.action})`}>{askedOf(e)}</span>,
+    width: '26%',
   },
   {
     id: 'subject',
     title: 'About',
-    text: (e) => [e.fabric, e.subject, e.detail].filter((t) => t !== '').join(' '),
-    width: '18%',
+    text: aboutOf,
+    cell: (e) => <span title={aboutOf(e)}>{aboutOf(e)}</span>,
+    width: '20%',
   },
   {
     id: 'outcome',
@@ -152,7 +170,8 @@ function EntryNotes({ e }: { readonly e: AuditEntry }) {
   return (
     <>
       <Cap>Entry {e.n}</Cap>
-      <H3 style={{ overflowWrap: 'anywhere' }}>{e.action}</H3>
+      <H3>{askedOf(e)}</H3>
+      {askedOf(e) !== e.action && <Mono style={{ overflowWrap: 'anywhere' }}>{e.action}</Mono>}
       <Facts>
         <dt>When</dt>
         <dd>{dated(e.at)}</dd>

@@ -24,14 +24,14 @@ export function SessionList({ whose }: { readonly whose: 'own' | 'all' }) {
       title: 'With',
       text: (s) => browserOf(s.agent),
       cell: (s) => <span title={s.agent}>{browserOf(s.agent)}</span>,
-      width: '24%',
+      width: '18%',
     },
     { id: 'address', title: 'From', text: (s) => s.address, cell: (s) => <Mono>{s.address}</Mono>, width: '18%' },
     { id: 'began', title: 'Since', text: (s) => s.beganAt, cell: (s) => dated(s.beganAt), width: '22%' },
-    { id: 'seen', title: 'Seen', text: (s) => s.seenAt, cell: (s) => ago(s.seenAt), width: '16%' },
+    { id: 'seen', title: 'Seen', text: (s) => s.seenAt, cell: (s) => ago(s.seenAt), width: '14%' },
     {
       id: 'end',
-      title: 'End it',
+      title: 'End',
       text: (s) => (s.own ? 'this one' : ''),
       cell: (s) =>
         s.own ? (

@@ -37,18 +37,18 @@ export function TokenList({ whose, actions }: { readonly whose: 'own' | 'all'; r
           <StateMark mood={isOver(t) ? 'folded' : 'bloom'} size={12} /> {isOver(t) ? 'run out' : dated(t.endsAt)}
         </Row>
       ),
-      width: '24%',
+      width: '21%',
     },
     {
       id: 'used',
       title: 'Used',
       text: (t) => t.usedAt ?? '',
       cell: (t) => (t.usedAt ? ago(t.usedAt) : 'never'),
-      width: '14%',
+      width: '11%',
     },
     {
       id: 'end',
-      title: 'End it',
+      title: 'End',
       text: () => '',
       cell: (t) => (
         <Button

@@ -131,6 +131,29 @@ export function SetOwnPassword({ name }: { readonly name: string }) {
   );
 }
 
+/** Signed in, and nothing to do yet: looks again now and then whether a role was given. */
+export function NoRole({ name }: { readonly name: string }) {
+  const dispatch = useAppDispatch();
+  const [signOut] = api.useSignOutMutation();
+  api.useSessionQuery(undefined, { pollingInterval: LOOK_AGAIN_MS });
+  return (
+    <Screen>
+      <Card>
+        <Emblem size={64} />
+        <h1>Welcome, {name.split(' ')[0]}</h1>
+        <Faded>
+          Your account has no role yet, so there is nothing it may look at. Ask who keeps the accounts; this page goes
+          on by itself as soon as you have one.
+        </Faded>
+        <Button style={{ marginTop: 14 }} onPress={() => void signOut().then(() => dispatch(api.util.resetApiState()))}>
+          Sign out
+        </Button>
+      </Card>
+    </Screen>
+  );
+}
+const LOOK_AGAIN_MS = 10_000;
+
 const Screen = styled.main`
   min-height: 100vh;
   display: grid;
