@@ -102,7 +102,11 @@ describe('contract', () => {
     fc.assert(
       fc.property(fc.jsonValue({ maxDepth: 5 }), (body) => {
         const text = JSON.stringify(body);
-        if (!/"(constructor|toString|valueOf|__\w+__|hasOwnProperty|isPrototypeOf|propertyIsEnumerable|toLocaleString)":/.test(text))
+        if (
+          !/"(constructor|toString|valueOf|__\w+__|hasOwnProperty|isPrototypeOf|propertyIsEnumerable|toLocaleString)":/.test(
+            text,
+          )
+        )
           expect(checkShape(JSON.parse(text), PLAIN_BODY)).toBeNull();
       }),
     );

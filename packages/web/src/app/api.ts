@@ -78,7 +78,10 @@ const signedIn = (): void => {
  * As plainQuery; but where nobody is signed in any more, the sign-in comes up, and what only reads waits for it and asks
  * again: a page keeps what it shows and what was typed on it.
  */
-async function askedAgain(args: string | FetchArgs, tools: BaseQueryApi): Promise<Awaited<ReturnType<typeof plainQuery>>> {
+async function askedAgain(
+  args: string | FetchArgs,
+  tools: BaseQueryApi,
+): Promise<Awaited<ReturnType<typeof plainQuery>>> {
   for (;;) {
     const answer = await plainQuery(args, tools, {});
     if (answer.error?.status !== 401 || tools.endpoint === 'signIn') return answer;

@@ -185,7 +185,11 @@ export function parseInterfaces(text: string, unread: UnreadLine[], record?: Lin
       vxlans.push(v);
     } else if (has('vlan-id') || has('vlan-raw-device')) {
       const addresses: string[] = [];
-      const s: Draft<SviConfig> = { name: stanza.name, vlan: Number(/(?<!\d)\d+$/.exec(stanza.name)?.[0] ?? 0), addresses };
+      const s: Draft<SviConfig> = {
+        name: stanza.name,
+        vlan: Number(/(?<!\d)\d+$/.exec(stanza.name)?.[0] ?? 0),
+        addresses,
+      };
       walk(`svis.${stanza.name}`, {
         'vlan-id': (value) => {
           if (!isWhole(value, 1, 4094)) return 'a VLAN is 1–4094';

@@ -168,9 +168,7 @@ function renderSnippet(snippet: Snippet, config: SwitchConfig, secrets: readonly
     return snippetGuard(snippet, text, config.hostname, secrets) ?? text;
   } catch (error) {
     const said = error instanceof Error ? error.message.split('\n')[0]! : String(error);
-    const why = /limit exceeded/.test(said)
-      ? `takes more than it may (${said})`
-      : `does not render: ${said}`;
+    const why = /limit exceeded/.test(said) ? `takes more than it may (${said})` : `does not render: ${said}`;
     return {
       rule: 'snippet-renders',
       severity: 'error',
