@@ -1,4 +1,4 @@
-import type { Role, User } from './answers.ts';
+import type { Role, User } from './accessAnswers.ts';
 
 /**
  * Who may call a route: anyone; anyone signed in; anyone with some role; who keeps accounts; who may read the audit log

@@ -1,4 +1,5 @@
 export * from './access.ts';
+export * from './accessAnswers.ts';
 export * from './answers.ts';
 export * from './shape.ts';
 export * from './requests.ts';

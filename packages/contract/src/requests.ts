@@ -8,7 +8,8 @@ import {
   type Finding,
 } from '@anthemion/core';
 import { array, boolean, mixed, number, object, string, type AnySchema } from 'yup';
-import { FAULTS, ROLES, type Role } from './answers.ts';
+import { ROLES, type Role } from './accessAnswers.ts';
+import { FAULTS } from './answers.ts';
 
 const closed = <T extends Parameters<typeof object>[0]>(fields: T) =>
   object(fields).noUnknown(true, ({ unknown }) => `there is no field ${String(unknown).slice(0, 100)}`);

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { blankConfig } from '../config/switchConfig.ts';
 import { checkSnippetTemplate } from '../dialects/linux/render.ts';
-import { replaceSecretWords, secretWords, veilSecrets } from '../dialects/linux/secretWords.ts';
+import { hideSaid, replaceSecretWords, secretWords, veilSecrets } from '../dialects/linux/secretWords.ts';
 import { guardText } from '../dialects/linux/textGuard.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { emptyIntent, type FabricIntent, type Snippet } from '../intent/intent.ts';
@@ -71,6 +71,16 @@ describe('promise 12: secrets in texts', () => {
     [`banner motd line sealed:${'a'.repeat(22)}`, 'secret misplaced'],
   ])('a line is refused where a secret stands in plain, or where it would be shown: %s', (line, kind) => {
     expect(guardText('frr.conf', line).map((l) => l.kind)).toContain(kind);
+  });
+
+  test('what a switch says of a line does not repeat its secret, whatever stands around it', () => {
+    fc.assert(
+      fc.property(secretLine, value, fc.string(), fc.string(), (line, word, before, after) => {
+        fc.pre(!before.includes(word) && !after.includes(word) && !line.includes(word) && !'…sealed'.includes(word));
+        expect(hideSaid(`${before} line 7: ${line}${word} ${after}`)).not.toContain(` ${word} `);
+      }),
+    );
+    expect(hideSaid('line 3: neighbor p1 password hush: refused')).toBe('line 3: neighbor p1 password … refused');
   });
 
   const snippet = (text: string): Snippet => ({ name: 'word', file: 'frr.conf', on: 'all', text });

@@ -1,4 +1,4 @@
-import { linux, type ConfigFiles } from '@anthemion/core';
+import { hideSaid, linux, type ConfigFiles } from '@anthemion/core';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import {
@@ -98,7 +98,7 @@ export class LinuxDriver implements Driver {
 
   private async run(command: string): Promise<Verdict> {
     const done = await this.line.exec(`${APPLY} ${command}`);
-    return { ok: done.code === 0, code: done.code, text: this.scrub(`${done.stdout}${done.stderr}`.trim()) };
+    return { ok: done.code === 0, code: done.code, text: hideSaid(this.scrub(`${done.stdout}${done.stderr}`.trim())) };
   }
 
   async equip(): Promise<Verdict> {

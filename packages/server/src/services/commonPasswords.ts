@@ -10,7 +10,7 @@ abc abcd abcdef iloveyou love lovely sunshine princess dragon monkey football ba
 spiderman starwars pokemon trustno shadow michael jordan jennifer jessica daniel charlie thomas robert george andrew joshua
 matthew ashley nicole hannah summer winter spring autumn january february march april june july august september october
 november december monday tuesday wednesday thursday friday saturday sunday hello freedom whatever computer internet network
-router switch ethernet cisco fabric spine leaf datacenter datacentre anthemion vxlan evpn bgp operator designer approver
+router switch ethernet fabric spine leaf datacenter datacentre anthemion vxlan evpn bgp operator designer approver
 onlooker company office mustang ferrari porsche harley yankees dallas eagles tigger pepper ginger cookie cheese banana orange
 apple chocolate coffee flower butterfly diamond silver golden purple yellow green blue black white killer hunter ranger buster
 soccer maggie bailey lucky happy angel baby money jesus christ god heaven blessed forever family mother father my the is this

@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
 import { layOut } from '@anthemion/core';
 import { api } from './api.ts';
-import { SECTIONS } from './sections.ts';
+import { pagesOfAccess, SECTIONS } from './sections.ts';
 import { changeLeft, changeOpened, sheetChosen, useAppDispatch, useAppSelector } from './store.ts';
 import { sans, token } from './theme.ts';
 
@@ -14,6 +14,7 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
   const openChange = useAppSelector((s) => s.work.openChange);
+  const user = api.useSessionQuery().data?.user ?? null;
   const skip = { skip: !isOpen };
   const { data: fabrics = [] } = api.useFabricsQuery(undefined, skip);
   const { data: changes = [] } = api.useChangesQuery(undefined, skip);
@@ -62,7 +63,7 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
             <Command.Item onSelect={run(() => dispatch(sheetChosen('basalt')))}>Use the basalt sheet</Command.Item>
           </Command.Group>
           <Command.Group heading="Go to">
-            {SECTIONS.map((s) => (
+            {[...SECTIONS, ...pagesOfAccess(user)].map((s) => (
               <Command.Item key={s.to} onSelect={go(s.to)}>
                 {s.name}
               </Command.Item>

@@ -1,8 +1,4 @@
 import type {
-  AccountAnswer,
-  AccountPatch,
-  AuditCheck,
-  AuditEntry,
   BenchAnswer,
   ChangeAnswer,
   ChangeRequest,
@@ -10,7 +6,6 @@ import type {
   FabricAnswer,
   FabricRequest,
   FabricStateAnswer,
-  GivenPassword,
   InventoryAnswer,
   LiveAnswer,
   LogLine,
@@ -24,18 +19,8 @@ import type {
   SessionAnswer,
   Settings,
   TextAnswer,
-  AccountRequest,
   HostKeysRequest,
-  NewToken,
-  PasswordRequest,
-  SecretAnswer,
-  SecretRequest,
-  SessionRow,
-  SwitchAccountAnswer,
-  SwitchAccountRequest,
   SwitchPatch,
-  TokenAnswer,
-  TokenRequest,
   FirstAccountRequest,
 } from '@anthemion/contract';
 import type { Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
@@ -53,17 +38,17 @@ export type LedgerAnswer = LedgerEntry & { readonly drawnBy: { readonly id: stri
 type FabricAt = { readonly name: string; readonly change: string | null };
 const at = ({ name, change }: FabricAt, more = ''): string =>
   `fabrics/${name}${more}${change === null ? '' : `?change=${change}`}`;
-const enc = encodeURIComponent;
+export const enc = encodeURIComponent;
 
 const plainQuery = fetchBaseQuery({ baseUrl: '/api/' });
 const LARGEST_PAGE = 1000;
 /** Lists that are shown whole: their pages are fetched one after another (Link header, RFC 8288). */
-const WHOLE: Extra = { whole: true };
+export const WHOLE: Extra = { whole: true };
 interface Extra {
   readonly whole?: boolean;
 }
 /** Mark at which the next page begins, by the Link header; null = that was the last. */
-function nextMark(meta: FetchBaseQueryMeta | undefined): string | null {
+export function nextMark(meta: FetchBaseQueryMeta | undefined): string | null {
   const next = /^<([^>]+)>; rel="next"/.exec(meta?.response?.headers.get('link') ?? '')?.[1];
   return next === undefined ? null : new URL(next, 'http://here').searchParams.get('after');
 }
@@ -162,85 +147,6 @@ export const api = createApi({
     firstAccount: b.mutation<unknown, FirstAccountRequest>({
       query: (body) => ({ url: 'first-account', method: 'POST', body }),
       invalidatesTags: ['Session'],
-    }),
-    users: b.query<AccountAnswer[], void>({ query: () => 'users', extraOptions: WHOLE, providesTags: ['Users'] }),
-    makeUser: b.mutation<GivenPassword, AccountRequest>({
-      query: (body) => ({ url: 'users', method: 'POST', body }),
-      invalidatesTags: ['Users'],
-    }),
-    patchUser: b.mutation<unknown, { name: string } & AccountPatch>({
-      query: ({ name, ...body }) => ({ url: `users/${enc(name)}`, method: 'PATCH', body }),
-      invalidatesTags: ['Users', 'Sessions', 'Session'],
-    }),
-    resetUser: b.mutation<GivenPassword, string>({
-      query: (name) => ({ url: `users/${enc(name)}/reset`, method: 'POST' }),
-      invalidatesTags: ['Users', 'Sessions', 'Session'],
-    }),
-    deleteUser: b.mutation<unknown, string>({
-      query: (name) => ({ url: `users/${enc(name)}`, method: 'DELETE' }),
-      invalidatesTags: ['Users', 'Sessions', 'Tokens'],
-    }),
-    changePassword: b.mutation<unknown, PasswordRequest>({
-      query: (body) => ({ url: 'me/password', method: 'POST', body }),
-      invalidatesTags: ['Session', 'Sessions', 'Users'],
-    }),
-    sessions: b.query<SessionRow[], 'own' | 'all'>({
-      query: (whose) => (whose === 'own' ? 'me/sessions' : 'sessions'),
-      extraOptions: WHOLE,
-      providesTags: ['Sessions'],
-    }),
-    endSession: b.mutation<unknown, { whose: 'own' | 'all'; id: string }>({
-      query: ({ whose, id }) => ({
-        url: `${whose === 'own' ? 'me/sessions' : 'sessions'}/${enc(id)}`,
-        method: 'DELETE',
-      }),
-      invalidatesTags: ['Sessions', 'Session'],
-    }),
-    endSessionsOf: b.mutation<{ ended: number }, string>({
-      query: (account) => ({ url: 'sessions/end', method: 'POST', body: { account } }),
-      invalidatesTags: ['Sessions', 'Session'],
-    }),
-    tokens: b.query<TokenAnswer[], 'own' | 'all'>({
-      query: (whose) => (whose === 'own' ? 'me/tokens' : 'tokens'),
-      extraOptions: WHOLE,
-      providesTags: ['Tokens'],
-    }),
-    makeToken: b.mutation<NewToken, TokenRequest>({
-      query: (body) => ({ url: 'me/tokens', method: 'POST', body }),
-      invalidatesTags: ['Tokens'],
-    }),
-    endToken: b.mutation<unknown, { whose: 'own' | 'all'; id: string }>({
-      query: ({ whose, id }) => ({ url: `${whose === 'own' ? 'me/tokens' : 'tokens'}/${enc(id)}`, method: 'DELETE' }),
-      invalidatesTags: ['Tokens'],
-    }),
-    /** One page of the log; `after` is the mark of the page before. */
-    audit: b.query<{ entries: AuditEntry[]; next: string | null }, Readonly<Record<string, string>>>({
-      query: (params) => ({ url: 'audit', params }),
-      transformResponse: (entries: AuditEntry[], meta) => ({ entries, next: nextMark(meta) }),
-      providesTags: ['Audit'],
-      keepUnusedDataFor: 0,
-    }),
-    checkAudit: b.mutation<AuditCheck, void>({ query: () => 'audit/check' }),
-    switchAccounts: b.query<SwitchAccountAnswer[], void>({
-      query: () => 'switch-accounts',
-      providesTags: ['SwitchAccounts'],
-    }),
-    putSwitchAccount: b.mutation<unknown, { name: string } & SwitchAccountRequest>({
-      query: ({ name, ...body }) => ({ url: `switch-accounts/${enc(name)}`, method: 'PUT', body }),
-      invalidatesTags: ['SwitchAccounts'],
-    }),
-    deleteSwitchAccount: b.mutation<unknown, string>({
-      query: (name) => ({ url: `switch-accounts/${enc(name)}`, method: 'DELETE' }),
-      invalidatesTags: ['SwitchAccounts'],
-    }),
-    secrets: b.query<SecretAnswer[], void>({ query: () => 'secrets', providesTags: ['Secrets'] }),
-    putSecret: b.mutation<SecretAnswer, { name: string } & SecretRequest>({
-      query: ({ name, ...body }) => ({ url: `secrets/${enc(name)}`, method: 'PUT', body }),
-      invalidatesTags: ['Secrets'],
-    }),
-    deleteSecret: b.mutation<unknown, string>({
-      query: (name) => ({ url: `secrets/${enc(name)}`, method: 'DELETE' }),
-      invalidatesTags: ['Secrets'],
     }),
     settings: b.query<Settings, void>({ query: () => 'settings', providesTags: ['Settings'] }),
     putSettings: b.mutation<unknown, Settings>({

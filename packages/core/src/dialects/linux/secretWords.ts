@@ -64,6 +64,10 @@ export function replaceSecretWords(files: ConfigFiles, mask: (word: string) => s
   );
 }
 
+const SAID = /\b(password|md5|key-string|community|authentication-key|psk|passphrase) +(?!sealed:)\S+/gi;
+/** What a switch says about a text, with whatever follows a word that a secret follows taken out. */
+export const hideSaid = (said: string): string => said.replaceAll(SAID, '$1 …');
+
 /** For showing texts that were read before secrets were masked: what is not a mask becomes unreadable. */
 export const veilSecrets = (files: ConfigFiles): ConfigFiles =>
   replaceSecretWords(files, (word) => (isMask(word) ? word : 'sealed:unread'));

@@ -1,7 +1,8 @@
 import type { ReactNode } from 'react';
 import { NavLink } from 'react-router';
+import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
-import { useAccess } from '../../app/session.ts';
+import { pagesOfAccess } from '../../app/sections.ts';
 import { Tabs } from '../fabric/FabricFrame.tsx';
 
 /** A page about who may do what: accounts and what belongs to them, what opens switches, and what was done by whom. */
@@ -18,18 +19,7 @@ export function AccessPage({
   readonly aside?: ReactNode;
   readonly actions?: ReactNode;
 }) {
-  const admin = useAccess('admin');
-  const looks = useAccess('any role');
-  const audits = useAccess('auditing');
-  const tabs: readonly (readonly [string, string, boolean])[] = [
-    ['accounts', 'Accounts', admin],
-    ['sessions', 'Sessions', admin],
-    ['tokens', 'Tokens', admin],
-    ['switch-accounts', 'Switch accounts', looks],
-    ['secrets', 'Secrets', looks],
-    ['audit', 'Audit log', audits],
-    ['settings', 'Settings', admin],
-  ];
+  const user = api.useSessionQuery().data?.user ?? null;
   return (
     <Page
       title={title}
@@ -40,14 +30,11 @@ export function AccessPage({
       asideLabel={title}
       tabs={
         <Tabs aria-label="Pages of access">
-          {tabs.map(
-            ([to, name, may]) =>
-              may && (
-                <NavLink key={to} to={`/access/${to}`}>
-                  {name}
-                </NavLink>
-              ),
-          )}
+          {pagesOfAccess(user).map(({ to, name }) => (
+            <NavLink key={to} to={to}>
+              {name}
+            </NavLink>
+          ))}
         </Tabs>
       }
     >

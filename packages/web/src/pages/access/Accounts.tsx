@@ -1,7 +1,8 @@
 import type { AccountAnswer } from '@anthemion/contract';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { api, problemOf } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
+import { problemOf } from '../../app/api.ts';
 import { Button, Cap, Empty, Facts, Faded, Failure, H3, Mono, Note, Row, Stack, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
@@ -40,7 +41,7 @@ const COLUMNS: TableColumn<AccountAnswer>[] = [
 
 /** Who may sign in, and what they may do. */
 export function Accounts() {
-  const users = api.useUsersQuery();
+  const users = accessApi.useUsersQuery();
   const [params, setParams] = useSearchParams();
   const [given, setGiven] = useState<{ name: string; password: string } | null>(null);
   const picked = users.data?.find((u) => u.name === params.get('at'));
@@ -93,7 +94,7 @@ function NewAccount({
 }) {
   const [name, setName] = useState('');
   const [fullName, setFullName] = useState('');
-  const [make, { isLoading }] = api.useMakeUserMutation();
+  const [make, { isLoading }] = accessApi.useMakeUserMutation();
   const { findings, save, clear } = useSave();
   const close = (): void => {
     setName('');
@@ -157,9 +158,9 @@ function AccountNotes({
   const { fullName, roles, bound, admin } = u;
   const [form, setForm] = useState({ fullName, roles, bound, admin });
   const [asking, setAsking] = useState<'reset' | 'delete' | null>(null);
-  const [patch, { isLoading }] = api.usePatchUserMutation();
-  const [reset] = api.useResetUserMutation();
-  const [remove] = api.useDeleteUserMutation();
+  const [patch, { isLoading }] = accessApi.usePatchUserMutation();
+  const [reset] = accessApi.useResetUserMutation();
+  const [remove] = accessApi.useDeleteUserMutation();
   const { findings, save } = useSave();
   const changed = JSON.stringify(form) !== JSON.stringify({ fullName, roles, bound, admin });
   const put = (disabled: boolean, said: string): Promise<unknown> =>

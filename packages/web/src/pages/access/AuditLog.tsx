@@ -2,7 +2,8 @@ import { ROUTES, type AuditEntry, type RouteName } from '@anthemion/contract';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
-import { api, problemOf } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
+import { problemOf } from '../../app/api.ts';
 import { token } from '../../app/theme.ts';
 import { Button, Cap, Copyable, Empty, Facts, Failure, H3, Mono, Note, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
@@ -22,7 +23,7 @@ const moodOf = (e: AuditEntry): Mood =>
 
 /** What was asked, in words; what the server did by itself has its own. */
 const askedOf = (e: AuditEntry): string =>
-  Object.hasOwn(ROUTES, e.action) ? ROUTES[e.action as RouteName].summary : e.action;
+  Object.hasOwn(ROUTES, e.action) ? ROUTES[e.action as RouteName].summary.split(';')[0]! : e.action;
 
 /** The fields that were kept of the body, in words: `name jonah, days 30`. */
 function detailOf(e: AuditEntry): string {
@@ -39,7 +40,7 @@ const aboutOf = (e: AuditEntry): string => [e.fabric, e.subject, detailOf(e)].fi
 
 const COLUMNS: TableColumn<AuditEntry>[] = [
   { id: 'n', title: 'No', text: (e) => e.n, width: '6%' },
-  { id: 'at', title: 'When', text: (e) => e.at, cell: (e) => dated(e.at), width: '17%' },
+  { id: 'at', title: 'When', text: (e) => e.at, cell: (e) => dated(e.at), width: '20%' },
   { id: 'who', title: 'Who', text: (e) => e.account || 'nobody', width: '8%' },
   { id: 'address', title: 'From', text: (e) => e.address, cell: (e) => <Mono>{e.address}</Mono>, width: '10%' },
   {
@@ -47,7 +48,7 @@ const COLUMNS: TableColumn<AuditEntry>[] = [
     title: 'Asked',
     text: askedOf,
     cell: (e) => <span title={`${askedOf(e)} (${e.action})`}>{askedOf(e)}</span>,
-    width: '26%',
+    width: '22%',
   },
   {
     id: 'subject',
@@ -87,8 +88,8 @@ export function AuditLog() {
   );
   const [marks, setMarks] = useState<readonly string[]>([]);
   const after = marks.at(-1);
-  const log = api.useAuditQuery({ ...asked, limit: '200', ...(after === undefined ? {} : { after }) });
-  const [check, { isLoading: checking }] = api.useCheckAuditMutation();
+  const log = accessApi.useAuditQuery({ ...asked, limit: '200', ...(after === undefined ? {} : { after }) });
+  const [check, { isLoading: checking }] = accessApi.useCheckAuditMutation();
   const [whole, setWhole] = useState<string | null>(null);
   const { save } = useSave();
   const picked = log.data?.entries.find((e) => String(e.n) === params.get('at'));

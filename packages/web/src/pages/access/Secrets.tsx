@@ -1,7 +1,8 @@
 import type { SecretAnswer } from '@anthemion/contract';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { api, problemOf } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
+import { problemOf } from '../../app/api.ts';
 import { useAccess } from '../../app/session.ts';
 import { Button, Cap, Copyable, Empty, Faded, Failure, H3, Mono, Note, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
@@ -27,7 +28,7 @@ const NEW = '';
 
 /** Passwords and keys that stand in configurations: named here, written by snippets, filled in when a text is sent. */
 export function Secrets() {
-  const secrets = api.useSecretsQuery();
+  const secrets = accessApi.useSecretsQuery();
   const [params, setParams] = useSearchParams();
   const may = useAccess('designer');
   const at = params.get('at');
@@ -82,8 +83,8 @@ function SecretForm({
   const [name, setName] = useState(s?.name ?? '');
   const [value, setValue] = useState('');
   const [note, setNote] = useState(s?.note ?? '');
-  const [put, { isLoading }] = api.usePutSecretMutation();
-  const [remove] = api.useDeleteSecretMutation();
+  const [put, { isLoading }] = accessApi.usePutSecretMutation();
+  const [remove] = accessApi.useDeleteSecretMutation();
   const { findings, save } = useSave();
   const submit = async (): Promise<void> => {
     if (!(await save(put({ name, value, note }), `${name} is stored, sealed`))) return;

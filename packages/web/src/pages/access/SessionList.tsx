@@ -1,5 +1,6 @@
 import type { SessionRow } from '@anthemion/contract';
-import { api, problemOf } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
+import { problemOf } from '../../app/api.ts';
 import { Button, Empty, Faded, Failure, Mono, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { ago, dated } from '../../parts/times.ts';
@@ -14,8 +15,8 @@ const browserOf = (agent: string): string => {
 
 /** Sessions, one's own or everybody's, each with the button that ends it. */
 export function SessionList({ whose }: { readonly whose: 'own' | 'all' }) {
-  const sessions = api.useSessionsQuery(whose);
-  const [end] = api.useEndSessionMutation();
+  const sessions = accessApi.useSessionsQuery(whose);
+  const [end] = accessApi.useEndSessionMutation();
   const { save } = useSave();
   const columns: TableColumn<SessionRow>[] = [
     ...(whose === 'all' ? [{ id: 'account', title: 'Account', text: (s: SessionRow) => s.account, width: '16%' }] : []),

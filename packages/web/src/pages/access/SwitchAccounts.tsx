@@ -1,7 +1,8 @@
 import type { SwitchAccountAnswer } from '@anthemion/contract';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { api, problemOf } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
+import { problemOf } from '../../app/api.ts';
 import { useAccess } from '../../app/session.ts';
 import { Button, Cap, Empty, Facts, Faded, Failure, H3, Mono, Note, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
@@ -40,7 +41,7 @@ const NEW = '';
 
 /** What switches are signed in to with, and to which addresses it may be sent. */
 export function SwitchAccounts() {
-  const accounts = api.useSwitchAccountsQuery();
+  const accounts = accessApi.useSwitchAccountsQuery();
   const [params, setParams] = useSearchParams();
   const admin = useAccess('admin');
   const at = params.get('at');
@@ -125,8 +126,8 @@ function AccountForm({
     ranges: a?.ranges.join('\n') ?? '',
     note: a?.note ?? '',
   });
-  const [put, { isLoading }] = api.usePutSwitchAccountMutation();
-  const [remove] = api.useDeleteSwitchAccountMutation();
+  const [put, { isLoading }] = accessApi.usePutSwitchAccountMutation();
+  const [remove] = accessApi.useDeleteSwitchAccountMutation();
   const { findings, save } = useSave();
   const set = (part: Partial<typeof form>): void => setForm({ ...form, ...part });
   const submit = async (): Promise<void> => {

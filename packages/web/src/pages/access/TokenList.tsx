@@ -1,6 +1,7 @@
 import type { TokenAnswer } from '@anthemion/contract';
 import type { ReactNode } from 'react';
-import { api, problemOf } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
+import { problemOf } from '../../app/api.ts';
 import { Button, Empty, Failure, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
@@ -13,8 +14,8 @@ const isOver = (t: TokenAnswer): boolean => new Date(t.endsAt).getTime() <= Date
 
 /** Tokens of scripts, one's own or everybody's, each with the button that ends it. */
 export function TokenList({ whose, actions }: { readonly whose: 'own' | 'all'; readonly actions?: ReactNode }) {
-  const tokens = api.useTokensQuery(whose);
-  const [end] = api.useEndTokenMutation();
+  const tokens = accessApi.useTokensQuery(whose);
+  const [end] = accessApi.useEndTokenMutation();
   const { save } = useSave();
   const columns: TableColumn<TokenAnswer>[] = [
     ...(whose === 'all'

@@ -1,7 +1,7 @@
 import type { SecretAnswer } from '@anthemion/contract';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { api } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, Mono, Row } from '../../parts/basics.tsx';
 import { Choice } from '../../parts/fields.tsx';
@@ -11,7 +11,7 @@ import { useFabricView } from './FabricFrame.tsx';
 export function FabricSecrets({ may }: { readonly may: boolean }) {
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
-  const { data: known = [] } = api.useSecretsQuery();
+  const { data: known = [] } = accessApi.useSecretsQuery();
   const [name, setName] = useState('');
   const used = fabric.intent.secrets;
   const newest = (of: string): SecretAnswer | undefined => known.find((s) => s.name === of);

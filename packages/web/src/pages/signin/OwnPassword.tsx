@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { api } from '../../app/api.ts';
+import { accessApi } from '../../app/accessApi.ts';
 import { Button, Row, Stack } from '../../parts/basics.tsx';
 import { errorAt, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
 import { useSave } from '../../parts/useSave.ts';
@@ -9,7 +9,7 @@ export function OwnPassword({ onDone, given = false }: { readonly onDone?: () =>
   const [current, setCurrent] = useState('');
   const [password, setPassword] = useState('');
   const [again, setAgain] = useState('');
-  const [change, { isLoading }] = api.useChangePasswordMutation();
+  const [change, { isLoading }] = accessApi.useChangePasswordMutation();
   const { findings, save } = useSave();
   const differ = again !== '' && again !== password;
   const submit = async (): Promise<void> => {

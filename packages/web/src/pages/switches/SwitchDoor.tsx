@@ -1,5 +1,6 @@
 import type { InventoryAnswer } from '@anthemion/contract';
 import { useState } from 'react';
+import { accessApi } from '../../app/accessApi.ts';
 import { api } from '../../app/api.ts';
 import { Button, Faded, Mono, Note, Row, Stack } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
@@ -96,7 +97,7 @@ export function PlaceDialog({
   readonly isOpen: boolean;
   readonly onClose: () => void;
 }) {
-  const { data: accounts = [] } = api.useSwitchAccountsQuery(undefined, { skip: !isOpen });
+  const { data: accounts = [] } = accessApi.useSwitchAccountsQuery(undefined, { skip: !isOpen });
   const [form, setForm] = useState({
     address: s.address,
     port: String(s.port),

@@ -88,12 +88,12 @@ export function Switches() {
     {
       id: 'read',
       title: 'Read',
-      text: (s) => (s.seenKey ? 'key to accept' : (s.trouble ?? s.readAt ?? '')),
+      text: (s) => (s.seenKey ? 'key waits' : (s.trouble ?? s.readAt ?? '')),
       width: '14%',
       cell: (s) => (
         <Row $gap={6}>
           <StateMark mood={s.seenKey ? 'dewed' : s.trouble ? 'fallen' : s.readAt ? 'bloom' : 'bud'} size={12} />{' '}
-          {s.seenKey ? 'key to accept' : s.trouble ? 'failed' : s.readAt ? ago(s.readAt) : 'never'}
+          {s.seenKey ? 'key waits' : s.trouble ? 'failed' : s.readAt ? ago(s.readAt) : 'never'}
         </Row>
       ),
     },

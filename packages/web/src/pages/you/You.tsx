@@ -1,6 +1,7 @@
 import { ROLES, type Role } from '@anthemion/contract';
 import { useState } from 'react';
 import { NavLink, useParams } from 'react-router';
+import { accessApi } from '../../app/accessApi.ts';
 import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { Button, Faded, Row, Stack } from '../../parts/basics.tsx';
@@ -73,7 +74,7 @@ function NewToken({
   const [days, setDays] = useState('30');
   const [roles, setRoles] = useState<readonly Role[]>([]);
   const [only, setOnly] = useState('');
-  const [make, { isLoading }] = api.useMakeTokenMutation();
+  const [make, { isLoading }] = accessApi.useMakeTokenMutation();
   const { findings, save } = useSave();
   const has = new Set([...(user?.roles ?? []), ...Object.values(user?.bound ?? {}).flat()]);
   const submit = async (): Promise<void> => {
