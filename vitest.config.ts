@@ -2,13 +2,16 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
+    // Half of the time of these tests is waiting: two at once on two cores.
+    maxWorkers: 2,
     projects: ['core', 'contract', 'server', 'cli', 'web'].map((name) => ({
       test: {
         name,
         root: `packages/${name}`,
         include: ['src/**/*.test.{ts,tsx}'],
-        testTimeout: 30_000,
-        hookTimeout: 60_000,
+        // Only what hangs: shared machines are slower by four at times.
+        testTimeout: 120_000,
+        hookTimeout: 120_000,
       },
     })),
   },

@@ -87,7 +87,7 @@ export class JobEngine implements JobRunner {
           fabric: job.fabric,
           subject: id,
           outcome: after.reason === '' ? after.state : `${after.state}: ${after.reason}`,
-        });
+        }).catch((error: unknown) => log.error({ err: error, job: id }, 'how it ended could not be written down'));
     } catch (error) {
       if (this.ending) return;
       log.error({ err: error, job: id }, 'a job was stopped by a fault');

@@ -43,7 +43,8 @@ export class Victim {
       ...env,
       ANTHEMION_PORT: String(port),
       ANTHEMION_LOG_LEVEL: 'error',
-      ANTHEMION_SIGN_IN_TRIES: '100000',
+      ANTHEMION_SIGN_IN_TRIES: '10000',
+      ANTHEMION_ACCOUNT_TRIES: '10000',
     };
     this.url = `http://127.0.0.1:${port}`;
   }

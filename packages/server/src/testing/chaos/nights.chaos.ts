@@ -25,6 +25,7 @@ import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { makeAccount } from '../../services/accounts.ts';
+import { keyAsKept } from '../../services/switchList.ts';
 import { openDatabase, openReader } from '../../store/database.ts';
 import { putPart } from '../../store/parts.ts';
 import { addPool } from '../../store/pools.ts';
@@ -298,6 +299,7 @@ test(`promises 1 to 5: ${KILLS} kills over ${SWITCHES} switches with faults: eve
       address: '127.0.0.1',
       port: s.port,
       location: '',
+      host_key: keyAsKept(s.hostKey ?? ''),
     })),
   );
   await db.destroy();
@@ -308,14 +310,15 @@ test(`promises 1 to 5: ${KILLS} kills over ${SWITCHES} switches with faults: eve
   // The switch account is sealed with the server's own key, so it is set through the server.
   await victim.stop();
   const keyed = await openDatabase(data);
-  await makeAccount(keyed, { name: 'ops', fullName: 'ops', roles: ['operator'], password: PASSWORD }, false, '');
+  await makeAccount(keyed, { name: 'ops', fullName: 'ops', roles: ['operator'], password: PASSWORD }, true, '');
   await keyed.destroy();
   await victim.start();
   expect(
     (
-      await new Patient(victim, 'ops', PASSWORD).attempt('PUT', '/api/switch-credential', {
+      await new Patient(victim, 'ops', PASSWORD).attempt('PUT', '/api/switch-accounts/bench', {
         username: 'anthemion',
         password: 'switch password',
+        ranges: ['127.0.0.0/8'],
       })
     )?.status,
   ).toBe(200);
