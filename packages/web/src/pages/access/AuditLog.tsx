@@ -73,8 +73,8 @@ const LABELS: Readonly<Record<(typeof NARROWED)[number], string>> = {
   account: 'Who',
   fabric: 'Fabric',
   text: 'Words',
-  from: 'From day',
-  to: 'Up to day',
+  from: 'From day, UTC',
+  to: 'Up to and with, UTC',
 };
 
 /** Who did what to what, from where, and how it ended. The log is only ever added to. */
@@ -83,7 +83,8 @@ export function AuditLog() {
   const asked = Object.fromEntries(
     NARROWED.flatMap((key) => {
       const value = params.get(key) ?? '';
-      return value === '' ? [] : [[key, value]];
+      // The log is asked up to a moment; people mean the whole of the last day.
+      return value === '' ? [] : [[key, key === 'to' ? `${value}T23:59:59.999Z` : value]];
     }),
   );
   const [marks, setMarks] = useState<readonly string[]>([]);
