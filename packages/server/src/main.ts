@@ -42,11 +42,7 @@ try {
     ...(bench ? { bench } : {}),
     demo: env['ANTHEMION_DEMO'] === '1',
   });
-  if (server.firstCode !== null)
-    process.stdout.write(
-      `There is no account yet. Make the first one in a browser with the code  ${server.firstCode}\n`,
-    );
-  process.stdout.write(`server ready: ${server.url}\n`);
+  // Before it says that it is ready: whoever waits for that word may end it at once.
   let stopping = false;
   for (const signal of ['SIGINT', 'SIGTERM'] as const)
     process.on(signal, () => {
@@ -55,6 +51,11 @@ try {
       void server.close().then(() => process.exit(0));
     });
   process.on('SIGHUP', () => server.readCertificate());
+  if (server.firstCode !== null)
+    process.stdout.write(
+      `There is no account yet. Make the first one in a browser with the code  ${server.firstCode}\n`,
+    );
+  process.stdout.write(`server ready: ${server.url}\n`);
 } catch (error) {
   const line = inOneLine(error);
   if (line === null) throw error;

@@ -155,6 +155,6 @@ cp "${path}" "${this.folder}/running/.${file}" && mv "${this.folder}/running/.${
   close(): void {
     // Nobody minds a folder that is gone; whoever still does is ended.
     spawnSync('pkill', ['-9', '-f', join(this.home, 'anthemion-apply')]);
-    rmSync(this.folder, { recursive: true, force: true });
+    rmSync(this.folder, { recursive: true, force: true, maxRetries: 10, retryDelay: 100 });
   }
 }
