@@ -25,7 +25,7 @@ import { anyAccount } from './store/accounts.ts';
 import { newestAt } from './store/audit.ts';
 import { openDatabase, takeFolder } from './store/database.ts';
 import { Sealing } from './store/sealing.ts';
-import { sealingKey } from './store/secrets.ts';
+import { sealingKey } from './store/sealingKey.ts';
 import { settingOf, takeSetting } from './store/settings.ts';
 import { StartTrouble, words } from './trouble.ts';
 import { CompilePool } from './workers/compilePool.ts';

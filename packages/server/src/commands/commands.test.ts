@@ -21,7 +21,7 @@ import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, test } from 'vitest';
 import { startServer } from '../server.ts';
 import { FolderTaken } from '../store/database.ts';
-import { keyId, nextKey, seal, sealingKey, unseal } from '../store/secrets.ts';
+import { keyId, nextKey, seal, sealingKey, unseal } from '../store/sealingKey.ts';
 import { Bare } from '../testing/bare.ts';
 import { backup } from './backup.ts';
 import { resetPassword } from './resetPassword.ts';

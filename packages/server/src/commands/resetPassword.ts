@@ -2,7 +2,7 @@ import { noted } from '../services/audit.ts';
 import { freshCode } from '../services/passwords.ts';
 import { accountOf, changeAccount, setPassword } from '../store/accounts.ts';
 import { openDatabase, takeFolder } from '../store/database.ts';
-import { hashPassword } from '../store/secrets.ts';
+import { hashPassword } from '../services/passwordHash.ts';
 import { endSessions } from '../store/sessions.ts';
 import { StartTrouble } from '../trouble.ts';
 

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { checkBackup, putBack, soundness } from '../store/backup.ts';
 import { takeFolder } from '../store/database.ts';
 import { MIGRATIONS } from '../store/migrations/index.ts';
-import { keyId, readKey, sealingKeyPath } from '../store/secrets.ts';
+import { keyId, readKey, sealingKeyPath } from '../store/sealingKey.ts';
 import { StartTrouble } from '../trouble.ts';
 
 /**

@@ -1,6 +1,6 @@
 import { noted } from '../services/audit.ts';
 import { openDatabase, takeFolder } from '../store/database.ts';
-import { keyId, nextKey, seal, sealingKey, unseal } from '../store/secrets.ts';
+import { keyId, nextKey, seal, sealingKey, unseal } from '../store/sealingKey.ts';
 import { putSetting, settingOf } from '../store/settings.ts';
 import { dropSealed, resealAll } from '../store/vault.ts';
 

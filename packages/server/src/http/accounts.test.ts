@@ -268,6 +268,17 @@ describe('tries to sign in', () => {
     for (let i = 0; i < 22; i++) many.push(await sign(url, 'GIL', 'wrong', `203.0.113.${i + 1}`));
     expect(many.slice(0, 20).every((s) => s === 401)).toBe(true);
     expect(many.slice(20)).toEqual([429, 429]);
+    // That a limit was reached stands in the log once, not each try beyond it.
+    const over = await bare.db
+      .selectFrom('audit')
+      .select('outcome')
+      .where('outcome', 'like', '%Too many tries%')
+      .execute();
+    expect(over.map((o) => /your address|this account/.exec(o.outcome)![0])).toEqual([
+      'your address',
+      'your address',
+      'this account',
+    ]);
     await bare.close();
   });
   test('a header of forwarding from who is no trusted proxy counts for nothing', async () => {

@@ -14,6 +14,8 @@ export interface Tries {
 export interface SignInLimits {
   readonly address: (request: Request, response: Response) => Promise<void>;
   readonly account: (name: string, request: Request, response: Response) => Promise<void>;
+  /** Was the request just refused the first one over its limit? */
+  readonly firstOver: (request: Request) => boolean;
 }
 
 const MINUTE = 60_000;
@@ -47,6 +49,10 @@ export function signInLimits(tries: Tries): SignInLimits {
     account: (name, request, response) => {
       (request as Request & { [ACCOUNT]?: string })[ACCOUNT] = name.toLowerCase();
       return pass(account, request, response);
+    },
+    firstOver: (request) => {
+      const { rateLimit: at } = request as Request & { rateLimit?: { readonly used: number; readonly limit: number } };
+      return at !== undefined && at.used === at.limit + 1;
     },
   };
 }

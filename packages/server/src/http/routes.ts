@@ -189,13 +189,24 @@ export function serveRoutes(router: Router, handlers: Handlers, door: Door): voi
     const route: Route = ROUTES[name];
 
     const serve = async (request: Request, response: Response): Promise<void> => {
-      if (GUESSED.has(name)) await limits.address(request, response);
       const found = await identify(sessions, cookies, request);
       const caller = isCaller(found) ? found : null;
       const user = caller?.user ?? NOBODY;
       const params = request.params as Record<string, string>;
       const who: Asker = { account: user.name, via: caller?.via ?? 'nobody', address: request.ip ?? '' };
       const what = { action: name, fabric: '', subject: Object.values(params).join(' '), detail: '' };
+
+      /** Tries over the limit are refused; that it was reached is written down once, not every try beyond it. */
+      const within = async (limit: Promise<void>): Promise<void> => {
+        try {
+          await limit;
+        } catch (error) {
+          if (error instanceof Trouble && limits.firstOver(request))
+            await ended(house, await asked(house, who, what), `refused: ${error.message}`);
+          throw error;
+        }
+      };
+      if (GUESSED.has(name)) await within(limits.address(request, response));
 
       let fabric: string | null = null;
       let body: unknown;
@@ -224,7 +235,7 @@ export function serveRoutes(router: Router, handlers: Handlers, door: Door): voi
         throw error;
       }
       if (GUESSED.has(name))
-        await limits.account(user.name || ((body as { name?: string }).name ?? ''), request, response);
+        await within(limits.account(user.name || ((body as { name?: string }).name ?? ''), request, response));
 
       const query = Object.fromEntries(
         Object.entries(request.query).flatMap(([k, v]) => (typeof v === 'string' ? [[k, v]] : [])),

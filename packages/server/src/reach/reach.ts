@@ -25,7 +25,7 @@ export interface Reaching {
 }
 
 /** The account for an address: the one that is named, else the one whose range fits best. It must fit in any case. */
-export function accountFor(
+function accountFor(
   accounts: readonly SwitchAccountRow[],
   row: Pick<SwitchRecord, 'serial' | 'account'>,
   address: string,

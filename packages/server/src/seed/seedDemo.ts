@@ -17,7 +17,7 @@ import { FIRST_PAGE } from '../store/pages.ts';
 import { putPart } from '../store/parts.ts';
 import { addPool, poolOf } from '../store/pools.ts';
 import { putLive } from '../store/seats.ts';
-import { hashPassword } from '../store/secrets.ts';
+import { hashPassword } from '../services/passwordHash.ts';
 import type { Sealing } from '../store/sealing.ts';
 import { putSetting, settingOf } from '../store/settings.ts';
 import { addSwitches, knownOf, noteSwitch } from '../store/switches.ts';

@@ -23,7 +23,7 @@ import {
   type StoredAccount,
 } from '../store/accounts.ts';
 import type { Db } from '../store/database.ts';
-import { hashPassword, passwordMatches } from '../store/secrets.ts';
+import { hashPassword, passwordMatches } from './passwordHash.ts';
 import { addToken, endSessions, endTokensOf } from '../store/sessions.ts';
 import { isTaken, notNow, notThere, refused, Trouble } from '../trouble.ts';
 import { at, type House } from './house.ts';

@@ -28,10 +28,10 @@ const SEEN_EVERY = MINUTE;
 /** A session from the future: the clock was set back by more than this. */
 const CLOCK_SLACK = 5 * MINUTE;
 const SECRET_BYTES = 32;
-export const TOKEN_START = 'ant_';
+const TOKEN_START = 'ant_';
 
 const hashOf = (word: string): string => createHash('sha256').update(word).digest('hex');
-export const freshSecret = (): { readonly word: string; readonly hash: string } => {
+const freshSecret = (): { readonly word: string; readonly hash: string } => {
   const word = randomBytes(SECRET_BYTES).toString('base64url');
   return { word, hash: hashOf(word) };
 };

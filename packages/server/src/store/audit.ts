@@ -11,7 +11,7 @@ export type NewEntry = Omit<Row, 'n' | 'hash'>;
 const START = '0'.repeat(64);
 
 /** Hash of an entry: SHA-256 over the hash of the one before and every field in a fixed order. */
-export const hashOfEntry = (before: string, e: Omit<Row, 'hash'>): string =>
+const hashOfEntry = (before: string, e: Omit<Row, 'hash'>): string =>
   createHash('sha256')
     .update(
       JSON.stringify([
@@ -33,7 +33,7 @@ export const hashOfEntry = (before: string, e: Omit<Row, 'hash'>): string =>
     .digest('hex');
 
 /** Adds an entry to the end of the chain, in the caller's transaction; answers its number. */
-export async function addEntryIn(tx: Tx, entry: NewEntry): Promise<number> {
+async function addEntryIn(tx: Tx, entry: NewEntry): Promise<number> {
   const last = await tx.selectFrom('audit').select(['n', 'hash']).orderBy('n', 'desc').limit(1).executeTakeFirst();
   const n = (last?.n ?? 0) + 1;
   const placed = { n, ...entry };

@@ -63,7 +63,7 @@ export function stepsOf(db: Database.Database): string[] {
 }
 
 /** Id of the key a database is sealed with. */
-export function sealedWithIn(db: Database.Database): string | null {
+function sealedWithIn(db: Database.Database): string | null {
   if (!hasTable(db, 'settings')) return null;
   const row = rowsOf(db, "select value from settings where key = 'sealedWith'")[0];
   return row === undefined ? null : String(row['value']);

@@ -6,7 +6,7 @@ import { MIGRATIONS } from './migrations/index.ts';
 import { RELEASE } from '../release.ts';
 import { StartTrouble, storageTrouble, words } from '../trouble.ts';
 import { stepsOf, writeBackup, wrongWith } from './backup.ts';
-import { openDataFolder } from './secrets.ts';
+import { openDataFolder } from './sealingKey.ts';
 import type { Tables } from './tables.ts';
 
 export type { Tables } from './tables.ts';

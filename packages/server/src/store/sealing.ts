@@ -1,10 +1,9 @@
 import { fillMasks, isMask, maskOf, replaceSecretWords, type ConfigFiles } from '@anthemion/core';
 import { createHmac, randomBytes } from 'node:crypto';
 import type { Db, Tx } from './database.ts';
-import { putSealed, sealedOf } from './sealed.ts';
-import { keyId, seal, unseal } from './secrets.ts';
+import { keyId, seal, unseal } from './sealingKey.ts';
 import { putSetting, settingOf } from './settings.ts';
-import { keepSealed, sealedValueOf } from './vault.ts';
+import { keepSealed, putSealed, sealedOf, sealedValueOf } from './vault.ts';
 
 const DIGEST_KEY = 'digest-key';
 const DIGEST_CHARS = 22;

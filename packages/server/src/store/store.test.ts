@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from 'vitest';
 import { openDatabase } from './database.ts';
-import { hashPassword, keyId, passwordMatches, seal, sealingKey, unseal } from './secrets.ts';
+import { hashPassword, passwordMatches } from '../services/passwordHash.ts';
+import { keyId, seal, sealingKey, unseal } from './sealingKey.ts';
 import { keepText, textOf } from './texts.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'store-'));

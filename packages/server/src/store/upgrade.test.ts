@@ -31,7 +31,7 @@ import { checkBackup } from './backup.ts';
 import { FolderTaken, openDatabase, takeFolder } from './database.ts';
 import { readDocument, UPGRADERS, versionOf, writeDocument, type DocumentKind } from './documents.ts';
 import { MIGRATIONS } from './migrations/index.ts';
-import { sealingKey } from './secrets.ts';
+import { sealingKey } from './sealingKey.ts';
 import { keepText, pruneTexts, textOf } from './texts.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'upgrade-'));

@@ -16,8 +16,6 @@ export const sealedValueOf = async (db: Reads, digest: string): Promise<string |
 
 export const namedSecrets = (db: Reads): Promise<NamedSecretRow[]> =>
   db.selectFrom('named_secrets').selectAll().orderBy('name').execute();
-export const namedSecretOf = async (db: Reads, name: string): Promise<NamedSecretRow | null> =>
-  (await db.selectFrom('named_secrets').selectAll().where('name', '=', name).executeTakeFirst()) ?? null;
 export async function putNamedSecret(db: Writes, row: NamedSecretRow): Promise<void> {
   await db
     .insertInto('named_secrets')
@@ -42,6 +40,19 @@ export async function stoodFor(db: Reads, name: string, digest: string): Promise
 }
 export async function removeNamedSecret(db: Writes, name: string): Promise<boolean> {
   return (await db.deleteFrom('named_secrets').where('name', '=', name).executeTakeFirst()).numDeletedRows === 1n;
+}
+
+/** What the server keeps sealed for itself, by name; sealing is done by who keeps the key. */
+export async function sealedOf(db: Reads, name: string): Promise<string | null> {
+  return (await db.selectFrom('secrets').select('sealed').where('name', '=', name).executeTakeFirst())?.sealed ?? null;
+}
+
+export async function putSealed(db: Writes, name: string, sealed: string): Promise<void> {
+  await db
+    .insertInto('secrets')
+    .values({ name, sealed })
+    .onConflict((c) => c.column('name').doUpdateSet({ sealed }))
+    .execute();
 }
 
 /** Seals everything anew, in one transaction: what `open` cannot open is dropped where `lost` says so. */

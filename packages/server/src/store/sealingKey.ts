@@ -1,4 +1,4 @@
-import { createCipheriv, createDecipheriv, createHash, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
+import { createCipheriv, createDecipheriv, createHash, randomBytes } from 'node:crypto';
 import {
   chmodSync,
   closeSync,
@@ -46,7 +46,7 @@ export function readKey(path: string): Buffer {
 }
 
 /** Written beside, synced, and renamed: a crash leaves a whole key or none. */
-export function writeKey(path: string, key: Buffer): void {
+function writeKey(path: string, key: Buffer): void {
   const beside = `${path}.new`;
   const file = openSync(beside, 'w', 0o600);
   writeSync(file, `${key.toString('base64')}\n`);
@@ -101,24 +101,4 @@ export function unseal(key: Buffer, sealed: string): string {
   const decipher = createDecipheriv('aes-256-gcm', key, nonce!);
   decipher.setAuthTag(tag!);
   return Buffer.concat([decipher.update(body!), decipher.final()]).toString('utf8');
-}
-
-/** scrypt with N = 2¹⁵, r = 8, p = 1 (32 MiB a try). */
-const COST = { N: 2 ** 15, r: 8, p: 1, maxmem: 64 * 1024 * 1024 } as const;
-const derive = (password: string, salt: Buffer): Promise<Buffer> =>
-  new Promise((done, fail) => scrypt(password, salt, 32, COST, (error, key) => (error ? fail(error) : done(key))));
-
-export async function hashPassword(password: string): Promise<{ salt: string; hash: string }> {
-  const salt = randomBytes(16);
-  return { salt: salt.toString('base64'), hash: (await derive(password, salt)).toString('base64') };
-}
-
-export async function passwordMatches(
-  password: string,
-  stored: { readonly salt: string; readonly hash: string },
-): Promise<boolean> {
-  return timingSafeEqual(
-    await derive(password, Buffer.from(stored.salt, 'base64')),
-    Buffer.from(stored.hash, 'base64'),
-  );
 }
