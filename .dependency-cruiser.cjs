@@ -40,6 +40,18 @@ module.exports = {
       to: { path: ours('server|bench|cli') },
     },
     {
+      name: 'web-parts-know-no-app',
+      severity: 'error',
+      from: { path: '^packages/web/src/parts/' },
+      to: { path: '^packages/web/src/(app|pages)/' },
+    },
+    {
+      name: 'web-app-knows-pages-by-routes-only',
+      severity: 'error',
+      from: { path: '^packages/web/src/app/', pathNot: 'routes\\.tsx$|Sheet\\.tsx$' },
+      to: { path: '^packages/web/src/pages/' },
+    },
+    {
       name: 'cli-imports-core',
       severity: 'error',
       from: { path: ours('cli') },

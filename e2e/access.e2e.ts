@@ -53,7 +53,7 @@ test('an account is made, sets a password of its own, is given a role that count
   await keeper.getByRole('button', { name: 'Change', exact: true }).click();
   await keeper.getByText('It counts from now on').waitFor();
   // The page of the other goes on by itself.
-  await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
+  await page.getByRole('heading', { name: 'Wrong now' }).waitFor();
   await page.goto(`${demo.url}/pools`);
   await page.getByRole('button', { name: 'Make a pool' }).first().waitFor();
 
@@ -153,7 +153,7 @@ test('on an empty folder the first account is made with the code that the server
   await page.getByText('This is not the code.').waitFor();
   await page.getByLabel('Code').fill(code);
   await page.getByRole('button', { name: 'Make the first account' }).click();
-  await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
+  await page.getByRole('heading', { name: 'Wrong now' }).waitFor();
   await browser.close();
   const gone = new Promise((done) => child.once('exit', done));
   child.kill('SIGTERM');

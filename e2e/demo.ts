@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import type { Edit } from '@anthemion/core';
 import { chromium, type Browser, type Page } from 'playwright-core';
 
 const root = join(import.meta.dirname, '..');
@@ -47,7 +48,10 @@ export async function startDemo(): Promise<Demo> {
   const child: ChildProcess = spawn(
     process.execPath,
     [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', String(port)],
-    { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000' } },
+    {
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000', ANTHEMION_READ_STATE_SECONDS: '2' },
+    },
   );
   await new Promise<void>((done, fail) => {
     let out = '';
@@ -76,6 +80,7 @@ export async function startDemo(): Promise<Demo> {
 const PASSWORDS = {
   ines: 'soundings of the outer bank',
   bo: 'lighthouse above slack water',
+  tamar: 'buoys north of the narrows',
   olu: 'tide table on the wall',
 } as const;
 
@@ -94,6 +99,24 @@ export async function signIn(
   await page.getByLabel('Account').fill(name);
   await page.getByLabel('Password').fill(PASSWORDS[name]);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
-  await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
+  await page.getByRole('heading', { name: 'Wrong now' }).waitFor();
   return { page, errors };
+}
+
+/** A change on skerry with one edit, made behind the page by whoever is signed in there; its id. */
+export function draft(page: Page, title: string, edit: Edit): Promise<string> {
+  return page.evaluate(
+    async ([named, first]) => {
+      const send = async (path: string, body: unknown): Promise<{ id: string }> => {
+        const headers = { 'content-type': 'application/json' };
+        const answer = await fetch(path, { method: 'POST', headers, body: JSON.stringify(body) });
+        if (!answer.ok) throw new Error(await answer.text());
+        return (await answer.json()) as { id: string };
+      };
+      const { id } = await send('/api/changes', { fabric: 'skerry', title: named, reason: '', ticket: '' });
+      await send(`/api/changes/${id}/edits`, { edits: [first] });
+      return id;
+    },
+    [title, edit] as const,
+  );
 }

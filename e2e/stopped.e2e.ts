@@ -90,7 +90,6 @@ test('a stopped rollout: an urgent change breaks in; the other is proved again, 
   await bo.goto(page.url());
   await bo.getByRole('button', { name: 'Approve', exact: true }).click();
   await bo.getByRole('heading', { name: 'Approved' }).waitFor();
-  await page.reload();
   await page.getByRole('button', { name: 'Roll out …' }).click();
   await page.getByRole('button', { name: 'Begin now' }).click();
   await page.getByRole('heading', { name: 'Stopped' }).waitFor({ timeout: 60_000 });

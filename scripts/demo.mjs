@@ -67,6 +67,8 @@ await start('server', join(root, 'dist/server.js'), [], {
   ANTHEMION_PORT: port,
   ANTHEMION_BENCH: join(data, 'bench'),
   ANTHEMION_DEMO: '1',
+  // A demo is looked at now: its switches are read more often than a data centre's.
+  ANTHEMION_READ_STATE_SECONDS: process.env.ANTHEMION_READ_STATE_SECONDS ?? '5',
 });
 process.stdout.write(`
   Anthemion is at  http://localhost:${port}

@@ -25,7 +25,7 @@ async function person(name, password, colorScheme = 'light') {
   await page.getByLabel('Account').fill(name);
   await page.getByLabel('Password').fill(password);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
-  await page.getByRole('heading', { name: /Good to see you/ }).waitFor();
+  await page.getByRole('heading', { name: 'Wrong now' }).waitFor();
   return page;
 }
 const page = await person('ines', 'soundings of the outer bank');
@@ -43,9 +43,8 @@ const ask = (on, method, path, body, version) =>
   );
 async function take(on, path, name, before) {
   if (path !== null) await on.goto(url + path);
-  await on.waitForLoadState('networkidle');
   if (before) await before(on);
-  await on.waitForTimeout(700);
+  await on.waitForTimeout(1200);
   await on.screenshot({ path: join(root, 'docs/screenshots', `${name}.png`) });
 }
 const openDraft = async (on) => {
@@ -53,14 +52,10 @@ const openDraft = async (on) => {
   await on.getByRole('heading', { name: 'Chart press in both halls' }).waitFor();
 };
 
-await take(page, null, 'arrive');
 await openDraft(page);
 await openDraft(dark);
 await take(page, '/fabrics/skerry?at=rack:7', 'shape');
 await take(dark, '/fabrics/skerry?at=rack:8', 'basalt');
-await take(page, '/fabrics/skerry?at=rack:7', 'lattice', (p) =>
-  p.getByRole('button', { name: 'lattice', exact: true }).click(),
-);
 await take(page, '/fabrics/skerry/values', 'values');
 await take(page, '/fabrics/skerry/seats?at=seat:leaf-7a', 'seats');
 await take(page, '/fabrics/skerry/cables', 'cables');
@@ -87,11 +82,11 @@ await page.goto(`${url}/fabrics/skerry/tenants?at=network:chart-press`);
 await page.getByLabel('MTU, bytes').fill('9166');
 await page.getByRole('button', { name: 'Change network' }).click();
 await page.getByRole('button', { name: 'Ask approval' }).click();
-await page.getByText('must approve it').waitFor();
+await page.getByRole('button', { name: 'Open proof' }).click();
+await page.waitForURL(/changes/);
 await bo.goto(page.url());
 await bo.getByRole('button', { name: 'Approve', exact: true }).click();
 await bo.getByRole('heading', { name: 'Approved' }).waitFor();
-await page.reload();
 await page.getByRole('button', { name: 'Roll out …' }).click();
 await page.getByRole('button', { name: 'Begin now' }).click();
 await page
@@ -119,4 +114,19 @@ const { id: rollout } = await ask(page, 'POST', '/api/rollouts', { change: id, u
 await page.goto(`${url}/rollouts/${rollout}`);
 await page.getByRole('heading', { name: 'Stopped' }).waitFor({ timeout: 60_000 });
 await take(page, null, 'stopped');
+
+// A cable out, a hand edit, a rollout half-way: an ordinary morning.
+const serialOf = (seat) => seats.find((s) => s.seat === seat).serial;
+await ask(page, 'POST', '/api/bench/pull', { serial: serialOf('leaf-3'), port: 'p49', pulled: true });
+await ask(page, 'POST', '/api/bench/hand-edit', {
+  serial: serialOf('leaf-8a'),
+  file: 'interfaces',
+  find: 'iface p1\n',
+  replace: 'iface p1\n    link-down yes\n',
+});
+await page.goto(url);
+await page.getByText(/was edited by hand/).waitFor();
+await page.getByText(/both ends say no signal/).waitFor();
+await take(page, null, 'arrive');
+await take(page, '/watch', 'watch');
 await browser.close();

@@ -1,13 +1,19 @@
-import { vtepsHeard } from '@anthemion/core';
-import type { Fleet } from './fleet.ts';
+import { vtepsHeard, type PortConfig, type SwitchConfig } from '@anthemion/core';
 import type { FleetState } from './state.ts';
 
+/** A port towards a server: the bench has no servers, so what is open towards one has signal. */
+const serves = (config: SwitchConfig, port: PortConfig): boolean =>
+  port.bridging !== undefined || config.lags.some((l) => l.members.includes(port.name));
+
 /** Output of the read-only commands a Linux switch answers, computed from the network model. Null = no such command. */
-export function show(command: string, serial: string, fleet: Fleet, state: FleetState, now: number): string | null {
-  const network = state.network();
+export const show = (command: string, serial: string, state: FleetState, now: number): string | null =>
+  state.atOneMoment(() => answer(command, serial, state, now));
+
+function answer(command: string, serial: string, state: FleetState, now: number): string | null {
   const config = state.parsed(serial).config;
   switch (command) {
     case "vtysh -c 'show bgp summary json'": {
+      const network = state.network();
       const family = (which: 'ipv4' | 'evpn') => {
         const peers: Record<string, object> = {};
         for (const s of network.sessions) {
@@ -33,6 +39,7 @@ export function show(command: string, serial: string, fleet: Fleet, state: Fleet
       return JSON.stringify({ ipv4Unicast: family('ipv4'), l2VpnEvpn: family('evpn') });
     }
     case "vtysh -c 'show evpn vni json'": {
+      const network = state.network();
       const out: Record<string, object> = {};
       for (const [vni, carried] of network.views.get(serial)!.l2Vnis) {
         const heard = vtepsHeard(network, serial, vni);
@@ -50,8 +57,8 @@ export function show(command: string, serial: string, fleet: Fleet, state: Fleet
     }
     case 'ip -j link show': {
       const plugged = new Set(
-        fleet.cables
-          .filter((c) => !c.pulled)
+        state
+          .lit(serial)
           .flatMap((c) => [c.a, c.b])
           .filter((e) => e.serial === serial)
           .map((e) => e.port),
@@ -70,7 +77,7 @@ export function show(command: string, serial: string, fleet: Fleet, state: Fleet
             ifname === 'lo' ||
             !/^p\d/.test(ifname) ||
             plugged.has(ifname) ||
-            config.ports.some((p) => p.name === ifname && p.bridging)
+            config.ports.some((p) => p.name === ifname && p.shut !== true && serves(config, p))
               ? 'UP'
               : 'DOWN',
           mtu: config.ports.find((p) => p.name === ifname)?.mtu ?? 1500,
@@ -78,15 +85,15 @@ export function show(command: string, serial: string, fleet: Fleet, state: Fleet
       );
     }
     case 'lldpcli -f json show neighbors': {
-      const seen = fleet.cables.flatMap((c) =>
-        c.pulled
-          ? []
-          : c.a.serial === serial
+      const seen = state
+        .lit(serial)
+        .flatMap((c) =>
+          c.a.serial === serial
             ? [{ port: c.a.port, far: c.b }]
             : c.b.serial === serial
               ? [{ port: c.b.port, far: c.a }]
               : [],
-      );
+        );
       return JSON.stringify({
         lldp: {
           interface: seen.map(({ port, far }) => ({

@@ -150,7 +150,7 @@ export class SshSwitch {
       else end(1, '', `cat: ${file[1]}: No such file or directory\n`);
       return;
     }
-    const out = show(command, this.self.serial, this.context.fleet, this.context.state, Date.now());
+    const out = show(command, this.self.serial, this.context.state, Date.now());
     if (out === null) end(127, '', `${command.split(' ')[0]}: command not found\n`);
     else end(0, `${out}\n`);
   }

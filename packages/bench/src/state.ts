@@ -10,7 +10,7 @@ import {
 import { createHash } from 'node:crypto';
 import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { rootOf, type Fleet } from './fleet.ts';
+import { rootOf, type Fleet, type FleetCable } from './fleet.ts';
 
 interface Running {
   readonly stamp: string;
@@ -32,6 +32,8 @@ export const readable = (files: ConfigFiles): ConfigFiles =>
  */
 export class FleetState {
   private readonly running = new Map<string, Running>();
+  /** What was looked at since a moment began; null between moments. */
+  private moment: Map<string, Running> | null = null;
   private model: { readonly stamp: string; readonly network: NetworkModel } | null = null;
   private readonly data: string;
   private readonly fleet: Fleet;
@@ -43,7 +45,25 @@ export class FleetState {
     this.settleMs = settleMs;
   }
 
+  /** Everything asked in the work is of one moment: each file is looked at once, not once for each of its cables. */
+  atOneMoment<T>(work: () => T): T {
+    this.moment = new Map();
+    try {
+      return work();
+    } finally {
+      this.moment = null;
+    }
+  }
+
   private readRunning(serial: string): Running {
+    const seen = this.moment?.get(serial);
+    if (seen) return seen;
+    const now = this.lookAt(serial);
+    this.moment?.set(serial, now);
+    return now;
+  }
+
+  private lookAt(serial: string): Running {
     const folder = join(rootOf(this.data, serial), 'run/running');
     const stats = ['interfaces', 'frr.conf'].map((f) => statSync(join(folder, f)));
     const stamp = stats.map((s) => `${s.mtimeMs}:${s.ino}:${s.size}`).join();
@@ -59,10 +79,18 @@ export class FleetState {
     return this.readRunning(serial).parsed;
   }
 
+  /** Cables (of one switch) that light shines through: plugged at both ends, and shut at neither. */
+  lit(serial?: string): FleetCable[] {
+    const shut = (end: FleetCable['a']): boolean =>
+      this.parsed(end.serial).config.ports.some((p) => p.name === end.port && p.shut === true);
+    const here = (c: FleetCable): boolean => serial === undefined || c.a.serial === serial || c.b.serial === serial;
+    return this.fleet.cables.filter((c) => here(c) && !c.pulled && !shut(c.a) && !shut(c.b));
+  }
+
   /** The network of all running text and the cables that are plugged; hosts are serials here. */
   network(): NetworkModel {
     const all = this.fleet.switches.map((s) => ({ serial: s.serial, running: this.readRunning(s.serial) }));
-    const cables = this.fleet.cables.filter((c) => !c.pulled);
+    const cables = this.lit();
     const stamp = `${all.map((x) => x.running.stamp).join()}|${cables.map((c) => `${c.a.serial}${c.a.port}${c.b.serial}${c.b.port}`).join()}`;
     if (this.model?.stamp !== stamp) {
       const network = modelNetwork(

@@ -30,8 +30,6 @@ export interface PoolAnswer extends Pool {
   readonly held: number;
 }
 
-export type SwitchHealth = 'as meant' | 'waiting' | 'drifted' | 'unread' | 'out of service';
-
 export interface InventoryAnswer {
   readonly serial: string;
   readonly model: string;
@@ -54,6 +52,8 @@ export interface InventoryAnswer {
   readonly readAt: string | null;
   /** What stopped the last reading, or null. */
   readonly trouble: string | null;
+  /** Since when, by whom and why it is out of service; null = it serves. */
+  readonly out: { readonly at: string; readonly by: string; readonly reason: string } | null;
 }
 
 export interface FabricAnswer {
@@ -76,13 +76,12 @@ export interface FabricAnswer {
   readonly releaseWrites: number;
 }
 
+/** A seat and who fills it, as the intent has it; how its switch is stands in `LiveAnswer`. */
 export interface SeatState {
   readonly seat: string;
   readonly host: string;
   readonly serial: string | null;
   readonly model: string;
-  readonly health: SwitchHealth;
-  readonly readAt: string | null;
   /** What it was last confirmed with; null = nothing of ours yet. */
   readonly confirmed: { readonly revision: number | null; readonly change: string | null; readonly at: string } | null;
 }
@@ -138,6 +137,8 @@ export interface ChangeSummary {
   readonly updatedAt: string;
   /** Counts up with everything that alters the change; sent back as If-Match. */
   readonly version: number;
+  /** Who asks for a yes to it as it is now, and since when; null = nobody. */
+  readonly asked: { readonly by: string; readonly at: string } | null;
 }
 
 export interface EditAnswer {
@@ -167,6 +168,16 @@ export interface ChangeAnswer extends ChangeSummary {
   readonly rollout: string | null;
 }
 
+/** What of a change would conflict if another open change went live first. */
+export interface ClashAnswer {
+  readonly change: string;
+  readonly title: string;
+  readonly author: string;
+  readonly state: ChangeState;
+  /** Edits of this change that would conflict: sentence and why. */
+  readonly edits: readonly { readonly sentence: string; readonly why: string }[];
+}
+
 export const ROLLOUT_STATES = ['running', 'paused', 'stopped', 'done', 'undone', 'closed'] as const;
 export type RolloutState = (typeof ROLLOUT_STATES)[number];
 /** The steps of one switch, in order. */
@@ -190,7 +201,7 @@ export interface RolloutSwitchAnswer {
   readonly endedAt: string | null;
 }
 
-export type RolloutKind = 'send' | 'undo' | 'catch up';
+export type RolloutKind = 'send' | 'undo' | 'catch up' | 'put back';
 
 /** A rollout in a list. */
 export interface RolloutSummary {
@@ -227,24 +238,6 @@ export interface LogLine {
   readonly text: string;
 }
 
-/** One cable of the plan beside what the two switches see. */
-export interface CableAnswer {
-  readonly aHost: string;
-  readonly aPort: string;
-  readonly bHost: string;
-  readonly bPort: string;
-  readonly state: 'as planned' | 'miscabled' | 'not seen' | 'unread';
-  readonly aSees: string | null;
-  readonly bSees: string | null;
-}
-
-export interface LiveAnswer {
-  readonly readAt: string;
-  readonly cables: readonly CableAnswer[];
-  readonly sessions: readonly { readonly host: string; readonly peer: string; readonly state: string }[];
-  readonly troubles: readonly { readonly host: string; readonly trouble: string }[];
-}
-
 export const FAULTS = ['unreachable', 'wrong password', 'refuses the text', 'dies before confirming', 'slow'] as const;
 export type Fault = (typeof FAULTS)[number];
 export interface BenchSwitch {
@@ -274,9 +267,28 @@ export interface Problem {
   readonly findings: readonly Finding[];
 }
 
+export const EVENT_TOPICS = [
+  'changes',
+  'fabrics',
+  'rollouts',
+  'switches',
+  'pools',
+  'parts',
+  'accounts',
+  'live',
+  'here',
+  'bench',
+] as const;
+/** What messages are about: `live` is what was read of a fabric's switches, `here` who looks at it. */
+export type EventTopic = (typeof EVENT_TOPICS)[number];
+
 /** What a browser is told when something changed; it asks again for what it shows of that. */
 export interface EventMessage {
-  readonly topic: 'changes' | 'fabrics' | 'rollouts' | 'switches' | 'pools' | 'parts' | 'accounts';
+  readonly topic: EventTopic;
   /** Name or id of what changed; absent = several. */
   readonly id?: string;
+  /** Fabric it belongs to, where that is not the id itself. */
+  readonly fabric?: string;
+  /** Version of a change after what was done to it: who has it already need not ask. */
+  readonly version?: number;
 }

@@ -164,6 +164,33 @@ export const rolloutRequest = closed({
   reason: trimmed().max(400).default(''),
 });
 export const catchUpRequest = closed({ stopLine, undoSeconds });
+const serials = array(string().max(60).required('the serial is missing'))
+  .min(1, 'name a switch')
+  .max(1000, 'at most 1000 at once')
+  .required('the switches are missing');
+export const putBackRequest = closed({
+  serials,
+  reason: trimmed().min(3, 'say why').max(400).required('the reason is missing'),
+  stopLine,
+  undoSeconds,
+});
+/** Into an open change, or (change null) a new one with this title. */
+export const adoptRequest = closed({
+  serials,
+  change: string().nullable().default(null),
+  title: trimmed().max(80).default(''),
+  reason: trimmed().max(400).default(''),
+  ticket: trimmed()
+    .matches(/^[\w./#-]*$/, 'a ticket holds letters, digits and . / # -')
+    .max(40)
+    .default(''),
+});
+export const adoptPreviewRequest = closed({ serials, change: string().nullable().default(null) });
+export const hereRequest = closed({
+  fabric: string().max(20).default(''),
+  change: string().max(40).nullable().default(null),
+  at: string().max(120).default(''),
+});
 export const reasonRequest = closed({
   reason: trimmed().min(3, 'say why').max(400).required('the reason is missing'),
 });
@@ -260,6 +287,25 @@ export interface RolloutRequest {
   /** Go before an unfinished rollout of the same fabric, which then has to be proved again. Takes a reason. */
   readonly breakIn: boolean;
   readonly reason: string;
+}
+export interface PutBackRequest extends CatchUpRequest {
+  readonly serials: readonly string[];
+  readonly reason: string;
+}
+export interface AdoptRequest extends ChangeTitles {
+  readonly serials: readonly string[];
+  readonly change: string | null;
+}
+export interface HandEditRequest {
+  readonly serial: string;
+  readonly file: string;
+  readonly find: string;
+  readonly replace: string;
+}
+export interface HereRequest {
+  readonly fabric: string;
+  readonly change: string | null;
+  readonly at: string;
 }
 export type CatchUpRequest = Pick<RolloutRequest, 'stopLine' | 'undoSeconds'>;
 

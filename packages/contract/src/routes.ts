@@ -150,6 +150,13 @@ export const ROUTES = {
     body: r.importRequest,
   },
   'POST /api/switches/:serial/read': { access: 'operator', summary: 'Read one switch now' },
+  'POST /api/switches/:serial/out-of-service': {
+    logs: ['reason'],
+    access: 'operator',
+    summary: 'Take a switch out of service: it is not read and not judged',
+    body: r.reasonRequest,
+  },
+  'POST /api/switches/:serial/in-service': { access: 'operator', summary: 'Take a switch back into service' },
   'POST /api/switches/:serial/release': {
     logs: ['reason'],
     access: 'operator',
@@ -239,11 +246,56 @@ export const ROUTES = {
     summary: 'Send what is live to the switches that wait for it',
     body: r.catchUpRequest,
   },
-  'POST /api/fabrics/:name/live': {
+  'GET /api/fabrics/:name/live': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'What was read of the switches: how each is, links and sessions that are not up, what is wrong and why',
+  },
+  'POST /api/fabrics/:name/read': {
     fabric: 'path',
     quiet: true,
     access: 'any role',
-    summary: 'Ask the switches what they see now: neighbours and sessions',
+    summary: 'Read every switch of a fabric now, state and text; answers with what was read',
+  },
+  'GET /api/fabrics/:name/causes': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'What was wrong, newest first, with its end',
+    paged: true,
+  },
+  'POST /api/fabrics/:name/put-back': {
+    logs: ['serials', 'reason'],
+    fabric: 'path',
+    access: 'operator',
+    summary: 'Roll out what is meant to switches that were edited by hand',
+    body: r.putBackRequest,
+  },
+  'POST /api/fabrics/:name/adopt': {
+    logs: ['serials', 'change', 'title'],
+    fabric: 'path',
+    access: 'designer',
+    summary: 'Say hand edits as edits in a change: an open one, or a new one',
+    body: r.adoptRequest,
+  },
+  'POST /api/fabrics/:name/adopt/preview': {
+    fabric: 'path',
+    quiet: true,
+    access: 'any role',
+    summary: 'What adopting would edit, and what the intent cannot say',
+    body: r.adoptPreviewRequest,
+  },
+
+  'GET /api/day': {
+    access: 'any role',
+    summary: 'The day sheet: what is wrong, what waits for the caller, what came in',
+  },
+  'GET /api/here': { access: 'any role', summary: 'Who looks at ?fabric= now' },
+  'PUT /api/here': {
+    access: 'any role',
+    quiet: true,
+    person: true,
+    summary: 'Say what one looks at; it is forgotten after a minute',
+    body: r.hereRequest,
   },
 
   'GET /api/changes': { access: 'any role', summary: 'Changes, newest first', paged: true },
@@ -292,6 +344,17 @@ export const ROUTES = {
     summary: 'Approve a proven change',
     body: r.approvalRequest,
     ifMatch: 'must',
+  },
+  'POST /api/changes/:id/ask': {
+    fabric: 'change',
+    access: 'designer',
+    ifMatch: 'must',
+    summary: 'Ask those who may approve for their yes',
+  },
+  'GET /api/changes/:id/clashes': {
+    fabric: 'change',
+    access: 'any role',
+    summary: 'What would conflict if another open change of the fabric went live first',
   },
   'POST /api/changes/:id/withdraw': {
     fabric: 'change',

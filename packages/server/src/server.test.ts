@@ -1,6 +1,7 @@
 import type {
   ChangeAnswer,
   FabricStateAnswer,
+  LiveAnswer,
   PoolAnswer,
   Problem,
   RolloutAnswer,
@@ -170,7 +171,6 @@ describe('the demo', () => {
   test('Skerry is live and runs on the bench as meant; the draft’s mistake is named with its cure', async () => {
     const skerry = await ines.ask<FabricStateAnswer>('GET', '/api/fabrics/skerry');
     expect(skerry).toMatchObject({ revision: 1, spines: 4, leaves: 10, racks: 8 });
-    expect(skerry.seats.map((s) => s.health)).toEqual(Array(14).fill('as meant'));
     const changes = await ines.ask<ChangeAnswer[]>('GET', '/api/changes');
     const draft = await ines.ask<ChangeAnswer>(
       'GET',
@@ -183,12 +183,11 @@ describe('the demo', () => {
       cure: expect.stringContaining('9166') as string,
     });
     expect(draft.proof?.findings[0]?.place).toMatchObject({ file: 'interfaces' });
-    const live = await ines.ask<{ sessions: { state: string }[]; cables: { state: string }[] }>(
-      'POST',
-      '/api/fabrics/skerry/live',
-    );
-    expect(live.sessions.filter((s) => s.state === 'Established')).toHaveLength(80);
-    expect(live.cables.every((c) => c.state === 'as planned')).toBe(true);
+    const live = await ines.ask<LiveAnswer>('POST', '/api/fabrics/skerry/read');
+    expect(live.seats.map((s) => s.health)).toEqual(Array(14).fill('as meant'));
+    expect(live.sessions).toMatchObject({ meant: 40, up: 40, down: [], unread: 0 });
+    expect(live.links).toMatchObject({ planned: 40, up: 40, others: [] });
+    expect(live.causes).toEqual([]);
   });
 
   test('text comes with the origin of each line', async () => {

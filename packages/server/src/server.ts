@@ -15,6 +15,9 @@ import { seedDemo } from './seed/seedDemo.ts';
 import { FirstCode } from './services/accounts.ts';
 import { noted } from './services/audit.ts';
 import { Changes } from './services/changes.ts';
+import { Live } from './watch/live.ts';
+import { Presence } from './watch/presence.ts';
+import { Reading } from './watch/reading.ts';
 import { Desks } from './services/desk.ts';
 import type { House } from './services/house.ts';
 import { Rollouts } from './services/rollouts.ts';
@@ -114,7 +117,9 @@ async function start(
   });
   const reach = new Reach(db, sealing, now);
   const engine = new JobEngine(house);
-  engine.register(rolloutJob(house, reach));
+  const live = new Live(house, { state: settings.readStateSeconds, text: settings.readTextSeconds });
+  const reading = new Reading(house, reach, live, { atOnce: settings.readAtOnce });
+  engine.register(rolloutJob(house, reach, undefined, (serial) => reading.readSoon([serial])));
   endings.push(() => engine.stop());
   const changes = new Changes(house);
   const rollouts = new Rollouts(house, engine);
@@ -131,6 +136,9 @@ async function start(
     changes,
     rollouts,
     reach,
+    live,
+    reading,
+    presence: new Presence(house),
     bench: options.bench ? new BenchDoor(options.bench.url, options.bench.token) : null,
     demo: options.demo ?? false,
     health,
@@ -146,6 +154,8 @@ async function start(
     return ended(http);
   });
   await engine.resumeAll();
+  await reading.start();
+  endings.push(() => reading.stop());
   endings.push(keepTidy(house, sessions));
   void weighRelease(house).catch((error: unknown) =>
     log.error({ err: error }, 'what this release would write could not be compared with what is live'),

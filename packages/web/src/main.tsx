@@ -8,7 +8,7 @@ import { RouterProvider } from 'react-router';
 import { Toaster } from 'sonner';
 import { router } from './app/routes.tsx';
 import { store, useAppSelector } from './app/store.ts';
-import { GlobalStyle } from './app/theme.ts';
+import { GlobalStyle } from './parts/theme.ts';
 
 function SheetChoiceEffect() {
   const sheet = useAppSelector((s) => s.preferences.sheet);

@@ -1,6 +1,6 @@
 import { gatewayOf } from '../config/deriveConfigs.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { seatIdsOfRack } from '../intent/applyEdit.ts';
+import { seatIdsOfRack } from '../intent/seatIds.ts';
 import { rackPatternOf } from '../intent/intent.ts';
 import type { Layout } from '../layout/layout.ts';
 import type { HostPort } from '../network/networkModel.ts';

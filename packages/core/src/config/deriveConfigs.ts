@@ -219,9 +219,10 @@ export function deriveConfigs(
         tagged: p.tagged.map((n) => vlanOf.get(n)!).sort((a, b) => a - b),
       };
       const mtu = Math.max(...[p.untagged, ...p.tagged].map((n) => (n === undefined ? 0 : (mtuOf.get(n) ?? 0))));
+      const shut = p.shut ? { shut: true } : {};
       if (p.side === 'both') {
         const number = Number(/(?<!\d)\d+$/.exec(p.port)?.[0] ?? 0);
-        ports.push({ name: p.port, description: p.server, mtu, addresses: [] });
+        ports.push({ name: p.port, description: p.server, mtu, addresses: [], ...shut });
         lags.push({
           name: `bond${number}`,
           description: p.server,
@@ -230,7 +231,7 @@ export function deriveConfigs(
           bridging,
           segment: { number, systemMac: pairSystemMac(settings.fabricNumber, p.rack) },
         });
-      } else ports.push({ name: p.port, description: p.server, mtu, addresses: [], bridging });
+      } else ports.push({ name: p.port, description: p.server, mtu, addresses: [], ...shut, bridging });
     }
     ports.sort((a, b) => naturally(a.name, b.name));
     lags.sort((a, b) => naturally(a.name, b.name));

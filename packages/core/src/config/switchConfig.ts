@@ -16,6 +16,8 @@ export interface PortConfig {
   readonly mtu?: number;
   readonly addresses: readonly Cidr[];
   readonly bridging?: Bridging;
+  /** Administratively closed: no light, whatever is plugged in. */
+  readonly shut?: boolean;
   /** Fabric port whose loss takes the multihomed server ports down (uplink tracking). */
   readonly tracked?: boolean;
 }

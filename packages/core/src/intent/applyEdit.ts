@@ -1,12 +1,12 @@
 import { problem, type Finding } from '../finding.ts';
 import { naturally } from '../numbers/order.ts';
-import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../numbers/ipv4.ts';
-import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../numbers/vni.ts';
-import { expandPorts } from '../numbers/order.ts';
 import type { SecretRef } from '../secrets/secretRef.ts';
-import { DEFAULT_SETTINGS, leavesPerRack, type RackPattern } from '../patterns/patterns.ts';
+import { DEFAULT_SETTINGS, leavesPerRack } from '../patterns/patterns.ts';
 import type { Edit } from './edits.ts';
+import { checkNetwork, checkServerPort, checkVrf, stillConnected } from './checkTenants.ts';
 import { checkPattern, partsInUse } from './partsInUse.ts';
+import { nextSlot } from './proposals.ts';
+import { seatIds, seatIdsOfRack, spineSeats } from './seatIds.ts';
 import {
   emptyIntent,
   rackPatternOf,
@@ -16,7 +16,6 @@ import {
   type Rack,
   type ServerPort,
   type Snippet,
-  type Vrf,
 } from './intent.ts';
 
 /** Outcome of one edit: the new intent, or the unchanged one with the findings that say why not. */
@@ -34,268 +33,6 @@ const put = <T extends { readonly name: string }>(items: readonly T[], item: T):
   byName([...items.filter((i) => i.name !== item.name), item]);
 const without = <T extends { readonly name: string }>(items: readonly T[], name: string): T[] =>
   items.filter((i) => i.name !== name);
-
-/** Seats a rack has, by its pattern. */
-export const seatIdsOfRack = (rack: Pick<Rack, 'number'>, kind: RackPattern['kind']): string[] =>
-  kind === 'single' ? [`leaf-${rack.number}`] : [`leaf-${rack.number}a`, `leaf-${rack.number}b`];
-
-const spineSeats = (count: number): string[] => Array.from({ length: count }, (_, i) => `spine-${i + 1}`);
-
-/** Every seat of an intent, spines first. */
-export function seatIds(intent: FabricIntent): string[] {
-  const kinds = new Map(intent.rackPatterns.map((p) => [p.name, p.kind]));
-  return [
-    ...spineSeats(intent.spines.count),
-    ...intent.racks.flatMap((r) => seatIdsOfRack(r, kinds.get(r.pattern) ?? 'single')),
-  ];
-}
-
-/** First run of `leaves` free positions on the spines, 1-based. */
-export function nextSlot(intent: FabricIntent, leaves: number): number {
-  const kinds = new Map(intent.rackPatterns.map((p) => [p.name, p.kind]));
-  const taken = new Set<number>();
-  for (const r of intent.racks)
-    for (let i = 0; i < leavesPerRack(kinds.get(r.pattern) ?? 'single'); i++) taken.add(r.slot + i);
-  for (let slot = 1; ; slot++) {
-    let free = true;
-    for (let i = 0; i < leaves; i++) if (taken.has(slot + i)) free = false;
-    if (free) return slot;
-  }
-}
-
-/** What the interface proposes for the next rack of a pattern. */
-export function proposeRack(intent: FabricIntent, pattern: RackPattern, place?: string): Rack {
-  const number = Math.max(0, ...intent.racks.map((r) => r.number)) + 1;
-  const rack = { number, pattern: pattern.name, slot: nextSlot(intent, leavesPerRack(pattern.kind)) };
-  return place ? { ...rack, place } : rack;
-}
-
-/** Next free transit VLAN, from 4001 up. */
-export function proposeTransitVlan(intent: FabricIntent): number {
-  const taken = new Set([...intent.vrfs.map((v) => v.transitVlan), ...intent.networks.map((n) => n.vlan)]);
-  for (let vlan = 4001; vlan <= 4094; vlan++) if (!taken.has(vlan)) return vlan;
-  for (let vlan = 4000; vlan > 1; vlan--) if (!taken.has(vlan)) return vlan;
-  return 0;
-}
-
-/** Next free VLAN for a network: one above the highest in use below 4000, from 10. */
-export function proposeVlan(intent: FabricIntent): number {
-  const taken = new Set([...intent.vrfs.map((v) => v.transitVlan), ...intent.networks.map((n) => n.vlan)]);
-  for (let vlan = Math.max(9, ...[...taken].filter((v) => v < 3999)) + 1; vlan < 4000; vlan++)
-    if (!taken.has(vlan)) return vlan;
-  for (let vlan = 10; vlan < 4095; vlan++) if (!taken.has(vlan)) return vlan;
-  return 0;
-}
-
-function checkVrf(intent: FabricIntent, vrf: Vrf): Finding[] {
-  const out: Finding[] = [];
-  const others = intent.vrfs.filter((v) => v.name !== vrf.name);
-  const vlanHolder =
-    others.find((v) => v.transitVlan === vrf.transitVlan)?.name ??
-    intent.networks.find((n) => n.vlan === vrf.transitVlan)?.name;
-  if (!isVlan(vrf.transitVlan))
-    out.push(
-      problem(
-        'vlan-range',
-        '/vrf/transitVlan',
-        `VLAN ${vrf.transitVlan} is outside 1–4094.`,
-        `${proposeTransitVlan(intent)} is free.`,
-      ),
-    );
-  else if (vlanHolder)
-    out.push(
-      problem(
-        'vlan-taken',
-        '/vrf/transitVlan',
-        `VLAN ${vrf.transitVlan} is ${vlanHolder}'s.`,
-        `${proposeTransitVlan(intent)} is free.`,
-      ),
-    );
-  if (vrf.vni !== undefined && !isVni(vrf.vni))
-    out.push(
-      problem(
-        'vni-range',
-        '/vrf/vni',
-        `VNI ${vrf.vni} is outside ${VNI_MIN}–${VNI_MAX}.`,
-        'Leave it empty to have one drawn.',
-      ),
-    );
-  return out;
-}
-
-function checkNetwork(intent: FabricIntent, network: Network, at = '/network'): Finding[] {
-  const out: Finding[] = [];
-  const others = intent.networks.filter((n) => n.name !== network.name);
-  if (!intent.vrfs.some((v) => v.name === network.vrf))
-    out.push(
-      problem(
-        'vrf-known',
-        `${at}/vrf`,
-        `There is no VRF ${network.vrf}.`,
-        intent.vrfs.length > 0 ? `There is ${intent.vrfs.map((v) => v.name).join(', ')}.` : 'Add the VRF first.',
-      ),
-    );
-  const vlanHolder =
-    others.find((n) => n.vlan === network.vlan)?.name ?? intent.vrfs.find((v) => v.transitVlan === network.vlan)?.name;
-  if (!isVlan(network.vlan))
-    out.push(
-      problem('vlan-range', `${at}/vlan`, `VLAN ${network.vlan} is outside 1–4094.`, `${proposeVlan(intent)} is free.`),
-    );
-  else if (vlanHolder)
-    out.push(
-      problem(
-        'vlan-taken',
-        `${at}/vlan`,
-        `VLAN ${network.vlan} is ${vlanHolder}'s.`,
-        `${proposeVlan(intent)} is free.`,
-      ),
-    );
-  if (network.vni !== undefined) {
-    if (!isVni(network.vni))
-      out.push(
-        problem(
-          'vni-range',
-          `${at}/vni`,
-          `VNI ${network.vni} is outside ${VNI_MIN}–${VNI_MAX}.`,
-          'Leave it empty to have one drawn.',
-        ),
-      );
-    const holder =
-      others.find((n) => n.vni === network.vni)?.name ?? intent.vrfs.find((v) => v.vni === network.vni)?.name;
-    if (holder)
-      out.push(
-        problem('vni-taken', `${at}/vni`, `VNI ${network.vni} is ${holder}'s.`, 'Leave it empty to have one drawn.'),
-      );
-  }
-  if (network.subnet !== undefined) {
-    const prefix = parsePrefix(network.subnet);
-    if (!prefix) {
-      const cidr = parseCidr(network.subnet);
-      out.push(
-        problem(
-          'subnet-form',
-          `${at}/subnet`,
-          cidr ? `${network.subnet} has host bits set.` : `“${network.subnet}” is not a prefix.`,
-          'Write the network address and length, such as 10.32.14.0/24.',
-        ),
-      );
-    } else if (prefix.length > 29) {
-      out.push(
-        problem(
-          'subnet-size',
-          `${at}/subnet`,
-          `${network.subnet} has no room for a gateway and hosts.`,
-          'Use a /29 or larger.',
-        ),
-      );
-    } else {
-      const refused = refusedPrefix(prefix);
-      if (refused)
-        out.push(
-          problem(
-            'subnet-refused',
-            `${at}/subnet`,
-            `${network.subnet} lies in ${refused}.`,
-            'Use a private prefix (RFC 1918).',
-          ),
-        );
-      for (const other of others) {
-        const theirs = other.subnet === undefined ? null : parsePrefix(other.subnet);
-        if (theirs && other.vrf === network.vrf && overlaps(theirs, prefix))
-          out.push(
-            problem(
-              'subnet-overlap',
-              `${at}/subnet`,
-              contains(theirs, prefix)
-                ? `${network.subnet} lies inside ${other.subnet}, which is ${other.name}'s, in the same VRF.`
-                : `${network.subnet} overlaps ${other.subnet}, which is ${other.name}'s, in the same VRF.`,
-              'Choose a subnet clear of it, or leave the field empty to have one drawn.',
-            ),
-          );
-      }
-    }
-  } else if (network.subnetLength < 8 || network.subnetLength > 29)
-    out.push(
-      problem(
-        'subnet-size',
-        `${at}/subnetLength`,
-        `A /${network.subnetLength} cannot be a network's subnet.`,
-        'Use /8 to /29.',
-      ),
-    );
-  const stranger = network.racks.find((n) => !intent.racks.some((r) => r.number === n));
-  if (stranger !== undefined)
-    out.push(problem('rack-known', `${at}/racks`, `There is no rack ${stranger}.`, 'Choose racks of this fabric.'));
-  return out;
-}
-
-function checkServerPort(intent: FabricIntent, port: ServerPort): Finding[] {
-  const rack = intent.racks.find((r) => r.number === port.rack);
-  const pattern = rack && rackPatternOf(intent, rack);
-  if (!rack || !pattern)
-    return [problem('rack-known', '/port/rack', `There is no rack ${port.rack}.`, 'Choose a rack of this fabric.')];
-  const out: Finding[] = [];
-  const names = expandPorts(pattern.serverPorts) ?? [];
-  if (!names.includes(port.port))
-    out.push(
-      problem(
-        'port-known',
-        '/port/port',
-        `${port.port} is no server port of rack ${port.rack}.`,
-        `Its server ports are ${pattern.serverPorts}.`,
-      ),
-    );
-  if (pattern.kind === 'single' && port.side === 'b')
-    out.push(problem('port-side', '/port/side', `Rack ${port.rack} has one leaf only.`, 'Use side a.'));
-  if (pattern.kind === 'single' && port.side === 'both')
-    out.push(
-      problem(
-        'port-side',
-        '/port/side',
-        `Rack ${port.rack} has one leaf; a LAG over both needs a pair.`,
-        'Use side a.',
-      ),
-    );
-  const clash = intent.ports.find(
-    (p) =>
-      p.rack === port.rack &&
-      p.port === port.port &&
-      (p.side === port.side || p.side === 'both' || port.side === 'both'),
-  );
-  if (clash) {
-    const free = names.find((n) => !intent.ports.some((p) => p.rack === port.rack && p.port === n));
-    out.push(
-      problem(
-        'port-taken',
-        '/port/port',
-        `${port.port} of rack ${port.rack} is ${clash.server}'s.`,
-        free ? `${free} is free.` : 'The rack is full.',
-      ),
-    );
-  }
-  const named = [...(port.untagged === undefined ? [] : [port.untagged]), ...port.tagged];
-  if (named.length === 0)
-    out.push(problem('port-network', '/port/untagged', 'The port has no network.', 'Choose at least one.'));
-  for (const name of named) {
-    const network = intent.networks.find((n) => n.name === name);
-    const at = name === port.untagged ? '/port/untagged' : '/port/tagged';
-    if (!network) out.push(problem('network-known', at, `There is no network ${name}.`, 'Add it under Tenants first.'));
-    else if (!network.racks.includes(port.rack))
-      out.push(
-        problem(
-          'network-carried',
-          at,
-          `${name} is not carried on rack ${port.rack}.`,
-          `Carry ${name} on rack ${port.rack} first.`,
-        ),
-      );
-  }
-  if (port.untagged !== undefined && port.tagged.includes(port.untagged))
-    out.push(
-      problem('port-network', '/port/tagged', `${port.untagged} is both tagged and untagged.`, 'Keep one of the two.'),
-    );
-  return out;
-}
 
 const missing = (what: string, name: string | number): Finding =>
   problem('object-known', '', `There is no ${what} ${name} (any more).`, 'Undo this edit.');
@@ -565,22 +302,6 @@ const usesSecret = (snippet: Snippet, name: string): boolean =>
   });
 
 const sortedRacks = (n: Network): Network => ({ ...n, racks: [...new Set(n.racks)].sort((a, b) => a - b) });
-
-function stillConnected(intent: FabricIntent, network: Network): Finding[] {
-  const orphan = intent.ports.find(
-    (p) => !network.racks.includes(p.rack) && (p.untagged === network.name || p.tagged.includes(network.name)),
-  );
-  return orphan
-    ? [
-        problem(
-          'network-in-use',
-          '/network/racks',
-          `${orphan.server} on rack ${orphan.rack} ${orphan.port} uses ${network.name}.`,
-          `Free that port first, or keep rack ${orphan.rack}.`,
-        ),
-      ]
-    : [];
-}
 
 /** Applies edits in order; stops at the first that cannot be applied and says which one. */
 export function applyEdits(base: FabricIntent, edits: readonly Edit[]): Applied & { readonly failedAt?: number } {

@@ -100,7 +100,7 @@ export function describeEdit(edit: Edit): string {
     case 'removeNetwork':
       return `Remove network ${edit.name}`;
     case 'connectServer':
-      return `Connect ${edit.port.server} to rack ${edit.port.rack} ${edit.port.port}${edit.port.side === 'both' ? '' : ` (${edit.port.side})`}`;
+      return `Connect ${edit.port.server} to rack ${edit.port.rack} ${edit.port.port}${edit.port.side === 'both' ? '' : ` (${edit.port.side})`}${edit.port.shut ? ', shut' : ''}`;
     case 'disconnectServer':
       return `Free port ${edit.port} of rack ${edit.rack}`;
     case 'putSnippet':

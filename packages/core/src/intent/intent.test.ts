@@ -4,7 +4,8 @@ import { FABRIC_PATTERNS, layEdits, MODELS, POOLS, RACK_PATTERNS, skerryEdits, s
 import { sizePattern } from '../patterns/sizing.ts';
 import { layOut } from '../layout/layout.ts';
 import { intentOf, intents } from '../testing/fabricOf.ts';
-import { applyEdit, applyEdits, proposeRack, proposeTransitVlan, proposeVlan } from './applyEdit.ts';
+import { applyEdit, applyEdits } from './applyEdit.ts';
+import { proposeRack, proposeTransitVlan, proposeVlan } from './proposals.ts';
 import { describeEdit, type Edit } from './edits.ts';
 import { editsBetween, invertEdit } from './editsBetween.ts';
 import { emptyIntent, type FabricIntent } from './intent.ts';
@@ -177,6 +178,70 @@ describe('edits', () => {
       message: expect.stringMatching(says) as string,
       cure: expect.stringMatching(cure) as string,
     });
+  });
+
+  test('promise 8: what is in use is refused by the name of its user, else nothing is left that names what went', () => {
+    let refused = 0;
+    fc.assert(
+      fc.property(intents, (intent) => {
+        const uses = (key: string, value: string | number) => {
+          const named = (at: unknown): boolean =>
+            Array.isArray(at)
+              ? at.some(named)
+              : typeof at === 'object' && at !== null && Object.entries(at).some(([k, v]) => isUse(k, v) || named(v));
+          const isUse = (k: string, v: unknown) =>
+            k === key && (v === value || (Array.isArray(v) && v.includes(value)));
+          return (of: FabricIntent) => named(of);
+        };
+        const tries: [Edit, ((of: FabricIntent) => boolean)[], 'refused' | 'goes along'][] = [
+          ...intent.models.map((m): (typeof tries)[number] => [
+            { kind: 'removeModel', name: m.name },
+            [uses('leafModel', m.name), (of) => of.spines.model === m.name],
+            'refused',
+          ]),
+          ...intent.rackPatterns.map((p): (typeof tries)[number] => [
+            { kind: 'removeRackPattern', name: p.name },
+            [uses('pattern', p.name)],
+            'refused',
+          ]),
+          ...intent.vrfs.map((v): (typeof tries)[number] => [
+            { kind: 'removeVrf', name: v.name },
+            [uses('vrf', v.name)],
+            'refused',
+          ]),
+          ...intent.networks.map((n): (typeof tries)[number] => [
+            { kind: 'removeNetwork', name: n.name },
+            [uses('untagged', n.name), uses('tagged', n.name)],
+            'refused',
+          ]),
+          ...intent.racks.map((r): (typeof tries)[number] => [
+            { kind: 'removeRack', number: r.number },
+            [uses('rack', r.number), (of) => of.networks.some((n) => n.racks.includes(r.number))],
+            'goes along',
+          ]),
+        ];
+        for (const [edit, users, then] of tries) {
+          const made = applyEdit(intent, edit);
+          const used = users.some((u) => u(intent));
+          if (used && then === 'refused') {
+            refused += 1;
+            expect(made.intent).toBe(intent);
+            expect(made.findings[0]).toMatchObject({
+              rule: expect.stringMatching(/-in-use$/) as string,
+              path: '/name',
+            });
+          } else {
+            expect(made.findings, JSON.stringify(edit)).toEqual([]);
+            expect(
+              users.some((u) => u(made.intent)),
+              JSON.stringify(edit),
+            ).toBe(false);
+          }
+        }
+      }),
+      { numRuns: 60 },
+    );
+    expect(refused).toBeGreaterThan(0);
   });
 
   test('a subnet inside another of the VRF is refused by name, in another VRF it is fine', () => {

@@ -61,6 +61,8 @@ export interface ServerPort {
   readonly server: string;
   readonly untagged?: string;
   readonly tagged: readonly string[];
+  /** Closed on purpose; absent = open. */
+  readonly shut?: boolean;
 }
 
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */

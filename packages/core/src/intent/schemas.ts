@@ -154,6 +154,7 @@ export const serverPortSchema = closed({
     .required('the server is missing'),
   untagged: portNetwork,
   tagged: array(portNetwork.required()).default([]),
+  shut: boolean(),
 });
 export const snippetSchema = closed({
   name: shortName('The name'),

@@ -1,4 +1,4 @@
-import { seatIdsOfRack } from '../intent/applyEdit.ts';
+import { seatIdsOfRack } from '../intent/seatIds.ts';
 import { rackPatternOf, type FabricIntent, type SeatId } from '../intent/intent.ts';
 import { expandPorts } from '../numbers/order.ts';
 import { portsOf, type SwitchModel } from '../hardware/switchModel.ts';

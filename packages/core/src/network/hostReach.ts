@@ -16,6 +16,7 @@ export const gatewayOfSvi = (svi: SviConfig): string | undefined => svi.virtual?
 
 /** The VLAN a frame of the host gets on its port, or why it gets none. */
 function attachment(view: SwitchView, h: HostPort): string | null {
+  if (view.portByName.get(h.port)?.shut) return `port ${h.port} of ${h.switch} is shut`;
   const lag = view.lagOfPort.get(h.port);
   const port = lag === undefined ? view.portByName.get(h.port) : view.config.lags.find((l) => l.name === lag);
   const name = lag ?? h.port;

@@ -160,7 +160,7 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
 const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
   view.config.ports
     .filter((p) => p.addresses.length > 0 || plan.has(endKey(host, p.name)))
-    .map((p) => [p.name, p.addresses]);
+    .map((p) => [p.name, p.addresses, p.shut]);
 /** What EVPN lists follow from on one switch. */
 const sameOverlay = (a: SwitchView, b: SwitchView): boolean =>
   a === b || (sameContent([...a.l2Vnis], [...b.l2Vnis]) && sameContent([...a.vrfs], [...b.vrfs]));

@@ -102,6 +102,10 @@ export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: Cabl
         continue;
       }
       const port = local.port;
+      if (view.portByName.get(port)?.shut) {
+        down(`${port} is shut`, { port });
+        continue;
+      }
       const end = plan.get(endKey(host, port));
       if (!end) {
         down(`no cable on ${port}`, { port });
@@ -109,6 +113,10 @@ export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: Cabl
       }
       const far = views.get(end.host);
       const at = { port, farHost: end.host };
+      if (far?.portByName.get(end.port)?.shut) {
+        down(`${end.port} of ${end.host} is shut`, at);
+        continue;
+      }
       if (!far?.config.bgp) {
         down(far ? `${end.host} does not run BGP` : `${end.host} is not among the switches read`, at);
         continue;

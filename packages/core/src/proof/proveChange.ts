@@ -10,7 +10,7 @@ import type { ConfigFiles } from '../dialects/dialect.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { Finding, Severity } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { seatIds } from '../intent/applyEdit.ts';
+import { seatIds } from '../intent/seatIds.ts';
 import { demandsOf } from '../pools/demands.ts';
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
 import type { Values } from '../pools/drawValues.ts';

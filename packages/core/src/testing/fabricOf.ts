@@ -94,6 +94,7 @@ export const intents: fc.Arbitrary<FabricIntent> = fc
               server: `srv${i}-${s}`,
               untagged: `net${i}`,
               tagged: [],
+              ...(s === 1 ? { shut: true } : {}),
             },
           });
     });

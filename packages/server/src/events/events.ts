@@ -5,8 +5,14 @@ import { EventEmitter } from 'node:events';
 export class Events {
   private readonly emitter = new EventEmitter().setMaxListeners(0);
 
-  tell(topic: EventMessage['topic'], id?: string): void {
-    this.emitter.emit('message', id === undefined ? { topic } : { topic, id });
+  /** `fabric` is the fabric of what changed, where its id does not say that itself. */
+  tell(topic: EventMessage['topic'], id?: string, fabric?: string, version?: number): void {
+    this.emitter.emit('message', {
+      topic,
+      ...(id === undefined ? {} : { id }),
+      ...(fabric === undefined ? {} : { fabric }),
+      ...(version === undefined ? {} : { version }),
+    } satisfies EventMessage);
   }
 
   /** Calls back for every message; the result unsubscribes. */

@@ -49,6 +49,8 @@ looks     all       GET /api/ledger
 looks     all       GET /api/switches
 operator  all       POST /api/switches/import
 operator  all       POST /api/switches/:serial/read
+operator  all       POST /api/switches/:serial/out-of-service
+operator  all       POST /api/switches/:serial/in-service
 operator  all       POST /api/switches/:serial/release
 operator  all       POST /api/switches/:serial/forget
 operator  all       PATCH /api/switches/:serial
@@ -68,7 +70,15 @@ looks     fabric    GET /api/fabrics/:name/text/:seat
 looks     fabric    GET /api/fabrics/:name/revisions
 designer  fabric    POST /api/fabrics/:name/return
 operator  fabric    POST /api/fabrics/:name/catch-up
-looks     fabric    POST /api/fabrics/:name/live
+looks     fabric    GET /api/fabrics/:name/live
+looks     fabric    POST /api/fabrics/:name/read
+looks     fabric    GET /api/fabrics/:name/causes
+operator  fabric    POST /api/fabrics/:name/put-back
+designer  fabric    POST /api/fabrics/:name/adopt
+looks     fabric    POST /api/fabrics/:name/adopt/preview
+looks     all       GET /api/day
+looks     all       GET /api/here
+looks     all  *    PUT /api/here
 looks     all       GET /api/changes
 designer  fabric    POST /api/changes
 looks     fabric    GET /api/changes/:id
@@ -78,6 +88,8 @@ designer  fabric    DELETE /api/changes/:id/edits/:position
 designer  fabric    POST /api/changes/:id/edits/:position/keep
 designer  fabric    POST /api/changes/:id/prove
 approver  fabric    POST /api/changes/:id/approve
+designer  fabric    POST /api/changes/:id/ask
+looks     fabric    GET /api/changes/:id/clashes
 designer  fabric    POST /api/changes/:id/withdraw
 looks     all       GET /api/rollouts
 operator  fabric    POST /api/rollouts

@@ -7,6 +7,9 @@ import { join } from 'node:path';
 import { pinoHttp } from 'pino-http';
 import type { BenchDoor } from '../reach/benchDoor.ts';
 import type { Reach } from '../reach/reach.ts';
+import type { Live } from '../watch/live.ts';
+import type { Presence } from '../watch/presence.ts';
+import type { Reading } from '../watch/reading.ts';
 import type { FirstCode } from '../services/accounts.ts';
 import type { Changes } from '../services/changes.ts';
 import type { House } from '../services/house.ts';
@@ -28,6 +31,7 @@ import { rolloutHandlers } from './rollouts.ts';
 import { serveRoutes, type Handlers } from './routes.ts';
 import { secretHandlers } from './secrets.ts';
 import { switchHandlers } from './switches.ts';
+import { watchHandlers } from './watch.ts';
 
 const YEAR_S = 31_536_000;
 
@@ -40,6 +44,9 @@ export interface AppParts {
   readonly changes: Changes;
   readonly rollouts: Rollouts;
   readonly reach: Reach;
+  readonly live: Live;
+  readonly reading: Reading;
+  readonly presence: Presence;
   readonly bench: BenchDoor | null;
   readonly demo: boolean;
   readonly health: Health;
@@ -74,10 +81,11 @@ export function buildApp(parts: AppParts): Express {
   const handlers: Handlers = {
     ...accountHandlers({ ...parts, cookies: { secure } }),
     ...auditHandlers(house),
-    ...secretHandlers(house, parts.sealing),
+    ...secretHandlers(house, parts.sealing, parts.reading),
     ...partsHandlers(house),
-    ...switchHandlers(house, parts.reach, parts.bench),
-    ...fabricHandlers(house, parts.changes, parts.reach),
+    ...switchHandlers(house, parts.reach, parts.reading, parts.bench),
+    ...fabricHandlers(house, parts.changes),
+    ...watchHandlers(parts),
     ...changeHandlers(house, parts.changes),
     ...rolloutHandlers(house, parts.rollouts, sessions),
     'GET /api/openapi.json': () => Promise.resolve(openApi()),

@@ -1,6 +1,6 @@
 import { sightOf, type ChangeRequest, type ChangeTitles } from '@anthemion/contract';
 import type { Edit } from '@anthemion/core';
-import { approve } from '../services/approving.ts';
+import { approve, askApproval } from '../services/approving.ts';
 import type { Changes } from '../services/changes.ts';
 import type { House } from '../services/house.ts';
 import { handOf } from './fabrics.ts';
@@ -35,6 +35,9 @@ export function changeHandlers(house: House, changes: Changes): Handlers {
     'POST /api/changes/:id/approve': after((id, call) =>
       approve(house, id, call.user.name, (call.body as { note: string }).note, seen(call)),
     ),
+    'POST /api/changes/:id/ask': after((id, call) => askApproval(house, id, call.user.name, seen(call))),
+    'GET /api/changes/:id/clashes': (call) =>
+      house.compiler.run<'clashes'>({ do: 'clashes', fabric: call.fabric!, change: call.params['id']! }),
     'POST /api/changes/:id/withdraw': after((id, call) => changes.withdraw(id, seen(call))),
   };
 }

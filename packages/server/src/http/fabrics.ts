@@ -1,9 +1,7 @@
 import { holds, sightOf, type FabricRequest, type User } from '@anthemion/contract';
-import type { Reach } from '../reach/reach.ts';
 import type { Changes, Hand } from '../services/changes.ts';
 import { beginFabric, fabricsPage, returnTo } from '../services/fabrics.ts';
 import type { House } from '../services/house.ts';
-import { liveView } from '../services/switches.ts';
 import { revisionPage } from '../store/fabrics.ts';
 import { fabricIn, type Call, type Handlers } from './routes.ts';
 
@@ -15,7 +13,7 @@ export const handOf = (user: User, fabric: string | null): Hand => ({
 /** The change of ?change=, or null for what is live. */
 const changeIn = ({ query }: Call): string | null => query['change'] || null;
 
-export function fabricHandlers(house: House, changes: Changes, reach: Reach): Handlers {
+export function fabricHandlers(house: House, changes: Changes): Handlers {
   const { db, compiler } = house;
   return {
     'GET /api/fabrics': ({ page, user }) => fabricsPage(house, page, sightOf(user)),
@@ -46,6 +44,5 @@ export function fabricHandlers(house: House, changes: Changes, reach: Reach): Ha
         handOf(call.user, call.fabric),
       ),
     }),
-    'POST /api/fabrics/:name/live': (call) => liveView(house, reach, fabricIn(call), changeIn(call)),
   };
 }

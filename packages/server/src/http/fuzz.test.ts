@@ -53,6 +53,9 @@ const SAMPLES: readonly unknown[] = [
   { change: 'x', stopLine: 1, undoSeconds: 30 },
   { csv: 'serial,model,address\nABC,TV-L48F,10.9.9.9' },
   { reason: 'because' },
+  { serials: ['SK-0001'], reason: 'because', stopLine: 1, undoSeconds: 30 },
+  { serials: ['SK-0001'], change: null, title: 'Adopt', reason: '', ticket: '' },
+  { fabric: 'tarn', change: null, at: 'rack:1' },
   { revision: 0 },
 ];
 
@@ -125,7 +128,9 @@ const steps = fc.array(
 /** Bends a body at places that a number picks. */
 function bent(sample: unknown, how: readonly Step[]): unknown {
   let body = structuredClone(sample);
-  for (const step of how) {
+  for (const given of how) {
+    // A value of its own each time: one that is put into itself is no JSON.
+    const step = { ...given, value: structuredClone(given.value) };
     const places: { holder: Record<string, unknown>; key: string }[] = [];
     const walk = (value: unknown, depth: number): void => {
       if (typeof value !== 'object' || value === null || depth > 20) return;

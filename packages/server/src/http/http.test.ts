@@ -62,6 +62,7 @@ describe('versions', () => {
       'DELETE /api/changes/:id/edits/:position',
       'POST /api/changes/:id/edits/:position/keep',
       'POST /api/changes/:id/approve',
+      'POST /api/changes/:id/ask',
       'POST /api/changes/:id/withdraw',
     ]);
   });
@@ -168,7 +169,9 @@ test('what changes is told to everybody who listens, by name', async () => {
     reason: '',
     ticket: '',
   });
-  expect(new TextDecoder().decode((await reader.read()).value)).toBe(`data: {"topic":"changes","id":"${id}"}\n\n`);
+  expect(new TextDecoder().decode((await reader.read()).value)).toBe(
+    `data: {"topic":"changes","id":"${id}","fabric":"tarn"}\n\n`,
+  );
   await reader.cancel();
   expect((await fetch(`${server.url}/api/events`)).status).toBe(401);
 });

@@ -1,10 +1,12 @@
-import { sees, sightOf, type CatchUpRequest, type RolloutRequest } from '@anthemion/contract';
+import { sees, sightOf, type CatchUpRequest, type EventTopic, type RolloutRequest } from '@anthemion/contract';
 import type { House } from '../services/house.ts';
 import type { Rollouts } from '../services/rollouts.ts';
 import type { Sessions } from '../services/sessions.ts';
 import { openStream } from './events.ts';
 import type { Handlers } from './routes.ts';
 
+/** Topics whose ids are names of fabrics. */
+const OF_FABRICS: ReadonlySet<string> = new Set<EventTopic>(['fabrics', 'live', 'here']);
 /** Many steps in one moment become one message. */
 const GATHER_MS = 60;
 
@@ -57,9 +59,9 @@ export function rolloutHandlers(house: House, rollouts: Rollouts, sessions: Sess
       const all = sightOf(call.user) === null;
       // Ids of what somebody does not see are not for them; that a list has changed is.
       stream.onEnd(
-        house.events.listen(({ topic, id }) => {
-          const told = all || (topic === 'fabrics' && id !== undefined && sees(call.user, id));
-          stream.send(told && id !== undefined ? { topic, id } : { topic });
+        house.events.listen((message) => {
+          const of = message.fabric ?? (OF_FABRICS.has(message.topic) ? message.id : undefined);
+          stream.send(all || (of !== undefined && sees(call.user, of)) ? message : { topic: message.topic });
         }),
       );
       return Promise.resolve();

@@ -1,6 +1,7 @@
 import type { BenchDoor } from '../reach/benchDoor.ts';
 import type { Reach } from '../reach/reach.ts';
 import type { House } from '../services/house.ts';
+import type { Reading } from '../watch/reading.ts';
 import { sightOf, type HostKeysRequest, type SwitchPatch } from '@anthemion/contract';
 import {
   acceptHostKeys,
@@ -9,41 +10,66 @@ import {
   patchSwitch,
   readSwitch,
   releaseSwitch,
+  takeBackIn,
+  takeOut,
 } from '../services/switches.ts';
 import { switchPage } from '../store/switches.ts';
 import { notThere } from '../trouble.ts';
 import type { Handlers } from './routes.ts';
 
 /** The inventory, and the bench where one is attached. */
-export function switchHandlers(house: House, reach: Reach, bench: BenchDoor | null): Handlers {
+export function switchHandlers(house: House, reach: Reach, reading: Reading, bench: BenchDoor | null): Handlers {
   const door = (): BenchDoor => {
     if (!bench) throw notThere('bench beside this server');
     return bench;
+  };
+  const atBench = async (path: string, body: unknown): Promise<unknown> => {
+    const done = await door().ask('POST', path, body);
+    house.events.tell('bench');
+    return done;
   };
   return {
     'GET /api/switches': ({ page, user }) => switchPage(house.db, page, sightOf(user)),
     'POST /api/switches/import': async ({ body }) => ({
       imported: await importSwitches(house, (body as { csv: string }).csv),
     }),
-    'POST /api/switches/:serial/read': async ({ params }) => ({
-      identity: await readSwitch(house, reach, params['serial']!),
-    }),
+    'POST /api/switches/:serial/read': async ({ params }) => {
+      const serial = params['serial']!;
+      const identity = await readSwitch(house, reach, serial);
+      await reading.readOneNow(serial);
+      return { identity };
+    },
+    'POST /api/switches/:serial/out-of-service': ({ params, body, user }) =>
+      takeOut(house, params['serial']!, (body as { reason: string }).reason, user.name),
+    'POST /api/switches/:serial/in-service': async ({ params }) => {
+      await takeBackIn(house, params['serial']!);
+      await reading.mended(params['serial']!);
+    },
     'POST /api/switches/:serial/release': ({ params, body, user }) =>
       releaseSwitch(house, reach, params['serial']!, (body as { reason: string }).reason, user.name),
     'POST /api/switches/:serial/forget': ({ params, body, user }) =>
       forgetSwitch(house, params['serial']!, (body as { reason: string }).reason, user.name),
-    'PATCH /api/switches/:serial': ({ params, body }) => patchSwitch(house, params['serial']!, body as SwitchPatch),
-    'POST /api/switches/host-keys': ({ body }) => acceptHostKeys(house, (body as HostKeysRequest).accept),
+    'PATCH /api/switches/:serial': async ({ params, body }) => {
+      await patchSwitch(house, params['serial']!, body as SwitchPatch);
+      await reading.mended(params['serial']!);
+    },
+    'POST /api/switches/host-keys': async ({ body }) => {
+      const { accept } = body as HostKeysRequest;
+      const done = await acceptHostKeys(house, accept);
+      for (const { serial } of accept) await reading.mended(serial);
+      return done;
+    },
 
     'GET /api/bench': () => (bench ? bench.fleet() : Promise.resolve({ switches: [], cables: [] })),
     'POST /api/bench/cables': async ({ body }) => {
       const { fabric, change } = body as { fabric: string; change: string | null };
       const { cables } = await house.compiler.run<'surroundings'>({ do: 'surroundings', fabric, change });
       await door().ask('PUT', '/cables', { cables });
+      house.events.tell('bench');
       return { cabled: cables.length };
     },
-    'POST /api/bench/faults': ({ body }) => door().ask('POST', '/faults', body),
-    'POST /api/bench/pull': ({ body }) => door().ask('POST', '/pull', body),
-    'POST /api/bench/hand-edit': ({ body }) => door().ask('POST', '/hand-edit', body),
+    'POST /api/bench/faults': ({ body }) => atBench('/faults', body),
+    'POST /api/bench/pull': ({ body }) => atBench('/pull', body),
+    'POST /api/bench/hand-edit': ({ body }) => atBench('/hand-edit', body),
   };
 }

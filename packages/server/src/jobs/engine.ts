@@ -38,6 +38,8 @@ export interface EngineParts {
 export class JobEngine implements JobRunner {
   private readonly kinds = new Map<string, JobKind>();
   private readonly active = new Map<string, Promise<void>>();
+  /** Fabric of each job that was at work here. */
+  private readonly fabrics = new Map<string, string>();
   private readonly parts: EngineParts;
   private ending = false;
   constructor(parts: EngineParts) {
@@ -53,7 +55,7 @@ export class JobEngine implements JobRunner {
     if (this.active.has(id) || this.ending) return;
     const work = this.work(id).finally(() => {
       this.active.delete(id);
-      this.parts.events.tell('rollouts', id);
+      this.tell(id);
     });
     this.active.set(id, work);
   }
@@ -65,20 +67,25 @@ export class JobEngine implements JobRunner {
 
   async say(id: string, item: string, text: string): Promise<void> {
     await addLogLine(this.parts.db, id, item, text, this.parts.now().toISOString());
-    this.parts.events.tell('rollouts', id);
+    this.tell(id);
+  }
+
+  private tell(id: string): void {
+    this.parts.events.tell('rollouts', id, this.fabrics.get(id));
   }
 
   private async work(id: string): Promise<void> {
-    const { db, events, log, now } = this.parts;
+    const { db, log, now } = this.parts;
     try {
       const job = await jobOf(db, id);
       const kind = job && this.kinds.get(job.kind);
+      if (job) this.fabrics.set(id, job.fabric);
       if (!kind) throw new Error(`there is nobody for jobs of kind ${job?.kind ?? 'unknown'}`);
       await kind.run(id, {
         stopping: () => this.ending,
         state: async () => ((await jobOf(db, id))?.state ?? 'stopped') as JobState,
         say: (item, text) => this.say(id, item, text),
-        changed: () => events.tell('rollouts', id),
+        changed: () => this.tell(id),
       });
       const after = await jobOf(db, id);
       if (after && after.state !== 'running' && !this.ending)

@@ -3,6 +3,9 @@ import type { ConfigFiles } from '@anthemion/core';
 /** Why a switch could not be talked to, in words for people. */
 export class SwitchTrouble extends Error {}
 
+/** The switch answers and refuses the account: asked again and again it may close the account. */
+export class AccountTrouble extends SwitchTrouble {}
+
 /**
  * How the last apply of a switch stands. `loading` the new text, `pending` its confirmation, `undoing`: going back,
  * `stuck`: the old text is back on its disk but does not load (it keeps trying), `released`: an operator gave it up.
@@ -37,7 +40,11 @@ export interface Identity {
 export interface Driver {
   readonly identity: () => Promise<Identity>;
   readonly runningText: () => Promise<ConfigFiles>;
+  /** Changes with the text; cheaper to ask for than the text. */
+  readonly textStamp: () => Promise<string>;
   readonly peers: () => Promise<PeerStates>;
+  /** Whether each interface has signal. */
+  readonly signals: () => Promise<ReadonlyMap<string, boolean>>;
   readonly neighbours: () => Promise<Neighbour[]>;
   /** Puts the apply helper and its start-up hook in place and has it say whether it can do its work. */
   readonly equip: () => Promise<Verdict>;

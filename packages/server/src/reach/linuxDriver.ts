@@ -58,6 +58,17 @@ export class LinuxDriver implements Driver {
     return this.sealing.mask(files);
   }
 
+  async textStamp(): Promise<string> {
+    const stamps: string[] = [];
+    for (const path of Object.values(linux.paths)) stamps.push(await this.line.stampOf(path));
+    return stamps.join(' ');
+  }
+
+  async signals(): Promise<ReadonlyMap<string, boolean>> {
+    const said = await this.json<{ ifname: string; operstate: string }[]>('ip -j link show');
+    return new Map(said.map((l) => [l.ifname, l.operstate === 'UP']));
+  }
+
   private async json<T>(command: string): Promise<T> {
     const done = await this.line.exec(command);
     if (done.code !== 0) throw new SwitchTrouble(`“${command}” ended with ${done.code}: ${done.stderr.trim()}`);

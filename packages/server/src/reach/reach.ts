@@ -1,6 +1,6 @@
 import type { ConfigFiles } from '@anthemion/core';
 import type { Db } from '../store/database.ts';
-import type { Sealing } from '../store/sealing.ts';
+import { SealTrouble, type Sealing } from '../store/sealing.ts';
 import { switchAccounts, type SwitchAccountRow } from '../store/switchAccounts.ts';
 import { noteSwitch, switchOf, type SwitchRecord } from '../store/switches.ts';
 import { keepText } from '../store/texts.ts';
@@ -49,6 +49,7 @@ export class Reach implements Reaching {
   private readonly db: Db;
   private readonly sealing: Sealing;
   private readonly now: () => Date;
+  private readonly lines = new Map<string, SshLine>();
   constructor(db: Db, sealing: Sealing, now: () => Date) {
     this.db = db;
     this.sealing = sealing;
@@ -56,6 +57,53 @@ export class Reach implements Reaching {
   }
 
   async on<T>(serial: string, work: (driver: Driver) => Promise<T>): Promise<T> {
+    const line = await this.open(serial);
+    try {
+      return await work(new LinuxDriver(line, this.sealing));
+    } finally {
+      line.close();
+    }
+  }
+
+  /**
+   * As `on`, over a line that stays open for the next time: for reading, where signing in anew each minute would cost more
+   * than what is asked. What goes wrong over a line of before is tried once more over a new one.
+   */
+  async kept<T>(serial: string, work: (driver: Driver) => Promise<T>): Promise<T> {
+    const known = this.lines.get(serial);
+    if (known) {
+      try {
+        return await work(new LinuxDriver(known, this.sealing));
+      } catch {
+        this.hangUp(serial);
+      }
+    }
+    const line = await this.open(serial);
+    this.lines.set(serial, line);
+    line.onGone(() => {
+      if (this.lines.get(serial) === line) this.lines.delete(serial);
+    });
+    return work(new LinuxDriver(line, this.sealing));
+  }
+
+  /** Ends the line that is kept to a switch, if there is one: who it signs in as, or where, has changed. */
+  hangUp(serial?: string): void {
+    for (const [of, line] of this.lines)
+      if (serial === undefined || of === serial) {
+        this.lines.delete(of);
+        line.close();
+      }
+  }
+
+  private opened(account: SwitchAccountRow): Credentials {
+    try {
+      return JSON.parse(this.sealing.unseal(account.sealed)) as Credentials;
+    } catch (error) {
+      throw error instanceof SealTrouble ? new SwitchTrouble(`account ${account.name}: ${error.message}`) : error;
+    }
+  }
+
+  private async open(serial: string): Promise<SshLine> {
     const row = await switchOf(this.db, serial);
     if (!row) throw new SwitchTrouble(`${serial} is not among the known switches`);
     // A name may mean several addresses: every one must be ours, and the one that was looked at is the one called.
@@ -63,7 +111,7 @@ export class Reach implements Reaching {
     const accounts = await switchAccounts(this.db);
     const account = addresses.map((a) => accountFor(accounts, row, a))[0]!;
     if (account.sealed === '') throw new SwitchTrouble(`account ${account.name} has lost its password; give it again`);
-    const credentials = JSON.parse(this.sealing.unseal(account.sealed)) as Credentials;
+    const credentials = this.opened(account);
     let line: SshLine;
     try {
       line = await SshLine.open({ address: addresses[0]!, port: row.port, hostKey: row.host_key, ...credentials });
@@ -71,12 +119,8 @@ export class Reach implements Reaching {
       if (error instanceof HostKeyTrouble) await noteSwitch(this.db, serial, { seen_key: error.seen });
       throw error;
     }
-    try {
-      if (row.seen_key !== null) await noteSwitch(this.db, serial, { seen_key: null });
-      return await work(new LinuxDriver(line, this.sealing));
-    } finally {
-      line.close();
-    }
+    if (row.seen_key !== null) await noteSwitch(this.db, serial, { seen_key: null });
+    return line;
   }
 
   /** Reads identity and running text of a switch and notes them, or notes why not. */
@@ -91,6 +135,7 @@ export class Reach implements Reaching {
         read_at: this.now().toISOString(),
         version: got.identity.version,
         trouble: null,
+        refused: 0,
       });
       return got;
     } catch (error) {

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import ssh2, { type Client, type SFTPWrapper } from 'ssh2';
-import { SwitchTrouble } from './driver.ts';
+import { AccountTrouble, SwitchTrouble } from './driver.ts';
 
 export interface SwitchAddress {
   readonly address: string;
@@ -62,9 +62,10 @@ export class SshLine {
               ? `${to.address}:${to.port} shows the host key SHA256:${seen} for the first time: accept it under Switches once you know that it is this switch`
               : `${to.address}:${to.port} shows the host key SHA256:${seen}, which is not the accepted one; somebody else may be answering. If the switch was replaced or set up anew, accept its key under Switches`;
           trouble(text, new HostKeyTrouble(text, seen));
-        } else if (level === 'client-authentication')
-          trouble(`${to.address}:${to.port} refuses the account ${to.username}`);
-        else trouble(`no answer from ${to.address}:${to.port} (${error.message})`);
+        } else if (level === 'client-authentication') {
+          const text = `${to.address}:${to.port} refuses the account ${to.username}`;
+          trouble(text, new AccountTrouble(text));
+        } else trouble(`no answer from ${to.address}:${to.port} (${error.message})`);
       });
       client.on('close', () => trouble(`${to.address}:${to.port} closed the connection`));
       client.connect({
@@ -156,6 +157,24 @@ export class SshLine {
         else fail(new SwitchTrouble(`${path} cannot be read: ${error.message}`));
       }),
     );
+  }
+
+  /** Size and time of a file, as one word. */
+  async stampOf(path: string): Promise<string> {
+    const sftp = await this.sftp();
+    return new Promise((done, fail) =>
+      sftp.stat(path, (error, s) => {
+        if (!error) done(`${s.size}:${s.mtime}`);
+        else if (/no such file/i.test(error.message)) done('-');
+        else fail(new SwitchTrouble(`${path} cannot be looked at: ${error.message}`));
+      }),
+    );
+  }
+
+  /** Calls back once when the line is gone, whoever ended it. */
+  onGone(hear: () => void): void {
+    this.client.once('end', hear);
+    this.client.once('close', hear);
   }
 
   close(): void {

@@ -1,4 +1,4 @@
-import { addApproval, changeOf, handsOf, setChangeState } from '../store/changes.ts';
+import { addApproval, askFor, changeOf, handsOf, setChangeState } from '../store/changes.ts';
 import { liveRevision } from '../store/fabrics.ts';
 import { unfinishedIn } from '../store/rollouts.ts';
 import { readSettings } from '../store/settings.ts';
@@ -7,6 +7,25 @@ import { mustMatch } from './changes.ts';
 import { goLive } from './goingLive.ts';
 import { at, type House } from './house.ts';
 import { pinOf } from './pins.ts';
+
+/** Asks those who may approve for a yes to a change as it is at this version; an edit after that ends the asking. */
+export async function askApproval(house: House, id: string, by: string, version: number): Promise<void> {
+  const { db, desks, events } = house;
+  const { fabric } = await changeOf(db, id);
+  await desks.at(fabric, async () => {
+    const row = await changeOf(db, id);
+    mustMatch(row, version);
+    if (row.state !== 'Proven' || !(await askFor(db, row, by, at(house))))
+      throw notNow(`Only a proven change can be shown for a yes; this one is ${row.state}.`);
+  });
+  events.tell('changes', id, fabric);
+}
+
+/** May somebody be the one whose yes a change waits for? They must not have had a hand in it, where the team wants two. */
+export async function couldApprove(house: House, id: string, author: string, by: string): Promise<boolean> {
+  const { secondPerson } = await readSettings(house.db);
+  return !secondPerson || !(author === by || (await handsOf(house.db, id)).includes(by));
+}
 
 /**
  * Approves a change at the version somebody looked at. One that touches no switch goes live at once, unless a rollout of
@@ -39,7 +58,7 @@ export async function approve(house: House, id: string, by: string, note: string
       await setChangeState(tx, now, ['Proven'], 'Approved', when);
       return now;
     });
-    events.tell('changes', id);
+    events.tell('changes', id, fabric);
     if (row.proof_touches === 1 || (await unfinishedIn(db, fabric)).length > 0) return;
     const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: id, into: null });
     if (plan.rows.length === 0 && plan.empty.length === 0 && plan.digest === row.proof_digest)

@@ -82,7 +82,7 @@ export class Changes {
           return outcome === null || writeOutcome(tx, { id, fabric, version: 1 }, outcome, { edits, by: by.name }, now);
         });
         if (!done) return null;
-        events.tell('changes', id);
+        events.tell('changes', id, fabric);
         return id;
       }),
     );
@@ -133,7 +133,7 @@ export class Changes {
         return done || null;
       }),
     );
-    events.tell('changes', id);
+    events.tell('changes', id, fabric, (await changeOf(db, id)).version);
   }
 
   private async outcomeOf(fabric: string, change: string, fresh: boolean, doing: Doing): Promise<EditOutcome> {
@@ -188,7 +188,7 @@ export class Changes {
         await addHand(tx, id, by.name);
       }),
     );
-    events.tell('changes', id);
+    events.tell('changes', id, fabric);
   }
 
   /** Withdraws a change and gives its values and seats back. Refused while switches run text of it. */
@@ -208,7 +208,7 @@ export class Changes {
         await setChangeState(tx, row, OPEN_STATES, 'Withdrawn', at(this.house));
       }),
     );
-    events.tell('changes', id);
+    events.tell('changes', id, fabric);
     events.tell('pools');
   }
 }

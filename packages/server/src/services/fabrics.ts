@@ -51,7 +51,7 @@ export async function beginFabric(
     );
   });
   house.events.tell('fabrics', name);
-  house.events.tell('changes', change);
+  house.events.tell('changes', change, name);
   return { fabric: name, change };
 }
 

@@ -95,7 +95,12 @@ export async function goLive(
         throw error;
       });
     if (done === 'others moved') continue;
-    if (done === 'done') for (const topic of ['fabrics', 'changes', 'pools', 'switches'] as const) events.tell(topic);
+    if (done === 'done') {
+      events.tell('fabrics', pin.fabric);
+      events.tell('changes', pin.change, pin.fabric);
+      for (const { id } of over.others) events.tell('changes', id, pin.fabric);
+      for (const topic of ['pools', 'switches'] as const) events.tell(topic);
+    }
     return done === 'done';
   }
 }

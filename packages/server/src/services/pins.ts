@@ -41,7 +41,7 @@ export async function mustStand(tx: Tx, r: RolloutRow): Promise<void> {
   if (r.kind === 'undo') return;
   if ((await liveRevision(tx, r.fabric)) !== r.base_revision)
     throw notNow('A newer revision is live than the one this rollout stands on; undo it.');
-  if (r.kind === 'catch up') return;
+  if (r.kind === 'catch up' || r.kind === 'put back') return;
   const change = await changeOf(tx, r.change_id);
   if (change.version !== r.version || change.state !== 'Rolling out')
     throw notNow(`The change is ${change.state} and not as it was pinned; undo the rollout.`);

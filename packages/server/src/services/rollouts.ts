@@ -1,11 +1,13 @@
 import type {
   CatchUpRequest,
   LogLine,
+  PutBackRequest,
   RolloutAnswer,
   RolloutKind,
   RolloutRequest,
   RolloutSummary,
 } from '@anthemion/contract';
+import { problem } from '@anthemion/core';
 import { approvalsOf, changeOf, moveChange, setChangeState } from '../store/changes.ts';
 import type { Tx } from '../store/database.ts';
 import { liveRevision } from '../store/fabrics.ts';
@@ -146,14 +148,56 @@ export class Rollouts {
 
   /** Sends what is live to the switches that wait for it: after a rollout was closed as it stood, or a change given up. */
   async catchUp(fabric: string, request: CatchUpRequest, by: string): Promise<string> {
+    return this.beginFromLive('catch up', fabric, undefined, request, by, (plan) => {
+      if (plan.rows.length === 0)
+        throw notNow(`No switch of ${fabric} waits: all have what revision ${plan.live} means.`);
+    });
+  }
+
+  /**
+   * Puts what is live back on switches that somebody edited by hand. What is put back is what was proved and sent before;
+   * a switch that runs something else by then than what was seen is left alone.
+   */
+  async putBack(fabric: string, request: PutBackRequest, by: string): Promise<string> {
+    const { serials } = request;
+    const id = await this.beginFromLive('put back', fabric, serials, request, by, (plan) => {
+      const missing = serials.findIndex((s) => !plan.rows.some((r) => r.serial === s));
+      if (missing < 0) return;
+      throw refused([
+        problem(
+          'drifted',
+          `/serials/${missing}`,
+          `${serials[missing]} was not seen to run anything else than is meant in ${fabric}.`,
+          'Read it, then choose those that were edited by hand.',
+        ),
+      ]);
+    });
+    await this.engine.say(id, '', `reason: ${request.reason}`);
+    return id;
+  }
+
+  /** Begins a rollout of what is live already: on switches that wait, or `over` what runs on these by hand. */
+  private beginFromLive(
+    kind: RolloutKind,
+    fabric: string,
+    over: readonly string[] | undefined,
+    options: CatchUpRequest,
+    by: string,
+    judge: (plan: Plan) => void,
+  ): Promise<string> {
     const { db, desks, compiler } = this.house;
     return desks.at(fabric, async () => {
       const unfinished = await unfinishedIn(db, fabric);
       if (unfinished.length > 0) throw busy(fabric, unfinished[0]!);
-      const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: null, into: null });
-      if (plan.rows.length === 0)
-        throw notNow(`No switch of ${fabric} waits: all have what revision ${plan.live} means.`);
-      return this.pinAndStart('catch up', fabric, plan, request, by, async (tx) => {
+      const plan = await compiler.run<'plan'>({
+        do: 'plan',
+        fabric,
+        change: null,
+        into: null,
+        ...(over === undefined ? {} : { over }),
+      });
+      judge(plan);
+      return this.pinAndStart(kind, fabric, plan, options, by, async (tx) => {
         if ((await liveRevision(tx, fabric)) !== plan.live || (await unfinishedIn(tx, fabric)).length > 0)
           throw new Trouble('overtaken', 'Something went live while this was planned; look again.');
       });
@@ -182,7 +226,7 @@ export class Rollouts {
       expected: p.expected,
       expected_revision: p.expectedRevision,
       expected_change: p.expectedChange,
-      live_revision: kind === 'catch up' ? plan.live : null,
+      live_revision: kind === 'catch up' || kind === 'put back' ? plan.live : null,
       live_change: plan.change,
       added: p.added,
       removed: p.removed,
@@ -216,7 +260,7 @@ export class Rollouts {
       );
       if (into !== null) await markOvertaken(tx, into, id);
     });
-    this.started(id);
+    this.started(id, fabric);
     return id;
   }
 
@@ -224,14 +268,14 @@ export class Rollouts {
     const now = at(this.house);
     await addJob(tx, { id: pin.id, kind: 'rollout', fabric: pin.fabric, author: by, started_at: now });
     await addRollout(tx, pin, rows);
-    const what = { send: 'rollout', undo: 'undo', 'catch up': 'catching up' }[pin.kind];
+    const what = { send: 'rollout', undo: 'undo', 'catch up': 'catching up', 'put back': 'putting back' }[pin.kind];
     const text = `${what} of ${rows.length} switches in ${wavesOf(pin).length} waves, begun by ${by}`;
     await addLogLine(tx, pin.id, '', pin.broke_into ? `${text}; breaks into rollout ${pin.broke_into}` : text, now);
   }
 
-  private started(id: string): void {
-    this.house.events.tell('rollouts', id);
-    this.house.events.tell('changes');
+  private started(id: string, fabric: string): void {
+    this.house.events.tell('rollouts', id, fabric);
+    this.house.events.tell('changes', undefined, fabric);
     this.engine.start(id);
   }
 
@@ -280,7 +324,7 @@ export class Rollouts {
         await addLogLine(tx, id, '', hosts ? `${words}: ${hosts}` : words, at(this.house));
       }),
     );
-    this.started(id);
+    this.started(id, fabric);
   }
 
   /**
@@ -336,11 +380,11 @@ export class Rollouts {
       }),
     );
     if (!started) {
-      this.house.events.tell('rollouts', id);
-      this.house.events.tell('changes');
+      this.house.events.tell('rollouts', id, fabric);
+      this.house.events.tell('changes', undefined, fabric);
       return id;
     }
-    this.started(undo);
+    this.started(undo, fabric);
     return undo;
   }
 
@@ -376,7 +420,7 @@ export class Rollouts {
           if (r.kind === 'undo') await afterUndo(tx, r, at(this.house));
         });
     });
-    this.house.events.tell('rollouts', id);
-    this.house.events.tell('fabrics');
+    this.house.events.tell('rollouts', id, fabric);
+    this.house.events.tell('fabrics', fabric);
   }
 }

@@ -1,19 +1,16 @@
-import type { CableAnswer, HostKeysRequest, LiveAnswer, SwitchPatch } from '@anthemion/contract';
+import type { HostKeysRequest, SwitchPatch } from '@anthemion/contract';
 import { problem, type Finding } from '@anthemion/core';
-import PQueue from 'p-queue';
 import { SwitchTrouble, type Identity } from '../reach/driver.ts';
 import type { Reach } from '../reach/reach.ts';
 import { allParts } from '../store/parts.ts';
 import { unfinishedIn } from '../store/rollouts.ts';
-import { dropLive, leftoverOf } from '../store/seats.ts';
+import { dropLive, holdersOf, leftoverOf } from '../store/seats.ts';
 import { switchAccountOf, switchAccounts } from '../store/switchAccounts.ts';
 import { addSwitches, knownOf, noteSwitch, switchOf } from '../store/switches.ts';
-import { notNow, notThere, refused, Trouble, words } from '../trouble.ts';
+import { notNow, notThere, refused, Trouble } from '../trouble.ts';
 import { endRestIfNoneWaits } from './goingLive.ts';
-import type { House } from './house.ts';
+import { at, type House } from './house.ts';
 import { addressTrouble, keyAsKept, readSwitchList } from './switchList.ts';
-
-const READS_AT_ONCE = 8;
 
 /** Takes a list of switches into the inventory: every line, or none and the reasons by line and column. */
 export async function importSwitches(house: House, csv: string): Promise<number> {
@@ -62,7 +59,7 @@ export async function patchSwitch(house: House, serial: string, to: SwitchPatch)
   if (findings.length > 0) throw refused(findings);
   if (!(await switchOf(house.db, serial))) throw notThere(`switch ${serial}`);
   const { address, port, location, account } = to;
-  await noteSwitch(house.db, serial, { address, port, location, account, seen_key: null });
+  await noteSwitch(house.db, serial, { address, port, location, account, seen_key: null, refused: 0 });
   house.events.tell('switches', serial);
 }
 
@@ -145,54 +142,23 @@ export async function forgetSwitch(house: House, serial: string, reason: string,
   events.tell('fabrics', fabric);
 }
 
-/** Asks every switch of a fabric what it sees now: cables by neighbours, sessions by peers. */
-export async function liveView(house: House, reach: Reach, fabric: string, change: string | null): Promise<LiveAnswer> {
-  const { seats, links } = await house.compiler.run<'surroundings'>({ do: 'surroundings', fabric, change });
-  const seen = new Map<string, Map<string, string>>();
-  const sessions: { host: string; peer: string; state: string }[] = [];
-  const troubles: { host: string; trouble: string }[] = [];
-  const queue = new PQueue({ concurrency: READS_AT_ONCE });
-  const ask = async ({ host, serial }: (typeof seats)[number]): Promise<void> => {
-    try {
-      await reach.read(serial);
-      const { neighbours, peers } = await reach.on(serial, async (d) => ({
-        neighbours: await d.neighbours(),
-        peers: await d.peers(),
-      }));
-      seen.set(host, new Map(neighbours.map((n) => [n.port, `${n.host} ${n.farPort}`])));
-      for (const [peer, s] of peers)
-        sessions.push({
-          host,
-          peer,
-          state: s.ipv4 === 'Established' && s.evpn === 'Established' ? 'Established' : (s.ipv4 ?? s.evpn ?? 'Idle'),
-        });
-    } catch (error) {
-      troubles.push({ host, trouble: words(error) });
-    }
-  };
-  for (const seat of seats) void queue.add(() => ask(seat));
-  await queue.onIdle();
-  // A switch that has not got its name yet announces itself by serial.
-  const hostOf = new Map(seats.map((s) => [s.serial.toLowerCase(), s.host]));
-  const named = (text: string | undefined): string | null => {
-    if (text === undefined) return null;
-    const [who = '', port = ''] = text.split(' ');
-    return `${hostOf.get(who.toLowerCase()) ?? who} ${port}`;
-  };
-  const cables = links.map((l): CableAnswer => {
-    const aSees = named(seen.get(l.aHost)?.get(l.aPort));
-    const bSees = named(seen.get(l.bHost)?.get(l.bPort));
-    const right =
-      (aSees === null || aSees === `${l.bHost} ${l.bPort}`) && (bSees === null || bSees === `${l.aHost} ${l.aPort}`);
-    const state = !(seen.has(l.aHost) || seen.has(l.bHost))
-      ? 'unread'
-      : !right
-        ? 'miscabled'
-        : aSees === null && bSees === null
-          ? 'not seen'
-          : 'as planned';
-    return { ...l, state, aSees, bSees };
-  });
-  house.events.tell('switches');
-  return { readAt: house.now().toISOString(), cables, sessions, troubles };
+/** Takes a switch out of service: it is not read and nothing of it is judged, until it is taken back. */
+export async function takeOut(house: House, serial: string, reason: string, by: string): Promise<void> {
+  const row = await switchOf(house.db, serial);
+  if (!row) throw notThere(`switch ${serial}`);
+  if (row.out_at !== null) throw notNow(`${serial} is out of service already, since ${row.out_at}.`);
+  await noteSwitch(house.db, serial, { out_at: at(house), out_by: by, out_reason: reason });
+  await tellSwitch(house, serial);
+}
+export async function takeBackIn(house: House, serial: string): Promise<void> {
+  const row = await switchOf(house.db, serial);
+  if (!row) throw notThere(`switch ${serial}`);
+  if (row.out_at === null) throw notNow(`${serial} is in service.`);
+  await noteSwitch(house.db, serial, { out_at: null, out_by: null, out_reason: null, refused: 0 });
+  await tellSwitch(house, serial);
+}
+
+async function tellSwitch(house: House, serial: string): Promise<void> {
+  const holder = (await holdersOf(house.db, [serial])).find((h) => h.change === null);
+  house.events.tell('switches', serial, holder?.fabric);
 }

@@ -30,6 +30,11 @@ export interface Settings {
   readonly accountTries: number;
   /** Bearer token of /metrics; empty = only this machine may read it. */
   readonly metricsToken: string;
+  /** Seconds between two readings of a switch's state (ports, sessions, neighbours), and of its text. */
+  readonly readStateSeconds: number;
+  readonly readTextSeconds: number;
+  /** Switches read at the same time. */
+  readonly readAtOnce: number;
 }
 
 /** What each setting means, in the words of the table in docs/operations.md. */
@@ -51,6 +56,12 @@ export const SETTINGS_TABLE: readonly (readonly [keyof Settings, string])[] = [
   ['signInTries', 'Failed sign-ins a minute and address'],
   ['accountTries', 'Failed sign-ins in 15 minutes and account, wherever they come from'],
   ['metricsToken', 'Bearer token that opens `/metrics`; without one, this machine only'],
+  ['readStateSeconds', 'Seconds between two readings of a switch’s ports, sessions and neighbours'],
+  [
+    'readTextSeconds',
+    'Seconds between two readings of its whole text; a text whose size or time changed is read at once',
+  ],
+  ['readAtOnce', 'Switches read at the same time'],
 ];
 
 const addressOrPrefix = string()
@@ -90,6 +101,9 @@ const schema = object({
   metricsToken: string()
     .matches(/^$|^\S{16,200}$/, 'a token has 16 characters or more, without spaces')
     .default(''),
+  readStateSeconds: whole(1, 3600).default(60),
+  readTextSeconds: whole(1, 86_400).default(600),
+  readAtOnce: whole(1, 256).default(8),
 }).noUnknown(true, ({ unknown }) => `there is no setting ${String(unknown)}`);
 
 function urlOf(text: string): URL | null {

@@ -13,7 +13,19 @@ export const OPEN_STATES: readonly ChangeState[] = ['Drafting', 'Proven', 'Appro
 
 type SummaryRow = Pick<
   ChangeRow,
-  'id' | 'fabric' | 'title' | 'reason' | 'ticket' | 'author' | 'state' | 'base_revision' | 'updated_at' | 'version'
+  | 'id'
+  | 'fabric'
+  | 'title'
+  | 'reason'
+  | 'ticket'
+  | 'author'
+  | 'state'
+  | 'base_revision'
+  | 'updated_at'
+  | 'version'
+  | 'asked_by'
+  | 'asked_at'
+  | 'asked_version'
 >;
 const summaryOf = (r: SummaryRow, edits: number): ChangeSummary => ({
   id: r.id,
@@ -27,6 +39,11 @@ const summaryOf = (r: SummaryRow, edits: number): ChangeSummary => ({
   edits,
   updatedAt: r.updated_at,
   version: r.version,
+  // Who asked for a yes asked for it to what the change was then.
+  asked:
+    r.asked_by !== null && r.asked_at !== null && r.asked_version === r.version && r.state === 'Proven'
+      ? { by: r.asked_by, at: r.asked_at }
+      : null,
 });
 
 export async function changeOf(db: Reads, id: string): Promise<ChangeRow> {
@@ -50,6 +67,9 @@ export async function changePage(db: Reads, asked: PageAsked, sight: Sight): Pro
       'base_revision',
       'updated_at',
       'version',
+      'asked_by',
+      'asked_at',
+      'asked_version',
       e
         .selectFrom('edits')
         .select((x) => x.fn.countAll<number>().as('n'))
@@ -206,6 +226,53 @@ export async function addApproval(
     .values({ change_id: change, ...rest })
     .execute();
 }
+
+/** Somebody asks for a yes to a change as it is at this version; answers false when it is not proven so any more. */
+export async function askFor(
+  db: Writes,
+  row: Pick<ChangeRow, 'id' | 'version'>,
+  by: string,
+  at: string,
+): Promise<boolean> {
+  const done = await db
+    .updateTable('changes')
+    .set({ asked_by: by, asked_at: at, asked_version: row.version })
+    .where('id', '=', row.id)
+    .where('version', '=', row.version)
+    .where('state', '=', 'Proven')
+    .executeTakeFirst();
+  return done.numUpdatedRows === 1n;
+}
+
+/** Open changes, newest first, of the fabrics that are seen (null = all). */
+export async function openChanges(db: Reads, sight: Sight): Promise<ChangeSummary[]> {
+  let query = db
+    .selectFrom('changes')
+    .selectAll()
+    .select((e) =>
+      e
+        .selectFrom('edits')
+        .select((x) => x.fn.countAll<number>().as('n'))
+        .whereRef('edits.change_id', '=', 'changes.id')
+        .as('edit_count'),
+    )
+    .where('state', 'not in', ['Live', 'Withdrawn'])
+    .orderBy('updated_at', 'desc');
+  if (sight !== null) query = query.where('fabric', 'in', sight);
+  return (await query.execute()).map((r) => summaryOf(r, Number(r.edit_count ?? 0)));
+}
+
+/** Open changes of a fabric by id. */
+export const openChangesOf = async (db: Reads, fabric: string): Promise<string[]> =>
+  (
+    await db
+      .selectFrom('changes')
+      .select('id')
+      .where('fabric', '=', fabric)
+      .where('state', 'in', OPEN_STATES)
+      .orderBy('id')
+      .execute()
+  ).map((r) => r.id);
 
 /** Other changes of the fabric that are open. */
 export const otherOpen = (db: Reads, fabric: string, but: string): Promise<ChangeRow[]> =>

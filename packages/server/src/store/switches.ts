@@ -32,20 +32,6 @@ export async function knownOf(db: Reads, serials: readonly string[]): Promise<Se
   return out;
 }
 
-/** What the switches of a fabric, by what is live or claimed, were last seen to run. */
-export async function runningOf(
-  db: Reads,
-  fabric: string,
-): Promise<Map<string, { readonly running: string | null; readonly readAt: string | null }>> {
-  const rows = await db
-    .selectFrom('seat_claims as c')
-    .innerJoin('switches as s', 's.serial', 'c.serial')
-    .select(['s.serial', 's.running', 's.read_at'])
-    .where('c.fabric', '=', fabric)
-    .execute();
-  return new Map(rows.map((r) => [r.serial, { running: r.running, readAt: r.read_at }]));
-}
-
 /** The inventory by serial; whoever sees some fabrics only gets no switches of the others. */
 export async function switchPage(db: Reads, asked: PageAsked, sight: Sight): Promise<Page<InventoryAnswer>> {
   let query = db
@@ -64,6 +50,9 @@ export async function switchPage(db: Reads, asked: PageAsked, sight: Sight): Pro
       's.version',
       's.read_at',
       's.trouble',
+      's.out_at',
+      's.out_by',
+      's.out_reason',
       'c.fabric',
       'c.seat',
       'c.host',
@@ -95,6 +84,7 @@ export async function switchPage(db: Reads, asked: PageAsked, sight: Sight): Pro
       version: r.version,
       readAt: r.read_at,
       trouble: r.trouble,
+      out: r.out_at === null ? null : { at: r.out_at, by: r.out_by ?? '', reason: r.out_reason ?? '' },
     }),
   );
 }

@@ -109,9 +109,43 @@ export interface Tables {
     account: Generated<string | null>;
     version: string | null;
     running: string | null;
+    /** When its text was read last. */
     read_at: string | null;
+    /** Why the last reading failed; null = it did not. */
     trouble: string | null;
+    /** Log-ins it has refused one after another; at three it is not asked any more. */
+    refused: Generated<number>;
+    /** Since when, by whom and why it is out of service; null = it serves. */
+    out_at: Generated<string | null>;
+    out_by: Generated<string | null>;
+    out_reason: Generated<string | null>;
   };
+  /** What each switch said of itself when its state was read last: ports with signal, BGP neighbours, LLDP, as JSON. */
+  switch_seen: { serial: string; at: string; said: string };
+  /** What is or was wrong in a fabric, since when and until when. */
+  causes: {
+    n: Generated<number>;
+    fabric: string;
+    key: string;
+    kind: string;
+    title: string;
+    began_at: string;
+    ended_at: string | null;
+  };
+  /** How a fabric stood in each quarter of an hour, at its worst. */
+  standings: {
+    fabric: string;
+    at: string;
+    switches: number;
+    as_meant: number;
+    waiting: number;
+    drifted: number;
+    unread: number;
+    out: number;
+    causes: number;
+  };
+  /** When somebody was here last, and the time before. */
+  visits: { account: string; seen_at: string; before_at: string | null };
   /** Who holds a switch: the live revision (change null) or an open change; never two fabrics, never two changes. */
   seat_claims: {
     id: Generated<number>;
@@ -179,6 +213,10 @@ export interface Tables {
     proof_touches: number | null;
     proven_at: string | null;
     conflicts: string;
+    /** Who asks for a yes to which version, since when; null = nobody. */
+    asked_by: Generated<string | null>;
+    asked_at: Generated<string | null>;
+    asked_version: Generated<number | null>;
     created_at: string;
     updated_at: string;
   };
@@ -202,7 +240,7 @@ export interface Tables {
     id: string;
     change_id: string;
     fabric: string;
-    kind: 'send' | 'undo' | 'catch up';
+    kind: 'send' | 'undo' | 'catch up' | 'put back';
     stop_line: number;
     undo_seconds: number;
     waves: string;

@@ -57,6 +57,12 @@ export class FakeSwitch implements Driver {
   runningText(): Promise<ConfigFiles> {
     return Promise.resolve(this.running);
   }
+  textStamp(): Promise<string> {
+    return Promise.resolve(JSON.stringify(this.running).length.toString());
+  }
+  signals(): Promise<ReadonlyMap<string, boolean>> {
+    return Promise.resolve(new Map());
+  }
   peers(): Promise<PeerStates> {
     return Promise.resolve(this.faults.has('never settles') ? new Map() : new AllUp());
   }

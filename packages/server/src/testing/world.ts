@@ -5,7 +5,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { DEMO_ACCOUNTS } from '../seed/demoAccounts.ts';
-import { startServer, type RunningServer } from '../server.ts';
+import { startServer, type RunningServer, type ServerOptions } from '../server.ts';
 
 export interface Answer<T = unknown> {
   readonly status: number;
@@ -87,7 +87,7 @@ export interface World {
 }
 
 /** A demo world of its own: bench and server on free ports, data in a temporary folder. */
-export async function openWorld(): Promise<World> {
+export async function openWorld(options: Partial<ServerOptions> = {}): Promise<World> {
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-'));
   const benchFolder = join(folder, 'bench');
   const token = 'a token for tests';
@@ -101,6 +101,7 @@ export async function openWorld(): Promise<World> {
     bench: { url: bench.controlUrl, token, folder: benchFolder },
     logLevel: 'silent',
     signInTries: 1000,
+    ...options,
   });
   const world: World = {
     folder,

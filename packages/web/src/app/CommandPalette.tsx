@@ -1,11 +1,13 @@
 import { Command } from 'cmdk';
-import { useNavigate } from 'react-router';
+import { useLocation, useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
 import { layOut } from '@anthemion/core';
 import { api } from './api.ts';
 import { pagesOfAccess, SECTIONS } from './sections.ts';
-import { changeLeft, changeOpened, sheetChosen, useAppDispatch, useAppSelector } from './store.ts';
-import { sans, token } from './theme.ts';
+import { changeLeft, changeOpened, editsPended, sheetChosen, useAppDispatch, useAppSelector } from './store.ts';
+import { fabricOfPath } from './usePresence.ts';
+import { watchApi } from './watchApi.ts';
+import { sans, token } from '../parts/theme.ts';
 
 const FABRIC_PAGES = ['', 'values', 'seats', 'cables', 'tenants', 'ports', 'text', 'proof', 'history'] as const;
 
@@ -21,7 +23,9 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
   const { data: pools = [] } = api.usePoolsQuery(undefined, skip);
   const { data: switches = [] } = api.useSwitchesQuery(undefined, skip);
   const { data: rollouts = [] } = api.useRolloutsQuery(undefined, skip);
-  const first = fabrics[0]?.name;
+  const { data: day } = watchApi.useDayQuery(undefined, skip);
+  const [read] = watchApi.useReadFabricMutation();
+  const first = fabricOfPath(useLocation().pathname) ?? fabrics[0]?.name;
   const { data: fabric } = api.useFabricQuery(
     { name: first ?? '', change: null },
     { skip: !isOpen || first === undefined },
@@ -57,11 +61,32 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
             <Command.Item onSelect={go('/fabrics?new=1')}>Make a fabric from a pattern</Command.Item>
             <Command.Item onSelect={go('/pools?new=1')}>Make a pool</Command.Item>
             <Command.Item onSelect={go('/switches?import=1')}>Import switches from CSV</Command.Item>
-            <Command.Item onSelect={run(() => dispatch(sheetChosen('limestone')))}>
-              Use the limestone sheet
-            </Command.Item>
-            <Command.Item onSelect={run(() => dispatch(sheetChosen('basalt')))}>Use the basalt sheet</Command.Item>
+            {fabrics.map((f) => (
+              <Command.Item key={f.name} onSelect={run(() => void read({ name: f.name, change: null }))}>
+                Read every switch of {f.name} now
+              </Command.Item>
+            ))}
+            {fabrics.map((f) => (
+              <Command.Item key={f.name} onSelect={run(() => dispatch(editsPended({ fabric: f.name, edits: [] })))}>
+                Open a change of {f.name}
+              </Command.Item>
+            ))}
+            <Command.Item onSelect={run(() => dispatch(sheetChosen('limestone')))}>Use the light sheet</Command.Item>
+            <Command.Item onSelect={run(() => dispatch(sheetChosen('basalt')))}>Use the dark sheet</Command.Item>
           </Command.Group>
+          {(day?.causes.length ?? 0) > 0 && (
+            <Command.Group heading="Wrong now">
+              {day!.causes.slice(0, 40).map((c) => (
+                <Command.Item
+                  key={`${c.fabric} ${c.key}`}
+                  value={`${c.title} ${c.fabric}`}
+                  onSelect={go(`/watch?fabric=${c.fabric}`)}
+                >
+                  {c.title} <small>{c.fabric}</small>
+                </Command.Item>
+              ))}
+            </Command.Group>
+          )}
           <Command.Group heading="Go to">
             {[...SECTIONS, ...pagesOfAccess(user)].map((s) => (
               <Command.Item key={s.to} onSelect={go(s.to)}>

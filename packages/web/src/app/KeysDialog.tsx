@@ -2,7 +2,7 @@ import { Fragment } from 'react';
 import { styled } from 'styled-components';
 import { Dialog } from '../parts/Dialog.tsx';
 import { SECTIONS } from './sections.ts';
-import { mono, token } from './theme.ts';
+import { mono, token } from '../parts/theme.ts';
 
 const KEYS: readonly (readonly [string, string])[] = [
   ['Ctrl K', 'find or do anything'],

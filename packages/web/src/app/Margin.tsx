@@ -1,21 +1,24 @@
-import { ChevronsLeft, ChevronsRight, Undo2, X } from 'lucide-react';
-import { Link, useLocation, useNavigate } from 'react-router';
-import { toast } from 'sonner';
+import { ChevronsLeft, ChevronsRight } from 'lucide-react';
+import { Link, useLocation } from 'react-router';
 import { styled } from 'styled-components';
-import { Button, Cap, Faded, H2, IconButton, Mono, Row } from '../parts/basics.tsx';
+import { Button, Cap, Faded, H2, IconButton, Row } from '../parts/basics.tsx';
 import { StateMark } from '../parts/StateMark.tsx';
 import { changeMood } from '../parts/moods.ts';
-import { clock } from '../parts/times.ts';
-import { api, problemOf } from './api.ts';
+import { token } from '../parts/theme.ts';
+import { api } from './api.ts';
+import { ChangeNotes } from './ChangeNotes.tsx';
+import { OthersHere } from './OthersHere.tsx';
 import { changeLeft, changeOpened, editsPended, marginToggled, useAppDispatch, useAppSelector } from './store.ts';
 import { useMay } from './session.ts';
-import { token } from './theme.ts';
+import { fabricOfPath } from './usePresence.ts';
 
 /** The margin: the open change with its edits, newest last, and what it draws; or how to begin one. */
 export function Margin() {
   const dispatch = useAppDispatch();
   const folded = useAppSelector((s) => s.preferences.marginFolded);
   const openChange = useAppSelector((s) => s.work.openChange);
+  const fabric = fabricOfPath(useLocation().pathname);
+  const { currentData: opened } = api.useChangeQuery(openChange ?? '', { skip: openChange === null });
   if (folded)
     return (
       <Strip>
@@ -24,6 +27,7 @@ export function Margin() {
         </IconButton>
       </Strip>
     );
+  const elsewhere = fabric !== null && opened !== undefined && opened.fabric !== fabric;
   return (
     <Box aria-label="Open change">
       <Fold>
@@ -31,18 +35,63 @@ export function Margin() {
           <ChevronsLeft size={15} />
         </IconButton>
       </Fold>
-      {openChange === null ? <NoChange /> : <ChangeNotes id={openChange} />}
+      {openChange === null ? (
+        <NoChange fabric={fabric} />
+      ) : elsewhere ? (
+        <Elsewhere id={openChange} title={opened.title} of={opened.fabric} here={fabric} />
+      ) : (
+        <ChangeNotes id={openChange} />
+      )}
     </Box>
   );
 }
 
-function NoChange() {
-  const { data: changes } = api.useChangesQuery();
-  const { pathname } = useLocation();
+/** The open change is about another fabric than the page: it is named, and kept out of the way. */
+function Elsewhere({
+  id,
+  title,
+  of,
+  here,
+}: {
+  readonly id: string;
+  readonly title: string;
+  readonly of: string;
+  readonly here: string;
+}) {
   const dispatch = useAppDispatch();
-  const fabric = /^\/fabrics\/([^/]+)/.exec(pathname)?.[1];
+  const may = useMay('designer', here);
+  return (
+    <>
+      <Cap>The open change is about {of}</Cap>
+      <H2>{title}</H2>
+      <Faded as="p" style={{ fontSize: 13 }}>
+        You look at {here}, as it is live. An edit here goes into a change of {here}.
+      </Faded>
+      <Row $wrap>
+        <Link to={`/changes/${id}`}>To the change</Link>
+        <Link to={`/fabrics/${of}`}>To {of}</Link>
+      </Row>
+      {may && (
+        <div>
+          <Button $kind="quiet" onPress={() => dispatch(editsPended({ fabric: here, edits: [] }))}>
+            Open a change of {here}
+          </Button>
+        </div>
+      )}
+      <div>
+        <Button onPress={() => dispatch(changeLeft())}>Leave it (it stays as it is)</Button>
+      </div>
+    </>
+  );
+}
+
+function NoChange({ fabric }: { readonly fabric: string | null }) {
+  const { data: changes } = api.useChangesQuery();
+  const dispatch = useAppDispatch();
   const may = useMay('designer', fabric);
-  const waiting = (changes ?? []).filter((c) => c.state !== 'Live' && c.state !== 'Withdrawn');
+  const waiting = (changes ?? []).filter(
+    (c) => c.state !== 'Live' && c.state !== 'Withdrawn' && (fabric === null || c.fabric === fabric),
+  );
   return (
     <>
       <Cap>No change is open</Cap>
@@ -50,13 +99,14 @@ function NoChange() {
         You are reading.{' '}
         {may ? 'The first edit offers to open a change; or take one up again.' : 'Edits take the role designer.'}
       </Faded>
-      {fabric && may && (
+      {fabric !== null && may && (
         <div>
           <Button $kind="quiet" onPress={() => dispatch(editsPended({ fabric, edits: [] }))}>
             Open a change
           </Button>
         </div>
       )}
+      {fabric !== null && <OthersHere fabric={fabric} change={null} />}
       {waiting.length > 0 && <Cap style={{ marginTop: 8 }}>Waiting</Cap>}
       {waiting.slice(0, 12).map((c) => (
         <Pick key={c.id} onClick={() => dispatch(changeOpened(c.id))}>
@@ -73,127 +123,6 @@ function NoChange() {
   );
 }
 
-function ChangeNotes({ id }: { readonly id: string }) {
-  const { data: change, error } = api.useChangeQuery(id);
-  const dispatch = useAppDispatch();
-  const navigate = useNavigate();
-  const [undo] = api.useUndoEditMutation();
-  const [prove, { isLoading: proving }] = api.useProveMutation();
-  const may = useMay('designer', change?.fabric);
-  if (error)
-    return (
-      <>
-        <Faded>{problemOf(error).detail}</Faded>
-        <Button onPress={() => dispatch(changeLeft())}>Leave it</Button>
-      </>
-    );
-  if (!change) return null;
-  const inConflict = new Set(change.conflicts.map((c) => c.edit));
-  const guilty = new Set(change.proof?.findings.flatMap((f) => f.subjects ?? []));
-  const editable = may && !['Live', 'Withdrawn', 'Rolling out'].includes(change.state);
-  const undoNow = async (position: number): Promise<void> => {
-    const result = await undo({ id, version: change.version, position });
-    if ('error' in result) toast.error(problemOf(result.error).detail);
-  };
-  return (
-    <>
-      <Cap>{change.state === 'Live' || change.state === 'Withdrawn' ? 'This change is closed' : 'Open change'}</Cap>
-      <div>
-        <Row $align="start">
-          <H2 style={{ flex: 1, overflowWrap: 'anywhere' }}>{change.title}</H2>
-          <IconButton aria-label="Leave this change (it stays as it is)" onPress={() => dispatch(changeLeft())}>
-            <X size={15} />
-          </IconButton>
-        </Row>
-        <Meta>
-          {change.ticket && `${change.ticket} · `}
-          <Link to={`/fabrics/${change.fabric}`}>{change.fabric}</Link> · on revision {change.baseRevision} · by{' '}
-          {change.author}
-        </Meta>
-      </div>
-      <Row $gap={6}>
-        <StateMark mood={changeMood[change.state]} size={16} /> <b>{change.state}</b>
-        {change.state === 'Stale' && editable && (
-          <Button $kind="quiet" style={{ marginLeft: 'auto' }} onPress={() => void prove(id)} isDisabled={proving}>
-            Prove again
-          </Button>
-        )}
-      </Row>
-      <Edits>
-        {change.steps.map((s, i) => {
-          const fails = inConflict.has(i) || subjectsFail(s.edit, guilty);
-          return (
-            <Edit key={s.position} $fails={fails}>
-              <span>
-                {s.sentence}
-                <small>
-                  {clock(s.at)}
-                  {inConflict.has(i)
-                    ? ' · overtaken by a newer revision'
-                    : fails
-                      ? ' · the proof has something to say'
-                      : ''}
-                </small>
-              </span>
-              {editable && (
-                <IconButton aria-label={`Undo: ${s.sentence}`} onPress={() => void undoNow(s.position)}>
-                  <Undo2 size={13} />
-                </IconButton>
-              )}
-            </Edit>
-          );
-        })}
-        {change.steps.length === 0 && (
-          <Faded style={{ fontSize: 13 }}>
-            No edit yet. Whatever you change on the fabric is noted here and can be undone.
-          </Faded>
-        )}
-      </Edits>
-      {change.drawn.length > 0 && (
-        <>
-          <Cap>Drawn for it</Cap>
-          <Drawn>
-            <tbody>
-              {change.drawn.slice(0, 6).map((e) => (
-                <tr key={`${e.key}`}>
-                  <td>{e.pool || 'chosen'}</td>
-                  <td title={e.key}>
-                    <Mono>{e.value}</Mono>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Drawn>
-          {change.drawn.length > 6 && <Faded style={{ fontSize: 12.5 }}>and {change.drawn.length - 6} more</Faded>}
-        </>
-      )}
-      <Row style={{ marginTop: 'auto', paddingTop: 8 }}>
-        {change.state === 'Live' || change.state === 'Withdrawn' ? (
-          <Button $kind="quiet" onPress={() => dispatch(changeLeft())}>
-            Leave the change
-          </Button>
-        ) : (
-          <Button $kind="main" onPress={() => void navigate(`/changes/${id}`)}>
-            {change.state === 'Proven' ? 'Ask approval' : change.state === 'Approved' ? 'Roll out' : 'Open proof'}
-          </Button>
-        )}
-      </Row>
-    </>
-  );
-}
-
-function subjectsFail(edit: { readonly kind: string }, guilty: ReadonlySet<string>): boolean {
-  const e = edit as { network?: { name: string }; vrf?: { name: string }; name?: string; snippet?: { name: string } };
-  const names = [
-    e.network && `network:${e.network.name}`,
-    e.vrf && `vrf:${e.vrf.name}`,
-    e.snippet && `snippet:${e.snippet.name}`,
-    e.name && `network:${e.name}`,
-    e.name && `vrf:${e.name}`,
-  ];
-  return names.some((n) => n !== undefined && n !== '' && guilty.has(n));
-}
-
 const Box = styled.aside`
   position: relative;
   width: 252px;
@@ -202,6 +131,7 @@ const Box = styled.aside`
   display: flex;
   flex-direction: column;
   gap: 11px;
+  min-height: 0;
   overflow-y: auto;
 `;
 const Strip = styled.aside`
@@ -213,46 +143,6 @@ const Fold = styled.div`
   position: absolute;
   right: 6px;
   top: 8px;
-`;
-const Meta = styled.div`
-  color: ${token('faded')};
-  font-size: 12.5px;
-  margin-top: 4px;
-  a {
-    color: inherit;
-  }
-`;
-const Edits = styled.ol`
-  display: flex;
-  flex-direction: column;
-  gap: 9px;
-`;
-const Edit = styled.li<{ $fails: boolean }>`
-  border-left: 2px solid ${(p) => (p.$fails ? token('madder') : token('lapis'))};
-  padding: 1px 0 1px 10px;
-  font-size: 13px;
-  display: flex;
-  justify-content: space-between;
-  align-items: start;
-  gap: 4px;
-  overflow-wrap: anywhere;
-  small {
-    color: ${token('faded')};
-    display: block;
-    font-size: 11.5px;
-  }
-`;
-const Drawn = styled.table`
-  width: 100%;
-  border-collapse: collapse;
-  font-size: 12.5px;
-  td {
-    padding: 3px 0;
-    border-top: 1px solid ${token('rule-soft')};
-  }
-  td:last-child {
-    text-align: right;
-  }
 `;
 const Pick = styled.button`
   all: unset;

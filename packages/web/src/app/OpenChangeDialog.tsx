@@ -1,91 +1,64 @@
+import { changePatchRequest, type ChangeTitles } from '@anthemion/contract';
 import { describeEdit } from '@anthemion/core';
-import type { Finding } from '@anthemion/core';
-import { useState } from 'react';
 import { toast } from 'sonner';
-import { Button, Faded, Row, Stack } from '../parts/basics.tsx';
+import { Button, Faded, Row } from '../parts/basics.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
-import { errorAt, TextInput } from '../parts/fields.tsx';
-import { api, problemOf } from './api.ts';
-import { changeOpened, pendingDropped, useAppDispatch, useAppSelector } from './store.ts';
+import { Form, useFormPart } from '../parts/Form.tsx';
+import { api, notTaken, problemOf } from './api.ts';
+import { changeOpened, pendingDropped, useAppDispatch, useAppSelector, type PendingEdits } from './store.ts';
+import { TitleFields } from './TitleFields.tsx';
 
 /** The first edit outside a change offers to open one; the edit is made in it. */
 export function OpenChangeDialog() {
   const pending = useAppSelector((s) => s.work.pending);
+  return pending && <Opening key={pending.fabric} pending={pending} />;
+}
+
+function Opening({ pending }: { readonly pending: PendingEdits }) {
   const dispatch = useAppDispatch();
-  const [title, setTitle] = useState('');
-  const [reason, setReason] = useState('');
-  const [ticket, setTicket] = useState('');
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const [openChange, { isLoading }] = api.useOpenChangeMutation();
+  const [openChange] = api.useOpenChangeMutation();
   const [addEdits] = api.useAddEditsMutation();
-  if (!pending) return null;
+  const part = useFormPart<ChangeTitles>({
+    schema: changePatchRequest,
+    initial: { title: '', reason: '', ticket: '' },
+    keep: `open a change of ${pending.fabric}`,
+  });
   const close = (): void => {
-    setTitle('');
-    setReason('');
-    setTicket('');
-    setFindings([]);
+    part.forget();
     dispatch(pendingDropped());
   };
-  const open = async (): Promise<void> => {
-    const made = await openChange({ fabric: pending.fabric, title, reason, ticket });
-    if ('error' in made) {
-      const p = problemOf(made.error);
-      setFindings(p.findings);
-      if (p.findings.length === 0) toast.error(p.detail);
-      return;
-    }
+  const open = async (titles: ChangeTitles) => {
+    const made = await openChange({ fabric: pending.fabric, ...titles });
+    if (!made.data) return notTaken(made);
     dispatch(changeOpened(made.data.id));
     if (pending.edits.length > 0) {
       const done = await addEdits({ id: made.data.id, version: made.data.version, edits: pending.edits });
       if ('error' in done) toast.error(problemOf(done.error).detail);
     }
-    close();
+    dispatch(pendingDropped());
+    return null;
   };
   return (
     <Dialog title={`Open a change on ${pending.fabric}`} isOpen onClose={close}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void open();
-        }}
-      >
-        <Stack $gap={12}>
-          <Faded>
-            {pending.edits[0]
-              ? `Nothing is changed outside a change. It begins with: ${describeEdit(pending.edits[0])}.`
-              : 'Nothing is changed outside a change, and nothing reaches a switch outside a rollout.'}
-          </Faded>
-          <TextInput
-            label="Title"
-            value={title}
-            onChange={setTitle}
-            error={errorAt(findings, 'title')}
-            placeholder="Echo store in the Lamp hall"
-            autoFocus
-            isRequired
-          />
-          <TextInput
-            label="Reason"
-            value={reason}
-            onChange={setReason}
-            error={errorAt(findings, 'reason')}
-            placeholder="Why it is done; stands in the history"
-          />
-          <TextInput
-            label="Ticket"
-            value={ticket}
-            onChange={setTicket}
-            error={errorAt(findings, 'ticket')}
-            placeholder="FCO-218"
-          />
+      <Form
+        part={part}
+        onSend={open}
+        buttons={
           <Row>
-            <Button type="submit" $kind="main" isDisabled={isLoading}>
+            <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
               Open change
             </Button>
             <Button onPress={close}>Not now</Button>
           </Row>
-        </Stack>
-      </form>
+        }
+      >
+        <Faded>
+          {pending.edits[0]
+            ? `Nothing is changed outside a change. It begins with: ${describeEdit(pending.edits[0])}.`
+            : 'Nothing is changed outside a change, and nothing reaches a switch outside a rollout.'}
+        </Faded>
+        <TitleFields />
+      </Form>
     </Dialog>
   );
 }

@@ -1,6 +1,6 @@
 import { useEffect, type ReactNode } from 'react';
 import { styled } from 'styled-components';
-import { serif, token } from './theme.ts';
+import { serif, token } from '../parts/theme.ts';
 
 interface Props {
   readonly title: string;

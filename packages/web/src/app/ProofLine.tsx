@@ -1,23 +1,39 @@
+import type { ChangeAnswer } from '@anthemion/contract';
+import type { ProofReport } from '@anthemion/core';
 import { Link, useLocation } from 'react-router';
 import { styled } from 'styled-components';
 import { Mono } from '../parts/basics.tsx';
 import { fullness, StateMark } from '../parts/StateMark.tsx';
+import { token } from '../parts/theme.ts';
 import { ago } from '../parts/times.ts';
 import { api } from './api.ts';
 import { useAppSelector } from './store.ts';
-import { token } from './theme.ts';
+import { fabricOfPath } from './usePresence.ts';
+import { watchApi } from './watchApi.ts';
 
-/** The proof line: what the open change would mean now, or how what is live stands. Each part opens the proof sheet. */
+/**
+ * The proof line: what the open change would mean now, or how what is live stands. Each part opens the proof sheet. On a
+ * page of another fabric than the change's it speaks of that fabric, and says so.
+ */
 export function ProofLine() {
   const openChange = useAppSelector((s) => s.work.openChange);
+  const lost = useAppSelector((s) => s.connection.lost);
   const { pathname } = useLocation();
-  const { data: change, isFetching } = api.useChangeQuery(openChange ?? '', { skip: openChange === null });
-  const fabric = /^\/fabrics\/([^/]+)/.exec(pathname)?.[1];
-  const { data: live } = api.useLiveProofQuery(fabric ?? '', { skip: fabric === undefined || openChange !== null });
-  const proof = openChange === null ? (fabric === undefined ? undefined : live) : change?.proof;
-  if (!proof)
-    return (
-      <Line>
+  const { currentData: opened, isFetching } = api.useChangeQuery(openChange ?? '', { skip: openChange === null });
+  const fabric = fabricOfPath(pathname);
+  const elsewhere = fabric !== null && opened !== undefined && opened.fabric !== fabric;
+  const change = elsewhere ? undefined : opened;
+  const ofLive = fabric !== null && (openChange === null || elsewhere) ? fabric : null;
+  const { currentData: live } = api.useLiveProofQuery(ofLive ?? '', { skip: ofLive === null });
+  const proof = ofLive === null ? change?.proof : live;
+  return (
+    <Line aria-live="polite">
+      {lost && (
+        <span className="lost" role="status">
+          <StateMark mood="fallen" /> The connection is lost; what you see may be old. Trying again …
+        </span>
+      )}
+      {!proof ? (
         <span>
           <StateMark mood={change ? 'dewed' : 'bud'} />{' '}
           {change
@@ -26,8 +42,38 @@ export function ProofLine() {
               : 'Not proven yet'
             : 'No change is open; what you see is live'}
         </span>
-      </Line>
-    );
+      ) : (
+        <Proven
+          proof={proof}
+          change={ofLive === null ? (change ?? null) : null}
+          fabric={fabric ?? change?.fabric ?? ''}
+        />
+      )}
+      <span className="last">
+        {isFetching
+          ? 'judging …'
+          : ofLive === null && change?.provenAt
+            ? `judged ${ago(change.provenAt)}`
+            : elsewhere
+              ? `what is live in ${fabric}; the open change is about ${opened.fabric}`
+              : ofLive !== null
+                ? 'what is live, by the model'
+                : ''}
+      </span>
+      {fabric !== null && <ReadAt fabric={fabric} />}
+    </Line>
+  );
+}
+
+function Proven({
+  proof,
+  change,
+  fabric,
+}: {
+  readonly proof: ProofReport;
+  readonly change: ChangeAnswer | null;
+  readonly fabric: string;
+}) {
   const errors = proof.findings.filter((f) => f.severity === 'error');
   const warnings = proof.findings.length - errors.length;
   const to = change ? `/changes/${change.id}` : `/fabrics/${fabric}/proof`;
@@ -36,7 +82,7 @@ export function ProofLine() {
   const added = touched.reduce((n, s) => n + s.added, 0);
   const removed = touched.reduce((n, s) => n + s.removed, 0);
   return (
-    <Line aria-live="polite">
+    <>
       <Link to={to}>
         <StateMark {...values} /> {proof.values.drawn} of {proof.values.needed} values drawn
       </Link>
@@ -51,9 +97,9 @@ export function ProofLine() {
         )}
         {warnings > 0 && `, ${warnings} ${warnings === 1 ? 'warning' : 'warnings'}`}
       </Link>
-      <Link to={to}>
+      <Link to={to} title="Computed from the texts, not read">
         <StateMark {...fullness(proof.after.sessionsUp, Math.max(1, proof.after.sessions))} />{' '}
-        {proof.after.sessionsUp / 2} of {proof.after.sessions / 2} sessions come up
+        {proof.after.sessionsUp / 2} of {proof.after.sessions / 2} sessions {change ? 'would come up' : 'meant'}
       </Link>
       {change && (
         <Link to={to}>
@@ -62,12 +108,24 @@ export function ProofLine() {
           <Mono className="bad">−{removed}</Mono>
         </Link>
       )}
-      <span className="last">
-        {isFetching ? 'judging …' : change?.provenAt ? `judged ${ago(change.provenAt)}` : 'live'}
-      </span>
-    </Line>
+    </>
   );
 }
+
+/** What was read of the fabric one looks at, and when. */
+function ReadAt({ fabric }: { readonly fabric: string }) {
+  const { currentData: live } = watchApi.useLiveQuery({ name: fabric, change: null });
+  if (!live || live.readAt === null) return null;
+  const wrong = live.causes.length;
+  return (
+    <Link to={`/watch?fabric=${fabric}`} className="read">
+      <StateMark mood={wrong > 0 ? 'fallen' : 'bloom'} />
+      {wrong > 0 ? `${wrong} wrong now` : `${live.sessions.up} of ${live.sessions.meant} sessions up`}, read{' '}
+      {ago(live.readAt)}
+    </Link>
+  );
+}
+
 const Line = styled.footer`
   grid-column: 1 / 3;
   border-top: 1px solid ${token('rule')};
@@ -83,8 +141,8 @@ const Line = styled.footer`
     display: flex;
     gap: 7px;
     align-items: center;
-    padding-right: 18px;
-    margin-right: 18px;
+    padding-right: 14px;
+    margin-right: 14px;
     border-right: 1px solid ${token('rule-soft')};
     height: 18px;
     color: inherit;
@@ -96,11 +154,19 @@ const Line = styled.footer`
   .last {
     margin-left: auto;
     border: 0;
-    margin-right: 0;
-    padding: 0;
     color: ${token('faded')};
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    margin-right: 0;
   }
-  .bad {
+  .read {
+    border: 0;
+    margin-right: 0;
+    padding-right: 0;
+  }
+  .bad,
+  .lost {
     color: ${token('madder')};
   }
   .new {

@@ -1,38 +1,47 @@
 import type { User } from '@anthemion/contract';
-import { Suspense, useEffect, useState } from 'react';
-import { Menu, MenuItem, MenuTrigger, Button as AriaButton, Separator } from 'react-aria-components';
+import { lazy, Suspense, useEffect, useState } from 'react';
+import { Button as AriaButton } from 'react-aria-components';
 import { NavLink, Outlet, useLocation, useNavigate } from 'react-router';
 import { styled } from 'styled-components';
 import { Failure, Waiting } from '../parts/basics.tsx';
 import { Emblem } from '../parts/Emblem.tsx';
-import { ChoicePopover } from '../parts/fields.tsx';
-import { rolesText } from '../pages/access/RolePicker.tsx';
-import { NoRole, SetOwnPassword, SignIn } from '../pages/signin/SignIn.tsx';
+import { rolesText } from './rolesText.ts';
 import { api, problemOf } from './api.ts';
-import { CommandPalette } from './CommandPalette.tsx';
-import { KeysDialog } from './KeysDialog.tsx';
 import { Margin } from './Margin.tsx';
-import { OpenChangeDialog } from './OpenChangeDialog.tsx';
 import { ProofLine } from './ProofLine.tsx';
 import { SECTIONS } from './sections.ts';
-import { useAccess } from './session.ts';
-import { sheetChosen, useAppDispatch, useAppSelector, type SheetChoice } from './store.ts';
-import { mono, serif, token } from './theme.ts';
+import { useEventStream } from './eventStream.ts';
+import { usePresence } from './usePresence.ts';
+import { WaitMark } from './WaitMark.tsx';
+import { useAppSelector } from './store.ts';
+import { mono, serif, token } from '../parts/theme.ts';
+
+// What is not there at the first glance is loaded when it is first wanted.
+const CommandPalette = lazy(() => import('./CommandPalette.tsx').then((m) => ({ default: m.CommandPalette })));
+const KeysDialog = lazy(() => import('./KeysDialog.tsx').then((m) => ({ default: m.KeysDialog })));
+const OpenChangeDialog = lazy(() => import('./OpenChangeDialog.tsx').then((m) => ({ default: m.OpenChangeDialog })));
+const UserMenu = lazy(() => import('./UserMenu.tsx').then((m) => ({ default: m.UserMenu })));
+const SignIn = lazy(() => import('../pages/signin/SignIn.tsx').then((m) => ({ default: m.SignIn })));
+const SetOwnPassword = lazy(() => import('../pages/signin/SignIn.tsx').then((m) => ({ default: m.SetOwnPassword })));
+const NoRole = lazy(() => import('../pages/signin/SignIn.tsx').then((m) => ({ default: m.NoRole })));
 
 const G_WINDOW_MS = 900;
-const SHEETS: readonly SheetChoice[] = ['system', 'limestone', 'basalt'];
 
 /** The sheet everything is drawn on: band, margin, work, proof line. */
 export function Sheet() {
   const session = api.useSessionQuery();
   const [palette, setPalette] = useState(false);
   const [keys, setKeys] = useState(false);
+  const pending = useAppSelector((s) => s.work.pending !== null);
   const navigate = useNavigate();
   const { pathname } = useLocation();
   /** Who was signed in last on this page: where their session ends, what they typed stays behind the sign-in. */
   const [known, setKnown] = useState<User | null>(null);
   const now = session.data?.user ?? null;
   if (now && now !== known) setKnown(now);
+  const working = now !== null && session.data?.mustChange !== true && rolesText(now) !== '';
+  useEventStream(working);
+  usePresence(working);
 
   useEffect(() => {
     let g = 0;
@@ -62,9 +71,14 @@ export function Sheet() {
     );
   if (!session.data) return <Waiting what="Opening" />;
   const user = now ?? known;
-  if (!user) return <SignIn session={session.data} />;
-  if (session.data.mustChange) return <SetOwnPassword name={user.fullName} />;
-  if (now && rolesText(now) === '') return <NoRole name={now.fullName} />;
+  const alone = !user ? (
+    <SignIn session={session.data} />
+  ) : session.data.mustChange ? (
+    <SetOwnPassword name={user.fullName} />
+  ) : now && rolesText(now) === '' ? (
+    <NoRole name={now.fullName} />
+  ) : null;
+  if (alone || !user) return <Suspense fallback={<Waiting what="Opening" />}>{alone}</Suspense>;
   const bare = /^\/(access|you)(\/|$)/.test(pathname);
   return (
     <>
@@ -74,6 +88,7 @@ export function Sheet() {
           <NavLink to="/" className="brand" end>
             <Emblem />
             Anthemion
+            <WaitMark />
           </NavLink>
           <nav aria-label="Sections">
             {SECTIONS.map((s) => (
@@ -85,12 +100,14 @@ export function Sheet() {
           <Find onPress={() => setPalette(true)}>
             Find or do anything <kbd>Ctrl K</kbd>
           </Find>
-          <UserMenu
-            name={user.fullName}
-            roles={rolesText(user)}
-            onOut={() => setKnown(null)}
-            onKeys={() => setKeys(true)}
-          />
+          <Suspense fallback={<span style={{ width: 30 }} />}>
+            <UserMenu
+              name={user.fullName}
+              roles={rolesText(user)}
+              onOut={() => setKnown(null)}
+              onKeys={() => setKeys(true)}
+            />
+          </Suspense>
         </Band>
         {!bare && <Margin />}
         <Work $bare={bare}>
@@ -99,75 +116,20 @@ export function Sheet() {
           </Suspense>
         </Work>
         <ProofLine />
-        <CommandPalette isOpen={palette} onClose={() => setPalette(false)} />
-        <KeysDialog isOpen={keys} onClose={() => setKeys(false)} />
-        <OpenChangeDialog />
+        <Suspense fallback={null}>
+          <CommandPalette isOpen={palette} onClose={() => setPalette(false)} />
+          {keys && <KeysDialog isOpen onClose={() => setKeys(false)} />}
+          {pending && <OpenChangeDialog />}
+        </Suspense>
       </Grid>
       {!now && (
         <Over role="dialog" aria-modal aria-label="Sign in again">
-          <SignIn session={session.data} again={user} />
+          <Suspense fallback={null}>
+            <SignIn session={session.data} again={user} />
+          </Suspense>
         </Over>
       )}
     </>
-  );
-}
-
-function UserMenu({
-  name,
-  roles,
-  onKeys,
-  onOut,
-}: {
-  readonly name: string;
-  readonly roles: string;
-  readonly onKeys: () => void;
-  readonly onOut: () => void;
-}) {
-  const dispatch = useAppDispatch();
-  const navigate = useNavigate();
-  const sheet = useAppSelector((s) => s.preferences.sheet);
-  const [signOut] = api.useSignOutMutation();
-  const admin = useAccess('admin');
-  const initials = name
-    .split(' ')
-    .map((w) => w[0])
-    .join('')
-    .slice(0, 2);
-  return (
-    <MenuTrigger>
-      <Who aria-label={`${name}, ${roles}`}>{initials}</Who>
-      <ChoicePopover>
-        <MenuHead>
-          <b>{name}</b>
-          <span>{roles}</span>
-        </MenuHead>
-        <MenuList
-          onAction={(key) => {
-            if (key === 'out')
-              void signOut().then(() => {
-                onOut();
-                dispatch(api.util.resetApiState());
-              });
-            else if (key === 'you') void navigate('/you/sessions');
-            else if (key === 'access') void navigate(admin ? '/access/accounts' : '/access/switch-accounts');
-            else if (key === 'keys') onKeys();
-            else dispatch(sheetChosen(key as SheetChoice));
-          }}
-        >
-          {SHEETS.map((s) => (
-            <MenuItem id={s} key={s} textValue={s}>
-              {sheet === s ? '● ' : '○ '}
-              {s === 'system' ? 'Sheet as the system has it' : `${s[0]!.toUpperCase()}${s.slice(1)} sheet`}
-            </MenuItem>
-          ))}
-          <Separator />
-          <MenuItem id="keys">Keys of this page</MenuItem>
-          <MenuItem id="you">Your sessions, tokens, password</MenuItem>
-          <MenuItem id="access">{admin ? 'Accounts, access, audit log' : 'Switch accounts and secrets'}</MenuItem>
-          <MenuItem id="out">Sign out</MenuItem>
-        </MenuList>
-      </ChoicePopover>
-    </MenuTrigger>
   );
 }
 
@@ -255,46 +217,8 @@ const Find = styled(AriaButton)`
     background: ${token('sheet')};
   }
 `;
-const Who = styled(AriaButton)`
-  width: 30px;
-  height: 30px;
-  border: 0;
-  border-radius: 50%;
-  background: ${token('verdigris-wash')};
-  color: ${token('verdigris')};
-  font-weight: 600;
-  font-size: 12px;
-  cursor: pointer;
-`;
 const Work = styled.div<{ $bare: boolean }>`
   min-height: 0;
   min-width: 0;
   ${(p) => p.$bare && 'grid-column: 1 / 3;'}
-`;
-const MenuHead = styled.div`
-  padding: 6px 10px 8px;
-  display: flex;
-  flex-direction: column;
-  font-size: 13px;
-  border-bottom: 1px solid ${token('rule-soft')};
-  span {
-    color: ${token('faded')};
-  }
-`;
-const MenuList = styled(Menu)`
-  outline: none;
-  [role^='menuitem'] {
-    padding: 6px 10px;
-    font-size: 13px;
-    border-radius: 3px;
-    cursor: pointer;
-    outline: none;
-  }
-  [role^='menuitem'][data-focused] {
-    background: ${token('verdigris-wash')};
-  }
-  [role='separator'] {
-    border-top: 1px solid ${token('rule-soft')};
-    margin: 4px 0;
-  }
 `;

@@ -1,5 +1,4 @@
 import type {
-  BenchAnswer,
   ChangeAnswer,
   ChangeRequest,
   ChangeSummary,
@@ -7,11 +6,9 @@ import type {
   FabricRequest,
   FabricStateAnswer,
   InventoryAnswer,
-  LiveAnswer,
   LogLine,
   PartsAnswer,
   PoolAnswer,
-  Problem,
   RevisionAnswer,
   RolloutAnswer,
   RolloutRequest,
@@ -24,76 +21,20 @@ import type {
   FirstAccountRequest,
 } from '@anthemion/contract';
 import type { Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
-import {
-  createApi,
-  fetchBaseQuery,
-  type BaseQueryApi,
-  type BaseQueryFn,
-  type FetchArgs,
-  type FetchBaseQueryError,
-  type FetchBaseQueryMeta,
-} from '@reduxjs/toolkit/query/react';
+import { createApi } from '@reduxjs/toolkit/query/react';
+import { baseQuery, signedIn, WHOLE, whenSignedOut } from './baseQuery.ts';
+
+import { computed, edited, listOf, one, TAGS } from './tags.ts';
+
+export { nextMark, WHOLE } from './baseQuery.ts';
+export { notTaken, problemOf } from './problemOf.ts';
 
 export type LedgerAnswer = LedgerEntry & { readonly drawnBy: { readonly id: string; readonly title: string } | null };
-type FabricAt = { readonly name: string; readonly change: string | null };
-const at = ({ name, change }: FabricAt, more = ''): string =>
+/** A fabric as it is live (change null), or as an open change would have it. */
+export type FabricAt = { readonly name: string; readonly change: string | null };
+export const at = ({ name, change }: FabricAt, more = ''): string =>
   `fabrics/${name}${more}${change === null ? '' : `?change=${change}`}`;
 export const enc = encodeURIComponent;
-
-const plainQuery = fetchBaseQuery({ baseUrl: '/api/' });
-const LARGEST_PAGE = 1000;
-/** Lists that are shown whole: their pages are fetched one after another (Link header, RFC 8288). */
-export const WHOLE: Extra = { whole: true };
-interface Extra {
-  readonly whole?: boolean;
-}
-/** Mark at which the next page begins, by the Link header; null = that was the last. */
-export function nextMark(meta: FetchBaseQueryMeta | undefined): string | null {
-  const next = /^<([^>]+)>; rel="next"/.exec(meta?.response?.headers.get('link') ?? '')?.[1];
-  return next === undefined ? null : new URL(next, 'http://here').searchParams.get('after');
-}
-/** What waits for somebody to sign in again. */
-const waiting = new Set<() => void>();
-const signedIn = (): void => {
-  for (const go of waiting) go();
-  waiting.clear();
-};
-
-/**
- * As plainQuery; but where nobody is signed in any more, the sign-in comes up, and what only reads waits for it and asks
- * again: a page keeps what it shows and what was typed on it.
- */
-async function askedAgain(
-  args: string | FetchArgs,
-  tools: BaseQueryApi,
-): Promise<Awaited<ReturnType<typeof plainQuery>>> {
-  for (;;) {
-    const answer = await plainQuery(args, tools, {});
-    if (answer.error?.status !== 401 || tools.endpoint === 'signIn') return answer;
-    tools.dispatch(api.util.invalidateTags(['Session']) as never);
-    if (tools.type !== 'query') return answer;
-    await new Promise<void>((go) => waiting.add(go));
-  }
-}
-const query: BaseQueryFn<string | FetchArgs, unknown, FetchBaseQueryError, Extra, FetchBaseQueryMeta> = async (
-  args,
-  tools,
-  extra,
-) => {
-  if (extra?.whole !== true) return askedAgain(args, tools);
-  const asked: FetchArgs = typeof args === 'string' ? { url: args } : args;
-  const items: unknown[] = [];
-  for (let after: string | null = ''; after !== null;) {
-    const page = await askedAgain(
-      { ...asked, params: { ...asked.params, limit: LARGEST_PAGE, ...(after === '' ? {} : { after }) } },
-      tools,
-    );
-    if (page.error) return page;
-    items.push(...(page.data as unknown[]));
-    after = nextMark(page.meta);
-  }
-  return { data: items };
-};
 
 /** The answer of what was done to a change is the change: it is shown at once, so the next step rests on its version. */
 async function shown(
@@ -112,27 +53,10 @@ async function shown(
 /** The version of a change that is on the screen: what is done rests on it, or is refused. */
 const seen = (version: number) => ({ 'if-match': `"${version}"` });
 
-/** All server data, through RTK Query. Whatever changes intent makes everything that is computed from it stale. */
+/** All server data, through RTK Query. Tags carry ids: one edit asks anew for what hangs on it, and for nothing else. */
 export const api = createApi({
-  baseQuery: query,
-  tagTypes: [
-    'Session',
-    'Users',
-    'Sessions',
-    'Tokens',
-    'Audit',
-    'SwitchAccounts',
-    'Secrets',
-    'Settings',
-    'Parts',
-    'Pools',
-    'Switches',
-    'Fabrics',
-    'Changes',
-    'Rollouts',
-    'Bench',
-    'Live',
-  ],
+  baseQuery,
+  tagTypes: TAGS,
   endpoints: (b) => ({
     session: b.query<SessionAnswer, void>({ query: () => 'session', providesTags: ['Session'] }),
     signIn: b.mutation<{ mustChange: boolean }, { name: string; password: string }>({
@@ -167,16 +91,16 @@ export const api = createApi({
     pools: b.query<PoolAnswer[], void>({ query: () => 'pools', providesTags: ['Pools'] }),
     makePool: b.mutation<unknown, Pool>({
       query: (body) => ({ url: 'pools', method: 'POST', body }),
-      invalidatesTags: ['Pools', 'Changes', 'Fabrics'],
+      invalidatesTags: ['Pools', 'Changes', 'Fabrics', 'Draft'],
     }),
     putPool: b.mutation<unknown, Pool>({
       query: (body) => ({ url: `pools/${enc(body.name)}`, method: 'PUT', body }),
-      invalidatesTags: ['Pools', 'Changes', 'Fabrics'],
+      invalidatesTags: ['Pools', 'Changes', 'Fabrics', 'Draft'],
     }),
     ledger: b.query<LedgerAnswer[], { pool?: string; fabric?: string }>({
       query: (params) => ({ url: 'ledger', params }),
       extraOptions: WHOLE,
-      providesTags: ['Pools', 'Changes'],
+      providesTags: ['Pools'],
     }),
 
     switches: b.query<InventoryAnswer[], void>({
@@ -206,44 +130,56 @@ export const api = createApi({
     }),
     readSwitch: b.mutation<unknown, string>({
       query: (serial) => ({ url: `switches/${enc(serial)}/read`, method: 'POST' }),
-      invalidatesTags: ['Switches', 'Fabrics'],
+      invalidatesTags: ['Switches'],
     }),
 
-    fabrics: b.query<FabricAnswer[], void>({ query: () => 'fabrics', extraOptions: WHOLE, providesTags: ['Fabrics'] }),
+    fabrics: b.query<FabricAnswer[], void>({
+      query: () => 'fabrics',
+      extraOptions: WHOLE,
+      providesTags: [listOf('Fabrics')],
+    }),
     makeFabric: b.mutation<{ fabric: string; change: string }, FabricRequest>({
       query: (body) => ({ url: 'fabrics', method: 'POST', body }),
-      invalidatesTags: ['Fabrics', 'Changes'],
+      invalidatesTags: [listOf('Fabrics'), listOf('Changes'), 'Day'],
     }),
-    fabric: b.query<FabricStateAnswer, FabricAt>({ query: (f) => at(f), providesTags: ['Fabrics'] }),
-    liveProof: b.query<ProofReport, string>({ query: (name) => `fabrics/${name}/proof`, providesTags: ['Fabrics'] }),
+    fabric: b.query<FabricStateAnswer, FabricAt>({
+      query: (f) => at(f),
+      providesTags: (_r, _e, f) => computed(f),
+    }),
+    liveProof: b.query<ProofReport, string>({
+      query: (name) => `fabrics/${name}/proof`,
+      providesTags: (_r, _e, name) => [one('Fabrics', name)],
+    }),
     text: b.query<TextAnswer, FabricAt & { seat: string }>({
       query: (f) => at(f, `/text/${f.seat}`),
-      providesTags: ['Fabrics'],
+      providesTags: (_r, _e, f) => [...computed(f), one('Live', f.name)],
     }),
     revisions: b.query<RevisionAnswer[], string>({
       query: (name) => `fabrics/${name}/revisions`,
       extraOptions: WHOLE,
-      providesTags: ['Fabrics'],
+      providesTags: (_r, _e, name) => [one('Fabrics', name)],
     }),
     returnTo: b.mutation<{ change: string }, { name: string; revision: number }>({
       query: ({ name, revision }) => ({ url: `fabrics/${name}/return`, method: 'POST', body: { revision } }),
-      invalidatesTags: ['Changes'],
+      invalidatesTags: [listOf('Changes'), 'Day'],
     }),
-    live: b.query<LiveAnswer, FabricAt>({
-      query: (f) => ({ url: at(f, '/live'), method: 'POST' }),
-      providesTags: ['Live'],
+    changes: b.query<ChangeSummary[], void>({
+      query: () => 'changes',
+      extraOptions: WHOLE,
+      providesTags: [listOf('Changes')],
     }),
-
-    changes: b.query<ChangeSummary[], void>({ query: () => 'changes', extraOptions: WHOLE, providesTags: ['Changes'] }),
     openChange: b.mutation<ChangeAnswer, ChangeRequest>({
       query: (body) => ({ url: 'changes', method: 'POST', body }),
-      invalidatesTags: ['Changes', 'Fabrics'],
+      invalidatesTags: [listOf('Changes'), listOf('Fabrics'), 'Day'],
     }),
-    change: b.query<ChangeAnswer, string>({ query: (id) => `changes/${id}`, providesTags: ['Changes'] }),
+    change: b.query<ChangeAnswer, string>({
+      query: (id) => `changes/${id}`,
+      providesTags: (_r, _e, id) => [one('Changes', id)],
+    }),
     retitle: b.mutation<ChangeAnswer, { id: string; version: number; title: string; reason: string; ticket: string }>({
       query: ({ id, version, ...body }) => ({ url: `changes/${id}`, method: 'PATCH', body, headers: seen(version) }),
       onQueryStarted: shown,
-      invalidatesTags: ['Changes'],
+      invalidatesTags: [listOf('Changes'), 'Day'],
     }),
     addEdits: b.mutation<ChangeAnswer, { id: string; version: number; edits: readonly Edit[] }>({
       query: ({ id, version, edits }) => ({
@@ -253,7 +189,7 @@ export const api = createApi({
         headers: seen(version),
       }),
       onQueryStarted: shown,
-      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+      invalidatesTags: (_r, _e, { id }) => edited(id),
     }),
     undoEdit: b.mutation<ChangeAnswer, { id: string; version: number; position: number }>({
       query: ({ id, version, position }) => ({
@@ -262,7 +198,7 @@ export const api = createApi({
         headers: seen(version),
       }),
       onQueryStarted: shown,
-      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+      invalidatesTags: (_r, _e, { id }) => edited(id),
     }),
     keepEdit: b.mutation<ChangeAnswer, { id: string; version: number; position: number }>({
       query: ({ id, version, position }) => ({
@@ -271,12 +207,12 @@ export const api = createApi({
         headers: seen(version),
       }),
       onQueryStarted: shown,
-      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+      invalidatesTags: (_r, _e, { id }) => edited(id),
     }),
     prove: b.mutation<ChangeAnswer, string>({
       query: (id) => ({ url: `changes/${id}/prove`, method: 'POST' }),
       onQueryStarted: shown,
-      invalidatesTags: ['Changes', 'Fabrics'],
+      invalidatesTags: (_r, _e, id) => edited(id),
     }),
     approve: b.mutation<ChangeAnswer, { id: string; version: number; note: string }>({
       query: ({ id, version, note }) => ({
@@ -286,18 +222,23 @@ export const api = createApi({
         headers: seen(version),
       }),
       onQueryStarted: shown,
-      invalidatesTags: ['Changes', 'Fabrics'],
+      invalidatesTags: (_r, _e, { id }) => edited(id),
+    }),
+    askApproval: b.mutation<ChangeAnswer, { id: string; version: number }>({
+      query: ({ id, version }) => ({ url: `changes/${id}/ask`, method: 'POST', headers: seen(version) }),
+      onQueryStarted: shown,
+      invalidatesTags: [listOf('Changes'), 'Day'],
     }),
     withdraw: b.mutation<ChangeAnswer, { id: string; version: number }>({
       query: ({ id, version }) => ({ url: `changes/${id}/withdraw`, method: 'POST', headers: seen(version) }),
       onQueryStarted: shown,
-      invalidatesTags: ['Changes', 'Fabrics', 'Pools'],
+      invalidatesTags: (_r, _e, { id }) => edited(id),
     }),
 
     rollouts: b.query<RolloutSummary[], void>({
       query: () => 'rollouts',
       extraOptions: WHOLE,
-      providesTags: ['Rollouts'],
+      providesTags: [listOf('Rollouts')],
     }),
     rollOut: b.mutation<RolloutAnswer, RolloutRequest & { readonly version: number }>({
       query: ({ version, ...body }) => ({ url: 'rollouts', method: 'POST', body, headers: seen(version) }),
@@ -313,7 +254,7 @@ export const api = createApi({
     }),
     rollout: b.query<RolloutAnswer, string>({
       query: (id) => `rollouts/${id}`,
-      providesTags: ['Rollouts'],
+      providesTags: (_r, _e, id) => [one('Rollouts', id)],
       /** Follows the server's events while the page is open; a dropped line is taken up again by the browser. */
       async onCacheEntryAdded(id, { updateCachedData, cacheDataLoaded, cacheEntryRemoved, dispatch }) {
         await cacheDataLoaded.catch(() => undefined);
@@ -323,7 +264,9 @@ export const api = createApi({
           const next = JSON.parse(message.data) as RolloutAnswer;
           updateCachedData(() => next);
           if (state !== '' && state !== next.state)
-            dispatch(api.util.invalidateTags(['Changes', 'Fabrics', 'Switches', 'Live']));
+            dispatch(
+              api.util.invalidateTags([one('Changes', next.change), one('Fabrics', next.fabric), 'Switches', 'Day']),
+            );
           state = next.state;
         };
         await cacheEntryRemoved;
@@ -338,29 +281,7 @@ export const api = createApi({
       query: ({ id, how }) => ({ url: `rollouts/${id}/${how}`, method: 'POST' }),
       invalidatesTags: ['Rollouts', 'Changes'],
     }),
-
-    bench: b.query<BenchAnswer, void>({ query: () => 'bench', providesTags: ['Bench'] }),
-    cableBench: b.mutation<{ cabled: number }, { fabric: string; change: string | null }>({
-      query: (body) => ({ url: 'bench/cables', method: 'POST', body }),
-      invalidatesTags: ['Bench', 'Live'],
-    }),
-    setFault: b.mutation<unknown, { serial: string; fault: string; on: boolean }>({
-      query: (body) => ({ url: 'bench/faults', method: 'POST', body }),
-      invalidatesTags: ['Bench'],
-    }),
   }),
 });
 
-/** The problem behind a failed call, for people and fields. */
-export function problemOf(error: unknown): Problem {
-  const e = error as FetchBaseQueryError & { data?: Problem };
-  if (e && typeof e === 'object' && 'data' in e && e.data && typeof e.data === 'object' && 'findings' in e.data)
-    return e.data;
-  return {
-    type: 'about:blank',
-    title: 'No answer',
-    status: 0,
-    detail: 'The server does not answer. What you typed is still here; try again.',
-    findings: [],
-  };
-}
+whenSignedOut((dispatch) => dispatch(api.util.invalidateTags(['Session']) as never));

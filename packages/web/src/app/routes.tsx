@@ -54,6 +54,7 @@ export const router = createBrowserRouter([
         path: 'rollouts/:id',
         lazy: async () => ({ Component: (await import('../pages/rollouts/RolloutPage.tsx')).RolloutPage }),
       },
+      { path: 'watch', lazy: async () => ({ Component: (await import('../pages/watch/Watch.tsx')).Watch }) },
       { path: 'you/:part?', lazy: async () => ({ Component: (await import('../pages/you/You.tsx')).You }) },
       { path: 'access', element: <Navigate to="/access/switch-accounts" replace /> },
       {

@@ -8,6 +8,7 @@ export const SECTIONS = [
   { to: '/fabrics', name: 'Fabrics', key: 'f' },
   { to: '/changes', name: 'Changes', key: 'c' },
   { to: '/rollouts', name: 'Rollouts', key: 'r' },
+  { to: '/watch', name: 'Watch', key: 'w' },
 ] as const;
 
 /** Pages about who may do what, each with who may open it. */

@@ -47,11 +47,26 @@ const work = createSlice({
   },
 });
 
+const connection = createSlice({
+  name: 'connection',
+  initialState: { lost: false },
+  reducers: {
+    connectionLost: () => ({ lost: true }),
+    connectionMended: () => ({ lost: false }),
+  },
+});
+
+export const { connectionLost, connectionMended } = connection.actions;
 export const { sheetChosen, marginToggled } = preferences.actions;
 export const { changeOpened, changeLeft, editsPended, pendingDropped } = work.actions;
 
 export const store = configureStore({
-  reducer: { preferences: preferences.reducer, work: work.reducer, [api.reducerPath]: api.reducer },
+  reducer: {
+    preferences: preferences.reducer,
+    work: work.reducer,
+    connection: connection.reducer,
+    [api.reducerPath]: api.reducer,
+  },
   middleware: (getDefault) => getDefault({ serializableCheck: false, immutableCheck: false }).concat(api.middleware),
 });
 store.subscribe(() => {
@@ -59,6 +74,7 @@ store.subscribe(() => {
   localStorage.setItem(KEY, JSON.stringify({ preferences: p, openChange: w.openChange }));
 });
 
+export type AppStore = typeof store;
 export type State = ReturnType<typeof store.getState>;
 export const useAppSelector = useSelector.withTypes<State>();
 export const useAppStore = useStore.withTypes<typeof store>();

@@ -7,8 +7,11 @@ import { editsPended, useAppDispatch, useAppSelector, useAppStore } from './stor
 /** The open change when it belongs to the fabric and can still be edited; null else. */
 export function useChangeOf(fabric: string): string | null {
   const open = useAppSelector((s) => s.work.openChange);
-  const { data } = api.useChangeQuery(open ?? '', { skip: open === null });
-  return data && data.fabric === fabric && data.state !== 'Live' && data.state !== 'Withdrawn' ? data.id : null;
+  // `currentData`: what is left of a change that was left must not take edits.
+  const { currentData: data } = api.useChangeQuery(open ?? '', { skip: open === null });
+  return open !== null && data && data.fabric === fabric && data.state !== 'Live' && data.state !== 'Withdrawn'
+    ? data.id
+    : null;
 }
 
 export type Made =

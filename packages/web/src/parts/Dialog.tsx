@@ -2,7 +2,7 @@ import { X } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { Dialog as AriaDialog, Heading, Modal, ModalOverlay } from 'react-aria-components';
 import { styled } from 'styled-components';
-import { serif, token } from '../app/theme.ts';
+import { serif, token } from './theme.ts';
 import { IconButton } from './basics.tsx';
 
 interface Props {

@@ -1,4 +1,4 @@
-import { token } from '../app/theme.ts';
+import { token } from './theme.ts';
 
 /** The fan of petals over its base. */
 export function Emblem({ size = 26 }: { readonly size?: number }) {

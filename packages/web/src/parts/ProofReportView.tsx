@@ -1,7 +1,7 @@
 import type { Finding, ProofReport } from '@anthemion/core';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
-import { token } from '../app/theme.ts';
+import { token } from './theme.ts';
 import { Bad, Cap, Faded, Mono, New, Row } from './basics.tsx';
 import { fullness, StateMark } from './StateMark.tsx';
 

@@ -1,5 +1,5 @@
 import { useId } from 'react';
-import { token, type Token } from '../app/theme.ts';
+import { token, type Token } from './theme.ts';
 
 /** One family of marks, drawn from a petal, for every state and fullness; see docs/interface.md. */
 export type Mood = 'bud' | 'half-open' | 'bloom' | 'fallen' | 'dewed' | 'folded';

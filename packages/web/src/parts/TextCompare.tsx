@@ -6,7 +6,7 @@ import { EditorState, type Extension } from '@codemirror/state';
 import { EditorView, gutter, GutterMarker, highlightActiveLine, keymap, lineNumbers } from '@codemirror/view';
 import { useEffect, useRef } from 'react';
 import { styled } from 'styled-components';
-import { mono, sans, token } from '../app/theme.ts';
+import { mono, sans, token } from './theme.ts';
 
 class OriginMark extends GutterMarker {
   readonly text: string;

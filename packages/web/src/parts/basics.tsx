@@ -2,7 +2,7 @@ import { Check, Copy } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { Button as AriaButton } from 'react-aria-components';
 import { styled } from 'styled-components';
-import { mono, sans, serif, token } from '../app/theme.ts';
+import { mono, sans, serif, token } from './theme.ts';
 
 export const Cap = styled.div`
   font: 600 11px ${sans};
@@ -39,6 +39,19 @@ export const Rule = styled.hr`
   border-top: 1px solid ${token('rule')};
   margin: 2px 0;
   width: 100%;
+`;
+
+/** The buttons at the foot of an aside: in view however long the rest is. */
+export const AsideFoot = styled.div`
+  position: sticky;
+  bottom: -16px;
+  margin: auto -18px -16px;
+  padding: 10px 18px 14px;
+  background: ${token('sheet')};
+  border-top: 1px solid ${token('rule-soft')};
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
 `;
 
 type ButtonKind = 'main' | 'quiet' | 'neutral' | 'danger';

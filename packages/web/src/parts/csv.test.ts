@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import Papa from 'papaparse';
 import { expect, test } from 'vitest';
-import { csvCell, csvOf } from './csv.ts';
+import { csvOf, pastedCells } from './csv.ts';
 
 test('promise 9: no cell of an export is run as a formula, and nothing of it is lost', () => {
   const cell = fc.oneof(
@@ -15,5 +15,14 @@ test('promise 9: no cell of an export is run as a formula, and nothing of it is 
       for (const c of read.flat()) expect(/^[\t\r ]*[=+\-@|%]/.test(c)).toBe(false);
     }),
   );
-  expect(csvCell(-3)).toBe('-3');
+  expect(csvOf([[-3, 4]])).toBe('-3,4\n');
+});
+
+test('what is pasted from a spreadsheet is cells, one cell alone is text', () => {
+  expect(pastedCells('p1\techo-801\np2\techo-802\n')).toEqual([
+    ['p1', 'echo-801'],
+    ['p2', 'echo-802'],
+  ]);
+  expect(pastedCells('p1,"echo, the first"')).toEqual([['p1', 'echo, the first']]);
+  expect(pastedCells('echo-801')).toEqual([]);
 });

@@ -2,7 +2,6 @@ import type { Finding } from '@anthemion/core';
 import { ChevronDown } from 'lucide-react';
 import type { ReactNode } from 'react';
 import {
-  Checkbox as AriaCheckbox,
   FieldError,
   Input,
   Label,
@@ -17,7 +16,8 @@ import {
   Button as AriaButton,
 } from 'react-aria-components';
 import { css, styled } from 'styled-components';
-import { mono, token } from '../app/theme.ts';
+import { mono, token } from './theme.ts';
+export { Tick } from './Tick.tsx';
 
 const box = css`
   border: 1px solid ${token('rule')};
@@ -80,6 +80,7 @@ interface TextProps {
   readonly label: string;
   readonly value: string;
   readonly onChange: (value: string) => void;
+  readonly onBlur?: () => void;
   readonly hint?: ReactNode;
   readonly error?: string | undefined;
   readonly placeholder?: string;
@@ -93,6 +94,7 @@ export function TextInput({
   label,
   value,
   onChange,
+  onBlur,
   hint,
   error,
   placeholder,
@@ -106,6 +108,7 @@ export function TextInput({
     <TextField
       value={value}
       onChange={onChange}
+      {...(onBlur ? { onBlur } : {})}
       isInvalid={error !== undefined}
       type={type}
       validationBehavior="aria"
@@ -219,62 +222,6 @@ const ChoiceItem = styled(ListBoxItem)`
   }
 `;
 
-export function Tick({
-  label,
-  value,
-  onChange,
-  hint,
-}: {
-  readonly label: string;
-  readonly value: boolean;
-  readonly onChange: (on: boolean) => void;
-  readonly hint?: string;
-}) {
-  return (
-    <TickBox isSelected={value} onChange={onChange}>
-      <span className="box" aria-hidden>
-        <svg width="12" height="12" viewBox="0 0 12 12">
-          {value && <path d="M2 6.4 4.8 9 10 3" fill="none" stroke="currentColor" strokeWidth="1.8" />}
-        </svg>
-      </span>
-      <span>
-        {label}
-        {hint && <small>{hint}</small>}
-      </span>
-    </TickBox>
-  );
-}
-const TickBox = styled(AriaCheckbox)`
-  display: flex;
-  gap: 8px;
-  align-items: flex-start;
-  font-size: 13px;
-  cursor: pointer;
-  .box {
-    width: 16px;
-    height: 16px;
-    flex: none;
-    margin-top: 1px;
-    border: 1px solid ${token('faded')};
-    border-radius: 3px;
-    display: grid;
-    place-items: center;
-    color: ${token('on-main')};
-    background: ${token('sheet')};
-  }
-  &[data-selected] .box {
-    background: ${token('verdigris')};
-    border-color: ${token('verdigris')};
-  }
-  &[data-focus-visible] .box {
-    outline: 2px solid ${token('verdigris')};
-    outline-offset: 2px;
-  }
-  small {
-    display: block;
-    color: ${token('faded')};
-  }
-`;
 export const FormGrid = styled.div`
   display: grid;
   grid-template-columns: repeat(auto-fit, minmax(180px, 1fr));

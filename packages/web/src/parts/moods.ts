@@ -1,4 +1,5 @@
-import type { CableAnswer, ChangeState, Outcome, RolloutState, SwitchHealth } from '@anthemion/contract';
+import type { ChangeState, Outcome, RolloutState, SwitchHealth } from '@anthemion/contract';
+import type { LinkStand } from '@anthemion/core';
 import type { Mood } from './StateMark.tsx';
 
 export const changeMood: Readonly<Record<ChangeState, Mood>> = {
@@ -34,9 +35,20 @@ export const rolloutMood: Readonly<Record<RolloutState, Mood>> = {
   undone: 'folded',
   closed: 'half-open',
 };
-export const cableMood: Readonly<Record<CableAnswer['state'], Mood>> = {
-  'as planned': 'bloom',
-  miscabled: 'fallen',
+export const linkMood: Readonly<Record<LinkStand, Mood>> = {
+  up: 'bloom',
+  'no signal': 'fallen',
   'not seen': 'fallen',
+  miscabled: 'fallen',
+  shut: 'fallen',
   unread: 'bud',
+  out: 'folded',
+};
+
+const WORST: readonly SwitchHealth[] = ['drifted', 'unread', 'waiting', 'out of service', 'as meant'];
+/** The health one must know of first. */
+export const worstOf = (all: Iterable<SwitchHealth>): SwitchHealth => {
+  let at = WORST.length - 1;
+  for (const h of all) at = Math.min(at, WORST.indexOf(h));
+  return WORST[at]!;
 };

@@ -35,7 +35,7 @@ describe('linux dialect', () => {
       });
   });
 
-  test('lines that are not understood are named with file, line and reason', () => {
+  test('promise 10: lines that are not understood are named with file, line and reason', () => {
     const { files } = linux.render(leaf);
     const broken = {
       interfaces: files['interfaces']!.replace('vxlan-id ', 'vxlan-idd '),

@@ -252,6 +252,11 @@ export function parseInterfaces(text: string, unread: UnreadLine[], record?: Lin
         address: address(addresses),
         mtu: mtu(p),
         'link-speed': () => null,
+        'link-down': (value) => {
+          if (value !== 'yes' && value !== 'no') return 'it is yes or no';
+          if (value === 'yes') p.shut = true;
+          return null;
+        },
         ...bridgingReaders((b) => (p.bridging = b)),
       });
       ports.push(p);

@@ -21,6 +21,9 @@ iface {{ x.name }}
 {%- if x.mtu %}
     mtu {{ x.mtu }}
 {%- endif %}
+{%- if x.shut %}
+    link-down yes
+{%- endif %}
 {%- if x.bridging %}{{ x.bridging | bridging }}{% endif %}`,
   lag: `
 

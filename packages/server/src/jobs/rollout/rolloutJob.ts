@@ -15,9 +15,14 @@ const AT_ONCE = 8;
 const NOTHING = { before: [], after: [] } as const;
 
 /** Rollouts as a kind of job: wave after wave, until all is done, somebody says stop, or too many fail. */
-export const rolloutJob = (house: House, reach: Reaching, pace?: Partial<Pace>): JobKind => ({
+export const rolloutJob = (
+  house: House,
+  reach: Reaching,
+  pace?: Partial<Pace>,
+  onDone: (serial: string) => void = () => undefined,
+): JobKind => ({
   kind: 'rollout',
-  run: (id, control) => new RolloutRun(house, reach, id, control, pace).go(),
+  run: (id, control) => new RolloutRun(house, reach, id, control, pace, onDone).go(),
   halfDone: async (id) => (await rowsOf(house.db, id)).some((r) => r.outcome === 'under way'),
 });
 
@@ -27,7 +32,17 @@ class RolloutRun {
   private readonly id: string;
   private readonly control: JobControl;
   private readonly pace: Partial<Pace> | undefined;
-  constructor(house: House, reach: Reaching, id: string, control: JobControl, pace?: Partial<Pace>) {
+  /** Told of every switch that is done with, however it ended. */
+  private readonly onDone: (serial: string) => void;
+  constructor(
+    house: House,
+    reach: Reaching,
+    id: string,
+    control: JobControl,
+    pace: Partial<Pace> | undefined,
+    onDone: (serial: string) => void,
+  ) {
+    this.onDone = onDone;
     this.house = house;
     this.reach = reach;
     this.id = id;
@@ -100,6 +115,7 @@ class RolloutRun {
         stopping: this.control.stopping,
         ...(this.pace ? { pace: this.pace } : {}),
       });
+      if (outcome !== null) this.onDone(row.serial);
       if (outcome !== null && FAILED.has(outcome)) failures++;
     };
     for (const row of todo) void queue.add(() => one(row).catch((error: unknown) => void faults.push(error)));
@@ -129,7 +145,7 @@ class RolloutRun {
       });
       if (ended !== null) await this.control.say('', ended);
     });
-    house.events.tell('changes');
-    house.events.tell('fabrics');
+    house.events.tell('changes', rollout.change_id, rollout.fabric);
+    house.events.tell('fabrics', rollout.fabric);
   }
 }

@@ -1,5 +1,5 @@
 import { STEPS, type Outcome, type Step } from '@anthemion/contract';
-import { lineCounts, type ConfigFiles } from '@anthemion/core';
+import { configDifferences, linux, lineCounts, type ConfigFiles } from '@anthemion/core';
 import { SwitchTrouble, type ApplyStatus, type Driver, type PeerStates } from '../../reach/driver.ts';
 import type { Reaching } from '../../reach/reach.ts';
 import type { Db } from '../../store/database.ts';
@@ -47,6 +47,13 @@ class Verdict extends Error {
 }
 /** Ends the run without one: the server stops, the next one goes on. */
 class Left extends Error {}
+
+/** Do two texts make the same configuration, with nothing in the first that is not understood and not in the second? */
+function meansTheSame(running: ConfigFiles, target: ConfigFiles): boolean {
+  const [a, b] = [linux.parse(running), linux.parse(target)];
+  const known = new Set(b.unread.map((u) => `${u.file} ${u.text}`));
+  return configDifferences(b.config, a.config).length === 0 && a.unread.every((u) => known.has(`${u.file} ${u.text}`));
+}
 
 /** Peers that must be up and are not, in words; empty = settled. */
 export function missingPeers(expected: readonly ExpectedPeer[], seen: PeerStates): string[] {
@@ -203,7 +210,11 @@ class SwitchRun {
     await this.step('pre-check', 'comparing with what should run');
     if (runs === row.target) throw new Verdict('as meant', 'as meant, nothing to send');
     const expected = await textOf(c.db, row.expected);
-    if (expected && runs !== row.expected) await this.byHand(expected, running);
+    if (expected && runs !== row.expected) {
+      if (meansTheSame(running, target))
+        await c.log('edited by hand, but to what is meant now: adopted, the text is written anew');
+      else await this.byHand(expected, running);
+    }
     await this.notePeersBefore(await d.peers());
 
     await this.step('send', 'sending text');

@@ -2,10 +2,12 @@ import type { Migration } from 'kysely';
 import * as first from './001-first.ts';
 import * as promises from './002-promises.ts';
 import * as trust from './003-trust.ts';
+import * as live from './004-live.ts';
 
 /** Steps from an empty file to today's tables, in order. Never change one that was released; add another. */
 export const MIGRATIONS: Readonly<Record<string, Migration>> = {
   '001-first': first,
   '002-promises': promises,
   '003-trust': trust,
+  '004-live': live,
 };

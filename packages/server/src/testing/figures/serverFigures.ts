@@ -9,12 +9,10 @@ import {
   layEdits,
   layOut,
   NOTHING_HELD,
-  POOLS,
   valueInterval,
   type Edit,
   type FabricIntent,
   type FabricPattern,
-  type Pool,
   type Taken,
 } from '@anthemion/core';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -30,10 +28,11 @@ import { Desks } from '../../services/desk.ts';
 import type { House } from '../../services/house.ts';
 import { startServer } from '../../server.ts';
 import { openDatabase, type Db } from '../../store/database.ts';
-import { addFabric, addRevision, putFigures } from '../../store/fabrics.ts';
+import { addFabric } from '../../store/fabrics.ts';
 import { addPool } from '../../store/pools.ts';
 import { addSession } from '../../store/sessions.ts';
 import { Bare } from '../bare.ts';
+import { putBuilt, WIDE } from './largeHouse.ts';
 import { Caller, signInAt } from '../world.ts';
 import { CompilePool, InlineCompiler } from '../../workers/compilePool.ts';
 
@@ -48,19 +47,6 @@ const percentile = (values: readonly number[], p: number): number =>
 const BY = { name: 'ines', mayScript: false };
 const folder = mkdtempSync(join(tmpdir(), 'figures-'));
 
-const WIDE: Pool[] = POOLS.map((p) => ({
-  ...p,
-  ranges:
-    {
-      'spine-as': ['4200000000-4200000999'],
-      'leaf-as': ['4200001000-4200099999'],
-      loopbacks: ['10.128.0.0/10'],
-      vteps: ['10.192.0.0/10'],
-      overlay: ['10000-99999'],
-      'skerry-tenants': ['10.0.0.0/10'],
-      'fabric-links': ['10.64.0.0/10'],
-    }[p.name] ?? p.ranges,
-}));
 const LARGE: FabricPattern = {
   ...FABRIC_PATTERNS[0]!,
   name: 'large',
@@ -107,33 +93,9 @@ async function fill(db: Db): Promise<number> {
     if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
     for (const e of drawn.entries)
       if (e.pool !== '') taken.get(e.pool)!.push({ ...valueInterval(e.kind, e.value)!, fabric: name, key: e.key });
-    await db.transaction().execute(async (tx) => {
-      await addFabric(tx, name, `f${f}`, '');
-      await sql`insert into changes (id, fabric, title, reason, ticket, author, state, base_revision, version, conflicts, created_at, updated_at)
-        values (${`build-${f}`}, ${name}, 'Build', '', '', 'ines', 'Live', 0, 2, '[]', ${String(f)}, ${String(f)})`.execute(
-        tx,
-      );
-      await addRevision(tx, {
-        fabric: name,
-        number: 1,
-        intent: JSON.stringify(intent),
-        author: 'ines',
-        title: 'Build',
-        reason: '',
-        ticket: '',
-        change_id: `build-${f}`,
-        sentences: '[]',
-        at: '',
-      });
-      await putFigures(tx, name, { spines: 4, leaves: LEAVES, racks: LEAVES });
-      for (const e of drawn.entries) {
-        const block = valueInterval(e.kind, e.value)!;
-        await sql`insert into ledger (kind, pool, value, fabric, key, drawn_by, lo, hi) values (${e.kind}, ${e.pool}, ${e.value}, ${name}, ${e.key}, ${`build-${f}`}, ${block.from}, ${block.to})`.execute(
-          tx,
-        );
-        ledger++;
-      }
-    });
+    const shape = { spines: 4, leaves: LEAVES, racks: LEAVES };
+    await db.transaction().execute((tx) => putBuilt(tx, { intent, entries: drawn.entries, ...shape, at: String(f) }));
+    ledger += drawn.entries.length;
     say(`filled ${name}: ${ledger} values`);
   }
   return ledger;

@@ -1,3 +1,4 @@
+import type { ClashAnswer } from '@anthemion/contract';
 import { editsBetween, type Edit } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
 import { intentAt } from '../../store/fabrics.ts';
@@ -13,6 +14,9 @@ import {
   type SurroundingsTask,
   type TextTask,
 } from './pages.ts';
+import { adoptTask, type AdoptOutcome, type AdoptTask } from './adopt.ts';
+import { clashesTask, type ClashesTask } from './clashes.ts';
+import { watchTask, type Watched, type WatchTask } from './watch.ts';
 import { releaseTask, type ReleaseTask } from './release.ts';
 import { planTask, type Plan, type PlanTask } from './plan.ts';
 import { liveState, snapshot } from './state.ts';
@@ -35,6 +39,9 @@ export type Task =
   | TextTask
   | SurroundingsTask
   | ReleaseTask
+  | WatchTask
+  | AdoptTask
+  | ClashesTask
   | ReturnTask;
 
 /** The task of one kind. */
@@ -52,6 +59,9 @@ export interface Answers {
   readonly 'text page': Uint8Array;
   readonly surroundings: Surroundings;
   readonly release: string[];
+  readonly watch: Watched;
+  readonly adopt: AdoptOutcome;
+  readonly clashes: ClashAnswer[];
   readonly return: Edit[];
 }
 
@@ -70,6 +80,12 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return textTask(db, task);
     case 'release':
       return releaseTask(db, task);
+    case 'watch':
+      return watchTask(db, task);
+    case 'adopt':
+      return adoptTask(db, task);
+    case 'clashes':
+      return clashesTask(db, task);
     case 'surroundings':
       return surroundingsTask(db, task);
     case 'return':

@@ -1,4 +1,4 @@
-import type { CableAnswer, FabricStateAnswer, SeatState, SwitchHealth, TextAnswer } from '@anthemion/contract';
+import type { FabricStateAnswer, SeatState, TextAnswer } from '@anthemion/contract';
 import {
   layOut,
   linux,
@@ -15,7 +15,7 @@ import { heldBy } from '../../store/ledger.ts';
 import { allPools } from '../../store/pools.ts';
 import { liveOf, meantOf } from '../../store/seats.ts';
 import { standingOf } from '../../store/standing.ts';
-import { runningOf, switchOf } from '../../store/switches.ts';
+import { switchOf } from '../../store/switches.ts';
 import { textOf } from '../../store/texts.ts';
 import { notThere } from '../../trouble.ts';
 import { memoryOf, weigh } from '../fabricMemory.ts';
@@ -41,36 +41,20 @@ async function stateOf(db: Reads, fabric: string, change: string | null): Promis
   return state;
 }
 
-/** What runs in every seat, against what it was confirmed with and what the live revision means; hashes only. */
+/** Who sits in every seat, and what was confirmed there last. */
 async function seatStates(db: Reads, fabric: string, state: Viewed): Promise<SeatState[]> {
-  const meant = new Map((await meantOf(db, fabric)).map((m) => [m.seat, m.hash]));
   const confirmed = new Map((await liveOf(db, fabric)).map((l) => [l.serial, l]));
-  const running = await runningOf(db, fabric);
   return layOut(state.intent).seats.map((seat) => {
     const serial = state.intent.seating[seat.id] ?? null;
-    const seen = serial === null ? undefined : running.get(serial);
     const live = serial === null ? undefined : confirmed.get(serial);
     return {
       seat: seat.id,
       host: seat.host,
       serial,
       model: seat.model,
-      health: healthOf(meant.get(seat.id), live?.hash, seen?.running ?? null),
-      readAt: seen?.readAt ?? null,
       confirmed: live ? { revision: live.revision, change: live.change_id, at: live.at } : null,
     };
   });
-}
-
-export function healthOf(
-  meant: string | undefined,
-  confirmed: string | undefined,
-  running: string | null,
-): SwitchHealth {
-  if (meant === undefined) return 'waiting';
-  if (running === null) return 'unread';
-  if (running === meant) return 'as meant';
-  return running === confirmed || confirmed === undefined ? 'waiting' : 'drifted';
 }
 
 async function fabricPage(db: Reads, fabric: string, change: string | null): Promise<FabricStateAnswer> {
@@ -167,10 +151,8 @@ export interface SurroundingsTask {
   readonly fabric: string;
   readonly change: string | null;
 }
-/** Who sits where and which cable goes where, as far as asking the switches needs it. */
+/** Which switches the plan has cables between. */
 export interface Surroundings {
-  readonly seats: readonly { readonly host: string; readonly serial: string }[];
-  readonly links: readonly Omit<CableAnswer, 'state' | 'aSees' | 'bSees'>[];
   readonly cables: readonly {
     readonly a: { readonly serial: string; readonly port: string };
     readonly b: { readonly serial: string; readonly port: string };
@@ -181,18 +163,7 @@ export const surroundingsTask = (db: Db, task: SurroundingsTask): Promise<Surrou
   snapshot(db, async (tx) => {
     const { intent } = await stateOf(tx, task.fabric, task.change);
     const layout = layOut(intent);
-    const host = (seat: string): string => layout.seatById.get(seat)!.host;
     return {
-      seats: layout.seats.flatMap((s) => {
-        const serial = intent.seating[s.id];
-        return serial === undefined ? [] : [{ host: s.host, serial }];
-      }),
-      links: layout.links.map((l) => ({
-        aHost: host(l.leaf),
-        aPort: l.leafPort,
-        bHost: host(l.spine),
-        bPort: l.spinePort,
-      })),
       cables: layout.links.flatMap((l) => {
         const [a, b] = [intent.seating[l.leaf], intent.seating[l.spine]];
         return a !== undefined && b !== undefined

@@ -23,6 +23,7 @@ import { allPools } from '../../store/pools.ts';
 import { rolloutOf, rowsOf } from '../../store/rollouts.ts';
 import { liveOf, type Claim, type LiveRow, type Meant } from '../../store/seats.ts';
 import { deflateTexts } from '../../store/deflate.ts';
+import { switchOf } from '../../store/switches.ts';
 import { textOf, type KeptText } from '../../store/texts.ts';
 import { hashOf, weigh } from '../fabricMemory.ts';
 import { sentOtherwise } from './release.ts';
@@ -45,6 +46,8 @@ export interface PlanTask {
   readonly change: string | null;
   /** The unfinished rollout it breaks into, or null. */
   readonly into: string | null;
+  /** Put what is live back on these switches, over what somebody did by hand; absent = all that wait. */
+  readonly over?: readonly string[];
 }
 
 /** A switch to be sent to: what it shall run, and what it was confirmed with. */
@@ -103,7 +106,8 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
     const compiled = task.change === null ? asSent(made, await sentOtherwise(tx, task.fabric, made)) : made;
     const beside = task.into === null ? null : await besideUnfinished(tx, task.fabric, task.change!, task.into);
     const confirmed = await liveOf(tx, task.fabric);
-    const planned = await planSwitches(tx, state.intent, live.intent, compiled, confirmed, beside);
+    const over = task.over === undefined ? null : await runningNow(tx, task.over);
+    const planned = await planSwitches(tx, state.intent, live.intent, compiled, confirmed, beside, over);
     const texts = new Map<string, KeptText>();
     const keep = (files: ConfigFiles): void => {
       const hash = hashOf(files);
@@ -135,6 +139,16 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
       findings: beside?.findings ?? [],
     };
   });
+
+/** What switches were last seen to run. */
+async function runningNow(db: Reads, serials: readonly string[]): Promise<Map<string, string>> {
+  const out = new Map<string, string>();
+  for (const serial of serials) {
+    const running = (await switchOf(db, serial))?.running;
+    if (running != null) out.set(serial, running);
+  }
+  return out;
+}
 
 const asSent = (fabric: CompiledFabric, sent: ReadonlyMap<string, ConfigFiles>): CompiledFabric =>
   sent.size === 0
@@ -200,13 +214,17 @@ async function planSwitches(
   compiled: CompiledFabric,
   confirmed: readonly LiveRow[],
   beside: Beside | null,
+  over: ReadonlyMap<string, string> | null,
 ): Promise<{ readonly rows: PlannedRow[]; readonly empty: string[] }> {
   const bySerial = new Map(confirmed.map((c) => [c.serial, c]));
   const rows: PlannedRow[] = [];
   const plan = async (seat: Seat, serial: string, files: ConfigFiles, leaves: boolean, load: number): Promise<void> => {
     const was = bySerial.get(serial);
     const target = hashOf(files);
-    if (was?.hash === target) return;
+    // What is put back is put over what was seen to run: if it is another by then, the switch is left alone.
+    const expected = over === null ? (was?.hash ?? null) : (over.get(serial) ?? null);
+    if (over !== null && !over.has(serial)) return;
+    if (expected === target) return;
     rows.push({
       target: { ...seat, seat: seat.id, dialect: 'linux', fate: leaves ? 'gone' : was ? 'changed' : 'new', load },
       files,
@@ -215,10 +233,10 @@ async function planSwitches(
         seat: seat.id,
         serial,
         target,
-        expected: was?.hash ?? null,
+        expected,
         expectedRevision: was?.revision ?? null,
         expectedChange: was?.change_id ?? null,
-        ...counts(was ? await textOf(db, was.hash) : null, files),
+        ...counts(expected === null ? null : await textOf(db, expected), files),
         leaves,
       },
     });

@@ -9,9 +9,10 @@ import { Dialog } from '../../parts/Dialog.tsx';
 import { errorAt, Leftovers, leftOver, TextInput, Tick } from '../../parts/fields.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';
-import { useSave } from '../../parts/useSave.ts';
+import { useSave } from '../../app/useSave.ts';
 import { AccessPage } from './AccessPage.tsx';
-import { RolePicker, Roles, rolesText } from './RolePicker.tsx';
+import { rolesText } from '../../app/rolesText.ts';
+import { RolePicker, Roles } from './RolePicker.tsx';
 import { SaidOnce } from './SaidOnce.tsx';
 
 const stateOf = (u: AccountAnswer): string =>

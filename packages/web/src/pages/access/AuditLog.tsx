@@ -4,12 +4,12 @@ import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { accessApi } from '../../app/accessApi.ts';
 import { problemOf } from '../../app/api.ts';
-import { token } from '../../app/theme.ts';
+import { token } from '../../parts/theme.ts';
 import { Button, Cap, Copyable, Empty, Facts, Failure, H3, Mono, Note, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { StateMark, type Mood } from '../../parts/StateMark.tsx';
 import { dated } from '../../parts/times.ts';
-import { useSave } from '../../parts/useSave.ts';
+import { useSave } from '../../app/useSave.ts';
 import { AccessPage } from './AccessPage.tsx';
 
 const moodOf = (e: AuditEntry): Mood =>

@@ -2,14 +2,10 @@ import { ROLES, type Role } from '@anthemion/contract';
 import { X } from 'lucide-react';
 import { styled } from 'styled-components';
 import { api } from '../../app/api.ts';
-import { token } from '../../app/theme.ts';
+import { rolesText, type HeldRoles } from '../../app/rolesText.ts';
+import { token } from '../../parts/theme.ts';
 import { Faded, IconButton, Row } from '../../parts/basics.tsx';
 import { Choice, Tick } from '../../parts/fields.tsx';
-
-export interface HeldRoles {
-  readonly roles: readonly Role[];
-  readonly bound: Readonly<Record<string, readonly Role[]>>;
-}
 
 const MEANS: Readonly<Record<Role, string>> = {
   designer: 'edits',
@@ -103,14 +99,6 @@ const Box = styled.div`
   }
 `;
 
-/** Roles in one line, for lists. */
-export function rolesText({ roles, bound, admin }: HeldRoles & { readonly admin?: boolean }): string {
-  return [
-    ...(roles.length > 0 ? [roles.join(', ')] : []),
-    ...Object.entries(bound).flatMap(([f, r]) => (r.length > 0 ? [`${f}: ${r.join(', ')}`] : [])),
-    ...(admin === true ? ['keeps accounts'] : []),
-  ].join(' · ');
-}
 export const Roles = ({ of }: { readonly of: HeldRoles & { readonly admin?: boolean } }) => {
   const text = rolesText(of);
   return text === '' ? <Faded>none yet</Faded> : <span title={text}>{text}</span>;

@@ -1,15 +1,19 @@
-import type { SecretAnswer } from '@anthemion/contract';
-import { useState } from 'react';
+import { secretRequest, type SecretAnswer, type SecretRequest } from '@anthemion/contract';
+import { string, type AnyObject, type ObjectSchema } from 'yup';
+import { toast } from 'sonner';
 import { useSearchParams } from 'react-router';
 import { accessApi } from '../../app/accessApi.ts';
-import { problemOf } from '../../app/api.ts';
+import { notTaken, problemOf } from '../../app/api.ts';
 import { useAccess } from '../../app/session.ts';
 import { Button, Cap, Copyable, Empty, Faded, Failure, H3, Mono, Note, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { errorAt, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
+import { Form, TextField, useFormPart } from '../../parts/Form.tsx';
 import { dated } from '../../parts/times.ts';
-import { useSave } from '../../parts/useSave.ts';
+import { useSave } from '../../app/useSave.ts';
 import { AccessPage } from './AccessPage.tsx';
+
+/** The name stands in the path of the call; how it is written is the server's to say. */
+const SCHEMA = (secretRequest as ObjectSchema<AnyObject>).shape({ name: string().required('the name is missing') });
 
 const COLUMNS: TableColumn<SecretAnswer>[] = [
   { id: 'name', title: 'Secret', text: (s) => s.name, cell: (s) => <b>{s.name}</b>, width: '20%' },
@@ -80,17 +84,14 @@ function SecretForm({
   readonly may: boolean;
   readonly onDone: (name: string | null) => void;
 }) {
-  const [name, setName] = useState(s?.name ?? '');
-  const [value, setValue] = useState('');
-  const [note, setNote] = useState(s?.note ?? '');
-  const [put, { isLoading }] = accessApi.usePutSecretMutation();
+  const [put] = accessApi.usePutSecretMutation();
   const [remove] = accessApi.useDeleteSecretMutation();
-  const { findings, save } = useSave();
-  const submit = async (): Promise<void> => {
-    if (!(await save(put({ name, value, note }), `${name} is stored, sealed`))) return;
-    setValue('');
-    onDone(name);
-  };
+  const { save } = useSave();
+  // What is typed here is never kept: it is a secret.
+  const part = useFormPart<SecretRequest & { readonly name: string }>({
+    schema: SCHEMA,
+    initial: { name: s?.name ?? '', value: '', note: s?.note ?? '' },
+  });
   const written = `{{ secrets.${s?.name ?? 'its-name'} }}`;
   return (
     <>
@@ -100,40 +101,44 @@ function SecretForm({
         Written in a snippet as <Copyable text={written} />
       </Faded>
       {may && (
-        <>
-          {!s && (
-            <TextInput
-              label="Name"
-              value={name}
-              onChange={setName}
-              placeholder="spine-bgp"
-              error={errorAt(findings, 'name')}
-            />
-          )}
-          <TextInput
+        <Form
+          part={part}
+          onSend={async (values) => {
+            const no = notTaken(await put(values));
+            if (no === null) {
+              toast.success(`${values.name} is stored, sealed`);
+              part.rhf.reset({ ...values, value: '' });
+              onDone(values.name);
+            }
+            return no;
+          }}
+          buttons={
+            <Row>
+              <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
+                Store it
+              </Button>
+              {s && (
+                <Button
+                  $kind="danger"
+                  onPress={() =>
+                    void save(remove(s.name), `${s.name} is forgotten`).then((done) => done && onDone(null))
+                  }
+                >
+                  Forget
+                </Button>
+              )}
+            </Row>
+          }
+        >
+          {!s && <TextField name="name" label="Name" placeholder="spine-bgp" />}
+          <TextField
+            name="value"
             label={s ? 'New value' : 'Value'}
             type="password"
-            value={value}
-            onChange={setValue}
             hint="1–80 printable characters without spaces"
-            error={errorAt(findings, 'value')}
           />
-          <TextInput label="Note" value={note} onChange={setNote} error={errorAt(findings, 'note')} />
-          <Leftovers findings={leftOver(findings, 'name', 'value', 'note')} />
-          <Row>
-            <Button $kind="main" isDisabled={isLoading || value === ''} onPress={() => void submit()}>
-              Store it
-            </Button>
-            {s && (
-              <Button
-                $kind="danger"
-                onPress={() => void save(remove(s.name), `${s.name} is forgotten`).then((done) => done && onDone(null))}
-              >
-                Forget
-              </Button>
-            )}
-          </Row>
-        </>
+          <TextField name="note" label="Note" />
+        </Form>
       )}
       <Note>
         {s

@@ -4,7 +4,7 @@ import { problemOf } from '../../app/api.ts';
 import { Button, Empty, Faded, Failure, Mono, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { ago, dated } from '../../parts/times.ts';
-import { useSave } from '../../parts/useSave.ts';
+import { useSave } from '../../app/useSave.ts';
 
 /** A browser as it calls itself, in two words. */
 const browserOf = (agent: string): string => {

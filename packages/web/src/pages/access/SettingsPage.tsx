@@ -1,7 +1,7 @@
 import { api, problemOf } from '../../app/api.ts';
 import { Failure, Stack, Waiting } from '../../parts/basics.tsx';
 import { Tick } from '../../parts/fields.tsx';
-import { useSave } from '../../parts/useSave.ts';
+import { useSave } from '../../app/useSave.ts';
 import { AccessPage } from './AccessPage.tsx';
 
 /** Settings that count for everybody. */

@@ -9,7 +9,7 @@ import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { errorAt, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { dated } from '../../parts/times.ts';
-import { useSave } from '../../parts/useSave.ts';
+import { useSave } from '../../app/useSave.ts';
 import { AccessPage } from './AccessPage.tsx';
 
 const COLUMNS: TableColumn<SwitchAccountAnswer>[] = [

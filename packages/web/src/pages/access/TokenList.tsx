@@ -6,7 +6,7 @@ import { Button, Empty, Failure, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';
-import { useSave } from '../../parts/useSave.ts';
+import { useSave } from '../../app/useSave.ts';
 
 const scopeOf = (t: TokenAnswer): string =>
   `${t.roles.length === 0 ? 'looks' : t.roles.join(', ')}${t.fabrics.length === 0 ? '' : ` on ${t.fabrics.join(', ')}`}`;

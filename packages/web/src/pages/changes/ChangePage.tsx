@@ -5,7 +5,7 @@ import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { changeLeft, useAppDispatch } from '../../app/store.ts';
-import { Button, Cap, Faded, Failure, Facts, H3, Note, Row, Rule, Stack, Waiting } from '../../parts/basics.tsx';
+import { AsideFoot, Button, Cap, Faded, Failure, Facts, H3, Note, Row, Rule, Waiting } from '../../parts/basics.tsx';
 import { TextInput } from '../../parts/fields.tsx';
 import { changeMood } from '../../parts/moods.ts';
 import { ProofReportView } from '../../parts/ProofReportView.tsx';
@@ -21,6 +21,7 @@ export function ChangePage() {
   const { data: session } = api.useSessionQuery();
   const [approve, approving] = api.useApproveMutation();
   const [withdraw] = api.useWithdrawMutation();
+  const [ask] = api.useAskApprovalMutation();
   const [prove, proving] = api.useProveMutation();
   const [keep] = api.useKeepEditMutation();
   const [undo] = api.useUndoEditMutation();
@@ -97,11 +98,28 @@ export function ChangePage() {
               Proven. Somebody other than {[...new Set([c.author, ...c.hands])].join(' and ')} must approve it.
             </Note>
           )}
+          {c.asked !== null && (
+            <Note $tone="wait">
+              {c.asked.by} asks for a yes, since {ago(c.asked.at)}.
+            </Note>
+          )}
           {c.state === 'Proven' && !mayApprove && !own && <Note $tone="wait">Waits for an approver.</Note>}
-          <Stack $gap={8} style={{ marginTop: 'auto' }}>
+          <AsideFoot style={{ flexDirection: 'column' }}>
             {c.state === 'Stale' && mayDesign && (
               <Button $kind="main" onPress={() => void said(prove(id))} isDisabled={proving.isLoading}>
                 Prove again
+              </Button>
+            )}
+            {c.state === 'Proven' && mayDesign && c.asked === null && (
+              <Button
+                $kind={mayApprove && !own ? 'neutral' : 'main'}
+                onPress={() =>
+                  void said(ask({ id, version: c.version })).then(
+                    (ok) => ok && toast.success('Those who may approve find it under what waits for them'),
+                  )
+                }
+              >
+                Ask approval
               </Button>
             )}
             {c.state === 'Proven' && mayApprove && !own && (
@@ -140,7 +158,7 @@ export function ChangePage() {
                 </Button>
               </>
             )}
-          </Stack>
+          </AsideFoot>
         </>
       }
     >

@@ -1,76 +1,154 @@
-import type { CableAnswer } from '@anthemion/contract';
+import { layOut, type LinkStand, type PortEnd } from '@anthemion/core';
+import { useMemo } from 'react';
+import { styled } from 'styled-components';
 import { toast } from 'sonner';
-import { api, problemOf } from '../../app/api.ts';
+import { problemOf } from '../../app/api.ts';
+import { benchApi } from '../../app/benchApi.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
+import { watchApi } from '../../app/watchApi.ts';
 import { Button, Cap, Faded, Mono, Note, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { cableMood } from '../../parts/moods.ts';
+import { linkMood } from '../../parts/moods.ts';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
-import { layOut } from '@anthemion/core';
-import { useMemo } from 'react';
+
+interface CableRow {
+  readonly id: string;
+  readonly a: PortEnd;
+  readonly b: PortEnd;
+  readonly stand: LinkStand;
+  readonly aSees: PortEnd | null;
+  readonly bSees: PortEnd | null;
+}
+const STAND_WORDS: Readonly<Record<LinkStand, string>> = {
+  up: 'as planned',
+  'no signal': 'no signal',
+  'not seen': 'nobody seen',
+  miscabled: 'miscabled',
+  shut: 'port shut',
+  unread: 'unread',
+  out: 'not judged',
+};
+const sees = (end: PortEnd, far: PortEnd | null): string =>
+  `${end.host} sees ${far === null ? 'nobody' : `${far.host} ${far.port}`}`;
 
 /** The cabling plan both ends can be worked from, beside the neighbours the switches really see. */
 export function Cables() {
-  const { fabric, change } = useFabricView();
-  const live = api.useLiveQuery({ name: fabric.name, change }, { skip: fabric.seats.every((s) => s.serial === null) });
-  const { data: bench } = api.useBenchQuery();
-  const [cable, cabling] = api.useCableBenchMutation();
+  const { fabric, change, live } = useFabricView();
+  const { data: bench } = benchApi.useBenchQuery();
+  const [cable, cabling] = benchApi.useCableBenchMutation();
+  const [pull, pulling] = benchApi.usePullCableMutation();
+  const [read, reading] = watchApi.useReadFabricMutation();
   const may = useMay('operator');
-  const planned = useMemo(() => {
+  const rows = useMemo(() => {
     const layout = layOut(fabric.intent);
-    return layout.links.map((l): CableAnswer => ({
-      aHost: layout.seatById.get(l.leaf)!.host,
-      aPort: l.leafPort,
-      bHost: layout.seatById.get(l.spine)!.host,
-      bPort: l.spinePort,
-      state: 'unread',
-      aSees: null,
-      bSees: null,
-    }));
-  }, [fabric.intent]);
-  const rows = live.data?.cables ?? planned;
-  const right = rows.filter((c) => c.state === 'as planned').length;
-  const columns: TableColumn<CableAnswer>[] = [
-    { id: 'leaf', title: 'Leaf', text: (c) => c.aHost, cell: (c) => <Mono>{c.aHost}</Mono> },
-    { id: 'leafPort', title: 'Port', text: (c) => c.aPort, cell: (c) => <Mono>{c.aPort}</Mono>, width: '9%' },
-    { id: 'spine', title: 'Spine', text: (c) => c.bHost, cell: (c) => <Mono>{c.bHost}</Mono> },
-    { id: 'spinePort', title: 'Port', text: (c) => c.bPort, cell: (c) => <Mono>{c.bPort}</Mono>, width: '9%' },
+    const known = new Map((live?.links.others ?? []).map((l) => [l.id, l]));
+    const host = (seat: string): string => layout.seatById.get(seat)!.host;
+    const seatsRead = new Set((live?.seats ?? []).map((s) => s.host));
+    return layout.links.map((l): CableRow => {
+      const [a, b] = [
+        { host: host(l.leaf), port: l.leafPort },
+        { host: host(l.spine), port: l.spinePort },
+      ];
+      const other = known.get(l.id);
+      // A link the live revision does not have yet was not looked at.
+      const planned = seatsRead.has(a.host) && seatsRead.has(b.host);
+      return {
+        id: l.id,
+        a,
+        b,
+        stand: other?.stand ?? (planned ? 'up' : 'unread'),
+        aSees: other?.aSees ?? null,
+        bSees: other?.bSees ?? null,
+      };
+    });
+  }, [fabric.intent, live]);
+  const right = rows.filter((c) => c.stand === 'up').length;
+  const serialOf = new Map(fabric.seats.flatMap((s) => (s.serial === null ? [] : [[s.host, s.serial] as const])));
+  const benchOf = new Map(
+    (bench?.cables ?? []).flatMap((c) => [
+      [`${c.a.serial} ${c.a.port}`, c] as const,
+      [`${c.b.serial} ${c.b.port}`, c] as const,
+    ]),
+  );
+  const onBench = (c: CableRow) => benchOf.get(`${serialOf.get(c.a.host) ?? ''} ${c.a.port}`);
+  const togglePlug = async (c: CableRow, pulled: boolean): Promise<void> => {
+    const result = await pull({ serial: serialOf.get(c.a.host)!, port: c.a.port, pulled });
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+  };
+  const columns: TableColumn<CableRow>[] = [
+    { id: 'leaf', title: 'Leaf', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono> },
+    { id: 'leafPort', title: 'Port', text: (c) => c.a.port, cell: (c) => <Mono>{c.a.port}</Mono>, width: '9%' },
+    { id: 'spine', title: 'Spine', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono> },
+    { id: 'spinePort', title: 'Port', text: (c) => c.b.port, cell: (c) => <Mono>{c.b.port}</Mono>, width: '9%' },
     {
       id: 'state',
       title: 'Seen',
-      text: (c) => c.state,
+      text: (c) => STAND_WORDS[c.stand],
       width: '16%',
       cell: (c) => (
         <Row $gap={6}>
-          <StateMark mood={cableMood[c.state]} size={14} /> {c.state}
+          <StateMark mood={linkMood[c.stand]} size={14} /> {STAND_WORDS[c.stand]}
         </Row>
       ),
     },
     {
       id: 'sees',
       title: 'The switches see',
-      text: (c) => `${c.aSees ?? ''} ${c.bSees ?? ''}`,
+      text: (c) => (c.stand === 'up' ? '' : `${sees(c.a, c.aSees)}; ${sees(c.b, c.bSees)}`),
       cell: (c) =>
-        c.state === 'miscabled' ? (
-          <Mono>{`${c.aHost} sees ${c.aSees ?? 'nobody'}; ${c.bHost} sees ${c.bSees ?? 'nobody'}`}</Mono>
-        ) : c.state === 'not seen' ? (
+        c.stand === 'miscabled' ? (
+          <Mono>{`${sees(c.a, c.aSees)}; ${sees(c.b, c.bSees)}`}</Mono>
+        ) : c.stand === 'no signal' || c.stand === 'not seen' ? (
           <Faded>neither end sees a neighbour</Faded>
         ) : (
           ''
         ),
-      width: '32%',
+      width: '28%',
     },
+    ...(may && benchOf.size > 0
+      ? [
+          {
+            id: 'bench',
+            title: 'Bench',
+            text: (c: CableRow) => (onBench(c)?.pulled ? 'pulled' : ''),
+            cell: (c: CableRow) => {
+              const found = onBench(c);
+              return found ? (
+                <SmallButton
+                  isDisabled={pulling.isLoading}
+                  aria-label={`${found.pulled ? 'Plug in' : 'Pull'} ${c.a.host} ${c.a.port}`}
+                  onPress={() => void togglePlug(c, !found.pulled)}
+                >
+                  {found.pulled ? 'Plug in' : 'Pull'}
+                </SmallButton>
+              ) : (
+                ''
+              );
+            },
+            width: '10%',
+          },
+        ]
+      : []),
   ];
-  const spare =
-    (bench?.switches.length ?? 0) > 0 && may && fabric.seats.some((s) => s.serial !== null) && right < rows.length;
+  const seated = fabric.seats.some((s) => s.serial !== null);
+  const spare = (bench?.switches.length ?? 0) > 0 && may && seated && right < rows.length;
   const cableBench = async (): Promise<void> => {
     const result = await cable({ fabric: fabric.name, change });
     if ('error' in result) toast.error(problemOf(result.error).detail);
-    else toast.success(`${result.data.cabled} cables plugged on the bench, as planned`);
+    else {
+      toast.success(`${result.data.cabled} cables plugged on the bench, as planned`);
+      void lookAgain();
+    }
   };
+  const lookAgain = async (): Promise<void> => {
+    const result = await read({ name: fabric.name, change });
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+  };
+  const tangles = (live?.causes ?? []).filter((c) => c.kind === 'miscabled');
+  const unread = (live?.seats ?? []).filter((s) => s.serial !== null && s.health === 'unread');
   return (
     <Page
       title={fabricTitle(fabric)}
@@ -79,30 +157,40 @@ export function Cables() {
       tabs={<FabricTabs />}
       flush
     >
-      {(live.data?.troubles.length ?? 0) > 0 && (
-        <Note $tone="bad" style={{ marginTop: 10 }}>
-          {live.data!.troubles.length} {live.data!.troubles.length === 1 ? 'switch' : 'switches'} could not be read:{' '}
-          {live
-            .data!.troubles.slice(0, 3)
-            .map((t) => `${t.host}: ${t.trouble}`)
+      {unread.length > 0 && (
+        <Note $tone="wait" style={{ marginTop: 10 }}>
+          {unread.length} {unread.length === 1 ? 'switch is' : 'switches are'} unread:{' '}
+          {unread
+            .slice(0, 3)
+            .map((s) => `${s.host}: ${s.why ?? ''}`)
             .join('; ')}
         </Note>
       )}
-      {live.isError && <Note $tone="bad">{problemOf(live.error).detail}</Note>}
+      {tangles.map((c) => (
+        <Note key={c.key} $tone="bad" style={{ marginTop: 10 }}>
+          <b>{c.title}.</b> Mended by {c.moves.length} {c.moves.length === 1 ? 'plug' : 'plugs'}:{' '}
+          {c.moves
+            .map(
+              (m) =>
+                `at ${m.from.host} from ${m.from.port} to ${m.to.host === m.from.host ? m.to.port : `${m.to.host} ${m.to.port}`}`,
+            )
+            .join('; ')}
+        </Note>
+      ))}
       <DataTable
         label="Cables"
         rows={rows}
         columns={columns}
-        rowKey={(c) => `${c.aHost} ${c.aPort}`}
+        rowKey={(c) => c.id}
         fileName={`${fabric.name}-cables`}
         actions={
           <Row>
-            {live.data && <StateMark {...fullness(right, rows.length)} size={16} />}
+            {live?.readAt && <StateMark {...fullness(right, rows.length)} size={16} />}
             <span>
-              {live.isFetching
+              {reading.isLoading
                 ? 'asking the switches …'
-                : live.data
-                  ? `${right} of ${rows.length} as planned, seen ${ago(live.data.readAt)}`
+                : live?.readAt
+                  ? `${right} of ${rows.length} as planned, read ${ago(live.readAt)}`
                   : `${rows.length} planned`}
             </span>
             {spare && (
@@ -110,8 +198,8 @@ export function Cables() {
                 Cable the bench by this plan
               </Button>
             )}
-            {fabric.seats.some((s) => s.serial !== null) && (
-              <Button onPress={() => void live.refetch()} isDisabled={live.isFetching}>
+            {seated && (
+              <Button onPress={() => void lookAgain()} isDisabled={reading.isLoading}>
                 Look again
               </Button>
             )}
@@ -126,3 +214,6 @@ export function Cables() {
     </Page>
   );
 }
+const SmallButton = styled(Button)`
+  padding: 1px 9px;
+`;

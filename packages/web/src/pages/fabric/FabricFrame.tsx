@@ -1,11 +1,12 @@
-import type { FabricStateAnswer } from '@anthemion/contract';
+import type { FabricStateAnswer, LiveAnswer, SeatLive } from '@anthemion/contract';
 import type { ProofReport } from '@anthemion/core';
-import { useEffect } from 'react';
+import { useEffect, useMemo } from 'react';
 import { Link, NavLink, Outlet, useOutletContext, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
+import { watchApi } from '../../app/watchApi.ts';
 import { useChangeOf } from '../../app/useEdits.ts';
-import { token } from '../../app/theme.ts';
+import { token } from '../../parts/theme.ts';
 import { Failure, Waiting } from '../../parts/basics.tsx';
 import { fullness, StateMark, type Mood } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
@@ -16,6 +17,10 @@ export interface FabricView {
   readonly fabric: FabricStateAnswer;
   readonly change: string | null;
   readonly proof: ProofReport | null;
+  /** What was read of it; null = not there yet. */
+  readonly live: LiveAnswer | null;
+  /** How the switch of each seat is, by what was read. */
+  readonly stands: ReadonlyMap<string, SeatLive>;
 }
 export const useFabricView = (): FabricView => useOutletContext<FabricView>();
 
@@ -44,23 +49,25 @@ export function FabricFrame() {
   const name = useParams()['fabric']!;
   const change = useChangeOf(name);
   const query = api.useFabricQuery({ name, change });
-  const { data: changeAnswer } = api.useChangeQuery(change ?? '', { skip: change === null });
-  const { data: live } = api.useLiveProofQuery(name, { skip: change !== null });
+  const { currentData: changeAnswer } = api.useChangeQuery(change ?? '', { skip: change === null });
+  const { currentData: liveProof } = api.useLiveProofQuery(name, { skip: change !== null });
+  const { currentData: live = null } = watchApi.useLiveQuery({ name, change });
+  const stands = useMemo(() => new Map((live?.seats ?? []).map((s) => [s.seat, s])), [live]);
   if (query.isError)
     return (
       <main style={{ padding: 24 }}>
         <Failure detail={problemOf(query.error).detail} onRetry={() => void query.refetch()} />
       </main>
     );
-  const fabric = query.data;
+  const fabric = query.data?.name === name ? query.data : undefined;
   if (!fabric)
     return (
       <main style={{ padding: 24 }}>
         <Waiting what={`Reading ${name}`} />
       </main>
     );
-  const proof = change === null ? (live ?? null) : (changeAnswer?.proof ?? null);
-  return <Outlet context={{ fabric, change, proof } satisfies FabricView} />;
+  const proof = change === null ? (liveProof ?? null) : (changeAnswer?.proof ?? null);
+  return <Outlet context={{ fabric, change, proof, live, stands } satisfies FabricView} />;
 }
 
 const cap = (text: string): string => `${text[0]!.toUpperCase()}${text.slice(1)}`;
@@ -78,16 +85,23 @@ export function fabricSub(f: FabricStateAnswer, change: string | null): string {
   return `${shape} · ${rev}${change ? ' with the open change' : ''}`;
 }
 
+const MARK_WORDS: Readonly<Record<string, string>> = {
+  proof: 'has findings',
+  text: 'edited by hand',
+  cables: 'something is wrong',
+};
+
 /** Pages of a fabric in the order of work; only a page with something open or wrong carries a mark. */
 export function FabricTabs() {
-  const { fabric, proof } = useFabricView();
+  const { fabric, proof, live } = useFabricView();
   const seats = fabric.seats.filter((s) => s.serial !== null).length;
   const marks: Record<string, { mood: Mood; share?: number } | null> = {
     values:
       proof && proof.values.drawn < proof.values.needed ? fullness(proof.values.drawn, proof.values.needed) : null,
     seats: fabric.seats.length > 0 && seats < fabric.seats.length ? fullness(seats, fabric.seats.length) : null,
     proof: proof && !proof.clean ? { mood: 'fallen' } : null,
-    text: fabric.seats.some((s) => s.health === 'drifted') ? { mood: 'fallen' } : null,
+    text: live?.seats.some((s) => s.health === 'drifted') ? { mood: 'fallen' } : null,
+    cables: live?.links.others.some((l) => l.stand !== 'unread' && l.stand !== 'out') ? { mood: 'fallen' } : null,
   };
   const base = `/fabrics/${fabric.name}`;
   return (
@@ -105,9 +119,7 @@ export function FabricTabs() {
           ['history', 'History'],
         ].map(([to, title]) => (
           <NavLink key={to} to={to === '' ? base : `${base}/${to}`} end={to === ''}>
-            {marks[to!] && (
-              <StateMark size={12} {...marks[to!]!} label={to === 'proof' ? 'has findings' : 'not complete'} />
-            )}
+            {marks[to!] && <StateMark size={12} {...marks[to!]!} label={MARK_WORDS[to!] ?? 'not complete'} />}
             {title}
           </NavLink>
         ))}

@@ -5,7 +5,7 @@ import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { changeOpened, useAppDispatch } from '../../app/store.ts';
-import { token } from '../../app/theme.ts';
+import { token } from '../../parts/theme.ts';
 import { Button, Empty, Faded, H3, Row } from '../../parts/basics.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';

@@ -1,15 +1,24 @@
-import { expandPorts, rackPatternOf, serverPortKey, type Finding, type ServerPort, type Side } from '@anthemion/core';
+import { serverPortKey, type Edit, type ServerPort } from '@anthemion/core';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Cap, Empty, H3, Mono, Row, Stack } from '../../parts/basics.tsx';
+import { Button, Empty, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { Choice, errorAt, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
+import { StateMark } from '../../parts/StateMark.tsx';
+import { ConnectForm, SIDES } from './ConnectForm.tsx';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
 
-const SIDES: Readonly<Record<Side, string>> = { both: 'both leaves, ESI LAG', a: 'leaf a', b: 'leaf b' };
+/** Edits that open or shut ports: a port is said anew as a whole. */
+const turned = (picked: readonly ServerPort[], shut: boolean): Edit[] =>
+  picked
+    .filter((p) => (p.shut ?? false) !== shut)
+    .flatMap((p): Edit[] => {
+      const { shut: _, ...open } = p;
+      return [freed(p), { kind: 'connectServer', port: shut ? { ...open, shut: true } : open }];
+    });
+const freed = ({ rack, side, port }: ServerPort): Edit => ({ kind: 'disconnectServer', rack, side, port });
 
 /** Servers on the racks' ports; the next free port is found. */
 export function Ports() {
@@ -28,20 +37,18 @@ export function Ports() {
     { id: 'untagged', title: 'Untagged', text: (p) => p.untagged ?? '' },
     { id: 'tagged', title: 'Tagged', text: (p) => p.tagged.join(', ') },
     {
-      id: 'free',
-      title: 'Free',
-      text: () => '',
-      width: '8%',
+      id: 'open',
+      title: 'Open',
+      text: (p) => (p.shut ? 'shut' : 'open'),
       cell: (p) =>
-        may && (
-          <Button
-            aria-label={`Free ${p.port} of rack ${p.rack}`}
-            onPress={() => void makeEdits([{ kind: 'disconnectServer', rack: p.rack, side: p.side, port: p.port }])}
-            style={{ padding: '0 8px' }}
-          >
-            Free
-          </Button>
+        p.shut ? (
+          <Row $gap={5}>
+            <StateMark mood="folded" size={12} /> shut
+          </Row>
+        ) : (
+          'open'
         ),
+      width: '10%',
     },
   ];
   return (
@@ -54,11 +61,24 @@ export function Ports() {
       aside={adding ? <ConnectForm rack={rack} onDone={() => setAdding(false)} /> : undefined}
       asideLabel="Connect a server"
     >
-      <DataTable
+      <DataTable<ServerPort>
         label="Ports"
         rows={rows}
         columns={columns}
         rowKey={serverPortKey}
+        {...(may
+          ? {
+              bulk: (picked, done) => (
+                <>
+                  <Button onPress={() => void makeEdits(turned(picked, true)).then(done)}>Shut</Button>
+                  <Button onPress={() => void makeEdits(turned(picked, false)).then(done)}>Open</Button>
+                  <Button $kind="danger" onPress={() => void makeEdits(picked.map(freed)).then(done)}>
+                    Free {picked.length} {picked.length === 1 ? 'port' : 'ports'}
+                  </Button>
+                </>
+              ),
+            }
+          : {})}
         fileName={`${fabric.name}-ports`}
         actions={
           <Row>
@@ -88,108 +108,5 @@ export function Ports() {
         }
       />
     </Page>
-  );
-}
-
-function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | null; readonly onDone: () => void }) {
-  const { fabric } = useFabricView();
-  const { intent } = fabric;
-  const makeEdits = useEdits(fabric.name);
-  const [rack, setRack] = useState(wanted ?? String(intent.racks[0]?.number ?? ''));
-  const [server, setServer] = useState('');
-  const [port, setPort] = useState('');
-  const [side, setSide] = useState<Side | ''>('');
-  const [untagged, setUntagged] = useState('');
-  const [tagged, setTagged] = useState('');
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const number = Number(rack);
-  const found = intent.racks.find((r) => r.number === number);
-  const pattern = found && rackPatternOf(intent, found);
-  const free =
-    (pattern ? (expandPorts(pattern.serverPorts) ?? []) : []).find(
-      (p) => !intent.ports.some((x) => x.rack === number && x.port === p),
-    ) ?? '';
-  const here = intent.networks.filter((n) => n.racks.includes(number));
-  const save = async (): Promise<void> => {
-    const next: ServerPort = {
-      rack: number,
-      side: side || (pattern?.kind === 'esi-pair' ? 'both' : 'a'),
-      port: port || free,
-      server,
-      ...(untagged === '' ? {} : { untagged }),
-      tagged: tagged
-        .split(',')
-        .map((t) => t.trim())
-        .filter(Boolean),
-    };
-    const made = await makeEdits([{ kind: 'connectServer', port: next }], true);
-    setFindings(made.ok ? [] : made.findings);
-    if (made.ok) {
-      setServer('');
-      setPort('');
-    }
-  };
-  return (
-    <form onSubmit={(e) => (e.preventDefault(), void save())}>
-      <Stack $gap={11}>
-        <Cap>Port</Cap>
-        <H3>Connect a server</H3>
-        <TextInput
-          label="Server"
-          value={server}
-          onChange={setServer}
-          placeholder="echo-301"
-          error={errorAt(findings, 'server')}
-          autoFocus
-          isRequired
-        />
-        <Choice
-          label="Rack"
-          value={rack}
-          onChange={setRack}
-          options={intent.racks.map((r) => ({ id: String(r.number), name: `rack-${r.number}`, note: r.pattern }))}
-          error={errorAt(findings, 'rack')}
-        />
-        <TextInput
-          label="Port"
-          value={port}
-          onChange={setPort}
-          placeholder={free ? `${free}, next free` : 'the rack is full'}
-          error={errorAt(findings, 'port/port', 'port')}
-          code
-        />
-        {pattern?.kind === 'esi-pair' && (
-          <Choice
-            label="On"
-            value={side || 'both'}
-            onChange={(v) => setSide(v as Side)}
-            options={Object.entries(SIDES).map(([id, name]) => ({ id, name }))}
-            error={errorAt(findings, 'side')}
-          />
-        )}
-        <Choice
-          label="Untagged network"
-          value={untagged}
-          onChange={setUntagged}
-          options={here.map((n) => ({ id: n.name, name: n.name, note: `VLAN ${n.vlan}` }))}
-          placeholder={here.length > 0 ? 'None' : 'This rack carries no network'}
-          error={errorAt(findings, 'untagged')}
-        />
-        <TextInput
-          label="Tagged networks"
-          value={tagged}
-          onChange={setTagged}
-          placeholder="tide-model, almanac"
-          error={errorAt(findings, 'tagged')}
-        />
-        <Leftovers findings={leftOver(findings, 'server', 'rack', 'port', 'side', 'untagged', 'tagged')} />
-        <Row>
-          <Button type="submit" $kind="main">
-            Connect
-          </Button>
-          <Button onPress={onDone}>Close</Button>
-        </Row>
-      </Stack>
-    </form>
   );
 }

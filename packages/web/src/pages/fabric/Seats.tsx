@@ -1,4 +1,4 @@
-import type { SeatState } from '@anthemion/contract';
+import type { SeatState, SwitchHealth } from '@anthemion/contract';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
@@ -13,9 +13,11 @@ import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView, useSelection } from './FabricFrame.tsx';
 
+const readWords = (at: string | null): string => (at === null ? 'never' : ago(at));
+
 /** Which switch sits in which seat. Free switches of the right model are proposed. */
 export function Seats() {
-  const { fabric, change } = useFabricView();
+  const { fabric, change, stands } = useFabricView();
   const { data: inventory = [] } = api.useSwitchesQuery();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
@@ -33,6 +35,8 @@ export function Seats() {
       return i < 0 ? [] : [{ seat: seat.seat, serial: left.splice(i, 1)[0]!.serial }];
     });
   };
+  /** A seat whose switch is not known yet was not read. */
+  const health = (s: SeatState): SwitchHealth => stands.get(s.seat)?.health ?? 'unread';
   const columns: TableColumn<SeatState>[] = [
     { id: 'seat', title: 'Seat', text: (s) => s.seat, width: '13%' },
     { id: 'host', title: 'Name on the switch', text: (s) => s.host, cell: (s) => <Mono>{s.host}</Mono>, width: '18%' },
@@ -47,19 +51,19 @@ export function Seats() {
     {
       id: 'health',
       title: 'State',
-      text: (s) => (s.serial === null ? 'empty' : s.health),
+      text: (s) => (s.serial === null ? 'empty' : health(s)),
       cell: (s) => (
-        <Row $gap={6}>
-          <StateMark mood={s.serial === null ? 'bud' : healthMood[s.health]} size={14} />{' '}
-          {s.serial === null ? 'empty' : s.health}
+        <Row $gap={6} title={stands.get(s.seat)?.why ?? ''}>
+          <StateMark mood={s.serial === null ? 'bud' : healthMood[health(s)]} size={14} />{' '}
+          {s.serial === null ? 'empty' : health(s)}
         </Row>
       ),
     },
     {
       id: 'read',
       title: 'Read',
-      text: (s) => s.readAt ?? '',
-      cell: (s) => (s.readAt ? ago(s.readAt) : 'never'),
+      text: (s) => stands.get(s.seat)?.readAt ?? '',
+      cell: (s) => readWords(stands.get(s.seat)?.readAt ?? null),
       width: '16%',
     },
   ];

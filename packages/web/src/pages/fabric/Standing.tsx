@@ -4,7 +4,7 @@ import { styled } from 'styled-components';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { useMay } from '../../app/session.ts';
-import { token } from '../../app/theme.ts';
+import { token } from '../../parts/theme.ts';
 import { StateMark } from '../../parts/StateMark.tsx';
 
 /** What keeps a fabric from being as it is meant: a rollout that is not finished, or switches that wait for what is live. */

@@ -1,30 +1,19 @@
 import { lazy, Suspense, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { layOut, lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
-import { mono, token } from '../../app/theme.ts';
-import {
-  Bad,
-  Button,
-  Cap,
-  Copyable,
-  Empty,
-  Faded,
-  Facts,
-  Failure,
-  H3,
-  Mono,
-  New,
-  Row,
-  Waiting,
-} from '../../parts/basics.tsx';
+import { mono, token } from '../../parts/theme.ts';
+import { Bad, Button, Empty, Failure, New, Note, Row, Waiting } from '../../parts/basics.tsx';
 import { healthMood } from '../../parts/moods.ts';
 import { StateMark } from '../../parts/StateMark.tsx';
-import { ago } from '../../parts/times.ts';
+import { ago, clock } from '../../parts/times.ts';
+import { useMay } from '../../app/session.ts';
+import { useCauseActs } from '../watch/useCauseActs.tsx';
 import { fabricCrumbs, FabricTabs, useFabricView } from './FabricFrame.tsx';
+import { OriginNotes } from './OriginNotes.tsx';
 import { SnippetDialog } from './SnippetDialog.tsx';
 
 const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
@@ -34,17 +23,26 @@ type Against = 'live' | 'running';
 
 /** Text of every switch: live or running beside what is meant, with the origin of each line in the aside. */
 export function TextPage() {
-  const { fabric, change, proof } = useFabricView();
+  const { fabric, change, proof, live, stands } = useFabricView();
+  const acts = useCauseActs();
+  const operator = useMay('operator');
+  const designer = useMay('designer');
+  const [search] = useSearchParams();
   const params = useParams();
   const navigate = useNavigate();
-  const [file, setFile] = useState<(typeof FILES)[number]>('frr.conf');
+  const [wanted, setFile] = useState<(typeof FILES)[number] | null>(null);
   const [against, setAgainst] = useState<Against | null>(null);
   const [columns, setColumns] = useState(false);
   const [line, setLine] = useState<number | null>(null);
   const [snippets, setSnippets] = useState(false);
   const [read, reading] = api.useReadSwitchMutation();
   const seats = layOut(fabric.intent).seats;
-  const seat = params['seat'] ?? seats.find((s) => s.role === 'leaf')?.id ?? seats[0]?.id;
+  const named = search.get('host');
+  const seat =
+    params['seat'] ??
+    (named === null ? undefined : seats.find((s) => s.host === named)?.id) ??
+    seats.find((s) => s.role === 'leaf')?.id ??
+    seats[0]?.id;
   const text = api.useTextQuery({ name: fabric.name, change, seat: seat ?? '' }, { skip: seat === undefined });
   if (seat === undefined)
     return (
@@ -58,6 +56,8 @@ export function TextPage() {
   const data = text.data;
   const left: Against = against ?? (change ? 'live' : 'running');
   const old = (data?.[left] ?? null) as ConfigFiles | null;
+  // The file that differs is shown first.
+  const file = wanted ?? FILES.find((f) => old !== null && data?.meant != null && old[f] !== data.meant[f]) ?? FILES[0];
   const before = old?.[file] ?? '';
   const meant = data?.meant?.[file] ?? '';
   const counts = lineCounts(before, meant);
@@ -69,6 +69,8 @@ export function TextPage() {
       ).length
     : 0;
   const here = seats.find((s) => s.id === seat)!;
+  const stand = stands.get(seat);
+  const cause = live?.causes.find((c) => c.kind === 'edited' && c.hosts.includes(here?.host));
   const readNow = async (): Promise<void> => {
     if (!data?.serial) return;
     const result = await read(data.serial);
@@ -95,61 +97,30 @@ export function TextPage() {
       }
       asideLabel="Origin of the line"
       aside={
-        <>
-          {line === null ? (
-            <>
-              <Cap>Why is a line here</Cap>
-              <Faded>Put the cursor on a line of the meant text: what caused it is told here.</Faded>
-            </>
-          ) : (
-            <>
-              <Cap>Line {line} · why is it here</Cap>
-              <H3 style={{ font: `600 13px ${mono}`, overflowWrap: 'anywhere' }}>{lineText || 'an empty line'}</H3>
-              {origin ? (
-                <Facts>
-                  <dt>Because of</dt>
-                  <dd>{origin.label}</dd>
-                  {origin.value && (
-                    <>
-                      <dt>Value</dt>
-                      <dd>
-                        <Mono>{origin.value.text}</Mono>
-                      </dd>
-                      <dt>{origin.value.pool ? 'Drawn from' : 'Chosen'}</dt>
-                      <dd>
-                        {origin.value.pool ? (
-                          <Link to={`/pools/${origin.value.pool}`}>{origin.value.pool}</Link>
-                        ) : (
-                          'from no pool'
-                        )}
-                      </dd>
-                    </>
-                  )}
-                  <dt>Edit</dt>
-                  <dd>{origin.edit ? `${origin.edit.number} of this change` : `revision ${fabric.revision}`}</dd>
-                  <dt>Text by</dt>
-                  <dd>linux / {file}</dd>
-                </Facts>
-              ) : (
-                <Faded>
-                  {lineText.startsWith('#') || lineText.startsWith('!') || lineText === ''
-                    ? 'It says nothing to the switch.'
-                    : 'It closes a block.'}
-                </Faded>
-              )}
-              {origin?.edit && <p>{origin.edit.sentence}</p>}
-              {sameValue > 1 && <Faded>The same value makes {sameValue - 1} more lines on this switch.</Faded>}
-              <Copyable text={lineText}>
-                <span>Copy the line</span>
-              </Copyable>
-              {origin?.subject.startsWith('network:') && (
-                <Link to={`/fabrics/${fabric.name}/tenants?at=${origin.subject}`}>Go to the network</Link>
-              )}
-            </>
-          )}
-        </>
+        <OriginNotes fabric={fabric} file={file} line={line} text={lineText} origin={origin} sameValue={sameValue} />
       }
     >
+      {stand?.health === 'drifted' && (
+        <Note $tone="bad" style={{ marginTop: 10, display: 'flex', gap: 12, alignItems: 'center' }}>
+          <span style={{ flex: 1 }}>
+            <b>Edited by hand</b>
+            {cause && `, since ${clock(cause.since)}`}: {stand.byHand.slice(0, 3).join('; ')}
+            {stand.byHand.length > 3 && ` and ${stand.byHand.length - 3} more`}
+          </span>
+          {cause && operator && (
+            <Button $kind="main" onPress={() => acts.putBack([cause])}>
+              Put back
+            </Button>
+          )}
+          {cause && designer && <Button onPress={() => acts.adopt([cause])}>Adopt</Button>}
+        </Note>
+      )}
+      {stand?.health === 'unread' && stand.serial !== null && (
+        <Note $tone="wait" style={{ marginTop: 10 }}>
+          Unread: {stand.why}
+        </Note>
+      )}
+      {acts.dialogs}
       <Bar>
         <span>
           Compare{' '}
@@ -178,7 +149,7 @@ export function TextPage() {
         <List aria-label="Switches">
           {seats.map((s) => {
             const t = touched.get(s.id);
-            const state = fabric.seats.find((x) => x.seat === s.id);
+            const state = stands.get(s.id);
             const waits = change !== null && t !== undefined && t.fate !== 'same';
             return (
               <li key={s.id}>

@@ -1,15 +1,14 @@
-import type { Finding } from '@anthemion/core';
-import { useState } from 'react';
+import { fabricRequest, type FabricRequest } from '@anthemion/contract';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
-import { api, problemOf } from '../../app/api.ts';
+import { api, notTaken, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { changeOpened, useAppDispatch } from '../../app/store.ts';
-import { token } from '../../app/theme.ts';
-import { Button, Empty, Faded, Failure, H2, Row, Stack, Waiting } from '../../parts/basics.tsx';
+import { token } from '../../parts/theme.ts';
+import { Button, Empty, Faded, Failure, H2, Row, Waiting } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { errorAt, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
+import { Form, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
 
@@ -64,57 +63,61 @@ export function Fabrics() {
 }
 
 function NewFabricDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
-  const [name, setName] = useState('');
-  const [prefix, setPrefix] = useState('');
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const [detail, setDetail] = useState('');
-  const [make, { isLoading }] = api.useMakeFabricMutation();
-  const dispatch = useAppDispatch();
-  const navigate = useNavigate();
-  const save = async (): Promise<void> => {
-    const result = await make({ name, namePrefix: prefix || name.slice(0, 2), title: '' });
-    if ('error' in result) {
-      const p = problemOf(result.error);
-      setFindings(p.findings);
-      setDetail(p.findings.length === 0 ? p.detail : '');
-      return;
-    }
-    dispatch(changeOpened(result.data.change));
-    void navigate(`/fabrics/${result.data.fabric}`);
-  };
   return (
     <Dialog title="A new fabric" isOpen={isOpen} onClose={onClose} width={420}>
-      <form onSubmit={(e) => (e.preventDefault(), void save())}>
-        <Stack $gap={12}>
-          <TextInput
-            label="Name"
-            value={name}
-            onChange={setName}
-            placeholder="holm"
-            error={errorAt(findings, 'name')}
-            autoFocus
-            isRequired
-          />
-          <TextInput
-            label="Prefix of switch names"
-            value={prefix}
-            onChange={setPrefix}
-            placeholder={name.slice(0, 2) || 'ho'}
-            hint={`Switches are called ${prefix || name.slice(0, 2) || 'ho'}-sp-01, ${prefix || name.slice(0, 2) || 'ho'}-lf-01`}
-            error={errorAt(findings, 'namePrefix')}
-            code
-          />
-          <Faded style={{ fontSize: 13 }}>A change opens with it; pattern and pools are chosen next.</Faded>
-          <Leftovers findings={leftOver(findings, 'name', 'namePrefix')} detail={detail} />
-          <Row>
-            <Button type="submit" $kind="main" isDisabled={isLoading}>
-              Begin
-            </Button>
-            <Button onPress={onClose}>Cancel</Button>
-          </Row>
-        </Stack>
-      </form>
+      {isOpen && <NewFabric onClose={onClose} />}
     </Dialog>
+  );
+}
+
+const SCHEMA = mayBeEmpty(fabricRequest, 'namePrefix');
+
+function NewFabric({ onClose }: { readonly onClose: () => void }) {
+  const [make] = api.useMakeFabricMutation();
+  const dispatch = useAppDispatch();
+  const navigate = useNavigate();
+  const part = useFormPart<Omit<FabricRequest, 'namePrefix'> & { readonly namePrefix: string | undefined }>({
+    schema: SCHEMA,
+    initial: { name: '', namePrefix: undefined, title: '' },
+    keep: 'a new fabric',
+  });
+  const [name, typed] = part.rhf.watch(['name', 'namePrefix']);
+  const proposed = name.slice(0, 2);
+  const prefix = typed || proposed || 'ho';
+  const close = (): void => {
+    part.forget();
+    onClose();
+  };
+  return (
+    <Form
+      part={part}
+      onSend={async (values) => {
+        const result = await make({ ...values, namePrefix: values.namePrefix || proposed });
+        if (result.data) {
+          dispatch(changeOpened(result.data.change));
+          void navigate(`/fabrics/${result.data.fabric}`);
+        }
+        return notTaken(result);
+      }}
+      buttons={
+        <Row>
+          <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
+            Begin
+          </Button>
+          <Button onPress={close}>Cancel</Button>
+        </Row>
+      }
+    >
+      <TextField name="name" label="Name" placeholder="holm" autoFocus isRequired />
+      <TextField
+        name="namePrefix"
+        label="Prefix of switch names"
+        placeholder={proposed || 'ho'}
+        hint={`Switches are called ${prefix}-sp-01, ${prefix}-lf-01`}
+        code
+      />
+      <Faded style={{ fontSize: 13 }}>A change opens with it; pattern and pools are chosen next.</Faded>
+    </Form>
   );
 }
 const List = styled.ul`

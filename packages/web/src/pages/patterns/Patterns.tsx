@@ -1,23 +1,13 @@
-import {
-  DEFAULT_SETTINGS,
-  portsOf,
-  SETTING_REASONS,
-  type FabricPattern,
-  type FabricSettings,
-  type Finding,
-  type RackPattern,
-} from '@anthemion/core';
-import { useState } from 'react';
+import { portsOf, type FabricPattern, type RackPattern } from '@anthemion/core';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
-import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { serif, token } from '../../app/theme.ts';
-import { Button, Cap, Faded, Failure, H2, Mono, Row, Stack, Waiting } from '../../parts/basics.tsx';
-import { Choice, errorAt, FormGrid, Leftovers, leftOver, TextInput, Tick } from '../../parts/fields.tsx';
-import { SizingFacts } from './SizingFacts.tsx';
+import { serif, token } from '../../parts/theme.ts';
+import { Cap, Faded, Failure, H2, Mono, Stack, Waiting } from '../../parts/basics.tsx';
+import { FabricPatternForm } from './FabricPatternForm.tsx';
+import { RackPatternForm } from './RackPatternForm.tsx';
 
 const NEW_FABRIC: FabricPattern = {
   name: '',
@@ -84,10 +74,15 @@ export function Patterns() {
         </Index>
         <div>
           {kind === 'fabric' && (
-            <FabricPatternForm key={name} pattern={fabric ?? NEW_FABRIC} onSaved={(n) => go(`fabric:${n}`)} />
+            <FabricPatternForm
+              key={name}
+              parts={data}
+              pattern={fabric ?? NEW_FABRIC}
+              onSaved={(n) => go(`fabric:${n}`)}
+            />
           )}
           {kind === 'rack' && (
-            <RackPatternForm key={name} pattern={rack ?? NEW_RACK} onSaved={(n) => go(`rack:${n}`)} />
+            <RackPatternForm key={name} parts={data} pattern={rack ?? NEW_RACK} onSaved={(n) => go(`rack:${n}`)} />
           )}
           {kind === 'model' && model && (
             <Stack>
@@ -112,268 +107,6 @@ export function Patterns() {
         </div>
       </Two>
     </Page>
-  );
-}
-
-const numberOr = (text: string): number => (/^\d+$/.test(text) ? Number(text) : NaN);
-
-function FabricPatternForm({
-  pattern,
-  onSaved,
-}: {
-  readonly pattern: FabricPattern;
-  readonly onSaved: (name: string) => void;
-}) {
-  const { data: parts } = api.usePartsQuery();
-  const [form, setForm] = useState<FabricPattern>(pattern);
-  const [more, setMore] = useState(false);
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const [put, { isLoading }] = api.usePutFabricPatternMutation();
-  const may = useMay('designer');
-  if (!parts) return null;
-  const count = (name: string): number => form.racks.find((r) => r.pattern === name)?.count ?? 0;
-  const setCount = (name: string, text: string): void =>
-    setForm({
-      ...form,
-      racks: [
-        ...form.racks.filter((r) => r.pattern !== name),
-        { pattern: name, count: text === '' ? 0 : numberOr(text) },
-      ].filter((r) => r.count !== 0 || Number.isNaN(r.count)),
-    });
-  const setting = <K extends keyof FabricSettings>(k: K, v: FabricSettings[K] | undefined): void => {
-    const { [k]: _, ...rest } = form.settings;
-    setForm({ ...form, settings: v === undefined || v === DEFAULT_SETTINGS[k] ? rest : { ...rest, [k]: v } });
-  };
-  const now = <K extends keyof FabricSettings>(k: K): FabricSettings[K] =>
-    (form.settings[k] ?? DEFAULT_SETTINGS[k]) as FabricSettings[K];
-  const changed = Object.keys(form.settings).length;
-  const save = async (): Promise<void> => {
-    const result = await put(form);
-    if ('error' in result) {
-      const p = problemOf(result.error);
-      setFindings(p.findings);
-      if (p.findings.length === 0) toast.error(p.detail);
-    } else {
-      setFindings([]);
-      toast.success(`Pattern ${form.name} is kept`);
-      onSaved(form.name);
-    }
-  };
-  const sized =
-    form.racks.every((r) => Number.isInteger(r.count)) &&
-    Number.isInteger(form.spines.count) &&
-    form.spines.model !== '';
-  return (
-    <Stack $gap={14}>
-      <H2>{pattern.name || 'A new fabric pattern'}</H2>
-      {sized && <SizingFacts pattern={form} parts={parts} />}
-      <FormGrid>
-        {pattern.name === '' && (
-          <TextInput
-            label="Name"
-            value={form.name}
-            onChange={(name) => setForm({ ...form, name })}
-            placeholder="four-by-ten"
-            error={errorAt(findings, 'name')}
-            isRequired
-          />
-        )}
-        <TextInput
-          label="Description"
-          value={form.description}
-          onChange={(description) => setForm({ ...form, description })}
-          error={errorAt(findings, 'description')}
-        />
-        <TextInput
-          label="Spines"
-          value={Number.isNaN(form.spines.count) ? '' : String(form.spines.count)}
-          onChange={(t) => setForm({ ...form, spines: { ...form.spines, count: numberOr(t) } })}
-          error={errorAt(findings, 'count', 'spines/count')}
-        />
-        <Choice
-          label="Spine model"
-          value={form.spines.model}
-          onChange={(model) => setForm({ ...form, spines: { ...form.spines, model } })}
-          options={parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }))}
-          error={errorAt(findings, 'spines/model')}
-        />
-        <TextInput
-          label="Links per leaf and spine"
-          value={Number.isNaN(form.parallel) ? '' : String(form.parallel)}
-          onChange={(t) => setForm({ ...form, parallel: numberOr(t) })}
-          error={errorAt(findings, 'parallel')}
-        />
-      </FormGrid>
-      <Cap>Racks</Cap>
-      <FormGrid>
-        {parts.rackPatterns.map((r) => (
-          <TextInput
-            key={r.name}
-            label={`${r.name} (${r.kind === 'single' ? 'one leaf' : 'ESI pair'})`}
-            value={count(r.name) === 0 ? '' : String(count(r.name))}
-            onChange={(t) => setCount(r.name, t)}
-            placeholder="0"
-          />
-        ))}
-      </FormGrid>
-      {!more ? (
-        <div>
-          <Button onPress={() => setMore(true)}>More settings{changed > 0 ? ` (${changed} changed)` : ''}</Button>
-        </div>
-      ) : (
-        <>
-          <Cap>Settings</Cap>
-          <FormGrid>
-            <Choice
-              label="Underlay"
-              value={now('underlay')}
-              onChange={(v) => setting('underlay', v as FabricSettings['underlay'])}
-              options={[
-                { id: 'unnumbered', name: 'unnumbered' },
-                { id: 'numbered', name: 'numbered, /31' },
-              ]}
-              hint={SETTING_REASONS.underlay}
-            />
-            <Choice
-              label="AS numbers"
-              value={now('asnScheme')}
-              onChange={(v) => setting('asnScheme', v as FabricSettings['asnScheme'])}
-              options={[
-                { id: 'per-leaf', name: 'one per leaf' },
-                { id: 'per-rack', name: 'one per rack' },
-              ]}
-              hint={SETTING_REASONS.asnScheme}
-            />
-            <Choice
-              label="VNI of a network"
-              value={now('vniRule')}
-              onChange={(v) => setting('vniRule', v as FabricSettings['vniRule'])}
-              options={[
-                { id: 'drawn', name: 'drawn' },
-                { id: 'base', name: 'base + VLAN' },
-                { id: 'equal', name: 'equal to VLAN' },
-              ]}
-              hint={SETTING_REASONS.vniRule}
-            />
-            {(['linkMtu', 'tenantMtu', 'fabricNumber'] as const).map((k) => (
-              <TextInput
-                key={k}
-                label={{ linkMtu: 'Link MTU, bytes', tenantMtu: 'Tenant MTU, bytes', fabricNumber: 'Fabric number' }[k]}
-                value={form.settings[k] === undefined ? '' : String(form.settings[k])}
-                placeholder={String(DEFAULT_SETTINGS[k])}
-                onChange={(t) => setting(k, t === '' ? undefined : numberOr(t))}
-                hint={SETTING_REASONS[k]}
-                error={errorAt(findings, k)}
-              />
-            ))}
-            <Tick label="BFD" value={now('bfd')} onChange={(v) => setting('bfd', v)} hint={SETTING_REASONS.bfd} />
-          </FormGrid>
-        </>
-      )}
-      <Leftovers
-        findings={leftOver(
-          findings,
-          'name',
-          'description',
-          'count',
-          'parallel',
-          'spines/model',
-          'linkMtu',
-          'tenantMtu',
-          'fabricNumber',
-        )}
-      />
-      {may && (
-        <Row>
-          <Button $kind="main" onPress={() => void save()} isDisabled={isLoading}>
-            Keep pattern
-          </Button>
-        </Row>
-      )}
-    </Stack>
-  );
-}
-
-function RackPatternForm({
-  pattern,
-  onSaved,
-}: {
-  readonly pattern: RackPattern;
-  readonly onSaved: (name: string) => void;
-}) {
-  const { data: parts } = api.usePartsQuery();
-  const [form, setForm] = useState<RackPattern>(pattern);
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const [put, { isLoading }] = api.usePutRackPatternMutation();
-  const may = useMay('designer');
-  if (!parts) return null;
-  const save = async (): Promise<void> => {
-    const result = await put(form);
-    if ('error' in result) {
-      const p = problemOf(result.error);
-      setFindings(p.findings);
-      if (p.findings.length === 0) toast.error(p.detail);
-    } else {
-      setFindings([]);
-      toast.success(`Rack pattern ${form.name} is kept`);
-      onSaved(form.name);
-    }
-  };
-  return (
-    <Stack $gap={14}>
-      <H2>{pattern.name || 'A new rack pattern'}</H2>
-      <FormGrid>
-        {pattern.name === '' && (
-          <TextInput
-            label="Name"
-            value={form.name}
-            onChange={(name) => setForm({ ...form, name })}
-            placeholder="single-48"
-            error={errorAt(findings, 'name')}
-            isRequired
-          />
-        )}
-        <Choice
-          label="Kind"
-          value={form.kind}
-          onChange={(k) => setForm({ ...form, kind: k as RackPattern['kind'] })}
-          options={[
-            { id: 'single', name: 'one leaf' },
-            { id: 'esi-pair', name: 'pair of leaves, ESI multihomed' },
-          ]}
-          error={errorAt(findings, 'kind')}
-        />
-        <Choice
-          label="Leaf model"
-          value={form.leafModel}
-          onChange={(leafModel) => setForm({ ...form, leafModel })}
-          options={parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }))}
-          error={errorAt(findings, 'leafModel')}
-        />
-        <TextInput
-          label="Server ports"
-          value={form.serverPorts}
-          onChange={(serverPorts) => setForm({ ...form, serverPorts })}
-          error={errorAt(findings, 'serverPorts')}
-          code
-        />
-        <TextInput
-          label="Uplinks, in the order of the spines"
-          value={form.uplinkPorts}
-          onChange={(uplinkPorts) => setForm({ ...form, uplinkPorts })}
-          error={errorAt(findings, 'uplinkPorts')}
-          code
-        />
-      </FormGrid>
-      <Leftovers findings={leftOver(findings, 'name', 'kind', 'leafModel', 'serverPorts', 'uplinkPorts')} />
-      {may && (
-        <Row>
-          <Button $kind="main" onPress={() => void save()} isDisabled={isLoading}>
-            Keep rack pattern
-          </Button>
-        </Row>
-      )}
-    </Stack>
   );
 }
 

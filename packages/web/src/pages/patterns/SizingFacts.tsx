@@ -1,6 +1,6 @@
 import type { FabricPattern, PartsCatalogue } from '@anthemion/core';
 import { styled } from 'styled-components';
-import { token } from '../../app/theme.ts';
+import { token } from '../../parts/theme.ts';
 import { Cap, Note } from '../../parts/basics.tsx';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { useSizing } from './useSizing.ts';

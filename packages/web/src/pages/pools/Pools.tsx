@@ -1,16 +1,14 @@
 import type { PoolAnswer } from '@anthemion/contract';
-import type { Finding, PoolKind } from '@anthemion/core';
-import { useState } from 'react';
+import { poolSchema, type Pool, type PoolKind } from '@anthemion/core';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
-import { toast } from 'sonner';
-import { api, problemOf, type LedgerAnswer } from '../../app/api.ts';
+import { api, notTaken, problemOf, type LedgerAnswer } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { token } from '../../app/theme.ts';
+import { token } from '../../parts/theme.ts';
 import { Button, Cap, Copyable, Empty, Faded, Failure, H3, Mono, Row, Stack, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { Choice, errorAt, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
+import { ChoiceField, Form, LinesField, TextField, useFormPart } from '../../parts/Form.tsx';
 
 const KINDS: Readonly<Record<PoolKind, string>> = { asn: 'AS numbers', ipv4: 'IPv4', vni: 'VNIs' };
 const EXAMPLES: Readonly<Record<PoolKind, string>> = { asn: '65101-65199', ipv4: '10.255.0.0/24', vni: '10000-10999' };
@@ -148,77 +146,52 @@ function Ledger({ pool }: { readonly pool: PoolAnswer }) {
 function PoolForm({ pool }: { readonly pool?: PoolAnswer }) {
   const navigate = useNavigate();
   const may = useMay('designer');
-  const [name, setName] = useState(pool?.name ?? '');
-  const [kind, setKind] = useState<PoolKind>(pool?.kind ?? 'ipv4');
-  const [ranges, setRanges] = useState(pool?.ranges.join('\n') ?? '');
-  const [note, setNote] = useState(pool?.note ?? '');
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
   const [make] = api.useMakePoolMutation();
   const [put] = api.usePutPoolMutation();
-  const save = async (): Promise<void> => {
-    const next = {
-      name,
-      kind,
-      ranges: ranges
-        .split(/[\n,]/)
-        .map((r) => r.trim())
-        .filter(Boolean),
-      ...(note ? { note } : {}),
-    };
-    const result = await (pool ? put(next) : make(next));
-    if ('error' in result) {
-      const p = problemOf(result.error);
-      setFindings(p.findings);
-      if (p.findings.length === 0) toast.error(p.detail);
-    } else {
-      setFindings([]);
-      void navigate(`/pools/${name}`);
-    }
+  const part = useFormPart<Pool>({
+    schema: poolSchema,
+    initial: {
+      name: pool?.name ?? '',
+      kind: pool?.kind ?? 'ipv4',
+      ranges: pool?.ranges ?? [],
+      note: pool?.note ?? '',
+    },
+    keep: `pool ${pool?.name ?? ''}`,
+  });
+  const kind = part.rhf.watch('kind');
+  const close = (): void => {
+    part.forget();
+    void navigate('/pools');
   };
   return (
-    <form onSubmit={(e) => (e.preventDefault(), void save())}>
-      <Stack $gap={12}>
-        <Cap>Pool</Cap>
-        <H3>{pool ? pool.name : 'A new pool'}</H3>
-        {!pool && (
-          <TextInput
-            label="Name"
-            value={name}
-            onChange={setName}
-            placeholder="skerry-tenants"
-            error={errorAt(findings, 'name')}
-            autoFocus
-            isRequired
-          />
-        )}
-        {!pool && (
-          <Choice
-            label="Holds"
-            value={kind}
-            onChange={(k) => setKind(k as PoolKind)}
-            options={Object.entries(KINDS).map(([id, n]) => ({ id, name: n }))}
-          />
-        )}
-        <TextInput
-          label="Ranges, one a line"
-          value={ranges}
-          onChange={setRanges}
-          lines={4}
-          placeholder={EXAMPLES[kind]}
-          error={errorAt(findings, 'ranges')}
-        />
-        <TextInput label="Note" value={note} onChange={setNote} error={errorAt(findings, 'note')} />
-        <Leftovers findings={leftOver(findings, 'name', 'ranges', 'note')} />
-        {may && (
+    <Form
+      part={part}
+      onSend={async ({ note, ...values }) => {
+        const next = { ...values, ...(note ? { note } : {}) };
+        const no = notTaken(await (pool ? put(next) : make(next)));
+        if (no === null) void navigate(`/pools/${next.name}`);
+        return no;
+      }}
+      buttons={
+        may && (
           <Row>
             <Button type="submit" $kind="main">
               {pool ? 'Change pool' : 'Make pool'}
             </Button>
-            <Button onPress={() => void navigate('/pools')}>Close</Button>
+            <Button onPress={close}>Close</Button>
           </Row>
-        )}
-      </Stack>
-    </form>
+        )
+      }
+    >
+      <Cap>Pool</Cap>
+      <H3>{pool ? pool.name : 'A new pool'}</H3>
+      {!pool && <TextField name="name" label="Name" placeholder="skerry-tenants" autoFocus isRequired />}
+      {!pool && (
+        <ChoiceField name="kind" label="Holds" options={Object.entries(KINDS).map(([id, n]) => ({ id, name: n }))} />
+      )}
+      <LinesField name="ranges" label="Ranges, one a line" lines={4} placeholder={EXAMPLES[kind]} />
+      <TextField name="note" label="Note" />
+    </Form>
   );
 }
 

@@ -1,34 +1,20 @@
 import { STEPS, type RolloutAnswer, type RolloutSwitchAnswer } from '@anthemion/contract';
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { styled } from 'styled-components';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { mono, sans, serif, token } from '../../app/theme.ts';
-import {
-  Bad,
-  Button,
-  Cap,
-  Faded,
-  Failure,
-  Facts,
-  H3,
-  Mono,
-  New,
-  Note,
-  Row,
-  Stack,
-  Waiting,
-} from '../../parts/basics.tsx';
+import { Bad, Button, Failure, Mono, New, Note, Row, Stack, Waiting } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
 import { outcomeMood, rolloutMood } from '../../parts/moods.ts';
 import { StateMark, type Mood } from '../../parts/StateMark.tsx';
 import { clock, spent } from '../../parts/times.ts';
+import { Sum, Waves, Scroller, Foot } from './rolloutStyles.ts';
+import { FAILED } from './outcomes.ts';
+import { SwitchAside } from './SwitchAside.tsx';
 
-const FAILED = new Set(['refused, untouched', 'went back', 'unknown']);
 const TITLES: Readonly<Record<RolloutAnswer['state'], string>> = {
   running: 'Rolling out',
   paused: 'Paused',
@@ -42,6 +28,7 @@ const RUNNING: Readonly<Record<RolloutAnswer['kind'], string>> = {
   send: 'Rolling out',
   undo: 'Going back',
   'catch up': 'Catching up',
+  'put back': 'Putting back',
 };
 
 /** A rollout, live: waves, every switch's steps, the failing one's own words first. */
@@ -294,209 +281,3 @@ export function RolloutPage() {
     </Page>
   );
 }
-
-function SwitchAside({ rollout, s }: { readonly rollout: RolloutAnswer; readonly s: RolloutSwitchAnswer }) {
-  // The log is read again whenever the switch moves a step.
-  const { data: log = [] } = api.useRolloutLogQuery({
-    id: rollout.id,
-    host: s.host,
-    stamp: `${s.stepsDone}${s.outcome}${s.message}`,
-  });
-  return (
-    <>
-      <Cap>
-        {s.host} · {s.outcome}
-      </Cap>
-      <H3>
-        {FAILED.has(s.outcome)
-          ? 'What it said'
-          : s.outcome === 'as meant'
-            ? 'As meant'
-            : s.outcome === 'waits'
-              ? 'Waits'
-              : `Now: ${s.step ?? ''}`}
-      </H3>
-      {s.message && (
-        <Note $tone={FAILED.has(s.outcome) ? 'bad' : s.outcome === 'as meant' ? 'good' : 'wait'}>{s.message}</Note>
-      )}
-      <Facts>
-        <dt>Seat</dt>
-        <dd>{s.seat}</dd>
-        <dt>Serial</dt>
-        <dd>
-          <Mono>{s.serial}</Mono>
-        </dd>
-        <dt>Lines</dt>
-        <dd>
-          <New>+{s.added}</New> <Bad>−{s.removed}</Bad>
-        </dd>
-      </Facts>
-      <Cap>Log</Cap>
-      <Log aria-live="polite">
-        {log.map((l, i) => (
-          <li key={i}>
-            <time>{l.at.slice(11, 19)}</time> {l.text}
-          </li>
-        ))}
-        {log.length === 0 && <Faded>Nothing yet.</Faded>}
-      </Log>
-      <Row style={{ marginTop: 'auto' }}>
-        <Link to={`/fabrics/${rollout.fabric}/text/${s.seat}`}>Its text</Link>
-      </Row>
-    </>
-  );
-}
-
-const Sum = styled.p`
-  font-size: 13px;
-  padding: 2px 0 6px;
-`;
-const Waves = styled.ol`
-  display: flex;
-  gap: 10px;
-  padding: 12px 0 8px;
-  overflow-x: auto;
-  li {
-    border: 1px solid ${token('rule')};
-    border-radius: 5px;
-    background: ${token('sheet')};
-    padding: 9px 12px;
-    min-width: 118px;
-    flex-basis: 0;
-  }
-  li.on {
-    border-color: ${token('ochre')};
-  }
-  h2 {
-    font: 600 14.5px ${serif};
-    display: flex;
-    gap: 7px;
-    align-items: center;
-    white-space: nowrap;
-  }
-  p {
-    font-size: 12px;
-    color: ${token('faded')};
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .bar {
-    display: flex;
-    height: 5px;
-    border-radius: 3px;
-    background: ${token('rule-soft')};
-    margin-top: 7px;
-    overflow: hidden;
-  }
-  .bar i {
-    transition: width 0.3s;
-  }
-  .good {
-    background: ${token('verdigris')};
-  }
-  .wait {
-    background: ${token('ochre')};
-  }
-  .bad {
-    background: ${token('madder')};
-  }
-`;
-const Scroller = styled.div`
-  flex: 1;
-  min-height: 0;
-  overflow: auto;
-  table {
-    border-collapse: collapse;
-    width: 100%;
-    font-size: 13px;
-  }
-  thead th {
-    font: 600 11px ${sans};
-    letter-spacing: 0.06em;
-    text-transform: uppercase;
-    color: ${token('faded')};
-    text-align: left;
-    padding: 6px 8px;
-    border-bottom: 1px solid ${token('rule')};
-    position: sticky;
-    top: 0;
-    background: ${token('paper')};
-    white-space: nowrap;
-  }
-  tbody th,
-  td {
-    padding: 0 8px;
-    height: 31px;
-    border-bottom: 1px solid ${token('rule-soft')};
-    text-align: left;
-    font-weight: 400;
-    white-space: nowrap;
-  }
-  tbody tr {
-    cursor: pointer;
-  }
-  tbody tr:hover > * {
-    background: ${token('sheet')};
-  }
-  tr.selected > * {
-    background: ${token('verdigris-wash')} !important;
-  }
-  .right {
-    text-align: right;
-  }
-  .say {
-    max-width: 260px;
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-  button {
-    all: unset;
-    cursor: pointer;
-    display: flex;
-    gap: 8px;
-    align-items: center;
-    font: 12.5px ${mono};
-  }
-  button:focus-visible {
-    outline: 2px solid ${token('verdigris')};
-  }
-  .steps {
-    display: flex;
-    gap: 3px;
-  }
-  .steps i {
-    width: 27px;
-    height: 7px;
-    border-radius: 2px;
-    background: ${token('rule-soft')};
-  }
-  .steps .good {
-    background: ${token('verdigris')};
-  }
-  .steps .wait {
-    background: ${token('ochre')};
-  }
-  .steps .bad {
-    background: ${token('madder')};
-  }
-`;
-const Foot = styled.p`
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  font-size: 12.5px;
-  color: ${token('faded')};
-  padding: 8px 0;
-`;
-const Log = styled.ol`
-  font: 11.5px/1.5 ${mono};
-  overflow: auto;
-  li {
-    padding: 1px 0;
-    overflow-wrap: anywhere;
-  }
-  time {
-    color: ${token('faded')};
-  }
-`;

@@ -12,6 +12,7 @@ const KIND: Readonly<Record<RolloutSummary['kind'], string>> = {
   send: '',
   undo: 'Back: ',
   'catch up': 'Catching up: ',
+  'put back': 'Putting back: ',
 };
 export const sentOf = (r: RolloutSummary): { readonly good: number; readonly all: number } => ({
   good: r.counts['as meant'] ?? 0,

@@ -1,62 +1,60 @@
-import { useState } from 'react';
+import { passwordRequest, type PasswordRequest } from '@anthemion/contract';
+import { toast } from 'sonner';
+import { ref, string, type AnyObject, type ObjectSchema } from 'yup';
 import { accessApi } from '../../app/accessApi.ts';
-import { Button, Row, Stack } from '../../parts/basics.tsx';
-import { errorAt, Leftovers, leftOver, TextInput } from '../../parts/fields.tsx';
-import { useSave } from '../../parts/useSave.ts';
+import { notTaken } from '../../app/api.ts';
+import { Button, Row } from '../../parts/basics.tsx';
+import { Form, TextField, useFormPart } from '../../parts/Form.tsx';
+
+const SCHEMA = (passwordRequest as ObjectSchema<AnyObject>).shape({
+  again: string().oneOf([ref('password')], 'The two differ.'),
+});
 
 /** Sets one's own password; the present one is asked again. */
 export function OwnPassword({ onDone, given = false }: { readonly onDone?: () => void; readonly given?: boolean }) {
-  const [current, setCurrent] = useState('');
-  const [password, setPassword] = useState('');
-  const [again, setAgain] = useState('');
-  const [change, { isLoading }] = accessApi.useChangePasswordMutation();
-  const { findings, save } = useSave();
-  const differ = again !== '' && again !== password;
-  const submit = async (): Promise<void> => {
-    if (differ || !(await save(change({ current, password }), 'The new password counts from now on'))) return;
-    setCurrent('');
-    setPassword('');
-    setAgain('');
-    onDone?.();
-  };
+  const [change] = accessApi.useChangePasswordMutation();
+  const part = useFormPart<PasswordRequest & { readonly again: string }>({
+    schema: SCHEMA,
+    initial: { current: '', password: '', again: '' },
+  });
+  const [password, again] = part.rhf.watch(['password', 'again']);
   return (
-    <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        void submit();
+    <Form
+      part={part}
+      onSend={async ({ current, password: next }) => {
+        const no = notTaken(await change({ current, password: next }));
+        if (no === null) {
+          toast.success('The new password counts from now on');
+          part.rhf.reset();
+          onDone?.();
+        }
+        return no;
       }}
-    >
-      <Stack $gap={12}>
-        <TextInput
-          label={given ? 'The password you were given' : 'Present password'}
-          type="password"
-          value={current}
-          onChange={setCurrent}
-          error={errorAt(findings, 'current')}
-          autoFocus={given}
-        />
-        <TextInput
-          label="New password"
-          type="password"
-          value={password}
-          onChange={setPassword}
-          hint="15 characters or more: a few words that do not belong together"
-          error={errorAt(findings, 'password')}
-        />
-        <TextInput
-          label="New password again"
-          type="password"
-          value={again}
-          onChange={setAgain}
-          error={differ ? 'The two differ.' : undefined}
-        />
-        <Leftovers findings={leftOver(findings, 'current', 'password')} />
+      buttons={
         <Row>
-          <Button type="submit" $kind="main" isDisabled={isLoading || password === '' || again !== password}>
+          <Button
+            type="submit"
+            $kind="main"
+            isDisabled={part.rhf.formState.isSubmitting || password === '' || again !== password}
+          >
             Set it
           </Button>
         </Row>
-      </Stack>
-    </form>
+      }
+    >
+      <TextField
+        name="current"
+        label={given ? 'The password you were given' : 'Present password'}
+        type="password"
+        autoFocus={given}
+      />
+      <TextField
+        name="password"
+        label="New password"
+        type="password"
+        hint="15 characters or more: a few words that do not belong together"
+      />
+      <TextField name="again" label="New password again" type="password" />
+    </Form>
   );
 }

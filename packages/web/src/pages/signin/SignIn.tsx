@@ -3,7 +3,7 @@ import type { Finding } from '@anthemion/core';
 import { useState } from 'react';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
-import { serif, token } from '../../app/theme.ts';
+import { serif, token } from '../../parts/theme.ts';
 import { Button, Cap, Faded, Mono, Stack } from '../../parts/basics.tsx';
 import { Emblem } from '../../parts/Emblem.tsx';
 import { errorAt, Leftovers, TextInput } from '../../parts/fields.tsx';

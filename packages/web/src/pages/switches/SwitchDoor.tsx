@@ -1,11 +1,13 @@
-import type { InventoryAnswer } from '@anthemion/contract';
+import { switchPatch, type InventoryAnswer, type SwitchPatch } from '@anthemion/contract';
 import { useState } from 'react';
 import { accessApi } from '../../app/accessApi.ts';
-import { api } from '../../app/api.ts';
+import { api, notTaken } from '../../app/api.ts';
 import { Button, Faded, Mono, Note, Row, Stack } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { Choice, errorAt, FormGrid, Leftovers, leftOver, TextInput, Tick } from '../../parts/fields.tsx';
-import { useSave } from '../../parts/useSave.ts';
+import { FormGrid, Leftovers, Tick } from '../../parts/fields.tsx';
+import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { toast } from 'sonner';
+import { useSave } from '../../app/useSave.ts';
 
 /** The key a switch shows where nobody has accepted it: nothing is sent to it before somebody does. */
 export function KeyNote({ s, may }: { readonly s: InventoryAnswer; readonly may: boolean }) {
@@ -97,76 +99,58 @@ export function PlaceDialog({
   readonly isOpen: boolean;
   readonly onClose: () => void;
 }) {
-  const { data: accounts = [] } = accessApi.useSwitchAccountsQuery(undefined, { skip: !isOpen });
-  const [form, setForm] = useState({
-    address: s.address,
-    port: String(s.port),
-    location: s.location,
-    account: s.account ?? '*',
-  });
-  const [patch, { isLoading }] = api.usePatchSwitchMutation();
-  const { findings, save } = useSave();
-  const submit = async (): Promise<void> => {
-    const account = form.account === '*' ? null : form.account;
-    const { address, location } = form;
-    const done = await save(
-      patch({ serial: s.serial, address, location, port: Number(form.port), account }),
-      `${s.serial} is asked there from now on`,
-    );
-    if (done) onClose();
-  };
   return (
     <Dialog title={`Where ${s.serial} answers`} isOpen={isOpen} onClose={onClose}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void submit();
-        }}
-      >
-        <Stack $gap={12}>
-          <FormGrid>
-            <TextInput
-              label="Address"
-              value={form.address}
-              onChange={(address) => setForm({ ...form, address })}
-              code
-              error={errorAt(findings, 'address')}
-            />
-            <TextInput
-              label="Port"
-              value={form.port}
-              onChange={(port) => setForm({ ...form, port })}
-              error={errorAt(findings, 'port')}
-            />
-            <TextInput
-              label="Place"
-              value={form.location}
-              onChange={(location) => setForm({ ...form, location })}
-              error={errorAt(findings, 'location')}
-            />
-            <Choice
-              label="Account"
-              value={form.account}
-              onChange={(account) => setForm({ ...form, account })}
-              options={[
-                { id: '*', name: 'the one whose range fits' },
-                ...accounts.map((a) => ({ id: a.name, name: a.name, note: a.ranges.join(', ') })),
-              ]}
-              error={errorAt(findings, 'account')}
-            />
-          </FormGrid>
-          <Faded>
-            Its accepted host key stays: what answers at the new address must show it, or wait for your yes.
-          </Faded>
-          <Leftovers findings={leftOver(findings, 'address', 'port', 'location', 'account')} />
-          <Row>
-            <Button type="submit" $kind="main" isDisabled={isLoading}>
-              Change
-            </Button>
-            <Button onPress={onClose}>Cancel</Button>
-          </Row>
-        </Stack>
-      </form>
+      {isOpen && <PlaceForm s={s} onClose={onClose} />}
     </Dialog>
+  );
+}
+
+/** Stands for “the one whose range fits”, which is no name. */
+const BY_RANGE = '*';
+
+function PlaceForm({ s, onClose }: { readonly s: InventoryAnswer; readonly onClose: () => void }) {
+  const { data: accounts = [] } = accessApi.useSwitchAccountsQuery();
+  const [patch] = api.usePatchSwitchMutation();
+  const part = useFormPart<SwitchPatch>({
+    schema: switchPatch,
+    initial: { address: s.address, port: s.port, location: s.location, account: s.account ?? BY_RANGE },
+  });
+  return (
+    <Form
+      part={part}
+      onSend={async (values) => {
+        const account = values.account === BY_RANGE ? null : values.account;
+        const no = notTaken(await patch({ serial: s.serial, ...values, account }));
+        if (no === null) {
+          toast.success(`${s.serial} is asked there from now on`);
+          onClose();
+        }
+        return no;
+      }}
+      buttons={
+        <Row>
+          <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
+            Change
+          </Button>
+          <Button onPress={onClose}>Cancel</Button>
+        </Row>
+      }
+    >
+      <FormGrid>
+        <TextField name="address" label="Address" code />
+        <NumberField name="port" label="Port" />
+        <TextField name="location" label="Place" />
+        <ChoiceField
+          name="account"
+          label="Account"
+          options={[
+            { id: BY_RANGE, name: 'the one whose range fits' },
+            ...accounts.map((a) => ({ id: a.name, name: a.name, note: a.ranges.join(', ') })),
+          ]}
+        />
+      </FormGrid>
+      <Faded>Its accepted host key stays: what answers at the new address must show it, or wait for your yes.</Faded>
+    </Form>
   );
 }

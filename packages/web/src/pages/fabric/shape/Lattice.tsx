@@ -1,14 +1,20 @@
-import type { Layout } from '@anthemion/core';
+import type { Layout, LinkStand } from '@anthemion/core';
 import { styled } from 'styled-components';
-import { mono, token } from '../../../app/theme.ts';
+import { linkMood } from '../../../parts/moods.ts';
+import { StateMark } from '../../../parts/StateMark.tsx';
+import { mono, token } from '../../../parts/theme.ts';
+import { isWrong } from './palmetteColours.ts';
 
 /** Leaf × spine matrix, one cell a link with the ports at both ends: cabling and failures are read from it. */
 export function Lattice({
   layout,
+  links,
   selected,
   onSelect,
 }: {
   readonly layout: Layout;
+  /** Links that are not up, by name. */
+  readonly links: ReadonlyMap<string, LinkStand>;
   readonly selected: string | null;
   readonly onSelect: (at: string) => void;
 }) {
@@ -37,8 +43,15 @@ export function Lattice({
                 <td key={spine.id}>
                   {(layout.linksOf.get(leaf.id) ?? [])
                     .filter((l) => l.spine === spine.id)
-                    .map((l) => `${l.leafPort} – ${l.spinePort}`)
-                    .join(', ')}
+                    .map((l) => {
+                      const stand = links.get(l.id) ?? 'up';
+                      return (
+                        <span key={l.id} className={isWrong(stand) ? 'wrong' : ''}>
+                          {stand !== 'up' && <StateMark mood={linkMood[stand]} size={12} label={stand} />}
+                          {l.leafPort} – {l.spinePort}
+                        </span>
+                      );
+                    })}
                 </td>
               ))}
             </tr>
@@ -74,6 +87,14 @@ const Scroll = styled.div`
     font: 12px ${mono};
     background: ${token('sheet')};
     white-space: nowrap;
+  }
+  td span {
+    display: flex;
+    gap: 5px;
+    align-items: center;
+  }
+  td .wrong {
+    color: ${token('madder')};
   }
   tr.on td {
     background: ${token('verdigris-wash')};

@@ -1,7 +1,7 @@
 import type { Finding } from '@anthemion/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { problemOf } from '../app/api.ts';
+import { problemOf } from './api.ts';
 
 /** What a form does when it is sent: what came back wrong stands at its fields, what cannot stand there is said aside. */
 export function useSave() {

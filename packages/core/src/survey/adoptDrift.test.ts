@@ -1,0 +1,107 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { configDifferences } from '../config/differences.ts';
+import type { PortConfig, SwitchConfig } from '../config/switchConfig.ts';
+import { skerryIntent } from '../demo/skerry.ts';
+import { applyEdits } from '../intent/applyEdit.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import { configsOf, intents } from '../testing/fabricOf.ts';
+import { adoptDrift, type Drifted } from './adoptDrift.ts';
+
+const drifted = (intent: FabricIntent, by: Readonly<Record<string, (c: SwitchConfig) => SwitchConfig>>) => {
+  const { layout, configs } = configsOf(intent);
+  const list = Object.entries(by).map(([seat, edit]): Drifted => {
+    const meant = configs.get(seat)!;
+    const runs = edit(meant);
+    return { seat, meant, runs, differences: configDifferences(meant, runs) };
+  });
+  return { layout, list };
+};
+const onPort =
+  (name: string, set: Partial<PortConfig>) =>
+  (c: SwitchConfig): SwitchConfig => ({
+    ...c,
+    ports: c.ports.map((p) => (p.name === name ? { ...p, ...set } : p)),
+  });
+
+describe('adopting what was done by hand', () => {
+  test('whatever server port is shut by hand, the edits make the intent mean exactly what runs', () => {
+    fc.assert(
+      fc.property(intents, fc.nat(), (intent, pick) => {
+        fc.pre(intent.ports.length > 0);
+        const p = intent.ports[pick % intent.ports.length]!;
+        const { layout } = configsOf(intent);
+        const seats = layout.seats.filter(
+          (s) => s.rack === p.rack && (p.side === 'both' || p.side === (s.side ?? 'a')),
+        );
+        const toggled = (c: SwitchConfig): SwitchConfig => ({
+          ...c,
+          ports: c.ports.map((x) => {
+            if (x.name !== p.port) return x;
+            const { shut, ...open } = x;
+            return shut ? open : { ...open, shut: true };
+          }),
+        });
+        const { list } = drifted(intent, Object.fromEntries(seats.map((s) => [s.id, toggled])));
+        const { edits, left } = adoptDrift(intent, layout, list);
+        expect(left).toEqual([]);
+        const after = applyEdits(intent, edits);
+        expect(after.findings).toEqual([]);
+        const { configs } = configsOf(after.intent);
+        for (const d of list) expect(configDifferences(configs.get(d.seat)!, d.runs)).toEqual([]);
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  const skerry = skerryIntent();
+  const single = skerry.ports.find((p) => p.side !== 'both')!;
+  const paired = skerry.ports.find((p) => p.side === 'both')!;
+  const seatsOf = (rack: number) =>
+    configsOf(skerry)
+      .layout.seats.filter((s) => s.rack === rack)
+      .map((s) => s.id);
+  const seatOf = (p: typeof single): string => seatsOf(p.rack)[p.side === 'b' ? 1 : 0]!;
+
+  test('one leaf of a pair alone is not what a multihomed server can mean: it is said, and nothing is made up', () => {
+    const { layout, list } = drifted(skerry, { [seatsOf(paired.rack)[0]!]: onPort(paired.port, { shut: true }) });
+    const { edits, left } = adoptDrift(skerry, layout, list);
+    expect(edits).toEqual([]);
+    expect(left).toEqual([
+      expect.objectContaining({
+        sentence: `${paired.port} is shut by hand, meant open`,
+        why: expect.stringContaining('the other leaf runs'),
+      }),
+    ]);
+  });
+
+  test('another VLAN becomes another network; one the rack does not carry is named', () => {
+    const network = skerry.networks.find(
+      (n) => n.racks.includes(single.rack) && n.name !== single.untagged && !single.tagged.includes(n.name),
+    )!;
+    const to = (vlan: number) => onPort(single.port, { bridging: { untagged: vlan, tagged: [] } });
+    const good = drifted(skerry, { [seatOf(single)]: to(network.vlan) });
+    expect(adoptDrift(skerry, good.layout, good.list).edits.at(-1)).toEqual({
+      kind: 'connectServer',
+      port: expect.objectContaining({ server: single.server, untagged: network.name, tagged: [] }),
+    });
+    const bad = drifted(skerry, { [seatOf(single)]: to(999) });
+    expect(adoptDrift(skerry, bad.layout, bad.list).left[0]!.why).toBe(
+      `VLAN 999 is no network that rack ${single.rack} carries`,
+    );
+  });
+
+  test('what follows from the whole fabric, and ports of the fabric itself, are left with the reason', () => {
+    const { layout } = configsOf(skerry);
+    const link = layout.links[0]!;
+    const { list } = drifted(skerry, {
+      [link.leaf]: (c) => ({ ...onPort(link.leafPort, { mtu: 1500 })(c), bgp: { ...c.bgp!, multipathRelax: false } }),
+    });
+    const { edits, left } = adoptDrift(skerry, layout, list);
+    expect(edits).toEqual([]);
+    expect(left.map((l) => l.why)).toEqual([
+      'the intent has no words for this on one switch: it follows from settings of the whole fabric',
+      'a port of the fabric itself is always as the layout has it',
+    ]);
+  });
+});

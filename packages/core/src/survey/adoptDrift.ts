@@ -1,0 +1,137 @@
+import { sayDifference, type ConfigDifference } from '../config/differences.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import type { Edit } from '../intent/edits.ts';
+import type { FabricIntent, ServerPort } from '../intent/intent.ts';
+import type { Layout, Seat } from '../layout/layout.ts';
+import { naturally } from '../numbers/order.ts';
+import { sameContent } from '../numbers/content.ts';
+
+/** A switch that runs something else than is meant. */
+export interface Drifted {
+  readonly seat: string;
+  readonly meant: SwitchConfig;
+  readonly runs: SwitchConfig;
+  readonly differences: readonly ConfigDifference[];
+}
+
+/** A difference that intent cannot say, and why. */
+export interface NotAdopted {
+  readonly host: string;
+  readonly sentence: string;
+  readonly why: string;
+}
+export interface Adoption {
+  readonly edits: readonly Edit[];
+  readonly left: readonly NotAdopted[];
+}
+
+/** How a server port is, in words of the intent; or why the intent has no words for it. */
+type SaidPort = { readonly port: ServerPort | null } | { readonly why: string };
+
+/** Name of the front port a difference is about, through the LAG it is in; null = it is about no front port. */
+function frontPortOf({ place }: ConfigDifference, configs: readonly SwitchConfig[]): string | null {
+  const [section, name = ''] = place;
+  if (section === 'ports') return name;
+  if (section === 'lags') return configs.flatMap((c) => c.lags).find((l) => l.name === name)?.members[0] ?? null;
+  return null;
+}
+
+/**
+ * The edits that make the intent say what runs on drifted switches, as far as it has words for it: server ports opened,
+ * shut, freed, connected, or in other networks. What it cannot say is named with the reason. Both leaves of a pair must
+ * agree about a multihomed server; what one of them alone runs is not what the intent can mean.
+ */
+export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readonly Drifted[]): Adoption {
+  const bySeat = new Map(drifted.map((d) => [d.seat, d]));
+  const edits = new Map<string, Edit[]>();
+  const left: NotAdopted[] = [];
+  for (const d of drifted) {
+    const seat = layout.seatById.get(d.seat);
+    if (!seat) continue;
+    const fabricPorts = new Set(
+      layout.linksOf.get(seat.id)?.map((l) => (seat.role === 'spine' ? l.spinePort : l.leafPort)),
+    );
+    for (const difference of d.differences) {
+      const not = (why: string): void => void left.push({ host: seat.host, sentence: sayDifference(difference), why });
+      const name = frontPortOf(difference, [d.runs, d.meant]);
+      if (name === null) {
+        // The bridge's members follow from its ports; what is said of those says this too.
+        if (difference.place[0] === 'bridge' && difference.place[1] === 'members') continue;
+        not('the intent has no words for this on one switch: it follows from settings of the whole fabric');
+      } else if (fabricPorts.has(name) || seat.rack === undefined)
+        not('a port of the fabric itself is always as the layout has it');
+      else if (difference.place.at(-1) === 'mtu') not('the MTU of a server port follows from its networks');
+      else {
+        const made = portEdits(intent, seat, name, d, bySeat);
+        if ('why' in made) not(made.why);
+        else edits.set(`${seat.rack} ${name} ${made.side}`, made.edits);
+      }
+    }
+  }
+  const order = [...edits].sort(([a], [b]) => naturally(a, b));
+  return { edits: order.flatMap(([, e]) => e), left };
+}
+
+function portEdits(
+  intent: FabricIntent,
+  seat: Seat,
+  name: string,
+  d: Drifted,
+  bySeat: ReadonlyMap<string, Drifted>,
+): { readonly edits: Edit[]; readonly side: ServerPort['side'] } | { readonly why: string } {
+  const rack = seat.rack!;
+  const own = seat.side ?? 'a';
+  const was = intent.ports.find((p) => p.rack === rack && p.port === name && (p.side === 'both' || p.side === own));
+  const side = was?.side ?? own;
+  const said = sayPort(intent, rack, side, name, d.runs);
+  if ('why' in said) return said;
+  if (side === 'both') {
+    const other = seat.peer === undefined ? undefined : bySeat.get(seat.peer);
+    const there = other ? sayPort(intent, rack, side, name, other.runs) : { port: was! };
+    if ('why' in there) return there;
+    if (!sameContent(said.port, there.port))
+      return {
+        why: `${was!.server} is on both leaves of rack ${rack}, and the other leaf runs ${name} otherwise: adopt it when both agree, or put it back`,
+      };
+  }
+  const out: Edit[] = [];
+  if (was) out.push({ kind: 'disconnectServer', rack, side, port: name });
+  if (said.port) out.push({ kind: 'connectServer', port: said.port });
+  return { edits: out, side };
+}
+
+const SERVER_NAME = /^[A-Za-z0-9][\w.-]{0,62}$/;
+
+/** A front port of a running configuration as the intent would say it; null = nothing is on it. */
+function sayPort(
+  intent: FabricIntent,
+  rack: number,
+  side: ServerPort['side'],
+  name: string,
+  runs: SwitchConfig,
+): SaidPort {
+  const port = runs.ports.find((p) => p.name === name);
+  if (!port) return { port: null };
+  const lag = runs.lags.find((l) => l.members.includes(name));
+  if (side === 'both' && !lag) return { why: `${name} is in no LAG any more` };
+  const { bridging, description = '' } = lag ?? port;
+  if (!bridging) return { why: `${name} carries no VLAN` };
+  if (port.addresses.length > 0) return { why: `${name} has an address of its own` };
+  if (!SERVER_NAME.test(description))
+    return { why: description === '' ? `${name} says no server` : `“${description}” cannot be the name of a server` };
+  const networkOf = (vlan: number) => intent.networks.find((n) => n.vlan === vlan && n.racks.includes(rack))?.name;
+  const vlans = [...(bridging.untagged === undefined ? [] : [bridging.untagged]), ...bridging.tagged];
+  const strange = vlans.find((v) => networkOf(v) === undefined);
+  if (strange !== undefined) return { why: `VLAN ${strange} is no network that rack ${rack} carries` };
+  return {
+    port: {
+      rack,
+      side,
+      port: name,
+      server: description,
+      ...(bridging.untagged === undefined ? {} : { untagged: networkOf(bridging.untagged)! }),
+      tagged: bridging.tagged.map((v) => networkOf(v)!).sort(naturally),
+      ...(port.shut ? { shut: true } : {}),
+    },
+  };
+}

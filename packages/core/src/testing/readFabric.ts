@@ -1,0 +1,91 @@
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import { configDifferences, sayDifference } from '../config/differences.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import { modelNetwork } from '../network/networkModel.ts';
+import type { Cable, CableEnd } from '../network/sessions.ts';
+import { seatIdsOfRack } from '../intent/seatIds.ts';
+import { rackPatternOf } from '../intent/intent.ts';
+import type { PlannedLink, WatchedSwitch } from '../watch/seen.ts';
+import type { ServerLeg } from '../watch/hanging.ts';
+import type { WatchInputs } from '../watch/watchFabric.ts';
+import { configsOf } from './fabricOf.ts';
+
+/** What is done to a fabric that is as meant. */
+export interface Damage {
+  /** Cables as they lie; absent = as planned. */
+  readonly cables?: readonly Cable[];
+  /** What runs where it is not what is meant. */
+  readonly runs?: Readonly<Record<string, SwitchConfig>>;
+  /** Switches without power. */
+  readonly dead?: readonly string[];
+  /** Switches whose management does not answer, though they run. */
+  readonly mute?: readonly string[];
+}
+
+export const endOf = ({ host, port }: CableEnd): string => `${host} ${port}`;
+
+/** The plan of a fabric: cables, configurations, servers. */
+export function planOf(intent: FabricIntent) {
+  const { layout, configs } = configsOf(intent);
+  const host = (seat: string): string => layout.seatById.get(seat)!.host;
+  const links: PlannedLink[] = layout.links.map((l) => ({
+    id: l.id,
+    a: { host: host(l.leaf), port: l.leafPort },
+    b: { host: host(l.spine), port: l.spinePort },
+  }));
+  const servers: ServerLeg[] = intent.ports.flatMap((p) => {
+    const rack = intent.racks.find((r) => r.number === p.rack)!;
+    const seats = seatIdsOfRack(rack, rackPatternOf(intent, rack)!.kind);
+    const on = p.side === 'both' ? seats : [p.side === 'b' ? seats[1]! : seats[0]!];
+    return on.map((s) => ({ server: p.server, host: host(s), port: p.port }));
+  });
+  return { links, servers, meant: new Map(layout.seats.map((s) => [s.host, configs.get(s.id)!])) };
+}
+
+/** What reading every switch of a fabric would give after some damage: what the stand-in switches say, without them. */
+export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInputs {
+  const { links, servers, meant } = planOf(intent);
+  const dead = new Set(damage.dead);
+  const runs = new Map([...meant].map(([host, config]) => [host, damage.runs?.[host] ?? config]));
+  const shut = (e: CableEnd): boolean => runs.get(e.host)!.ports.some((p) => p.name === e.port && p.shut === true);
+  const lit = (damage.cables ?? links.map(({ a, b }): Cable => ({ a, b }))).filter(
+    ({ a, b }) => !dead.has(a.host) && !dead.has(b.host) && !shut(a) && !shut(b),
+  );
+  const far = new Map(lit.flatMap(({ a, b }) => [[endOf(a), b] as const, [endOf(b), a] as const]));
+  const live = [...runs].filter(([host]) => !dead.has(host));
+  const { sessions } = modelNetwork(
+    live.map(([host, config]) => ({ host, config, unread: [] })),
+    lit,
+  );
+  const switches = [...meant].map(([host, config]): WatchedSwitch => {
+    const now = runs.get(host)!;
+    const gone = dead.has(host) || (damage.mute ?? []).includes(host);
+    const state = (up: boolean): string => (up ? 'Established' : 'Active');
+    return {
+      host,
+      out: false,
+      placed: true,
+      meant: config,
+      runs: now,
+      why: gone ? 'no answer' : null,
+      byHand: configDifferences(config, now).map(sayDifference),
+      seen: gone
+        ? null
+        : {
+            signal: new Map(now.ports.map((p) => [p.name, far.has(`${host} ${p.name}`)])),
+            neighbours: new Map(
+              now.ports.flatMap((p) => {
+                const end = far.get(`${host} ${p.name}`);
+                return end ? [[p.name, end] as const] : [];
+              }),
+            ),
+            peers: new Map(
+              sessions
+                .filter((s) => s.host === host)
+                .map((s) => [s.peer, { ipv4: state(s.up && s.ipv4), evpn: state(s.up && s.evpn) }]),
+            ),
+          },
+    };
+  });
+  return { switches, links, servers };
+}

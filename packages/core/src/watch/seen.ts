@@ -1,0 +1,42 @@
+import type { SwitchConfig } from '../config/switchConfig.ts';
+
+/** What one switch said of itself when it was read last. */
+export interface Seen {
+  /** Front ports that have signal, of those it names. */
+  readonly signal: ReadonlyMap<string, boolean>;
+  /** BGP neighbours by name as written; the word each family is in, `Established` when it is up. */
+  readonly peers: ReadonlyMap<string, { readonly ipv4?: string; readonly evpn?: string }>;
+  /** Own port → who is seen on it (LLDP). */
+  readonly neighbours: ReadonlyMap<string, PortEnd>;
+}
+export interface PortEnd {
+  readonly host: string;
+  readonly port: string;
+}
+
+/** A seat of the fabric with what is known of its switch now. */
+export interface WatchedSwitch {
+  readonly host: string;
+  /** What it said, or null: unread. */
+  readonly seen: Seen | null;
+  /** Why it is unread, in its or our words. */
+  readonly why: string | null;
+  /** Taken out of service by somebody: nothing of it is judged. */
+  readonly out: boolean;
+  /** A switch sits in the seat. */
+  readonly placed: boolean;
+  /** What it is meant to run; null = nothing yet, so nothing of it is judged. */
+  readonly meant: SwitchConfig | null;
+  /** What it runs, as it was read; null = its text was never read. */
+  readonly runs: SwitchConfig | null;
+  /** What somebody changed on it by hand, as sentences; empty = nothing. */
+  readonly byHand: readonly string[];
+}
+
+/** A cable of the plan. */
+export interface PlannedLink {
+  /** Name of the link in the layout. */
+  readonly id: string;
+  readonly a: PortEnd;
+  readonly b: PortEnd;
+}

@@ -1,0 +1,212 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { skerryIntent } from '../demo/skerry.ts';
+import type { Cable, CableEnd } from '../network/sessions.ts';
+import { intents } from '../testing/fabricOf.ts';
+import { endOf, planOf, readFabric } from '../testing/readFabric.ts';
+import { isOnlyUnread } from './cause.ts';
+import { watchFabric } from './watchFabric.ts';
+
+const skerry = skerryIntent();
+const plan = planOf(skerry);
+const cablesOf = (links: typeof plan.links): Cable[] => links.map(({ a, b }) => ({ a, b }));
+const link = plan.links[5]!;
+
+describe('what is wrong, cause before symptoms', () => {
+  test('a fabric that runs as meant has nothing wrong, whatever its shape', () => {
+    fc.assert(
+      fc.property(intents, (intent) => {
+        const report = watchFabric(readFabric(intent));
+        expect(report.causes).toEqual([]);
+        expect(report.links.every((l) => l.stand === 'up')).toBe(true);
+        expect(report.sessions.every((s) => s.stand === 'up')).toBe(true);
+        expect(report.sessions).toHaveLength(report.links.length);
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  test('one pulled cable is one line, with its session and its routes on it', () => {
+    const cables = cablesOf(plan.links.filter((l) => l !== link));
+    const { causes, sessions } = watchFabric(readFabric(skerry, { cables }));
+    expect(causes).toHaveLength(1);
+    expect(causes[0]).toMatchObject({
+      kind: 'cable',
+      key: `cable:${link.id}`,
+      title: `Cable out between ${link.b.host} ${link.b.port} and ${link.a.host} ${link.a.port}`,
+      details: ['both ends say no signal'],
+      sessions: [expect.stringContaining(link.a.host)],
+    });
+    expect(causes[0]!.routes!.fewer).toBeGreaterThan(0);
+    expect(sessions.filter((s) => s.stand === 'down')).toHaveLength(1);
+  });
+
+  test('any pulled cables are as many lines, and every session that is down hangs on one', () => {
+    fc.assert(
+      fc.property(fc.uniqueArray(fc.nat(plan.links.length - 1), { maxLength: 8 }), (pulled) => {
+        const cables = cablesOf(plan.links.filter((_, i) => !pulled.includes(i)));
+        const report = watchFabric(readFabric(skerry, { cables }));
+        const down = report.sessions.filter((s) => s.stand === 'down').length;
+        expect(report.causes.map((c) => c.kind)).toEqual(pulled.map(() => 'cable'));
+        expect(report.causes.flatMap((c) => c.sessions)).toHaveLength(down);
+        expect(down).toBe(pulled.length);
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  test('a switch without power is one line: its links and sessions hang on it', () => {
+    const report = watchFabric(readFabric(skerry, { dead: [link.b.host] }));
+    expect(report.causes.map((c) => c.title)).toEqual([`${link.b.host} is gone`]);
+    expect(report.causes[0]!.links).toHaveLength(plan.links.filter((l) => l.b.host === link.b.host).length);
+    expect(report.causes[0]!.sessions).toHaveLength(report.causes[0]!.links.length);
+  });
+
+  test('promise 6: a server is said to be cut off when all its legs are, whatever they are lost to together', () => {
+    const hosts = [...plan.meant.keys()];
+    let cut = 0;
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.constantFrom(...hosts), { maxLength: 3 }),
+        fc.uniqueArray(fc.constantFrom(...plan.servers.map((s) => s.host)), { maxLength: 2 }),
+        fc.uniqueArray(fc.constantFrom(...plan.links), { maxLength: 4 }),
+        (dead, alone, pulled) => {
+          const lost = plan.links.filter((l) => alone.includes(l.a.host) || pulled.includes(l));
+          const cables = cablesOf(plan.links.filter((l) => !lost.includes(l)));
+          const { causes } = watchFabric(readFabric(skerry, { cables, dead }));
+          const serves = (host: string): boolean =>
+            !dead.includes(host) &&
+            plan.links.some((l) => l.a.host === host && !lost.includes(l) && !dead.includes(l.b.host));
+          const gone = new Set(plan.servers.map((s) => s.server));
+          for (const leg of plan.servers) if (serves(leg.host)) gone.delete(leg.server);
+          cut += gone.size;
+          expect(new Set(causes.flatMap((c) => c.serversCut))).toEqual(gone);
+        },
+      ),
+      { numRuns: 60 },
+    );
+    expect(cut).toBeGreaterThan(0);
+  });
+
+  test('promise 6: of a switch that cannot be read, and of its servers, nothing is claimed', () => {
+    const leaf = plan.servers[0]!.host;
+    expect(watchFabric(readFabric(skerry, { mute: [leaf] })).causes.map(isOnlyUnread)).toEqual([true]);
+    const gone = watchFabric(readFabric(skerry, { dead: [leaf] })).causes;
+    expect(gone.map(isOnlyUnread)).toEqual([false]);
+    expect(gone[0]!.serversCut.length + gone[0]!.serversHalf.length).toBeGreaterThan(0);
+  });
+
+  test('many that fall silent are one line, however many they are, with each reason once', () => {
+    const hosts = [...plan.meant.keys()];
+    const { causes } = watchFabric(readFabric(skerry, { mute: hosts }));
+    expect(causes.map((c) => [c.title, c.hosts])).toEqual([[`${hosts.length} switches cannot be read`, hosts]]);
+    const leaves = hosts.filter((h) => plan.links.some((l) => l.a.host === h));
+    const some = watchFabric(readFabric(skerry, { mute: leaves.slice(0, 5) })).causes;
+    expect(some.map((c) => c.key)).toEqual(causes.map((c) => c.key));
+    expect(some[0]!.details).toContain('5 of them are still seen by their neighbours: they run');
+    expect(watchFabric(readFabric(skerry, { mute: hosts.slice(0, 2) })).causes).toHaveLength(2);
+    const read = readFabric(skerry, { mute: leaves.slice(0, 5) });
+    const switches = read.switches.map((s) =>
+      s.host === leaves[1]
+        ? { ...s, why: 'the account is refused' }
+        : { ...s, why: s.why && `${s.why} from ${s.host}` },
+    );
+    const mixed = watchFabric({ ...read, switches }).causes;
+    expect(mixed).toHaveLength(1);
+    expect(mixed[0]!.details).toContain(`${leaves[1]}: the account is refused`);
+    expect(mixed[0]!.details[0]).toMatch(/^sk-lf-01, sk-lf-03, sk-lf-04, sk-lf-05: no answer from/);
+  });
+
+  test('a switch that only does not answer is unread, not gone: its neighbours still see it', () => {
+    const report = watchFabric(readFabric(skerry, { mute: [link.b.host] }));
+    expect(report.causes.map((c) => [c.kind, c.title])).toEqual([['unread', `${link.b.host} cannot be read`]]);
+    expect(report.causes[0]!.details).toContain(
+      'its neighbours still see it: it runs, only its management does not answer',
+    );
+    expect(report.sessions.filter((s) => s.stand === 'down')).toEqual([]);
+  });
+
+  test('a port shut by hand is said as such; link and session hang on the hand edit', () => {
+    const meant = plan.meant.get(link.a.host)!;
+    const runs = {
+      [link.a.host]: { ...meant, ports: meant.ports.map((p) => (p.name === link.a.port ? { ...p, shut: true } : p)) },
+    };
+    const { causes } = watchFabric(readFabric(skerry, { runs }));
+    expect(causes).toHaveLength(1);
+    expect(causes[0]).toMatchObject({ kind: 'edited', title: `${link.a.host} was edited by hand` });
+    expect(causes[0]!.details).toEqual([`${link.a.port} is shut by hand, meant open`]);
+    expect(causes[0]!.links).toHaveLength(1);
+    expect(causes[0]!.sessions).toHaveLength(1);
+  });
+
+  test('a neighbour taken away by hand explains the session, at whichever end it is asked', () => {
+    const meant = plan.meant.get(link.a.host)!;
+    const peer = meant.bgp!.peers.find((p) => p.kind !== 'group')!;
+    const runs = {
+      [link.a.host]: { ...meant, bgp: { ...meant.bgp!, peers: meant.bgp!.peers.filter((p) => p !== peer) } },
+    };
+    const { causes } = watchFabric(readFabric(skerry, { runs }));
+    expect(causes.map((c) => [c.kind, c.sessions.length])).toEqual([['edited', 1]]);
+  });
+
+  test('servers on a port that is shut are cut off or left with one leg', () => {
+    const leg = plan.servers.find((s) => plan.servers.filter((x) => x.server === s.server).length === 2)!;
+    const meant = plan.meant.get(leg.host)!;
+    const runs = {
+      [leg.host]: { ...meant, ports: meant.ports.map((p) => (p.name === leg.port ? { ...p, shut: true } : p)) },
+    };
+    const { causes } = watchFabric(readFabric(skerry, { runs }));
+    expect(causes[0]!.serversHalf).toEqual([leg.server]);
+    expect(causes[0]!.serversCut).toEqual([]);
+  });
+});
+
+describe('cables in wrong ports', () => {
+  /** Makes the moves that are proposed on the cables as they lie. */
+  const moved = (
+    cables: readonly Cable[],
+    moves: readonly { from: CableEnd; to: CableEnd; stays: CableEnd }[],
+  ): Cable[] =>
+    cables.map((c) => {
+      const move = moves.find(
+        (m) =>
+          (endOf(m.stays) === endOf(c.a) && endOf(m.from) === endOf(c.b)) ||
+          (endOf(m.stays) === endOf(c.b) && endOf(m.from) === endOf(c.a)),
+      );
+      return move ? { a: move.stays, b: move.to } : c;
+    });
+  const asSet = (cables: readonly Cable[]): string[] =>
+    cables.map((c) => [endOf(c.a), endOf(c.b)].sort().join(' – ')).sort();
+
+  test('two swapped cables are one line and two plugs at one switch', () => {
+    const [x, y] = plan.links.filter((l) => l.b.host === link.b.host);
+    const cables = cablesOf(plan.links).map((c) =>
+      endOf(c.b) === endOf(x!.b) ? { ...c, b: y!.b } : endOf(c.b) === endOf(y!.b) ? { ...c, b: x!.b } : c,
+    );
+    const { causes } = watchFabric(readFabric(skerry, { cables }));
+    expect(causes).toHaveLength(1);
+    expect(causes[0]!.kind).toBe('miscabled');
+    expect(new Set(causes[0]!.moves.flatMap((m) => [m.from.host, m.to.host]))).toEqual(new Set([link.b.host]));
+    expect(causes[0]!.moves).toHaveLength(2);
+    expect(asSet(moved(cables, causes[0]!.moves))).toEqual(asSet(cablesOf(plan.links)));
+  });
+
+  test('whatever is mixed up, the proposed moves mend it, with no more plugs than cables that are wrong', () => {
+    fc.assert(
+      fc.property(fc.shuffledSubarray(plan.links, { minLength: 2, maxLength: 7 }), fc.boolean(), (mixed, atSpine) => {
+        // Each plug of one side goes where the next one's belongs.
+        const goes = new Map(mixed.map((l, i) => [l.id, mixed[(i + 1) % mixed.length]!]));
+        const cables = plan.links.map((l): Cable => {
+          const next = goes.get(l.id);
+          return next ? (atSpine ? { a: l.a, b: next.b } : { a: next.a, b: l.b }) : { a: l.a, b: l.b };
+        });
+        const { causes } = watchFabric(readFabric(skerry, { cables }));
+        const moves = causes.flatMap((c) => c.moves);
+        expect(causes.map((c) => c.kind)).toEqual(['miscabled']);
+        expect(moves.length).toBeLessThanOrEqual(mixed.length);
+        expect(asSet(moved(cables, moves))).toEqual(asSet(cablesOf(plan.links)));
+      }),
+      { numRuns: 40 },
+    );
+  });
+});

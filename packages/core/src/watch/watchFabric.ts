@@ -1,0 +1,219 @@
+import { naturally } from '../numbers/order.ts';
+import { modelNetwork, type HostPort, type NetworkModel } from '../network/networkModel.ts';
+import type { Cable } from '../network/sessions.ts';
+import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
+import { sessionStates, type SessionState } from './sessions.ts';
+import type { PlannedLink, WatchedSwitch } from './seen.ts';
+import { CAUSE_KINDS, draft, type Cause, type Draft } from './cause.ts';
+import { legsLost, routesLost, type ServerLeg } from './hanging.ts';
+import { silent } from './silent.ts';
+
+/** A fabric as it was read, judged against what is meant. */
+export interface WatchReport {
+  readonly links: readonly LinkState[];
+  readonly sessions: readonly SessionState[];
+  readonly causes: readonly Cause[];
+}
+
+export interface WatchInputs {
+  readonly switches: readonly WatchedSwitch[];
+  readonly links: readonly PlannedLink[];
+  /** Servers, once for each switch port they are on. */
+  readonly servers: readonly ServerLeg[];
+  /** Say which cables are mixed up also where nothing is live yet: a plan is being cabled. */
+  readonly anyway?: boolean;
+}
+/** Above so many switches or causes, routes are not counted: the picture must not wait for them. */
+const ROUTES_UP_TO_SWITCHES = 300;
+const ROUTES_UP_TO_CAUSES = 12;
+
+const linkWords = (l: PlannedLink): string => `${l.a.host} ${l.a.port} – ${l.b.host} ${l.b.port}`;
+const sessionWords = (s: SessionState): string => `${s.host} – ${s.farHost} over ${s.port}`;
+
+/**
+ * What is wrong in a fabric now: causes first, each with the links, sessions, routes and servers that hang on it. A switch
+ * that nobody reaches stands before its links, a hand edit before the sessions it closes, a cable before its session.
+ */
+export function watchFabric({ switches, links, servers, anyway = false }: WatchInputs): WatchReport {
+  const byHost = new Map(switches.map((s) => [s.host, s]));
+  const states = linkStates(links, byHost);
+  const meant = modelOf(switches, links, (s) => s.meant);
+  const runs = modelOf(switches, links, (s) => s.runs ?? s.meant);
+  const sessions = sessionStates(meant, byHost);
+  // What is wrong with a switch that has nothing of ours yet is not wrong with the fabric.
+  const judged = (l: PlannedLink): boolean => [l.a, l.b].every((e) => byHost.get(e.host)?.meant != null);
+  const causes: Draft[] = [...silent(switches, states), ...edited(switches, states)];
+  const linkCause = new Map<string, Draft>();
+  const claim = (c: Draft, own: readonly LinkState[]): void => {
+    for (const l of own) linkCause.set(l.id, c);
+  };
+  for (const c of causes) claim(c, c.links);
+  for (const tangle of tanglesOf(states)) {
+    if (!anyway && !tangle.links.every(judged)) continue;
+    const c = tangleCause(tangle.links, tangle.moves);
+    causes.push(c);
+    claim(c, tangle.links);
+  }
+  for (const l of states) {
+    if ((l.stand !== 'no signal' && l.stand !== 'not seen') || linkCause.has(l.id) || !judged(l)) continue;
+    const c = cableCause(l, byHost);
+    causes.push(c);
+    claim(c, [l]);
+  }
+  hangSessions(sessions, causes, linkCause, states, runs);
+  const counted = causes.length <= ROUTES_UP_TO_CAUSES && switches.length <= ROUTES_UP_TO_SWITCHES;
+  const legs = legsLost(causes, servers, byHost, states);
+  const order = (c: Draft): number => CAUSE_KINDS.indexOf(c.kind);
+  return {
+    links: states,
+    sessions,
+    causes: causes
+      .map((c): Cause => ({
+        key: c.key,
+        kind: c.kind,
+        hosts: c.hosts,
+        title: c.title,
+        details: c.details,
+        links: c.links.map(linkWords),
+        sessions: c.sessions.map(sessionWords),
+        ...legs(c),
+        routes: counted ? routesLost(meant, c, links) : null,
+        moves: c.moves,
+        maybeSettling: c.maybeSettling,
+      }))
+      .map((c, i) => ({ c, at: order(causes[i]!) }))
+      .sort((x, y) => x.at - y.at || naturally(x.c.key, y.c.key))
+      .map(({ c }) => c),
+  };
+}
+
+function modelOf(
+  switches: readonly WatchedSwitch[],
+  links: readonly PlannedLink[],
+  which: (s: WatchedSwitch) => WatchedSwitch['meant'],
+): NetworkModel {
+  const read = switches.flatMap((s) => {
+    const config = which(s);
+    return config === null ? [] : [{ host: s.host, config, unread: [] }];
+  });
+  return modelNetwork(
+    read,
+    links.map(({ a, b }): Cable => ({ a, b })),
+    [] as HostPort[],
+  );
+}
+
+function edited(switches: readonly WatchedSwitch[], states: readonly LinkState[]): Draft[] {
+  return switches.flatMap((s) => {
+    if (s.byHand.length === 0 || s.out) return [];
+    const shut = (s.runs?.ports ?? []).filter(
+      (p) => p.shut === true && s.meant?.ports.find((m) => m.name === p.name)?.shut !== true,
+    );
+    const names = new Set(shut.map((p) => p.name));
+    return [
+      draft({
+        key: `edited:${s.host}`,
+        kind: 'edited',
+        hosts: [s.host],
+        title: `${s.host} was edited by hand`,
+        details: [...s.byHand],
+        links: states.filter(
+          (l) =>
+            l.stand === 'shut' &&
+            ((l.a.host === s.host && names.has(l.a.port)) || (l.b.host === s.host && names.has(l.b.port))),
+        ),
+        deadPorts: new Set(shut.map((p) => `${s.host} ${p.name}`)),
+      }),
+    ];
+  });
+}
+
+function tangleCause(links: readonly LinkState[], moves: readonly Move[]): Draft {
+  const first = links[0]!;
+  const hosts = [...new Set(moves.flatMap((m) => [m.from.host, m.to.host]))];
+  return draft({
+    key: `miscabled:${links
+      .map((l) => l.id)
+      .sort(naturally)
+      .join(',')}`,
+    kind: 'miscabled',
+    hosts: hosts.length > 0 ? hosts : [first.a.host, first.b.host],
+    title:
+      links.length === 1
+        ? `A cable of ${first.a.host} is in the wrong port`
+        : `${links.length} cables are mixed up at ${hosts.slice(0, 3).join(', ')}`,
+    details: links.slice(0, 6).map((l) => {
+      const sees = (end: LinkState['a'], far: LinkState['aSees']): string =>
+        `${end.host} ${end.port} sees ${far ? `${far.host} ${far.port}` : 'nobody'}`;
+      return `${sees(l.a, l.aSees)}, meant ${l.b.host} ${l.b.port}`;
+    }),
+    links: [...links],
+    moves,
+  });
+}
+
+function cableCause(l: LinkState, byHost: ReadonlyMap<string, WatchedSwitch>): Draft {
+  const dark = [l.a, l.b].filter((e) => byHost.get(e.host)?.seen?.signal.get(e.port) === false);
+  const read = [l.a, l.b].filter((e) => byHost.get(e.host)?.seen);
+  const said =
+    dark.length === 2
+      ? 'both ends say no signal'
+      : dark.length === 1
+        ? `${dark[0]!.host} says no signal${read.length === 2 ? '' : `, ${[l.a, l.b].find((e) => !read.includes(e))!.host} was not read`}`
+        : 'there is signal, but neither end sees a neighbour';
+  return draft({
+    key: `cable:${l.id}`,
+    kind: 'cable',
+    hosts: [l.a.host, l.b.host],
+    title:
+      l.stand === 'no signal'
+        ? `Cable out between ${l.b.host} ${l.b.port} and ${l.a.host} ${l.a.port}`
+        : `Nobody is seen between ${l.b.host} ${l.b.port} and ${l.a.host} ${l.a.port}`,
+    details: [said],
+    links: [l],
+  });
+}
+
+/** Every session that is down hangs on what explains it, or stands for itself with what both ends say. */
+function hangSessions(
+  sessions: readonly SessionState[],
+  causes: Draft[],
+  linkCause: ReadonlyMap<string, Draft>,
+  states: readonly LinkState[],
+  runs: NetworkModel,
+): void {
+  const linkAt = new Map(states.flatMap((l) => [l.a, l.b].map((e) => [`${e.host} ${e.port}`, l.id] as const)));
+  const modelled = new Map(runs.sessions.map((s) => [`${s.host} ${s.peer}`, s]));
+  const edits = new Map(causes.filter((c) => c.kind === 'edited').map((c) => [c.hosts[0]!, c]));
+  const unread = new Map(causes.filter((c) => c.kind === 'unread').flatMap((c) => c.hosts.map((h) => [h, c] as const)));
+  for (const s of sessions) {
+    if (s.stand !== 'down') continue;
+    const link = linkAt.get(`${s.host} ${s.port}`);
+    const ends = [modelled.get(`${s.host} ${s.peer}`), modelled.get(`${s.farHost} ${s.farPeer}`)];
+    const bad = ends.find((e) => e && !(e.up && e.ipv4 && e.evpn));
+    const why = bad ? (bad.reason ?? bad.ipv4Reason ?? bad.evpnReason) : null;
+    const cause =
+      (link === undefined ? undefined : linkCause.get(link)) ??
+      (bad || ends.includes(undefined) ? (edits.get(s.host) ?? edits.get(s.farHost)) : undefined) ??
+      unread.get(s.host) ??
+      unread.get(s.farHost);
+    if (cause) {
+      cause.sessions.push(s);
+      continue;
+    }
+    causes.push(
+      draft({
+        key: `session:${s.host} ${s.peer}`,
+        kind: 'session',
+        hosts: [s.host, s.farHost],
+        title: `Session between ${s.host} and ${s.farHost} is down`,
+        details: [
+          `it is ${s.word ?? 'down'} over ${s.port}, with signal at both ends`,
+          why === null ? 'both texts would bring it up: it may still be settling, or the daemon does not run' : why,
+        ],
+        sessions: [s],
+        maybeSettling: why === null,
+      }),
+    );
+  }
+}

@@ -1,0 +1,13 @@
+import type { Driver } from '../reach/driver.ts';
+import type { Said } from '../store/live.ts';
+
+/** What a switch says of itself, in a form that is the same whenever the same is said. */
+export async function readState(driver: Driver): Promise<{ readonly said: string; readonly stamp: string }> {
+  const signal = [...(await driver.signals())].sort(([a], [b]) => (a < b ? -1 : 1));
+  const peers = [...(await driver.peers())].sort(([a], [b]) => (a < b ? -1 : 1));
+  const neighbours = (await driver.neighbours())
+    .map((n) => [n.port, n.host, n.farPort] as const)
+    .sort(([a], [b]) => (a < b ? -1 : 1));
+  const said: Said = { signal, peers, neighbours };
+  return { said: JSON.stringify(said), stamp: await driver.textStamp() };
+}

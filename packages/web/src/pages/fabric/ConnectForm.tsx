@@ -1,0 +1,94 @@
+import { expandPorts, rackPatternOf, serverPortSchema, type ServerPort, type Side } from '@anthemion/core';
+import { useEdits } from '../../app/useEdits.ts';
+import { Button, Cap, H3, Row } from '../../parts/basics.tsx';
+import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { useFabricView } from './FabricFrame.tsx';
+
+export const SIDES: Readonly<Record<Side, string>> = { both: 'both leaves, ESI LAG', a: 'leaf a', b: 'leaf b' };
+const SCHEMA = mayBeEmpty(serverPortSchema, 'port', 'side');
+type Typed = Omit<ServerPort, 'rack' | 'port' | 'side'> & {
+  readonly rack: number | string;
+  readonly port?: string | undefined;
+  readonly side?: Side | undefined;
+};
+
+/** A server on a port of a rack: the next free port, and both leaves of a pair, unless one says otherwise. */
+export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | null; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const { intent } = fabric;
+  const makeEdits = useEdits(fabric.name);
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: {
+      rack: wanted ?? String(intent.racks[0]?.number ?? ''),
+      server: '',
+      tagged: [],
+      untagged: undefined as never,
+    },
+    keep: `server of ${fabric.name}`,
+    base: '/edits/0/port',
+  });
+  const number = Number(part.rhf.watch('rack'));
+  const found = intent.racks.find((r) => r.number === number);
+  const pattern = found && rackPatternOf(intent, found);
+  const free =
+    (pattern ? (expandPorts(pattern.serverPorts) ?? []) : []).find(
+      (p) => !intent.ports.some((x) => x.rack === number && x.port === p),
+    ) ?? '';
+  const here = intent.networks.filter((n) => n.racks.includes(number));
+  const close = (): void => {
+    part.forget();
+    onDone();
+  };
+  return (
+    <Form
+      part={part}
+      onSend={async ({ rack, side, port, untagged, ...rest }) => {
+        const next: ServerPort = {
+          ...rest,
+          rack: Number(rack),
+          side: side ?? (pattern?.kind === 'esi-pair' ? 'both' : 'a'),
+          port: port || free,
+          ...(untagged ? { untagged } : {}),
+        };
+        const made = await makeEdits([{ kind: 'connectServer', port: next }], true);
+        // The next server is likely to want the same.
+        if (made.ok) part.rhf.reset({ rack, untagged: untagged as never, tagged: rest.tagged, server: '', port: '' });
+        return made.ok ? null : made;
+      }}
+      buttons={
+        <Row>
+          <Button type="submit" $kind="main">
+            Connect
+          </Button>
+          <Button onPress={close}>Close</Button>
+        </Row>
+      }
+    >
+      <Cap>Port</Cap>
+      <H3>Connect a server</H3>
+      <TextField name="server" label="Server" placeholder="echo-301" autoFocus isRequired />
+      <ChoiceField
+        name="rack"
+        label="Rack"
+        options={intent.racks.map((r) => ({ id: String(r.number), name: `rack-${r.number}`, note: r.pattern }))}
+      />
+      <TextField name="port" label="Port" placeholder={free ? `${free}, next free` : 'the rack is full'} code />
+      {pattern?.kind === 'esi-pair' && (
+        <ChoiceField
+          name="side"
+          label="On"
+          placeholder={SIDES.both}
+          options={Object.entries(SIDES).map(([id, name]) => ({ id, name }))}
+        />
+      )}
+      <ChoiceField
+        name="untagged"
+        label="Untagged network"
+        options={here.map((n) => ({ id: n.name, name: n.name, note: `VLAN ${n.vlan}` }))}
+        placeholder={here.length > 0 ? 'None' : 'This rack carries no network'}
+      />
+      <LinesField name="tagged" label="Tagged networks, one a line" lines={2} placeholder="tide-model" />
+    </Form>
+  );
+}

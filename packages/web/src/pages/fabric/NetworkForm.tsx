@@ -1,0 +1,152 @@
+import { gatewayOf, networkSchema, proposeVlan, type Edit, type Network } from '@anthemion/core';
+import { useState } from 'react';
+import { AskDialog } from '../../parts/AskDialog.tsx';
+import { useMay } from '../../app/session.ts';
+import { useEdits } from '../../app/useEdits.ts';
+import { Button, Cap, H3, Note, Row } from '../../parts/basics.tsx';
+import { ChoiceField, Form, mayBeEmpty, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { useFabricView, useSelection } from './FabricFrame.tsx';
+import { racksOf, racksText } from './racksText.ts';
+
+const SCHEMA = mayBeEmpty(networkSchema, 'vlan', 'subnet');
+type Typed = Omit<Network, 'vlan'> & { readonly vlan: number | undefined };
+
+/** What an empty field means is left out: it is drawn, or follows from the fabric. */
+function networkOf({ vni, subnet, mtu, vlan, ...rest }: Typed, proposed: number): Network {
+  return {
+    ...rest,
+    vlan: vlan ?? proposed,
+    ...(vni === undefined ? {} : { vni }),
+    ...(subnet === undefined || subnet.trim() === '' ? {} : { subnet: subnet.trim() }),
+    ...(mtu === undefined ? {} : { mtu }),
+  };
+}
+
+/** The edit that makes of a network what stands in the form: where only its racks differ, that it is carried elsewhere. */
+function editOf(network: Network | undefined, next: Network): Edit {
+  if (!network) return { kind: 'addNetwork', network: next };
+  const rest = (n: Network): string =>
+    JSON.stringify(Object.entries({ ...n, racks: [] }).sort(([a], [b]) => (a < b ? -1 : 1)));
+  return rest(network) === rest(next)
+    ? { kind: 'carryNetwork', name: network.name, racks: next.racks }
+    : { kind: 'changeNetwork', name: network.name, network: next };
+}
+
+/** A network: new, or one that is there. */
+export function NetworkForm({ network }: { readonly network?: Network }) {
+  const { fabric, proof } = useFabricView();
+  const { intent, values } = fabric;
+  const [, select] = useSelection();
+  const makeEdits = useEdits(fabric.name);
+  const may = useMay('designer');
+  const [removing, setRemoving] = useState(false);
+  const proposed = proposeVlan(intent);
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: {
+      name: network?.name ?? '',
+      vrf: network?.vrf ?? intent.vrfs[0]?.name ?? '',
+      vlan: network?.vlan,
+      vni: network?.vni as number,
+      subnet: network?.subnet ?? '',
+      subnetLength: network?.subnetLength ?? 24,
+      mtu: network?.mtu as number,
+      racks: network?.racks ?? intent.racks.map((r) => r.number),
+    },
+    // What is there already is shown as it is; what is new is kept until it is sent.
+    ...(network ? {} : { keep: `network of ${fabric.name}` }),
+    base: '/edits/0/network',
+  });
+  const close = (): void => {
+    part.forget();
+    select(null);
+  };
+  const said = (proof?.findings ?? []).filter((f) => network && f.subjects?.includes(`network:${network.name}`));
+  const subnet = network && values[`network:${network.name}/subnet`];
+  const servers = network
+    ? intent.ports.filter((p) => p.untagged === network.name || p.tagged.includes(network.name))
+    : [];
+  return (
+    <>
+      <Form
+        part={part}
+        onSend={async (typed) => {
+          const next = networkOf(typed, proposed);
+          const made = await makeEdits([editOf(network, next)], true);
+          if (made.ok) select(`network:${next.name}`);
+          return made.ok ? null : made;
+        }}
+        buttons={
+          may && (
+            <Row $wrap>
+              <Button type="submit" $kind="main">
+                {network ? 'Change network' : 'Add network'}
+              </Button>
+              {network && (
+                <Button $kind="danger" onPress={() => setRemoving(true)}>
+                  Remove
+                </Button>
+              )}
+              <Button onPress={close}>Close</Button>
+            </Row>
+          )
+        }
+      >
+        <Cap>Network</Cap>
+        <H3>{network ? network.name : 'A new network'}</H3>
+        {said.map((f) => (
+          <Note key={f.message} $tone={f.severity === 'error' ? 'bad' : 'wait'}>
+            {f.message} <b>{f.cure}</b>
+          </Note>
+        ))}
+        {!network && <TextField name="name" label="Name" placeholder="echo-store" autoFocus isRequired />}
+        <ChoiceField name="vrf" label="VRF" options={intent.vrfs.map((v) => ({ id: v.name, name: v.name }))} />
+        <NumberField name="vlan" label="VLAN" placeholder={`${proposed}, next free`} />
+        <NumberField
+          name="vni"
+          label="VNI"
+          placeholder={network ? `${values[`network:${network.name}/vni`] ?? ''}, drawn` : 'drawn by the fabric’s rule'}
+        />
+        <TextField
+          name="subnet"
+          label="Subnet"
+          placeholder={subnet ? `${subnet}, drawn` : 'drawn from the pool'}
+          {...(subnet ? { hint: `Gateway ${gatewayOf(subnet)} on every leaf that carries it` } : {})}
+          code
+        />
+        {!part.rhf.watch('subnet') && <NumberField name="subnetLength" label="Length of a drawn subnet" />}
+        <NumberField name="mtu" label="MTU, bytes" placeholder={`${intent.settings.tenantMtu}, the fabric’s default`} />
+        <ParsedField
+          name="racks"
+          label="On racks"
+          parse={racksOf}
+          show={racksText}
+          bad="Write rack numbers as 1-3, 7."
+          placeholder="1-3, 7"
+          code
+        />
+      </Form>
+      {network && (
+        <AskDialog
+          title={`Remove ${network.name}`}
+          yes="Remove it"
+          isOpen={removing}
+          onClose={() => setRemoving(false)}
+          onYes={() => {
+            setRemoving(false);
+            void makeEdits([{ kind: 'removeNetwork', name: network.name }]).then((made) => made.ok && select(null));
+          }}
+        >
+          {servers.length === 0
+            ? 'Its VLAN, VNI and subnet go from every rack that carries it. The edit can be undone in the change.'
+            : `${servers.length} ${servers.length === 1 ? 'server is' : 'servers are'} on it: ${servers
+                .slice(0, 6)
+                .map((p) => p.server)
+                .join(
+                  ', ',
+                )}${servers.length > 6 ? ' and more' : ''}. Take ${servers.length === 1 ? 'it' : 'them'} off first, or the edit is refused.`}
+        </AskDialog>
+      )}
+    </>
+  );
+}

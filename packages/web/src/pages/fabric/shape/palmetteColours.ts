@@ -1,0 +1,23 @@
+import type { SwitchHealth } from '@anthemion/contract';
+import type { LinkStand } from '@anthemion/core';
+import type { Token } from '../../../parts/theme.ts';
+
+/** Fill and outline of a switch by how it is. */
+export const HEALTH_COLOURS: Readonly<Record<SwitchHealth, readonly [Token, Token]>> = {
+  'as meant': ['verdigris-wash', 'verdigris'],
+  waiting: ['ochre-wash', 'ochre'],
+  drifted: ['madder-wash', 'madder'],
+  unread: ['sheet', 'faded'],
+  'out of service': ['sheet', 'plum'],
+};
+
+/** How a link is drawn by how it stands: what is wrong is dashed as well, so that colour does not speak alone. */
+export const linkLook = (stand: LinkStand): { readonly tone: Token; readonly dash: string | undefined } =>
+  stand === 'up'
+    ? { tone: 'link', dash: undefined }
+    : stand === 'unread'
+      ? { tone: 'link', dash: '1 4' }
+      : stand === 'out'
+        ? { tone: 'plum', dash: '1 4' }
+        : { tone: 'madder', dash: '5 4' };
+export const isWrong = (stand: LinkStand): boolean => stand !== 'up' && stand !== 'unread' && stand !== 'out';

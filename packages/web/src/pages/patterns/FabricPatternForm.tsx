@@ -1,0 +1,93 @@
+import { fabricPatternSchema } from '@anthemion/contract';
+import { type FabricPattern, type PartsCatalogue } from '@anthemion/core';
+import { useState } from 'react';
+import { toast } from 'sonner';
+import { api, notTaken } from '../../app/api.ts';
+import { useMay } from '../../app/session.ts';
+import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
+import { FormGrid } from '../../parts/fields.tsx';
+import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
+import { PatternSettings } from './PatternSettings.tsx';
+import { SizingFacts } from './SizingFacts.tsx';
+
+/** A fabric pattern: racks × count, spines, defaults. */
+export function FabricPatternForm({
+  pattern,
+  parts,
+  onSaved,
+}: {
+  readonly pattern: FabricPattern;
+  readonly parts: PartsCatalogue;
+  readonly onSaved: (name: string) => void;
+}) {
+  const [more, setMore] = useState(false);
+  const [put] = api.usePutFabricPatternMutation();
+  const may = useMay('designer');
+  const part = useFormPart<TypedPattern>({
+    schema: fabricPatternSchema,
+    initial: typedOf(pattern, parts.rackPatterns),
+    keep: `fabric pattern ${pattern.name}`,
+  });
+  const typed = patternOf(part.rhf.watch());
+  const changed = Object.keys(typed.settings).length;
+  const save = async (form: TypedPattern) => {
+    const no = notTaken(await put(patternOf(form)));
+    if (no === null) {
+      toast.success(`Pattern ${form.name} is kept`);
+      onSaved(form.name);
+    }
+    return no;
+  };
+  const sized =
+    typed.racks.every((r) => Number.isInteger(r.count)) &&
+    Number.isInteger(typed.spines.count) &&
+    Number.isInteger(typed.parallel) &&
+    typed.spines.model !== '';
+  return (
+    <Stack $gap={14}>
+      <H2>{pattern.name || 'A new fabric pattern'}</H2>
+      {sized && <SizingFacts pattern={typed} parts={parts} />}
+      <Form
+        part={part}
+        onSend={save}
+        buttons={
+          may && (
+            <Row>
+              <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
+                Keep pattern
+              </Button>
+            </Row>
+          )
+        }
+      >
+        <FormGrid>
+          {pattern.name === '' && <TextField name="name" label="Name" placeholder="four-by-ten" isRequired />}
+          <TextField name="description" label="Description" />
+          <NumberField name="spines.count" label="Spines" />
+          <ChoiceField
+            name="spines.model"
+            label="Spine model"
+            options={parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }))}
+          />
+          <NumberField name="parallel" label="Links per leaf and spine" />
+        </FormGrid>
+        <Cap>Racks</Cap>
+        <FormGrid>
+          {part.rhf.getValues('racks').map((r, i) => {
+            const known = parts.rackPatterns.find((p) => p.name === r.pattern);
+            const kind = known ? (known.kind === 'single' ? 'one leaf' : 'ESI pair') : 'no longer there';
+            return <NumberField key={r.pattern} name={`racks.${i}.count`} label={`${r.pattern} (${kind})`} />;
+          })}
+        </FormGrid>
+        {more || part.rhf.formState.errors.settings ? (
+          <PatternSettings />
+        ) : (
+          <div>
+            <Button onPress={() => setMore(true)}>More settings{changed > 0 ? ` (${changed} changed)` : ''}</Button>
+          </div>
+        )}
+      </Form>
+    </Stack>
+  );
+}

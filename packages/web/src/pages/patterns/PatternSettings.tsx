@@ -1,0 +1,59 @@
+import { DEFAULT_SETTINGS, SETTING_REASONS } from '@anthemion/core';
+import { Cap } from '../../parts/basics.tsx';
+import { FormGrid } from '../../parts/fields.tsx';
+import { ChoiceField, NumberField, TickField } from '../../parts/Form.tsx';
+
+const NUMBERS = [
+  ['linkMtu', 'Link MTU, bytes'],
+  ['tenantMtu', 'Tenant MTU, bytes'],
+  ['fabricNumber', 'Fabric number'],
+] as const;
+
+/** The settings of fabrics laid from a pattern, each with why its default is what it is. */
+export function PatternSettings() {
+  return (
+    <>
+      <Cap>Settings</Cap>
+      <FormGrid>
+        <ChoiceField
+          name="settings.underlay"
+          label="Underlay"
+          options={[
+            { id: 'unnumbered', name: 'unnumbered' },
+            { id: 'numbered', name: 'numbered, /31' },
+          ]}
+          hint={SETTING_REASONS.underlay}
+        />
+        <ChoiceField
+          name="settings.asnScheme"
+          label="AS numbers"
+          options={[
+            { id: 'per-leaf', name: 'one per leaf' },
+            { id: 'per-rack', name: 'one per rack' },
+          ]}
+          hint={SETTING_REASONS.asnScheme}
+        />
+        <ChoiceField
+          name="settings.vniRule"
+          label="VNI of a network"
+          options={[
+            { id: 'drawn', name: 'drawn' },
+            { id: 'base', name: 'base + VLAN' },
+            { id: 'equal', name: 'equal to VLAN' },
+          ]}
+          hint={SETTING_REASONS.vniRule}
+        />
+        {NUMBERS.map(([key, label]) => (
+          <NumberField
+            key={key}
+            name={`settings.${key}`}
+            label={label}
+            placeholder={String(DEFAULT_SETTINGS[key])}
+            hint={SETTING_REASONS[key]}
+          />
+        ))}
+        <TickField name="settings.bfd" label="BFD" hint={SETTING_REASONS.bfd} />
+      </FormGrid>
+    </>
+  );
+}

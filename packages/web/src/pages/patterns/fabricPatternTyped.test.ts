@@ -1,0 +1,22 @@
+import { DEFAULT_SETTINGS, FABRIC_PATTERNS, RACK_PATTERNS } from '@anthemion/core';
+import { expect, test } from 'vitest';
+import { patternOf, typedOf } from './fabricPatternTyped.ts';
+
+test('a pattern that is opened and sent untouched is the pattern, in whatever order its racks stood', () => {
+  expect(FABRIC_PATTERNS.length).toBeGreaterThan(0);
+  for (const pattern of FABRIC_PATTERNS) {
+    const sent = patternOf(typedOf(pattern, RACK_PATTERNS));
+    const inOrder = (racks: typeof pattern.racks) => [...racks].sort((a, b) => (a.pattern < b.pattern ? -1 : 1));
+    expect({ ...sent, racks: inOrder(sent.racks) }).toEqual({ ...pattern, racks: inOrder(pattern.racks) });
+  }
+});
+
+test('racks of a pattern that is no longer there stay in sight; none and defaults are not sent', () => {
+  const pattern = { ...FABRIC_PATTERNS[0]!, racks: [{ pattern: 'gone', count: 3 }] };
+  const typed = typedOf(pattern, RACK_PATTERNS);
+  expect(typed.racks.map((r) => r.pattern)).toEqual([...RACK_PATTERNS.map((r) => r.name), 'gone']);
+  const sent = patternOf({ ...typed, settings: { ...typed.settings, bfd: !DEFAULT_SETTINGS.bfd, linkMtu: 9216 } });
+  expect(sent.racks).toEqual([{ pattern: 'gone', count: 3 }]);
+  expect(sent.settings['bfd']).toBe(!DEFAULT_SETTINGS.bfd);
+  expect('underlay' in sent.settings).toBe('underlay' in pattern.settings);
+});

@@ -1,0 +1,151 @@
+import type { Finding } from '@anthemion/core';
+import { yupResolver } from '@hookform/resolvers/yup';
+import { createContext, useContext, useEffect, useState, type ReactNode } from 'react';
+import {
+  FormProvider,
+  useForm,
+  type DefaultValues,
+  type FieldValues,
+  type Path,
+  type Resolver,
+  type UseFormReturn,
+} from 'react-hook-form';
+import type { AnyObject, AnySchema, ObjectSchema } from 'yup';
+import { Leftovers } from './fields.tsx';
+
+export * from './FormFields.tsx';
+
+/** Why a form was not taken: findings that point at fields, and a sentence for the whole. */
+export interface NotTaken {
+  readonly findings: readonly Finding[];
+  readonly detail: string;
+}
+
+/** The same schema, where these fields may be left empty: their values are proposed. */
+export function mayBeEmpty(schema: AnySchema, ...fields: string[]): AnySchema {
+  const whole = schema as ObjectSchema<AnyObject>;
+  return whole.shape(
+    Object.fromEntries(
+      fields.map((f) => [
+        f,
+        (whole.fields[f] as AnySchema).transform((v: unknown) => (v === '' ? undefined : v)).optional(),
+      ]),
+    ),
+  ) as unknown as AnySchema;
+}
+
+interface FormOptions<T> {
+  /** The contract's schema: the same that the server judges by. */
+  readonly schema: AnySchema;
+  /** What the form holds at first. */
+  readonly initial: T;
+  /** Name under which what is typed is kept until it is taken, through a reload or an expired session; absent = not kept. */
+  readonly keep?: string;
+  /** Where the findings of the server begin, such as `/edits/0/network`; empty = at the body itself. */
+  readonly base?: string;
+}
+
+export interface FormPart<T extends FieldValues> {
+  readonly rhf: UseFormReturn<T>;
+  /** What no field takes. */
+  readonly leftover: NotTaken | null;
+  /** Something was typed in an earlier visit and never sent. */
+  readonly restored: boolean;
+  /** Sends what stands in the form, once it is sound; null = it was taken. */
+  readonly submit: (send: (values: T) => Promise<NotTaken | null>) => Promise<void>;
+  /** What was typed is given up. */
+  readonly forget: () => void;
+}
+
+const PREFIX = 'anthemion-form ';
+function keptOf<T>(keep: string | undefined): T | null {
+  try {
+    return keep === undefined ? null : (JSON.parse(sessionStorage.getItem(PREFIX + keep) ?? 'null') as T | null);
+  } catch {
+    return null;
+  }
+}
+
+/** `/edits/0/network/vlan` under `/edits/0/network` → `vlan`; null = it is not about a field of the form. */
+export function fieldOf(path: string | undefined, base = ''): string | null {
+  if (path === undefined || !path.startsWith(`${base}/`)) return null;
+  return path.slice(base.length + 1).replaceAll('/', '.');
+}
+
+/**
+ * One form: checked by the contract's schema as each field is left, by the server when it is sent; both speak at the field.
+ * Nothing typed is lost by an error, and, with a name to keep it under, by a reload.
+ */
+export function useFormPart<T extends FieldValues>({ schema, initial, keep, base = '' }: FormOptions<T>): FormPart<T> {
+  const [kept] = useState(() => keptOf<T>(keep));
+  const rhf = useForm<T>({
+    defaultValues: { ...initial, ...kept } as DefaultValues<T>,
+    resolver: yupResolver(schema as never) as unknown as Resolver<T>,
+    mode: 'onTouched',
+  });
+  const [leftover, setLeftover] = useState<NotTaken | null>(null);
+  useEffect(() => {
+    if (keep === undefined) return;
+    const { unsubscribe } = rhf.watch((values) => sessionStorage.setItem(PREFIX + keep, JSON.stringify(values)));
+    return unsubscribe;
+  }, [rhf, keep]);
+  const forget = (): void => {
+    if (keep !== undefined) sessionStorage.removeItem(PREFIX + keep);
+  };
+  const submit: FormPart<T>['submit'] = (send) =>
+    rhf.handleSubmit(async () => {
+      // As typed: what the schema makes of it is the server's to say.
+      const no = await send(rhf.getValues());
+      if (no === null) {
+        setLeftover(null);
+        forget();
+        return;
+      }
+      const rest: Finding[] = [];
+      for (const f of no.findings) {
+        const field = fieldOf(f.path, base);
+        const known = field !== null && field.split('.')[0]! in rhf.getValues();
+        if (known)
+          rhf.setError(field as Path<T>, { type: 'server', message: f.cure ? `${f.message} ${f.cure}` : f.message });
+        else rest.push(f);
+      }
+      setLeftover(rest.length > 0 || no.findings.length === 0 ? { findings: rest, detail: no.detail } : null);
+    })();
+  return { rhf, leftover, restored: kept !== null, submit, forget };
+}
+
+const Sending = createContext(false);
+/** Is the form around it being sent? */
+export const useSending = (): boolean => useContext(Sending);
+
+/** The form around its fields; what no field takes stands at its foot, above its buttons. */
+export function Form<T extends FieldValues>({
+  part,
+  onSend,
+  children,
+  buttons,
+}: {
+  readonly part: FormPart<T>;
+  readonly onSend: (values: T) => Promise<NotTaken | null>;
+  readonly children: ReactNode;
+  readonly buttons: ReactNode;
+}) {
+  return (
+    <FormProvider {...part.rhf}>
+      <Sending.Provider value={part.rhf.formState.isSubmitting}>
+        <form
+          noValidate
+          onSubmit={(e) => {
+            e.preventDefault();
+            void part.submit(onSend);
+          }}
+          style={{ display: 'flex', flexDirection: 'column', gap: 12 }}
+        >
+          {children}
+          {part.leftover && <Leftovers findings={part.leftover.findings} detail={part.leftover.detail} />}
+          {buttons}
+        </form>
+      </Sending.Provider>
+    </FormProvider>
+  );
+}
