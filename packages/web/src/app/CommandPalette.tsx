@@ -1,4 +1,5 @@
 import { Command } from 'cmdk';
+import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
 import { layOut } from '@anthemion/core';
@@ -18,18 +19,21 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
   const openChange = useAppSelector((s) => s.work.openChange);
   const user = api.useSessionQuery().data?.user ?? null;
   const skip = { skip: !isOpen };
-  const { data: fabrics = [] } = api.useFabricsQuery(undefined, skip);
-  const { data: changes = [] } = api.useChangesQuery(undefined, skip);
-  const { data: pools = [] } = api.usePoolsQuery(undefined, skip);
-  const { data: switches = [] } = api.useSwitchesQuery(undefined, skip);
-  const { data: rollouts = [] } = api.useRolloutsQuery(undefined, skip);
-  const { data: day } = watchApi.useDayQuery(undefined, skip);
+  const { data: fabrics = [], isLoading: fabricsWait } = api.useFabricsQuery(undefined, skip);
+  const { data: changes = [], isLoading: changesWait } = api.useChangesQuery(undefined, skip);
+  const { data: pools = [], isLoading: poolsWait } = api.usePoolsQuery(undefined, skip);
+  const { data: switches = [], isLoading: switchesWait } = api.useSwitchesQuery(undefined, skip);
+  const { data: rollouts = [], isLoading: rolloutsWait } = api.useRolloutsQuery(undefined, skip);
+  const { data: day, isLoading: dayWaits } = watchApi.useDayQuery(undefined, skip);
   const [read] = watchApi.useReadFabricMutation();
   const first = fabricOfPath(useLocation().pathname) ?? fabrics[0]?.name;
-  const { data: fabric } = api.useFabricQuery(
+  const { data: fabric, isLoading: fabricWaits } = api.useFabricQuery(
     { name: first ?? '', change: null },
     { skip: !isOpen || first === undefined },
   );
+  const waits =
+    isOpen && (fabricsWait || changesWait || poolsWait || switchesWait || rolloutsWait || dayWaits || fabricWaits);
+  const enter = useEnterWhenThere(waits);
   const go = (to: string) => () => {
     onClose();
     void navigate(to);
@@ -48,9 +52,9 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
         overlayClassName="palette-overlay"
         contentClassName="palette"
       >
-        <Command.Input placeholder="Find or do anything …" />
+        <Command.Input placeholder="Find or do anything …" ref={enter.field} onKeyDown={enter.onKeyDown} />
         <Command.List>
-          <Command.Empty>Nothing by that name.</Command.Empty>
+          <Command.Empty>{waits ? 'Looking …' : 'Nothing by that name.'}</Command.Empty>
           <Command.Group heading="Do">
             {openChange && (
               <Command.Item onSelect={go(`/changes/${openChange}`)}>Open the proof of the open change</Command.Item>
@@ -155,6 +159,33 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
     </>
   );
 }
+/**
+ * Names are fetched as the palette opens, and the best of a part of them need not be the best of all. So Enter counts once
+ * all are there, unless something else is typed before; and what was chosen among a part is chosen anew.
+ */
+function useEnterWhenThere(waits: boolean) {
+  const field = useRef<HTMLInputElement>(null);
+  const pressed = useRef(false);
+  useEffect(() => {
+    if (waits) return;
+    const enters = pressed.current;
+    pressed.current = false;
+    const press = (key: string): void =>
+      void field.current?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }));
+    // The list is sorted as it is drawn; what is chosen shows one drawing later.
+    let frame = requestAnimationFrame(() => {
+      if (field.current?.value) press('Home');
+      if (enters) frame = requestAnimationFrame(() => press('Enter'));
+    });
+    return () => cancelAnimationFrame(frame);
+  }, [waits]);
+  const onKeyDown = (e: ReactKeyboardEvent): void => {
+    pressed.current = waits && e.key === 'Enter' && !e.nativeEvent.isComposing;
+    if (pressed.current) e.preventDefault();
+  };
+  return { field, onKeyDown };
+}
+
 const PaletteStyle = createGlobalStyle`
   .palette-overlay { position: fixed; inset: 0; background: ${token('shade')}; z-index: 20; }
   .palette { position: fixed; top: 12vh; left: 50%; transform: translateX(-50%); width: min(580px, calc(100vw - 32px)); z-index: 21; background: ${token('sheet')}; border: 1px solid ${token('rule')}; border-radius: 6px; box-shadow: 0 18px 60px ${token('shade')}; overflow: hidden; }

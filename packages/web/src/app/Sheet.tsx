@@ -63,7 +63,7 @@ export function Sheet() {
     return () => window.removeEventListener('keydown', onKey);
   }, [navigate]);
 
-  if (session.isError)
+  if (session.isError && !session.data)
     return (
       <main style={{ padding: 40 }}>
         <Failure detail={problemOf(session.error).detail} onRetry={() => void session.refetch()} />

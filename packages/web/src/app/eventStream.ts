@@ -76,6 +76,8 @@ export function followEvents(store: AppStore): () => void {
     };
     source.onerror = () => {
       lost();
+      // The line also ends with the session: then it is said at once, not at the next click.
+      if (!ended) store.dispatch(api.util.invalidateTags(['Session']));
       // A line that was refused is not taken up again by the browser itself.
       if (source?.readyState === EventSource.CLOSED && !ended) {
         clearTimeout(again);

@@ -85,6 +85,25 @@ describe('promise 11: the form part', () => {
     expect(name().value).toBe('');
   });
 
+  test('promise 7: what a colleague changes meanwhile shows in the fields that were not typed in', async () => {
+    const Shown = (now: FabricRequest) => {
+      const part = useFormPart<FabricRequest>({ schema: fabricRequest, initial: now });
+      return (
+        <Form part={part} onSend={() => Promise.resolve(null)} buttons={null}>
+          <TextField name="name" label="Name" />
+          <TextField name="title" label="Title" />
+        </Form>
+      );
+    };
+    const { rerender } = render(<Shown name="holm" namePrefix="ho" title="" />);
+    await userEvent.type(name(), '-two');
+    rerender(<Shown name="holm-one" namePrefix="ho" title="Both halls" />);
+    expect(name().value).toBe('holm-two');
+    await waitFor(() =>
+      expect(screen.getByRole<HTMLInputElement>('textbox', { name: 'Title' }).value).toBe('Both halls'),
+    );
+  });
+
   test('a text that stands for a list is read as one types, and says how it is written', async () => {
     const sent = vi.fn(() => Promise.resolve(null));
     const Racks = () => {

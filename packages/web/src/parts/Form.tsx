@@ -1,6 +1,6 @@
 import type { Finding } from '@anthemion/core';
 import { yupResolver } from '@hookform/resolvers/yup';
-import { createContext, useContext, useEffect, useState, type ReactNode } from 'react';
+import { createContext, useContext, useEffect, useRef, useState, type ReactNode } from 'react';
 import {
   FormProvider,
   useForm,
@@ -11,6 +11,7 @@ import {
   type UseFormReturn,
 } from 'react-hook-form';
 import type { AnyObject, AnySchema, ObjectSchema } from 'yup';
+import { Button, Row } from './basics.tsx';
 import { Leftovers } from './fields.tsx';
 
 export * from './FormFields.tsx';
@@ -84,9 +85,24 @@ export function useFormPart<T extends FieldValues>({ schema, initial, keep, base
     mode: 'onTouched',
   });
   const [leftover, setLeftover] = useState<NotTaken | null>(null);
+  const shown = JSON.stringify(initial);
+  const filledWith = useRef(shown);
+  useEffect(() => {
+    if (keep !== undefined || filledWith.current === shown) return;
+    filledWith.current = shown;
+    // What a colleague changed meanwhile shows in every field that was not typed in.
+    rhf.reset(initial, { keepDirtyValues: true, keepErrors: true });
+  }, [rhf, keep, shown, initial]);
   useEffect(() => {
     if (keep === undefined) return;
-    const { unsubscribe } = rhf.watch((values) => sessionStorage.setItem(PREFIX + keep, JSON.stringify(values)));
+    const { unsubscribe } = rhf.watch((values) => {
+      try {
+        sessionStorage.setItem(PREFIX + keep, JSON.stringify(values));
+      } catch {
+        // Larger than the browser keeps: better not kept than a part of it.
+        sessionStorage.removeItem(PREFIX + keep);
+      }
+    });
     return unsubscribe;
   }, [rhf, keep]);
   const forget = (): void => {
@@ -147,5 +163,33 @@ export function Form<T extends FieldValues>({
         </form>
       </Sending.Provider>
     </FormProvider>
+  );
+}
+
+/** The buttons at the foot of a form: the one that sends it, others, and the one that gives it up. */
+export function FormButtons({
+  yes,
+  kind = 'main',
+  isDisabled = false,
+  no = 'Cancel',
+  onNo,
+  children,
+}: {
+  readonly yes: string;
+  readonly kind?: 'main' | 'danger';
+  readonly isDisabled?: boolean;
+  readonly no?: string;
+  readonly onNo?: () => void;
+  readonly children?: ReactNode;
+}) {
+  const isSending = useSending();
+  return (
+    <Row $wrap>
+      <Button type="submit" $kind={kind} isDisabled={isDisabled || isSending}>
+        {yes}
+      </Button>
+      {children}
+      {onNo && <Button onPress={onNo}>{no}</Button>}
+    </Row>
   );
 }

@@ -10,7 +10,7 @@ interface FieldProps {
 }
 
 /** A field of the form around it: what it holds, and what is said of it. */
-function useField(name: string) {
+export function useField(name: string) {
   const { control } = useFormContext();
   const { field, fieldState } = useController({ control, name });
   return { value: field.value as unknown, onChange: field.onChange, onBlur: field.onBlur, error: fieldState.error };

@@ -1,46 +1,42 @@
-import { useState, type ReactNode } from 'react';
-import { Button, Row, Stack } from './basics.tsx';
+import { reasonRequest } from '@anthemion/contract';
+import type { ReactNode } from 'react';
 import { Dialog } from './Dialog.tsx';
-import { TextInput } from './fields.tsx';
+import { Form, FormButtons, TextField, useFormPart, type NotTaken } from './Form.tsx';
 
-const SHORTEST = 3;
-
-/** A decision that takes a reason: what it means, the reason, yes or no. */
-export function ReasonDialog({
-  title,
-  children,
-  placeholder,
-  yes,
-  no,
-  isOpen,
-  isBusy = false,
-  onYes,
-  onClose,
-}: {
-  readonly title: string;
+interface Props {
   /** What it means. */
   readonly children: ReactNode;
   readonly placeholder: string;
   readonly yes: string;
   readonly no: string;
-  readonly isOpen: boolean;
-  readonly isBusy?: boolean;
-  readonly onYes: (reason: string) => void;
+  /** Does it; null = it was taken, and the dialog closes. */
+  readonly onYes: (reason: string) => Promise<NotTaken | null>;
   readonly onClose: () => void;
-}) {
-  const [reason, setReason] = useState('');
+}
+
+/** A decision that takes a reason: what it means, the reason, yes or no. */
+export function ReasonDialog({ title, isOpen, ...form }: Props & { readonly title: string; readonly isOpen: boolean }) {
   return (
-    <Dialog title={title} isOpen={isOpen} onClose={onClose} width={460}>
-      <Stack $gap={12}>
-        {children}
-        <TextInput label="Reason" value={reason} onChange={setReason} placeholder={placeholder} />
-        <Row>
-          <Button $kind="danger" onPress={() => onYes(reason)} isDisabled={isBusy || reason.trim().length < SHORTEST}>
-            {yes}
-          </Button>
-          <Button onPress={onClose}>{no}</Button>
-        </Row>
-      </Stack>
+    <Dialog title={title} isOpen={isOpen} onClose={form.onClose} width={460}>
+      <ReasonForm {...form} />
     </Dialog>
+  );
+}
+
+function ReasonForm({ children, placeholder, yes, no, onYes, onClose }: Props) {
+  const part = useFormPart<{ readonly reason: string }>({ schema: reasonRequest, initial: { reason: '' } });
+  return (
+    <Form
+      part={part}
+      onSend={async ({ reason }) => {
+        const not = await onYes(reason);
+        if (not === null) onClose();
+        return not;
+      }}
+      buttons={<FormButtons yes={yes} kind="danger" no={no} onNo={onClose} />}
+    >
+      {children}
+      <TextField name="reason" label="Reason" placeholder={placeholder} />
+    </Form>
   );
 }

@@ -228,6 +228,10 @@ export const FormGrid = styled.div`
   gap: 12px 16px;
   align-items: start;
 `;
+/** So many findings are read at a foot; the rest is counted. */
+const MOST_SAID = 8;
+
+/** What no field of a form takes. */
 export function Leftovers({
   findings,
   detail,
@@ -238,11 +242,12 @@ export function Leftovers({
   if (findings.length === 0 && !detail) return null;
   return (
     <Field role="alert">
-      {findings.map((f) => (
+      {findings.slice(0, MOST_SAID).map((f) => (
         <span className="error" key={f.message}>
           {f.message} {f.cure}
         </span>
       ))}
+      {findings.length > MOST_SAID && <span className="error">And {findings.length - MOST_SAID} more like these.</span>}
       {findings.length === 0 && detail && <span className="error">{detail}</span>}
     </Field>
   );

@@ -1,69 +1,105 @@
-import { proposeRack, sameContent } from '@anthemion/core';
-import { useState } from 'react';
+import { proposeRack, rackSchema, sameContent, type FabricIntent } from '@anthemion/core';
+import type { PartsAnswer } from '@anthemion/contract';
+import type { AnyObject, ObjectSchema } from 'yup';
 import { api } from '../../app/api.ts';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Faded, Note, Row, Stack } from '../../parts/basics.tsx';
+import { Button, Faded, Note } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { Choice, TextInput } from '../../parts/fields.tsx';
+import { ChoiceField, Form, FormButtons, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView } from './FabricFrame.tsx';
+
+const SCHEMA = (rackSchema as unknown as ObjectSchema<AnyObject>).pick(['pattern', 'place']);
 
 export function AddRackDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
   const { fabric } = useFabricView();
   const { data: parts } = api.usePartsQuery();
-  const [name, setName] = useState('');
-  const [place, setPlace] = useState('');
-  const makeEdits = useEdits(fabric.name);
-  const described = parts?.rackPatterns.find((p) => p.name === (name || fabric.intent.rackPatterns[0]?.name));
-  if (!described || !parts) return null;
-  // A fabric keeps the patterns it was made by: a rack is added by those, whatever the catalogue says today.
-  const own = fabric.intent.rackPatterns.find((p) => p.name === described.name);
-  const pattern = own ?? described;
-  const model = parts.models.find((m) => m.name === pattern.leafModel);
-  const ownModel = fabric.intent.models.find((m) => m.name === pattern.leafModel);
-  const rack = proposeRack(fabric.intent, pattern, place);
-  const newer = own !== undefined && !sameContent(own, described);
-  const add = async (): Promise<void> => {
-    const made = await makeEdits([
-      { kind: 'addRack', rack, ...(own ? {} : { rackPattern: pattern }), ...(model && !ownModel ? { model } : {}) },
-    ]);
-    if (made.ok) onClose();
+  const first = parts && (fabric.intent.rackPatterns[0] ?? parts.rackPatterns[0])?.name;
+  return (
+    <Dialog title="Add a rack" isOpen={isOpen} onClose={onClose} width={400}>
+      {parts && first !== undefined && (
+        <RackForm name={fabric.name} intent={fabric.intent} parts={parts} first={first} onClose={onClose} />
+      )}
+    </Dialog>
+  );
+}
+
+function RackForm({
+  name,
+  intent,
+  parts,
+  first,
+  onClose,
+}: {
+  readonly name: string;
+  readonly intent: FabricIntent;
+  readonly parts: PartsAnswer;
+  readonly first: string;
+  readonly onClose: () => void;
+}) {
+  const makeEdits = useEdits(name);
+  const part = useFormPart<{ readonly pattern: string; readonly place: string }>({
+    schema: SCHEMA,
+    initial: { pattern: first, place: '' },
+    keep: `rack of ${name}`,
+    base: '/edits/0/rack',
+  });
+  const cancel = (): void => {
+    part.forget();
+    onClose();
   };
+  const [chosen, place] = part.rhf.watch(['pattern', 'place']);
+  // A fabric keeps the patterns it was made by: a rack is added by those, whatever the catalogue says today.
+  const own = intent.rackPatterns.find((p) => p.name === chosen);
+  const described = parts.rackPatterns.find((p) => p.name === chosen);
+  const pattern = own ?? described ?? intent.rackPatterns[0] ?? parts.rackPatterns[0]!;
+  const model = parts.models.find((m) => m.name === pattern.leafModel);
+  const ownModel = intent.models.find((m) => m.name === pattern.leafModel);
+  const rack = proposeRack(intent, pattern, place);
   const renew = (): Promise<unknown> =>
     makeEdits([
       ...(model && !sameContent(model, ownModel) ? [{ kind: 'putModel' as const, model }] : []),
-      { kind: 'putRackPattern', rackPattern: described },
+      { kind: 'putRackPattern', rackPattern: described! },
     ]);
   return (
-    <Dialog title="Add a rack" isOpen={isOpen} onClose={onClose} width={400}>
-      <Stack $gap={12}>
-        <Choice
-          label="Rack pattern"
-          value={pattern.name}
-          onChange={setName}
-          options={parts.rackPatterns.map((p) => ({
-            id: p.name,
-            name: p.name,
-            note: `${p.kind === 'single' ? 'one leaf' : 'ESI pair'} · ${p.leafModel}`,
-          }))}
-        />
-        <TextInput label="Place" value={place} onChange={setPlace} placeholder="Lamp hall, row C" />
-        {newer && (
-          <Note $tone="wait">
-            {fabric.name} was made by another {pattern.name} than the catalogue has now. The rack is added by the one of
-            the fabric. <Button onPress={() => void renew()}>Make {pattern.name} anew for all its racks</Button>
-          </Note>
-        )}
-        <Faded style={{ fontSize: 13 }}>
-          Becomes rack {rack.number}; its leaves take spine position {rack.slot}. No cable or value of another rack
-          moves.
-        </Faded>
-        <Row>
-          <Button $kind="main" onPress={() => void add()}>
-            Add rack {rack.number}
-          </Button>
-          <Button onPress={onClose}>Cancel</Button>
-        </Row>
-      </Stack>
-    </Dialog>
+    <Form
+      part={part}
+      onSend={async () => {
+        const made = await makeEdits(
+          [
+            {
+              kind: 'addRack',
+              rack,
+              ...(own ? {} : { rackPattern: pattern }),
+              ...(model && !ownModel ? { model } : {}),
+            },
+          ],
+          true,
+        );
+        if (!made.ok) return made;
+        onClose();
+        return null;
+      }}
+      buttons={<FormButtons yes={`Add rack ${rack.number}`} onNo={cancel} />}
+    >
+      <ChoiceField
+        name="pattern"
+        label="Rack pattern"
+        options={parts.rackPatterns.map((p) => ({
+          id: p.name,
+          name: p.name,
+          note: `${p.kind === 'single' ? 'one leaf' : 'ESI pair'} · ${p.leafModel}`,
+        }))}
+      />
+      <TextField name="place" label="Place" placeholder="Lamp hall, row C" />
+      {own && described && !sameContent(own, described) && (
+        <Note $tone="wait">
+          {name} was made by another {pattern.name} than the catalogue has now. The rack is added by the one of the
+          fabric. <Button onPress={() => void renew()}>Make {pattern.name} anew for all its racks</Button>
+        </Note>
+      )}
+      <Faded style={{ fontSize: 13 }}>
+        Becomes rack {rack.number}; its leaves take spine position {rack.slot}. No cable or value of another rack moves.
+      </Faded>
+    </Form>
   );
 }

@@ -1,71 +1,89 @@
 import { kindOfRole, type PoolRole } from '@anthemion/core';
-import { useState } from 'react';
+import type { PartsAnswer, PoolAnswer } from '@anthemion/contract';
+import { object, string } from 'yup';
 import { api } from '../../app/api.ts';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Cap, Faded, H2, Row, Stack } from '../../parts/basics.tsx';
-import { Choice, FormGrid } from '../../parts/fields.tsx';
+import { Cap, Faded, H2, Waiting } from '../../parts/basics.tsx';
+import { FormGrid } from '../../parts/fields.tsx';
+import { ChoiceField, Form, FormButtons, useFormPart } from '../../parts/Form.tsx';
 import { SizingFacts } from '../patterns/SizingFacts.tsx';
-import { ROLE_TITLES } from './poolRoles.ts';
 import { useFabricView } from './FabricFrame.tsx';
+import { ROLE_TITLES } from './poolRoles.ts';
+
+const ROLES = Object.keys(ROLE_TITLES) as PoolRole[];
+type Typed = Readonly<Record<PoolRole | 'pattern', string>>;
+const SCHEMA = object({
+  pattern: string().required('choose a pattern'),
+  ...Object.fromEntries(ROLES.map((r) => [r, string().required('there is no pool of this kind: make one first')])),
+});
 
 /** An empty fabric: choose a pattern and the pools; everything else has a default. */
 export function LayFabric() {
-  const { fabric } = useFabricView();
   const { data: parts } = api.usePartsQuery();
-  const { data: pools = [] } = api.usePoolsQuery();
-  const [patternName, setPatternName] = useState('');
-  const [chosen, setChosen] = useState<Partial<Record<PoolRole, string>>>({});
+  const { data: pools } = api.usePoolsQuery();
+  return parts && pools ? <LayForm parts={parts} pools={pools} /> : <Waiting />;
+}
+
+/** The first pool of the right kind is proposed; the name of a pool often says what it is for. */
+function proposedPool(pools: readonly PoolAnswer[], role: PoolRole): string {
+  const fit = pools.filter((p) => p.kind === kindOfRole(role));
+  return (fit.find((p) => p.name.includes(ROLE_TITLES[role].hint)) ?? fit[0])?.name ?? '';
+}
+
+function LayForm({ parts, pools }: { readonly parts: PartsAnswer; readonly pools: readonly PoolAnswer[] }) {
+  const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
-  if (!parts) return null;
-  const pattern = parts.fabricPatterns.find((p) => p.name === patternName);
-  const roles = Object.keys(ROLE_TITLES) as PoolRole[];
-  // The first pool of the right kind is proposed; the name of a pool often says what it is for.
-  const proposed = (role: PoolRole): string => {
-    const fit = pools.filter((p) => p.kind === kindOfRole(role));
-    return chosen[role] ?? fit.find((p) => p.name.includes(ROLE_TITLES[role].hint))?.name ?? fit[0]?.name ?? '';
-  };
-  const lay = async (): Promise<void> => {
-    if (!pattern) return;
-    const rackPatterns = parts.rackPatterns.filter((r) => pattern.racks.some((e) => e.pattern === r.name));
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: {
+      pattern: '',
+      ...(Object.fromEntries(ROLES.map((r) => [r, proposedPool(pools, r)])) as Record<PoolRole, string>),
+    },
+    base: '/edits/1/pools',
+  });
+  const chosen = part.rhf.watch('pattern');
+  const pattern = parts.fabricPatterns.find((p) => p.name === chosen);
+  const lay = async ({ pattern: name, ...drawn }: Typed) => {
+    const of = parts.fabricPatterns.find((p) => p.name === name)!;
+    const rackPatterns = parts.rackPatterns.filter((r) => of.racks.some((e) => e.pattern === r.name));
     const models = parts.models.filter(
-      (m) => m.name === pattern.spines.model || rackPatterns.some((r) => r.leafModel === m.name),
+      (m) => m.name === of.spines.model || rackPatterns.some((r) => r.leafModel === m.name),
     );
-    await makeEdits([
-      { kind: 'layFabric', pattern, models, rackPatterns },
-      { kind: 'choosePools', pools: Object.fromEntries(roles.map((r) => [r, proposed(r)])) },
-    ]);
+    const made = await makeEdits(
+      [
+        { kind: 'layFabric', pattern: of, models, rackPatterns },
+        { kind: 'choosePools', pools: drawn },
+      ],
+      true,
+    );
+    return made.ok ? null : made;
   };
   return (
-    <Stack $gap={14} style={{ maxWidth: 720, padding: '20px 0' }}>
-      <H2>Lay the fabric out from a pattern</H2>
-      <Faded>Seats, links and values exist at once. Nothing on the network is touched until a rollout.</Faded>
-      <Choice
-        label="Fabric pattern"
-        value={patternName}
-        onChange={setPatternName}
-        options={parts.fabricPatterns.map((p) => ({ id: p.name, name: p.name, note: p.description }))}
-      />
-      {pattern && <SizingFacts pattern={pattern} parts={parts} />}
-      <Cap>Draw from</Cap>
-      <FormGrid>
-        {roles.map((role) => (
-          <Choice
-            key={role}
-            label={ROLE_TITLES[role].title}
-            value={proposed(role)}
-            onChange={(name) => setChosen({ ...chosen, [role]: name })}
-            options={pools
-              .filter((p) => p.kind === kindOfRole(role))
-              .map((p) => ({ id: p.name, name: p.name, note: `${p.size - p.held} of ${p.size} free` }))}
-            placeholder="No pool of this kind"
-          />
-        ))}
-      </FormGrid>
-      <Row>
-        <Button $kind="main" onPress={() => void lay()} isDisabled={!pattern}>
-          Lay it out
-        </Button>
-      </Row>
-    </Stack>
+    <div style={{ maxWidth: 720, padding: '20px 0' }}>
+      <Form part={part} onSend={lay} buttons={<FormButtons yes="Lay it out" isDisabled={!pattern} />}>
+        <H2>Lay the fabric out from a pattern</H2>
+        <Faded>Seats, links and values exist at once. Nothing on the network is touched until a rollout.</Faded>
+        <ChoiceField
+          name="pattern"
+          label="Fabric pattern"
+          options={parts.fabricPatterns.map((p) => ({ id: p.name, name: p.name, note: p.description }))}
+        />
+        {pattern && <SizingFacts pattern={pattern} parts={parts} />}
+        <Cap>Draw from</Cap>
+        <FormGrid>
+          {ROLES.map((role) => (
+            <ChoiceField
+              key={role}
+              name={role}
+              label={ROLE_TITLES[role].title}
+              options={pools
+                .filter((p) => p.kind === kindOfRole(role))
+                .map((p) => ({ id: p.name, name: p.name, note: `${p.size - p.held} of ${p.size} free` }))}
+              placeholder="No pool of this kind"
+            />
+          ))}
+        </FormGrid>
+      </Form>
+    </div>
   );
 }

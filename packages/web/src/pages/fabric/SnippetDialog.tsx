@@ -1,10 +1,11 @@
-import type { Finding, Snippet } from '@anthemion/core';
+import { snippetSchema, type Snippet } from '@anthemion/core';
 import { useState } from 'react';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, Row, Stack } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { Choice, errorAt, FormGrid, Leftovers, leftOver, TextInput, Tick } from '../../parts/fields.tsx';
+import { FormGrid } from '../../parts/fields.tsx';
+import { ChoiceField, Form, FormButtons, TextField, TickField, useFormPart } from '../../parts/Form.tsx';
 import { FabricSecrets } from './FabricSecrets.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
@@ -15,17 +16,7 @@ export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
-  const mayScript = useMay('scripter');
-  const [snippet, setSnippet] = useState<Snippet>(BLANK);
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const save = async (): Promise<void> => {
-    const made = await makeEdits([{ kind: 'putSnippet', snippet }], true);
-    setFindings(made.ok ? [] : made.findings);
-    if (made.ok) {
-      setSnippet(BLANK);
-      onClose();
-    }
-  };
+  const [changed, setChanged] = useState<Snippet | null>(null);
   return (
     <Dialog title="Snippets" isOpen={isOpen} onClose={onClose} width={620}>
       <Stack $gap={12}>
@@ -36,7 +27,7 @@ export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
               {s.file} on {s.on}
             </Faded>
             <span style={{ flex: 1 }} />
-            <Button onPress={() => setSnippet(s)}>Edit</Button>
+            <Button onPress={() => setChanged(s)}>Edit</Button>
             {may && (
               <Button $kind="danger" onPress={() => void makeEdits([{ kind: 'removeSnippet', name: s.name }])}>
                 Take away
@@ -46,64 +37,83 @@ export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; r
         ))}
         <FabricSecrets may={may} />
         {may && (
-          <>
-            <Cap>{fabric.intent.snippets.some((s) => s.name === snippet.name) ? 'Change' : 'A new snippet'}</Cap>
-            <FormGrid>
-              <TextInput
-                label="Name"
-                value={snippet.name}
-                onChange={(name) => setSnippet({ ...snippet, name })}
-                placeholder="syslog-host"
-                error={errorAt(findings, 'name')}
-              />
-              <Choice
-                label="File"
-                value={snippet.file}
-                onChange={(v) => setSnippet({ ...snippet, file: v as Snippet['file'] })}
-                options={[
-                  { id: 'frr.conf', name: 'frr.conf' },
-                  { id: 'interfaces', name: 'interfaces' },
-                ]}
-              />
-              <Choice
-                label="On"
-                value={snippet.on}
-                onChange={(v) => setSnippet({ ...snippet, on: v as Snippet['on'] })}
-                options={[
-                  { id: 'all', name: 'all switches' },
-                  { id: 'spines', name: 'spines' },
-                  { id: 'leaves', name: 'leaves' },
-                ]}
-              />
-            </FormGrid>
-            <TextInput
-              label="Text (Liquid; sees switch.hostname, switch.loopbacks, switch.ports …)"
-              value={snippet.text}
-              onChange={(text) => setSnippet({ ...snippet, text })}
-              lines={7}
-              placeholder={'banner motd line {{ switch.hostname }} of the chart office'}
-              error={errorAt(findings, 'text')}
-            />
-            {mayScript && (
-              <Tick
-                label="It may run programs or use other files on the switch (post-up, source, log file …)"
-                value={snippet.runsElsewhere === true}
-                onChange={(on) => {
-                  const { runsElsewhere: _, ...rest } = snippet;
-                  setSnippet(on ? { ...rest, runsElsewhere: true } : rest);
-                }}
-              />
-            )}
-            <Leftovers findings={leftOver(findings, 'name', 'text')} />
-            <Row>
-              <Button $kind="main" onPress={() => void save()}>
-                Put it on
-              </Button>
-              <Button onPress={onClose}>Close</Button>
-            </Row>
-          </>
+          <SnippetForm
+            key={changed?.name ?? ''}
+            of={fabric.name}
+            changed={changed}
+            onDone={() => (setChanged(null), onClose())}
+          />
         )}
       </Stack>
     </Dialog>
+  );
+}
+
+function SnippetForm({
+  of,
+  changed,
+  onDone,
+}: {
+  readonly of: string;
+  readonly changed: Snippet | null;
+  readonly onDone: () => void;
+}) {
+  const makeEdits = useEdits(of);
+  const mayScript = useMay('scripter');
+  const part = useFormPart<Snippet>({
+    schema: snippetSchema,
+    initial: changed ?? BLANK,
+    ...(changed ? {} : { keep: `snippet of ${of}` }),
+    base: '/edits/0/snippet',
+  });
+  return (
+    <Form
+      part={part}
+      onSend={async ({ runsElsewhere, ...snippet }) => {
+        const made = await makeEdits(
+          [{ kind: 'putSnippet', snippet: runsElsewhere === true ? { ...snippet, runsElsewhere } : snippet }],
+          true,
+        );
+        if (!made.ok) return made;
+        part.rhf.reset(BLANK);
+        onDone();
+        return null;
+      }}
+      buttons={<FormButtons yes="Put it on" no="Close" onNo={() => (part.forget(), onDone())} />}
+    >
+      <Cap>{changed ? 'Change' : 'A new snippet'}</Cap>
+      <FormGrid>
+        <TextField name="name" label="Name" placeholder="syslog-host" />
+        <ChoiceField
+          name="file"
+          label="File"
+          options={[
+            { id: 'frr.conf', name: 'frr.conf' },
+            { id: 'interfaces', name: 'interfaces' },
+          ]}
+        />
+        <ChoiceField
+          name="on"
+          label="On"
+          options={[
+            { id: 'all', name: 'all switches' },
+            { id: 'spines', name: 'spines' },
+            { id: 'leaves', name: 'leaves' },
+          ]}
+        />
+      </FormGrid>
+      <TextField
+        name="text"
+        label="Text (Liquid; sees switch.hostname, switch.loopbacks, switch.ports …)"
+        lines={7}
+        placeholder={'banner motd line {{ switch.hostname }} of the chart office'}
+      />
+      {mayScript && (
+        <TickField
+          name="runsElsewhere"
+          label="It may run programs or use other files on the switch (post-up, source, log file …)"
+        />
+      )}
+    </Form>
   );
 }

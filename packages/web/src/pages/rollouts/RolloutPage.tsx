@@ -2,7 +2,7 @@ import { STEPS, type RolloutAnswer, type RolloutSwitchAnswer } from '@anthemion/
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
-import { api, problemOf } from '../../app/api.ts';
+import { api, notTaken, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { Bad, Button, Failure, Mono, New, Note, Row, Stack, Waiting } from '../../parts/basics.tsx';
@@ -85,11 +85,6 @@ export function RolloutPage() {
   };
   const atRest = r.state === 'stopped' || r.state === 'paused';
   const mayGoOn = atRest && r.overtakenBy === null;
-  const closeNow = async (reason: string): Promise<void> => {
-    const result = await closeRollout({ id, reason });
-    if ('error' in result) toast.error(problemOf(result.error).detail);
-    else setAsking(null);
-  };
   return (
     <Page
       title={r.state === 'running' ? RUNNING[r.kind] : TITLES[r.state]}
@@ -247,7 +242,7 @@ export function RolloutPage() {
         yes="Close it"
         no="Leave it open"
         isOpen={asking === 'close'}
-        onYes={(reason) => void closeNow(reason)}
+        onYes={async (reason) => notTaken(await closeRollout({ id, reason }))}
         onClose={() => setAsking(null)}
       >
         <p>

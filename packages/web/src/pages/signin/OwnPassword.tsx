@@ -3,8 +3,7 @@ import { toast } from 'sonner';
 import { ref, string, type AnyObject, type ObjectSchema } from 'yup';
 import { accessApi } from '../../app/accessApi.ts';
 import { notTaken } from '../../app/api.ts';
-import { Button, Row } from '../../parts/basics.tsx';
-import { Form, TextField, useFormPart } from '../../parts/Form.tsx';
+import { Form, FormButtons, TextField, useFormPart } from '../../parts/Form.tsx';
 
 const SCHEMA = (passwordRequest as ObjectSchema<AnyObject>).shape({
   again: string().oneOf([ref('password')], 'The two differ.'),
@@ -30,17 +29,7 @@ export function OwnPassword({ onDone, given = false }: { readonly onDone?: () =>
         }
         return no;
       }}
-      buttons={
-        <Row>
-          <Button
-            type="submit"
-            $kind="main"
-            isDisabled={part.rhf.formState.isSubmitting || password === '' || again !== password}
-          >
-            Set it
-          </Button>
-        </Row>
-      }
+      buttons={<FormButtons yes="Set it" isDisabled={password === '' || again !== password} />}
     >
       <TextField
         name="current"

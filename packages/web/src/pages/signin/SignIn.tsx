@@ -1,35 +1,45 @@
-import type { SessionAnswer, User } from '@anthemion/contract';
-import type { Finding } from '@anthemion/core';
-import { useState } from 'react';
+import {
+  firstAccountRequest,
+  signInRequest,
+  type FirstAccountRequest,
+  type SessionAnswer,
+  type User,
+} from '@anthemion/contract';
 import { styled } from 'styled-components';
-import { api, problemOf } from '../../app/api.ts';
+import { api, notTaken } from '../../app/api.ts';
 import { serif, token } from '../../parts/theme.ts';
-import { Button, Cap, Faded, Mono, Stack } from '../../parts/basics.tsx';
+import { Button, Cap, Faded, Mono } from '../../parts/basics.tsx';
 import { Emblem } from '../../parts/Emblem.tsx';
-import { errorAt, Leftovers, TextInput } from '../../parts/fields.tsx';
+import { Form, FormButtons, TextField, useFormPart, type NotTaken } from '../../parts/Form.tsx';
 import { useAppDispatch } from '../../app/store.ts';
 import { OwnPassword } from './OwnPassword.tsx';
 
 /** Sign-in, or at the very first start the first account. `again`: who was signed in until their session ended. */
 export function SignIn({ session, again }: { readonly session: SessionAnswer; readonly again?: User }) {
   const dispatch = useAppDispatch();
-  const [name, setName] = useState(again?.name ?? '');
-  const [fullName, setFullName] = useState('');
-  const [password, setPassword] = useState('');
-  const [code, setCode] = useState('');
-  const [findings, setFindings] = useState<readonly Finding[]>([]);
-  const [detail, setDetail] = useState('');
-  const [signIn, signing] = api.useSignInMutation();
-  const [firstAccount, making] = api.useFirstAccountMutation();
-  const submit = async (who = name, word = password): Promise<void> => {
-    const result = session.firstStart
-      ? await firstAccount({ code, name: who, password: word, fullName })
-      : await signIn({ name: who, password: word });
-    if ('error' in result) {
-      const p = problemOf(result.error);
-      setFindings(p.findings);
-      setDetail(p.findings.length === 0 ? p.detail : '');
-    } else if (again && again.name !== who) dispatch(api.util.resetApiState());
+  const { firstStart } = session;
+  // What is typed here is never kept: it is a secret.
+  const part = useFormPart<FirstAccountRequest>({
+    schema: firstStart ? firstAccountRequest : signInRequest,
+    initial: {
+      ...(firstStart ? { code: '', fullName: '' } : {}),
+      name: again?.name ?? '',
+      password: '',
+    } as FirstAccountRequest,
+  });
+  const [signIn] = api.useSignInMutation();
+  const [firstAccount] = api.useFirstAccountMutation();
+  const enter = async ({ name, password, ...first }: FirstAccountRequest): Promise<NotTaken | null> => {
+    const no = notTaken(
+      firstStart ? await firstAccount({ name, password, ...first }) : await signIn({ name, password }),
+    );
+    if (no === null && again && again.name !== name) dispatch(api.util.resetApiState());
+    return no;
+  };
+  const enterAs = (who: { readonly name: string; readonly password: string }): void => {
+    part.rhf.setValue('name', who.name);
+    part.rhf.setValue('password', who.password);
+    void part.submit(enter);
   };
   return (
     <Screen>
@@ -37,69 +47,41 @@ export function SignIn({ session, again }: { readonly session: SessionAnswer; re
         <Emblem size={64} />
         <h1>Anthemion</h1>
         <Faded>
-          {session.firstStart
+          {firstStart
             ? 'Nobody has an account yet. Yours will be the first; it keeps the others.'
             : again
               ? 'Your session has ended. Sign in again and go on where you were; what you typed is still there.'
               : 'Design, prove and roll out data-centre fabrics.'}
         </Faded>
-        <form
-          onSubmit={(e) => {
-            e.preventDefault();
-            void submit();
-          }}
+        <Form
+          part={part}
+          onSend={enter}
+          buttons={<FormButtons yes={firstStart ? 'Make the first account' : 'Sign in'} />}
         >
-          <Stack $gap={12}>
-            {session.firstStart && (
-              <TextInput
-                label="Code"
-                value={code}
-                onChange={setCode}
-                autoFocus
-                hint="The server has printed it where it was started, or in its journal"
-                error={errorAt(findings, 'code')}
-                isRequired
-              />
-            )}
-            <TextInput
-              label="Account"
-              value={name}
-              onChange={setName}
-              autoFocus={!session.firstStart && !again}
-              error={errorAt(findings, 'name')}
+          {firstStart && (
+            <TextField
+              name="code"
+              label="Code"
+              autoFocus
+              hint="The server has printed it where it was started, or in its journal"
               isRequired
             />
-            {session.firstStart && (
-              <TextInput
-                label="Full name"
-                value={fullName}
-                onChange={setFullName}
-                error={errorAt(findings, 'fullName')}
-                isRequired
-              />
-            )}
-            <TextInput
-              label="Password"
-              type="password"
-              value={password}
-              onChange={setPassword}
-              {...(session.firstStart
-                ? { hint: '15 characters or more; a few words that do not belong together' }
-                : {})}
-              error={errorAt(findings, 'password')}
-              isRequired
-            />
-            <Leftovers findings={[]} detail={detail} />
-            <Button type="submit" $kind="main" isDisabled={signing.isLoading || making.isLoading}>
-              {session.firstStart ? 'Make the first account' : 'Sign in'}
-            </Button>
-          </Stack>
-        </form>
+          )}
+          <TextField name="name" label="Account" autoFocus={!firstStart && !again} isRequired />
+          {firstStart && <TextField name="fullName" label="Full name" isRequired />}
+          <TextField
+            name="password"
+            label="Password"
+            type="password"
+            {...(firstStart ? { hint: '15 characters or more; a few words that do not belong together' } : {})}
+            isRequired
+          />
+        </Form>
         {session.demoAccounts.length > 0 && (
           <Demo>
             <Cap>Demo accounts</Cap>
             {session.demoAccounts.map((a) => (
-              <button key={a.name} onClick={() => void submit(a.name, a.password)}>
+              <button key={a.name} onClick={() => enterAs(a)}>
                 <b>{a.fullName}</b> <span>{a.roles.join(', ')}</span>
                 <Mono>
                   {a.name} / {a.password}

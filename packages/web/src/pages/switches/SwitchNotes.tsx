@@ -1,10 +1,11 @@
 import { FAULTS, type InventoryAnswer } from '@anthemion/contract';
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { api, problemOf } from '../../app/api.ts';
+import { api, notTaken, problemOf } from '../../app/api.ts';
 import { benchApi } from '../../app/benchApi.ts';
 import { useMay } from '../../app/session.ts';
 import { Button, Cap, Copyable, Faded, Facts, H3, Mono, Note, Row, Rule } from '../../parts/basics.tsx';
+import type { NotTaken } from '../../parts/Form.tsx';
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
 import { Tick } from '../../parts/fields.tsx';
 import { KeyNote, PlaceDialog } from './SwitchDoor.tsx';
@@ -23,14 +24,10 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const [takeIn] = watchApi.useInServiceMutation();
   const [release] = api.useReleaseSwitchMutation();
   const [forget] = api.useForgetSwitchMutation();
-  const go = async (work: Promise<{ error?: unknown }>, done: string): Promise<void> => {
-    const { error } = await work;
-    if (error) {
-      toast.error(problemOf(error).detail);
-      return;
-    }
-    toast.success(done);
-    setAsking(null);
+  const go = async (work: Promise<{ error?: unknown }>, done: string): Promise<NotTaken | null> => {
+    const not = notTaken(await work);
+    if (not === null) toast.success(done);
+    return not;
   };
   const stand = bench?.switches.find((b) => b.serial === s.serial);
   const readNow = async (): Promise<void> => {
@@ -94,7 +91,11 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
           {s.out === null ? (
             <Button onPress={() => setAsking('out')}>Out of service …</Button>
           ) : (
-            <Button onPress={() => void go(takeIn(s.serial), `${s.serial} is in service again`)}>
+            <Button
+              onPress={() =>
+                void go(takeIn(s.serial), `${s.serial} is in service again`).then((no) => no && toast.error(no.detail))
+              }
+            >
               Back into service
             </Button>
           )}
@@ -106,7 +107,7 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         yes="Take it out"
         no="Cancel"
         isOpen={asking === 'out'}
-        onYes={(reason) => void go(takeOut({ serial: s.serial, reason }), `${s.serial} is out of service`)}
+        onYes={(reason) => go(takeOut({ serial: s.serial, reason }), `${s.serial} is out of service`)}
         onClose={() => setAsking(null)}
       >
         <p>
@@ -132,7 +133,7 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         yes="Release it"
         no="Cancel"
         isOpen={asking === 'release'}
-        onYes={(reason) => void go(release({ serial: s.serial, reason }), `${s.serial} takes a new apply now`)}
+        onYes={(reason) => go(release({ serial: s.serial, reason }), `${s.serial} takes a new apply now`)}
         onClose={() => setAsking(null)}
       >
         <p>
@@ -147,7 +148,7 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         yes="Forget it"
         no="Cancel"
         isOpen={asking === 'forget'}
-        onYes={(reason) => void go(forget({ serial: s.serial, reason }), `Nothing waits for ${s.serial} any more`)}
+        onYes={(reason) => go(forget({ serial: s.serial, reason }), `Nothing waits for ${s.serial} any more`)}
         onClose={() => setAsking(null)}
       >
         <p>

@@ -1,15 +1,18 @@
-import type { CauseAnswer, LiveAnswer } from '@anthemion/contract';
-import { useMemo, useState } from 'react';
+import { changePatchRequest, type CauseAnswer, type LiveAnswer } from '@anthemion/contract';
+import { useMemo } from 'react';
 import { useNavigate } from 'react-router';
-import { toast } from 'sonner';
-import { problemOf } from '../../app/api.ts';
+import { notTaken, problemOf } from '../../app/api.ts';
+import type { AnyObject, ObjectSchema } from 'yup';
 import { changeOpened, useAppDispatch } from '../../app/store.ts';
 import { useChangeOf } from '../../app/useEdits.ts';
 import { watchApi } from '../../app/watchApi.ts';
-import { Button, Cap, Faded, Mono, Note, Row, Stack, Waiting } from '../../parts/basics.tsx';
+import { Cap, Faded, Mono, Note, Waiting } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { TextInput } from '../../parts/fields.tsx';
+import { Form, FormButtons, TextField, useFormPart, type NotTaken } from '../../parts/Form.tsx';
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
+
+/** A change that is made by it is titled as any other. */
+const SCHEMA = (changePatchRequest as ObjectSchema<AnyObject>).pick(['title']);
 
 /** Switches of one fabric that were edited by hand, and what was done to them. */
 export interface Edited {
@@ -50,17 +53,13 @@ function WhatWasDone({ edited }: { readonly edited: Edited }) {
 
 /** Restores what is meant on switches that were edited by hand: says what will be undone, asks why, begins the rollout. */
 export function PutBackDialog({ edited, onClose }: { readonly edited: Edited | null; readonly onClose: () => void }) {
-  const [putBack, { isLoading }] = watchApi.usePutBackMutation();
+  const [putBack] = watchApi.usePutBackMutation();
   const navigate = useNavigate();
-  const begin = async (reason: string): Promise<void> => {
+  const begin = async (reason: string): Promise<NotTaken | null> => {
     const { fabric, switches } = edited!;
     const result = await putBack({ fabric, serials: switches.map((s) => s.serial), reason });
-    if ('error' in result) {
-      toast.error(problemOf(result.error).detail);
-      return;
-    }
-    onClose();
-    void navigate(`/rollouts/${result.data!.id}`);
+    if (result.data) void navigate(`/rollouts/${result.data.id}`);
+    return notTaken(result);
   };
   return (
     <ReasonDialog
@@ -73,8 +72,7 @@ export function PutBackDialog({ edited, onClose }: { readonly edited: Edited | n
       yes="Put back"
       no="Cancel"
       isOpen={edited !== null}
-      isBusy={isLoading}
-      onYes={(reason) => void begin(reason)}
+      onYes={begin}
       onClose={onClose}
     >
       <p>
@@ -105,30 +103,37 @@ function Adopting({ edited, onClose }: { readonly edited: Edited; readonly onClo
   const change = useChangeOf(fabric);
   const serials = useMemo(() => switches.map((s) => s.serial), [switches]);
   const preview = watchApi.useAdoptPreviewQuery({ fabric, serials, change });
-  const [adopt, { isLoading }] = watchApi.useAdoptMutation();
-  const [title, setTitle] = useState(
-    `Adopt what was done by hand on ${switches
-      .map((s) => s.host)
-      .slice(0, 2)
-      .join(', ')}`,
-  );
+  const [adopt] = watchApi.useAdoptMutation();
+  const hosts = switches.map((s) => s.host).slice(0, 2);
+  const part = useFormPart<{ readonly title: string }>({
+    schema: SCHEMA,
+    initial: { title: `Adopt what was done by hand on ${hosts.join(', ')}` },
+  });
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
-  const go = async (): Promise<void> => {
+  const go = async ({ title }: { readonly title: string }): Promise<NotTaken | null> => {
     const result = await adopt({ fabric, serials, change, title, reason: '', ticket: '' });
-    if ('error' in result) {
-      toast.error(problemOf(result.error).detail);
-      return;
-    }
-    dispatch(changeOpened(result.data!.change));
+    if (!result.data) return notTaken(result);
+    dispatch(changeOpened(result.data.change));
     onClose();
-    void navigate(`/changes/${result.data!.change}`);
+    void navigate(`/changes/${result.data.change}`);
+    return null;
   };
   const data = preview.currentData;
   if (preview.isError) return <Note $tone="bad">{problemOf(preview.error).detail}</Note>;
   if (!data) return <Waiting what="Reading it as intent" />;
   return (
-    <Stack $gap={12}>
+    <Form
+      part={part}
+      onSend={go}
+      buttons={
+        <FormButtons
+          yes={change === null ? 'Adopt in a new change' : 'Adopt in the open change'}
+          isDisabled={data.edits.length === 0}
+          onNo={onClose}
+        />
+      }
+    >
       <WhatWasDone edited={edited} />
       {data.edits.length > 0 && (
         <div>
@@ -151,19 +156,7 @@ function Adopting({ edited, onClose }: { readonly edited: Edited; readonly onClo
           <Faded>It stays drifted, and can be put back.</Faded>
         </div>
       )}
-      {change === null && data.edits.length > 0 && (
-        <TextInput label="Title of the change" value={title} onChange={setTitle} />
-      )}
-      <Row>
-        <Button
-          $kind="main"
-          isDisabled={isLoading || data.edits.length === 0 || title.trim().length < 3}
-          onPress={() => void go()}
-        >
-          {change === null ? 'Adopt in a new change' : 'Adopt in the open change'}
-        </Button>
-        <Button onPress={onClose}>Cancel</Button>
-      </Row>
-    </Stack>
+      {change === null && data.edits.length > 0 && <TextField name="title" label="Title of the change" />}
+    </Form>
   );
 }

@@ -1,19 +1,16 @@
-import { ROLES, type Role } from '@anthemion/contract';
 import { useState } from 'react';
 import { NavLink, useParams } from 'react-router';
-import { accessApi } from '../../app/accessApi.ts';
 import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
-import { Button, Faded, Row, Stack } from '../../parts/basics.tsx';
+import { Button, Faded } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { Choice, errorAt, Leftovers, leftOver, TextInput, Tick } from '../../parts/fields.tsx';
-import { useSave } from '../../app/useSave.ts';
 import { rolesText } from '../../app/rolesText.ts';
 import { SaidOnce } from '../access/SaidOnce.tsx';
 import { SessionList } from '../access/SessionList.tsx';
 import { TokenList } from '../access/TokenList.tsx';
 import { Tabs } from '../fabric/FabricFrame.tsx';
 import { OwnPassword } from '../signin/OwnPassword.tsx';
+import { NewToken } from './NewToken.tsx';
 
 /** One's own sessions, tokens and password. */
 export function You() {
@@ -49,95 +46,12 @@ export function You() {
           <OwnPassword />
         </div>
       )}
-      <NewToken isOpen={making} onClose={() => setMaking(false)} onMade={setMade} />
+      <Dialog title="New token" isOpen={making} onClose={() => setMaking(false)}>
+        <NewToken onClose={() => setMaking(false)} onMade={setMade} />
+      </Dialog>
       <SaidOnce title="Your new token" word={made} onClose={() => setMade(null)}>
         A script sends it as “Authorization: Bearer …”. Keep it where the script keeps its secrets.
       </SaidOnce>
     </Page>
-  );
-}
-
-const DAYS = ['1', '7', '30', '90', '365'];
-
-function NewToken({
-  isOpen,
-  onClose,
-  onMade,
-}: {
-  readonly isOpen: boolean;
-  readonly onClose: () => void;
-  readonly onMade: (token: string) => void;
-}) {
-  const user = api.useSessionQuery().data?.user;
-  const { data: fabrics = [] } = api.useFabricsQuery();
-  const [name, setName] = useState('');
-  const [days, setDays] = useState('30');
-  const [roles, setRoles] = useState<readonly Role[]>([]);
-  const [only, setOnly] = useState('');
-  const [make, { isLoading }] = accessApi.useMakeTokenMutation();
-  const { findings, save } = useSave();
-  const has = new Set([...(user?.roles ?? []), ...Object.values(user?.bound ?? {}).flat()]);
-  const submit = async (): Promise<void> => {
-    const made = await save(make({ name, roles, fabrics: only === '' ? [] : [only], days: Number(days) }), '');
-    if (!made) return;
-    setName('');
-    setRoles([]);
-    onClose();
-    onMade(made.data.token);
-  };
-  return (
-    <Dialog title="New token" isOpen={isOpen} onClose={onClose}>
-      <form
-        onSubmit={(e) => {
-          e.preventDefault();
-          void submit();
-        }}
-      >
-        <Stack $gap={12}>
-          <TextInput
-            label="Name"
-            value={name}
-            onChange={setName}
-            autoFocus
-            placeholder="nightly export"
-            error={errorAt(findings, 'name')}
-          />
-          <div>
-            <b>May</b>
-            <Row $gap={16} $wrap>
-              {ROLES.filter((r) => has.has(r) && r !== 'onlooker').map((role) => (
-                <Tick
-                  key={role}
-                  label={role}
-                  value={roles.includes(role)}
-                  onChange={(on) => setRoles(on ? [...roles, role] : roles.filter((r) => r !== role))}
-                />
-              ))}
-            </Row>
-            <Faded>None = it only looks. It never has more than you have yourself.</Faded>
-          </div>
-          <Choice
-            label="On"
-            value={only === '' ? '*' : only}
-            onChange={(f) => setOnly(f === '*' ? '' : f)}
-            options={[{ id: '*', name: 'every fabric you see' }, ...fabrics.map((f) => ({ id: f.name, name: f.name }))]}
-          />
-          <Choice
-            label="Ends after"
-            value={days}
-            onChange={setDays}
-            options={DAYS.map((d) => ({ id: d, name: d === '1' ? '1 day' : `${d} days` }))}
-            error={errorAt(findings, 'days')}
-          />
-          <Leftovers findings={leftOver(findings, 'name', 'days')} />
-          <Row>
-            <Button type="submit" $kind="main" isDisabled={isLoading}>
-              Make the token
-            </Button>
-            <Button onPress={onClose}>Cancel</Button>
-          </Row>
-        </Stack>
-      </form>
-    </Dialog>
   );
 }

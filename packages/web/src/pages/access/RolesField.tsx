@@ -6,6 +6,7 @@ import { rolesText, type HeldRoles } from '../../app/rolesText.ts';
 import { token } from '../../parts/theme.ts';
 import { Faded, IconButton, Row } from '../../parts/basics.tsx';
 import { Choice, Tick } from '../../parts/fields.tsx';
+import { useField } from '../../parts/Form.tsx';
 
 const MEANS: Readonly<Record<Role, string>> = {
   designer: 'edits',
@@ -15,18 +16,16 @@ const MEANS: Readonly<Record<Role, string>> = {
   scripter: 'programs in text',
 };
 
-/** Roles everywhere, and besides them roles that hold on one fabric. */
-export function RolePicker({
-  value,
-  onChange,
-}: {
-  readonly value: HeldRoles;
-  readonly onChange: (to: HeldRoles) => void;
-}) {
+/** The fields `roles` and `bound` of the form around it: roles everywhere, and roles that hold on one fabric. */
+export function RolesField() {
+  const everywhere = useField('roles');
+  const byFabric = useField('bound');
+  const roles = everywhere.value as readonly Role[];
+  const bound = byFabric.value as HeldRoles['bound'];
   const { data: fabrics = [] } = api.useFabricsQuery();
   const flip = (has: readonly Role[], role: Role, on: boolean): Role[] =>
     on ? [...has, role] : has.filter((r) => r !== role);
-  const rest = fabrics.map((f) => f.name).filter((f) => !Object.hasOwn(value.bound, f));
+  const rest = fabrics.map((f) => f.name).filter((f) => !Object.hasOwn(bound, f));
   return (
     <Box>
       <fieldset>
@@ -35,12 +34,12 @@ export function RolePicker({
           <Tick
             key={role}
             label={`${role} · ${MEANS[role]}`}
-            value={value.roles.includes(role)}
-            onChange={(on) => onChange({ ...value, roles: flip(value.roles, role, on) })}
+            value={roles.includes(role)}
+            onChange={(on) => everywhere.onChange(flip(roles, role, on))}
           />
         ))}
       </fieldset>
-      {Object.entries(value.bound).map(([fabric, has]) => (
+      {Object.entries(bound).map(([fabric, has]) => (
         <fieldset key={fabric}>
           <legend>
             <Row $gap={4}>
@@ -48,10 +47,7 @@ export function RolePicker({
               <IconButton
                 aria-label={`No roles on ${fabric}`}
                 onPress={() =>
-                  onChange({
-                    ...value,
-                    bound: Object.fromEntries(Object.entries(value.bound).filter(([f]) => f !== fabric)),
-                  })
+                  byFabric.onChange(Object.fromEntries(Object.entries(bound).filter(([f]) => f !== fabric)))
                 }
               >
                 <X size={13} />
@@ -63,7 +59,7 @@ export function RolePicker({
               key={role}
               label={role}
               value={has.includes(role)}
-              onChange={(on) => onChange({ ...value, bound: { ...value.bound, [fabric]: flip(has, role, on) } })}
+              onChange={(on) => byFabric.onChange({ ...bound, [fabric]: flip(has, role, on) })}
             />
           ))}
         </fieldset>
@@ -74,7 +70,7 @@ export function RolePicker({
           value=""
           placeholder="Add a fabric …"
           options={rest.map((id) => ({ id, name: id }))}
-          onChange={(fabric) => fabric !== '' && onChange({ ...value, bound: { ...value.bound, [fabric]: [] } })}
+          onChange={(fabric) => fabric !== '' && byFabric.onChange({ ...bound, [fabric]: [] })}
         />
       )}
     </Box>
