@@ -5,6 +5,8 @@ import { join } from 'node:path';
 import { build as viteBuild } from 'vite';
 import { root } from './ready.mjs';
 
+// Who builds may be a test: what is built is what people run all the same.
+process.env.NODE_ENV = 'production';
 const dist = join(root, 'dist');
 mkdirSync(dist, { recursive: true });
 // What npm put beside one package only, because another version lies above, would not be found from dist/: it is bundled.

@@ -2,13 +2,13 @@ import { Command } from 'cmdk';
 import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
-import { layOut } from '@anthemion/core';
 import { api } from './api.ts';
 import { pagesOfAccess, SECTIONS } from './sections.ts';
 import { changeLeft, changeOpened, editsPended, sheetChosen, useAppDispatch, useAppSelector } from './store.ts';
 import { fabricOfPath } from './usePresence.ts';
 import { watchApi } from './watchApi.ts';
 import { sans, token } from '../parts/theme.ts';
+import { layoutOf } from './layoutOf.ts';
 
 const FABRIC_PAGES = ['', 'values', 'seats', 'cables', 'tenants', 'ports', 'text', 'proof', 'history'] as const;
 
@@ -118,7 +118,7 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
           </Command.Group>
           <Command.Group heading="Objects">
             {fabric &&
-              layOut(fabric.intent)
+              layoutOf(fabric.intent)
                 .seats.slice(0, 400)
                 .map((s) => (
                   <Command.Item

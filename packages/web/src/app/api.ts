@@ -35,6 +35,8 @@ export type FabricAt = { readonly name: string; readonly change: string | null }
 export const at = ({ name, change }: FabricAt, more = ''): string =>
   `fabrics/${name}${more}${change === null ? '' : `?change=${change}`}`;
 export const enc = encodeURIComponent;
+/** For large answers: nobody writes to them, and frozen the store need not walk through all of one to see to that. */
+export const asItCame = <T>(answer: unknown): T => Object.freeze(answer) as T;
 
 /** The answer of what was done to a change is the change: it is shown at once, so the next step rests on its version. */
 async function shown(
@@ -144,10 +146,12 @@ export const api = createApi({
     }),
     fabric: b.query<FabricStateAnswer, FabricAt>({
       query: (f) => at(f),
+      transformResponse: asItCame,
       providesTags: (_r, _e, f) => computed(f),
     }),
     liveProof: b.query<ProofReport, string>({
       query: (name) => `fabrics/${name}/proof`,
+      transformResponse: asItCame,
       providesTags: (_r, _e, name) => [one('Fabrics', name)],
     }),
     text: b.query<TextAnswer, FabricAt & { seat: string }>({

@@ -8,7 +8,7 @@ import type {
   PresentPerson,
   RolloutAnswer,
 } from '@anthemion/contract';
-import { api, at, enc, WHOLE, type FabricAt } from './api.ts';
+import { api, asItCame, at, enc, WHOLE, type FabricAt } from './api.ts';
 import { edited, listOf, one } from './tags.ts';
 
 /** What was read of switches, the two answers to hand edits, the day sheet, and who is here. */
@@ -16,6 +16,7 @@ export const watchApi = api.injectEndpoints({
   endpoints: (b) => ({
     live: b.query<LiveAnswer, FabricAt>({
       query: (f) => at(f, '/live'),
+      transformResponse: asItCame,
       providesTags: (_r, _e, { name, change }) => [
         one('Live', name),
         ...(change === null ? [] : [one('Draft', change)]),

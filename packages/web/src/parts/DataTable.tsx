@@ -49,11 +49,12 @@ export function DataTable<T extends object>(props: Props<T>) {
   const scroller = useRef<HTMLDivElement>(null);
   const lastPicked = useRef<number | null>(null);
   const [setup, keepSetup] = useKept(fileName ?? label);
+  // Columns are often made anew by the page though they mean the same.
+  const meaning = columns.map((c) => c.id).join();
   const data = useMemo(
     () => filterRows(rows, readFilter(query, columns), columns) as T[],
-    // Columns are often made anew by the page though they mean the same.
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [rows, query, columns.map((c) => c.id).join()],
+    [rows, query, meaning],
   );
   const defs = useMemo(
     () =>
@@ -64,7 +65,8 @@ export function DataTable<T extends object>(props: Props<T>) {
         sortDescFirst: false,
         minSize: 48,
       })),
-    [columns],
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [meaning, data],
   );
   const visibility = useMemo(() => Object.fromEntries(setup.hidden.map((id) => [id, false])), [setup.hidden]);
   const table = useTable({

@@ -203,9 +203,10 @@ export function Copyable({ text, children }: { readonly text: string; readonly c
   return (
     <CopyBox>
       {children ?? <Mono>{text}</Mono>}
-      <IconButton
+      <CopyButton
+        type="button"
         aria-label={done ? 'Copied' : `Copy ${text}`}
-        onPress={() => {
+        onClick={() => {
           void navigator.clipboard?.writeText(text).then(() => {
             setDone(true);
             setTimeout(() => setDone(false), 1200);
@@ -213,10 +214,24 @@ export function Copyable({ text, children }: { readonly text: string; readonly c
         }}
       >
         {done ? <Check size={13} /> : <Copy size={13} />}
-      </IconButton>
+      </CopyButton>
     </CopyBox>
   );
 }
+/** Tables hold one in every row: a plain button, without what a press on a touch screen would take. */
+const CopyButton = styled.button`
+  border: 0;
+  background: none;
+  padding: 3px;
+  border-radius: 4px;
+  color: ${token('faded')};
+  cursor: pointer;
+  display: inline-flex;
+  &:hover {
+    color: ${token('ink')};
+    background: ${token('rule-soft')};
+  }
+`;
 const CopyBox = styled.span`
   display: inline-flex;
   align-items: center;

@@ -1,4 +1,4 @@
-import { layOut, type LinkStand, type PortEnd } from '@anthemion/core';
+import { type LinkStand, type PortEnd } from '@anthemion/core';
 import { useMemo } from 'react';
 import { styled } from 'styled-components';
 import { toast } from 'sonner';
@@ -13,6 +13,7 @@ import { linkMood } from '../../parts/moods.ts';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
+import { layoutOf } from '../../app/layoutOf.ts';
 
 interface CableRow {
   readonly id: string;
@@ -43,7 +44,7 @@ export function Cables() {
   const [read, reading] = watchApi.useReadFabricMutation();
   const may = useMay('operator');
   const rows = useMemo(() => {
-    const layout = layOut(fabric.intent);
+    const layout = layoutOf(fabric.intent);
     const known = new Map((live?.links.others ?? []).map((l) => [l.id, l]));
     const host = (seat: string): string => layout.seatById.get(seat)!.host;
     const seatsRead = new Set((live?.seats ?? []).map((s) => s.host));

@@ -1,4 +1,4 @@
-import { expandPorts, layOut, rackPatternOf } from '@anthemion/core';
+import { expandPorts, rackPatternOf, type Layout } from '@anthemion/core';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
@@ -19,6 +19,7 @@ import { Legend } from './shape/Legend.tsx';
 import type { RackFacts } from './shape/RackPetal.tsx';
 import { RackPicture, type Show } from './shape/RackPicture.tsx';
 import { SelectionNotes } from './shape/SelectionNotes.tsx';
+import { layoutOf } from '../../app/layoutOf.ts';
 
 /** The fabric as a picture: how its switches and links are, or what the open change touches. */
 export function Shape() {
@@ -32,7 +33,7 @@ export function Shape() {
   const may = useMay('designer');
   const { currentData: steps } = api.useChangeQuery(change ?? '', { skip: change === null });
   const { intent } = fabric;
-  const layout = useMemo(() => layOut(intent), [intent]);
+  const layout = layoutOf(intent);
   const seats = useMemo(() => new Map(fabric.seats.map((s) => [s.seat, s])), [fabric.seats]);
   const links = useMemo(() => new Map((live?.links.others ?? []).map((l) => [l.id, l.stand])), [live]);
   const touched = useMemo(
@@ -165,7 +166,7 @@ export function Shape() {
   );
 }
 
-const touchedSeats = (layout: ReturnType<typeof layOut>, hosts: ReadonlySet<string>): ReadonlySet<string> =>
+const touchedSeats = (layout: Layout, hosts: ReadonlySet<string>): ReadonlySet<string> =>
   new Set(layout.seats.filter((s) => hosts.has(s.host)).map((s) => s.id));
 
 const Opened = styled.p`

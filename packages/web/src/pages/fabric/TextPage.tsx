@@ -1,20 +1,20 @@
 import { lazy, Suspense, useState } from 'react';
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
-import { layOut, lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
+import { lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
-import { mono, token } from '../../parts/theme.ts';
+import { token } from '../../parts/theme.ts';
 import { Bad, Button, Empty, Failure, New, Note, Row, Waiting } from '../../parts/basics.tsx';
-import { healthMood } from '../../parts/moods.ts';
-import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, clock } from '../../parts/times.ts';
 import { useMay } from '../../app/session.ts';
 import { useCauseActs } from '../watch/useCauseActs.tsx';
 import { fabricCrumbs, FabricTabs, useFabricView } from './FabricFrame.tsx';
 import { OriginNotes } from './OriginNotes.tsx';
 import { SnippetDialog } from './SnippetDialog.tsx';
+import { SwitchList } from './SwitchList.tsx';
+import { layoutOf } from '../../app/layoutOf.ts';
 
 const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
 const FILES = ['frr.conf', 'interfaces'] as const;
@@ -23,7 +23,7 @@ type Against = 'live' | 'running';
 
 /** Text of every switch: live or running beside what is meant, with the origin of each line in the aside. */
 export function TextPage() {
-  const { fabric, change, proof, live, stands } = useFabricView();
+  const { fabric, change, live, stands } = useFabricView();
   const acts = useCauseActs();
   const operator = useMay('operator');
   const designer = useMay('designer');
@@ -36,7 +36,7 @@ export function TextPage() {
   const [line, setLine] = useState<number | null>(null);
   const [snippets, setSnippets] = useState(false);
   const [read, reading] = api.useReadSwitchMutation();
-  const seats = layOut(fabric.intent).seats;
+  const seats = layoutOf(fabric.intent).seats;
   const named = search.get('host');
   const seat =
     params['seat'] ??
@@ -52,7 +52,6 @@ export function TextPage() {
         </Empty>
       </Page>
     );
-  const touched = new Map((proof?.switches ?? []).map((s) => [s.seat, s]));
   const data = text.data;
   const left: Against = against ?? (change ? 'live' : 'running');
   const old = (data?.[left] ?? null) as ConfigFiles | null;
@@ -146,29 +145,7 @@ export function TextPage() {
         </span>
       </Bar>
       <Columns>
-        <List aria-label="Switches">
-          {seats.map((s) => {
-            const t = touched.get(s.id);
-            const state = stands.get(s.id);
-            const waits = change !== null && t !== undefined && t.fate !== 'same';
-            return (
-              <li key={s.id}>
-                <Link
-                  to={`/fabrics/${fabric.name}/text/${s.id}`}
-                  aria-current={s.id === seat}
-                  onClick={() => setLine(null)}
-                >
-                  <StateMark
-                    mood={waits ? 'dewed' : state?.serial == null ? 'bud' : healthMood[state.health]}
-                    size={12}
-                  />
-                  <b>{s.host}</b>
-                  <small>{waits ? `+${t.added} −${t.removed}` : state?.health === 'drifted' ? 'drifted' : ''}</small>
-                </Link>
-              </li>
-            );
-          })}
-        </List>
+        <SwitchList seats={seats} seat={seat} onGo={() => setLine(null)} />
         <Code>
           {text.isError ? (
             <Failure detail={problemOf(text.error).detail} onRetry={() => void text.refetch()} />
@@ -237,34 +214,6 @@ const Columns = styled.div`
   min-height: 0;
   margin: 0 -22px;
   border-top: 1px solid ${token('rule-soft')};
-`;
-const List = styled.ul`
-  overflow: auto;
-  padding: 6px 0;
-  border-right: 1px solid ${token('rule')};
-  a {
-    display: grid;
-    grid-template-columns: 16px 1fr auto;
-    gap: 5px;
-    align-items: center;
-    padding: 4px 8px 4px 20px;
-    color: ${token('ink')};
-    text-decoration: none;
-    font-size: 13px;
-  }
-  b {
-    font: 600 12px ${mono};
-  }
-  small {
-    color: ${token('faded')};
-    font-size: 11.5px;
-  }
-  a:hover {
-    background: ${token('sheet')};
-  }
-  a[aria-current='true'] {
-    background: ${token('verdigris-wash')};
-  }
 `;
 const Code = styled.div`
   min-height: 0;

@@ -1,4 +1,4 @@
-import { demandsOf, kindOfRole, layOut, SETTING_REASONS, type FabricSettings, type PoolRole } from '@anthemion/core';
+import { demandsOf, kindOfRole, SETTING_REASONS, type FabricSettings, type PoolRole } from '@anthemion/core';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
@@ -12,6 +12,7 @@ import { StateMark } from '../../parts/StateMark.tsx';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
 import { ROLE_TITLES } from './poolRoles.ts';
 import type { Finding } from '@anthemion/core';
+import { layoutOf } from '../../app/layoutOf.ts';
 
 interface ValueRow {
   readonly key: string;
@@ -39,7 +40,7 @@ export function Values() {
   const { intent, values, ledger } = fabric;
   const rows = useMemo(() => {
     const entries = new Map(ledger.map((e) => [e.key, e]));
-    return demandsOf(intent, layOut(intent)).map((d): ValueRow => {
+    return demandsOf(intent, layoutOf(intent)).map((d): ValueRow => {
       const [owner = '', kind = ''] = d.key.split('/');
       const entry = entries.get(d.key);
       return {

@@ -1,15 +1,6 @@
-import {
-  asnKey,
-  expandPorts,
-  layOut,
-  loopbackKey,
-  portsOf,
-  rackPatternOf,
-  sizePattern,
-  vtepKey,
-} from '@anthemion/core';
+import { asnKey, expandPorts, loopbackKey, portsOf, rackPatternOf, sizePattern, vtepKey } from '@anthemion/core';
 import type { SeatLive } from '@anthemion/contract';
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import { useMay } from '../../../app/session.ts';
 import { useEdits } from '../../../app/useEdits.ts';
 import { AsideFoot, Button, Cap, Faded, Facts, H3, Mono, New, Note, Row, Rule } from '../../../parts/basics.tsx';
@@ -20,6 +11,7 @@ import { StateMark } from '../../../parts/StateMark.tsx';
 import { ago } from '../../../parts/times.ts';
 import { useFabricView } from '../FabricFrame.tsx';
 import { isWrong } from './palmetteColours.ts';
+import { layoutOf } from '../../../app/layoutOf.ts';
 
 /** What is selected is a rack or a spine: what it is, how its switches are, what the change does to it. */
 export function SelectionNotes({ at, onLattice }: { readonly at: string; readonly onLattice: () => void }) {
@@ -28,7 +20,7 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [removing, setRemoving] = useState(false);
-  const layout = useMemo(() => layOut(intent), [intent]);
+  const layout = layoutOf(intent);
   const rack = at.startsWith('rack:') ? intent.racks.find((r) => r.number === Number(at.slice(5))) : undefined;
   const seats = rack
     ? layout.seats.filter((s) => s.rack === rack.number)
