@@ -148,6 +148,28 @@ function controlApp(data: string, fleet: Fleet, token: string, switches: readonl
     saveFleet(data, fleet);
     res.json(cable);
   });
+  app.post('/swap', (req, res) => {
+    const ends = req.body as Record<'a' | 'b', { serial: string; port: string }>;
+    const at = (e: { serial: string; port: string }) =>
+      fleet.cables.find((c) => [c.a, c.b].some((x) => x.serial === e.serial && x.port === e.port));
+    const [one, two] = [at(ends.a), at(ends.b)];
+    if (!one || !two) {
+      const none = one ? ends.b : ends.a;
+      return void res.status(404).json({ detail: `no cable on ${none.serial} ${none.port}` });
+    }
+    if (one === two) return void res.status(422).json({ detail: 'that is one cable: two are swapped' });
+    // The ends that were named stay plugged; the far ends change places.
+    const far = (c: Fleet['cables'][number], e: { serial: string; port: string }): 'a' | 'b' =>
+      c.a.serial === e.serial && c.a.port === e.port ? 'b' : 'a';
+    const [x, y] = [far(one, ends.a), far(two, ends.b)];
+    const swapped = new Map([
+      [one, { ...one, [x]: two[y] }],
+      [two, { ...two, [y]: one[x] }],
+    ]);
+    fleet.cables = fleet.cables.map((c) => swapped.get(c) ?? c);
+    saveFleet(data, fleet);
+    res.json({ cables: [...swapped.values()] });
+  });
   app.post('/hand-edit', (req, res) => {
     const { serial, file, find, replace } = req.body as {
       serial: string;

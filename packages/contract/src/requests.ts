@@ -207,6 +207,12 @@ export const pullRequest = closed({
   port: string().required(),
   pulled: boolean().required(),
 });
+const plug = closed({
+  serial: string().required('the serial is missing'),
+  port: string().required('the port is missing'),
+});
+/** Two cables by the ends that stay; their far ends change places. */
+export const swapRequest = closed({ a: plug, b: plug });
 export const handEditRequest = closed({
   serial: string().required(),
   file: string().oneOf(['interfaces', 'frr.conf']).required(),

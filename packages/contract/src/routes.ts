@@ -424,6 +424,12 @@ export const ROUTES = {
     summary: 'Pull or plug a cable',
     body: r.pullRequest,
   },
+  'POST /api/bench/swap': {
+    logs: ['a', 'b'],
+    access: 'operator',
+    summary: 'Swap the far ends of two cables',
+    body: r.swapRequest,
+  },
   'POST /api/bench/hand-edit': {
     logs: ['serial', 'file'],
     access: 'operator',

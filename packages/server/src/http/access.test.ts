@@ -105,6 +105,7 @@ looks     all       GET /api/bench
 operator  fabric    POST /api/bench/cables
 operator  all       POST /api/bench/faults
 operator  all       POST /api/bench/pull
+operator  all       POST /api/bench/swap
 operator  all       POST /api/bench/hand-edit
 `;
 interface Line {

@@ -70,6 +70,7 @@ export function switchHandlers(house: House, reach: Reach, reading: Reading, ben
     },
     'POST /api/bench/faults': ({ body }) => atBench('/faults', body),
     'POST /api/bench/pull': ({ body }) => atBench('/pull', body),
+    'POST /api/bench/swap': ({ body }) => atBench('/swap', body),
     'POST /api/bench/hand-edit': ({ body }) => atBench('/hand-edit', body),
   };
 }

@@ -87,6 +87,20 @@ describe('promise 6: what is shown as live was read, and says when', () => {
     });
   });
 
+  test('two swapped cables are one tangle, with the two plugs that mend it; what cannot be swapped is refused', async () => {
+    const end = (host: string, port: string) => ({ serial: seatOf(host).serial, port });
+    const swap = (a: unknown, b: unknown) => tamar.ask('POST', '/api/bench/swap', { a, b });
+    const [one, two] = [end('sk-lf-03', 'p49'), end('sk-lf-04', 'p49')];
+    await expect(swap(one, one)).rejects.toThrow('two are swapped');
+    await expect(swap(one, end('sk-lf-03', 'p1'))).rejects.toThrow('no cable on');
+    await swap(one, two);
+    const l = await until((n) => n.causes.some((c) => c.kind === 'miscabled'), 'swapped');
+    expect(l.causes).toHaveLength(1);
+    expect(l.causes[0]!.moves).toHaveLength(2);
+    await swap(one, two);
+    await until(healthy, 'as it was');
+  });
+
   test('what does not answer is unread with its own words, and its neighbours say whether it runs', async () => {
     await fault('sk-lf-01', 'unreachable', true);
     const l = await until((n) => n.causes.length > 0, 'unread');

@@ -17,6 +17,10 @@ export const benchApi = api.injectEndpoints({
       query: (body) => ({ url: 'bench/pull', method: 'POST', body }),
       invalidatesTags: ['Bench'],
     }),
+    swapCables: b.mutation<unknown, Record<'a' | 'b', { serial: string; port: string }>>({
+      query: (body) => ({ url: 'bench/swap', method: 'POST', body }),
+      invalidatesTags: ['Bench'],
+    }),
     editByHand: b.mutation<unknown, { serial: string; file: string; find: string; replace: string }>({
       query: (body) => ({ url: 'bench/hand-edit', method: 'POST', body }),
       invalidatesTags: ['Bench'],

@@ -1,3 +1,4 @@
+import type { Problem } from '@anthemion/contract';
 import type { Edit, Finding } from '@anthemion/core';
 import { useCallback } from 'react';
 import { toast } from 'sonner';
@@ -16,6 +17,9 @@ export function useChangeOf(fabric: string): string | null {
 
 export type Made =
   { readonly ok: true } | { readonly ok: false; readonly findings: readonly Finding[]; readonly detail: string };
+
+/** What a form is told of edits: null = they were made, or wait for a change to be opened. */
+export const notMade = (made: Made): Pick<Problem, 'findings' | 'detail'> | null => (made.ok ? null : made);
 
 /**
  * Makes edits on a fabric inside the open change. Without one, the edits wait while a dialog offers to open it.

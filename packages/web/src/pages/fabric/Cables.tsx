@@ -41,6 +41,7 @@ export function Cables() {
   const { data: bench } = benchApi.useBenchQuery();
   const [cable, cabling] = benchApi.useCableBenchMutation();
   const [pull, pulling] = benchApi.usePullCableMutation();
+  const [swap] = benchApi.useSwapCablesMutation();
   const [read, reading] = watchApi.useReadFabricMutation();
   const may = useMay('operator');
   const rows = useMemo(() => {
@@ -78,6 +79,12 @@ export function Cables() {
   const togglePlug = async (c: CableRow, pulled: boolean): Promise<void> => {
     const result = await pull({ serial: serialOf.get(c.a.host)!, port: c.a.port, pulled });
     if ('error' in result) toast.error(problemOf(result.error).detail);
+  };
+  const swapSpineEnds = async ([one, two]: readonly CableRow[]): Promise<void> => {
+    const end = (c: CableRow) => ({ serial: serialOf.get(c.a.host)!, port: c.a.port });
+    const result = await swap({ a: end(one!), b: end(two!) });
+    if ('error' in result) toast.error(problemOf(result.error).detail);
+    else toast.success('Their spine ends have changed places on the bench. The next reading finds it.');
   };
   const columns: TableColumn<CableRow>[] = [
     { id: 'leaf', title: 'Leaf', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono> },
@@ -178,12 +185,35 @@ export function Cables() {
             .join('; ')}
         </Note>
       ))}
-      <DataTable
+      <DataTable<CableRow>
         label="Cables"
         rows={rows}
         columns={columns}
         rowKey={(c) => c.id}
         fileName={`${fabric.name}-cables`}
+        {...(may && benchOf.size > 0
+          ? {
+              bulk: (picked, done) => {
+                const plugged = picked.filter((c) => onBench(c) !== undefined);
+                const each = async (pulled: boolean): Promise<void> => {
+                  for (const c of plugged) await togglePlug(c, pulled);
+                  done();
+                };
+                return (
+                  <>
+                    <Button
+                      isDisabled={picked.length !== 2 || plugged.length !== 2}
+                      onPress={() => void swapSpineEnds(picked).then(done)}
+                    >
+                      Swap the spine ends of two
+                    </Button>
+                    <Button onPress={() => void each(true)}>Pull {plugged.length}</Button>
+                    <Button onPress={() => void each(false)}>Plug in {plugged.length}</Button>
+                  </>
+                );
+              },
+            }
+          : {})}
         actions={
           <Row>
             {live?.readAt && <StateMark {...fullness(right, rows.length)} size={16} />}

@@ -1,4 +1,4 @@
-import { expandPorts, rackPatternOf, serverPortSchema, type ServerPort, type Side } from '@anthemion/core';
+import { nextFreePort, rackPatternOf, serverPortSchema, type ServerPort, type Side } from '@anthemion/core';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
@@ -31,10 +31,7 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
   const number = Number(part.rhf.watch('rack'));
   const found = intent.racks.find((r) => r.number === number);
   const pattern = found && rackPatternOf(intent, found);
-  const free =
-    (pattern ? (expandPorts(pattern.serverPorts) ?? []) : []).find(
-      (p) => !intent.ports.some((x) => x.rack === number && x.port === p),
-    ) ?? '';
+  const free = nextFreePort(intent, number) ?? '';
   const here = intent.networks.filter((n) => n.racks.includes(number));
   const close = (): void => {
     part.forget();

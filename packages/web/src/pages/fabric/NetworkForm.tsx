@@ -1,4 +1,4 @@
-import { gatewayOf, networkSchema, proposeVlan, type Edit, type Network } from '@anthemion/core';
+import { gatewayOf, networkSchema, proposeVlan, racksOf, racksText, type Edit, type Network } from '@anthemion/core';
 import { useState } from 'react';
 import { AskDialog } from '../../parts/AskDialog.tsx';
 import { useMay } from '../../app/session.ts';
@@ -6,7 +6,6 @@ import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Note, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, mayBeEmpty, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
-import { racksOf, racksText } from './racksText.ts';
 
 const SCHEMA = mayBeEmpty(networkSchema, 'vlan', 'subnet');
 type Typed = Omit<Network, 'vlan'> & { readonly vlan: number | undefined };

@@ -1,11 +1,12 @@
-import { serverPortKey, type Edit, type ServerPort } from '@anthemion/core';
+import { pastedPorts, serverPortKey, type Edit, type PastedEdits, type ServerPort } from '@anthemion/core';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { useEdits } from '../../app/useEdits.ts';
+import { notMade, useEdits } from '../../app/useEdits.ts';
 import { Button, Empty, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
@@ -27,6 +28,7 @@ export function Ports() {
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [adding, setAdding] = useState(false);
+  const [pasted, setPasted] = useState<PastedEdits | null>(null);
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
   const columns: TableColumn<ServerPort>[] = [
@@ -68,6 +70,7 @@ export function Ports() {
         rowKey={serverPortKey}
         {...(may
           ? {
+              onPaste: (cells) => setPasted(pastedPorts(fabric.intent, cells)),
               bulk: (picked, done) => (
                 <>
                   <Button onPress={() => void makeEdits(turned(picked, true)).then(done)}>Shut</Button>
@@ -103,9 +106,15 @@ export function Ports() {
             }
           >
             A server takes a port of a rack and the networks on it; on a pair of leaves it may have a LAG over both.{' '}
-            {fabric.intent.networks.length === 0 && 'Add a network under Tenants first.'}
+            {fabric.intent.networks.length === 0 && 'Add a network under Tenants first.'} A list can be pasted from a
+            spreadsheet: server, rack, port, leaf, untagged, tagged.
           </Empty>
         }
+      />
+      <PasteDialog
+        pasted={pasted}
+        onMake={(edits) => makeEdits(edits, true).then(notMade)}
+        onClose={() => setPasted(null)}
       />
     </Page>
   );

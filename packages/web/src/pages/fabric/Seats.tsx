@@ -1,12 +1,14 @@
 import type { SeatState, SwitchHealth } from '@anthemion/contract';
-import { useMemo } from 'react';
+import { pastedSeats, type PastedEdits } from '@anthemion/core';
+import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { useEdits } from '../../app/useEdits.ts';
+import { notMade, useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Copyable, Faded, Facts, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { Choice } from '../../parts/fields.tsx';
 import { healthMood } from '../../parts/moods.ts';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
@@ -22,6 +24,7 @@ export function Seats() {
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [at, select] = useSelection();
+  const [pasted, setPasted] = useState<PastedEdits | null>(null);
   const taken = useMemo(
     () => new Set(fabric.seats.flatMap((s) => (s.serial === null ? [] : [s.serial]))),
     [fabric.seats],
@@ -133,7 +136,7 @@ export function Seats() {
         )
       }
     >
-      <DataTable
+      <DataTable<SeatState>
         label="Seats"
         rows={fabric.seats}
         columns={columns}
@@ -141,6 +144,22 @@ export function Seats() {
         selected={picked?.seat}
         onSelect={(s) => select(`seat:${s.seat}`)}
         fileName={`${fabric.name}-seats`}
+        {...(may
+          ? {
+              onPaste: (cells) => setPasted(pastedSeats(fabric.intent, cells)),
+              bulk: (picked, done) => {
+                const filled = picked.filter((s) => s.serial !== null);
+                return (
+                  <Button
+                    isDisabled={filled.length === 0}
+                    onPress={() => void makeEdits(filled.map((s) => ({ kind: 'clearSeat', seat: s.seat }))).then(done)}
+                  >
+                    Leave {filled.length} {filled.length === 1 ? 'seat' : 'seats'} empty
+                  </Button>
+                );
+              },
+            }
+          : {})}
         actions={
           <Row>
             <StateMark {...fullness(fabric.seats.length - empty.length, fabric.seats.length)} size={16} />
@@ -159,6 +178,11 @@ export function Seats() {
           </Row>
         }
         empty={<Faded style={{ padding: 20 }}>Seats appear when the fabric is laid out.</Faded>}
+      />
+      <PasteDialog
+        pasted={pasted}
+        onMake={(edits) => makeEdits(edits, true).then(notMade)}
+        onClose={() => setPasted(null)}
       />
     </Page>
   );

@@ -1,10 +1,13 @@
-import { networkMtu, type Network } from '@anthemion/core';
+import { networkMtu, pastedNetworks, type Network, type PastedEdits } from '@anthemion/core';
+import { useState } from 'react';
 import { styled } from 'styled-components';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
+import { notMade, useEdits } from '../../app/useEdits.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Cap, Empty, Faded, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { NetworkForm } from './NetworkForm.tsx';
 import { VrfForm } from './VrfForm.tsx';
@@ -16,6 +19,8 @@ export function Tenants() {
   const { intent, values } = fabric;
   const [at, select] = useSelection();
   const may = useMay('designer');
+  const makeEdits = useEdits(fabric.name);
+  const [pasted, setPasted] = useState<PastedEdits | null>(null);
   const guilty = new Set(
     (proof?.findings ?? []).filter((f) => f.severity === 'error').flatMap((f) => f.subjects ?? []),
   );
@@ -89,7 +94,7 @@ export function Tenants() {
         ))}
         {intent.vrfs.length === 0 && <Faded>none yet</Faded>}
       </Vrfs>
-      <DataTable
+      <DataTable<Network>
         label="Networks"
         rows={intent.networks}
         columns={columns}
@@ -97,6 +102,21 @@ export function Tenants() {
         selected={network?.name}
         onSelect={(n) => select(`network:${n.name}`)}
         fileName={`${fabric.name}-networks`}
+        {...(may
+          ? {
+              onPaste: (cells) => setPasted(pastedNetworks(intent, values, cells)),
+              bulk: (picked, done) => (
+                <Button
+                  $kind="danger"
+                  onPress={() =>
+                    void makeEdits(picked.map((n) => ({ kind: 'removeNetwork', name: n.name }))).then(done)
+                  }
+                >
+                  Remove {picked.length} {picked.length === 1 ? 'network' : 'networks'}
+                </Button>
+              ),
+            }
+          : {})}
         actions={
           may && (
             <Row>
@@ -119,9 +139,15 @@ export function Tenants() {
             }
           >
             A VRF keeps the routes of one tenant apart; its networks live on the racks that carry them. The demo’s
-            Skerry has two VRFs with eight networks.
+            Skerry has two VRFs with eight networks. A list can be pasted from a spreadsheet: network, VRF, VLAN, VNI,
+            subnet, MTU, racks.
           </Empty>
         }
+      />
+      <PasteDialog
+        pasted={pasted}
+        onMake={(edits) => makeEdits(edits, true).then(notMade)}
+        onClose={() => setPasted(null)}
       />
     </Page>
   );

@@ -9,20 +9,30 @@ const EXAMPLE =
   'serial,model,address,port,location,account,hostkey\nTVL9001,TV-L48F,10.99.0.21,22,Mole hall row A,halls,SHA256:…';
 
 /** Takes in a list of switches, every line or none. */
-export function ImportDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
+export function ImportDialog({
+  pasted,
+  isOpen,
+  onClose,
+}: {
+  /** What was pasted into the table of switches; empty = nothing. */
+  readonly pasted: string;
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+}) {
   return (
     <Dialog title="Import switches" isOpen={isOpen} onClose={onClose} width={640}>
-      <ImportForm onClose={onClose} />
+      <ImportForm pasted={pasted} onClose={onClose} />
     </Dialog>
   );
 }
 
-function ImportForm({ onClose }: { readonly onClose: () => void }) {
+function ImportForm({ pasted, onClose }: { readonly pasted: string; readonly onClose: () => void }) {
   const [importNow] = api.useImportSwitchesMutation();
   const part = useFormPart<{ csv: string }>({
     schema: importRequest,
-    initial: { csv: '' },
-    keep: 'a list of switches',
+    initial: { csv: pasted },
+    // What was pasted now goes before what was typed another time.
+    ...(pasted === '' ? { keep: 'a list of switches' } : {}),
     // Findings are about lines of it, and stand together at the foot.
     base: '/csv',
   });

@@ -1,8 +1,10 @@
 import { type InventoryAnswer } from '@anthemion/contract';
+import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
+import { csvOf } from '../../parts/csv.ts';
 import { Button, Empty, Faded, Failure, Mono, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
@@ -10,6 +12,16 @@ import { HostKeysDialog } from './SwitchDoor.tsx';
 import { ago } from '../../parts/times.ts';
 import { SwitchNotes } from './SwitchNotes.tsx';
 import { ImportDialog } from './ImportDialog.tsx';
+import { toast } from 'sonner';
+
+const HEADING = ['serial', 'model', 'address', 'port', 'location', 'account', 'hostkey'];
+/** Cells of a spreadsheet as the list that is imported; without a heading the columns stand in its order. */
+const listOf = (cells: readonly (readonly string[])[]): string =>
+  csvOf(
+    cells[0]?.[0]?.trim().toLowerCase() === 'serial'
+      ? [cells[0].map((c) => c.toLowerCase()), ...cells.slice(1)]
+      : [HEADING.slice(0, cells[0]?.length ?? 0), ...cells],
+  );
 
 /** Every known switch: imported from CSV, read over SSH, seated or not. */
 export function Switches() {
@@ -18,6 +30,8 @@ export function Switches() {
   const [params, setParams] = useSearchParams();
   const navigate = useNavigate();
   const may = useMay('operator');
+  const [read] = api.useReadSwitchMutation();
+  const [pasted, setPasted] = useState('');
   if (switches.isError)
     return (
       <Page title="Switches">
@@ -87,13 +101,35 @@ export function Switches() {
       aside={picked && <SwitchNotes key={picked.serial} s={picked} />}
       asideLabel="Switch"
     >
-      <DataTable
+      <DataTable<InventoryAnswer>
         label="Switches"
         rows={switches.data}
         columns={columns}
         rowKey={(s) => s.serial}
         selected={serial}
         onSelect={(s) => void navigate(`/switches/${s.serial}`)}
+        {...(may
+          ? {
+              onPaste: (cells) => {
+                setPasted(listOf(cells));
+                setParams({ import: '1' });
+              },
+              bulk: (picked, done) => (
+                <Button
+                  onPress={() =>
+                    void Promise.all(picked.map((s) => read(s.serial))).then((all) => {
+                      const failed = all.filter((r) => 'error' in r).length;
+                      if (failed > 0) toast.error(`${failed} of ${all.length} could not be read; each says why.`);
+                      else toast.success(`${all.length} ${all.length === 1 ? 'switch was' : 'switches were'} read`);
+                      done();
+                    })
+                  }
+                >
+                  Read {picked.length} now
+                </Button>
+              ),
+            }
+          : {})}
         actions={
           may && (
             <Row>
@@ -127,7 +163,11 @@ export function Switches() {
         waiting={switches.data.filter((s) => s.seenKey !== null)}
         onClose={() => setParams({})}
       />
-      <ImportDialog isOpen={params.get('import') !== null} onClose={() => setParams({})} />
+      <ImportDialog
+        pasted={pasted}
+        isOpen={params.get('import') !== null}
+        onClose={() => (setPasted(''), setParams({}))}
+      />
     </Page>
   );
 }
