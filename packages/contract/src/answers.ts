@@ -178,6 +178,14 @@ export interface ClashAnswer {
   readonly edits: readonly { readonly sentence: string; readonly why: string }[];
 }
 
+/** The edit that touched an object last, live or in the open change. */
+export interface TouchAnswer {
+  readonly by: string;
+  readonly at: string;
+  readonly sentence: string;
+  readonly change: { readonly id: string; readonly title: string };
+}
+
 export const ROLLOUT_STATES = ['running', 'paused', 'stopped', 'done', 'undone', 'closed'] as const;
 export type RolloutState = (typeof ROLLOUT_STATES)[number];
 /** The steps of one switch, in order. */

@@ -257,6 +257,11 @@ export const ROUTES = {
     access: 'any role',
     summary: 'Read every switch of a fabric now, state and text; answers with what was read',
   },
+  'GET /api/fabrics/:name/touched': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'Who touched an object last (?at=network:echo-store), live or, with ?change=, in an open change; or null',
+  },
   'GET /api/fabrics/:name/causes': {
     fabric: 'path',
     access: 'any role',

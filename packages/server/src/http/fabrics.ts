@@ -34,6 +34,13 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
         change: changeIn(call),
         seat: call.params['seat']!,
       }),
+    'GET /api/fabrics/:name/touched': (call) =>
+      compiler.run<'touched'>({
+        do: 'touched',
+        fabric: fabricIn(call),
+        change: changeIn(call),
+        at: call.query['at'] ?? '',
+      }),
     'GET /api/fabrics/:name/revisions': (call) => revisionPage(db, fabricIn(call), call.page),
     'POST /api/fabrics/:name/return': async (call) => ({
       change: await returnTo(

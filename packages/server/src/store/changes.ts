@@ -1,4 +1,4 @@
-import type { ApprovalAnswer, ChangeState, ChangeSummary, EditAnswer } from '@anthemion/contract';
+import type { ApprovalAnswer, ChangeState, ChangeSummary, EditAnswer, TouchAnswer } from '@anthemion/contract';
 import { describeEdit, type Edit } from '@anthemion/core';
 import { sql, type Selectable } from 'kysely';
 import { notThere } from '../trouble.ts';
@@ -261,6 +261,34 @@ export async function openChanges(db: Reads, sight: Sight): Promise<ChangeSummar
   if (sight !== null) query = query.where('fabric', 'in', sight);
   return (await query.execute()).map((r) => summaryOf(r, Number(r.edit_count ?? 0)));
 }
+
+/**
+ * The newest edit of a fabric that is about something, live or in an open change (null = live only); an edit that has laid
+ * out or cleared everything is about all of it.
+ * @param isAbout asked for the newest first, of so many at most
+ */
+export async function newestEdit(
+  db: Reads,
+  fabric: string,
+  change: string | null,
+  isAbout: (edit: Edit) => boolean,
+): Promise<TouchAnswer | null> {
+  const rows = await db
+    .selectFrom('edits as e')
+    .innerJoin('changes as c', 'c.id', 'e.change_id')
+    .select(['e.json', 'e.sentence', 'e.author', 'e.at', 'c.id', 'c.title'])
+    .where('c.fabric', '=', fabric)
+    .where((w) => w.or([w('c.state', '=', 'Live'), w('c.id', '=', change ?? '')]))
+    .orderBy('e.at', 'desc')
+    .orderBy('e.position', 'desc')
+    .limit(EDITS_LOOKED_AT)
+    .execute();
+  const found = rows.find((r) => isAbout(readDocument('edit', r.json)));
+  return found
+    ? { by: found.author, at: found.at, sentence: found.sentence, change: { id: found.id, title: found.title } }
+    : null;
+}
+const EDITS_LOOKED_AT = 5000;
 
 /** Open changes of a fabric by id. */
 export const openChangesOf = async (db: Reads, fabric: string): Promise<string[]> =>

@@ -7,6 +7,7 @@ import type {
   LiveAnswer,
   PastCause,
   PresentPerson,
+  TouchAnswer,
   Problem,
   RolloutAnswer,
 } from '@anthemion/contract';
@@ -335,6 +336,13 @@ describe('together', () => {
         edits: [{ sentence: expect.stringContaining('keepalive') as string, why: expect.any(String) as string }],
       }),
     ]);
+    // In the other way as well, and whoever looks at what both want is told who touched it last.
+    expect(await ines.ask<unknown[]>('GET', `/api/changes/${b}/clashes`)).toHaveLength(1);
+    const touched = (change: string, at: string): Promise<TouchAnswer | null> =>
+      ines.ask('GET', `/api/fabrics/skerry/touched?at=${at}&change=${change}`);
+    expect(await touched(a, 'setting:keepalive')).toMatchObject({ by: 'ines', change: { id: a, title: 'One' } });
+    expect((await touched(a, 'rack:3'))?.change.id).not.toBe(a);
+    expect(await touched(a, 'rack:3')).toEqual(await touched('', 'rack:3'));
     for (const id of [a, b]) await ines.ask('POST', `/api/changes/${id}/withdraw`);
     expect(await ines.ask('GET', `/api/changes/${a}/clashes`)).toEqual([]);
   });

@@ -1,6 +1,7 @@
 import { useEffect, type ReactNode } from 'react';
 import { styled } from 'styled-components';
 import { serif, token } from '../parts/theme.ts';
+import { ObjectNotes } from './ObjectNotes.tsx';
 
 interface Props {
   readonly title: string;
@@ -31,7 +32,12 @@ export function Page({ title, sub, crumbs, actions, tabs, aside, asideLabel = 'D
         {tabs}
         <Body $flush={flush ?? false}>{children}</Body>
       </main>
-      {aside && <Aside aria-label={asideLabel}>{aside}</Aside>}
+      {aside && (
+        <Aside aria-label={asideLabel}>
+          {aside}
+          <ObjectNotes />
+        </Aside>
+      )}
     </Frame>
   );
 }

@@ -7,9 +7,10 @@ import type {
   PastCause,
   PresentPerson,
   RolloutAnswer,
+  TouchAnswer,
 } from '@anthemion/contract';
 import { api, asItCame, at, enc, WHOLE, type FabricAt } from './api.ts';
-import { edited, listOf, one } from './tags.ts';
+import { computed, edited, listOf, one } from './tags.ts';
 
 /** What was read of switches, the two answers to hand edits, the day sheet, and who is here. */
 export const watchApi = api.injectEndpoints({
@@ -58,6 +59,13 @@ export const watchApi = api.injectEndpoints({
       ],
     }),
     day: b.query<DayAnswer, void>({ query: () => 'day', providesTags: ['Day'] }),
+    touched: b.query<TouchAnswer | null, FabricAt & { readonly at: string }>({
+      query: ({ name, change, at: subject }) => ({
+        url: `fabrics/${name}/touched`,
+        params: { at: subject, ...(change === null ? {} : { change }) },
+      }),
+      providesTags: (_r, _e, f) => computed(f),
+    }),
     here: b.query<PresentPerson[], string>({
       query: (fabric) => ({ url: 'here', params: { fabric } }),
       providesTags: (_r, _e, fabric) => [one('Here', fabric)],

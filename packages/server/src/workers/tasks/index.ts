@@ -1,4 +1,4 @@
-import type { ClashAnswer } from '@anthemion/contract';
+import type { ClashAnswer, TouchAnswer } from '@anthemion/contract';
 import { editsBetween, type Edit } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
 import { intentAt } from '../../store/fabrics.ts';
@@ -15,6 +15,7 @@ import {
   type TextTask,
 } from './pages.ts';
 import { adoptTask, type AdoptOutcome, type AdoptTask } from './adopt.ts';
+import { touchedTask, type TouchedTask } from './touched.ts';
 import { clashesTask, type ClashesTask } from './clashes.ts';
 import { watchTask, type Watched, type WatchTask } from './watch.ts';
 import { releaseTask, type ReleaseTask } from './release.ts';
@@ -42,6 +43,7 @@ export type Task =
   | WatchTask
   | AdoptTask
   | ClashesTask
+  | TouchedTask
   | ReturnTask;
 
 /** The task of one kind. */
@@ -62,6 +64,7 @@ export interface Answers {
   readonly watch: Watched;
   readonly adopt: AdoptOutcome;
   readonly clashes: ClashAnswer[];
+  readonly touched: TouchAnswer | null;
   readonly return: Edit[];
 }
 
@@ -84,6 +87,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return watchTask(db, task);
     case 'adopt':
       return adoptTask(db, task);
+    case 'touched':
+      return touchedTask(db, task);
     case 'clashes':
       return clashesTask(db, task);
     case 'surroundings':
