@@ -65,17 +65,6 @@ const Field = styled.div`
   }
 `;
 
-/** Finds the sentence for a field among findings, by the end of its pointer. */
-export function errorAt(findings: readonly Finding[], ...names: string[]): string | undefined {
-  const f = findings.find((x) =>
-    names.some((n) => x.path === `/${n}` || x.path?.endsWith(`/${n}`) || x.path?.includes(`/${n}/`)),
-  );
-  return f && (f.cure ? `${f.message} ${f.cure}` : f.message);
-}
-/** Findings that no named field takes, for the foot of a form. */
-export const leftOver = (findings: readonly Finding[], ...names: string[]): readonly Finding[] =>
-  findings.filter((f) => !names.some((n) => errorAt([f], n) !== undefined));
-
 interface TextProps {
   readonly label: string;
   readonly value: string;

@@ -6,11 +6,11 @@ import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { changeLeft, useAppDispatch } from '../../app/store.ts';
 import { AsideFoot, Button, Cap, Faded, Failure, Facts, H3, Note, Row, Rule, Waiting } from '../../parts/basics.tsx';
-import { TextInput } from '../../parts/fields.tsx';
 import { changeMood } from '../../parts/moods.ts';
 import { ProofReportView } from '../../parts/ProofReportView.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';
+import { ApproveForm } from './ApproveForm.tsx';
 import { RollOutDialog } from './RollOutDialog.tsx';
 
 /** The proof sheet of a change: review, conflicts, approval, rollout, withdrawal. */
@@ -19,14 +19,12 @@ export function ChangePage() {
   const query = api.useChangeQuery(id);
   const { data: settings } = api.useSettingsQuery();
   const { data: session } = api.useSessionQuery();
-  const [approve, approving] = api.useApproveMutation();
   const [withdraw] = api.useWithdrawMutation();
   const [ask] = api.useAskApprovalMutation();
   const [prove, proving] = api.useProveMutation();
   const [keep] = api.useKeepEditMutation();
   const [undo] = api.useUndoEditMutation();
   const [asking, setAsking] = useState(false);
-  const [note, setNote] = useState('');
   const mayApprove = useMay('approver', query.data?.fabric);
   const mayDesign = useMay('designer', query.data?.fabric);
   const mayRoll = useMay('operator', query.data?.fabric);
@@ -122,18 +120,7 @@ export function ChangePage() {
                 Ask approval
               </Button>
             )}
-            {c.state === 'Proven' && mayApprove && !own && (
-              <>
-                <TextInput label="Note with the approval" value={note} onChange={setNote} placeholder="optional" />
-                <Button
-                  $kind="main"
-                  onPress={() => void said(approve({ id, version: c.version, note }))}
-                  isDisabled={approving.isLoading}
-                >
-                  Approve
-                </Button>
-              </>
-            )}
+            {c.state === 'Proven' && mayApprove && !own && <ApproveForm id={id} version={c.version} />}
             {c.state === 'Approved' && mayRoll && (
               <Button $kind="main" onPress={() => setAsking(true)}>
                 Roll out …

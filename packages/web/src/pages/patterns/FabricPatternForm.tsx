@@ -8,7 +8,7 @@ import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
-import { PatternSettings } from './PatternSettings.tsx';
+import { SettingFields } from './SettingFields.tsx';
 import { SizingFacts } from './SizingFacts.tsx';
 
 /** A fabric pattern: racks × count, spines, defaults. */
@@ -81,7 +81,7 @@ export function FabricPatternForm({
           })}
         </FormGrid>
         {more || part.rhf.formState.errors.settings ? (
-          <PatternSettings />
+          <SettingFields />
         ) : (
           <div>
             <Button onPress={() => setMore(true)}>More settings{changed > 0 ? ` (${changed} changed)` : ''}</Button>

@@ -9,8 +9,15 @@ const NUMBERS = [
   ['fabricNumber', 'Fabric number'],
 ] as const;
 
-/** The settings of fabrics laid from a pattern, each with why its default is what it is. */
-export function PatternSettings() {
+/** What fabrics set for themselves and patterns seldom do. */
+const MORE = [
+  ['vniBase', 'VNI base'],
+  ['keepalive', 'Keepalive, s'],
+  ['hold', 'Hold time, s'],
+] as const;
+
+/** Fields of `settings` in the form around them, each with why its default is what it is; `whole` = every one of them. */
+export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
   return (
     <>
       <Cap>Settings</Cap>
@@ -43,7 +50,7 @@ export function PatternSettings() {
           ]}
           hint={SETTING_REASONS.vniRule}
         />
-        {NUMBERS.map(([key, label]) => (
+        {[...NUMBERS, ...(whole ? MORE : [])].map(([key, label]) => (
           <NumberField
             key={key}
             name={`settings.${key}`}
