@@ -4,12 +4,14 @@ import { watchApi } from './watchApi.ts';
 
 /** Who else looks at a fabric now, and what each has open or selected. */
 export function OthersHere({ fabric, change }: { readonly fabric: string; readonly change: string | null }) {
-  const { currentData: people = [] } = watchApi.useHereQuery(fabric);
+  const { currentData = [] } = watchApi.useHereQuery(fabric);
+  // Somebody with two browsers at the same place is one person.
+  const people = [...new Map(currentData.map((p) => [`${p.account} ${p.change ?? ''} ${p.at}`, p])).values()];
   if (people.length === 0) return null;
   return (
     <People aria-label="Who else is here">
       {people.map((p) => (
-        <li key={`${p.account} ${p.since}`}>
+        <li key={`${p.account} ${p.change ?? ''} ${p.at}`}>
           <b>{p.fullName}</b> {change !== null && p.change === change ? 'has this change open' : 'is here'}
           {p.at !== '' && `, at ${p.at.replace(':', ' ')}`}
         </li>

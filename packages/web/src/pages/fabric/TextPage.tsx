@@ -130,8 +130,8 @@ export function TextPage() {
           ))}{' '}
           with <b>meant</b>
         </span>
-        <button aria-pressed={!columns} onClick={() => setColumns(!columns)}>
-          {columns ? 'one column' : 'side by side'}
+        <button aria-pressed={columns} onClick={() => setColumns(!columns)}>
+          side by side
         </button>
         <span>
           <New>+{counts.added}</New> <Bad>−{counts.removed}</Bad>
