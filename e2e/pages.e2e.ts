@@ -165,3 +165,48 @@ test('a list of 500 rows is drawn in part and walked with the keys; a lost serve
   await page.keyboard.press('End');
   await page.getByRole('row', { name: /TVSSK/ }).last().waitFor();
 });
+
+test('a list is pasted from a spreadsheet; two cables that are mixed up are found with the plugs that mend them', async () => {
+  const { page, errors } = await signIn(demo, 'ines');
+  const paste = (cells: readonly (readonly string[])[]): Promise<void> =>
+    page.getByRole('region', { name: 'Ports' }).evaluate(
+      (table, text) => {
+        const clipboardData = new DataTransfer();
+        clipboardData.setData('text/plain', text);
+        table.dispatchEvent(new ClipboardEvent('paste', { clipboardData, bubbles: true }));
+      },
+      cells.map((row) => row.join('\t')).join('\n'),
+    );
+  await page.goto(`${demo.url}/fabrics/skerry/ports`);
+  await page.getByRole('row', { name: /soundings-101/ }).waitFor();
+  const dialog = page.getByRole('dialog');
+  const heading = ['Server', 'Rack', 'Untagged'];
+  await paste([heading, ['gauge-1', '1', 'pilot-desk'], ['gauge-2', '99', 'pilot-desk']]);
+  await dialog.getByText('There is no rack 99. Write its number.').waitFor();
+  expect(await dialog.getByRole('button', { name: /^Make/ }).isDisabled()).toBe(true);
+  await page.keyboard.press('Escape');
+  await paste([heading, ['gauge-1', '1', 'pilot-desk'], ['gauge-2', '5', 'pilot-desk']]);
+  await dialog.getByRole('button', { name: 'Make 2 edits' }).click();
+  await page.getByRole('dialog', { name: 'Open a change on skerry' }).waitFor();
+  // What waits for a change to be opened survives a reload.
+  await page.reload();
+  await dialog.getByRole('textbox', { name: 'Title' }).fill('Two gauges');
+  await dialog.getByRole('button', { name: 'Open change' }).click();
+  await page.getByLabel('Open change', { exact: true }).getByText('gauge-2').waitFor();
+
+  await page.goto(`${demo.url}/fabrics/skerry/cables`);
+  for (const port of ['1.p49', '2.p50'] as const) {
+    const [leaf, name] = port.split('.');
+    const row = page
+      .getByRole('row')
+      .filter({ hasText: `sk-lf-0${leaf}` })
+      .filter({ hasText: name! });
+    await row.locator('label').first().click();
+  }
+  await page.getByRole('button', { name: 'Swap the spine ends of two' }).click();
+  await page.getByText('2 cables are mixed up at').waitFor();
+  await page.getByText(/Mended by 2 plugs/).waitFor();
+  await page.getByRole('button', { name: 'Cable the bench by this plan' }).click();
+  await page.getByText('40 of 40 as planned').waitFor();
+  expect(errors).toEqual([]);
+});

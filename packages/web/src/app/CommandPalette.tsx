@@ -4,7 +4,8 @@ import { useLocation, useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
 import { api } from './api.ts';
 import { pagesOfAccess, SECTIONS } from './sections.ts';
-import { changeLeft, changeOpened, editsPended, sheetChosen, useAppDispatch, useAppSelector } from './store.ts';
+import { changeOpened, useAppDispatch } from './store.ts';
+import { useDoings } from './useDoings.ts';
 import { fabricOfPath } from './usePresence.ts';
 import { watchApi } from './watchApi.ts';
 import { sans, token } from '../parts/theme.ts';
@@ -13,10 +14,19 @@ import { layoutOf } from './layoutOf.ts';
 const FABRIC_PAGES = ['', 'values', 'seats', 'cables', 'tenants', 'ports', 'text', 'proof', 'history'] as const;
 
 /** Ctrl-K: every section, fabric, seat, network, pool, switch, change and rollout, and what can be done from anywhere. */
-export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
+export function CommandPalette({
+  isOpen,
+  onClose,
+  onKeys,
+  onOut,
+}: {
+  readonly isOpen: boolean;
+  readonly onClose: () => void;
+  readonly onKeys: () => void;
+  readonly onOut: () => void;
+}) {
   const navigate = useNavigate();
   const dispatch = useAppDispatch();
-  const openChange = useAppSelector((s) => s.work.openChange);
   const user = api.useSessionQuery().data?.user ?? null;
   const skip = { skip: !isOpen };
   const { data: fabrics = [], isLoading: fabricsWait } = api.useFabricsQuery(undefined, skip);
@@ -25,7 +35,6 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
   const { data: switches = [], isLoading: switchesWait } = api.useSwitchesQuery(undefined, skip);
   const { data: rollouts = [], isLoading: rolloutsWait } = api.useRolloutsQuery(undefined, skip);
   const { data: day, isLoading: dayWaits } = watchApi.useDayQuery(undefined, skip);
-  const [read] = watchApi.useReadFabricMutation();
   const first = fabricOfPath(useLocation().pathname) ?? fabrics[0]?.name;
   const { data: fabric, isLoading: fabricWaits } = api.useFabricQuery(
     { name: first ?? '', change: null },
@@ -34,6 +43,7 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
   const waits =
     isOpen && (fabricsWait || changesWait || poolsWait || switchesWait || rolloutsWait || dayWaits || fabricWaits);
   const enter = useEnterWhenThere(waits);
+  const doings = useDoings({ fabrics: fabrics.map((f) => f.name), here: first, onKeys, onOut });
   const go = (to: string) => () => {
     onClose();
     void navigate(to);
@@ -56,27 +66,11 @@ export function CommandPalette({ isOpen, onClose }: { readonly isOpen: boolean; 
         <Command.List>
           <Command.Empty>{waits ? 'Looking …' : 'Nothing by that name.'}</Command.Empty>
           <Command.Group heading="Do">
-            {openChange && (
-              <Command.Item onSelect={go(`/changes/${openChange}`)}>Open the proof of the open change</Command.Item>
-            )}
-            {openChange && (
-              <Command.Item onSelect={run(() => dispatch(changeLeft()))}>Leave the open change</Command.Item>
-            )}
-            <Command.Item onSelect={go('/fabrics?new=1')}>Make a fabric from a pattern</Command.Item>
-            <Command.Item onSelect={go('/pools?new=1')}>Make a pool</Command.Item>
-            <Command.Item onSelect={go('/switches?import=1')}>Import switches from CSV</Command.Item>
-            {fabrics.map((f) => (
-              <Command.Item key={f.name} onSelect={run(() => void read({ name: f.name, change: null }))}>
-                Read every switch of {f.name} now
+            {doings.map(({ words, act }) => (
+              <Command.Item key={words} onSelect={run(act)}>
+                {words}
               </Command.Item>
             ))}
-            {fabrics.map((f) => (
-              <Command.Item key={f.name} onSelect={run(() => dispatch(editsPended({ fabric: f.name, edits: [] })))}>
-                Open a change of {f.name}
-              </Command.Item>
-            ))}
-            <Command.Item onSelect={run(() => dispatch(sheetChosen('limestone')))}>Use the light sheet</Command.Item>
-            <Command.Item onSelect={run(() => dispatch(sheetChosen('basalt')))}>Use the dark sheet</Command.Item>
           </Command.Group>
           {(day?.causes.length ?? 0) > 0 && (
             <Command.Group heading="Wrong now">

@@ -117,7 +117,12 @@ export function Sheet() {
         </Work>
         <ProofLine />
         <Suspense fallback={null}>
-          <CommandPalette isOpen={palette} onClose={() => setPalette(false)} />
+          <CommandPalette
+            isOpen={palette}
+            onClose={() => setPalette(false)}
+            onKeys={() => setKeys(true)}
+            onOut={() => setKnown(null)}
+          />
           {keys && <KeysDialog isOpen onClose={() => setKeys(false)} />}
           {pending && <OpenChangeDialog />}
         </Suspense>

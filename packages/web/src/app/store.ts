@@ -20,13 +20,16 @@ interface Work {
 }
 
 const KEY = 'anthemion';
-const remembered = ((): { preferences?: Preferences; openChange?: string | null } => {
+/** Edits that wait are of one window: another one may wait with others. */
+const PENDING_KEY = 'anthemion-pending';
+function kept<T>(storage: Storage, key: string): T | null {
   try {
-    return JSON.parse(localStorage.getItem(KEY) ?? '{}') as object;
+    return JSON.parse(storage.getItem(key) ?? 'null') as T | null;
   } catch {
-    return {};
+    return null;
   }
-})();
+}
+const remembered = kept<{ preferences?: Preferences; openChange?: string | null }>(localStorage, KEY) ?? {};
 
 const preferences = createSlice({
   name: 'preferences',
@@ -38,12 +41,18 @@ const preferences = createSlice({
 });
 const work = createSlice({
   name: 'work',
-  initialState: (): Work => ({ openChange: remembered.openChange ?? null, pending: null }),
+  initialState: (): Work => ({
+    openChange: remembered.openChange ?? null,
+    pending: kept<PendingEdits>(sessionStorage, PENDING_KEY),
+  }),
   reducers: {
     changeOpened: (s, a: PayloadAction<string>) => ({ ...s, openChange: a.payload }),
     changeLeft: (s) => ({ ...s, openChange: null }),
     editsPended: (_s, a: PayloadAction<PendingEdits>) => ({ openChange: _s.openChange, pending: a.payload as never }),
     pendingDropped: (s) => ({ ...s, pending: null }),
+  },
+  extraReducers: (b) => {
+    b.addMatcher(api.endpoints.signOut.matchFulfilled, (s) => ({ ...s, pending: null }));
   },
 });
 
@@ -69,9 +78,14 @@ export const store = configureStore({
   },
   middleware: (getDefault) => getDefault({ serializableCheck: false, immutableCheck: false }).concat(api.middleware),
 });
+let written: { readonly p: Preferences; readonly w: Work } | null = null;
 store.subscribe(() => {
   const { preferences: p, work: w } = store.getState();
+  if (written?.p === p && written.w === w) return;
+  written = { p, w };
   localStorage.setItem(KEY, JSON.stringify({ preferences: p, openChange: w.openChange }));
+  if (w.pending) sessionStorage.setItem(PENDING_KEY, JSON.stringify(w.pending));
+  else sessionStorage.removeItem(PENDING_KEY);
 });
 
 export type AppStore = typeof store;

@@ -51,10 +51,12 @@ export function DataTable<T extends object>(props: Props<T>) {
   const [setup, keepSetup] = useKept(fileName ?? label);
   // Columns are often made anew by the page though they mean the same.
   const meaning = columns.map((c) => c.id).join();
+  // eslint-disable-next-line react-hooks/exhaustive-deps
+  const texts = useMemo(() => new Map<T, string>(), [rows, meaning]);
   const data = useMemo(
-    () => filterRows(rows, readFilter(query, columns), columns) as T[],
+    () => filterRows(rows, readFilter(query, columns), columns, texts) as T[],
     // eslint-disable-next-line react-hooks/exhaustive-deps
-    [rows, query, meaning],
+    [rows, query, meaning, texts],
   );
   const defs = useMemo(
     () =>

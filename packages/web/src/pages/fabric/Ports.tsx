@@ -27,7 +27,9 @@ export function Ports() {
   const [params, setParams] = useSearchParams();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
-  const [adding, setAdding] = useState(false);
+  const adding = may && params.get('new') !== null;
+  const setAdding = (on: boolean): void =>
+    setParams({ ...(rack ? { rack } : {}), ...(on ? { new: '1' } : {}) }, { replace: true });
   const [pasted, setPasted] = useState<PastedEdits | null>(null);
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;

@@ -29,7 +29,6 @@ export function Shape() {
   const [wanted, setShow] = useState<Show | null>(null);
   const show: Show = wanted ?? (change ? 'change' : 'state');
   const [lattice, setLattice] = useState(false);
-  const [adding, setAdding] = useState(false);
   const may = useMay('designer');
   const { currentData: steps } = api.useChangeQuery(change ?? '', { skip: change === null });
   const { intent } = fabric;
@@ -96,7 +95,7 @@ export function Shape() {
       crumbs={crumbs}
       tabs={<FabricTabs />}
       flush
-      actions={may && <Button onPress={() => setAdding(true)}>Add a rack</Button>}
+      actions={may && <Button onPress={() => setParams({ new: 'rack' })}>Add a rack</Button>}
       aside={
         group ? (
           <GroupNotes
@@ -161,7 +160,7 @@ export function Shape() {
         <span>{live?.readAt ? `read ${ago(live.readAt)}` : 'nothing was read yet'}</span>
         {!lattice && <Legend grouped={grouped} show={show} findings={findings.size} />}
       </Foot>
-      <AddRackDialog isOpen={adding} onClose={() => setAdding(false)} />
+      <AddRackDialog isOpen={may && params.get('new') === 'rack'} onClose={() => setParams({})} />
     </Page>
   );
 }

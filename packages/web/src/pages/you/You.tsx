@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { NavLink, useParams } from 'react-router';
+import { NavLink, useParams, useSearchParams } from 'react-router';
 import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { Button, Faded } from '../../parts/basics.tsx';
@@ -16,7 +16,9 @@ import { NewToken } from './NewToken.tsx';
 export function You() {
   const user = api.useSessionQuery().data?.user;
   const at = useParams()['part'] ?? 'sessions';
-  const [making, setMaking] = useState(false);
+  const [params, setParams] = useSearchParams();
+  const making = params.get('new') !== null;
+  const setMaking = (on: boolean): void => setParams(on ? { new: '1' } : {});
   const [made, setMade] = useState<string | null>(null);
   const add = (
     <Button $kind="main" onPress={() => setMaking(true)}>

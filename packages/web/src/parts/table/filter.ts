@@ -86,27 +86,35 @@ const holds = (value: string | number, compare: Compare, word: string): boolean 
   }
 };
 
-/** The rows that hold every term. Texts of a row are made once, whatever is typed after. */
+/**
+ * The rows that hold every term.
+ * @param texts whole texts of rows: filled as they are made, so that they are made once, whatever is typed after
+ */
 export function filterRows<T>(
   rows: readonly T[],
   terms: readonly FilterTerm[],
   columns: readonly FilterColumn<T>[],
+  texts = new Map<T, string>(),
 ): readonly T[] {
   if (terms.length === 0) return rows;
   const byId = new Map(columns.map((c) => [c.id, c]));
-  return rows.filter((row) => {
-    let all: string | null = null;
-    return terms.every(({ not, column, compare, word }) => {
-      const found =
-        column === null
-          ? (all ??= columns
-              .map((c) => String(c.text(row)))
-              .join('\n')
-              .toLowerCase()).includes(word)
-          : holds(byId.get(column)!.text(row), compare, word);
+  const textOf = (row: T): string => {
+    let text = texts.get(row);
+    if (text === undefined) {
+      text = columns
+        .map((c) => String(c.text(row)))
+        .join('\n')
+        .toLowerCase();
+      texts.set(row, text);
+    }
+    return text;
+  };
+  return rows.filter((row) =>
+    terms.every(({ not, column, compare, word }) => {
+      const found = column === null ? textOf(row).includes(word) : holds(byId.get(column)!.text(row), compare, word);
       return found !== not;
-    });
-  });
+    }),
+  );
 }
 
 /** What may stand in place of the last word that is being typed: names of columns, or values of the column that is named. */
