@@ -7,7 +7,7 @@ module.exports = {
       name: 'core-imports-nothing-of-ours',
       severity: 'error',
       from: { path: ours('core') },
-      to: { path: ours('contract|server|bench|web|cli') },
+      to: { path: ours('contract|server|bench|web|cli|rehearsal') },
     },
     {
       name: 'core-is-pure',
@@ -52,6 +52,18 @@ module.exports = {
       to: { path: '^packages/web/src/pages/' },
     },
     {
+      name: 'rehearsal-imports-core',
+      severity: 'error',
+      from: { path: ours('rehearsal') },
+      to: { path: ours('contract|server|bench|web|cli') },
+    },
+    {
+      name: 'nobody-imports-rehearsal',
+      severity: 'error',
+      from: { path: ours('core|contract|server|bench|web|cli') },
+      to: { path: ours('rehearsal') },
+    },
+    {
       name: 'cli-imports-core',
       severity: 'error',
       from: { path: ours('cli') },
@@ -60,7 +72,7 @@ module.exports = {
     {
       name: 'no-test-code-in-the-product',
       severity: 'error',
-      from: { path: '^packages/', pathNot: '\\.test\\.tsx?$|/testing/' },
+      from: { path: '^packages/', pathNot: '\\.test\\.tsx?$|/testing/|^packages/rehearsal/' },
       to: { path: '\\.test\\.tsx?$|/testing/' },
     },
     {

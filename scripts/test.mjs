@@ -69,6 +69,7 @@ check('Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 check('Who may import whom', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages']);
 suite('Unit and API tests', ['--exclude', '**/killed.test.ts']);
 suite('The apply helper, killed at every step', ['helper/killed']);
+suite('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
 built();
 suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);
 if (chromium) suite('End-to-end tests in Chromium', ['--config', 'e2e/vitest.config.ts']);

@@ -41,6 +41,7 @@ export { DESIGN_RULES } from './proof/rules/index.ts';
 export * from './proof/placeFindings.ts';
 export * from './proof/proveChange.ts';
 export * from './read/answers.ts';
+export { readSwitchFolder, type SwitchFolder } from './read/switchFolder.ts';
 export * from './rollout/planWaves.ts';
 export * from './intent/schemas.ts';
 export * from './intent/racksText.ts';

@@ -116,7 +116,7 @@ exec ${real} "$@"
       chmodSync(join(folder, tool), 0o755);
     }
   });
-  afterAll(() => rmSync(folder, { recursive: true, force: true }));
+  afterAll(() => rmSync(folder, { recursive: true, force: true, maxRetries: 20, retryDelay: 100 }));
 
   /** Runs a command that is killed at its nth step; answers whether it came that far. */
   async function killedAt(command: Command, n: number, when: 'before' | 'after'): Promise<boolean> {
@@ -204,7 +204,7 @@ test.skipIf(!mounts)(
       await truth(rig, 'apply', `full after ${after} ms`);
       rig.close();
       spawnSync('umount', ['-l', root]);
-      rmSync(root, { recursive: true, force: true });
+      rmSync(root, { recursive: true, force: true, maxRetries: 20, retryDelay: 100 });
     });
   },
   120_000,

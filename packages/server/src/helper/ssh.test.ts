@@ -69,7 +69,7 @@ beforeAll(async () => {
 afterAll(() => {
   server?.kill('SIGKILL');
   rig?.close();
-  rmSync(folder, { recursive: true, force: true });
+  rmSync(folder, { recursive: true, force: true, maxRetries: 20, retryDelay: 100 });
 });
 /** Folders of libraries that came with the package. */
 const libraries = (root: string): string =>

@@ -153,8 +153,16 @@ cp "${path}" "${this.folder}/running/.${file}" && mv "${this.folder}/running/.${
   }
 
   close(): void {
-    // Nobody minds a folder that is gone; whoever still does is ended.
-    spawnSync('pkill', ['-9', '-f', join(this.home, 'anthemion-apply')]);
-    rmSync(this.folder, { recursive: true, force: true, maxRetries: 10, retryDelay: 100 });
+    // Whoever still minds the folder is ended; one that had just begun may write into it once more.
+    for (let tries = 1; ; tries++) {
+      spawnSync('pkill', ['-9', '-f', join(this.home, 'anthemion-apply')]);
+      try {
+        rmSync(this.folder, { recursive: true, force: true });
+        return;
+      } catch (error) {
+        if (tries === 50) throw error;
+        Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 100);
+      }
+    }
   }
 }

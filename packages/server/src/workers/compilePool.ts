@@ -2,6 +2,7 @@ import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
 import { openReader, type Db, type HearQuery } from '../store/database.ts';
 import { Trouble } from '../trouble.ts';
+import { END } from './end.ts';
 import { doTask, type Answers, type Task, type TaskOf } from './tasks/index.ts';
 
 /** Computes what is long, away from the requests. */
@@ -11,6 +12,8 @@ export interface Compiler {
 }
 
 const MOST_WORKERS = 4;
+/** So long a worker may go on with what it does when the server is ended, milliseconds. */
+const LAST_TASK_MS = 5_000;
 
 /**
  * Worker threads over the data folder. A fabric always goes to the same worker, whose memory of it makes the next
@@ -51,7 +54,18 @@ export class CompilePool implements Compiler {
   };
 
   async close(): Promise<void> {
-    for (const slot of this.slots) await slot?.destroy();
+    await Promise.all(
+      this.slots.map(async (slot) => {
+        if (!slot) return;
+        let timer: NodeJS.Timeout | undefined;
+        await Promise.race([
+          slot.run(END).catch(() => undefined),
+          new Promise((done) => (timer = setTimeout(done, LAST_TASK_MS))),
+        ]);
+        clearTimeout(timer);
+        await slot.destroy();
+      }),
+    );
   }
 }
 

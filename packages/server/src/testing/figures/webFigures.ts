@@ -127,15 +127,26 @@ try {
     ]);
     await page.keyboard.press('Escape');
   }
-  // Ports: 520 racks of 48 ports.
-  await open('/fabrics/holm/ports', 'tbody tr[data-index]');
-  const filter = page.getByPlaceholder(/Filter/);
-  await filter.fill('srv-2');
-  await rests(page, cdp);
-  const before = await busy(cdp);
-  await filter.fill('srv-25');
-  await rests(page, cdp);
-  rows.push(['A table of 24,960 rows: filter', ms((await busy(cdp)) - before), '≤ 100 ms (10,000 rows)']);
+  // Ports: 520 racks of 48 ports, of which the page is given ten thousand, then all.
+  const filtered = async (what: string, aim: string): Promise<void> => {
+    await open('/fabrics/holm/ports', 'tbody tr[data-index]');
+    const filter = page.getByPlaceholder(/Filter/);
+    await filter.fill('srv-2');
+    await rests(page, cdp);
+    const before = await busy(cdp);
+    await filter.fill('srv-25');
+    await rests(page, cdp);
+    rows.push([`A table of ${what} rows: filter`, ms((await busy(cdp)) - before), aim]);
+  };
+  await page.route('**/api/fabrics/holm', async (route) => {
+    const answer = await route.fetch();
+    const fabric = (await answer.json()) as { intent: { ports: unknown[] } };
+    fabric.intent.ports = fabric.intent.ports.slice(0, 10_000);
+    await route.fulfill({ response: answer, json: fabric });
+  });
+  await filtered('10,000', '≤ 100 ms');
+  await page.unroute('**/api/fabrics/holm');
+  await filtered('24,960', '');
 
   // A second browser sees an edit.
   const { change } = await page.evaluate(async () => {

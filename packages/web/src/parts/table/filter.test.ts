@@ -37,6 +37,8 @@ describe('the typed filter', () => {
     fc.assert(
       fc.property(fc.string({ maxLength: 12 }), (word) => {
         fc.pre(/^[^\s"-]\S*$/.test(word) && !word.includes('"'));
+        // A column with its sign and nothing after it says nothing yet.
+        fc.pre(readFilter(word, columns).length > 0);
         expect([...names(word), ...names(`-${word}`)].sort()).toEqual(['p1', 'p10', 'p11']);
       }),
     );

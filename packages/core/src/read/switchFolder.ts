@@ -1,0 +1,67 @@
+import Papa from 'papaparse';
+import type { ConfigFiles } from '../dialects/dialect.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import type { HostPort, ReadSwitch } from '../network/networkModel.ts';
+import type { Cable } from '../network/sessions.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
+
+/** What a folder of switches holds: their texts, the cables between them, and servers to ask about. */
+export interface SwitchFolder {
+  readonly files: ReadonlyMap<string, ConfigFiles>;
+  readonly switches: readonly ReadSwitch[];
+  readonly cables: readonly Cable[];
+  readonly hosts: readonly HostPort[];
+}
+
+type Row = Readonly<Record<string, string>>;
+function rowsOf(path: string, text: string, columns: readonly string[]): Row[] | string {
+  const parsed = Papa.parse<Row>(text, { header: true, skipEmptyLines: true });
+  const missing = columns.filter((c) => !(parsed.meta.fields ?? []).includes(c));
+  if (missing.length > 0)
+    return `${path}:1: column ${missing.join(', ')} is missing; the columns are ${columns.join(',')}`;
+  const broken = parsed.errors[0];
+  return broken ? `${path}:${(broken.row ?? 0) + 2}: ${broken.message}` : parsed.data;
+}
+
+/**
+ * Reads a folder of switches from its files.
+ * @param texts path below the folder (`sk-lf-01/frr.conf`, `links.csv`, `hosts.csv`) → text
+ * @returns the folder, or a sentence that begins with the path it is about
+ */
+export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFolder | string {
+  const files = new Map<string, ConfigFiles>();
+  const names = [...new Set([...texts.keys()].flatMap((p) => (p.includes('/') ? [p.split('/')[0]!] : [])))].sort();
+  for (const host of names) {
+    const present = linux.fileNames.filter((f) => texts.has(`${host}/${f}`));
+    const missing = linux.fileNames.filter((f) => !present.includes(f));
+    if (present.length === 0) continue;
+    if (missing.length > 0) return `${host} has no ${missing.join(' and no ')}`;
+    files.set(host, Object.fromEntries(present.map((f) => [f, texts.get(`${host}/${f}`)!])));
+  }
+  if (files.size === 0) return `holds no switch: a folder with ${linux.fileNames.join(' and ')} for each is expected`;
+  const links = texts.get('links.csv');
+  if (links === undefined) return 'links.csv is missing; without cables no session can be judged';
+  const plugged = rowsOf('links.csv', links, ['a_host', 'a_port', 'b_host', 'b_port']);
+  if (typeof plugged === 'string') return plugged;
+  const servers = rowsOf('hosts.csv', texts.get('hosts.csv') ?? HOST_COLUMNS.join(), HOST_COLUMNS);
+  if (typeof servers === 'string') return servers;
+  const wrong = servers.findIndex((r) => !/^\d+$/.test(r['vlan']!) || parseIpv4(r['ip']!) === null);
+  if (wrong >= 0) return `hosts.csv:${wrong + 2}: vlan must be a number and ip an IPv4 address`;
+  return {
+    files,
+    switches: [...files].map(([host, own]) => ({ host, ...linux.parse(own) })),
+    cables: plugged.map((r) => ({
+      a: { host: r['a_host']!, port: r['a_port']! },
+      b: { host: r['b_host']!, port: r['b_port']! },
+    })),
+    hosts: servers.map((r) => ({
+      host: r['host']!,
+      switch: r['switch']!,
+      port: r['port']!,
+      vlan: Number(r['vlan']),
+      ip: r['ip']!,
+      gateway: r['gateway']!,
+    })),
+  };
+}
+const HOST_COLUMNS = ['host', 'switch', 'port', 'vlan', 'ip', 'gateway'];

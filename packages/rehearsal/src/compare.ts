@@ -1,0 +1,166 @@
+import {
+  answersOf,
+  formatPrefix,
+  modelNetwork,
+  parseCidr,
+  prefixOf,
+  type NetworkAnswers,
+  type SwitchFolder,
+} from '@anthemion/core';
+import type { Lab } from './lab.ts';
+
+/** One answer in which model and daemons differ. */
+export interface Difference {
+  readonly host: string;
+  readonly about: string;
+  readonly model: string;
+  readonly daemon: string;
+}
+
+/** How many answers of each kind were compared. */
+export type Compared = Readonly<Record<'sessions' | 'routes' | 'vteps' | 'imports' | 'pings', number>>;
+
+interface Peers {
+  readonly peers?: Readonly<Record<string, { readonly state: string }>>;
+}
+interface Summary {
+  readonly ipv4Unicast?: Peers;
+  readonly l2VpnEvpn?: Peers;
+}
+type Routes = Readonly<
+  Record<
+    string,
+    readonly {
+      readonly protocol: string;
+      readonly selected?: boolean;
+      readonly nexthops?: readonly { readonly ip?: string; readonly fib?: boolean; readonly active?: boolean }[];
+    }[]
+  >
+>;
+const FAMILIES = { ipv4: 'ipv4Unicast', evpn: 'l2VpnEvpn' } as const;
+
+/** The end of a session as FRR calls it: its interface, or its address. */
+const peerNames = (s: NetworkAnswers['sessions'][number]): string[] => [s.port ?? '', s.peer];
+
+/** Asks every switch for its sessions. */
+async function sessionsOf(lab: Lab, host: string): Promise<Summary> {
+  return (await lab.askJson<Summary>(host, 'show bgp summary')) ?? {};
+}
+const stateIn = (summary: Summary, family: keyof typeof FAMILIES, names: readonly string[]): string => {
+  const peers = summary[FAMILIES[family]]?.peers ?? {};
+  const name = names.find((n) => Object.hasOwn(peers, n));
+  return name === undefined ? 'none' : peers[name]!.state;
+};
+
+/** Waits until the sessions that the model says come up are up, or nothing moves any more. */
+export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: number): Promise<number> {
+  const wanted = answers.sessions.flatMap((s) =>
+    (['ipv4', 'evpn'] as const).filter((f) => s.families[f].state === 'up').map((f) => [s, f] as const),
+  );
+  const began = performance.now();
+  const seconds = (): number => (performance.now() - began) / 1000;
+  while (seconds() < mostSeconds) {
+    const seen = new Map(await Promise.all(answers.switches.map(async (h) => [h, await sessionsOf(lab, h)] as const)));
+    if (wanted.every(([s, f]) => stateIn(seen.get(s.host)!, f, peerNames(s)) === 'Established')) break;
+    await new Promise((go) => setTimeout(go, 1000));
+  }
+  // Routes follow their sessions.
+  await new Promise((go) => setTimeout(go, 4000));
+  return seconds();
+}
+
+/** Subnets that a switch has in a VRF. */
+const subnetsIn = ({ switches }: SwitchFolder, host: string, vrf: string): ReadonlySet<string> =>
+  new Set(
+    switches
+      .find((s) => s.host === host)!
+      .config.svis.filter((v) => v.vrf === vrf)
+      .flatMap((v) =>
+        [...v.addresses, ...(v.virtual ? [v.virtual.address] : [])].map((a) => formatPrefix(prefixOf(parseCidr(a)!))),
+      ),
+  );
+
+/** Compares every answer of the model that this kernel can show with what the daemons say. */
+export async function compare(
+  folder: SwitchFolder,
+  lab: Lab,
+  mostSeconds: number,
+): Promise<{ readonly compared: Compared; readonly differences: Difference[]; readonly settledAfter: number }> {
+  const answers = answersOf(
+    modelNetwork(
+      folder.switches,
+      folder.cables,
+      lab.plugged.map((p) => p.of),
+    ),
+    [],
+  );
+  const settledAfter = await settle(lab, answers, mostSeconds);
+  const differences: Difference[] = [];
+  const count = { sessions: 0, routes: 0, vteps: 0, imports: 0, pings: 0 };
+  const differ = (host: string, about: string, model: string, daemon: string): void => {
+    if (model !== daemon) differences.push({ host, about, model, daemon });
+  };
+  const vtepOwner = new Map(
+    folder.switches.flatMap((s) =>
+      s.config.vxlans.flatMap((x) => (x.localAddress ? [[x.localAddress, s.host] as const] : [])),
+    ),
+  );
+  await Promise.all(
+    answers.switches.map(async (host) => {
+      const summary = await sessionsOf(lab, host);
+      for (const s of answers.sessions.filter((x) => x.host === host))
+        for (const family of ['ipv4', 'evpn'] as const) {
+          count.sessions++;
+          const seen = stateIn(summary, family, peerNames(s)) === 'Established' ? 'up' : 'down';
+          differ(host, `${family} session over ${s.port ?? s.peer}`, s.families[family].state, seen);
+        }
+      const routes = (await lab.askJson<Routes>(host, 'show ip route')) ?? {};
+      for (const r of answers.routes.filter((x) => x.host === host)) {
+        count.routes++;
+        const route = routes[r.loopback]?.find((x) => x.selected === true && x.protocol === 'bgp');
+        const paths = (route?.nexthops ?? []).filter((n) => n.fib === true || n.active === true).length;
+        differ(host, `paths to ${r.loopback} of ${r.owner}`, String(r.paths), String(paths));
+      }
+      for (const v of answers.l2Vnis.filter((x) => x.host === host)) {
+        count.vteps++;
+        const seen = await lab.askJson<{ numRemoteVteps?: readonly (string | { ip?: string })[] | number }>(
+          host,
+          `show evpn vni ${v.vni}`,
+        );
+        const list = Array.isArray(seen?.numRemoteVteps) ? (seen.numRemoteVteps as (string | { ip?: string })[]) : [];
+        const heard = list.map((x) => (typeof x === 'string' ? x : (x.ip ?? ''))).sort();
+        differ(host, `VTEPs heard in VNI ${v.vni}`, [...v.hears].sort().join(' '), heard.join(' '));
+      }
+      for (const l of answers.l3Vnis.filter((x) => x.host === host)) {
+        count.imports++;
+        const table = (await lab.askJson<Routes>(host, `show ip route vrf ${l.vrf}`)) ?? {};
+        const from = new Set(
+          Object.values(table)
+            .flat()
+            .filter((r) => r.protocol === 'bgp')
+            .flatMap((r) => (r.nexthops ?? []).flatMap((n) => (n.ip ? [vtepOwner.get(n.ip) ?? n.ip] : []))),
+        );
+        // What a switch has itself it takes from nobody: only who announces something else can be seen in its table.
+        const own = subnetsIn(folder, host, l.vrf);
+        const shows = (h: string): boolean => [...subnetsIn(folder, h, l.vrf)].some((s) => !own.has(s));
+        differ(
+          host,
+          `routes imported into ${l.vrf} from`,
+          l.importsFrom.filter(shows).sort().join(' '),
+          [...from].sort().join(' '),
+        );
+      }
+    }),
+  );
+  // A server that has not said anything yet is known to nobody but its own leaf.
+  await lab.wake();
+  const pairs = lab.plugged.flatMap((a) => lab.plugged.filter((b) => b !== a).map((b) => [a, b] as const));
+  const reached = await lab.pings(pairs);
+  const modelled = new Map(answers.reach.map((r) => [`${r.from} ${r.to}`, r.ok]));
+  for (const [a, b] of pairs) {
+    count.pings++;
+    const model = modelled.get(`${a.of.host} ${b.of.host}`) === true ? 'yes' : 'no';
+    differ(a.of.switch, `${a.of.host} reaches ${b.of.host}`, model, reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no');
+  }
+  return { compared: count, differences, settledAfter };
+}

@@ -1,0 +1,26 @@
+import { compileFabric, hostsOf, linux, POOLS, type FabricIntent, type SwitchFolder } from '@anthemion/core';
+import { configsOf, intents } from '@anthemion/core/testing/fabricOf';
+import fc from 'fast-check';
+
+/** A fabric of arbitrary settings as a folder of switches. */
+export function folderOf(intent: FabricIntent): SwitchFolder {
+  const { layout, drawn } = configsOf(intent);
+  const compiled = compileFabric(intent, drawn.values, POOLS);
+  return {
+    files: new Map(compiled.switches.map((s) => [s.seat.host, s.files])),
+    switches: compiled.switches.map((s) => ({ host: s.seat.host, ...linux.parse(s.files) })),
+    cables: compiled.cables,
+    hosts: hostsOf(intent, layout, drawn.values),
+  };
+}
+
+/** So many random fabrics over all settings, of a few switches each; the same ones for the same seed. */
+export function generated(count: number, seed: number, mostSwitches = 6): SwitchFolder[] {
+  const fits = (i: FabricIntent): boolean => {
+    const open = i.ports.filter((p) => p.shut !== true);
+    // At least three servers in two racks, so that there is something to reach.
+    if (open.length < 3 || new Set(open.map((p) => p.rack)).size < 2) return false;
+    return configsOf(i).layout.seats.length <= mostSwitches;
+  };
+  return fc.sample(intents.filter(fits), { numRuns: count, seed }).map(folderOf);
+}

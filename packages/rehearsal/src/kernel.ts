@@ -1,0 +1,133 @@
+import type { HostPort, SwitchConfig, SwitchFolder } from '@anthemion/core';
+
+/** Something of a text that this kernel cannot show, so that nothing is claimed of it. */
+export interface NotShown {
+  readonly host: string;
+  readonly what: string;
+}
+
+/** A server that is plugged in: where, and in which bridge it finds itself. */
+export interface PluggedHost {
+  readonly of: HostPort;
+  /** Number of its namespace. */
+  readonly n: number;
+}
+
+/** The commands that make one switch, within its own network namespace where its ports are there already. */
+export interface SwitchPlan {
+  readonly host: string;
+  readonly script: string;
+  readonly notShown: readonly NotShown[];
+}
+
+const quoted = (word: string): string => `'${word.replaceAll("'", "'\\''")}'`;
+
+/**
+ * A switch as kernel commands, on a kernel without VRF, bond and VLAN devices: a VRF is a namespace, a VLAN is a plain
+ * bridge named as its SVI, a LAG of one port is the port. What goes beyond that is named, not left out silently.
+ */
+export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
+  const lines: string[] = [];
+  const notShown: NotShown[] = [];
+  const cannot = (what: string): void => void notShown.push({ host, what });
+  const spaceOf = (vrf: string | undefined): string => (vrf === undefined ? '' : `-n ${quoted(vrf)} `);
+
+  for (const address of config.loopbacks) lines.push(`ip address add ${address} dev lo`);
+  for (const v of config.vrfs) {
+    lines.push(`ip netns add ${quoted(v.name)}`, `ip -n ${quoted(v.name)} link set lo up`);
+    lines.push(`ip netns exec ${quoted(v.name)} sh -c ${quoted(FORWARDING)}`);
+  }
+  // The bridge of each VLAN, in the VRF of its SVI.
+  const bridgeOf = new Map<number, { readonly name: string; readonly space: string }>();
+  for (const s of config.svis) {
+    const space = spaceOf(s.vrf);
+    bridgeOf.set(s.vlan, { name: s.name, space });
+    const mac = s.virtual?.mac ?? s.mac;
+    lines.push(
+      `ip ${space}link add ${s.name} ${mac === undefined ? '' : `address ${mac} `}type bridge stp_state 0 forward_delay 0`,
+    );
+    for (const a of [...s.addresses, ...(s.virtual ? [s.virtual.address] : [])])
+      lines.push(`ip ${space}address add ${a} dev ${s.name}`);
+    lines.push(`ip ${space}link set ${s.name} up`);
+  }
+  for (const vlan of config.bridge?.vlans ?? [])
+    if (!bridgeOf.has(vlan)) {
+      bridgeOf.set(vlan, { name: `br${vlan}`, space: '' });
+      lines.push(`ip link add br${vlan} type bridge stp_state 0 forward_delay 0`, `ip link set br${vlan} up`);
+    }
+  const inBridge = new Set(config.bridge?.members ?? []);
+  const join = (port: string, vlan: number | undefined, mtu: number | undefined): void => {
+    const bridge = vlan === undefined ? undefined : bridgeOf.get(vlan);
+    if (!bridge) return;
+    if (bridge.space !== '') lines.push(`ip link set ${port} netns ${bridge.space.slice(3).trim()}`);
+    if (mtu !== undefined) lines.push(`ip ${bridge.space}link set ${port} mtu ${mtu}`);
+    lines.push(`ip ${bridge.space}link set ${port} master ${bridge.name}`, `ip ${bridge.space}link set ${port} up`);
+  };
+  for (const x of config.vxlans) {
+    if (x.localAddress === undefined || x.vlan === undefined || !inBridge.has(x.name)) {
+      cannot(`${x.name}: a VXLAN without source, VLAN or bridge`);
+      continue;
+    }
+    lines.push(
+      `ip link add ${x.name} type vxlan id ${x.vni} local ${x.localAddress} dstport 4789 ${x.learning ? '' : 'nolearning'}`,
+    );
+    join(x.name, x.vlan, x.mtu);
+    const bridge = bridgeOf.get(x.vlan)!;
+    lines.push(
+      `ip ${bridge.space}link set ${x.name} type bridge_slave neigh_suppress ${x.arpSuppression ? 'on' : 'off'} learning ${x.learning ? 'on' : 'off'}`,
+    );
+  }
+  const lagOf = new Map(config.lags.flatMap((l) => l.members.map((m) => [m, l] as const)));
+  for (const l of config.lags) {
+    if (l.members.length > 1) cannot(`${l.name}: only its first port is plugged, there is no bonding`);
+    if (l.segment) cannot(`${l.name}: its Ethernet segment and its other leaf`);
+  }
+  for (const p of config.ports) {
+    const lag = lagOf.get(p.name);
+    const bridging = lag ? lag.bridging : p.bridging;
+    if ((bridging?.tagged.length ?? 0) > 0)
+      cannot(`${lag?.name ?? p.name}: its tagged VLANs ${bridging!.tagged.join(', ')}`);
+    lines.push(`if ip link show dev ${p.name} >/dev/null 2>&1; then`);
+    if (p.mtu !== undefined) lines.push(`ip link set ${p.name} mtu ${p.mtu}`);
+    for (const a of p.addresses) lines.push(`ip address add ${a} dev ${p.name}`);
+    if (p.shut) lines.push(`ip link set ${p.name} down`);
+    else {
+      lines.push(`ip link set ${p.name} up`);
+      if (inBridge.has(lag?.name ?? p.name)) join(p.name, bridging?.untagged, lag?.mtu);
+    }
+    lines.push('fi');
+  }
+  return { host, script: lines.join('\n'), notShown };
+}
+
+/** Sysctls of a namespace that forwards. */
+export const FORWARDING = [
+  'echo 1 > /proc/sys/net/ipv4/ip_forward',
+  'echo 1 > /proc/sys/net/ipv6/conf/all/forwarding',
+  'echo 0 > /proc/sys/net/ipv4/conf/all/rp_filter',
+  'echo 0 > /proc/sys/net/ipv4/conf/default/rp_filter',
+  'echo 0 > /proc/sys/net/ipv6/conf/default/accept_dad',
+].join('; ');
+
+/** The servers that can be plugged in: on an untagged port that is bridged and open. The others are named. */
+export function plugHosts({ switches, hosts }: SwitchFolder): {
+  readonly plugged: readonly PluggedHost[];
+  readonly notShown: readonly NotShown[];
+} {
+  const plugged: PluggedHost[] = [];
+  const notShown: NotShown[] = [];
+  const configs = new Map(switches.map((s) => [s.host, s.config]));
+  const taken = new Set<string>();
+  for (const of of hosts) {
+    const config = configs.get(of.switch);
+    const lag = config?.lags.find((l) => l.members.includes(of.port));
+    const port = config?.ports.find((p) => p.name === of.port);
+    const untagged = (lag ?? port)?.bridging?.untagged;
+    const place = `${of.switch} ${of.port}`;
+    if (untagged === of.vlan && !port?.shut && !taken.has(place)) {
+      taken.add(place);
+      plugged.push({ of, n: plugged.length });
+    } else notShown.push({ host: of.switch, what: `server ${of.host} on ${of.port}: tagged, shut or not alone on it` });
+  }
+  return { plugged, notShown };
+}

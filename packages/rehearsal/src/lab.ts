@@ -1,0 +1,241 @@
+import type { SwitchFolder } from '@anthemion/core';
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { FORWARDING, planSwitch, plugHosts, type NotShown, type PluggedHost } from './kernel.ts';
+import type { Programs } from './programs.ts';
+
+/** What a command said, and whether it went well. */
+export interface Said {
+  readonly ok: boolean;
+  readonly out: string;
+  readonly err: string;
+}
+
+/** A namespace of network, files, names and processes; everything in it ends with its first process. */
+class Box {
+  private readonly keeper: ChildProcess;
+  private readonly pid: number;
+  private readonly environment: NodeJS.ProcessEnv;
+
+  private constructor(keeper: ChildProcess, pid: number, environment: NodeJS.ProcessEnv) {
+    this.keeper = keeper;
+    this.pid = pid;
+    this.environment = environment;
+  }
+
+  /** Its first process dies with this one, even where this one is killed: nothing is left behind. */
+  static async make(environment: NodeJS.ProcessEnv): Promise<Box> {
+    const keeper = spawn(
+      'setpriv',
+      // prettier-ignore
+      ['--pdeathsig', 'KILL', 'unshare', '--net', '--mount', '--uts', '--pid', '--fork', '--kill-child', '--mount-proc',
+        'sh', '-c', 'mount -t tmpfs tmpfs /run && mkdir -p /run/netns /run/frr && echo ready && exec sleep infinity'],
+      { stdio: ['ignore', 'pipe', 'ignore'], env: environment },
+    );
+    await new Promise<void>((done, fail) => {
+      keeper.stdout!.once('data', () => done());
+      keeper.once('exit', () => fail(new Error('a network namespace could not be made')));
+    });
+    const children = readFileSync(`/proc/${keeper.pid}/task/${keeper.pid}/children`, 'utf8').trim().split(' ');
+    return new Box(keeper, Number(children[0]), environment);
+  }
+
+  /** The process whose namespaces these are, for moving interfaces into them. */
+  get id(): number {
+    return this.pid;
+  }
+
+  private arguments(script: string): [string, string[]] {
+    return ['nsenter', ['--target', String(this.pid), '--net', '--mount', '--uts', '--pid', 'sh', '-c', script]];
+  }
+
+  run(script: string): Promise<Said> {
+    return new Promise((done) => {
+      const [program, args] = this.arguments(script);
+      const child = spawn(program, args, { env: this.environment });
+      let out = '';
+      let err = '';
+      child.stdout.on('data', (part: Buffer) => (out += part.toString()));
+      child.stderr.on('data', (part: Buffer) => (err += part.toString()));
+      child.once('close', (code) => done({ ok: code === 0, out, err }));
+    });
+  }
+
+  end(): void {
+    this.keeper.kill('SIGKILL');
+  }
+}
+
+/** A document that a daemon did not take whole. */
+export interface Refused {
+  readonly host: string;
+  readonly said: string;
+}
+
+const PINGS_AT_ONCE = 80;
+const DAEMONS = ['zebra -n', 'bgpd', 'bfdd', 'staticd'];
+
+/** Switches on real daemons, cabled as the folder says, with their servers. Ended, it leaves nothing behind. */
+export class Lab {
+  private readonly folder: SwitchFolder;
+  private readonly programs: Programs;
+  private readonly boxes = new Map<string, Box>();
+  private servers: Box | null = null;
+  private readonly etc = mkdtempSync(join(tmpdir(), 'rehearsal-'));
+  readonly plugged: readonly PluggedHost[];
+  readonly notShown: NotShown[] = [];
+  readonly refused: Refused[] = [];
+
+  constructor(folder: SwitchFolder, programs: Programs) {
+    this.folder = folder;
+    this.programs = programs;
+    const { plugged, notShown } = plugHosts(folder);
+    this.plugged = plugged;
+    this.notShown.push(...notShown);
+    // Also where somebody ends the run: the boxes die with this process, their folder goes here.
+    process.once('exit', this.atExit);
+  }
+  private readonly atExit = (): void => this.down();
+
+  /** Brings everything up; texts that are refused are noted, commands of the kernel that fail are errors. */
+  async up(): Promise<void> {
+    const environment = { ...process.env, ...this.programs.environment };
+    const { switches, cables } = this.folder;
+    await Promise.all(switches.map(async (s) => this.boxes.set(s.host, await Box.make(environment))));
+    this.servers = await Box.make(environment);
+    this.plug(
+      cables.filter((c) => this.boxes.has(c.a.host) && this.boxes.has(c.b.host)),
+      this.plugged,
+    );
+    await Promise.all(switches.map((s) => this.bringUp(s.host)));
+    await this.bringServersUp();
+  }
+
+  /** Cables are pairs of interfaces, one end in each namespace. */
+  private plug(cables: SwitchFolder['cables'], servers: readonly PluggedHost[]): void {
+    const lines = [
+      ...cables.flatMap(({ a, b }, i) => [
+        `link add rha${i} type veth peer name rhb${i}`,
+        `link set rha${i} netns ${this.boxes.get(a.host)!.id} name ${a.port}`,
+        `link set rhb${i} netns ${this.boxes.get(b.host)!.id} name ${b.port}`,
+      ]),
+      ...servers.flatMap(({ of, n }) => [
+        `link add rhc${n} type veth peer name rhd${n}`,
+        `link set rhc${n} netns ${this.boxes.get(of.switch)!.id} name ${of.port}`,
+        `link set rhd${n} netns ${this.servers!.id} name s${n}`,
+      ]),
+    ];
+    const done = spawnSync('ip', ['-batch', '-'], { input: `${lines.join('\n')}\n`, encoding: 'utf8' });
+    if (done.status !== 0) throw new Error(`cables could not be plugged: ${done.stderr.split('\n')[0]}`);
+  }
+
+  private async bringUp(host: string): Promise<void> {
+    const box = this.boxes.get(host)!;
+    const plan = planSwitch(host, this.folder.switches.find((s) => s.host === host)!.config);
+    this.notShown.push(...plan.notShown);
+    const etc = join(this.etc, host);
+    mkdirSync(etc, { recursive: true });
+    writeFileSync(join(etc, 'frr.conf'), this.folder.files.get(host)!['frr.conf']!);
+    writeFileSync(join(etc, 'vtysh.conf'), 'service integrated-vtysh-config\n');
+    // The daemons run as root in here; they want to find their user and groups all the same.
+    const named = (list: string, lines: readonly string[]): void => {
+      const others = readFileSync(`/etc/${list}`, 'utf8')
+        .split('\n')
+        .filter((l) => l !== '' && !/^frr(vty)?:/.test(l));
+      writeFileSync(join(etc, list), `${[...others, ...lines].join('\n')}\n`);
+    };
+    named('passwd', ['frr:x:9201:9201::/:/bin/false']);
+    named('group', ['frr:x:9201:', 'frrvty:x:9202:root,frr']);
+    const { daemons, vtysh } = this.programs;
+    const script = [
+      'set -e',
+      `hostname ${host}`,
+      `mount --bind ${join(etc, 'passwd')} /etc/passwd && mount --bind ${join(etc, 'group')} /etc/group`,
+      `[ -d /etc/frr ] || mkdir -p /etc/frr`,
+      `mount --bind ${etc} /etc/frr`,
+      'mkdir -p /var/tmp/frr /var/log/frr /run/frr && chmod 777 /run/frr',
+      FORWARDING,
+      'ip link set lo up',
+      plan.script,
+      ...DAEMONS.map((d) => `${daemons}/${d} -d -u root -g root -A 127.0.0.1`),
+    ].join('\n');
+    const made = await box.run(script);
+    if (!made.ok) throw new Error(`${host} could not be made: ${made.err.trim() || made.out.trim()}`);
+    const loaded = await box.run(`${vtysh} -b 2>&1`);
+    const complaints = loaded.out
+      .split('\n')
+      .filter((l) => l.trim() !== '' && !/Waiting for children|Processing|\[\d+\|\w+\]/.test(l));
+    if (complaints.length > 0) this.refused.push({ host, said: complaints.join('; ') });
+  }
+
+  private async bringServersUp(): Promise<void> {
+    const lines = this.plugged.flatMap(({ of, n }) => {
+      const config = this.folder.switches.find((s) => s.host === of.switch)!.config;
+      const svi = config.svis.find((v) => v.vlan === of.vlan);
+      const length = (svi?.virtual?.address ?? svi?.addresses[0])?.split('/')[1] ?? '24';
+      return [
+        `ip netns add s${n}`,
+        `ip link set s${n} netns s${n} name eth0`,
+        `ip -n s${n} link set lo up`,
+        `ip -n s${n} address add ${of.ip}/${length} dev eth0`,
+        `ip -n s${n} link set eth0 up`,
+        ...(of.gateway === '' ? [] : [`ip -n s${n} route add default via ${of.gateway} 2>/dev/null || true`]),
+      ];
+    });
+    const made = await this.servers!.run(['set -e', ...lines].join('\n'));
+    if (!made.ok) throw new Error(`the servers could not be made: ${made.err.trim()}`);
+  }
+
+  /** What a switch answers to a question of FRR's shell. */
+  async ask(host: string, question: string): Promise<string> {
+    return (await this.boxes.get(host)!.run(`${this.programs.vtysh} -c ${JSON.stringify(question)}`)).out;
+  }
+
+  async askJson<T>(host: string, question: string): Promise<T | null> {
+    try {
+      return JSON.parse(await this.ask(host, `${question} json`)) as T;
+    } catch {
+      return null;
+    }
+  }
+
+  /** Every server asks its gateway, as one does that is switched on. */
+  async wake(): Promise<void> {
+    const { ping } = this.programs;
+    const lines = this.plugged
+      .filter(({ of }) => of.gateway !== '')
+      .map(({ of, n }) => `(ip netns exec s${n} ${ping} -c 2 -i 0.3 -W 1 -q ${of.gateway} >/dev/null 2>&1) &`);
+    await this.servers!.run([...lines, 'wait', 'sleep 3'].join('\n'));
+  }
+
+  /**
+   * Which servers reach which others by ping, of the pairs asked for; who fails is asked once more, as a first packet may
+   * be lost while addresses are learnt.
+   * @returns the pairs that answered, as `from to` by their numbers
+   */
+  async pings(pairs: readonly (readonly [from: PluggedHost, to: PluggedHost])[]): Promise<ReadonlySet<string>> {
+    const { ping } = this.programs;
+    const reached = new Set<string>();
+    for (let tries = 1; tries <= 2; tries++) {
+      const left = pairs.filter(([a, b]) => !reached.has(`${a.n} ${b.n}`));
+      if (left.length === 0) break;
+      const lines = left.map(
+        ([a, b], i) =>
+          `(ip netns exec s${a.n} ${ping} -c 3 -i 0.3 -W 2 -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &${i % PINGS_AT_ONCE === PINGS_AT_ONCE - 1 ? ' wait' : ''}`,
+      );
+      for (const pair of (await this.servers!.run([...lines, 'wait'].join('\n'))).out.split('\n').filter(Boolean))
+        reached.add(pair);
+    }
+    return reached;
+  }
+
+  /** Takes everything down, whatever state it is in. */
+  down(): void {
+    process.off('exit', this.atExit);
+    for (const box of this.boxes.values()) box.end();
+    this.servers?.end();
+    rmSync(this.etc, { recursive: true, force: true });
+  }
+}

@@ -1,0 +1,105 @@
+import { linux, readSwitchFolder, type SwitchFolder } from '@anthemion/core';
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { parseArgs } from 'node:util';
+import { folderFromServer } from './fromServer.ts';
+import { generated } from './generate.ts';
+import { findPrograms } from './programs.ts';
+import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
+
+const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
+rehearse --generate N [--seed S]      the same with N random fabrics over all settings
+rehearse --server URL --fabric NAME [--change ID]
+                                      the same with a fabric of a running server; ANTHEMION_TOKEN holds a token for it
+
+Compares every answer of the network model with theirs. Exit: 0 they agree, 1 they differ, 2 it could not be held.
+`;
+
+const say = (text: string): void => void process.stdout.write(`${text}\n`);
+function refuse(text: string): never {
+  process.stderr.write(`rehearse: ${text}\n`);
+  process.exit(2);
+}
+
+function folderAt(dir: string): SwitchFolder {
+  if (!existsSync(dir) || !statSync(dir).isDirectory()) refuse(`there is no folder ${dir}`);
+  const paths = readdirSync(dir, { withFileTypes: true }).flatMap((e) =>
+    e.isDirectory() ? linux.fileNames.map((f) => `${e.name}/${f}`) : [e.name],
+  );
+  const texts = new Map(
+    paths.filter((p) => existsSync(join(dir, p))).map((p) => [p, readFileSync(join(dir, p), 'utf8')]),
+  );
+  const folder = readSwitchFolder(texts);
+  return typeof folder === 'string' ? refuse(`${dir}: ${folder}`) : folder;
+}
+
+/** Says what came of it; differences with the file they are about. */
+function report(name: string, r: Rehearsed): void {
+  const { sessions, routes, vteps, imports, pings } = r.compared;
+  say(
+    `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${imports} imports, ${pings} pings compared; ${r.notShown.length} things this kernel cannot show`,
+  );
+  for (const x of r.refused) say(`  ${x.host}/frr.conf: refused: ${x.said}`);
+  for (const s of r.strays)
+    say(
+      `  ${s.host}/frr.conf:${s.line}: “${s.text}” was written in ${s.wrote || 'no block'} and is ${s.landed === null ? 'nowhere' : `in ${s.landed || 'no block'}`}`,
+    );
+  for (const d of r.differences)
+    say(`  ${d.host}: ${d.about}: the model says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`);
+  const kinds = new Map<string, number>();
+  for (const n of r.notShown) {
+    const kind = n.what.replace(/^[^:]*: /, '').replace(/\d+/g, 'N');
+    kinds.set(kind, (kinds.get(kind) ?? 0) + 1);
+  }
+  for (const [kind, n] of kinds) say(`  not shown, ${n} times: ${kind}`);
+}
+
+const { values, positionals } = ((): ReturnType<typeof readOptions> => {
+  try {
+    return readOptions();
+  } catch (error) {
+    return refuse((error as Error).message);
+  }
+})();
+function readOptions() {
+  const text = { type: 'string' } as const;
+  return parseArgs({
+    allowPositionals: true,
+    options: { only: text, generate: text, seed: text, server: text, fabric: text, change: text },
+  });
+}
+const numberOf = (name: 'generate' | 'seed', fallback: number): number => {
+  const given = values[name];
+  if (given !== undefined && !/^\d{1,9}$/.test(given)) refuse(`--${name} wants a number`);
+  return given === undefined ? fallback : Number(given);
+};
+const [dir] = positionals;
+const sources = [dir, values.generate, values.server].filter((x) => x !== undefined);
+if (sources.length !== 1 || positionals.length > 1 || (values.server === undefined) !== (values.fabric === undefined)) {
+  process.stderr.write(USAGE);
+  process.exit(2);
+}
+const programs = findPrograms();
+if (typeof programs === 'string') refuse(programs);
+const seed = numberOf('seed', 1);
+const folders = await (async (): Promise<[string, SwitchFolder][]> => {
+  if (dir !== undefined) return [[dir, folderAt(dir)]];
+  const { server, fabric, change } = values;
+  if (server === undefined)
+    return generated(numberOf('generate', 4), seed).map((f, i) => [`fabric ${i + 1} of seed ${seed}`, f]);
+  const folder = await folderFromServer(server, fabric!, change ?? null, process.env['ANTHEMION_TOKEN'] ?? '');
+  return typeof folder === 'string' ? refuse(folder) : [[`${fabric!} of ${server}`, folder]];
+})();
+const only = values.only === undefined ? null : new Set(values.only.split(','));
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(130));
+let agreed = 0;
+for (const [name, whole] of folders) {
+  const unknown = [...(only ?? [])].filter((h) => !whole.files.has(h));
+  if (unknown.length > 0) refuse(`there is no switch ${unknown.join(', ')} in it`);
+  const folder = only === null ? whole : onlySwitches(whole, only);
+  const done = await rehearse(folder, programs);
+  report(name, done);
+  if (agrees(done)) agreed++;
+}
+say(`${agreed} of ${folders.length} agree in everything that was compared`);
+process.exitCode = agreed === folders.length ? 0 : 1;

@@ -1,0 +1,139 @@
+import { readIntentFile, type SwitchFolder } from '@anthemion/core';
+import { spawnSync } from 'node:child_process';
+import { readdirSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { describe, expect, test } from 'vitest';
+import { folderOf, generated } from './generate.ts';
+import { planSwitch, plugHosts } from './kernel.ts';
+import { findPrograms, type Programs } from './programs.ts';
+import { placed } from './readBack.ts';
+import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
+
+const programs = findPrograms();
+if (typeof programs === 'string') process.stdout.write(`Nothing is rehearsed here. ${programs}\n`);
+const SEED = Number(process.env['ANTHEMION_SEED'] ?? 20261126);
+
+const example = readFileSync(new URL('../../../docs/examples/skerry.yaml', import.meta.url), 'utf8');
+const read = readIntentFile(example);
+if ('findings' in read) throw new Error(read.findings[0]!.message);
+const skerry = folderOf(read.file.fabric);
+const FIVE = onlySwitches(skerry, new Set(['sk-sp-01', 'sk-sp-02', 'sk-lf-01', 'sk-lf-02', 'sk-lf-03']));
+
+/** A folder whose daemons run another text than the one the model is asked about. */
+const running = (folder: SwitchFolder, host: string, change: (text: string) => string): SwitchFolder => {
+  const files = folder.files.get(host)!;
+  const text = change(files['frr.conf']!);
+  expect(text).not.toBe(files['frr.conf']);
+  return { ...folder, files: new Map([...folder.files, [host, { ...files, 'frr.conf': text }]]) };
+};
+const said = (r: Rehearsed): string[] => r.differences.map((d) => `${d.host}: ${d.about}`);
+
+describe.skipIf(typeof programs === 'string')('on real daemons', () => {
+  const held = (folder: SwitchFolder, mostSeconds?: number): Promise<Rehearsed> =>
+    rehearse(folder, programs as Programs, mostSeconds);
+
+  test(`the model agrees in every answer: five switches of Skerry and four fabrics over all settings, seed ${SEED}`, async () => {
+    const folders = [FIVE, ...generated(4, SEED)];
+    const results: Rehearsed[] = [];
+    // Two at once: most of it is waiting.
+    for (let i = 0; i < folders.length; i += 2)
+      results.push(...(await Promise.all(folders.slice(i, i + 2).map((f) => held(f)))));
+    for (const r of results) expect([r.refused, r.strays, r.differences], 'what differs').toEqual([[], [], []]);
+    expect(results.every(agrees)).toBe(true);
+    const total = (kind: keyof Rehearsed['compared']): number => results.reduce((n, r) => n + r.compared[kind], 0);
+    // Something was compared of every kind.
+    for (const kind of ['sessions', 'routes', 'vteps', 'imports', 'pings'] as const)
+      expect([kind, total(kind) > 4]).toEqual([kind, true]);
+  });
+
+  test('it is not blind: what runs otherwise than the model was told is found, where it is', async () => {
+    const four = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-sp-02', 'sk-lf-01', 'sk-lf-02']));
+    // A VNI of a network that both leaves carry.
+    const vni = four.switches
+      .find((x) => x.host === 'sk-lf-01')!
+      .config.vxlans.find(
+        (x) =>
+          four.switches.filter(({ config }) =>
+            config.svis.some(
+              (v) => v.vlan === x.vlan && v.addresses.length > 0 && config.vxlans.some((y) => y.vni === x.vni),
+            ),
+          ).length === 2,
+      )!.vni;
+    const [wrongTarget, stray] = await Promise.all([
+      held(
+        running(four, 'sk-lf-02', (t) => t.replace(`route-target import 65000:${vni}`, 'route-target import 65000:1')),
+      ),
+      held(
+        running(four, 'sk-lf-02', (t) =>
+          t.replace('  advertise-all-vni\n', '  advertise-all-vni\n  maximum-paths 2\n  no neighbor FABRIC activate\n'),
+        ),
+        15,
+      ),
+    ]);
+    expect(said(wrongTarget).filter((d) => d.includes(`VNI ${vni}`))).toEqual([`sk-lf-02: VTEPs heard in VNI ${vni}`]);
+    // FRR takes the line without a word and puts it elsewhere; the line after it goes there as well.
+    expect(stray.strays.map((s) => [s.host, s.text, s.landed?.split(' › ').at(-1)])).toContainEqual([
+      'sk-lf-02',
+      'maximum-paths 2',
+      'address-family ipv4 unicast',
+    ]);
+    expect(said(stray).some((d) => d.includes('session over'))).toBe(true);
+  });
+
+  test('a line that no daemon takes is refused by name', async () => {
+    const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));
+    const r = await held(running(two, 'sk-lf-01', (t) => `${t}\nrouter bgp sixty\n`));
+    expect(r.refused).toEqual([{ host: 'sk-lf-01', said: expect.stringContaining('router bgp sixty') as string }]);
+    expect(agrees(r)).toBe(false);
+  });
+
+  test('nothing is left behind, also where the kernel refuses a command', async () => {
+    const one = onlySwitches(FIVE, new Set(['sk-lf-01']));
+    const [sw] = one.switches;
+    const broken = { ...one, switches: [{ ...sw!, config: { ...sw!.config, loopbacks: ['300.1.1.1/32'] } }] };
+    await expect(held(broken)).rejects.toThrow(/sk-lf-01 could not be made: .*300\.1\.1\.1/);
+    await new Promise((go) => setTimeout(go, 300));
+    expect(spawnSync('ip', ['-o', 'link'], { encoding: 'utf8' }).stdout).not.toMatch(/\brh[a-d]\d/);
+    expect(spawnSync('pgrep', ['-f', 'zebra -d -n -u root'], { encoding: 'utf8' }).stdout).toBe('');
+    expect(readdirSync(tmpdir()).filter((f) => f.startsWith('rehearsal-') && !f.includes('packages'))).toEqual([]);
+  });
+});
+
+test('lines are placed in their blocks, with and without exits', () => {
+  const text =
+    'vrf red\n vni 5\nexit-vrf\nrouter bgp 1\n address-family l2vpn evpn\n  vni 7\n   rd 1:1\n  exit-vni\n exit-address-family\nexit\nip route 10.0.0.0/8 blackhole\n';
+  expect(placed(text).map((p) => [p.line, p.text, p.block])).toEqual([
+    [1, 'vrf red', ''],
+    [2, 'vni 5', 'vrf red'],
+    [4, 'router bgp 1', ''],
+    [5, 'address-family l2vpn evpn', 'router bgp 1'],
+    [6, 'vni 7', 'router bgp 1 › address-family l2vpn evpn'],
+    [7, 'rd 1:1', 'router bgp 1 › address-family l2vpn evpn › vni 7'],
+    [11, 'ip route 10.0.0.0/8 blackhole', ''],
+  ]);
+});
+
+test('what this kernel cannot show is counted, and nothing of it is plugged', () => {
+  const pair = skerry.switches.find((s) => s.config.lags.length > 0)!;
+  const { notShown } = planSwitch(pair.host, pair.config);
+  expect(notShown.length).toBe(pair.config.lags.filter((l) => l.segment).length);
+  const [sw] = FIVE.switches.filter((s) => s.config.lags.length === 0 && s.config.bridge);
+  const tagged = {
+    ...FIVE,
+    switches: [
+      {
+        ...sw!,
+        config: {
+          ...sw!.config,
+          ports: sw!.config.ports.map((p) => ({
+            ...p,
+            ...(p.bridging ? { bridging: { tagged: [p.bridging.untagged!] } } : {}),
+          })),
+        },
+      },
+    ],
+    hosts: FIVE.hosts.filter((h) => h.switch === sw!.host),
+  };
+  const plug = plugHosts(tagged);
+  expect([plug.plugged, plug.notShown.length]).toEqual([[], tagged.hosts.length]);
+});

@@ -1,0 +1,69 @@
+import type { SwitchFolder } from '@anthemion/core';
+import { compare, type Compared, type Difference } from './compare.ts';
+import type { NotShown } from './kernel.ts';
+import { Lab, type Refused } from './lab.ts';
+import type { Programs } from './programs.ts';
+import { readBack, type Stray } from './readBack.ts';
+
+/** What came of running a folder of switches on real daemons. */
+export interface Rehearsed {
+  readonly switches: number;
+  /** Texts, or lines of them, that a daemon refused. */
+  readonly refused: readonly Refused[];
+  /** Lines that were read back, and those that landed elsewhere. */
+  readonly lines: number;
+  readonly strays: readonly Stray[];
+  readonly compared: Compared;
+  readonly differences: readonly Difference[];
+  /** What this kernel cannot show: it was not compared. */
+  readonly notShown: readonly NotShown[];
+  /** Seconds until the sessions stood. */
+  readonly settledAfter: number;
+}
+
+const MOST_SECONDS = 45;
+
+/** Does the model agree with the daemons in everything that was compared, and did every line land where it was written? */
+export const agrees = (r: Rehearsed): boolean =>
+  r.refused.length === 0 && r.strays.length === 0 && r.differences.length === 0;
+
+/**
+ * Runs a folder of switches on real daemons, compares every answer of the network model with theirs, and takes everything
+ * down again, also where something fails.
+ * @param mostSeconds so long the sessions that the model expects are waited for
+ * @throws where the kernel refuses a command: then nothing was compared
+ */
+export async function rehearse(
+  folder: SwitchFolder,
+  programs: Programs,
+  mostSeconds = MOST_SECONDS,
+): Promise<Rehearsed> {
+  const lab = new Lab(folder, programs);
+  try {
+    await lab.up();
+    const { lines, strays } = await readBack(folder, lab);
+    const { compared, differences, settledAfter } = await compare(folder, lab, mostSeconds);
+    return {
+      switches: folder.switches.length,
+      refused: lab.refused,
+      lines,
+      strays,
+      compared,
+      differences,
+      notShown: lab.notShown,
+      settledAfter,
+    };
+  } finally {
+    lab.down();
+  }
+}
+
+/** The same folder with some of its switches only, and what lies between them. */
+export function onlySwitches(folder: SwitchFolder, hosts: ReadonlySet<string>): SwitchFolder {
+  return {
+    files: new Map([...folder.files].filter(([h]) => hosts.has(h))),
+    switches: folder.switches.filter((s) => hosts.has(s.host)),
+    cables: folder.cables.filter((c) => hosts.has(c.a.host) && hosts.has(c.b.host)),
+    hosts: folder.hosts.filter((h) => hosts.has(h.switch)),
+  };
+}

@@ -1,0 +1,13 @@
+import { defineConfig } from 'vitest/config';
+
+/** Switch texts on real daemons: a suite of its own, so that nothing else runs beside it. */
+export default defineConfig({
+  test: {
+    name: 'rehearsal',
+    root: 'packages/rehearsal',
+    include: ['src/**/*.test.ts'],
+    // Only what hangs.
+    testTimeout: 300_000,
+    hookTimeout: 60_000,
+  },
+});
