@@ -20,13 +20,18 @@ export interface Difference {
 /** How many answers of each kind were compared. */
 export type Compared = Readonly<Record<'sessions' | 'routes' | 'vteps' | 'imports' | 'pings', number>>;
 
-interface Peers {
-  readonly peers?: Readonly<Record<string, { readonly state: string }>>;
-}
-interface Summary {
-  readonly ipv4Unicast?: Peers;
-  readonly l2VpnEvpn?: Peers;
-}
+/** What a switch says of its neighbours, by interface or address. */
+type Neighbours = Readonly<
+  Record<
+    string,
+    {
+      readonly bgpState?: string;
+      readonly neighborCapabilities?: {
+        readonly multiprotocolExtensions?: Readonly<Record<string, { readonly advertisedAndReceived?: boolean }>>;
+      };
+    }
+  >
+>;
 type Routes = Readonly<
   Record<
     string,
@@ -42,15 +47,16 @@ const FAMILIES = { ipv4: 'ipv4Unicast', evpn: 'l2VpnEvpn' } as const;
 /** The end of a session as FRR calls it: its interface, or its address. */
 const peerNames = (s: NetworkAnswers['sessions'][number]): string[] => [s.port ?? '', s.peer];
 
-/** Asks every switch for its sessions. */
-async function sessionsOf(lab: Lab, host: string): Promise<Summary> {
-  return (await lab.askJson<Summary>(host, 'show bgp summary')) ?? {};
+const neighboursOf = async (lab: Lab, host: string): Promise<Neighbours> =>
+  (await lab.askJson<Neighbours>(host, 'show bgp neighbors')) ?? {};
+/** A family is up where the session is, and both ends have offered it. */
+function isUp(neighbours: Neighbours, family: keyof typeof FAMILIES, names: readonly string[]): boolean {
+  const peer = names.map((n) => neighbours[n]).find((p) => p !== undefined);
+  return (
+    peer?.bgpState === 'Established' &&
+    peer.neighborCapabilities?.multiprotocolExtensions?.[FAMILIES[family]]?.advertisedAndReceived === true
+  );
 }
-const stateIn = (summary: Summary, family: keyof typeof FAMILIES, names: readonly string[]): string => {
-  const peers = summary[FAMILIES[family]]?.peers ?? {};
-  const name = names.find((n) => Object.hasOwn(peers, n));
-  return name === undefined ? 'none' : peers[name]!.state;
-};
 
 /** Waits until the sessions that the model says come up are up, or nothing moves any more. */
 export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: number): Promise<number> {
@@ -60,8 +66,10 @@ export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: num
   const began = performance.now();
   const seconds = (): number => (performance.now() - began) / 1000;
   while (seconds() < mostSeconds) {
-    const seen = new Map(await Promise.all(answers.switches.map(async (h) => [h, await sessionsOf(lab, h)] as const)));
-    if (wanted.every(([s, f]) => stateIn(seen.get(s.host)!, f, peerNames(s)) === 'Established')) break;
+    const seen = new Map(
+      await Promise.all(answers.switches.map(async (h) => [h, await neighboursOf(lab, h)] as const)),
+    );
+    if (wanted.every(([s, f]) => isUp(seen.get(s.host)!, f, peerNames(s)))) break;
     await new Promise((go) => setTimeout(go, 1000));
   }
   // Routes follow their sessions.
@@ -107,11 +115,11 @@ export async function compare(
   );
   await Promise.all(
     answers.switches.map(async (host) => {
-      const summary = await sessionsOf(lab, host);
+      const neighbours = await neighboursOf(lab, host);
       for (const s of answers.sessions.filter((x) => x.host === host))
         for (const family of ['ipv4', 'evpn'] as const) {
           count.sessions++;
-          const seen = stateIn(summary, family, peerNames(s)) === 'Established' ? 'up' : 'down';
+          const seen = isUp(neighbours, family, peerNames(s)) ? 'up' : 'down';
           differ(host, `${family} session over ${s.port ?? s.peer}`, s.families[family].state, seen);
         }
       const routes = (await lab.askJson<Routes>(host, 'show ip route')) ?? {};

@@ -33,7 +33,9 @@ export function findPrograms(): Programs | string {
     return 'A rehearsal makes network namespaces: it wants Linux and root.';
   const missing = ['ip', 'unshare', 'nsenter', 'setpriv'].filter((p) => !has(p));
   if (missing.length > 0) return `A rehearsal wants ${missing.join(', ')}.`;
-  if (spawnSync('unshare', ['--net', '--mount', '--pid', '--fork', 'sh', '-c', PROBE], { stdio: 'ignore' }).status !== 0)
+  if (
+    spawnSync('unshare', ['--net', '--mount', '--pid', '--fork', 'sh', '-c', PROBE], { stdio: 'ignore' }).status !== 0
+  )
     return 'This kernel, or whoever keeps it, refuses namespaces, VXLAN, bridges or pairs of interfaces.';
   const cache = join(process.env['XDG_CACHE_HOME'] ?? join(homedir(), '.cache'), 'anthemion', 'programs');
   const places = ['/', cache];

@@ -144,3 +144,56 @@ describe('sessions between two switches', () => {
       'no cable on p1',
     ]));
 });
+
+describe('lines that stand in a block that does not take them (seen on FRR 8.4.4)', () => {
+  const frr = (evpn: string, after = '') =>
+    linux.parse({
+      interfaces: 'auto lo\niface lo inet loopback\n    address 10.255.0.1/32\n',
+      'frr.conf': `frr defaults datacenter\nhostname x\nrouter bgp 65000\n neighbor G peer-group\n neighbor G remote-as external\n address-family ipv4 unicast\n  maximum-paths 8\n exit-address-family\n address-family l2vpn evpn\n  neighbor G activate\n${evpn} exit-address-family\n${after}exit\n`,
+    });
+  const taken = (p: ReturnType<typeof frr>): [number, string][] =>
+    p.unread.filter((u) => u.why.includes('IPv4 unicast')).map((u) => [u.line, u.text]);
+
+  test('what EVPN does not take counts for IPv4 unicast, and so do the lines after it; each is said', () => {
+    const p = frr('  maximum-paths 2\n  no neighbor G activate\n  neighbor G allowas-in 4\n');
+    expect(p.config.bgp).toMatchObject({
+      ipv4: { maximumPaths: 2, active: [], ownAsAllowed: { G: 4 } },
+      evpn: { active: ['G'], ownAsAllowed: {} },
+    });
+    expect(taken(p)).toEqual([
+      [11, 'maximum-paths 2'],
+      [12, 'no neighbor G activate'],
+      [13, 'neighbor G allowas-in 4'],
+    ]);
+    expect(p.unread).toHaveLength(3);
+  });
+
+  test('a line about the neighbour itself ends the block unseen: what follows it is of IPv4 unicast', () => {
+    const p = frr('  neighbor G timers 10 30\n  neighbor G allowas-in 4\n');
+    expect(p.config.bgp!.peers).toMatchObject([{ name: 'G', keepalive: 10, hold: 30 }]);
+    expect(p.config.bgp).toMatchObject({ ipv4: { ownAsAllowed: { G: 4 } }, evpn: { ownAsAllowed: {} } });
+    expect(taken(p)).toEqual([[12, 'neighbor G allowas-in 4']]);
+  });
+
+  test('after the block is closed, and in the router itself, they mean IPv4 unicast and nothing is wrong with that', () => {
+    const p = frr('', ' neighbor G activate\n maximum-paths 4\n redistribute connected\n');
+    expect(p.config.bgp).toMatchObject({
+      ipv4: { active: ['G'], maximumPaths: 4, connected: {} },
+      evpn: { active: ['G'] },
+    });
+    expect(p.unread).toEqual([]);
+  });
+
+  test('a VRF has the same; a word that closes nothing is said', () => {
+    const p = linux.parse({
+      interfaces: 'auto lo\niface lo inet loopback\n    address 10.255.0.1/32\n',
+      'frr.conf':
+        'frr defaults datacenter\nhostname x\nrouter bgp 65000\nexit\nrouter bgp 65000 vrf red\n address-family l2vpn evpn\n  advertise ipv4 unicast\n  redistribute connected\n exit-address-family\nexit\nexit-vrf\n',
+    });
+    expect(p.config.bgp!.vrfs).toMatchObject([{ vrf: 'red', advertiseIpv4: true, connected: {} }]);
+    expect(p.unread.map((u) => [u.line, u.text])).toEqual([
+      [8, 'redistribute connected'],
+      [11, 'exit-vrf'],
+    ]);
+  });
+});

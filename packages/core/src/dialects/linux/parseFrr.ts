@@ -58,7 +58,17 @@ export interface FrrPart extends Pick<SwitchConfig, 'bfdProfiles' | 'prefixLists
 
 /** `true` = read; a string = understood but wrong; `false` = not a line of this block. */
 type Reading = boolean | string;
-type Block = { readonly path: string; read(words: readonly string[], line: string): Reading | Block };
+/** Read, and it speaks of IPv4 unicast: FRR takes lines of that family in the router itself as well. */
+const AS_IPV4 = 'as ipv4 unicast' as const;
+type AsIpv4 = { readonly as: typeof AS_IPV4 };
+type Block = {
+  readonly path: string;
+  /** Word that closes it beside `exit`. */
+  readonly exit?: string;
+  read(words: readonly string[], line: string): Reading | Block | AsIpv4;
+};
+/** Seen on FRR 8.4.4: what a router, or its EVPN family, does not know as its own is taken for IPv4 unicast. */
+const isEvpn = (block: Block): boolean => /\.evpn(\.|$)/.test(block.path);
 
 const whole = (text: string | undefined, from: number, to: number): number | null =>
   text !== undefined && /^\d+$/.test(text) && Number(text) >= from && Number(text) <= to ? Number(text) : null;
@@ -94,6 +104,15 @@ function readRedistribution(words: readonly string[], into: { connected?: { rout
   return true;
 }
 
+const TAKEN_AS_IPV4 = 'EVPN does not take it: FRR puts it, and the lines after it, into IPv4 unicast without a word';
+
+/** Lines of an address family that a router takes without one, and then means IPv4 unicast. */
+const isOfIpv4 = (w: readonly string[]): boolean =>
+  w[0] === 'redistribute' ||
+  w[0] === 'maximum-paths' ||
+  (w[0] === 'neighbor' && (w[2] === 'activate' || w[2] === 'allowas-in')) ||
+  (w[0] === 'no' && w[1] === 'neighbor' && w[3] === 'activate');
+
 /** Reads FRR's integrated configuration; blocks nest as vtysh nests them, whatever the indentation. */
 export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecorder): FrrPart {
   let hostname = '';
@@ -115,6 +134,7 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
 
   const vniBlock = (v: Draft<EvpnVni> & { imports: string[]; exports: string[] }): Block => ({
     path: `bgp.evpn.vnis.${v.vni}`,
+    exit: 'exit-vni',
     read: (w) => {
       const r = readTargets(w, v);
       if (r === true) mark(`bgp.evpn.vnis.${v.vni}.${w[0]}`);
@@ -124,6 +144,7 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
 
   const familyBlock = (b: BgpDraft, which: 'ipv4' | 'evpn'): Block => ({
     path: `bgp.${which}`,
+    exit: 'exit-address-family',
     read: (w) => {
       const family = b[which];
       if (w[0] === 'neighbor' && w[1] !== undefined) {
@@ -138,7 +159,8 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
           family.ownAsAllowed[w[1]] = n;
           return mark(`bgp.${which}.ownAsAllowed`);
         }
-        return `“${w.slice(2).join(' ')}” is not modelled here`;
+        // A line about the neighbour itself: the router knows it, or nobody.
+        return false;
       }
       if (w[0] === 'no' && w[1] === 'neighbor' && w[3] === 'activate') {
         family.active = family.active.filter((a) => a !== w[2]);
@@ -242,6 +264,10 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
   const bgpBlock = (b: BgpDraft): Block => ({
     path: 'bgp',
     read: (w, line) => {
+      if (isOfIpv4(w)) {
+        const r = familyBlock(b, 'ipv4').read(w, line);
+        return r === true ? { as: AS_IPV4 } : r;
+      }
       if (w[0] === 'neighbor') return readNeighbour(b, w);
       if (line.startsWith('address-family ipv4 unicast') || line === 'address-family ipv4')
         return familyBlock(b, 'ipv4');
@@ -277,22 +303,28 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
         v.routerId = w[2]!;
         return mark(`${at}.routerId`);
       }
-      if (line === 'address-family ipv4 unicast')
-        return {
-          path: `${at}.ipv4`,
-          read: (w2) => {
-            const r = readRedistribution(w2, v);
-            if (r !== false) return r === true ? mark(`${at}.connected`) : r;
-            if (w2[0] !== 'maximum-paths') return false;
-            const n = whole(w2[1], 1, 256);
-            if (n === null) return 'maximum-paths takes 1–256';
-            v.maximumPaths = n;
-            return mark(`${at}.maximumPaths`);
-          },
-        };
+      const ipv4: Block = {
+        path: `${at}.ipv4`,
+        exit: 'exit-address-family',
+        read: (w2) => {
+          const r = readRedistribution(w2, v);
+          if (r !== false) return r === true ? mark(`${at}.connected`) : r;
+          if (w2[0] !== 'maximum-paths') return false;
+          const n = whole(w2[1], 1, 256);
+          if (n === null) return 'maximum-paths takes 1–256';
+          v.maximumPaths = n;
+          return mark(`${at}.maximumPaths`);
+        },
+      };
+      if (line === 'address-family ipv4 unicast') return ipv4;
+      if (isOfIpv4(w)) {
+        const r = ipv4.read(w, line);
+        return r === true ? { as: AS_IPV4 } : r;
+      }
       if (line === 'address-family l2vpn evpn')
         return {
           path: `${at}.evpn`,
+          exit: 'exit-address-family',
           read: (w2, line2) => {
             if (line2 === 'advertise ipv4 unicast') {
               v.advertiseIpv4 = true;
@@ -333,6 +365,7 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
           const at = `vrfs.${w[1]}`;
           return {
             path: at,
+            exit: 'exit-vrf',
             read: (w2) => {
               if (w2[0] !== 'vni') return false;
               const vni = whole(w2[1], 1, 16777215);
@@ -411,6 +444,8 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
             },
           };
         }
+        case 'vni':
+          return 'outside of its block it is the L3 VNI of the default VRF, and the lines after it are lost';
         case 'bfd':
           return {
             path: 'bfdProfiles',
@@ -467,6 +502,8 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
   };
 
   const stack: Block[] = [top];
+  /** A line ended a block of EVPN unseen; the lines after it still look as if they stood in it. */
+  let cutShort = false;
   let start = 0;
   while (start < text.length) {
     let end = text.indexOf('\n', start);
@@ -475,8 +512,19 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
     const line = text.slice(start, end).trim();
     start = end + 1;
     if (line === '' || line[0] === '!' || line[0] === '#') continue;
-    if (line === 'exit' || line.startsWith('exit-') || line === 'quit') {
+    if (line === 'exit' || line === 'quit') {
       if (stack.length > 1) record?.(stack.pop()!.path, FILE, number);
+      cutShort = false;
+      continue;
+    }
+    if (line.startsWith('exit-')) {
+      // It closes the block it belongs to and all within; where none is open, it says nothing.
+      const at = stack.findLastIndex((b) => b.exit === line);
+      if (at > 0) {
+        record?.(stack[at]!.path, FILE, number);
+        stack.length = at;
+      } else if (!cutShort) unread.push({ file: FILE, line: number, text: line, why: 'no such block is open here' });
+      cutShort = false;
       continue;
     }
     if (line === 'end') {
@@ -495,9 +543,18 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
         break;
       }
       read = true;
+      // A block of EVPN that ends without being closed: what was written in it counts elsewhere from here on.
+      const leavesEvpn = depth < stack.length - 1 && stack.slice(depth + 1).some(isEvpn);
       stack.length = depth + 1;
-      if (answer === true) record?.(path, FILE, number);
-      else {
+      if (answer === true) {
+        record?.(path, FILE, number);
+        cutShort ||= leavesEvpn && depth > 0;
+      } else if ('as' in answer) {
+        record?.(path, FILE, number);
+        cutShort ||= leavesEvpn;
+        if (cutShort) unread.push({ file: FILE, line: number, text: line, why: TAKEN_AS_IPV4 });
+      } else {
+        cutShort = false;
         stack.push(answer);
         record?.(answer.path, FILE, number);
       }
