@@ -7,7 +7,10 @@ import { makeAccount } from '../../services/accounts.ts';
 import { openDatabase } from '../../store/database.ts';
 import { fillFabric } from './largeHouse.ts';
 
-/** What `npm run figures -- web` measures in Chromium, on a fabric of 1,056 switches; prints rows as JSON. */
+/**
+ * What `npm run figures -- web` measures in Chromium, on a fabric of 1,056 switches; prints rows as JSON. Of several tries
+ * the least counts: the main thread's time grows with whatever else a shared machine does meanwhile, and never shrinks.
+ */
 const rows: [what: string, value: string, aim: string][] = [];
 const PASSWORD = 'seven gulls over the breakwater';
 const percentile = (values: readonly number[], p: number): number =>
@@ -97,7 +100,8 @@ try {
     ['Switches', '/switches', 'tbody tr[data-index]'],
   ];
   for (const [name, path, ready] of PAGES) {
-    const { cpu, kb } = await open(path, ready);
+    const tries = [await open(path, ready), await open(path, ready), await open(path, ready)];
+    const { cpu, kb } = tries.sort((a, b) => a.cpu - b.cpu)[0]!;
     say(`${name}: ${ms(cpu)}, ${kb.toFixed(0)} kB`);
     rows.push([
       `${name} of 1,056 switches: main thread, answers`,
@@ -133,10 +137,14 @@ try {
     const filter = page.getByPlaceholder(/Filter/);
     await filter.fill('srv-2');
     await rests(page, cdp);
-    const before = await busy(cdp);
-    await filter.fill('srv-25');
-    await rests(page, cdp);
-    rows.push([`A table of ${what} rows: filter`, ms((await busy(cdp)) - before), aim]);
+    const tries: number[] = [];
+    for (const word of ['srv-25', 'srv-2', 'srv-25', 'srv-2', 'srv-25']) {
+      const before = await busy(cdp);
+      await filter.fill(word);
+      await rests(page, cdp);
+      tries.push((await busy(cdp)) - before);
+    }
+    rows.push([`A table of ${what} rows: filter`, ms(Math.min(...tries)), aim]);
   };
   await page.route('**/api/fabrics/holm', async (route) => {
     const answer = await route.fetch();
