@@ -1,52 +1,13 @@
-import { isMask } from '../../secrets/secretRef.ts';
 import { sortPeers } from '../../config/deriveConfigs.ts';
-import type {
-  BgpPeer,
-  EvpnVni,
-  PrefixListEntry,
-  RemoteAs,
-  RouteMapEntry,
-  SwitchConfig,
-} from '../../config/switchConfig.ts';
-import { naturally } from '../../numbers/order.ts';
-import { parseCidr, parseIpv4 } from '../../numbers/ipv4.ts';
+import type { PrefixListEntry, RouteMapEntry, SwitchConfig } from '../../config/switchConfig.ts';
+import { parseCidr } from '../../numbers/ipv4.ts';
 import { isMac } from '../../numbers/mac.ts';
+import { naturally } from '../../numbers/order.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
+import { bgpReaders, type BgpDraft, type VrfDraft } from './frr/bgpBlocks.ts';
+import { isEvpn, whole, type Block, type Draft } from './frr/blocks.ts';
 
 const FILE = 'frr.conf';
-
-type Draft<T> = { -readonly [K in keyof T]: T[K] };
-interface FamilyDraft {
-  active: string[];
-  ownAsAllowed: Record<string, number>;
-  connected?: { routeMap?: string };
-  maximumPaths?: number;
-}
-interface VrfDraft {
-  vrf: string;
-  asn: number;
-  routerId?: string;
-  connected?: { routeMap?: string };
-  maximumPaths?: number;
-  advertiseIpv4: boolean;
-  rd?: string;
-  imports: string[];
-  exports: string[];
-}
-interface BgpDraft {
-  asn: number;
-  routerId?: string;
-  defaultIpv4: boolean;
-  policyRequired: boolean;
-  multipathRelax: boolean;
-  peers: Map<string, Draft<BgpPeer>>;
-  ipv4: FamilyDraft;
-  evpn: FamilyDraft & {
-    advertiseAllVni: boolean;
-    vnis: { vni: number; rd?: string; imports: string[]; exports: string[] }[];
-  };
-  vrfs: VrfDraft[];
-}
 
 /** What `frr.conf` says; what belongs to interfaces (segments, tracking, L3 VNIs) is given by name for merging. */
 export interface FrrPart extends Pick<SwitchConfig, 'bfdProfiles' | 'prefixLists' | 'routeMaps' | 'bgp'> {
@@ -56,68 +17,12 @@ export interface FrrPart extends Pick<SwitchConfig, 'bfdProfiles' | 'prefixLists
   readonly segments: ReadonlyMap<string, { readonly number?: number; readonly systemMac?: string }>;
 }
 
-/** `true` = read; a string = understood but wrong; `false` = not a line of this block. */
-type Reading = boolean | string;
-/** Read, and it speaks of IPv4 unicast: FRR takes lines of that family in the router itself as well. */
-const AS_IPV4 = 'as ipv4 unicast' as const;
-type AsIpv4 = { readonly as: typeof AS_IPV4 };
-type Block = {
-  readonly path: string;
-  /** Word that closes it beside `exit`. */
-  readonly exit?: string;
-  read(words: readonly string[], line: string): Reading | Block | AsIpv4;
-};
-/** Seen on FRR 8.4.4: what a router, or its EVPN family, does not know as its own is taken for IPv4 unicast. */
-const isEvpn = (block: Block): boolean => /\.evpn(\.|$)/.test(block.path);
-
-const whole = (text: string | undefined, from: number, to: number): number | null =>
-  text !== undefined && /^\d+$/.test(text) && Number(text) >= from && Number(text) <= to ? Number(text) : null;
-
-const isTarget = (text: string): boolean => {
-  const m = /^(\d+):(\d+)$/.exec(text);
-  if (m) return Number(m[1]) > 65535 ? Number(m[1]) <= 4294967295 && Number(m[2]) <= 65535 : Number(m[2]) <= 4294967295;
-  const ip = /^(\d+\.\d+\.\d+\.\d+):(\d+)$/.exec(text);
-  return ip !== null && parseIpv4(ip[1]!) !== null && Number(ip[2]) <= 65535;
-};
-
-/** Reads `rd` and `route-target` lines, which VNIs and VRFs have alike. */
-function readTargets(words: readonly string[], into: { rd?: string; imports: string[]; exports: string[] }): Reading {
-  if (words[0] === 'rd') {
-    if (!isTarget(words[1] ?? '')) return 'an RD is router-id:number or AS:number';
-    into.rd = words[1]!;
-    return true;
-  }
-  if (words[0] !== 'route-target') return false;
-  const [, way, ...targets] = words;
-  if (targets.length === 0 || !targets.every(isTarget)) return 'a route target is AS:number';
-  if (way === 'import' || way === 'both') into.imports.push(...targets);
-  if (way === 'export' || way === 'both') into.exports.push(...targets);
-  return way === 'import' || way === 'export' || way === 'both' ? true : 'a route target is import, export or both';
-}
-
-function readRedistribution(words: readonly string[], into: { connected?: { routeMap?: string } }): Reading {
-  if (words[0] !== 'redistribute') return false;
-  if (words[1] !== 'connected') return `redistribution of ${words[1] ?? 'nothing'} is not modelled`;
-  if (words.length === 2) into.connected = {};
-  else if (words[2] === 'route-map' && words[3] !== undefined) into.connected = { routeMap: words[3] };
-  else return 'after connected stands route-map and its name';
-  return true;
-}
-
 const TAKEN_AS_IPV4 = 'EVPN does not take it: FRR puts it, and the lines after it, into IPv4 unicast without a word';
-
-/** Lines of an address family that a router takes without one, and then means IPv4 unicast. */
-const isOfIpv4 = (w: readonly string[]): boolean =>
-  w[0] === 'redistribute' ||
-  w[0] === 'maximum-paths' ||
-  (w[0] === 'neighbor' && (w[2] === 'activate' || w[2] === 'allowas-in')) ||
-  (w[0] === 'no' && w[1] === 'neighbor' && w[3] === 'activate');
 
 /** Reads FRR's integrated configuration; blocks nest as vtysh nests them, whatever the indentation. */
 export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecorder): FrrPart {
   let hostname = '';
   let policyDefault = true;
-  let policySaid: boolean | null = null;
   let bgp: BgpDraft | null = null;
   const l3Vnis = new Map<string, { vni?: number; line: number }>();
   const tracked = new Set<string>();
@@ -131,213 +36,7 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
     path = at;
     return true;
   };
-
-  const vniBlock = (v: Draft<EvpnVni> & { imports: string[]; exports: string[] }): Block => ({
-    path: `bgp.evpn.vnis.${v.vni}`,
-    exit: 'exit-vni',
-    read: (w) => {
-      const r = readTargets(w, v);
-      if (r === true) mark(`bgp.evpn.vnis.${v.vni}.${w[0]}`);
-      return r;
-    },
-  });
-
-  const familyBlock = (b: BgpDraft, which: 'ipv4' | 'evpn'): Block => ({
-    path: `bgp.${which}`,
-    exit: 'exit-address-family',
-    read: (w) => {
-      const family = b[which];
-      if (w[0] === 'neighbor' && w[1] !== undefined) {
-        if (w[2] === 'activate') {
-          if (!b.peers.has(w[1])) return `${w[1]} is not defined above as a neighbour or group`;
-          if (!family.active.includes(w[1])) family.active.push(w[1]);
-          return mark(`bgp.${which}.active`);
-        }
-        if (w[2] === 'allowas-in') {
-          const n = w[3] === undefined ? 3 : whole(w[3], 1, 10);
-          if (n === null) return 'allowas-in takes 1–10';
-          family.ownAsAllowed[w[1]] = n;
-          return mark(`bgp.${which}.ownAsAllowed`);
-        }
-        // A line about the neighbour itself: the router knows it, or nobody.
-        return false;
-      }
-      if (w[0] === 'no' && w[1] === 'neighbor' && w[3] === 'activate') {
-        family.active = family.active.filter((a) => a !== w[2]);
-        return mark(`bgp.${which}.active`);
-      }
-      if (which === 'ipv4') {
-        const r = readRedistribution(w, family);
-        if (r !== false) return r === true ? mark('bgp.ipv4.connected') : r;
-        if (w[0] === 'maximum-paths') {
-          const n = whole(w[1], 1, 256);
-          if (n === null) return 'maximum-paths takes 1–256';
-          family.maximumPaths = n;
-          return mark('bgp.ipv4.maximumPaths');
-        }
-      } else {
-        if (w[0] === 'advertise-all-vni') {
-          b.evpn.advertiseAllVni = true;
-          return mark('bgp.evpn.advertiseAllVni');
-        }
-        if (w[0] === 'vni') {
-          const vni = whole(w[1], 1, 16777215);
-          if (vni === null) return 'a VNI is 1–16777215';
-          let v = b.evpn.vnis.find((x) => x.vni === vni);
-          if (!v) b.evpn.vnis.push((v = { vni, imports: [], exports: [] }));
-          return vniBlock(v);
-        }
-      }
-      return false;
-    },
-  });
-
-  function readNeighbour(b: BgpDraft, w: readonly string[]): Reading {
-    const name = w[1];
-    if (name === undefined) return 'the neighbour has no name';
-    let rest = w.slice(2);
-    if (rest[0] === 'peer-group' && rest.length === 1) {
-      b.peers.set(name, { name, kind: 'group' });
-      return mark(`bgp.peers.${name}`);
-    }
-    let peer = b.peers.get(name);
-    const viaInterface = rest[0] === 'interface';
-    if (viaInterface) rest = rest.slice(1);
-    if (!peer) {
-      const opening = viaInterface || rest[0] === 'remote-as' || (rest[0] === 'peer-group' && parseIpv4(name) !== null);
-      if (!opening) return `${name} is not defined above as a neighbour or group`;
-      if (!viaInterface && parseIpv4(name) === null) return `${name} is neither an address nor an interface neighbour`;
-      peer = { name, kind: viaInterface ? 'interface' : 'address' };
-      b.peers.set(name, peer);
-      if (viaInterface && rest.length === 0) return mark(`bgp.peers.${name}`);
-    }
-    const at = `bgp.peers.${name}`;
-    switch (rest[0]) {
-      case 'remote-as': {
-        const said: RemoteAs | null =
-          rest[1] === 'external' || rest[1] === 'internal' ? rest[1] : whole(rest[1], 1, 4294967295);
-        if (said === null) return 'an AS number is 1–4294967295';
-        peer.remoteAs = said;
-        return mark(`${at}.remoteAs`);
-      }
-      case 'peer-group':
-        if (rest[1] === undefined || b.peers.get(rest[1])?.kind !== 'group')
-          return `there is no peer group ${rest[1] ?? ''} above`;
-        peer.group = rest[1];
-        return mark(`${at}.group`);
-      case 'description':
-        peer.description = rest.slice(1).join(' ');
-        return mark(`${at}.description`);
-      case 'timers': {
-        if (rest[1] === 'connect') {
-          const n = whole(rest[2], 1, 65535);
-          if (n === null) return 'the connect timer is 1–65535 s';
-          peer.connect = n;
-          return mark(`${at}.connect`);
-        }
-        const keepalive = whole(rest[1], 0, 65535);
-        const hold = whole(rest[2], 0, 65535);
-        if (keepalive === null || hold === null) return 'timers are two numbers of seconds';
-        peer.keepalive = keepalive;
-        peer.hold = hold;
-        return mark(`${at}.timers`);
-      }
-      case 'bfd':
-        peer.bfd = true;
-        if (rest[1] === 'profile') {
-          if (rest[2] === undefined) return 'the profile has no name';
-          peer.bfdProfile = rest[2];
-        }
-        return mark(`${at}.bfd`);
-      case 'password':
-        if (rest.length !== 2 || !isMask(rest[1]!)) return 'the password stands here in plain words';
-        peer.password = rest[1]!;
-        return mark(`${at}.password`);
-      case 'shutdown':
-        peer.shutdown = true;
-        return mark(`${at}.shutdown`);
-      default:
-        return `“${rest.join(' ')}” is not modelled`;
-    }
-  }
-
-  const bgpBlock = (b: BgpDraft): Block => ({
-    path: 'bgp',
-    read: (w, line) => {
-      if (isOfIpv4(w)) {
-        const r = familyBlock(b, 'ipv4').read(w, line);
-        return r === true ? { as: AS_IPV4 } : r;
-      }
-      if (w[0] === 'neighbor') return readNeighbour(b, w);
-      if (line.startsWith('address-family ipv4 unicast') || line === 'address-family ipv4')
-        return familyBlock(b, 'ipv4');
-      if (line === 'address-family l2vpn evpn') return familyBlock(b, 'evpn');
-      if (w[0] === 'bgp' && w[1] === 'router-id') {
-        if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
-        b.routerId = w[2]!;
-        return mark('bgp.routerId');
-      }
-      if (line === 'no bgp default ipv4-unicast') {
-        b.defaultIpv4 = false;
-        return mark('bgp.defaultIpv4');
-      }
-      if (line === 'bgp bestpath as-path multipath-relax') {
-        b.multipathRelax = true;
-        return mark('bgp.multipathRelax');
-      }
-      if (line === 'no bgp ebgp-requires-policy' || line === 'bgp ebgp-requires-policy') {
-        policySaid = w[0] !== 'no';
-        return mark('bgp.policyRequired');
-      }
-      if (line === 'bgp log-neighbor-changes' || line.startsWith('bgp graceful-restart')) return mark('bgp');
-      return false;
-    },
-  });
-
-  const bgpVrfBlock = (v: VrfDraft): Block => ({
-    path: `bgp.vrfs.${v.vrf}`,
-    read: (w, line) => {
-      const at = `bgp.vrfs.${v.vrf}`;
-      if (w[0] === 'bgp' && w[1] === 'router-id') {
-        if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
-        v.routerId = w[2]!;
-        return mark(`${at}.routerId`);
-      }
-      const ipv4: Block = {
-        path: `${at}.ipv4`,
-        exit: 'exit-address-family',
-        read: (w2) => {
-          const r = readRedistribution(w2, v);
-          if (r !== false) return r === true ? mark(`${at}.connected`) : r;
-          if (w2[0] !== 'maximum-paths') return false;
-          const n = whole(w2[1], 1, 256);
-          if (n === null) return 'maximum-paths takes 1–256';
-          v.maximumPaths = n;
-          return mark(`${at}.maximumPaths`);
-        },
-      };
-      if (line === 'address-family ipv4 unicast') return ipv4;
-      if (isOfIpv4(w)) {
-        const r = ipv4.read(w, line);
-        return r === true ? { as: AS_IPV4 } : r;
-      }
-      if (line === 'address-family l2vpn evpn')
-        return {
-          path: `${at}.evpn`,
-          exit: 'exit-address-family',
-          read: (w2, line2) => {
-            if (line2 === 'advertise ipv4 unicast') {
-              v.advertiseIpv4 = true;
-              return mark(`${at}.advertiseIpv4`);
-            }
-            const r = readTargets(w2, v);
-            if (r === true) mark(`${at}.${w2[0]}`);
-            return r;
-          },
-        };
-      return false;
-    },
-  });
+  const { bgpBlock, bgpVrfBlock } = bgpReaders(mark);
 
   const top: Block = {
     path: '',
@@ -487,6 +186,7 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
             asn,
             defaultIpv4: true,
             policyRequired: true,
+            policySaid: null,
             multipathRelax: false,
             peers: new Map(),
             ipv4: { active: [], ownAsAllowed: {} },
@@ -565,6 +265,13 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
 
   const bySeq = <T extends { seq: number }>(a: T, b: T): number => a.seq - b.seq;
   const built = bgp as BgpDraft | null;
+  const bgpOf = ({ policySaid, ...b }: BgpDraft): FrrPart['bgp'] => ({
+    ...b,
+    policyRequired: policySaid ?? policyDefault,
+    peers: sortPeers([...b.peers.values()]),
+    evpn: { ...b.evpn, vnis: b.evpn.vnis.sort((x, y) => x.vni - y.vni) },
+    vrfs: b.vrfs.sort((x, y) => naturally(x.vrf, y.vrf)),
+  });
   return {
     hostname,
     l3Vnis,
@@ -573,16 +280,6 @@ export function parseFrr(text: string, unread: UnreadLine[], record?: LineRecord
     bfdProfiles: bfd,
     prefixLists: [...prefixLists].map(([name, entries]) => ({ name, entries: entries.sort(bySeq) })),
     routeMaps: [...routeMaps].map(([name, entries]) => ({ name, entries: entries.sort(bySeq) })),
-    ...(built
-      ? {
-          bgp: {
-            ...built,
-            policyRequired: policySaid ?? policyDefault,
-            peers: sortPeers([...built.peers.values()]),
-            evpn: { ...built.evpn, vnis: built.evpn.vnis.sort((a, b) => a.vni - b.vni) },
-            vrfs: built.vrfs.sort((a, b) => naturally(a.vrf, b.vrf)),
-          },
-        }
-      : {}),
+    ...(built ? { bgp: bgpOf(built) } : {}),
   };
 }
