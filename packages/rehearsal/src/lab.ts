@@ -74,6 +74,8 @@ export interface Refused {
   readonly said: string;
 }
 
+/** Two runs on one machine do not meet: what is made outside of a box bears the process it is of. */
+const RUN = `rh${process.pid.toString(36)}`;
 const PINGS_AT_ONCE = 80;
 const DAEMONS = ['zebra -n', 'bgpd', 'bfdd', 'staticd'];
 
@@ -83,7 +85,7 @@ export class Lab {
   private readonly programs: Programs;
   private readonly boxes = new Map<string, Box>();
   private servers: Box | null = null;
-  private readonly etc = mkdtempSync(join(tmpdir(), 'rehearsal-'));
+  private readonly etc = mkdtempSync(join(tmpdir(), `rehearsal-${process.pid}-`));
   readonly plugged: readonly PluggedHost[];
   readonly notShown: NotShown[] = [];
   readonly refused: Refused[] = [];
@@ -117,14 +119,14 @@ export class Lab {
   private plug(cables: SwitchFolder['cables'], servers: readonly PluggedHost[]): void {
     const lines = [
       ...cables.flatMap(({ a, b }, i) => [
-        `link add rha${i} type veth peer name rhb${i}`,
-        `link set rha${i} netns ${this.boxes.get(a.host)!.id} name ${a.port}`,
-        `link set rhb${i} netns ${this.boxes.get(b.host)!.id} name ${b.port}`,
+        `link add ${RUN}a${i} type veth peer name ${RUN}b${i}`,
+        `link set ${RUN}a${i} netns ${this.boxes.get(a.host)!.id} name ${a.port}`,
+        `link set ${RUN}b${i} netns ${this.boxes.get(b.host)!.id} name ${b.port}`,
       ]),
       ...servers.flatMap(({ of, n }) => [
-        `link add rhc${n} type veth peer name rhd${n}`,
-        `link set rhc${n} netns ${this.boxes.get(of.switch)!.id} name ${of.port}`,
-        `link set rhd${n} netns ${this.servers!.id} name s${n}`,
+        `link add ${RUN}c${n} type veth peer name ${RUN}d${n}`,
+        `link set ${RUN}c${n} netns ${this.boxes.get(of.switch)!.id} name ${of.port}`,
+        `link set ${RUN}d${n} netns ${this.servers!.id} name s${n}`,
       ]),
     ];
     const done = spawnSync('ip', ['-batch', '-'], { input: `${lines.join('\n')}\n`, encoding: 'utf8' });

@@ -104,9 +104,11 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     const broken = { ...one, switches: [{ ...sw!, config: { ...sw!.config, loopbacks: ['300.1.1.1/32'] } }] };
     await expect(held(broken)).rejects.toThrow(/sk-lf-01 could not be made: .*300\.1\.1\.1/);
     await new Promise((go) => setTimeout(go, 300));
-    expect(spawnSync('ip', ['-o', 'link'], { encoding: 'utf8' }).stdout).not.toMatch(/\brh[a-d]\d/);
-    expect(spawnSync('pgrep', ['-f', 'zebra -d -n -u root'], { encoding: 'utf8' }).stdout).toBe('');
-    expect(readdirSync(tmpdir()).filter((f) => f.startsWith('rehearsal-') && !f.includes('packages'))).toEqual([]);
+    const own = process.pid;
+    const links = spawnSync('ip', ['-o', 'link'], { encoding: 'utf8' }).stdout;
+    expect(links).not.toContain(`rh${own.toString(36)}`);
+    expect(spawnSync('pgrep', ['-P', String(own), 'unshare'], { encoding: 'utf8' }).stdout).toBe('');
+    expect(readdirSync(tmpdir()).filter((f) => f.startsWith(`rehearsal-${own}-`))).toEqual([]);
   });
 });
 
