@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import Papa from 'papaparse';
 import { expect, test } from 'vitest';
-import { csvOf, pastedCells } from './csv.ts';
+import { csvOf, listText, pastedCells } from './csv.ts';
 
 test('promise 9: no cell of an export is run as a formula, and nothing of it is lost', () => {
   const cell = fc.oneof(
@@ -25,4 +25,13 @@ test('what is pasted from a spreadsheet is cells, one cell alone is text', () =>
   ]);
   expect(pastedCells('p1,"echo, the first"')).toEqual([['p1', 'echo, the first']]);
   expect(pastedCells('echo-801')).toEqual([]);
+});
+
+test('a list that is read back here keeps every cell as it is, also one that an export would guard', () => {
+  const rows = [
+    ['serial', 'location'],
+    ['TVL9001', '-2 floor, "old" hall'],
+    ['TVL9002', '=store'],
+  ];
+  expect(Papa.parse<string[]>(listText(rows).trim()).data).toEqual(rows);
 });

@@ -7,6 +7,10 @@ const FORMULA = /^[\t\r ]*[=+\-@|%]/;
 export const csvOf = (rows: readonly (readonly (string | number)[])[]): string =>
   `${Papa.unparse(rows as (string | number)[][], { newline: '\n', escapeFormulae: FORMULA })}\n`;
 
+/** Rows as the text of a list that is read back here, by us: every cell as it is. */
+export const listText = (rows: readonly (readonly string[])[]): string =>
+  `${Papa.unparse(rows as string[][], { newline: '\n' })}\n`;
+
 /** Cells that were copied in a spreadsheet, or a piece of CSV; empty = it is one cell only, which is pasted as text. */
 export function pastedCells(text: string): string[][] {
   const { data } = Papa.parse<string[]>(text.trim(), {

@@ -14,7 +14,8 @@ const ROLES = Object.keys(ROLE_TITLES) as PoolRole[];
 type Typed = Readonly<Record<PoolRole | 'pattern', string>>;
 const SCHEMA = object({
   pattern: string().required('choose a pattern'),
-  ...Object.fromEntries(ROLES.map((r) => [r, string().required('there is no pool of this kind: make one first')])),
+  // Not every fabric draws from each: unnumbered links need no pool. What is missing is said where it is drawn.
+  ...Object.fromEntries(ROLES.map((r) => [r, string().default('')])),
 });
 
 /** An empty fabric: choose a pattern and the pools; everything else has a default. */

@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { csvOf } from '../../parts/csv.ts';
+import { listText } from '../../parts/csv.ts';
 import { Button, Empty, Faded, Failure, Mono, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
@@ -17,7 +17,7 @@ import { toast } from 'sonner';
 const HEADING = ['serial', 'model', 'address', 'port', 'location', 'account', 'hostkey'];
 /** Cells of a spreadsheet as the list that is imported; without a heading the columns stand in its order. */
 const listOf = (cells: readonly (readonly string[])[]): string =>
-  csvOf(
+  listText(
     cells[0]?.[0]?.trim().toLowerCase() === 'serial'
       ? [cells[0].map((c) => c.toLowerCase()), ...cells.slice(1)]
       : [HEADING.slice(0, cells[0]?.length ?? 0), ...cells],
