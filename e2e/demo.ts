@@ -85,12 +85,8 @@ const PASSWORDS = {
 } as const;
 
 /** A page on which somebody has signed in; errors of the page fail the test. */
-export async function signIn(
-  demo: Demo,
-  name: keyof typeof PASSWORDS,
-  scheme: 'light' | 'dark' = 'light',
-): Promise<{ page: Page; errors: string[] }> {
-  const context = await demo.browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: scheme });
+export async function signIn(demo: Demo, name: keyof typeof PASSWORDS): Promise<{ page: Page; errors: string[] }> {
+  const context = await demo.browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
   const page = await context.newPage();
   page.setDefaultTimeout(30_000);
   const errors: string[] = [];
