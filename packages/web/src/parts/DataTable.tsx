@@ -91,7 +91,7 @@ export function DataTable<T extends object>(props: Props<T>) {
     count: shown.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_HEIGHT,
-    overscan: 12,
+    overscan: 6,
   });
   const items = virtual.getVirtualItems();
   const above = items[0]?.start ?? 0;

@@ -1,16 +1,15 @@
-import { demandsOf, kindOfRole, type PoolRole } from '@anthemion/core';
+import { demandsOf } from '@anthemion/core';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
-import { Cap, Copyable, Faded, Row } from '../../parts/basics.tsx';
+import { Copyable, Faded, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { Choice } from '../../parts/fields.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
+import { DrawnFrom } from './DrawnFrom.tsx';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
-import { ROLE_TITLES } from './poolRoles.ts';
 import { SettingsForm } from './SettingsForm.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
 
@@ -96,21 +95,7 @@ export function Values() {
       asideLabel="Pools and settings"
       aside={
         <>
-          <Cap>Drawn from</Cap>
-          {(Object.keys(ROLE_TITLES) as PoolRole[]).map((role) => (
-            <Choice
-              key={role}
-              label={ROLE_TITLES[role].title}
-              value={intent.pools[role]}
-              onChange={(name) =>
-                may && name !== intent.pools[role] && void makeEdits([{ kind: 'choosePools', pools: { [role]: name } }])
-              }
-              options={pools
-                .filter((p) => p.kind === kindOfRole(role))
-                .map((p) => ({ id: p.name, name: p.name, note: `${p.size - p.held} of ${p.size} free` }))}
-              placeholder="None chosen"
-            />
-          ))}
+          <DrawnFrom chosen={intent.pools} pools={pools} onEdit={may ? (edit) => void makeEdits([edit]) : null} />
           {may && intent.pattern !== '' && (
             <SettingsForm settings={intent.settings} onSave={(edit) => makeEdits([edit], true)} />
           )}
