@@ -51,7 +51,11 @@ export function DrawnFrom({ chosen, pools, onEdit }: Props) {
               <dt>{ROLE_TITLES[role].title}</dt>
               <dd>
                 {chosen[role] ? <Link to={`/pools/${chosen[role]}`}>{chosen[role]}</Link> : <Faded>none chosen</Faded>}
-                {pool && <Faded as="div">{freeOf(pool)}</Faded>}
+                {pool && (
+                  <Faded as="div" style={{ whiteSpace: 'nowrap' }}>
+                    {(pool.size - pool.held).toLocaleString('en')} free
+                  </Faded>
+                )}
               </dd>
             </Fragment>
           );
