@@ -1,3 +1,5 @@
+import type { Subject } from './subject.ts';
+
 /** How grave a finding is: an error blocks, a warning wants a look, a note only tells. */
 export type Severity = 'error' | 'warning' | 'note';
 
@@ -8,6 +10,9 @@ export interface TextPlace {
   /** 1-based. */
   readonly line: number;
 }
+
+/** What a finding is about; a rule that sees texts only knows a network by its VLAN, which the proof makes its name of. */
+export type FindingSubject = Subject | `vlan:${number}`;
 
 /**
  * One problem, said for a person. Every computation of the core returns problems as findings instead of throwing;
@@ -27,7 +32,7 @@ export interface Finding {
   readonly host?: string;
   readonly configPath?: string;
   /** Intent objects the finding is about, e.g. `network:echo-store`; lets the interface lead to them. */
-  readonly subjects?: readonly string[];
+  readonly subjects?: readonly FindingSubject[];
   /** Filled in for findings about text, see `placeFindings`. */
   readonly place?: TextPlace;
 }

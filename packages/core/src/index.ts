@@ -1,4 +1,5 @@
 export * from './finding.ts';
+export * from './subject.ts';
 export * from './numbers/ipv4.ts';
 export * from './numbers/asn.ts';
 export * from './numbers/vni.ts';
@@ -9,13 +10,28 @@ export * from './hardware/switchModel.ts';
 export * from './patterns/patterns.ts';
 export * from './patterns/sizing.ts';
 export * from './intent/intent.ts';
-export * from './intent/edits.ts';
-export * from './intent/applyEdit.ts';
+export {
+  applyEdit,
+  applyEdits,
+  describeEdit,
+  describeEdits,
+  EDITS,
+  editSchema,
+  subjectsOf,
+  type Edit,
+  type EditKind,
+  type EditOf,
+} from './intent/edits/index.ts';
+export { type Applied } from './intent/edits/edit.ts';
 export * from './intent/proposals.ts';
 export * from './intent/seatIds.ts';
-export * from './intent/editsBetween.ts';
-export * from './intent/objects.ts';
-export * from './intent/rebase.ts';
+export * from './intent/edits/editsBetween.ts';
+export * from './intent/edits/rebase.ts';
+export { ALL_COLLECTIONS, collectionOf, objectOf } from './intent/collections/index.ts';
+export { type Collection, type Field, type Reference } from './intent/collections/collection.ts';
+export * from './intent/collections/differences.ts';
+export { namedIn, removalOf, type Removal } from './intent/collections/removal.ts';
+export { POOL_ROLE_LABELS, SETTING_LABELS } from './intent/collections/whole.ts';
 export * from './layout/layout.ts';
 export * from './pools/pool.ts';
 export * from './pools/demands.ts';
@@ -43,7 +59,10 @@ export * from './proof/proveChange.ts';
 export * from './read/answers.ts';
 export { readSwitchFolder, type SwitchFolder } from './read/switchFolder.ts';
 export * from './rollout/planWaves.ts';
-export * from './intent/schemas.ts';
+export * from './intent/schemas/objects.ts';
+export * from './intent/schemas/parts.ts';
+export * from './intent/schemas/intentSchema.ts';
+export * from './intent/schemas/validate.ts';
 export * from './intent/racksText.ts';
 export { type PastedEdits, type PastedLine } from './intent/pasted/pastedEdits.ts';
 export { pastedNetworks } from './intent/pasted/networks.ts';

@@ -1,9 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { POOLS, RACK_PATTERNS, skerryIntent } from '../demo/skerry.ts';
-import { applyEdit } from '../intent/applyEdit.ts';
+import { applyEdit } from '../intent/edits/index.ts';
 import { proposeRack } from '../intent/proposals.ts';
-import type { Edit } from '../intent/edits.ts';
+import type { Edit } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { demandsOf } from '../pools/demands.ts';

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { expect, test } from 'vitest';
 import { POOLS, skerryEdits } from '../demo/skerry.ts';
-import { applyEdits } from '../intent/applyEdit.ts';
+import { applyEdits } from '../intent/edits/index.ts';
 import { emptyIntent, type FabricIntent } from '../intent/intent.ts';
 import { readIntentFile } from '../intent/intentFile.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';

@@ -1,5 +1,4 @@
-import type { Edit } from '../intent/edits.ts';
-import { describeEdit, subjectsOf } from '../intent/edits.ts';
+import { describeEdit, subjectsOf, type Edit } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import type { Layout, Seat } from '../layout/layout.ts';
 import {
@@ -15,12 +14,13 @@ import {
 } from '../pools/demands.ts';
 import type { LedgerEntry, Values } from '../pools/drawValues.ts';
 import type { PoolRole } from '../intent/intent.ts';
+import type { Subject } from '../subject.ts';
 import type { SwitchConfig } from './switchConfig.ts';
 
 /** What put a configuration line there. */
 export interface Origin {
   /** Intent object behind the line, e.g. `network:echo-store`. */
-  readonly subject: string;
+  readonly subject: Subject;
   /** What to call it beside the line. */
   readonly label: string;
   /** The drawn or chosen value in the line, where there is one. */
@@ -40,7 +40,7 @@ export interface OriginContext {
 }
 
 interface Cause {
-  readonly subject: string;
+  readonly subject: Subject;
   readonly label: string;
   readonly key?: ValueKey;
   readonly role?: PoolRole;
@@ -49,7 +49,7 @@ interface Cause {
 function causeOf(path: string, c: OriginContext): Cause {
   const { intent, seat, config } = c;
   const [head = '', name = '', field = '', more = ''] = path.split('.');
-  const rack = seat.rack === undefined ? 'spines' : `rack:${seat.rack}`;
+  const rack: Subject = seat.rack === undefined ? 'spines' : `rack:${seat.rack}`;
   const pattern: Cause = { subject: rack, label: seat.rack === undefined ? 'fabric pattern' : `rack ${seat.rack}` };
   const setting = (key: string, label: string): Cause => ({ subject: `setting:${key}`, label });
   const loopback: Cause = { ...pattern, label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };

@@ -1,6 +1,6 @@
 import type { SwitchModel } from '../hardware/switchModel.ts';
-import { applyEdits } from '../intent/applyEdit.ts';
-import type { Edit } from '../intent/edits.ts';
+import { applyEdits } from '../intent/edits/index.ts';
+import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent, type FabricIntent, type PoolRoles } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import type { FabricPattern, RackPattern } from '../patterns/patterns.ts';

@@ -1,8 +1,8 @@
 import { deriveConfigs } from '../config/deriveConfigs.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
-import { applyEdit, applyEdits } from '../intent/applyEdit.ts';
-import type { Edit } from '../intent/edits.ts';
+import { applyEdit, applyEdits } from '../intent/edits/index.ts';
+import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { modelNetwork } from '../network/networkModel.ts';

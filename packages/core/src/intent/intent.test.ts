@@ -4,15 +4,14 @@ import { FABRIC_PATTERNS, layEdits, MODELS, POOLS, RACK_PATTERNS, skerryEdits, s
 import { sizePattern } from '../patterns/sizing.ts';
 import { layOut } from '../layout/layout.ts';
 import { intentOf, intents } from '../testing/fabricOf.ts';
-import { applyEdit, applyEdits } from './applyEdit.ts';
 import { proposeRack, proposeTransitVlan, proposeVlan } from './proposals.ts';
-import { describeEdit, type Edit } from './edits.ts';
-import { editsBetween, invertEdit } from './editsBetween.ts';
+import { applyEdit, applyEdits, describeEdit, editSchema, type Edit } from './edits/index.ts';
+import { editsBetween, invertEdit } from './edits/editsBetween.ts';
 import { emptyIntent, type FabricIntent } from './intent.ts';
 import { readIntentFile, writeIntentFile } from './intentFile.ts';
-import { objectsBetween } from './objects.ts';
-import { rebaseEdits } from './rebase.ts';
-import { editSchema, validate } from './schemas.ts';
+import { objectsBetween } from './collections/differences.ts';
+import { rebaseEdits } from './edits/rebase.ts';
+import { validate } from './schemas/validate.ts';
 
 /** One of ten ways in which a team changes what is there. */
 function rework(intent: FabricIntent, move: number): FabricIntent {
@@ -167,8 +166,18 @@ describe('edits', () => {
       /not carried on rack 1/,
       /Carry almanac/,
     ],
-    [{ kind: 'removeNetwork', name: 'almanac' }, '/name', /still uses almanac/, /Free its ports/],
-    [{ kind: 'removeVrf', name: 'tides' }, '/name', /still has/, /Remove its networks/],
+    [
+      { kind: 'removeNetwork', name: 'almanac' },
+      '/name',
+      /Network almanac is still used by server almanac-605 on rack 6 p5/,
+      /Free its ports/,
+    ],
+    [
+      { kind: 'removeVrf', name: 'tides' },
+      '/name',
+      /VRF tides is still used by network almanac/,
+      /Remove its networks/,
+    ],
     [{ kind: 'carryNetwork', name: 'almanac', racks: [] }, '/racks', /uses almanac/, /Free that port/],
   ])('%j is refused at its field with a cure', (edit, path, says, cure) => {
     const { findings, intent } = applyEdit(skerry, edit);
@@ -303,7 +312,7 @@ describe('rebase', () => {
         kind: 'connectServer',
         port: { rack: 1, side: 'a', port: 'p40', server: 'new', untagged: 'pilot-desk', tagged: [] },
       },
-      /port 1\.a\.p40 was changed by a newer revision/,
+      /server new on rack 1 p40 was changed by a newer revision/,
     ],
     [
       'a clear over a newer network',

@@ -4,9 +4,11 @@ import { problem, type Finding } from '../finding.ts';
 import { checkRackPattern, sizePattern } from '../patterns/sizing.ts';
 import type { LedgerEntry } from '../pools/drawValues.ts';
 import { checkPool, type Pool } from '../pools/pool.ts';
-import { applyEdit } from './applyEdit.ts';
+import { applyEdit } from './edits/index.ts';
 import { emptyIntent, type FabricIntent } from './intent.ts';
-import { intentSchema, poolSchema, validate } from './schemas.ts';
+import { intentSchema } from './schemas/intentSchema.ts';
+import { poolSchema } from './schemas/parts.ts';
+import { validate } from './schemas/validate.ts';
 import { DEFAULT_SETTINGS } from '../patterns/patterns.ts';
 
 /** The open document of a fabric: intent, the pools it draws from, and the values already held. */

@@ -16,3 +16,9 @@ export function seatIds(intent: FabricIntent): string[] {
     ...intent.racks.flatMap((r) => seatIdsOfRack(r, kinds.get(r.pattern) ?? 'single')),
   ];
 }
+
+/** The rack a leaf's seat belongs to; null = it is no leaf's. */
+export const rackOfSeat = (seat: string): number | null => {
+  const number = /^leaf-(\d+)[ab]?$/.exec(seat)?.[1];
+  return number === undefined ? null : Number(number);
+};

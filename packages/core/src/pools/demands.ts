@@ -1,5 +1,6 @@
 import type { FabricIntent, PoolRole } from '../intent/intent.ts';
 import type { Layout, Seat } from '../layout/layout.ts';
+import { isSubject, type Subject } from '../subject.ts';
 import type { PoolKind } from './pool.ts';
 
 /** Names a value within a fabric: `leaf-1/loopback`, `network:echo-store/vni`. */
@@ -30,6 +31,14 @@ export const linkKey = (link: string): ValueKey => `${link}/link`;
 export const vrfVniKey = (vrf: string): ValueKey => `vrf:${vrf}/vni`;
 export const networkVniKey = (network: string): ValueKey => `network:${network}/vni`;
 export const subnetKey = (network: string): ValueKey => `network:${network}/subnet`;
+
+/** The object a value is drawn for; a link's value counts for its leaf. */
+export function ownerOf(key: ValueKey): Subject {
+  const owner = key.slice(0, key.lastIndexOf('/'));
+  if (isSubject(owner)) return owner;
+  const rack = /^rack-(\d+)$/.exec(owner)?.[1];
+  return rack === undefined ? `seat:${owner.split(':')[0]!}` : `rack:${rack}`;
+}
 
 const ROLE_KIND: Readonly<Record<PoolRole, PoolKind>> = {
   spineAsn: 'asn',

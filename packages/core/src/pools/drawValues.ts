@@ -1,7 +1,7 @@
 import type { Finding } from '../finding.ts';
 import { FreeSpace } from './freeSpace.ts';
 import { formatValue, intervalsOf, valueInterval, type Interval, type Pool, type PoolKind } from './pool.ts';
-import type { Demand, ValueKey } from './demands.ts';
+import { ownerOf, type Demand, type ValueKey } from './demands.ts';
 
 /** One line of the ledger: who holds a value. `pool` is empty for a chosen value that lies in no pool. */
 export interface LedgerEntry {
@@ -160,7 +160,7 @@ export function drawValues(
           message: `${wanted} of pool ${d.pool} is held by ${holder ? `${holder.key} of ${holder.fabric}` : 'another value of this draw'}.`,
           cure: 'Choose another value, or leave it empty to have one drawn.',
           path: d.key,
-          subjects: [d.key.split('/')[0]!],
+          subjects: [ownerOf(d.key)],
         });
         continue;
       }

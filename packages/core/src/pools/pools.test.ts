@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { POOLS, RACK_PATTERNS, skerryIntent } from '../demo/skerry.ts';
-import { applyEdit } from '../intent/applyEdit.ts';
+import { applyEdit } from '../intent/edits/index.ts';
 import { proposeRack } from '../intent/proposals.ts';
 import { layOut } from '../layout/layout.ts';
 import { intents } from '../testing/fabricOf.ts';

@@ -8,7 +8,7 @@ import {
 } from '../compile/compileFabric.ts';
 import type { ConfigFiles } from '../dialects/dialect.ts';
 import { linux } from '../dialects/linux/linux.ts';
-import type { Finding, Severity } from '../finding.ts';
+import type { Finding, FindingSubject, Severity } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { seatIds } from '../intent/seatIds.ts';
 import { demandsOf } from '../pools/demands.ts';
@@ -147,7 +147,7 @@ function compareSwitches(before: CompiledFabric, after: CompiledFabric, sent: Se
 /** `vlan:210`, `vrf:tides` as rules say it → the intent objects people know. */
 function nameSubjects(finding: Finding, intent: FabricIntent): Finding {
   if (!finding.subjects) return finding;
-  const subjects = finding.subjects.map((s) => {
+  const subjects = finding.subjects.map((s): FindingSubject => {
     if (!s.startsWith('vlan:')) return s;
     const vlan = Number(s.slice(5));
     const network = intent.networks.find((n) => n.vlan === vlan);

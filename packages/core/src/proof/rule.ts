@@ -1,4 +1,4 @@
-import type { Finding, Severity } from '../finding.ts';
+import type { Finding, FindingSubject, Severity } from '../finding.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 
 /** A judgement that ships with Anthemion. It sees only what was read back from text, and the cables. */
@@ -17,7 +17,7 @@ export interface RuleSpot {
   readonly host: string;
   readonly configPath?: string;
   /** `vlan:210`, `vrf:tides`, …: translated to intent objects by the proof. */
-  readonly subjects?: readonly string[];
+  readonly subjects?: readonly FindingSubject[];
 }
 
 /** Makes a finding of a rule. */

@@ -6,7 +6,7 @@ import { hideSaid, replaceSecretWords, secretWords, veilSecrets } from '../diale
 import { guardText } from '../dialects/linux/textGuard.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { emptyIntent, type FabricIntent, type Snippet } from '../intent/intent.ts';
-import { applyEdit } from '../intent/applyEdit.ts';
+import { applyEdit } from '../intent/edits/index.ts';
 import { modelNetwork } from '../network/networkModel.ts';
 import { fillMasks, isMask, maskOf, masksIn } from './secretRef.ts';
 

@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { configDifferences } from '../config/differences.ts';
 import type { PortConfig, SwitchConfig } from '../config/switchConfig.ts';
 import { skerryIntent } from '../demo/skerry.ts';
-import { applyEdits } from '../intent/applyEdit.ts';
+import { applyEdits } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
 import { adoptDrift, type Drifted } from './adoptDrift.ts';

@@ -1,6 +1,6 @@
 import { sayDifference, type ConfigDifference } from '../config/differences.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import type { Edit } from '../intent/edits.ts';
+import type { Edit } from '../intent/edits/index.ts';
 import type { FabricIntent, ServerPort } from '../intent/intent.ts';
 import type { Layout, Seat } from '../layout/layout.ts';
 import { naturally } from '../numbers/order.ts';

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { deriveConfigs } from '../config/deriveConfigs.ts';
-import { applyEdits } from '../intent/applyEdit.ts';
+import { applyEdits } from '../intent/edits/index.ts';
 import { layEdits, MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS, tenantEdits } from '../demo/skerry.ts';
-import type { Edit } from '../intent/edits.ts';
+import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent, type FabricIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import type { FabricPattern } from '../patterns/patterns.ts';

@@ -42,7 +42,8 @@ export async function writeOutcome(
   if (!moved) return false;
   if (made.without !== undefined) await removeStep(tx, row.id, made.without);
   if (made.by !== null) {
-    await addSteps(tx, row.id, made.edits, made.by, at);
+    const steps = made.edits.map((edit, i) => ({ edit, sentence: outcome.sentences[i]! }));
+    await addSteps(tx, row.id, steps, made.by, at);
     await addHand(tx, row.id, made.by);
   }
   await writeDraws(tx, row.id, outcome.draws);

@@ -1,5 +1,5 @@
 import type { ApprovalAnswer, ChangeState, ChangeSummary, EditAnswer, TouchAnswer } from '@anthemion/contract';
-import { describeEdit, type Edit } from '@anthemion/core';
+import type { Edit } from '@anthemion/core';
 import { sql, type Selectable } from 'kysely';
 import { notThere } from '../trouble.ts';
 import type { Reads, Tables, Writes } from './database.ts';
@@ -180,7 +180,7 @@ export async function setChangeState(
 export async function addSteps(
   db: Writes,
   change: string,
-  edits: readonly Edit[],
+  steps: readonly { readonly edit: Edit; readonly sentence: string }[],
   author: string,
   at: string,
 ): Promise<void> {
@@ -190,14 +190,14 @@ export async function addSteps(
     .where('change_id', '=', change)
     .executeTakeFirst();
   let position = Number(last?.n ?? 0);
-  for (const edit of edits)
+  for (const { edit, sentence } of steps)
     await db
       .insertInto('edits')
       .values({
         change_id: change,
         position: ++position,
         json: writeDocument('edit', edit),
-        sentence: describeEdit(edit),
+        sentence,
         author,
         at,
       })

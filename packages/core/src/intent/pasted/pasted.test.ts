@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { layOut } from '../../layout/layout.ts';
-import { applyEdits } from '../applyEdit.ts';
+import { applyEdits } from '../edits/index.ts';
 import { emptyIntent, networkMtu, type FabricIntent } from '../intent.ts';
 import { skerryEdits } from '../../demo/skerry.ts';
 import { racksText } from '../racksText.ts';

@@ -1,8 +1,7 @@
 import type { Finding } from '../../finding.ts';
-import { applyEdit } from '../applyEdit.ts';
-import { describeEdit, type Edit } from '../edits.ts';
+import { applyEdit, describeEdit, schemaOfEdit, type Edit } from '../edits/index.ts';
 import type { FabricIntent } from '../intent.ts';
-import { EDIT_SCHEMAS, validate } from '../schemas.ts';
+import { validate } from '../schemas/validate.ts';
 
 /** What one line that was pasted asks for, or why it cannot be. */
 export interface PastedLine {
@@ -55,7 +54,7 @@ export function pastedEdits<K extends string>(
       return refused([{ rule: 'pasted', severity: 'error', path: `/${line}`, message: made }]);
     let next = intent;
     for (const edit of made) {
-      const sound = validate<Edit>(EDIT_SCHEMAS[edit.kind], edit);
+      const sound = validate<Edit>(schemaOfEdit(edit.kind), edit);
       if ('findings' in sound) return refused(sound.findings);
       const applied = applyEdit(next, edit);
       if (applied.findings.length > 0) return refused(applied.findings);

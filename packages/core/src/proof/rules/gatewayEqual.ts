@@ -1,5 +1,5 @@
 import { gatewayOfSvi } from '../../network/hostReach.ts';
-import { found, type DesignRule } from '../rule.ts';
+import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const gatewayEqual: DesignRule = {
   id: 'gateway-equal',
@@ -20,7 +20,11 @@ export const gatewayEqual: DesignRule = {
           first.set(vni, { host, address, mac });
           continue;
         }
-        const spot = (key: string) => ({ host, configPath: `svis.${svi.name}.${key}`, subjects: [`vlan:${svi.vlan}`] });
+        const spot = (key: string): RuleSpot => ({
+          host,
+          configPath: `svis.${svi.name}.${key}`,
+          subjects: [`vlan:${svi.vlan}`],
+        });
         if (known.address !== address)
           out.push(
             found(

@@ -1,4 +1,4 @@
-import { found, type DesignRule } from '../rule.ts';
+import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const vlanMeaning: DesignRule = {
   id: 'vlan-meaning',
@@ -12,7 +12,7 @@ export const vlanMeaning: DesignRule = {
     for (const { host, config } of switches)
       for (const v of config.vxlans) {
         if (v.vlan === undefined) continue;
-        const spot = { host, configPath: `vxlans.${v.name}.bridge-access`, subjects: [`vlan:${v.vlan}`] };
+        const spot: RuleSpot = { host, configPath: `vxlans.${v.name}.bridge-access`, subjects: [`vlan:${v.vlan}`] };
         const byVlan = vniOf.get(v.vlan);
         const byVni = vlanOf.get(v.vni);
         if (byVlan && byVlan.vni !== v.vni)

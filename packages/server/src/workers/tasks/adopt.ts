@@ -1,7 +1,7 @@
 import {
   adoptDrift,
   configDifferences,
-  describeEdit,
+  describeEdits,
   layOut,
   problem,
   type Drifted,
@@ -75,5 +75,5 @@ export const adoptTask = (db: Db, task: AdoptTask): Promise<AdoptOutcome> =>
           });
     }
     const { edits, left } = adoptDrift(state.intent, layout, drifted);
-    return { edits, sentences: edits.map(describeEdit), left: [...left, ...unread], hosts };
+    return { edits, sentences: describeEdits(edits, state.intent), left: [...left, ...unread], hosts };
   });

@@ -7,6 +7,7 @@ import {
   demandsOf,
   deriveConfigs,
   describeEdit,
+  describeEdits,
   drawValues,
   layOut,
   poolsToDraw,
@@ -72,6 +73,8 @@ export interface EditOutcome {
   readonly report: string;
   readonly state: ChangeState;
   readonly digest: string;
+  /** What the edits that were added do, each from what to what. */
+  readonly sentences: readonly string[];
   /** Some switch gets other text, or a seat another switch. */
   readonly touches: boolean;
 }
@@ -119,6 +122,7 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
     const findings = await checkAdded(db, task, task.doing, intentOfChange(view), pools, live.values);
     if (findings.length > 0) return { findings };
   }
+  const sentences = task.doing.how === 'add' ? describeEdits(task.doing.edits, intentOfChange(view)) : [];
   const intent = intentOfChange({ base: view.base, ...next });
   const layout = layOut(intent);
   const owner = { fabric: task.fabric, change: task.change };
@@ -142,7 +146,7 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
       ...drawn.findings,
       ...seated.flatMap((c) => {
         const holder = elsewhere.get(c.serial);
-        return holder ? [{ ...holder, path: `/seating/${c.seat}`, subjects: [`seat:${c.seat}`] }] : [];
+        return holder ? [{ ...holder, path: `/seating/${c.seat}`, subjects: [`seat:${c.seat}` as const] }] : [];
       }),
       ...next.conflicts.flatMap((c) => c.findings),
       ...(sent.size === 0 ? [] : [releaseWrites(sent.size)]),
@@ -166,6 +170,7 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
     report: JSON.stringify(report),
     state: proven ? 'Proven' : next.conflicts.length > 0 ? 'Stale' : 'Drafting',
     digest: digestOf(compiled),
+    sentences,
     touches,
   };
 }

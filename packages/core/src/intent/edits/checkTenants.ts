@@ -1,9 +1,9 @@
-import { problem, type Finding } from '../finding.ts';
-import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../numbers/ipv4.ts';
-import { expandPorts } from '../numbers/order.ts';
-import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../numbers/vni.ts';
-import { rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from './intent.ts';
-import { proposeTransitVlan, proposeVlan } from './proposals.ts';
+import { problem, type Finding } from '../../finding.ts';
+import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../../numbers/ipv4.ts';
+import { expandPorts } from '../../numbers/order.ts';
+import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../../numbers/vni.ts';
+import { rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent.ts';
+import { proposeTransitVlan, proposeVlan } from '../proposals.ts';
 
 /** What speaks against a VRF as it stands in an edit; paths begin at `/vrf`. */
 export function checkVrf(intent: FabricIntent, vrf: Vrf): Finding[] {
@@ -234,3 +234,6 @@ export function stillConnected(intent: FabricIntent, network: Network): Finding[
       ]
     : [];
 }
+
+/** A network with its racks each once, in order, as the document keeps them. */
+export const inOrder = (n: Network): Network => ({ ...n, racks: [...new Set(n.racks)].sort((a, b) => a - b) });

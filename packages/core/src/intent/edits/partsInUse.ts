@@ -1,9 +1,9 @@
-import { problem, type Finding } from '../finding.ts';
-import type { SwitchModel } from '../hardware/switchModel.ts';
-import { sameContent } from '../numbers/content.ts';
-import { expandPorts } from '../numbers/order.ts';
-import type { RackPattern } from '../patterns/patterns.ts';
-import { rackPatternOf, type FabricIntent } from './intent.ts';
+import { problem, type Finding } from '../../finding.ts';
+import type { SwitchModel } from '../../hardware/switchModel.ts';
+import { sameContent } from '../../numbers/content.ts';
+import { expandPorts } from '../../numbers/order.ts';
+import type { RackPattern } from '../../patterns/patterns.ts';
+import { rackPatternOf, type FabricIntent } from '../intent.ts';
 
 /** What speaks against making a rack pattern anew: racks of it would get or lose a leaf, or a server its port. */
 export function checkPattern(intent: FabricIntent, next: RackPattern): Finding[] {

@@ -1,8 +1,9 @@
-import type { Finding } from '../finding.ts';
-import { applyEdit } from './applyEdit.ts';
-import { describeEdit, subjectsOf, type Edit } from './edits.ts';
-import type { FabricIntent } from './intent.ts';
-import { objectsBetween, type Subject } from './objects.ts';
+import type { Finding } from '../../finding.ts';
+import type { Subject } from '../../subject.ts';
+import { objectsBetween } from '../collections/differences.ts';
+import { namedIn } from '../collections/removal.ts';
+import type { FabricIntent } from '../intent.ts';
+import { applyEdit, describeEdit, subjectsOf, type Edit } from './index.ts';
 
 /** An edit that cannot simply be carried over to the newer revision. */
 export interface RebaseConflict {
@@ -19,16 +20,10 @@ export interface Rebased {
   readonly conflicts: readonly RebaseConflict[];
 }
 
-const SUBJECT_WORDS: Readonly<Record<string, string>> = { rackPattern: 'rack pattern', model: 'switch model' };
-const inWords = (subject: Subject): string => {
-  const [kind = '', ...name] = subject.split(':');
-  return [SUBJECT_WORDS[kind] ?? kind, ...(name.length > 0 ? [name.join(':')] : [])].join(' ');
-};
-
-const overtakenBy = (subject: Subject): Finding => ({
+const overtakenBy = (subject: Subject, now: FabricIntent): Finding => ({
   rule: 'rebase',
   severity: 'error',
-  message: `${inWords(subject)} was changed by a newer revision after this edit was made.`,
+  message: `${namedIn(now, subject)} was changed by a newer revision after this edit was made.`,
   cure: 'Look at it as it is now; then keep this edit again or undo it.',
   subjects: [subject],
 });
@@ -54,8 +49,8 @@ export function rebaseEdits(oldBase: FabricIntent, newBase: FabricIntent, edits:
     }
     conflicts.push({
       edit: index,
-      sentence: describeEdit(edit),
-      findings: [...overtaken.map(overtakenBy), ...step.findings],
+      sentence: describeEdit(edit, intent),
+      findings: [...overtaken.map((s) => overtakenBy(s, newBase)), ...step.findings],
     });
   }
   return { intent, carried, conflicts };

@@ -1,0 +1,119 @@
+import type { AnySchema } from 'yup';
+import { naturally } from '../../numbers/order.ts';
+import type { ObjectKind, Subject } from '../../subject.ts';
+import type { FabricIntent } from '../intent.ts';
+
+/** One object names another, and what becomes of the first when the other is removed. */
+export interface Reference {
+  readonly to: Subject;
+  /** `holds`: the removal is refused; `goes`: this object goes with it; `forgets`: it stays and names the other no more. */
+  readonly ends: 'holds' | 'goes' | 'forgets';
+}
+
+/** Something an object says of itself. */
+export interface Field<Item> {
+  /** Member of the object, and its place in an edit; empty where the object is a bare value. */
+  readonly key: string;
+  /** As the interface calls it. */
+  readonly label: string;
+  readonly value: (item: Item) => unknown;
+  /** As people write it; empty = it says nothing. */
+  readonly text: (item: Item) => string;
+  /** Reads what `text` writes; null = it is not written so. Absent = it does not come in from a table. */
+  readonly read?: (text: string) => unknown;
+  /** How it is written, where `read` refuses: “Write a whole number.” */
+  readonly form?: string;
+}
+
+/**
+ * One kind of object in an intent: what it is called, how it is found, what it names. Difference, inverse, rebase, conflicts,
+ * tables in and out, and what goes with a removal are functions over these, so a new kind is one row of `COLLECTIONS`.
+ */
+export interface Collection<Item = unknown, K extends ObjectKind = ObjectKind> {
+  readonly kind: K;
+  /** For people, in the middle of a sentence: `rack pattern`. */
+  readonly word: string;
+  /** The part of the intent that holds it. */
+  readonly part: keyof FabricIntent;
+  /** Schema of one object. */
+  readonly schema: AnySchema;
+  readonly items: (intent: FabricIntent) => Iterable<readonly [key: string, item: Item]>;
+  /** The object as people name it, its kind included: `network echo-store`, `server soundings-101 on rack 1 p1`. */
+  readonly named: (key: string, item: Item | undefined) => string;
+  readonly fields: readonly Field<Item>[];
+  /** What an object names. */
+  readonly refers: (item: Item, key: string) => readonly Reference[];
+  /** The object without naming another that goes; only where one of its references `forgets`. */
+  readonly forget?: (item: Item, gone: Subject) => Item;
+  /** What to do with objects of this kind that hold something: `Free its ports first.` */
+  readonly freeing: string;
+  /** With an object put in the place of the one of its key, in the order the document keeps. */
+  readonly put: (intent: FabricIntent, key: string, item: Item) => FabricIntent;
+  readonly take: (intent: FabricIntent, key: string) => FabricIntent;
+}
+
+type ListPart = 'models' | 'rackPatterns' | 'racks' | 'vrfs' | 'networks' | 'ports' | 'snippets' | 'secrets';
+type ItemOf<P extends ListPart> = FabricIntent[P][number];
+type Described<Item, K extends ObjectKind> = Pick<
+  Collection<Item, K>,
+  'kind' | 'word' | 'schema' | 'fields' | 'freeing'
+> &
+  Partial<Pick<Collection<Item, K>, 'named' | 'refers' | 'forget'>>;
+
+/** Objects kept as a list of the intent, each with a key of its own, in the order of their keys. */
+export function listOf<P extends ListPart, K extends ObjectKind>(
+  part: P,
+  keyOf: (item: ItemOf<P>) => string,
+  about: Described<ItemOf<P>, K>,
+): Collection<ItemOf<P>, K> {
+  type Item = ItemOf<P>;
+  const list = (intent: FabricIntent) => intent[part] as readonly Item[];
+  return {
+    named: (key) => `${about.word} ${key}`,
+    refers: () => [],
+    ...about,
+    part,
+    items: function* (intent) {
+      for (const item of list(intent)) yield [keyOf(item), item];
+    },
+    put: (intent, key, item) => {
+      const others = list(intent).filter((i) => keyOf(i) !== key);
+      return { ...intent, [part]: [...others, item].sort((a, b) => naturally(keyOf(a), keyOf(b))) };
+    },
+    take: (intent, key) => ({ ...intent, [part]: list(intent).filter((i) => keyOf(i) !== key) }),
+  };
+}
+
+/** What is there once, or under fixed names: settings, pool roles, the spines. It is changed and never removed. */
+export function recordOf<Item, K extends ObjectKind>(
+  part: keyof FabricIntent,
+  read: (intent: FabricIntent) => object,
+  write: (intent: FabricIntent, key: string, item: Item) => FabricIntent,
+  about: Described<Item, K> & { readonly labels: Readonly<Record<string, string>> },
+): Collection<Item, K> {
+  return {
+    named: (key) => about.labels[key] ?? about.word,
+    refers: () => [],
+    ...about,
+    part,
+    items: (intent) => Object.entries(read(intent)),
+    put: write,
+    take: (intent) => intent,
+  };
+}
+
+/** A field that is written as it is. */
+export const words = <Item, K extends keyof Item & string>(key: K, label: string, empty = ''): Field<Item> => ({
+  key,
+  label,
+  value: (item) => item[key],
+  text: (item) => (item[key] === undefined ? empty : String(item[key])),
+  read: (text) => (text === empty ? undefined : text),
+});
+
+/** A field that holds a whole number; `empty` is written where there is none. */
+export const whole = <Item, K extends keyof Item & string>(key: K, label: string, empty = ''): Field<Item> => ({
+  ...words<Item, K>(key, label, empty),
+  read: (text) => (text === empty ? undefined : /^\d{1,10}$/.test(text) ? Number(text) : null),
+  form: 'Write a whole number.',
+});

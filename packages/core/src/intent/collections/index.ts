@@ -1,0 +1,42 @@
+import type { ObjectKind } from '../../subject.ts';
+import type { FabricIntent } from '../intent.ts';
+import type { Collection } from './collection.ts';
+import { models, rackPatterns } from './parts.ts';
+import { racks, seating } from './racks.ts';
+import { networks, ports, vrfs } from './tenants.ts';
+import { secrets, snippets } from './texts.ts';
+import { fabric, pools, settings, spines } from './whole.ts';
+
+/**
+ * Everything an intent holds, by kind, in the order in which it can be built up: what is named stands before what names it. A
+ * new kind of object is one more row; a test checks that no part of the intent is missing.
+ */
+export const COLLECTIONS = {
+  fabric,
+  setting: settings,
+  pool: pools,
+  model: models,
+  rackPattern: rackPatterns,
+  spines,
+  rack: racks,
+  seat: seating,
+  vrf: vrfs,
+  network: networks,
+  port: ports,
+  secret: secrets,
+  snippet: snippets,
+} as const satisfies { readonly [K in ObjectKind]: { readonly kind: K } };
+
+export type Collections = typeof COLLECTIONS;
+/** What one object of a kind is. */
+export type ItemOfKind<K extends ObjectKind> = Collections[K] extends Collection<infer Item, K> ? Item : never;
+
+// Rows of different items in one list: each is used with items of its own only.
+export const collectionOf = (kind: ObjectKind): Collection => COLLECTIONS[kind] as unknown as Collection;
+export const ALL_COLLECTIONS: readonly Collection[] = (Object.keys(COLLECTIONS) as ObjectKind[]).map(collectionOf);
+
+/** The object of a kind and key; undefined = there is none. */
+export function objectOf<K extends ObjectKind>(intent: FabricIntent, kind: K, key: string): ItemOfKind<K> | undefined {
+  for (const [k, item] of collectionOf(kind).items(intent)) if (k === key) return item as ItemOfKind<K>;
+  return undefined;
+}

@@ -1,0 +1,38 @@
+import type { SwitchModel } from '../../hardware/switchModel.ts';
+import type { RackPattern } from '../../patterns/patterns.ts';
+import { modelSchema, rackPatternSchema } from '../schemas/parts.ts';
+import { listOf, whole, words } from './collection.ts';
+
+const RACK_KINDS: Readonly<Record<RackPattern['kind'], string>> = { single: 'one leaf', 'esi-pair': 'ESI pair' };
+
+export const models = listOf('models', (m) => m.name, {
+  kind: 'model',
+  word: 'switch model',
+  schema: modelSchema,
+  freeing: 'Change or remove it first.',
+  fields: [
+    words<SwitchModel, 'maker'>('maker', 'maker'),
+    words<SwitchModel, 'dialect'>('dialect', 'dialect'),
+    {
+      key: 'blocks',
+      label: 'ports',
+      value: (m) => m.blocks,
+      text: (m) => m.blocks.map((b) => `${b.ports} ${b.speed}G`).join(', '),
+    },
+    whole<SwitchModel, 'maxMtu'>('maxMtu', 'largest MTU'),
+  ],
+});
+
+export const rackPatterns = listOf('rackPatterns', (p) => p.name, {
+  kind: 'rackPattern',
+  word: 'rack pattern',
+  schema: rackPatternSchema,
+  freeing: 'Change or remove it first.',
+  fields: [
+    { key: 'kind', label: 'leaves', value: (p) => p.kind, text: (p) => RACK_KINDS[p.kind] },
+    words<RackPattern, 'leafModel'>('leafModel', 'leaf model'),
+    words<RackPattern, 'serverPorts'>('serverPorts', 'server ports'),
+    words<RackPattern, 'uplinkPorts'>('uplinkPorts', 'uplink ports'),
+  ],
+  refers: (p) => [{ to: `model:${p.leafModel}`, ends: 'holds' }],
+});

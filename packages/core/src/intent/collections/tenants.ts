@@ -1,0 +1,98 @@
+import { subjectParts } from '../../subject.ts';
+import { serverPortKey, type Network, type ServerPort, type Vrf } from '../intent.ts';
+import { racksOf, racksText } from '../racksText.ts';
+import { networkSchema, serverPortSchema, vrfSchema } from '../schemas/objects.ts';
+import { listOf, whole, words } from './collection.ts';
+
+export const vrfs = listOf('vrfs', (v) => v.name, {
+  kind: 'vrf',
+  word: 'VRF',
+  schema: vrfSchema,
+  freeing: 'Remove that VRF first.',
+  fields: [
+    words<Vrf, 'name'>('name', 'VRF'),
+    whole<Vrf, 'transitVlan'>('transitVlan', 'L3 VNI’s VLAN'),
+    whole<Vrf, 'vni'>('vni', 'L3 VNI', 'drawn'),
+  ],
+});
+
+export const networks = listOf('networks', (n) => n.name, {
+  kind: 'network',
+  word: 'network',
+  schema: networkSchema,
+  freeing: 'Remove its networks first.',
+  fields: [
+    words<Network, 'name'>('name', 'network'),
+    words<Network, 'vrf'>('vrf', 'VRF'),
+    whole<Network, 'vlan'>('vlan', 'VLAN'),
+    whole<Network, 'vni'>('vni', 'VNI', 'drawn'),
+    words<Network, 'subnet'>('subnet', 'subnet', 'drawn'),
+    whole<Network, 'subnetLength'>('subnetLength', 'subnet length'),
+    whole<Network, 'mtu'>('mtu', 'MTU', 'default'),
+    {
+      key: 'racks',
+      label: 'racks',
+      value: (n) => n.racks,
+      text: (n) => racksText(n.racks),
+      read: racksOf,
+      form: 'Write them as 1-3, 7.',
+    },
+  ],
+  refers: (n) => [
+    { to: `vrf:${n.vrf}`, ends: 'holds' },
+    ...n.racks.map((rack) => ({ to: `rack:${rack}`, ends: 'forgets' }) as const),
+  ],
+  forget: (n, gone) => ({ ...n, racks: n.racks.filter((r) => String(r) !== subjectParts(gone).key) }),
+});
+
+export const ports = listOf('ports', serverPortKey, {
+  kind: 'port',
+  word: 'server port',
+  schema: serverPortSchema,
+  named: (key, p) => {
+    const [rack, , port] = key.split('.');
+    return p ? `server ${p.server} on rack ${p.rack} ${p.port}` : `port ${port} of rack ${rack}`;
+  },
+  freeing: 'Free its ports first.',
+  fields: [
+    words<ServerPort, 'server'>('server', 'server'),
+    whole<ServerPort, 'rack'>('rack', 'rack'),
+    words<ServerPort, 'port'>('port', 'port'),
+    {
+      key: 'side',
+      label: 'leaf',
+      value: (p) => p.side,
+      text: (p) => p.side,
+      read: sideOf,
+      form: 'Write a, b or both.',
+    },
+    words<ServerPort, 'untagged'>('untagged', 'untagged network'),
+    {
+      key: 'tagged',
+      label: 'tagged networks',
+      value: (p) => p.tagged,
+      text: (p) => p.tagged.join(', '),
+      read: (text) => text.split(/[\s,;]+/).filter((t) => t !== ''),
+    },
+    {
+      key: 'shut',
+      label: 'open',
+      value: (p) => p.shut === true,
+      text: (p) => (p.shut ? 'shut' : 'open'),
+      read: (text) => (/^(shut|closed|no)$/i.test(text) ? true : undefined),
+    },
+  ],
+  refers: (p) => [
+    { to: `rack:${p.rack}`, ends: 'goes' },
+    ...[...(p.untagged === undefined ? [] : [p.untagged]), ...p.tagged].map(
+      (name) => ({ to: `network:${name}`, ends: 'holds' }) as const,
+    ),
+  ],
+});
+
+/** `leaf a`, `a` → a; `both leaves, ESI LAG`, `both`, `a, b` → both. */
+function sideOf(text: string): ServerPort['side'] | null {
+  const word = text.toLowerCase().replace(/^leaf /, '');
+  if (word === 'a' || word === 'b') return word;
+  return word.startsWith('both') || word === 'a, b' ? 'both' : null;
+}

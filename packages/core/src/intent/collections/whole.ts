@@ -1,0 +1,77 @@
+import { mixed } from 'yup';
+import type { FabricSettings } from '../../patterns/patterns.ts';
+import type { Subject } from '../../subject.ts';
+import type { PoolRoles } from '../intent.ts';
+import { recordOf } from './collection.ts';
+
+/** What settings are called wherever people meet them. */
+export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
+  asnScheme: 'AS numbers',
+  underlay: 'underlay',
+  linkMtu: 'link MTU',
+  tenantMtu: 'tenant MTU',
+  bfd: 'BFD',
+  vniRule: 'VNI of a network',
+  vniBase: 'VNI base',
+  fabricNumber: 'RT administrator',
+  keepalive: 'keepalive',
+  hold: 'hold time',
+};
+/** What is drawn from a pool. */
+export const POOL_ROLE_LABELS: Readonly<Record<keyof PoolRoles, string>> = {
+  spineAsn: 'AS number of the spines',
+  leafAsn: 'AS numbers of the leaves',
+  loopback: 'loopbacks',
+  vtep: 'VTEPs',
+  link: 'fabric links',
+  vni: 'VNIs',
+  subnet: 'tenant subnets',
+};
+
+type Scalar = string | number | boolean;
+const scalar = {
+  schema: mixed(),
+  freeing: '',
+  fields: [
+    {
+      key: '',
+      label: '',
+      value: (v: Scalar) => v,
+      text: (v: Scalar) => (typeof v === 'boolean' ? (v ? 'on' : 'off') : String(v)),
+    },
+  ],
+};
+
+/** What a fabric was laid from; it is cleared and laid anew, never changed. */
+export const fabric = recordOf<Scalar, 'fabric'>(
+  'pattern',
+  (i) => ({ pattern: i.pattern, parallel: i.parallel, spineModel: i.spines.model }),
+  (i) => i,
+  {
+    kind: 'fabric',
+    word: 'fabric',
+    labels: { spineModel: 'the spines' },
+    ...scalar,
+    freeing: 'Change or remove it first.',
+    refers: (value, key) =>
+      key === 'spineModel' && value !== '' ? [{ to: `model:${String(value)}` as Subject, ends: 'holds' }] : [],
+  },
+);
+export const spines = recordOf<Scalar, 'spines'>(
+  'spines',
+  (i) => ({ count: i.spines.count }),
+  (i, _key, count) => ({ ...i, spines: { ...i.spines, count: Number(count) } }),
+  { kind: 'spines', word: 'spines', labels: { count: 'spines' }, ...scalar },
+);
+export const settings = recordOf<Scalar, 'setting'>(
+  'settings',
+  (i) => i.settings,
+  (i, key, value) => ({ ...i, settings: { ...i.settings, [key]: value } }),
+  { kind: 'setting', word: 'setting', labels: SETTING_LABELS, ...scalar },
+);
+export const pools = recordOf<Scalar, 'pool'>(
+  'pools',
+  (i) => i.pools,
+  (i, key, value) => ({ ...i, pools: { ...i.pools, [key]: value } }),
+  { kind: 'pool', word: 'pool', labels: POOL_ROLE_LABELS, ...scalar },
+);

@@ -1,0 +1,21 @@
+import { networks } from '../collections/tenants.ts';
+import type { Network } from '../intent.ts';
+import { networkSchema } from '../schemas/objects.ts';
+import { checkNetwork, inOrder } from './checkTenants.ts';
+import { editFields, exists, refuse, unless, type EditKindOf } from './edit.ts';
+
+export interface AddNetwork {
+  readonly kind: 'addNetwork';
+  readonly network: Network;
+}
+
+export const addNetwork: EditKindOf<AddNetwork> = {
+  kind: 'addNetwork',
+  schema: editFields('addNetwork', { network: networkSchema }),
+  apply: (intent, { network }) =>
+    intent.networks.some((n) => n.name === network.name)
+      ? refuse(intent, exists('network', network.name, '/network/name'))
+      : unless(checkNetwork(intent, network), intent, () => networks.put(intent, network.name, inOrder(network))),
+  sentence: ({ network }) => `Add network ${network.name} to VRF ${network.vrf}`,
+  subjects: ({ network }) => [`network:${network.name}`],
+};

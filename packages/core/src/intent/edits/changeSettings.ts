@@ -1,0 +1,20 @@
+import type { FabricSettings } from '../../patterns/patterns.ts';
+import { valueSentence } from '../collections/sentences.ts';
+import { settingsPatchSchema } from '../schemas/parts.ts';
+import { done, editFields, type EditKindOf } from './edit.ts';
+
+export interface ChangeSettings {
+  readonly kind: 'changeSettings';
+  readonly settings: Partial<FabricSettings>;
+}
+
+export const changeSettings: EditKindOf<ChangeSettings> = {
+  kind: 'changeSettings',
+  schema: editFields('changeSettings', { settings: settingsPatchSchema }),
+  apply: (intent, edit) => done({ ...intent, settings: { ...intent.settings, ...edit.settings } }),
+  sentence: (edit, before) =>
+    `Set ${Object.entries(edit.settings)
+      .map(([key, value]) => valueSentence(before, 'setting', key, value))
+      .join(', ')}`,
+  subjects: (edit) => Object.keys(edit.settings).map((key) => `setting:${key}` as const),
+};

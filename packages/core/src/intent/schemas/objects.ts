@@ -1,0 +1,83 @@
+import { array, boolean, string } from 'yup';
+import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
+import { closed, lineText, shortName, whole } from './words.ts';
+
+/** Schemas of the objects an intent holds. */
+
+export const poolRolesSchema = closed(
+  Object.fromEntries(
+    ['spineAsn', 'leafAsn', 'loopback', 'vtep', 'link', 'vni', 'subnet'].map((k) => [
+      k,
+      string().matches(/^([a-z][a-z0-9-]{0,30})?$/, 'a pool name is expected'),
+    ]),
+  ),
+);
+export const rackSchema = closed({
+  number: whole('The rack number', 1, 9999).required('the rack number is missing'),
+  pattern: shortName('The rack pattern'),
+  slot: whole('The slot', 1, 9999).required('the slot is missing'),
+  place: lineText('The place'),
+});
+/** Linux names the VRF's device after it: 15 characters at most. */
+const VRF_NAME_MAX = 15;
+export const vrfSchema = closed({
+  name: shortName('The VRF name', VRF_NAME_MAX),
+  transitVlan: whole('The transit VLAN', 1, 4094).required('the transit VLAN is missing'),
+  vni: whole('The VNI', 1, 16777215),
+});
+export const rackNumbersSchema = array(whole('A rack number', 1, 9999).required()).required('the racks are missing');
+export const networkSchema = closed({
+  name: shortName('The network name'),
+  vrf: shortName('The VRF', VRF_NAME_MAX),
+  vlan: whole('The VLAN', 1, 4094).required('the VLAN is missing'),
+  vni: whole('The VNI', 1, 16777215),
+  subnet: string().max(20),
+  subnetLength: whole('The subnet length', 8, 29).default(24),
+  mtu: whole('The MTU', 576, 65535),
+  racks: rackNumbersSchema,
+});
+export const sideSchema = string()
+  .oneOf(['both', 'a', 'b'], 'the side is both, a or b')
+  .required('the side is missing');
+export const portSchema = string()
+  .matches(/^[a-z]+\d+(s\d+)?$/, 'a port is written p1')
+  .required('the port is missing');
+const portNetwork = string()
+  .matches(/^[a-z][a-z0-9-]*$/, 'a network name is expected')
+  .max(31);
+export const serverPortSchema = closed({
+  rack: whole('The rack', 1, 9999).required('the rack is missing'),
+  side: sideSchema,
+  port: portSchema,
+  server: string()
+    .matches(/^[A-Za-z0-9][\w.-]{0,62}$/, 'a server name holds letters, digits, dots and hyphens')
+    .required('the server is missing'),
+  untagged: portNetwork,
+  tagged: array(portNetwork.required()).default([]),
+  shut: boolean(),
+});
+export const snippetSchema = closed({
+  name: shortName('The name'),
+  file: string()
+    .oneOf(['interfaces', 'frr.conf'], 'the file is interfaces or frr.conf')
+    .required('the file is missing'),
+  on: string()
+    .oneOf(['all', 'spines', 'leaves'], 'a snippet goes on all, spines or leaves')
+    .required('choose where it goes'),
+  text: string()
+    .max(20000, 'a snippet has at most 20 000 characters')
+    .matches(/^[^\u0000-\u0008\u000b-\u001f\u007f]*$/, 'a snippet holds no control characters')
+    .required('the text is missing'),
+  runsElsewhere: boolean().typeError('“runs elsewhere” is true or false'),
+});
+/** A secret by name and keyed digest; its value never comes in with an intent or an edit. */
+export const secretRefSchema = closed({
+  name: shortName('The secret'),
+  digest: string().matches(SECRET_DIGEST, 'a digest is 22 letters, digits, - and _').required('the digest is missing'),
+});
+export const seatSchema = string()
+  .matches(/^(spine|leaf)-\d+[ab]?$/, 'a seat is written spine-1 or leaf-7a')
+  .required('the seat is missing');
+export const serialText = string()
+  .matches(/^[A-Za-z0-9][\w.-]{2,39}$/, 'a serial holds letters, digits, dots and hyphens')
+  .required('the serial is missing');

@@ -1,0 +1,31 @@
+import { number, object, string } from 'yup';
+
+/** What fields of documents are made of. */
+
+export const shortName = (what: string, max = 31) =>
+  string()
+    .matches(/^[a-z][a-z0-9-]*$/, `${what} starts with a lower-case letter and holds letters, digits and hyphens`)
+    .max(max, `${what} has at most ${max} characters`)
+    .required(`${what} is missing`);
+export const partName = (what: string) =>
+  string()
+    .matches(/^[A-Za-z0-9][\w.-]*$/, `${what} holds letters, digits, dots and hyphens`)
+    .max(40, `${what} has at most 40 characters`)
+    .required(`${what} is missing`);
+/** Text that ends up in configuration lines: one line, no comment marks, no surprises. */
+export const lineText = (what: string, max = 60) =>
+  string()
+    .matches(/^[\p{L}\p{N} .,_:/@()&+-]*$/u, `${what} holds letters, digits, spaces and . , _ : / @ & ( ) + -`)
+    .max(max, `${what} has at most ${max} characters`);
+export const whole = (what: string, from: number, to: number) =>
+  number()
+    .typeError(`${what} is a number`)
+    .integer(`${what} is a whole number`)
+    .min(from, `${what} is ${from} or more`)
+    .max(to, `${what} is ${to} or less`);
+export const portRange = (what: string) =>
+  string()
+    .matches(/^[a-z]+\d+(-([a-z]+)?\d+)?(,\s*[a-z]+\d+(-([a-z]+)?\d+)?)*$/, `${what} are written p1-p48 or p1-p4,p9`)
+    .required(`${what} are missing`);
+export const closed = <T extends Parameters<typeof object>[0]>(fields: T) =>
+  object(fields).noUnknown(true, ({ unknown }) => `there is no field ${String(unknown).slice(0, 100)}`);
