@@ -43,6 +43,33 @@ describe('the headless door', () => {
     expect(lines('values.csv')).toContain('vni,overlay,10004,skerry,network:echo-store/vni');
   });
 
+  test('a table goes out as CSV and comes in again, line by line: all of it, or nothing with the line that cannot be', () => {
+    const csv = anthemion('table', example, 'networks');
+    expect(csv.code).toBe(0);
+    const lines = csv.out.trim().split('\n');
+    expect(lines[0]).toBe('network,VRF,VLAN,VNI,subnet,MTU,racks,subnet length');
+    expect(lines).toHaveLength(9);
+    const table = join(folder, 'networks.csv');
+    const grown = join(folder, 'grown.yaml');
+    const take = (text: string) => {
+      writeFileSync(table, text);
+      return anthemion('table', example, 'networks', '--take', table, '--out', grown);
+    };
+    expect(take(csv.out)).toMatchObject({ code: 0, err: '' });
+    const same = anthemion('table', grown, 'networks');
+    expect(same.out).toBe(csv.out);
+    const bad = take(`${lines[0]}\nfog,tides,5000\nmist,tides,ten\n`);
+    expect(bad.code).toBe(1);
+    expect(bad.err).toContain('networks.csv:2: error: The VLAN is 4094 or less.');
+    expect(bad.err).toContain('networks.csv:3: error: “ten” cannot be read as VLAN. Write a whole number.');
+    expect(anthemion('table', grown, 'networks').out).toBe(csv.out);
+    const mtu = (line: string): string => line.replace(/^(echo-store,.*),(9000|1500),/, '$1,8000,');
+    const changed = take(lines.map(mtu).join('\n'));
+    expect(changed).toMatchObject({ code: 0, err: 'MTU of network echo-store default → 8000\n' });
+    expect(anthemion('table', grown, 'networks').out).toBe(`${lines.map(mtu).join('\n')}\n`);
+    expect(anthemion('table', example, 'roads')).toMatchObject({ code: 2 });
+  });
+
   test('read answers with sessions, routes, VTEPs, imports and reach, and exits clean', () => {
     const { code, out: text } = anthemion('read', out, '--json');
     expect(code).toBe(0);

@@ -1,5 +1,6 @@
 import { compileCommand } from './compile.ts';
 import { readCommand } from './read.ts';
+import { tableCommand } from './table.ts';
 import { schemaCommand } from './schema.ts';
 import { USAGE } from './usage.ts';
 
@@ -8,6 +9,7 @@ const commands: Readonly<Record<string, (args: readonly string[]) => number>> = 
   compile: compileCommand,
   read: readCommand,
   schema: schemaCommand,
+  table: tableCommand,
 };
 
 const [name = '', ...args] = process.argv.slice(2);

@@ -2,6 +2,8 @@ import type { Finding } from '@anthemion/core';
 
 export const USAGE = `anthemion compile INTENT.yaml --out DIR   write every switch's files, links.csv, hosts.csv and values.csv
 anthemion read DIR [--json]               read such a folder back and judge it
+anthemion table INTENT.yaml KIND          print racks, seats, vrfs, networks or ports as CSV
+anthemion table INTENT.yaml KIND --take CSV [--out FILE]   take such a CSV into the intent, all of it or nothing
 anthemion schema                          print the JSON Schema of the intent file
 
 Exit: 0 clean, 1 findings, 2 input that cannot be read.

@@ -5,11 +5,14 @@ import { sizePattern } from '../patterns/sizing.ts';
 import { layOut } from '../layout/layout.ts';
 import { intentOf, intents } from '../testing/fabricOf.ts';
 import { proposeRack, proposeTransitVlan, proposeVlan } from './proposals.ts';
-import { applyEdit, applyEdits, describeEdit, editSchema, type Edit } from './edits/index.ts';
+import { applyEdit, applyEdits, describeEdit, EDITS, editSchema, subjectsOf, type Edit } from './edits/index.ts';
 import { editsBetween, invertEdit } from './edits/editsBetween.ts';
 import { emptyIntent, type FabricIntent } from './intent.ts';
 import { readIntentFile, writeIntentFile } from './intentFile.ts';
 import { objectsBetween } from './collections/differences.ts';
+import { ALL_COLLECTIONS } from './collections/index.ts';
+import { removalOf } from './collections/removal.ts';
+import { racksText } from './racksText.ts';
 import { rebaseEdits } from './edits/rebase.ts';
 import { validate } from './schemas/validate.ts';
 
@@ -42,6 +45,11 @@ function rework(intent: FabricIntent, move: number): FabricIntent {
   return made.findings.length > 0 ? intent : made.intent;
 }
 
+// Rack patterns and models of the same name with other content, VLANs exchanged, things removed here and added there.
+const reworked = fc
+  .tuple(intents, fc.array(fc.nat({ max: 9 }), { maxLength: 6 }))
+  .map(([intent, moves]) => moves.reduce((now, move) => rework(now, move), intent));
+
 describe('edits', () => {
   test('the edits between two intents turn one into the other', () => {
     fc.assert(
@@ -54,10 +62,6 @@ describe('edits', () => {
     );
   });
 
-  // Rack patterns and models of the same name with other content, VLANs exchanged, things removed here and added there.
-  const reworked = fc
-    .tuple(intents, fc.array(fc.nat({ max: 9 }), { maxLength: 6 }))
-    .map(([intent, moves]) => moves.reduce((now, move) => rework(now, move), intent));
   test('whatever changed (a pattern or a model under the same name too), the edits between carry it, and undo it', () => {
     fc.assert(
       fc.property(reworked, reworked, (from, to) => {
@@ -74,6 +78,12 @@ describe('edits', () => {
       }),
       { numRuns: 60 },
     );
+  });
+  test('no part of an intent is outside the table of collections', () => {
+    const parts = new Set<string>(ALL_COLLECTIONS.map((c) => c.part));
+    // Told with what the fabric was laid from; a fabric keeps its name and prefix.
+    for (const told of ['parallel', 'name', 'namePrefix']) parts.add(told);
+    expect([...parts].sort()).toEqual(Object.keys(emptyIntent('a', 'b')).sort());
   });
   test('two intents differ in an object exactly when their content differs', () => {
     fc.assert(
@@ -286,6 +296,94 @@ describe('edits', () => {
   });
 });
 
+/** Every kind of edit once on Skerry, with what it says of itself where the intent before is at hand. */
+describe('sentences', () => {
+  const skerry = skerryIntent();
+  const [pilots, vrf, port] = [
+    skerry.networks.find((n) => n.name === 'pilot-desk')!,
+    skerry.vrfs[0]!,
+    skerry.ports[0]!,
+  ];
+  const [model, pattern] = [skerry.models.find((m) => m.name === 'TV-L48F')!, skerry.rackPatterns[0]!];
+  const seat = Object.keys(skerry.seating)[0]!;
+  const digest = 'A'.repeat(22);
+  const snippet = { name: 'motd', file: 'frr.conf' as const, on: 'all' as const, text: '! calm\n! sea\n' };
+  const noted = applyEdits(skerry, [
+    { kind: 'putSnippet', snippet },
+    { kind: 'putSecret', secret: { name: 'bgp', digest } },
+  ]).intent;
+  const SAID: readonly (readonly [Edit, string])[] = [
+    [
+      { kind: 'layFabric', pattern: FABRIC_PATTERNS[0]!, models: [], rackPatterns: [] },
+      'Lay out from pattern four-by-ten: 4 spines, 8 racks',
+    ],
+    [{ kind: 'clearFabric' }, 'Clear the whole fabric: 4 spines, 8 racks, 8 networks'],
+    [{ kind: 'changeSettings', settings: { linkMtu: 9100, bfd: false } }, 'Set link MTU 9216 → 9100, BFD on → off'],
+    [{ kind: 'choosePools', pools: { vni: 'other' } }, 'Draw VNIs overlay → other'],
+    [{ kind: 'setSpines', count: 3 }, 'Spines 4 → 3; 1 switch leaves its seat'],
+    [{ kind: 'addRack', rack: { number: 9, pattern: pattern.name, slot: 11 } }, 'Add rack 9 (pair-48)'],
+    [{ kind: 'removeRack', number: 7 }, ''],
+    [{ kind: 'placeRack', number: 1, place: 'hall B' }, 'Place of rack 1 no named place → hall B'],
+    [{ kind: 'putModel', model: { ...model, maxMtu: 9000 } }, 'Largest MTU of switch model TV-L48F 9216 → 9000'],
+    [{ kind: 'removeModel', name: 'TV-L48F' }, 'Remove switch model TV-L48F'],
+    [
+      { kind: 'putRackPattern', rackPattern: { ...pattern, uplinkPorts: 'p49-p54' } },
+      'Uplink ports of rack pattern pair-48 p49-p56 → p49-p54',
+    ],
+    [{ kind: 'removeRackPattern', name: 'pair-48' }, 'Remove rack pattern pair-48'],
+    [{ kind: 'takeSeat', seat, serial: 'NEW-1' }, `Switch in seat ${seat} ${skerry.seating[seat]!} → NEW-1`],
+    [{ kind: 'clearSeat', seat }, `Switch in seat ${seat} ${skerry.seating[seat]!} → none`],
+    [{ kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4003 } }, 'Add VRF charts'],
+    [
+      { kind: 'changeVrf', name: vrf.name, vrf: { ...vrf, transitVlan: 4009, vni: 777 } },
+      `Change VRF ${vrf.name}: L3 VNI’s VLAN ${vrf.transitVlan} → 4009, L3 VNI drawn → 777`,
+    ],
+    [{ kind: 'removeVrf', name: 'charts' }, 'Remove VRF charts'],
+    [{ kind: 'addNetwork', network: { ...pilots, name: 'fog' } }, `Add network fog to VRF ${pilots.vrf}`],
+    [
+      { kind: 'changeNetwork', name: 'pilot-desk', network: { ...pilots, mtu: 8000 } },
+      `MTU of network pilot-desk ${pilots.mtu ?? 'default'} → 8000`,
+    ],
+    [
+      { kind: 'carryNetwork', name: 'pilot-desk', racks: [1, 2, 3] },
+      `Carry pilot-desk on rack 1-3 (so far on ${racksText(pilots.racks)})`,
+    ],
+    [{ kind: 'removeNetwork', name: 'pilot-desk' }, 'Remove network pilot-desk'],
+    [
+      { kind: 'connectServer', port },
+      `Connect ${port.server} to rack ${port.rack} ${port.port}${port.side === 'both' ? '' : ` (${port.side})`}`,
+    ],
+    [{ kind: 'disconnectServer', ...port }, `Free port ${port.port} of rack ${port.rack} from ${port.server}`],
+    [{ kind: 'putSnippet', snippet: { ...snippet, text: '! storm\n' } }, 'Text of snippet motd 2 lines → 1 line'],
+    [{ kind: 'removeSnippet', name: 'motd' }, 'Remove snippet motd'],
+    [{ kind: 'putSecret', secret: { name: 'bgp', digest: 'B'.repeat(22) } }, 'Value of secret bgp AAAAAA… → BBBBBB…'],
+    [{ kind: 'removeSecret', name: 'bgp' }, 'Remove secret bgp'],
+  ];
+  test('every kind of edit says what it does, from what to what', () => {
+    expect(new Set(SAID.map(([edit]) => edit.kind))).toEqual(new Set(Object.keys(EDITS)));
+    const rack = skerry.ports.filter((p) => p.rack === 7).length;
+    const carried = skerry.networks.filter((n) => n.racks.includes(7)).length;
+    for (const [edit, sentence] of SAID)
+      expect(describeEdit(edit, noted)).toBe(
+        sentence || `Remove rack 7, with 2 seats and ${rack} server ports; ${carried} networks no longer on it`,
+      );
+  });
+  test('it says something of every edit without the intent before, and what changes is told by its difference', () => {
+    fc.assert(
+      fc.property(intents, intents, (from, to) => {
+        let intent = from;
+        for (const edit of editsBetween(from, to)) {
+          expect(describeEdit(edit)).toMatch(/^\S.{5,}/);
+          const said = describeEdit(edit, intent);
+          if (/^(change|set|choose)/.test(edit.kind)) expect(said).toContain(' → ');
+          intent = applyEdit(intent, edit).intent;
+        }
+      }),
+      { numRuns: 30 },
+    );
+  });
+});
+
 describe('rebase', () => {
   const base = skerryIntent();
   const change = (name: string, mtu: number): Edit => ({
@@ -340,6 +438,44 @@ describe('rebase', () => {
       expect.stringMatching(says) as string,
     ]);
     expect(rebaseEdits(base, base, [mine]).conflicts).toEqual([]);
+  });
+  test('any edits over any revisions: each is carried or named, and nobody’s work in between is overwritten', () => {
+    const both = { carried: 0, conflicts: 0 };
+    fc.assert(
+      fc.property(reworked, reworked, reworked, (base, theirs, mine) => {
+        const edits = editsBetween(base, mine);
+        const rebased = rebaseEdits(base, theirs, edits);
+        const named = rebased.conflicts.map((c) => c.edit);
+        expect([...rebased.carried, ...named].sort((a, b) => a - b)).toEqual(edits.map((_, i) => i));
+        const carried = rebased.carried.map((i) => edits[i]!);
+        expect(applyEdits(theirs, carried)).toMatchObject({ intent: rebased.intent, findings: [] });
+        const newer = objectsBetween(base, theirs);
+        for (const touched of objectsBetween(theirs, rebased.intent)) expect(newer.has(touched)).toBe(false);
+        both.carried += carried.length;
+        both.conflicts += named.length;
+      }),
+      { numRuns: 60 },
+    );
+    expect(both.carried).toBeGreaterThan(0);
+    expect(both.conflicts).toBeGreaterThan(0);
+  });
+  test('an edit names every object that it changes, itself or by what goes with a removal', () => {
+    fc.assert(
+      fc.property(reworked, reworked, (from, to) => {
+        let intent = from;
+        for (const edit of editsBetween(from, to)) {
+          const about = subjectsOf(edit);
+          const after = applyEdit(intent, edit).intent;
+          const known = new Set(
+            about.flatMap((s) => [s, ...removalOf(intent, s).goes, ...removalOf(intent, s).forgets]),
+          );
+          if (!about.includes('fabric') && !about.includes('spines'))
+            for (const changed of objectsBetween(intent, after)) expect(known, edit.kind).toContain(changed);
+          intent = after;
+        }
+      }),
+      { numRuns: 30 },
+    );
   });
   test('a rack that brings another pattern under a used name is refused: it would rewrite the racks there are', () => {
     const rack = proposeRack(base, RACK_PATTERNS[0]!);

@@ -21,7 +21,7 @@ export function proposeRack(intent: FabricIntent, pattern: RackPattern, place?: 
   return place ? { ...rack, place } : rack;
 }
 
-/** Next free transit VLAN, from 4001 up. */
+/** Next free VLAN for an L3 VNI, from 4001 up. */
 export function proposeTransitVlan(intent: FabricIntent): number {
   const taken = new Set([...intent.vrfs.map((v) => v.transitVlan), ...intent.networks.map((n) => n.vlan)]);
   for (let vlan = 4001; vlan <= 4094; vlan++) if (!taken.has(vlan)) return vlan;

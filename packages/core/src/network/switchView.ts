@@ -170,7 +170,7 @@ function build(config: SwitchConfig): SwitchView {
           : vxlan.vlan === undefined || !bridged.has(vxlan.name) || !bridgeVlans.has(vxlan.vlan)
             ? `VXLAN interface ${vxlan.name} of the L3 VNI is not on the bridge`
             : !svi || svi.vrf !== vrf.name
-              ? `the transit VLAN ${vxlan.vlan} has no interface in VRF ${vrf.name}`
+              ? `its L3 VNI’s VLAN ${vxlan.vlan} has no interface in VRF ${vrf.name}`
               : !talk
                 ? `BGP has no block for VRF ${vrf.name}`
                 : !bgp?.evpn.advertiseAllVni

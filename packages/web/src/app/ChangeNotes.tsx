@@ -1,3 +1,4 @@
+import { subjectsOf } from '@anthemion/core';
 import type { ChangeAnswer } from '@anthemion/contract';
 import { Pencil, Undo2, X } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
@@ -77,7 +78,7 @@ export function ChangeNotes({ id }: { readonly id: string }) {
       <Clashes id={id} fabric={change.fabric} closed={CLOSED.includes(change.state)} />
       <Edits tabIndex={0} aria-label="Edits of the change">
         {change.steps.map((s, i) => {
-          const fails = inConflict.has(i) || subjectsFail(s.edit, guilty);
+          const fails = inConflict.has(i) || subjectsOf(s.edit).some((about) => guilty.has(about));
           return (
             <Edit key={s.position} $fails={fails}>
               <span>
@@ -188,18 +189,6 @@ function Clashes({ id, fabric, closed }: { readonly id: string; readonly fabric:
       ))}
     </Clash>
   );
-}
-
-function subjectsFail(edit: { readonly kind: string }, guilty: ReadonlySet<string>): boolean {
-  const e = edit as { network?: { name: string }; vrf?: { name: string }; name?: string; snippet?: { name: string } };
-  const names = [
-    e.network && `network:${e.network.name}`,
-    e.vrf && `vrf:${e.vrf.name}`,
-    e.snippet && `snippet:${e.snippet.name}`,
-    e.name && `network:${e.name}`,
-    e.name && `vrf:${e.name}`,
-  ];
-  return names.some((n) => n !== undefined && n !== '' && guilty.has(n));
 }
 
 const Meta = styled.div`

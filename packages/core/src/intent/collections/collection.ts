@@ -19,6 +19,8 @@ export interface Field<Item> {
   readonly value: (item: Item) => unknown;
   /** As people write it; empty = it says nothing. */
   readonly text: (item: Item) => string;
+  /** What holds where it says nothing: `drawn`; absent = `none`. */
+  readonly empty?: string;
   /** Reads what `text` writes; null = it is not written so. Absent = it does not come in from a table. */
   readonly read?: (text: string) => unknown;
   /** How it is written, where `read` refuses: “Write a whole number.” */
@@ -102,17 +104,18 @@ export function recordOf<Item, K extends ObjectKind>(
   };
 }
 
-/** A field that is written as it is. */
-export const words = <Item, K extends keyof Item & string>(key: K, label: string, empty = ''): Field<Item> => ({
+/** A field that is written as it is; `empty` is the word for nothing. */
+export const words = <Item, K extends keyof Item & string>(key: K, label: string, empty?: string): Field<Item> => ({
   key,
   label,
   value: (item) => item[key],
-  text: (item) => (item[key] === undefined ? empty : String(item[key])),
+  text: (item) => (item[key] === undefined ? '' : String(item[key])),
   read: (text) => (text === empty ? undefined : text),
+  ...(empty === undefined ? {} : { empty }),
 });
 
-/** A field that holds a whole number; `empty` is written where there is none. */
-export const whole = <Item, K extends keyof Item & string>(key: K, label: string, empty = ''): Field<Item> => ({
+/** A field that holds a whole number. */
+export const whole = <Item, K extends keyof Item & string>(key: K, label: string, empty?: string): Field<Item> => ({
   ...words<Item, K>(key, label, empty),
   read: (text) => (text === empty ? undefined : /^\d{1,10}$/.test(text) ? Number(text) : null),
   form: 'Write a whole number.',

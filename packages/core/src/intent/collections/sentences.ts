@@ -7,13 +7,12 @@ import { removalOf } from './removal.ts';
 /** So many differences are read in one sentence; the others are counted. */
 const MOST_SAID = 4;
 const capital = (text: string): string => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
-const orNone = (text: string): string => text || 'none';
 
 /** `MTU 1500 → 9000`: in what an object differs, field by field. */
 function changesOf(kind: ObjectKind, was: unknown, is: unknown): { label: string; fromTo: string }[] {
   return collectionOf(kind).fields.flatMap((f) => {
     if (sameContent(f.value(was), f.value(is))) return [];
-    const [from, to] = [orNone(f.text(was)), orNone(f.text(is))];
+    const [from, to] = [was, is].map((item) => f.text(item) || (f.empty ?? 'none'));
     return [{ label: f.label, fromTo: from === to ? 'anew' : `${from} → ${to}` }];
   });
 }
@@ -41,7 +40,7 @@ export function changeSentence(before: FabricIntent | null, kind: ObjectKind, ke
 export function valueSentence(before: FabricIntent | null, kind: ObjectKind, key: string, is: unknown): string {
   const { named, fields } = collectionOf(kind);
   const was = before ? (objectOf(before, kind, key) as unknown) : undefined;
-  const text = (value: unknown): string => orNone(fields[0]!.text(value));
+  const text = (value: unknown): string => fields[0]!.text(value) || 'none';
   const from = was === undefined || sameContent(was, is) ? '' : `${text(was)} → `;
   return `${named(key, is)} ${from}${text(is)}`;
 }
@@ -57,7 +56,7 @@ function counted(subjects: readonly string[]): string {
   return [...counts].map(([word, n]) => plural(n, word)).join(' and ');
 }
 
-/** `Remove rack 7, with 2 seats and 12 server ports; 3 networks are carried there no more.` */
+/** `Remove rack 7, with 2 seats and 12 server ports; 3 networks no longer on it.` */
 export function removalSentence(before: FabricIntent | null, kind: ObjectKind, key: string): string {
   const { named } = collectionOf(kind);
   const item = before ? (objectOf(before, kind, key) as unknown) : undefined;
@@ -65,6 +64,6 @@ export function removalSentence(before: FabricIntent | null, kind: ObjectKind, k
   if (before === null || item === undefined) return base;
   const { goes, forgets } = removalOf(before, subjectOf(kind, key));
   const along = goes.length > 1 ? `, with ${counted(goes.slice(1))}` : '';
-  const left = forgets.length > 0 ? `; ${counted(forgets)} no longer there` : '';
+  const left = forgets.length > 0 ? `; ${counted(forgets)} no longer on it` : '';
   return `${base}${along}${left}`;
 }

@@ -33,9 +33,9 @@ export const networks = listOf('networks', (n) => n.name, {
       key: 'racks',
       label: 'racks',
       value: (n) => n.racks,
-      text: (n) => racksText(n.racks),
-      read: racksOf,
-      form: 'Write them as 1-3, 7.',
+      text: (n) => racksText(n.racks) || 'none',
+      read: (text) => (/^none$/i.test(text) ? [] : racksOf(text)),
+      form: 'Write them as 1-3, 7, or none.',
     },
   ],
   refers: (n) => [
@@ -79,7 +79,8 @@ export const ports = listOf('ports', serverPortKey, {
       label: 'open',
       value: (p) => p.shut === true,
       text: (p) => (p.shut ? 'shut' : 'open'),
-      read: (text) => (/^(shut|closed|no)$/i.test(text) ? true : undefined),
+      read: (text) => (/^(shut|closed|no)$/i.test(text) ? true : /^(open|yes)$/i.test(text) ? false : null),
+      form: 'Write open or shut.',
     },
   ],
   refers: (p) => [

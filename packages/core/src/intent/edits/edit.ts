@@ -1,5 +1,5 @@
 import type { AnySchema } from 'yup';
-import { object, string } from 'yup';
+import { string, type object } from 'yup';
 import { problem, type Finding } from '../../finding.ts';
 import type { Subject } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';

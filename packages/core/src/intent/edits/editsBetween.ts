@@ -30,7 +30,7 @@ function standing(from: FabricIntent, to: FabricIntent): (subject: Subject) => b
     const [was, is] = [before.get(kind)!.get(key), after.get(kind)!.get(key)];
     if (was === undefined || is === undefined) return false;
     const { change, anew } = makingOf(kind);
-    if (!change && !sameContent(was, is)) return false;
+    if (!sameContent(was, is) && change(is, was) === null) return false;
     if (anew?.(is, was, from, to)) return false;
     const { refers } = collectionOf(kind);
     const names = new Set(refers(is, key).map((r) => r.to));
@@ -95,7 +95,8 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
     const wanted = [...items(to)];
     for (const [key, is] of wanted) {
       const was = now.get(key);
-      if (was !== undefined && change && !sameContent(was, is)) step(change(is, was, key));
+      const edit = was === undefined || sameContent(was, is) ? null : change(is, was);
+      if (edit) step(edit);
     }
     for (const [key, is] of wanted) if (!now.has(key)) step(add(is, key));
   }

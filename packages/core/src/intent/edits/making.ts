@@ -1,3 +1,4 @@
+import { sameContent } from '../../numbers/content.ts';
 import type { ItemOfKind } from '../collections/index.ts';
 import type { ObjectKind } from '../../subject.ts';
 import type { FabricIntent, Network } from '../intent.ts';
@@ -7,8 +8,8 @@ import type { Edit } from './index.ts';
 export interface Making<Item> {
   readonly add: (item: Item, key: string) => Edit;
   readonly remove: (key: string, item: Item) => Edit;
-  /** Changes it in its place; absent = it is removed and made anew. */
-  readonly change?: (is: Item, was: Item, key: string) => Edit;
+  /** Changes it in its place; null = it cannot be: it is removed and made anew. */
+  readonly change: (is: Item, was: Item) => Edit | null;
   /** Though it could be changed in its place: must it go first, so that it is in nobody's way? */
   readonly anew?: (is: Item, was: Item, from: FabricIntent, to: FabricIntent) => boolean;
 }
@@ -40,13 +41,16 @@ export const MAKING: { readonly [K in MadeKind]: Making<ItemOfKind<K>> } = {
   },
   rack: {
     add: (rack) => ({ kind: 'addRack', rack }),
-    change: (rack) => ({ kind: 'placeRack', number: rack.number, place: rack.place ?? '' }),
+    change: (is, was) =>
+      is.slot === was.slot && is.pattern === was.pattern
+        ? { kind: 'placeRack', number: is.number, place: is.place ?? '' }
+        : null,
     remove: (_key, rack) => ({ kind: 'removeRack', number: rack.number }),
-    anew: (is, was, from, to) =>
-      is.slot !== was.slot || is.pattern !== was.pattern || rackKind(from, was.pattern) !== rackKind(to, is.pattern),
+    anew: (is, was, from, to) => rackKind(from, was.pattern) !== rackKind(to, is.pattern),
   },
   seat: {
     add: (serial, seat) => ({ kind: 'takeSeat', seat, serial }),
+    change: () => null,
     remove: (seat) => ({ kind: 'clearSeat', seat }),
   },
   vrf: {
@@ -60,7 +64,7 @@ export const MAKING: { readonly [K in MadeKind]: Making<ItemOfKind<K>> } = {
   network: {
     add: (network) => ({ kind: 'addNetwork', network }),
     change: (is, was) =>
-      is.mtu === was.mtu && is.subnetLength === was.subnetLength
+      sameContent({ ...was, racks: is.racks }, is)
         ? { kind: 'carryNetwork', name: is.name, racks: is.racks }
         : { kind: 'changeNetwork', name: is.name, network: is },
     remove: (name) => ({ kind: 'removeNetwork', name }),
@@ -68,6 +72,7 @@ export const MAKING: { readonly [K in MadeKind]: Making<ItemOfKind<K>> } = {
   },
   port: {
     add: (port) => ({ kind: 'connectServer', port }),
+    change: () => null,
     remove: (_key, { rack, side, port }) => ({ kind: 'disconnectServer', rack, side, port }),
   },
   secret: {

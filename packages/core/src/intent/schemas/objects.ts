@@ -22,7 +22,7 @@ export const rackSchema = closed({
 const VRF_NAME_MAX = 15;
 export const vrfSchema = closed({
   name: shortName('The VRF name', VRF_NAME_MAX),
-  transitVlan: whole('The transit VLAN', 1, 4094).required('the transit VLAN is missing'),
+  transitVlan: whole('The L3 VNI’s VLAN', 1, 4094).required('the L3 VNI’s VLAN is missing'),
   vni: whole('The VNI', 1, 16777215),
 });
 export const rackNumbersSchema = array(whole('A rack number', 1, 9999).required()).required('the racks are missing');

@@ -31,7 +31,7 @@ const settingFields = {
   bfd: boolean().typeError('BFD is true or false'),
   vniRule: string().oneOf(['drawn', 'base', 'equal'], 'a VNI is drawn, base or equal'),
   vniBase: whole('The VNI base', 0, 16773121),
-  fabricNumber: whole('The fabric number', 1, 65535),
+  fabricNumber: whole('The RT administrator', 1, 65535),
   keepalive: whole('Keepalive', 1, 65535),
   hold: whole('Hold time', 3, 65535),
 };

@@ -4,7 +4,7 @@ export const vrfComplete: DesignRule = {
   id: 'vrf-complete',
   title: 'A VRF has all that routing between leaves needs',
   severity: 'error',
-  source: 'RFC 9135 §5: L3 VNI, its VXLAN, transit VLAN and interface, BGP block',
+  source: 'RFC 9135 §5: L3 VNI, its VXLAN, VLAN and interface, BGP block',
   judge: ({ views }) =>
     [...views].flatMap(([host, view]) =>
       [...view.vrfs.values()]

@@ -1,4 +1,4 @@
-import { pastedPorts, serverPortKey, type Edit, type PastedEdits, type ServerPort } from '@anthemion/core';
+import { pastedInto, serverPortKey, TABLES, type Edit, type PastedEdits, type ServerPort } from '@anthemion/core';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { Page } from '../../app/Page.tsx';
@@ -72,7 +72,7 @@ export function Ports() {
         rowKey={serverPortKey}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedPorts(fabric.intent, cells)),
+              onPaste: (cells) => setPasted(pastedInto(TABLES.ports, fabric.intent, null, cells)),
               bulk: (picked, done) => (
                 <>
                   <Button onPress={() => void makeEdits(turned(picked, true)).then(done)}>Shut</Button>

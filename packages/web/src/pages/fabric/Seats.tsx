@@ -1,5 +1,5 @@
 import type { SeatState, SwitchHealth } from '@anthemion/contract';
-import { pastedSeats, type PastedEdits } from '@anthemion/core';
+import { pastedInto, TABLES, type PastedEdits } from '@anthemion/core';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
@@ -146,7 +146,7 @@ export function Seats() {
         fileName={`${fabric.name}-seats`}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedSeats(fabric.intent, cells)),
+              onPaste: (cells) => setPasted(pastedInto(TABLES.seats, fabric.intent, null, cells)),
               bulk: (picked, done) => {
                 const filled = picked.filter((s) => s.serial !== null);
                 return (

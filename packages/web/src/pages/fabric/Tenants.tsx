@@ -1,4 +1,4 @@
-import { networkMtu, pastedNetworks, type Network, type PastedEdits } from '@anthemion/core';
+import { networkMtu, pastedInto, TABLES, type Network, type PastedEdits } from '@anthemion/core';
 import { useState } from 'react';
 import { styled } from 'styled-components';
 import { Page } from '../../app/Page.tsx';
@@ -104,7 +104,7 @@ export function Tenants() {
         fileName={`${fabric.name}-networks`}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedNetworks(intent, values, cells)),
+              onPaste: (cells) => setPasted(pastedInto(TABLES.networks, intent, values, cells)),
               bulk: (picked, done) => (
                 <Button
                   $kind="danger"

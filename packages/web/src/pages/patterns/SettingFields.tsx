@@ -6,7 +6,7 @@ import { ChoiceField, NumberField, TickField } from '../../parts/Form.tsx';
 const NUMBERS = [
   ['linkMtu', 'Link MTU, bytes'],
   ['tenantMtu', 'Tenant MTU, bytes'],
-  ['fabricNumber', 'Fabric number'],
+  ['fabricNumber', 'RT administrator'],
 ] as const;
 
 /** What fabrics set for themselves and patterns seldom do. */

@@ -1,14 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { layOut } from '../../layout/layout.ts';
-import { applyEdits } from '../edits/index.ts';
-import { emptyIntent, networkMtu, type FabricIntent } from '../intent.ts';
-import { skerryEdits } from '../../demo/skerry.ts';
-import { racksText } from '../racksText.ts';
-import { pastedNetworks } from './networks.ts';
-import type { PastedEdits } from './pastedEdits.ts';
-import { pastedPorts } from './ports.ts';
-import { pastedSeats } from './seats.ts';
+import { layOut } from '../layout/layout.ts';
+import { applyEdits } from '../intent/edits/index.ts';
+import { emptyIntent, networkMtu, type FabricIntent } from '../intent/intent.ts';
+import { skerryEdits } from '../demo/skerry.ts';
+import { racksText } from '../intent/racksText.ts';
+import { intents } from '../testing/fabricOf.ts';
+import { TABLES, type TableName } from './index.ts';
+import { pastedInto, tableCells, type PastedEdits, type Table } from './table.ts';
 
 const skerry: FabricIntent = applyEdits(emptyIntent('skerry', 'sk'), skerryEdits()).intent;
 const carried = skerry.networks.find((n) => n.racks.includes(1))!.name;
@@ -52,6 +51,41 @@ const SEATS = [
   ...layOut(skerry).seats.map((s) => [s.id, s.host, skerry.seating[s.id] ?? '']),
 ];
 
+const asTable = (name: TableName): Table<never> => TABLES[name] as unknown as Table<never>;
+
+describe('a table of any kind', () => {
+  test('out and in again changes nothing, and onto a fabric without its rows it makes them as they were', () => {
+    fc.assert(
+      fc.property(intents, fc.constantFrom(...(Object.keys(TABLES) as TableName[])), (intent, name) => {
+        const cells = tableCells(asTable(name), intent);
+        const again = pastedInto(asTable(name), intent, null, cells);
+        expect(said(again).filter(Boolean)).toEqual([]);
+        expect(edits(again)).toEqual([]);
+        // Without what the rows are of, and what names it; racks come in the order of their numbers, so their positions are given.
+        const bare: FabricIntent = {
+          ...intent,
+          ports: [],
+          ...(name === 'ports' ? {} : { networks: [] }),
+          ...(name === 'vrfs' ? { vrfs: [] } : {}),
+          ...(name === 'racks' ? { racks: [] } : {}),
+          ...(name === 'seats' ? { seating: {} } : {}),
+        };
+        const made = applyEdits(bare, edits(pastedInto(asTable(name), bare, null, cells)));
+        expect(made.findings).toEqual([]);
+        const part = name === 'seats' ? 'seating' : name;
+        expect(made.intent[part]).toEqual(intent[part]);
+      }),
+      { numRuns: 100 },
+    );
+  });
+  test('every column has a heading of its own and reads what it writes', () => {
+    for (const name of Object.keys(TABLES) as TableName[]) {
+      const words = asTable(name).columns.flatMap((c) => [...new Set([c.title.toLowerCase(), ...c.called])]);
+      expect(new Set(words).size, name).toBe(words.length);
+    }
+  });
+});
+
 describe('cells pasted from a spreadsheet', () => {
   test('what a table exports changes nothing when it is pasted back, in whatever order its columns stand', () => {
     fc.assert(
@@ -67,10 +101,10 @@ describe('cells pasted from a spreadsheet', () => {
         const cells = table.map((row) => order.map((i) => row[i]!));
         const pasted =
           table === PORTS
-            ? pastedPorts(skerry, cells)
+            ? pastedInto(TABLES.ports, skerry, null, cells)
             : table === SEATS
-              ? pastedSeats(skerry, cells)
-              : pastedNetworks(skerry, DRAWN, cells);
+              ? pastedInto(TABLES.seats, skerry, null, cells)
+              : pastedInto(TABLES.networks, skerry, DRAWN, cells);
         expect(said(pasted).filter(Boolean)).toEqual([]);
         expect(edits(pasted)).toEqual([]);
         expect(pasted.lines).toHaveLength(table.length - 1);
@@ -79,7 +113,7 @@ describe('cells pasted from a spreadsheet', () => {
   });
 
   test('servers without a port take the next free ones of their rack, one after another', () => {
-    const pasted = pastedPorts(skerry, [
+    const pasted = pastedInto(TABLES.ports, skerry, null, [
       ['new-1', '1', '', '', carried],
       ['new-2', 'rack-1', '', '', carried],
     ]);
@@ -92,7 +126,7 @@ describe('cells pasted from a spreadsheet', () => {
   });
 
   test('every line that cannot be is said with its cure; the others are judged all the same', () => {
-    const pasted = pastedPorts(skerry, [
+    const pasted = pastedInto(TABLES.ports, skerry, null, [
       ['Server', 'Rack', 'On', 'Colour', 'Untagged'],
       ['new-1', '99', '', 'red'],
       ['', '1', '', ''],
@@ -101,9 +135,9 @@ describe('cells pasted from a spreadsheet', () => {
       ['new-5', '1', '', '', carried],
     ]);
     expect(said(pasted)).toEqual([
-      'There is no rack 99. Write its number.',
+      'There is no rack 99. Write the number of one that is there.',
       'The server has no name.',
-      '“c” is no leaf of a rack. Write a, b or both.',
+      '“c” cannot be read as leaf. Write a, b or both.',
       expect.stringMatching(/server/i) as string,
       undefined,
     ]);
@@ -111,7 +145,7 @@ describe('cells pasted from a spreadsheet', () => {
     expect(pasted.unknown).toEqual(['Colour']);
     expect(
       said(
-        pastedSeats(skerry, [
+        pastedInto(TABLES.seats, skerry, null, [
           ['leaf-999', 'X1'],
           ['leaf-1', skerry.seating['leaf-2']!],
         ]),
@@ -122,23 +156,23 @@ describe('cells pasted from a spreadsheet', () => {
     ]);
     expect(
       said(
-        pastedNetworks(skerry, {}, [
+        pastedInto(TABLES.networks, skerry, {}, [
           ['fog', 'nowhere', 'ten'],
           ['fog'],
           ['fog', skerry.vrfs[0]!.name, '', '', '', '', '1 to 3'],
         ]),
       ),
     ).toEqual([
-      '“ten” is no VLAN. Write a whole number.',
+      '“ten” cannot be read as VLAN. Write a whole number.',
       'fog has no VRF. Write it in the second column.',
-      '“1 to 3” are no racks. Write them as 1-3, 7.',
+      '“1 to 3” cannot be read as racks. Write them as 1-3, 7, or none.',
     ]);
   });
 
   test('a network of a known name is changed where it says something else, and only there', () => {
     const known = skerry.networks[0]!;
     const [edit, ...more] = edits(
-      pastedNetworks(skerry, DRAWN, [
+      pastedInto(TABLES.networks, skerry, DRAWN, [
         ['Network', 'MTU'],
         [known.name, '1400'],
       ]),
@@ -149,6 +183,8 @@ describe('cells pasted from a spreadsheet', () => {
 
   test('an empty serial leaves the seat empty; a name of a switch is as good as its seat', () => {
     const seat = layOut(skerry).seats[0]!;
-    expect(edits(pastedSeats(skerry, [[seat.host, '']]))).toEqual([{ kind: 'clearSeat', seat: seat.id }]);
+    expect(edits(pastedInto(TABLES.seats, skerry, null, [[seat.host, '']]))).toEqual([
+      { kind: 'clearSeat', seat: seat.id },
+    ]);
   });
 });

@@ -1,0 +1,15 @@
+import { networkTable } from './networks.ts';
+import { portTable } from './ports.ts';
+import { rackTable } from './racks.ts';
+import { seatTable } from './seats.ts';
+import { vrfTable } from './vrfs.ts';
+
+/** Kinds of objects that come from a spreadsheet and go into one. */
+export const TABLES = {
+  racks: rackTable,
+  seats: seatTable,
+  vrfs: vrfTable,
+  networks: networkTable,
+  ports: portTable,
+} as const;
+export type TableName = keyof typeof TABLES;
