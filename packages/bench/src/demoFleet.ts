@@ -1,6 +1,7 @@
 import {
   FABRIC_PATTERNS,
   layEdits,
+  cablesBySerial,
   layOut,
   serialFor,
   skerryIntent,
@@ -12,14 +13,7 @@ import type { Fleet, FleetCable } from './fleet.ts';
 
 /** The cables a fabric's plan asks for, between the switches that sit in its seats. */
 export function cablesFor(intent: FabricIntent): FleetCable[] {
-  const layout = layOut(intent);
-  return layout.links.flatMap((l) => {
-    const leaf = intent.seating[l.leaf];
-    const spine = intent.seating[l.spine];
-    return leaf && spine
-      ? [{ a: { serial: leaf, port: l.leafPort }, b: { serial: spine, port: l.spinePort }, pulled: false }]
-      : [];
-  });
+  return cablesBySerial(layOut(intent), intent.seating).map((cable) => ({ ...cable, pulled: false }));
 }
 
 /** Skerry's fourteen switches, cabled as planned, and six spares for a fabric of one's own. */

@@ -33,6 +33,8 @@ export * from './intent/collections/differences.ts';
 export { namedIn, removalOf, type Removal } from './intent/collections/removal.ts';
 export { POOL_ROLE_LABELS, SETTING_LABELS } from './intent/collections/whole.ts';
 export * from './layout/layout.ts';
+export * from './layout/links.ts';
+export * from './layout/seats.ts';
 export * from './pools/pool.ts';
 export * from './pools/demands.ts';
 export * from './pools/drawValues.ts';

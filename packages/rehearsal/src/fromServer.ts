@@ -1,4 +1,12 @@
-import { hostsOf, layOut, linux, type ConfigFiles, type FabricIntent, type SwitchFolder } from '@anthemion/core';
+import {
+  hostsOf,
+  cablesOf,
+  layOut,
+  linux,
+  type ConfigFiles,
+  type FabricIntent,
+  type SwitchFolder,
+} from '@anthemion/core';
 
 /**
  * The texts of a fabric on a running server, as its live revision means them or as an open change would have them.
@@ -31,14 +39,10 @@ export async function folderFromServer(
     if (text.meant === null) return `${seat.host} has no text yet: its values are not drawn`;
     files.set(seat.host, text.meant);
   }
-  const host = (seat: string): string => layout.seatById.get(seat)!.host;
   return {
     files,
     switches: [...files].map(([name, own]) => ({ host: name, ...linux.parse(own) })),
-    cables: layout.links.map((l) => ({
-      a: { host: host(l.leaf), port: l.leafPort },
-      b: { host: host(l.spine), port: l.spinePort },
-    })),
+    cables: cablesOf(layout),
     hosts: hostsOf(state.intent, layout, new Map(Object.entries(state.values))),
   };
 }

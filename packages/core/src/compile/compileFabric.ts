@@ -5,7 +5,9 @@ import { linux } from '../dialects/linux/linux.ts';
 import type { Finding } from '../finding.ts';
 import { sameContent } from '../numbers/content.ts';
 import type { FabricIntent, Snippet } from '../intent/intent.ts';
-import { layOut, type Layout, type Seat } from '../layout/layout.ts';
+import { layOut } from '../layout/layout.ts';
+import { cablesOf, type Layout } from '../layout/links.ts';
+import { hasServers, type Seat } from '../layout/seats.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import type { Cable } from '../network/sessions.ts';
@@ -43,7 +45,7 @@ export const copyMemo = (from: CompileMemo): CompileMemo => ({
 export const DIALECTS: Readonly<Record<string, Dialect>> = { linux };
 
 const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] =>
-  snippets.filter((s) => s.on === 'all' || s.on === (seat.role === 'spine' ? 'spines' : 'leaves'));
+  snippets.filter((s) => s.on === 'all' || s.on === (hasServers(seat) ? 'leaves' : 'spines'));
 
 /** Intent + values → configurations, text, and the text read back. With a memo, only switches that changed are redone. */
 export function compileFabric(
@@ -75,9 +77,6 @@ export function compileFabric(
     memo?.byHost.set(seat.host, { made, snippets: snippetKey });
     switches.push(made);
   }
-  const cables = layout.links.map((l) => ({
-    a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },
-    b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort },
-  }));
+  const cables = cablesOf(layout).map(({ a, b }) => ({ a, b }));
   return { layout, switches, cables, waiting: layout.seats.filter((s) => !configs.has(s.id)).map((s) => s.id) };
 }

@@ -2,7 +2,7 @@ import { gatewayOf } from '../config/deriveConfigs.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { seatIdsOfRack } from '../intent/seatIds.ts';
 import { rackPatternOf } from '../intent/intent.ts';
-import type { Layout } from '../layout/layout.ts';
+import type { Layout } from '../layout/links.ts';
 import type { HostPort } from '../network/networkModel.ts';
 import { formatIpv4, parsePrefix, prefixSize } from '../numbers/ipv4.ts';
 import { subnetKey } from '../pools/demands.ts';

@@ -1,5 +1,6 @@
 import { networkMtu, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent/intent.ts';
-import type { Layout, Seat } from '../layout/layout.ts';
+import { endAt, farEnd, type Layout } from '../layout/links.ts';
+import { hasServers, type Seat } from '../layout/seats.ts';
 import { formatIpv4, parseCidr, prefixOf } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, pairSystemMac } from '../numbers/mac.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
@@ -138,8 +139,8 @@ export function deriveConfigs(
   for (const seat of layout.seats) {
     const asnText = values.get(asnKey(intent, seat));
     const loopback = values.get(loopbackKey(seat.id));
-    const vtep = seat.role === 'leaf' ? values.get(vtepKey(seat.id)) : undefined;
-    if (asnText === undefined || loopback === undefined || (seat.role === 'leaf' && vtep === undefined)) continue;
+    const vtep = hasServers(seat) ? values.get(vtepKey(seat.id)) : undefined;
+    if (asnText === undefined || loopback === undefined || (hasServers(seat) && vtep === undefined)) continue;
     const asn = Number(asnText);
     const routerId = hostPart(loopback);
     const links = layout.linksOf.get(seat.id) ?? [];
@@ -157,10 +158,10 @@ export function deriveConfigs(
           JSON.stringify(servers),
           ...(seat.rack === undefined ? [] : (networksOfRack.get(seat.rack) ?? [])),
           ...links.flatMap((l) => {
-            const far = layout.seatById.get(seat.role === 'spine' ? l.leaf : l.spine)!;
+            const far = layout.seatById.get(farEnd(l, seat.id).seat)!;
             return numbered
-              ? [l.leafPort, l.spinePort, far.host, values.get(linkKey(l.id)), values.get(asnKey(intent, far))]
-              : [l.leafPort, l.spinePort, far.host];
+              ? [l.a.port, l.b.port, far.host, values.get(linkKey(l.id)), values.get(asnKey(intent, far))]
+              : [l.a.port, l.b.port, far.host];
           }),
         ]
       : [];
@@ -182,22 +183,22 @@ export function deriveConfigs(
       },
     ];
     for (const link of links) {
-      const atSpine = seat.role === 'spine';
-      const farSeat = layout.seatById.get(atSpine ? link.leaf : link.spine)!;
-      const farPort = atSpine ? link.leafPort : link.spinePort;
-      const name = atSpine ? link.spinePort : link.leafPort;
+      const atUpper = link.b.seat === seat.id;
+      const far = farEnd(link, seat.id);
+      const farSeat = layout.seatById.get(far.seat)!;
+      const name = endAt(link, seat.id).port;
       const prefix = numbered ? values.get(linkKey(link.id))! : '';
       ports.push({
         name,
-        description: `${farSeat.host} ${farPort}`,
+        description: `${farSeat.host} ${far.port}`,
         mtu: settings.linkMtu,
-        addresses: numbered ? [linkEnd(prefix, !atSpine)] : [],
+        addresses: numbered ? [linkEnd(prefix, !atUpper)] : [],
         ...(multihomed ? { tracked: true } : {}),
       });
       peers.push(
         numbered
           ? {
-              name: hostPart(linkEnd(prefix, atSpine)),
+              name: hostPart(linkEnd(prefix, atUpper)),
               kind: 'address',
               remoteAs: Number(values.get(asnKey(intent, farSeat)) ?? 0),
               group: PEER_GROUP,
@@ -321,7 +322,7 @@ export function deriveConfigs(
         multipathRelax: true,
         peers: sortPeers(peers),
         ipv4: { ...family, connected: { routeMap: CONNECTED_MAP }, maximumPaths: MULTIPATH_WIDTH },
-        evpn: { ...family, advertiseAllVni: seat.role === 'leaf', vnis: evpnVnis },
+        evpn: { ...family, advertiseAllVni: hasServers(seat), vnis: evpnVnis },
         vrfs: bgpVrfs,
       },
     };

@@ -1,6 +1,7 @@
 import { describeEdit, subjectsOf, type Edit } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import type { Layout, Seat } from '../layout/layout.ts';
+import { endAt, farEnd, type Layout } from '../layout/links.ts';
+import { hasServers, type Seat } from '../layout/seats.ts';
 import {
   asnKey,
   kindOfRole,
@@ -57,7 +58,7 @@ function causeOf(path: string, c: OriginContext): Cause {
     ...pattern,
     label: 'AS number of the seat',
     key: asnKey(intent, seat),
-    role: seat.role === 'spine' ? 'spineAsn' : 'leafAsn',
+    role: hasServers(seat) ? 'leafAsn' : 'spineAsn',
   };
   const ofVlan = (vlan: number | undefined, asksVni: boolean): Cause => {
     const network = intent.networks.find((n) => n.vlan === vlan);
@@ -90,16 +91,14 @@ function causeOf(path: string, c: OriginContext): Cause {
     case 'system':
       return { subject: 'fabric', label: 'linux dialect' };
     case 'ports': {
-      const link = c.layout.linksOf
-        .get(seat.id)
-        ?.find((l) => (seat.role === 'spine' ? l.spinePort : l.leafPort) === name);
+      const link = c.layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
       if (!link) return server(name);
       if (field === 'address') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };
       return field === 'mtu'
         ? setting('linkMtu', 'link MTU')
         : {
             ...pattern,
-            label: `cable to ${c.layout.seatById.get(seat.role === 'spine' ? link.leaf : link.spine)!.host}`,
+            label: `cable to ${c.layout.seatById.get(farEnd(link, seat.id).seat)!.host}`,
           };
     }
     case 'lags':

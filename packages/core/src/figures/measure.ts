@@ -5,6 +5,7 @@ import { applyEdit, applyEdits } from '../intent/edits/index.ts';
 import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
+import { cablesOf } from '../layout/links.ts';
 import { modelNetwork } from '../network/networkModel.ts';
 import { upTo } from '../numbers/order.ts';
 import { demandsOf } from '../pools/demands.ts';
@@ -91,10 +92,7 @@ const switches = texts.map((files, i) => ({
   ...linux.parse(Object.fromEntries(files.map(([name, bytes]) => [name, bytes.toString()]))),
 }));
 lap('parse');
-const cables = layout.links.map((l) => ({
-  a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },
-  b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort },
-}));
+const cables = cablesOf(layout);
 const network = modelNetwork(switches, cables);
 lap('model');
 const judged = judgeNetwork(network);

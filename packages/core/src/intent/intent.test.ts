@@ -287,7 +287,7 @@ describe('edits', () => {
   });
 
   test('adding and removing racks moves no cable', () => {
-    const cables = (i: typeof skerry) => new Map(layOut(i).links.map((l) => [l.id, `${l.leafPort} ${l.spinePort}`]));
+    const cables = (i: typeof skerry) => new Map(layOut(i).links.map((l) => [l.id, `${l.a.port} ${l.b.port}`]));
     const before = cables(skerry);
     const without = applyEdit(skerry, { kind: 'removeRack', number: 3 }).intent;
     const grown = applyEdit(without, { kind: 'addRack', rack: proposeRack(without, RACK_PATTERNS[0]!) }).intent;

@@ -6,6 +6,9 @@ import { DEFAULT_SETTINGS, type FabricSettings, type RackPattern } from '../patt
 /** Logical position in a fabric, e.g. `spine-2`, `leaf-3`, `leaf-7a`. */
 export type SeatId = string;
 
+/** How a fabric is joined: spines over leaves; pods under super-spines; leaves alone. */
+export type FabricShape = 'three-stages' | 'five-stages' | 'collapsed';
+
 /** Which pool each kind of value is drawn from, by pool name. An empty name means none chosen yet. */
 export interface PoolRoles {
   readonly spineAsn: string;
@@ -23,8 +26,10 @@ export interface Rack {
   readonly number: number;
   /** Name of a rack pattern in the intent. */
   readonly pattern: string;
-  /** 1-based position of its first leaf on every spine; fixed when the rack is added, so cables never move. */
+  /** 1-based position of its first leaf on every spine (of its pod); fixed when the rack is added, so cables never move. */
   readonly slot: number;
+  /** Where there are pods, the one it is in. */
+  readonly pod?: number;
   readonly place?: string;
 }
 
@@ -83,6 +88,13 @@ export interface FabricIntent {
   /** Pattern it was laid from; empty before that. */
   readonly pattern: string;
   readonly settings: FabricSettings;
+  /** Absent = three stages. */
+  readonly shape?: FabricShape;
+  /** With five stages: how many pods there are. */
+  readonly pods?: number;
+  /** With five stages: super-spines of each plane; there is a plane for each spine of a pod. */
+  readonly superSpines?: { readonly count: number; readonly model: string };
+  /** With five stages, of each pod. */
   readonly spines: { readonly count: number; readonly model: string };
   readonly parallel: number;
   readonly models: readonly SwitchModel[];

@@ -1,24 +1,38 @@
 import type { RackPattern } from '../patterns/patterns.ts';
-import type { FabricIntent, Rack } from './intent.ts';
+import { upTo } from '../numbers/order.ts';
+import type { FabricIntent, Rack, SeatId } from './intent.ts';
 
 /** Seats a rack has, by its pattern. */
 export const seatIdsOfRack = (rack: Pick<Rack, 'number'>, kind: RackPattern['kind']): string[] =>
   kind === 'single' ? [`leaf-${rack.number}`] : [`leaf-${rack.number}a`, `leaf-${rack.number}b`];
-
-/** Seats of so many spines. */
-export const spineSeats = (count: number): string[] => Array.from({ length: count }, (_, i) => `spine-${i + 1}`);
-
-/** Every seat of an intent, spines first. */
-export function seatIds(intent: FabricIntent): string[] {
-  const kinds = new Map(intent.rackPatterns.map((p) => [p.name, p.kind]));
-  return [
-    ...spineSeats(intent.spines.count),
-    ...intent.racks.flatMap((r) => seatIdsOfRack(r, kinds.get(r.pattern) ?? 'single')),
-  ];
-}
 
 /** The rack a leaf's seat belongs to; null = it is no leaf's. */
 export const rackOfSeat = (seat: string): number | null => {
   const number = /^leaf-(\d+)[ab]?$/.exec(seat)?.[1];
   return number === undefined ? null : Number(number);
 };
+
+export const podSpine = (pod: number, plane: number): SeatId => `spine-${pod}.${plane}`;
+export const superSpine = (plane: number, n: number): SeatId => `super-spine-${plane}.${n}`;
+
+/** Seats above the racks, the highest first. */
+export function upperSeats(intent: Pick<FabricIntent, 'shape' | 'spines' | 'pods' | 'superSpines'>): SeatId[] {
+  const planes = upTo(intent.spines.count);
+  switch (intent.shape ?? 'three-stages') {
+    case 'three-stages':
+      return planes.map((n) => `spine-${n}`);
+    case 'collapsed':
+      return [];
+    case 'five-stages':
+      return [
+        ...planes.flatMap((plane) => upTo(intent.superSpines?.count ?? 0).map((n) => superSpine(plane, n))),
+        ...upTo(intent.pods ?? 0).flatMap((pod) => planes.map((plane) => podSpine(pod, plane))),
+      ];
+  }
+}
+
+/** Every seat of an intent, from the top down. */
+export function seatIds(intent: FabricIntent): SeatId[] {
+  const kinds = new Map(intent.rackPatterns.map((p) => [p.name, p.kind]));
+  return [...upperSeats(intent), ...intent.racks.flatMap((r) => seatIdsOfRack(r, kinds.get(r.pattern) ?? 'single'))];
+}

@@ -1,3 +1,4 @@
+import type { Cable } from '../hardware/cable.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import type { RemoteAs } from '../config/switchConfig.ts';
 import type { EffectivePeer, SwitchView } from './switchView.ts';
@@ -6,10 +7,7 @@ export interface CableEnd {
   readonly host: string;
   readonly port: string;
 }
-export interface Cable {
-  readonly a: CableEnd;
-  readonly b: CableEnd;
-}
+export type { Cable } from '../hardware/cable.ts';
 
 /** One neighbour statement and what becomes of it, judged from the words of both ends. */
 export interface Session {

@@ -1,5 +1,6 @@
 import type { FabricIntent, PoolRole } from '../intent/intent.ts';
-import type { Layout, Seat } from '../layout/layout.ts';
+import type { Layout } from '../layout/links.ts';
+import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
 import { isSubject, type Subject } from '../subject.ts';
 import type { PoolKind } from './pool.ts';
 
@@ -19,12 +20,7 @@ export interface Demand {
   readonly wanted?: string;
 }
 
-export const asnKey = (intent: FabricIntent, seat: Pick<Seat, 'id' | 'role' | 'rack'>): ValueKey =>
-  seat.role === 'spine'
-    ? 'spines/asn'
-    : intent.settings.asnScheme === 'per-rack'
-      ? `rack-${seat.rack}/asn`
-      : `${seat.id}/asn`;
+export const asnKey = (intent: FabricIntent, seat: Seat): ValueKey => `${asOwner(seat, intent.settings.asnScheme)}/asn`;
 export const loopbackKey = (seat: string): ValueKey => `${seat}/loopback`;
 export const vtepKey = (seat: string): ValueKey => `${seat}/vtep`;
 export const linkKey = (link: string): ValueKey => `${link}/link`;
@@ -36,6 +32,7 @@ export const subnetKey = (network: string): ValueKey => `network:${network}/subn
 export function ownerOf(key: ValueKey): Subject {
   const owner = key.slice(0, key.lastIndexOf('/'));
   if (isSubject(owner)) return owner;
+  if (owner.endsWith('spines')) return 'spines';
   const rack = /^rack-(\d+)$/.exec(owner)?.[1];
   return rack === undefined ? `seat:${owner.split(':')[0]!}` : `rack:${rack}`;
 }
@@ -62,9 +59,9 @@ export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {
     demands.push(wanted === undefined ? demand : { ...demand, wanted });
   };
   for (const seat of layout.seats) {
-    want(asnKey(intent, seat), seat.role === 'spine' ? 'spineAsn' : 'leafAsn', 0);
+    want(asnKey(intent, seat), hasServers(seat) ? 'leafAsn' : 'spineAsn', 0);
     want(loopbackKey(seat.id), 'loopback', 32);
-    if (seat.role === 'leaf') want(vtepKey(seat.id), 'vtep', 32);
+    if (hasServers(seat)) want(vtepKey(seat.id), 'vtep', 32);
   }
   if (intent.settings.underlay === 'numbered') for (const link of layout.links) want(linkKey(link.id), 'link', 31);
   const byRule = (vlan: number): string | undefined =>

@@ -95,7 +95,7 @@ describe('adopting what was done by hand', () => {
     const { layout } = configsOf(skerry);
     const link = layout.links[0]!;
     const { list } = drifted(skerry, {
-      [link.leaf]: (c) => ({ ...onPort(link.leafPort, { mtu: 1500 })(c), bgp: { ...c.bgp!, multipathRelax: false } }),
+      [link.a.seat]: (c) => ({ ...onPort(link.a.port, { mtu: 1500 })(c), bgp: { ...c.bgp!, multipathRelax: false } }),
     });
     const { edits, left } = adoptDrift(skerry, layout, list);
     expect(edits).toEqual([]);

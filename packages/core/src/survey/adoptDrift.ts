@@ -2,7 +2,8 @@ import { sayDifference, type ConfigDifference } from '../config/differences.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Edit } from '../intent/edits/index.ts';
 import type { FabricIntent, ServerPort } from '../intent/intent.ts';
-import type { Layout, Seat } from '../layout/layout.ts';
+import { endAt, type Layout } from '../layout/links.ts';
+import type { Seat } from '../layout/seats.ts';
 import { naturally } from '../numbers/order.ts';
 import { sameContent } from '../numbers/content.ts';
 
@@ -48,9 +49,7 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
   for (const d of drifted) {
     const seat = layout.seatById.get(d.seat);
     if (!seat) continue;
-    const fabricPorts = new Set(
-      layout.linksOf.get(seat.id)?.map((l) => (seat.role === 'spine' ? l.spinePort : l.leafPort)),
-    );
+    const fabricPorts = new Set(layout.linksOf.get(seat.id)?.map((l) => endAt(l, seat.id).port));
     for (const difference of d.differences) {
       const not = (why: string): void => void left.push({ host: seat.host, sentence: sayDifference(difference), why });
       const name = frontPortOf(difference, [d.runs, d.meant]);

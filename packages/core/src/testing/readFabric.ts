@@ -3,6 +3,7 @@ import { configDifferences, sayDifference } from '../config/differences.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { modelNetwork } from '../network/networkModel.ts';
 import type { Cable, CableEnd } from '../network/sessions.ts';
+import { cablesOf } from '../layout/links.ts';
 import { seatIdsOfRack } from '../intent/seatIds.ts';
 import { rackPatternOf } from '../intent/intent.ts';
 import type { PlannedLink, WatchedSwitch } from '../watch/seen.ts';
@@ -28,11 +29,7 @@ export const endOf = ({ host, port }: CableEnd): string => `${host} ${port}`;
 export function planOf(intent: FabricIntent) {
   const { layout, configs } = configsOf(intent);
   const host = (seat: string): string => layout.seatById.get(seat)!.host;
-  const links: PlannedLink[] = layout.links.map((l) => ({
-    id: l.id,
-    a: { host: host(l.leaf), port: l.leafPort },
-    b: { host: host(l.spine), port: l.spinePort },
-  }));
+  const links: PlannedLink[] = cablesOf(layout);
   const servers: ServerLeg[] = intent.ports.flatMap((p) => {
     const rack = intent.racks.find((r) => r.number === p.rack)!;
     const seats = seatIdsOfRack(rack, rackPatternOf(intent, rack)!.kind);

@@ -1,6 +1,6 @@
 import { whole } from '../schemas/words.ts';
 import type { FabricIntent } from '../intent.ts';
-import { spineSeats } from '../seatIds.ts';
+import { upperSeats } from '../seatIds.ts';
 import { done, editFields, type EditKindOf } from './edit.ts';
 
 /** How many spines there are; the switches of spines that go leave their seats. */
@@ -9,10 +9,12 @@ export interface SetSpines {
   readonly count: number;
 }
 
-const seatsLost = (intent: FabricIntent, count: number): string[] => {
-  const kept = new Set(spineSeats(count));
-  return Object.keys(intent.seating).filter((seat) => seat.startsWith('spine-') && !kept.has(seat));
-};
+/** Seats above the racks that would be no more. */
+function seatsLost(intent: FabricIntent, count: number): string[] {
+  const kept = new Set(upperSeats({ ...intent, spines: { ...intent.spines, count } }));
+  const now = upperSeats(intent).filter((seat) => !kept.has(seat));
+  return now.filter((seat) => intent.seating[seat] !== undefined);
+}
 
 export const setSpines: EditKindOf<SetSpines> = {
   kind: 'setSpines',

@@ -89,8 +89,8 @@ function fleet(): Fleet {
     switches: SERIALS.map((s) => ({ ...s, port: 0, faults: [] })),
     cables: laidOut.flatMap((intent, f) =>
       layOut(intent).links.map((l) => ({
-        a: { serial: serialOf(f, l.leaf), port: l.leafPort },
-        b: { serial: serialOf(f, l.spine), port: l.spinePort },
+        a: { serial: serialOf(f, l.a.seat), port: l.a.port },
+        b: { serial: serialOf(f, l.b.seat), port: l.b.port },
         pulled: false,
       })),
     ),

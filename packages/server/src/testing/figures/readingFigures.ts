@@ -1,5 +1,5 @@
 import { createFleet, saveFleet, setText, startBench, type Fleet } from '@anthemion/bench';
-import { layOut } from '@anthemion/core';
+import { cablesBySerial, layOut } from '@anthemion/core';
 import { spawn } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -24,11 +24,7 @@ const fleet: Fleet = {
   username: 'anthemion',
   password: 'a password for figures',
   switches: layout.seats.map((s) => ({ serial: intent.seating[s.id]!, model: s.model, port: 0, faults: [] })),
-  cables: layout.links.map((l) => ({
-    a: { serial: intent.seating[l.leaf]!, port: l.leafPort },
-    b: { serial: intent.seating[l.spine]!, port: l.spinePort },
-    pulled: false,
-  })),
+  cables: cablesBySerial(layout, intent.seating).map((c) => ({ ...c, pulled: false })),
 };
 const benchData = join(folder, 'bench');
 createFleet(benchData, fleet);

@@ -1,5 +1,6 @@
 import type { FabricStateAnswer, SeatState, TextAnswer } from '@anthemion/contract';
 import {
+  cablesBySerial,
   layOut,
   linux,
   originOf,
@@ -162,13 +163,5 @@ export interface Surroundings {
 export const surroundingsTask = (db: Db, task: SurroundingsTask): Promise<Surroundings> =>
   snapshot(db, async (tx) => {
     const { intent } = await stateOf(tx, task.fabric, task.change);
-    const layout = layOut(intent);
-    return {
-      cables: layout.links.flatMap((l) => {
-        const [a, b] = [intent.seating[l.leaf], intent.seating[l.spine]];
-        return a !== undefined && b !== undefined
-          ? [{ a: { serial: a, port: l.leafPort }, b: { serial: b, port: l.spinePort } }]
-          : [];
-      }),
-    };
+    return { cables: cablesBySerial(layOut(intent), intent.seating) };
   });

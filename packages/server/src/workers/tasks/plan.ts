@@ -3,7 +3,11 @@ import {
   layOut,
   lineCounts,
   linux,
+  floorOf,
   planWaves,
+  seatOfName,
+  standingOf,
+  standsWith,
   proveChange,
   rebaseEdits,
   type CompiledFabric,
@@ -82,7 +86,21 @@ export interface Plan {
   readonly findings: readonly Finding[];
 }
 
-const SPINE_SHARE = 0.25;
+const SHARE_AT_ONCE = 0.25;
+/** What the order of waves goes by. */
+function asTarget(seat: Seat): Omit<RolloutTarget, 'dialect' | 'fate' | 'load'> {
+  const { id, host, model, side, peer } = seat;
+  const stands = standsWith(seat);
+  return {
+    host,
+    seat: id,
+    model,
+    floor: floorOf(seat),
+    ...(stands === undefined ? {} : { stands }),
+    ...(side === undefined ? {} : { side }),
+    ...(peer === undefined ? {} : { peer }),
+  };
+}
 const LEAVES_PER_WAVE = 64;
 
 /** The smallest text a switch that leaves a fabric keeps. */
@@ -128,8 +146,8 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
       waves: planWaves(
         planned.rows.map((p) => p.target),
         {
-          spineShare: SPINE_SHARE,
-          spines: compiled.switches.filter((s) => s.seat.role === 'spine').length,
+          share: SHARE_AT_ONCE,
+          standing: standingOf(compiled.layout.seats),
           leavesPerWave: LEAVES_PER_WAVE,
         },
       ),
@@ -226,7 +244,7 @@ async function planSwitches(
     if (over !== null && !over.has(serial)) return;
     if (expected === target) return;
     rows.push({
-      target: { ...seat, seat: seat.id, dialect: 'linux', fate: leaves ? 'gone' : was ? 'changed' : 'new', load },
+      target: { ...asTarget(seat), dialect: 'linux', fate: leaves ? 'gone' : was ? 'changed' : 'new', load },
       files,
       row: {
         host: seat.host,
@@ -267,20 +285,8 @@ async function planSwitches(
   const [layout, before] = [layOut(intent), layOut(live)];
   for (const was of confirmed) {
     if (seated.has(was.serial) || (intent.seating[was.seat] ?? was.serial) !== was.serial) continue;
-    const seat = layout.seatById.get(was.seat) ?? before.seatById.get(was.seat) ?? seatGone(was);
+    const seat = layout.seatById.get(was.seat) ?? before.seatById.get(was.seat) ?? seatOfName(was.seat, was.host);
     await plan(seat, was.serial, blankFiles(was.host), true, 0);
   }
   return { rows, empty };
-}
-
-/** A seat the intent does not have any more, as far as a wave must know it. */
-function seatGone(was: LiveRow): Seat {
-  const pair = /^leaf-(\d+)([ab])$/.exec(was.seat);
-  return {
-    id: was.seat,
-    host: was.host,
-    model: '',
-    role: was.seat.startsWith('spine-') ? 'spine' : 'leaf',
-    ...(pair ? { side: pair[2] as 'a' | 'b', peer: `leaf-${pair[1]}${pair[2] === 'a' ? 'b' : 'a'}` } : {}),
-  } as Seat;
 }

@@ -1,6 +1,7 @@
 import type { LinkLive, LiveAnswer, SeatLive, SwitchHealth } from '@anthemion/contract';
 import {
   configDifferences,
+  cablesOf,
   layOut,
   rackPatternOf,
   sayDifference,
@@ -91,11 +92,7 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
     }
     const report = watchFabric({
       switches: all.map((s) => s.watched),
-      links: layout.links.map((l) => ({
-        id: l.id,
-        a: { host: layout.seatById.get(l.leaf)!.host, port: l.leafPort },
-        b: { host: layout.seatById.get(l.spine)!.host, port: l.spinePort },
-      })),
+      links: cablesOf(layout),
       servers: legsOf(intent, layout),
       anyway: task.change !== null,
     });

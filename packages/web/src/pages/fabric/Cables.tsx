@@ -51,8 +51,8 @@ export function Cables() {
     const seatsRead = new Set((live?.seats ?? []).map((s) => s.host));
     return layout.links.map((l): CableRow => {
       const [a, b] = [
-        { host: host(l.leaf), port: l.leafPort },
-        { host: host(l.spine), port: l.spinePort },
+        { host: host(l.a.seat), port: l.a.port },
+        { host: host(l.b.seat), port: l.b.port },
       ];
       const other = known.get(l.id);
       // A link the live revision does not have yet was not looked at.

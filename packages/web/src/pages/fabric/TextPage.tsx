@@ -1,7 +1,7 @@
 import { lazy, Suspense, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
-import { lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
+import { hasServers, lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
@@ -41,7 +41,7 @@ export function TextPage() {
   const seat =
     params['seat'] ??
     (named === null ? undefined : seats.find((s) => s.host === named)?.id) ??
-    seats.find((s) => s.role === 'leaf')?.id ??
+    seats.find(hasServers)?.id ??
     seats[0]?.id;
   const text = api.useTextQuery({ name: fabric.name, change, seat: seat ?? '' }, { skip: seat === undefined });
   if (seat === undefined)

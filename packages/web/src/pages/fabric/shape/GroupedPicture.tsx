@@ -1,5 +1,5 @@
 import type { SeatLive, SwitchHealth } from '@anthemion/contract';
-import type { Layout, LinkStand } from '@anthemion/core';
+import { hasServers, type Layout, type LinkStand } from '@anthemion/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useAppSelector } from '../../../app/store.ts';
 import { worstOf } from '../../../parts/moods.ts';
@@ -38,16 +38,16 @@ export function GroupedPicture({ layout, groups, stands, links, touched, selecte
   const sheet = useAppSelector((s) => s.preferences.sheet);
   const size = useSize(frame);
   const settled = useZoom(frame, layer);
-  const spines = useMemo(() => layout.seats.filter((s) => s.role === 'spine').map((s) => s.id), [layout]);
+  const spines = useMemo(() => layout.seats.filter((s) => !hasServers(s)).map((s) => s.id), [layout]);
   const laid = useMemo(() => layGroups(groups, spines, size.width, size.height), [groups, spines, size]);
   const bundles = useMemo(() => {
     const groupOf = new Map(laid.petals.flatMap((p) => p.group.seats.map((s) => [s, p] as const)));
     const made = new Map<string, { petal: Bundle['petal']; spine: string; links: number; wrong: number }>();
     for (const l of layout.links) {
-      const petal = groupOf.get(l.leaf);
+      const petal = groupOf.get(l.a.seat);
       if (!petal) continue;
-      const key = `${petal.group.id} ${l.spine}`;
-      const bundle = made.get(key) ?? { petal, spine: l.spine, links: 0, wrong: 0 };
+      const key = `${petal.group.id} ${l.b.seat}`;
+      const bundle = made.get(key) ?? { petal, spine: l.b.seat, links: 0, wrong: 0 };
       made.set(key, bundle);
       bundle.links++;
       if (isWrong(links.get(l.id) ?? 'up')) bundle.wrong++;

@@ -1,4 +1,4 @@
-import type { Layout, LinkStand } from '@anthemion/core';
+import { hasServers, type Layout, type LinkStand } from '@anthemion/core';
 import { styled } from 'styled-components';
 import { linkMood } from '../../../parts/moods.ts';
 import { StateMark } from '../../../parts/StateMark.tsx';
@@ -18,8 +18,8 @@ export function Lattice({
   readonly selected: string | null;
   readonly onSelect: (at: string) => void;
 }) {
-  const spines = layout.seats.filter((s) => s.role === 'spine');
-  const leaves = layout.seats.filter((s) => s.role === 'leaf');
+  const spines = layout.seats.filter((s) => !hasServers(s));
+  const leaves = layout.seats.filter(hasServers);
   return (
     <Scroll tabIndex={0} role="region" aria-label="Lattice of links">
       <table>
@@ -42,13 +42,13 @@ export function Lattice({
               {spines.map((spine) => (
                 <td key={spine.id}>
                   {(layout.linksOf.get(leaf.id) ?? [])
-                    .filter((l) => l.spine === spine.id)
+                    .filter((l) => l.b.seat === spine.id)
                     .map((l) => {
                       const stand = links.get(l.id) ?? 'up';
                       return (
                         <span key={l.id} className={isWrong(stand) ? 'wrong' : ''}>
                           {stand !== 'up' && <StateMark mood={linkMood[stand]} size={12} label={stand} />}
-                          {l.leafPort} – {l.spinePort}
+                          {l.a.port} – {l.b.port}
                         </span>
                       );
                     })}

@@ -1,5 +1,5 @@
 import type { SeatLive, SeatState } from '@anthemion/contract';
-import type { Layout, Link, LinkStand } from '@anthemion/core';
+import { hasServers, type Layout, type Link, type LinkStand } from '@anthemion/core';
 import { useMemo, useRef } from 'react';
 import { token, type Token } from '../../../parts/theme.ts';
 import { HEALTH_COLOURS, isWrong, linkLook } from './palmetteColours.ts';
@@ -44,7 +44,7 @@ export function RackPicture(props: Props) {
     for (const s of layout.seats) if (s.rack !== undefined) byRack.get(s.rack)?.push(s.id);
     return [...byRack].map(([rack, ids]) => ({ rack, seats: ids }));
   }, [layout, racks]);
-  const spines = useMemo(() => layout.seats.filter((s) => s.role === 'spine').map((s) => s.id), [layout]);
+  const spines = useMemo(() => layout.seats.filter((s) => !hasServers(s)).map((s) => s.id), [layout]);
   const fan = useMemo(() => layPalmette(inputs, spines, size.width, size.height), [inputs, spines, size]);
   const rackFacts = useMemo(() => new Map(racks.map((r) => [r.rack, r])), [racks]);
   const points = useMemo(
@@ -68,17 +68,17 @@ export function RackPicture(props: Props) {
   /** Curves that look the same are one path: a picture of few nodes, however many links there are. */
   const curves = useMemo(() => {
     const curve = (l: Link): string => {
-      const [leaf, spine] = [points.leaf.get(l.leaf), points.spine.get(l.spine)];
+      const [leaf, spine] = [points.leaf.get(l.a.seat), points.spine.get(l.b.seat)];
       return leaf && spine ? fan.link(leaf, spine) : '';
     };
     const out = { plain: '', unread: '', warm: '', on: '', wrong: [] as { id: string; d: string; stand: LinkStand }[] };
     for (const l of layout.links) {
       const d = curve(l);
       if (d === '') continue;
-      const seat = layout.seatById.get(l.leaf)!;
+      const seat = layout.seatById.get(l.a.seat)!;
       const stand = links.get(l.id) ?? 'up';
       if (isWrong(stand)) out.wrong.push({ id: l.id, d, stand });
-      else if (seat.rack === selectedRack || l.spine === selectedSpine) out.on += d;
+      else if (seat.rack === selectedRack || l.b.seat === selectedSpine) out.on += d;
       else if (show === 'change' && touched.has(seat.host)) out.warm += d;
       else if (stand === 'up') out.plain += d;
       else out.unread += d;

@@ -1,4 +1,4 @@
-import { asnKey, expandPorts, loopbackKey, portsOf, rackPatternOf, sizePattern, vtepKey } from '@anthemion/core';
+import { asnKey, endAt, expandPorts, loopbackKey, portsOf, rackPatternOf, sizePattern, vtepKey } from '@anthemion/core';
 import type { SeatLive } from '@anthemion/contract';
 import { useState } from 'react';
 import { useMay } from '../../../app/session.ts';
@@ -32,7 +32,7 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
     seats.map((s) => (values[key(s.id)] ?? 'waits').replace('/32', '')).join(', ');
   const links = seats.flatMap((s) => layout.linksOf.get(s.id) ?? []);
   const model = intent.models.find((m) => m.name === first.model);
-  const speed = model && links[0] ? portsOf(model).get(rack ? links[0].leafPort : links[0].spinePort) : undefined;
+  const speed = model && links[0] ? portsOf(model).get(endAt(links[0], first.id).port) : undefined;
   const size =
     rack && pattern
       ? sizePattern(

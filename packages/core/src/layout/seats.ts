@@ -1,0 +1,78 @@
+import type { FabricIntent, SeatId } from '../intent/intent.ts';
+
+/** Floors of a fabric, from the servers up. */
+export const TIERS = ['leaf', 'spine', 'super-spine'] as const;
+export type Tier = (typeof TIERS)[number];
+
+/** A logical position with all that follows from where it is. */
+export interface Seat {
+  readonly id: SeatId;
+  readonly tier: Tier;
+  /** Name of the switch that sits here, e.g. `sk-lf-07a`. */
+  readonly host: string;
+  readonly model: string;
+  /** Where there are pods: the one it stands in; absent on the tier above them. */
+  readonly pod?: number;
+  /** Where the tiers above the leaves are split into planes: the one it joins. */
+  readonly plane?: number;
+  /** Where servers are: the rack, the side in a pair, and the seat on the other side. */
+  readonly rack?: number;
+  readonly side?: 'a' | 'b';
+  readonly peer?: SeatId;
+  /** Seats of one word share an AS number; absent = it has one of its own, or shares its rack's. */
+  readonly asGroup?: string;
+  /** Ports to other switches of the fabric, in order. */
+  readonly fabricPorts: readonly string[];
+}
+
+/** Are there servers on it? Then it has a VTEP, and carries networks. */
+export const hasServers = (seat: Seat): boolean => seat.rack !== undefined;
+/** How many floors it stands above the servers: 0 = they are on it. */
+export const floorOf = (seat: Pick<Seat, 'tier'>): number => TIERS.indexOf(seat.tier);
+
+/**
+ * Seats of one word stand in for one another: the spines of a pod or of a fabric without pods, the super-spines of a plane.
+ * Undefined where servers are: a pair stands in for itself.
+ */
+export const standsWith = (seat: Seat): string | undefined =>
+  hasServers(seat) ? undefined : `${seat.tier} ${seat.tier === 'spine' ? (seat.pod ?? '') : (seat.plane ?? '')}`.trim();
+
+/** How many seats there are of each word. */
+export function standingOf(seats: readonly Seat[]): Map<string, number> {
+  const out = new Map<string, number>();
+  for (const seat of seats) {
+    const word = standsWith(seat);
+    if (word !== undefined) out.set(word, (out.get(word) ?? 0) + 1);
+  }
+  return out;
+}
+
+/** Who an AS number is drawn for: `spines`, `rack-7`, or the seat itself. */
+export function asOwner(seat: Seat, scheme: FabricIntent['settings']['asnScheme']): string {
+  if (seat.asGroup !== undefined) return seat.asGroup;
+  return scheme === 'per-rack' && seat.rack !== undefined ? `rack-${seat.rack}` : seat.id;
+}
+
+const SHORT: Readonly<Record<Tier, string>> = { leaf: 'lf', spine: 'sp', 'super-spine': 'ss' };
+const two = (n: number): string => String(n).padStart(2, '0');
+
+/** Name of the switch in a seat: prefix, tier, numbers of two digits, side. */
+export const hostName = (prefix: string, tier: Tier, numbers: readonly number[], side = ''): string =>
+  `${prefix}-${SHORT[tier]}-${numbers.map(two).join('-')}${side}`;
+
+/** A seat of a fabric as it was, of which its name is all that is left. */
+export function seatOfName(id: SeatId, host: string): Seat {
+  const tier = TIERS.toReversed().find((t) => id.startsWith(`${t}-`)) ?? 'leaf';
+  const [, rack, side] = /^leaf-(\d+)([ab])?$/.exec(id) ?? [];
+  const [, first] = /-(\d+)\.\d+$/.exec(id) ?? [];
+  return {
+    id,
+    host,
+    tier,
+    model: '',
+    fabricPorts: [],
+    ...(first === undefined ? {} : { [tier === 'spine' ? 'pod' : 'plane']: Number(first) }),
+    ...(rack === undefined ? {} : { rack: Number(rack) }),
+    ...(side === undefined ? {} : { side: side as 'a' | 'b', peer: `leaf-${rack}${side === 'a' ? 'b' : 'a'}` }),
+  };
+}
