@@ -8,6 +8,7 @@ export * from './numbers/order.ts';
 export * from './numbers/content.ts';
 export * from './hardware/switchModel.ts';
 export * from './patterns/patterns.ts';
+export * from './patterns/rackPattern.ts';
 export * from './patterns/sizing.ts';
 export * from './intent/intent.ts';
 export {

@@ -516,8 +516,7 @@ describe('patterns', () => {
     expect(size).toMatchObject({
       switches: 14,
       links: 40,
-      spinePortsNeeded: 10,
-      spinePortsFitted: 32,
+      tiers: [{ tier: 'spine', switches: 4, portsNeeded: 10, portsFitted: 32 }],
       largestLeaves: 32,
       draws: { spineAsns: 1, leafAsns: 10, loopbacks: 14, vteps: 10, linkPrefixes: 0 },
       findings: [],

@@ -1,13 +1,10 @@
 import type { SecretRef } from '../secrets/secretRef.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
-import { DEFAULT_SETTINGS, type FabricSettings, type RackPattern } from '../patterns/patterns.ts';
+import { DEFAULT_SETTINGS, type FabricSettings, type RackPattern, type UpperTiers } from '../patterns/patterns.ts';
 
 /** Logical position in a fabric, e.g. `spine-2`, `leaf-3`, `leaf-7a`. */
 export type SeatId = string;
-
-/** How a fabric is joined: spines over leaves; pods under super-spines; leaves alone. */
-export type FabricShape = 'three-stages' | 'five-stages' | 'collapsed';
 
 /** Which pool each kind of value is drawn from, by pool name. An empty name means none chosen yet. */
 export interface PoolRoles {
@@ -81,22 +78,13 @@ export interface Snippet {
 }
 
 /** The intent of one fabric: the document everything else is computed from. Lists are kept in a fixed order. */
-export interface FabricIntent {
+export interface FabricIntent extends UpperTiers {
   readonly name: string;
   /** First part of every switch name: `sk` gives `sk-lf-01`. */
   readonly namePrefix: string;
   /** Pattern it was laid from; empty before that. */
   readonly pattern: string;
   readonly settings: FabricSettings;
-  /** Absent = three stages. */
-  readonly shape?: FabricShape;
-  /** With five stages: how many pods there are. */
-  readonly pods?: number;
-  /** With five stages: super-spines of each plane; there is a plane for each spine of a pod. */
-  readonly superSpines?: { readonly count: number; readonly model: string };
-  /** With five stages, of each pod. */
-  readonly spines: { readonly count: number; readonly model: string };
-  readonly parallel: number;
   readonly models: readonly SwitchModel[];
   readonly rackPatterns: readonly RackPattern[];
   readonly pools: PoolRoles;

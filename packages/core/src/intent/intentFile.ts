@@ -1,7 +1,10 @@
 import { isMap, LineCounter, parseDocument, stringify } from 'yaml';
 import { array, number, object, string } from 'yup';
 import { problem, type Finding } from '../finding.ts';
-import { checkRackPattern, sizePattern } from '../patterns/sizing.ts';
+import { groupBy } from '../numbers/order.ts';
+import { upperTiersOf } from '../patterns/patterns.ts';
+import { checkRackPattern } from '../patterns/rackPattern.ts';
+import { sizePattern } from '../patterns/sizing.ts';
 import type { LedgerEntry } from '../pools/drawValues.ts';
 import { checkPool, type Pool } from '../pools/pool.ts';
 import { applyEdit } from './edits/index.ts';
@@ -41,6 +44,15 @@ export interface FileFinding extends Finding {
 
 export const writeIntentFile = (file: IntentFile): string => stringify(file, { lineWidth: 120 });
 
+/** Racks of a pattern; where there are pods, in the pod that has most of them. */
+function mostOf(intent: FabricIntent, pattern: string): number {
+  const byPod = groupBy(
+    intent.racks.filter((r) => r.pattern === pattern),
+    (r) => r.pod,
+  );
+  return Math.max(0, ...[...byPod.values()].map((racks) => racks.length));
+}
+
 /** Rules that hold between the parts of an intent: every network, VRF and port is put into an otherwise same fabric. */
 export function checkIntent(intent: FabricIntent): Finding[] {
   const findings: Finding[] = [];
@@ -63,12 +75,8 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     {
       name: intent.pattern || 'laid',
       description: '',
-      spines: intent.spines,
-      parallel: intent.parallel,
-      racks: intent.rackPatterns.map((p) => ({
-        pattern: p.name,
-        count: intent.racks.filter((r) => r.pattern === p.name).length,
-      })),
+      ...upperTiersOf(intent),
+      racks: intent.rackPatterns.map((p) => ({ pattern: p.name, count: mostOf(intent, p.name) })),
       settings: intent.settings,
     },
     { models: intent.models, rackPatterns: intent.rackPatterns },

@@ -1,12 +1,13 @@
-import { leavesPerRack, type RackPattern } from '../patterns/patterns.ts';
+import { upTo } from '../numbers/order.ts';
+import { leavesPerRack, shapeOf, type RackPattern } from '../patterns/patterns.ts';
 import type { FabricIntent, Rack } from './intent.ts';
 
-/** First run of `leaves` free positions on the spines, 1-based. */
-export function nextSlot(intent: FabricIntent, leaves: number): number {
+/** First run of `leaves` free positions on the spines (of a pod), 1-based. */
+export function nextSlot(intent: FabricIntent, leaves: number, pod?: number): number {
   const kinds = new Map(intent.rackPatterns.map((p) => [p.name, p.kind]));
   const taken = new Set<number>();
   for (const r of intent.racks)
-    for (let i = 0; i < leavesPerRack(kinds.get(r.pattern) ?? 'single'); i++) taken.add(r.slot + i);
+    if (r.pod === pod) for (let i = 0; i < leavesPerRack(kinds.get(r.pattern) ?? 'single'); i++) taken.add(r.slot + i);
   for (let slot = 1; ; slot++) {
     let free = true;
     for (let i = 0; i < leaves; i++) if (taken.has(slot + i)) free = false;
@@ -14,11 +15,24 @@ export function nextSlot(intent: FabricIntent, leaves: number): number {
   }
 }
 
+/** Where there are pods: the one with the fewest racks. */
+function proposePod(intent: FabricIntent): number | undefined {
+  if (shapeOf(intent) !== 'five-stages') return undefined;
+  const racks = (pod: number): number => intent.racks.filter((r) => r.pod === pod).length;
+  return upTo(intent.pods ?? 1).sort((a, b) => racks(a) - racks(b) || a - b)[0];
+}
+
 /** What the interface proposes for the next rack of a pattern. */
-export function proposeRack(intent: FabricIntent, pattern: RackPattern, place?: string): Rack {
+export function proposeRack(intent: FabricIntent, pattern: RackPattern, place?: string, wanted?: number): Rack {
   const number = Math.max(0, ...intent.racks.map((r) => r.number)) + 1;
-  const rack = { number, pattern: pattern.name, slot: nextSlot(intent, leavesPerRack(pattern.kind)) };
-  return place ? { ...rack, place } : rack;
+  const pod = wanted ?? proposePod(intent);
+  return {
+    number,
+    pattern: pattern.name,
+    slot: nextSlot(intent, leavesPerRack(pattern.kind), pod),
+    ...(pod === undefined ? {} : { pod }),
+    ...(place ? { place } : {}),
+  };
 }
 
 /** Next free VLAN for an L3 VNI, from 4001 up. */

@@ -1,4 +1,4 @@
-import type { RackPattern } from '../patterns/patterns.ts';
+import { shapeOf, type RackPattern, type UpperTiers } from '../patterns/patterns.ts';
 import { upTo } from '../numbers/order.ts';
 import type { FabricIntent, Rack, SeatId } from './intent.ts';
 
@@ -16,9 +16,9 @@ export const podSpine = (pod: number, plane: number): SeatId => `spine-${pod}.${
 export const superSpine = (plane: number, n: number): SeatId => `super-spine-${plane}.${n}`;
 
 /** Seats above the racks, the highest first. */
-export function upperSeats(intent: Pick<FabricIntent, 'shape' | 'spines' | 'pods' | 'superSpines'>): SeatId[] {
+export function upperSeats(intent: UpperTiers): SeatId[] {
   const planes = upTo(intent.spines.count);
-  switch (intent.shape ?? 'three-stages') {
+  switch (shapeOf(intent)) {
     case 'three-stages':
       return planes.map((n) => `spine-${n}`);
     case 'collapsed':

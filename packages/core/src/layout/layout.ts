@@ -1,4 +1,5 @@
-import type { FabricIntent, FabricShape, SeatId } from '../intent/intent.ts';
+import type { FabricIntent, SeatId } from '../intent/intent.ts';
+import { shapeOf, type FabricShape } from '../patterns/patterns.ts';
 import type { Layout, Link } from './links.ts';
 import { collapsed } from './shapes/collapsed.ts';
 import { fiveStages } from './shapes/fiveStages.ts';
@@ -13,7 +14,7 @@ const SHAPES: Readonly<Record<FabricShape, Shape>> = {
 
 /** Intent → seats and links, by the shape of the fabric. */
 export function layOut(intent: FabricIntent): Layout {
-  const { seats, links } = SHAPES[intent.shape ?? 'three-stages'](intent);
+  const { seats, links } = SHAPES[shapeOf(intent)](intent);
   const linksOf = new Map<SeatId, Link[]>(seats.map((s) => [s.id, []]));
   for (const link of links) for (const { seat } of [link.a, link.b]) linksOf.get(seat)?.push(link);
   return { seats, seatById: new Map(seats.map((s) => [s.id, s])), links, linksOf };

@@ -62,13 +62,35 @@ export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
   hold: 'three keepalives',
 };
 
+/** How a fabric is joined: spines over leaves; pods under super-spines; leaves alone. */
+export type FabricShape = 'three-stages' | 'five-stages' | 'collapsed';
+/** What is said of the switches above the racks, by patterns and intents alike. */
+export interface UpperTiers {
+  /** Absent = three stages. */
+  readonly shape?: FabricShape;
+  /** With five stages: how many pods there are. */
+  readonly pods?: number;
+  /** With five stages: super-spines of each plane; there is a plane for each spine of a pod. */
+  readonly superSpines?: { readonly count: number; readonly model: string };
+  /** With five stages, of each pod; collapsed fabrics have none. */
+  readonly spines: { readonly count: number; readonly model: string };
+  /** Links between two switches that are joined. */
+  readonly parallel: number;
+}
+/** What a pattern says of the switches above the racks, and nothing that its shape has no use for. */
+export function upperTiersOf({ shape, pods, superSpines, spines, parallel }: UpperTiers): UpperTiers {
+  if (shape === 'five-stages') return { shape, pods: pods ?? 1, superSpines: superSpines ?? NONE, spines, parallel };
+  return shape === 'collapsed' ? { shape, spines: NONE, parallel } : { spines, parallel };
+}
+const NONE = { count: 0, model: '' };
+
+export const shapeOf = ({ shape }: Pick<UpperTiers, 'shape'>): FabricShape => shape ?? 'three-stages';
+
 /** A reusable fabric: spines, and how many racks of which pattern. */
-export interface FabricPattern {
+export interface FabricPattern extends UpperTiers {
   readonly name: string;
   readonly description: string;
-  readonly spines: { readonly count: number; readonly model: string };
-  /** Links between one leaf and one spine. */
-  readonly parallel: number;
+  /** With five stages, of each pod. */
   readonly racks: readonly { readonly pattern: string; readonly count: number }[];
   readonly settings: Partial<FabricSettings>;
 }

@@ -4,14 +4,17 @@ import { expandPorts } from '../numbers/order.ts';
 import {
   DEFAULT_SETTINGS,
   leavesPerRack,
+  shapeOf,
   type FabricPattern,
   type FabricSettings,
   type PartsCatalogue,
   type RackPattern,
 } from './patterns.ts';
+import { checkRackPattern } from './rackPattern.ts';
 
 export interface RackSizing {
   readonly pattern: string;
+  /** In the whole fabric. */
   readonly count: number;
   readonly leaves: number;
   readonly uplinksNeeded: number;
@@ -22,15 +25,22 @@ export interface RackSizing {
   readonly serverPorts: number;
 }
 
+/** Switches above the racks, and the ports each of them needs. */
+export interface TierSizing {
+  readonly tier: 'spine' | 'super-spine';
+  readonly switches: number;
+  readonly portsNeeded: number;
+  readonly portsFitted: number;
+}
+
 export interface Sizing {
   readonly switches: number;
-  readonly spines: number;
   readonly leaves: number;
   readonly racks: number;
   readonly links: number;
-  readonly spinePortsNeeded: number;
-  readonly spinePortsFitted: number;
-  /** Most leaves the spines can carry. */
+  /** From the racks up; a collapsed fabric has none. */
+  readonly tiers: readonly TierSizing[];
+  /** Most leaves the ports can carry; of each pod where there are pods. */
   readonly largestLeaves: number;
   readonly rackSizings: readonly RackSizing[];
   /** What the pattern will draw from pools. */
@@ -45,138 +55,211 @@ export interface Sizing {
 }
 
 const sum = (ns: readonly number[]): number => ns.reduce((a, b) => a + b, 0);
+const misfit = (path: string, message: string, cure: string): Finding => problem('pattern-fits', path, message, cure);
 
-/** Checks a rack pattern against its model. Findings point into the pattern (`/serverPorts`, …). */
-export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel[]): Finding[] {
-  const model = models.find((m) => m.name === rack.leafModel);
-  if (!model)
-    return [
-      problem(
-        'pattern-fits',
-        '/leafModel',
-        `There is no switch model ${rack.leafModel}.`,
-        'Choose a model in the list.',
-      ),
-    ];
-  const have = portsOf(model);
+/** What a shape asks of its parts, apart from how much of each there is. */
+interface Needs {
+  readonly pods: number;
+  /** Uplinks of a leaf, and how one says so. */
+  readonly uplinks: number;
+  readonly uplinksSaid: string;
+  /** What would take fewer of them. */
+  readonly fewer: (fitted: number) => string;
+  /** Switches that share the traffic of a leaf. */
+  readonly spread: number;
+  readonly findings: readonly Finding[];
+}
+
+function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSettings): Needs {
+  const { spines, parallel, pods = 0, superSpines } = pattern;
   const findings: Finding[] = [];
-  const seen = new Set<string>();
-  for (const field of ['serverPorts', 'uplinkPorts'] as const) {
-    const names = expandPorts(rack[field]);
-    if (!names) {
-      findings.push(
-        problem('pattern-fits', `/${field}`, `“${rack[field]}” is not a list of ports.`, 'Write p1-p48 or p1-p4,p9.'),
-      );
-      continue;
+  const overSpines = {
+    uplinks: spines.count * parallel,
+    uplinksSaid: `${spines.count} spines × ${parallel} need`,
+    fewer: (fitted: number) =>
+      `Use at most ${Math.floor(fitted / parallel)} spines, fewer parallel links, or a model with more uplinks.`,
+    spread: spines.count,
+  };
+  if (shapeOf(pattern) !== 'collapsed' && spines.count < 1)
+    findings.push(misfit('/spines/count', 'There is no spine.', 'Have at least one, or a collapsed fabric.'));
+  switch (shapeOf(pattern)) {
+    case 'three-stages':
+      return { ...overSpines, pods: 1, findings };
+    case 'five-stages':
+      if (pods < 1) findings.push(misfit('/pods', 'There is no pod.', 'Have at least one.'));
+      if (!superSpines || superSpines.count < 1)
+        findings.push(misfit('/superSpines/count', 'There is no super-spine.', 'Have at least one for each plane.'));
+      return { ...overSpines, pods, findings };
+    case 'collapsed': {
+      const others = Math.max(0, leavesOfPod - 1);
+      if (leavesOfPod < 2)
+        findings.push(
+          misfit(
+            '/racks',
+            'A collapsed fabric has two or more leaves.',
+            'Add a rack, or choose a rack pattern of a pair.',
+          ),
+        );
+      if (settings.asnScheme === 'per-rack' && leavesOfPod > 0)
+        findings.push(
+          misfit(
+            '/settings/asnScheme',
+            'Leaves that are joined to one another cannot share an AS number: eBGP would not come up between them.',
+            'Give each leaf a number of its own.',
+          ),
+        );
+      return {
+        pods: 1,
+        uplinks: others * parallel,
+        uplinksSaid: `${others} other leaves × ${parallel} need`,
+        fewer: (fitted) =>
+          `Use at most ${Math.floor(fitted / parallel) + 1} leaves, fewer parallel links, or a model with more uplinks.`,
+        spread: others,
+        findings,
+      };
     }
-    const missing = names.filter((n) => !have.has(n));
-    if (missing.length > 0)
-      findings.push(
-        problem(
-          'pattern-fits',
-          `/${field}`,
-          `${model.name} has no port ${missing[0]}${missing.length > 1 ? ` (nor ${missing.length - 1} more)` : ''}; it has ${have.size} ports.`,
-          `Its ports are ${model.blocks.map((b) => b.ports).join(', ')}.`,
-        ),
-      );
-    const twice = names.find((n) => seen.has(n));
-    if (twice)
-      findings.push(problem('pattern-fits', `/${field}`, `Port ${twice} is used twice.`, 'Use each port once.'));
-    names.forEach((n) => seen.add(n));
   }
-  return findings;
+}
+
+/** Switches of a tier and what each needs, or the finding that its model is not known. */
+function sizeTier(
+  tier: TierSizing['tier'],
+  switches: number,
+  model: { readonly path: string; readonly name: string },
+  parts: PartsCatalogue,
+  need: { readonly ports: number; readonly said: string; readonly cure: (fitted: number) => string },
+): { readonly sized: TierSizing; readonly findings: Finding[] } {
+  const known = parts.models.find((m) => m.name === model.name);
+  const portsFitted = known ? portsOf(known).size : 0;
+  const sized = { tier, switches, portsNeeded: need.ports, portsFitted };
+  if (!known)
+    return {
+      sized,
+      findings: [
+        misfit(
+          model.path,
+          model.name === '' ? `No ${tier} model is chosen.` : `There is no switch model ${model.name}.`,
+          'Choose a model in the list.',
+        ),
+      ],
+    };
+  const short = need.ports > portsFitted;
+  const said = `${need.said} need ${need.ports} ports on every ${tier}; ${known.name} has ${portsFitted}.`;
+  return { sized, findings: short ? [misfit(model.path, said, need.cure(portsFitted))] : [] };
+}
+
+function sizeTiers(pattern: FabricPattern, parts: PartsCatalogue, leavesOfPod: number, pods: number) {
+  const shape = shapeOf(pattern);
+  if (shape === 'collapsed') return [];
+  const { parallel, spines } = pattern;
+  const above = shape === 'five-stages' ? (pattern.superSpines ?? { count: 0, model: '' }) : null;
+  const upwards = (above?.count ?? 0) * parallel;
+  const joined = above
+    ? `${leavesOfPod} leaves and ${above.count} super-spines × ${parallel} links`
+    : `${leavesOfPod} leaves × ${parallel} links`;
+  const spineTier = sizeTier('spine', spines.count * pods, { path: '/spines/model', name: spines.model }, parts, {
+    ports: leavesOfPod * parallel + upwards,
+    said: joined,
+    cure: (fitted) =>
+      `Use at most ${Math.max(0, Math.floor((fitted - upwards) / parallel))} leaves${above ? ' in a pod' : ''}, or a spine model with more ports.`,
+  });
+  if (!above) return [spineTier];
+  const superTier = sizeTier(
+    'super-spine',
+    above.count * spines.count,
+    { path: '/superSpines/model', name: above.model },
+    parts,
+    {
+      ports: pods * parallel,
+      said: `${pods} pods × ${parallel} links`,
+      cure: (fitted) => `Use at most ${Math.floor(fitted / parallel)} pods, or a super-spine model with more ports.`,
+    },
+  );
+  return [spineTier, superTier];
+}
+
+/** Σ server speed ÷ Σ speed of the uplinks in use. */
+function oversubscriptionOf(rack: RackPattern, model: SwitchModel | undefined, uplinksNeeded: number): number {
+  const speeds = model ? portsOf(model) : new Map<string, number>();
+  const total = (ports: readonly string[]): number => sum(ports.map((p) => speeds.get(p) ?? 0));
+  const up = total((expandPorts(rack.uplinkPorts) ?? []).slice(0, uplinksNeeded));
+  return up > 0 ? total(expandPorts(rack.serverPorts) ?? []) / up : Infinity;
 }
 
 /**
- * Sizes a fabric pattern. Links = leaves × spines × parallel; spine ports needed = leaves × parallel; leaf uplinks
- * needed = spines × parallel; oversubscription = Σ server speed ÷ Σ uplink speed, × spines ÷ (spines − 1) after one
- * spine is lost. Problems come back as findings that point into the pattern.
+ * Sizes a fabric pattern, in time that grows with the kinds of racks and not with their number. Leaf uplinks needed = spines ×
+ * parallel (collapsed: other leaves × parallel); spine ports needed = leaves × parallel, with five stages of a pod and with
+ * super-spines × parallel besides; oversubscription = Σ server speed ÷ Σ uplink speed, × spines ÷ (spines − 1) after one is
+ * lost. Problems come back as findings that point into the pattern.
  */
 export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizing {
-  const findings: Finding[] = [];
   const settings: FabricSettings = { ...DEFAULT_SETTINGS, ...pattern.settings };
-  const spineModel = parts.models.find((m) => m.name === pattern.spines.model);
-  if (!spineModel)
-    findings.push(
-      problem(
-        'pattern-fits',
-        '/spines/model',
-        `There is no switch model ${pattern.spines.model}.`,
-        'Choose a model in the list.',
-      ),
-    );
-  const uplinksNeeded = pattern.spines.count * pattern.parallel;
+  const known = pattern.racks.map((entry) => parts.rackPatterns.find((r) => r.name === entry.pattern));
+  const leavesOfPod = sum(pattern.racks.map(({ count }, i) => (known[i] ? count * leavesPerRack(known[i].kind) : 0)));
+  const needs = needsOf(pattern, leavesOfPod, settings);
+  const findings: Finding[] = [...needs.findings];
+  const tiers = sizeTiers(pattern, parts, leavesOfPod, needs.pods);
+  // A missing model is said before what it is missing for.
+  findings.push(...tiers.flatMap((t) => t.findings.filter((f) => /^(No|There is no) /.test(f.message))));
   const rackSizings: RackSizing[] = [];
   pattern.racks.forEach((entry, i) => {
-    const rack = parts.rackPatterns.find((r) => r.name === entry.pattern);
+    const rack = known[i];
     if (!rack) {
       findings.push(
-        problem(
-          'pattern-fits',
-          `/racks/${i}/pattern`,
-          `There is no rack pattern ${entry.pattern}.`,
-          'Choose one in the list.',
-        ),
+        misfit(`/racks/${i}/pattern`, `There is no rack pattern ${entry.pattern}.`, 'Choose one in the list.'),
       );
       return;
     }
     findings.push(...checkRackPattern(rack, parts.models).map((f) => ({ ...f, path: `/racks/${i}${f.path}` })));
-    const model = parts.models.find((m) => m.name === rack.leafModel);
-    const speeds = model ? portsOf(model) : new Map<string, number>();
-    const uplinks = expandPorts(rack.uplinkPorts) ?? [];
-    const servers = expandPorts(rack.serverPorts) ?? [];
-    if (uplinks.length < uplinksNeeded)
+    const fitted = expandPorts(rack.uplinkPorts)?.length ?? 0;
+    if (fitted < needs.uplinks && entry.count > 0)
       findings.push(
-        problem(
-          'pattern-fits',
+        misfit(
           `/racks/${i}/pattern`,
-          `${rack.name} has ${uplinks.length} uplinks; ${pattern.spines.count} spines × ${pattern.parallel} need ${uplinksNeeded}.`,
-          `Use at most ${Math.floor(uplinks.length / pattern.parallel)} spines, fewer parallel links, or a model with more uplinks.`,
+          `${rack.name} has ${fitted} uplinks; ${needs.uplinksSaid} ${needs.uplinks}.`,
+          needs.fewer(fitted),
         ),
       );
-    const serverSpeed = sum(servers.map((p) => speeds.get(p) ?? 0));
-    const uplinkSpeed = sum(uplinks.slice(0, uplinksNeeded).map((p) => speeds.get(p) ?? 0));
-    const ratio = uplinkSpeed > 0 ? serverSpeed / uplinkSpeed : Infinity;
-    const spines = pattern.spines.count;
+    const model = parts.models.find((m) => m.name === rack.leafModel);
+    const ratio = oversubscriptionOf(rack, model, needs.uplinks);
     rackSizings.push({
       pattern: rack.name,
-      count: entry.count,
+      count: entry.count * needs.pods,
       leaves: leavesPerRack(rack.kind),
-      uplinksNeeded,
-      uplinksFitted: uplinks.length,
+      uplinksNeeded: needs.uplinks,
+      uplinksFitted: fitted,
       oversubscription: ratio,
-      oversubscriptionSpineLost: spines > 1 ? (ratio * spines) / (spines - 1) : null,
-      serverPorts: servers.length,
+      oversubscriptionSpineLost: needs.spread > 1 ? (ratio * needs.spread) / (needs.spread - 1) : null,
+      serverPorts: expandPorts(rack.serverPorts)?.length ?? 0,
     });
   });
+  findings.push(...tiers.flatMap((t) => t.findings.filter((f) => !findings.includes(f))));
+  const shape = shapeOf(pattern);
   const racks = sum(rackSizings.map((r) => r.count));
   const leaves = sum(rackSizings.map((r) => r.count * r.leaves));
-  const spinePortsFitted = spineModel ? portsOf(spineModel).size : 0;
-  const spinePortsNeeded = leaves * pattern.parallel;
-  if (spineModel && spinePortsNeeded > spinePortsFitted)
-    findings.push(
-      problem(
-        'pattern-fits',
-        '/spines/model',
-        `${leaves} leaves × ${pattern.parallel} links need ${spinePortsNeeded} ports on every spine; ${spineModel.name} has ${spinePortsFitted}.`,
-        `Use at most ${Math.floor(spinePortsFitted / pattern.parallel)} leaves, or a spine model with more ports.`,
-      ),
-    );
-  const links = leaves * uplinksNeeded;
+  const upper = sum(tiers.map((t) => t.sized.switches));
+  const aboveLinks = (tiers[1]?.sized.switches ?? 0) * (tiers[1]?.sized.portsNeeded ?? 0);
+  const links = shape === 'collapsed' ? (leaves * needs.uplinks) / 2 : leaves * needs.uplinks + aboveLinks;
+  const upwards = (pattern.superSpines?.count ?? 0) * pattern.parallel;
+  const leastUplinks = Math.min(...rackSizings.map((r) => r.uplinksFitted));
   return {
-    switches: leaves + pattern.spines.count,
-    spines: pattern.spines.count,
+    switches: leaves + upper,
     leaves,
     racks,
     links,
-    spinePortsNeeded,
-    spinePortsFitted,
-    largestLeaves: Math.floor(spinePortsFitted / Math.max(1, pattern.parallel)),
+    tiers: tiers.map((t) => t.sized),
+    largestLeaves:
+      shape === 'collapsed'
+        ? Math.floor(leastUplinks / pattern.parallel) + 1
+        : Math.max(
+            0,
+            Math.floor(((tiers[0]?.sized.portsFitted ?? 0) - (tiers[1] ? upwards : 0)) / Math.max(1, pattern.parallel)),
+          ),
     rackSizings,
     draws: {
-      spineAsns: pattern.spines.count > 0 ? 1 : 0,
+      spineAsns: shape === 'collapsed' || pattern.spines.count === 0 ? 0 : shape === 'five-stages' ? needs.pods + 1 : 1,
       leafAsns: settings.asnScheme === 'per-leaf' ? leaves : racks,
-      loopbacks: leaves + pattern.spines.count,
+      loopbacks: leaves + upper,
       vteps: leaves,
       linkPrefixes: settings.underlay === 'numbered' ? links : 0,
     },

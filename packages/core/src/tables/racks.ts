@@ -1,6 +1,5 @@
 import type { Rack } from '../intent/intent.ts';
-import { nextSlot } from '../intent/proposals.ts';
-import { leavesPerRack } from '../patterns/patterns.ts';
+import { proposeRack } from '../intent/proposals.ts';
 import { columnsOf, type Table } from './table.ts';
 
 /** Number, pattern, place: adds the rack at the next free position on the spines, or says where the known one stands. */
@@ -10,7 +9,8 @@ export const rackTable: Table<'rack'> = {
     number: { called: ['rack'] },
     pattern: {},
     place: { called: ['location', 'room'] },
-    slot: { called: ['slot', 'position'] },
+    slot: { called: ['position'] },
+    pod: {},
   }),
   reader: () => (row, now) => {
     const said = row as Partial<Rack>;
@@ -23,9 +23,11 @@ export const rackTable: Table<'rack'> = {
         : `There is no rack pattern ${said.pattern}. Write one of ${now.rackPatterns.map((p) => p.name).join(', ')}.`;
     if (known && pattern.name !== known.pattern)
       return `Rack ${said.number} is made by ${known.pattern}. Remove it first, or give the new one another number.`;
+    if (known && said.pod !== undefined && said.pod !== known.pod)
+      return `Rack ${said.number} stands in pod ${known.pod ?? 'none'}. Remove it first, or give the new one another number.`;
     if (known && said.slot !== undefined && said.slot !== known.slot)
       return `Rack ${said.number} has position ${known.slot} on the spines, where its cables are. Leave it there.`;
-    const base: Partial<Rack> = known ?? { slot: nextSlot(now, leavesPerRack(pattern.kind)) };
-    return { key: String(said.number), item: { ...base, ...said } as Rack };
+    const proposed = proposeRack(now, pattern, undefined, said.pod);
+    return { key: String(said.number), item: { ...(known ?? proposed), ...said } };
   },
 };

@@ -51,55 +51,92 @@ export const patterns: fc.Arbitrary<FabricPattern> = fc
     settings: p.settings,
   }));
 
-/** Intents with tenants: VRFs, networks on some of the racks, servers on their ports. */
-export const intents: fc.Arbitrary<FabricIntent> = fc
-  .record({
-    pattern: patterns,
-    vrfs: fc.integer({ min: 0, max: 3 }),
-    networks: fc.array(
+/** The same settings on fabrics of five stages and on collapsed ones. */
+export const otherShapes: fc.Arbitrary<FabricPattern> = fc.oneof(
+  fc
+    .tuple(
+      patterns,
       fc.record({
-        vrf: fc.nat(2),
-        racks: fc.array(fc.integer({ min: 1, max: 5 }), { maxLength: 4 }),
-        mtu: fc.option(fc.constantFrom(1500, 9000), { nil: undefined }),
-        servers: fc.nat(2),
+        pods: fc.integer({ min: 1, max: 3 }),
+        supers: fc.integer({ min: 1, max: 2 }),
+        planes: fc.integer({ min: 1, max: 2 }),
       }),
-      { maxLength: 5 },
-    ),
-  })
-  .map(({ pattern, vrfs, networks }) => {
-    const rackCount = pattern.racks.reduce((n, r) => n + r.count, 0);
-    const singles = pattern.racks[0]!.count;
-    const edits: Edit[] = [
-      { kind: 'layFabric', pattern, models: MODELS, rackPatterns: RACK_PATTERNS },
-      { kind: 'choosePools', pools: SKERRY_POOLS },
-    ];
-    for (let v = 0; v < vrfs; v++) edits.push({ kind: 'addVrf', vrf: { name: `vrf${v}`, transitVlan: 4001 + v } });
-    let port = 0;
-    networks.forEach((n, i) => {
-      if (vrfs === 0) return;
-      const racks = [...new Set(n.racks.filter((r) => r <= rackCount))];
-      const mtu = n.mtu === undefined ? {} : { mtu: n.mtu };
-      edits.push({
-        kind: 'addNetwork',
-        network: { name: `net${i}`, vrf: `vrf${n.vrf % vrfs}`, vlan: 100 + i, subnetLength: 24, racks, ...mtu },
+    )
+    .map(([p, { pods, supers, planes }]): FabricPattern => ({
+      ...p,
+      shape: 'five-stages',
+      pods,
+      superSpines: { count: supers, model: 'TV-S32C' },
+      spines: { ...p.spines, count: planes },
+      racks: p.racks.map((r) => ({ ...r, count: Math.min(r.count, 2) })),
+    })),
+  patterns.map((p): FabricPattern => ({
+    ...p,
+    shape: 'collapsed',
+    spines: { count: 0, model: '' },
+    racks: [
+      { pattern: 'single-48', count: Math.max(p.racks[0]!.count, 1) },
+      { pattern: 'pair-48', count: Math.min(p.racks[1]!.count, 1) || 1 },
+    ],
+    parallel: 1,
+    settings: { ...p.settings, asnScheme: 'per-leaf' },
+  })),
+);
+
+/** Intents with tenants: VRFs, networks on some of the racks, servers on their ports. */
+const intentsOf = (of: fc.Arbitrary<FabricPattern>): fc.Arbitrary<FabricIntent> =>
+  fc
+    .record({
+      pattern: of,
+      vrfs: fc.integer({ min: 0, max: 3 }),
+      networks: fc.array(
+        fc.record({
+          vrf: fc.nat(2),
+          racks: fc.array(fc.integer({ min: 1, max: 5 }), { maxLength: 4 }),
+          mtu: fc.option(fc.constantFrom(1500, 9000), { nil: undefined }),
+          servers: fc.nat(2),
+        }),
+        { maxLength: 5 },
+      ),
+    })
+    .map(({ pattern, vrfs, networks }) => {
+      const laid = intentOf({ kind: 'layFabric', pattern, models: MODELS, rackPatterns: RACK_PATTERNS }).racks;
+      const rackCount = laid.length;
+      const isPair = new Set(laid.filter((r) => r.pattern === 'pair-48').map((r) => r.number));
+      const edits: Edit[] = [
+        { kind: 'layFabric', pattern, models: MODELS, rackPatterns: RACK_PATTERNS },
+        { kind: 'choosePools', pools: SKERRY_POOLS },
+      ];
+      for (let v = 0; v < vrfs; v++) edits.push({ kind: 'addVrf', vrf: { name: `vrf${v}`, transitVlan: 4001 + v } });
+      let port = 0;
+      networks.forEach((n, i) => {
+        if (vrfs === 0) return;
+        const racks = [...new Set(n.racks.filter((r) => r <= rackCount))];
+        const mtu = n.mtu === undefined ? {} : { mtu: n.mtu };
+        edits.push({
+          kind: 'addNetwork',
+          network: { name: `net${i}`, vrf: `vrf${n.vrf % vrfs}`, vlan: 100 + i, subnetLength: 24, racks, ...mtu },
+        });
+        for (let s = 0; s < n.servers; s++)
+          for (const rack of racks)
+            edits.push({
+              kind: 'connectServer',
+              port: {
+                rack,
+                side: isPair.has(rack) ? (s % 2 === 0 ? 'both' : 'b') : 'a',
+                port: `p${1 + (port++ % 48)}`,
+                server: `srv${i}-${s}`,
+                untagged: `net${i}`,
+                tagged: [],
+                ...(s === 1 ? { shut: true } : {}),
+              },
+            });
       });
-      for (let s = 0; s < n.servers; s++)
-        for (const rack of racks)
-          edits.push({
-            kind: 'connectServer',
-            port: {
-              rack,
-              side: rack > singles ? (s % 2 === 0 ? 'both' : 'b') : 'a',
-              port: `p${1 + (port++ % 48)}`,
-              server: `srv${i}-${s}`,
-              untagged: `net${i}`,
-              tagged: [],
-              ...(s === 1 ? { shut: true } : {}),
-            },
-          });
+      return intentOf(...edits);
     });
-    return intentOf(...edits);
-  });
+
+export const intents = intentsOf(patterns);
+export const otherIntents = intentsOf(otherShapes);
 
 /** Small tenant set for a fabric laid with `layEdits`. */
 export const tenants = tenantEdits;

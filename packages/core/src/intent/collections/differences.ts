@@ -13,8 +13,8 @@ export interface ObjectDifference {
 export function objectDifferences(from: FabricIntent, to: FabricIntent): Map<Subject, ObjectDifference> {
   const out = new Map<Subject, ObjectDifference>();
   for (const { kind, part, items } of ALL_COLLECTIONS) {
-    // The spines' model is told with what the fabric was laid from.
-    if (kind !== 'fabric' && from[part] === to[part]) continue;
+    // What is said of the tiers above the racks is read from several parts.
+    if (kind !== 'fabric' && kind !== 'spines' && from[part] === to[part]) continue;
     const left = new Map(items(from));
     for (const [key, is] of items(to)) {
       const was = left.get(key);

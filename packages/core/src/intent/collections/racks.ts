@@ -14,6 +14,7 @@ export const racks = listOf('racks', (r) => String(r.number), {
     whole<Rack, 'number'>('number', 'rack'),
     words<Rack, 'pattern'>('pattern', 'rack pattern'),
     whole<Rack, 'slot'>('slot', 'position on the spines'),
+    whole<Rack, 'pod'>('pod', 'pod'),
     words<Rack, 'place'>('place', 'place'),
   ],
   refers: (r) => [{ to: `rackPattern:${r.pattern}`, ends: 'holds' }],

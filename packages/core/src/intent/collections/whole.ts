@@ -1,5 +1,5 @@
 import { mixed } from 'yup';
-import type { FabricSettings } from '../../patterns/patterns.ts';
+import { shapeOf, type FabricSettings } from '../../patterns/patterns.ts';
 import type { Subject } from '../../subject.ts';
 import type { PoolRoles } from '../intent.ts';
 import { recordOf } from './collection.ts';
@@ -45,23 +45,36 @@ const scalar = {
 /** What a fabric was laid from; it is cleared and laid anew, never changed. */
 export const fabric = recordOf<Scalar, 'fabric'>(
   'pattern',
-  (i) => ({ pattern: i.pattern, parallel: i.parallel, spineModel: i.spines.model }),
+  (i) => ({
+    pattern: i.pattern,
+    parallel: i.parallel,
+    shape: shapeOf(i),
+    spineModel: i.spines.model,
+    superSpineModel: i.superSpines?.model ?? '',
+  }),
   (i) => i,
   {
     kind: 'fabric',
     word: 'fabric',
-    labels: { spineModel: 'the spines' },
+    labels: { spineModel: 'the spines', superSpineModel: 'the super-spines' },
     ...scalar,
     freeing: 'Change or remove it first.',
     refers: (value, key) =>
-      key === 'spineModel' && value !== '' ? [{ to: `model:${String(value)}` as Subject, ends: 'holds' }] : [],
+      (key === 'spineModel' || key === 'superSpineModel') && value !== ''
+        ? [{ to: `model:${String(value)}` as Subject, ends: 'holds' }]
+        : [],
   },
 );
 export const spines = recordOf<Scalar, 'spines'>(
   'spines',
-  (i) => ({ count: i.spines.count }),
-  (i, _key, count) => ({ ...i, spines: { ...i.spines, count: Number(count) } }),
-  { kind: 'spines', word: 'spines', labels: { count: 'spines' }, ...scalar },
+  (i) => ({
+    count: i.spines.count,
+    ...(i.pods === undefined ? {} : { pods: i.pods }),
+    ...(i.superSpines === undefined ? {} : { superSpines: i.superSpines.count }),
+  }),
+  // Only ever changed by its edit.
+  (i) => i,
+  { kind: 'spines', word: 'spines', labels: { count: 'spines', pods: 'pods', superSpines: 'super-spines' }, ...scalar },
 );
 export const settings = recordOf<Scalar, 'setting'>(
   'settings',

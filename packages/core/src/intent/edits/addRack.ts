@@ -1,6 +1,6 @@
 import { problem, type Finding } from '../../finding.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
-import { leavesPerRack, type RackPattern } from '../../patterns/patterns.ts';
+import { leavesPerRack, shapeOf, type RackPattern } from '../../patterns/patterns.ts';
 import { models, rackPatterns } from '../collections/parts.ts';
 import { racks } from '../collections/racks.ts';
 import { rackPatternOf, type FabricIntent, type Rack } from '../intent.ts';
@@ -18,9 +18,22 @@ export interface AddRack {
   readonly model?: SwitchModel;
 }
 
+/** A rack stands in a pod where there are pods, and in none where there are not. */
+function podWrong(intent: FabricIntent, rack: Rack): Finding | null {
+  const pods = shapeOf(intent) === 'five-stages' ? (intent.pods ?? 0) : null;
+  if (pods === null)
+    return rack.pod === undefined
+      ? null
+      : problem('pod-known', '/rack/pod', 'This fabric has no pods.', 'Leave the pod away.');
+  return rack.pod !== undefined && rack.pod <= pods
+    ? null
+    : problem('pod-known', '/rack/pod', `There is no pod ${rack.pod ?? 'named'}.`, `Choose one of 1 to ${pods}.`);
+}
+
 /** The first position on the spines that a rack of so many leaves would share with another rack. */
 function slotTaken(intent: FabricIntent, rack: Rack, leaves: number): Finding | null {
   for (const other of intent.racks) {
+    if (other.pod !== rack.pod) continue;
     const size = leavesPerRack(rackPatternOf(intent, other)?.kind ?? 'single');
     const at = Math.max(rack.slot, other.slot);
     if (at < Math.min(rack.slot + leaves, other.slot + size))
@@ -28,7 +41,7 @@ function slotTaken(intent: FabricIntent, rack: Rack, leaves: number): Finding | 
         'slot-taken',
         '/rack/slot',
         `Spine position ${at} is rack ${other.number}'s.`,
-        `${nextSlot(intent, leaves)} is free.`,
+        `${nextSlot(intent, leaves, rack.pod)} is free.`,
       );
   }
   return null;
@@ -51,9 +64,12 @@ export const addRack: EditKindOf<AddRack> = {
     if (model) next = models.put(next, model.name, model);
     const pattern = rackPatternOf(next, rack);
     if (!pattern) return refuse(intent, missing('rack pattern', rack.pattern));
+    const misplaced = podWrong(intent, rack);
+    if (misplaced) return refuse(intent, misplaced);
     const taken = slotTaken(intent, rack, leavesPerRack(pattern.kind));
     return taken ? refuse(intent, taken) : done(racks.put(next, String(rack.number), rack));
   },
-  sentence: ({ rack }) => `Add rack ${rack.number} (${rack.pattern})`,
+  sentence: ({ rack }) =>
+    `Add rack ${rack.number} (${rack.pattern})${rack.pod === undefined ? '' : ` to pod ${rack.pod}`}`,
   subjects: ({ rack }) => [`rack:${rack.number}`],
 };

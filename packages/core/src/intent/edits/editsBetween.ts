@@ -1,5 +1,7 @@
 import { sameContent } from '../../numbers/content.ts';
 import { subjectOf, subjectParts, type ObjectKind, type Subject } from '../../subject.ts';
+import { fabric } from '../collections/whole.ts';
+import { upperTiersOf } from '../../patterns/patterns.ts';
 import { ALL_COLLECTIONS, collectionOf, objectOf } from '../collections/index.ts';
 import type { FabricIntent } from '../intent.ts';
 import { applyEdit, type Edit } from './index.ts';
@@ -7,9 +9,9 @@ import { isMade, isPatched, makingOf, PATCHING, type MadeKind } from './making.t
 
 /** A fabric that was laid out differently, or not at all, is cleared and laid again; all else is worked from there. */
 function laying(from: FabricIntent, to: FabricIntent): Edit[] {
-  if (from.pattern === to.pattern && from.parallel === to.parallel && from.spines.model === to.spines.model) return [];
-  const { pattern: name, spines, parallel, settings, models, rackPatterns } = to;
-  const pattern = { name, description: '', spines, parallel, racks: [], settings };
+  if (sameContent(Object.fromEntries(fabric.items(from)), Object.fromEntries(fabric.items(to)))) return [];
+  const { pattern: name, settings, models, rackPatterns } = to;
+  const pattern = { name, description: '', ...upperTiersOf(to), racks: [], settings };
   return [
     ...(from.pattern === '' ? [] : [{ kind: 'clearFabric' } as const]),
     ...(name === '' ? [] : [{ kind: 'layFabric', models, rackPatterns, pattern } as const]),

@@ -1,7 +1,16 @@
 import { array } from 'yup';
 import { problem } from '../../finding.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
-import { DEFAULT_SETTINGS, leavesPerRack, type FabricPattern, type RackPattern } from '../../patterns/patterns.ts';
+import { upTo } from '../../numbers/order.ts';
+import {
+  DEFAULT_SETTINGS,
+  leavesPerRack,
+  shapeOf,
+  upperTiersOf,
+  type FabricPattern,
+  type FabricShape,
+  type RackPattern,
+} from '../../patterns/patterns.ts';
 import { models, rackPatterns } from '../collections/parts.ts';
 import type { FabricIntent, Rack } from '../intent.ts';
 import { fabricPatternSchema, modelSchema, rackPatternSchema } from '../schemas/parts.ts';
@@ -30,31 +39,33 @@ export const layFabric: EditKindOf<LayFabric> = {
         intent,
         problem('fabric-laid', '', 'The fabric is laid out already.', 'Add racks or spines instead.'),
       );
+    const { pattern } = edit;
+    const unknown = pattern.racks.find((r) => !edit.rackPatterns.some((p) => p.name === r.pattern));
+    if (unknown)
+      return refuse(
+        intent,
+        problem(
+          'pattern-fits',
+          '/pattern/racks',
+          `There is no rack pattern ${unknown.pattern}.`,
+          'Name one that exists.',
+        ),
+      );
+    const pods = shapeOf(pattern) === 'five-stages' ? upTo(pattern.pods ?? 1) : [undefined];
     const racks: Rack[] = [];
-    let slot = 1;
-    for (const entry of edit.pattern.racks) {
-      const pattern = edit.rackPatterns.find((p) => p.name === entry.pattern);
-      if (!pattern)
-        return refuse(
-          intent,
-          problem(
-            'pattern-fits',
-            '/pattern/racks',
-            `There is no rack pattern ${entry.pattern}.`,
-            'Name one that exists.',
-          ),
-        );
-      for (let i = 0; i < entry.count; i++) {
-        racks.push({ number: racks.length + 1, pattern: pattern.name, slot });
-        slot += leavesPerRack(pattern.kind);
-      }
+    for (const pod of pods) {
+      let slot = 1;
+      for (const { pattern: name, count } of pattern.racks)
+        for (let i = 0; i < count; i++) {
+          racks.push({ number: racks.length + 1, pattern: name, slot, ...(pod === undefined ? {} : { pod }) });
+          slot += leavesPerRack(edit.rackPatterns.find((p) => p.name === name)!.kind);
+        }
     }
     let laid: FabricIntent = {
       ...intent,
-      pattern: edit.pattern.name,
-      settings: { ...DEFAULT_SETTINGS, ...edit.pattern.settings },
-      spines: edit.pattern.spines,
-      parallel: edit.pattern.parallel,
+      pattern: pattern.name,
+      settings: { ...DEFAULT_SETTINGS, ...pattern.settings },
+      ...upperTiersOf(pattern),
       models: [],
       rackPatterns: [],
       racks,
@@ -64,8 +75,14 @@ export const layFabric: EditKindOf<LayFabric> = {
     return done(laid);
   },
   sentence: ({ pattern }) => {
+    const { pods = 1, superSpines, spines } = pattern;
     const racks = pattern.racks.reduce((n, r) => n + r.count, 0);
-    return `Lay out from pattern ${pattern.name}: ${plural(pattern.spines.count, 'spine')}, ${plural(racks, 'rack')}`;
+    const parts: Readonly<Record<FabricShape, string>> = {
+      'three-stages': `${plural(spines.count, 'spine')}, ${plural(racks, 'rack')}`,
+      'five-stages': `${plural(pods, 'pod')} of ${plural(spines.count, 'spine')} and ${plural(racks, 'rack')}, ${plural((superSpines?.count ?? 0) * spines.count, 'super-spine')}`,
+      collapsed: `${plural(racks, 'rack')}, joined to one another`,
+    };
+    return `Lay out from pattern ${pattern.name}: ${parts[shapeOf(pattern)]}`;
   },
   subjects: () => ['fabric'],
 };

@@ -42,7 +42,7 @@ export const MAKING: { readonly [K in MadeKind]: Making<ItemOfKind<K>> } = {
   rack: {
     add: (rack) => ({ kind: 'addRack', rack }),
     change: (is, was) =>
-      is.slot === was.slot && is.pattern === was.pattern
+      is.slot === was.slot && is.pattern === was.pattern && is.pod === was.pod
         ? { kind: 'placeRack', number: is.number, place: is.place ?? '' }
         : null,
     remove: (_key, rack) => ({ kind: 'removeRack', number: rack.number }),
@@ -91,7 +91,7 @@ export const MAKING: { readonly [K in MadeKind]: Making<ItemOfKind<K>> } = {
 export const PATCHING: Readonly<Record<'setting' | 'pool' | 'spines', Patching>> = {
   setting: { patch: (settings) => ({ kind: 'changeSettings', settings }) },
   pool: { patch: (pools) => ({ kind: 'choosePools', pools }) },
-  spines: { patch: (values) => ({ kind: 'setSpines', count: Number(values['count']) }) },
+  spines: { patch: (values) => ({ kind: 'setSpines', ...values }) },
 };
 
 export const isPatched = (kind: ObjectKind): kind is keyof typeof PATCHING => Object.hasOwn(PATCHING, kind);

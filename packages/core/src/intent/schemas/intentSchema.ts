@@ -10,7 +10,7 @@ import {
   snippetSchema,
   vrfSchema,
 } from './objects.ts';
-import { everySettingSchema, modelSchema, rackPatternSchema } from './parts.ts';
+import { everySettingSchema, modelSchema, rackPatternSchema, upperTiersFields } from './parts.ts';
 import { closed, shortName, whole } from './words.ts';
 
 /** The whole intent of a fabric. */
@@ -20,7 +20,7 @@ export const intentSchema = closed({
   pattern: string().defined(),
   settings: everySettingSchema,
   spines: closed({ count: whole('The number of spines', 0, 64).required(), model: string().defined() }),
-  parallel: whole('Parallel links', 1, 8).required(),
+  ...upperTiersFields,
   models: array(modelSchema).required(),
   rackPatterns: array(rackPatternSchema).required(),
   pools: poolRolesSchema,

@@ -16,6 +16,7 @@ export const rackSchema = closed({
   number: whole('The rack number', 1, 9999).required('the rack number is missing'),
   pattern: shortName('The rack pattern'),
   slot: whole('The slot', 1, 9999).required('the slot is missing'),
+  pod: whole('The pod', 1, 64),
   place: lineText('The place'),
 });
 /** Linux names the VRF's device after it: 15 characters at most. */
@@ -76,7 +77,10 @@ export const secretRefSchema = closed({
   digest: string().matches(SECRET_DIGEST, 'a digest is 22 letters, digits, - and _').required('the digest is missing'),
 });
 export const seatSchema = string()
-  .matches(/^(spine|leaf)-\d+[ab]?$/, 'a seat is written spine-1 or leaf-7a')
+  .matches(
+    /^(leaf-\d{1,4}[ab]?|spine-\d{1,3}(\.\d{1,3})?|super-spine-\d{1,3}\.\d{1,3})$/,
+    'a seat is written leaf-7a, spine-1, spine-2.1 or super-spine-1.2',
+  )
   .required('the seat is missing');
 export const serialText = string()
   .matches(/^[A-Za-z0-9][\w.-]{2,39}$/, 'a serial holds letters, digits, dots and hyphens')

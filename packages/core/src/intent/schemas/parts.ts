@@ -40,14 +40,33 @@ export const everySettingSchema = closed(
   Object.fromEntries(Object.entries(settingFields).map(([k, s]) => [k, (s as AnySchema).required(`${k} is missing`)])),
 );
 
+/** What is said of the switches above the racks; what fits together is judged by sizing, with its cure. */
+export const upperTiersFields = {
+  shape: string().oneOf(
+    ['three-stages', 'five-stages', 'collapsed'],
+    'the shape is three-stages, five-stages or collapsed',
+  ),
+  pods: whole('The number of pods', 1, 64),
+  superSpines: closed({
+    count: whole('The number of super-spines', 1, 64).required('the number of super-spines is missing'),
+    model: partName('The super-spine model'),
+  })
+    .default(undefined)
+    .optional(),
+  parallel: whole('Parallel links', 1, 8).required('the number of parallel links is missing'),
+};
+
 export const fabricPatternSchema = closed({
   name: shortName('The name'),
   description: lineText('The description', 200).default(''),
+  ...upperTiersFields,
+  // A collapsed fabric has none, and no model of them.
   spines: closed({
-    count: whole('The number of spines', 1, 64).required('the number of spines is missing'),
-    model: partName('The spine model'),
+    count: whole('The number of spines', 0, 64).required('the number of spines is missing'),
+    model: string()
+      .matches(/^([A-Za-z0-9][\w.-]{0,39})?$/, 'the spine model holds letters, digits, dots and hyphens')
+      .defined('the spine model is missing'),
   }),
-  parallel: whole('Parallel links', 1, 8).required('the number of parallel links is missing'),
   racks: array(
     closed({
       pattern: shortName('The rack pattern'),

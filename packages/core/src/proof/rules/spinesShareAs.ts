@@ -1,4 +1,7 @@
+import type { NetworkModel } from '../../network/networkModel.ts';
 import { found, type DesignRule } from '../rule.ts';
+
+type SwitchOfNetwork = NetworkModel['switches'][number];
 
 /** A switch without VXLAN that joins two or more with it passes traffic on: a spine. */
 export const spinesShareAs: DesignRule = {
@@ -16,16 +19,22 @@ export const spinesShareAs: DesignRule = {
       else below.set(host, new Set([farHost]));
     }
     const spines = switches.filter((s) => (below.get(s.host)?.size ?? 0) > 1);
-    const first = spines[0]?.config.bgp?.asn;
-    return spines
-      .filter((s) => s.config.bgp?.asn !== first)
-      .map((s) =>
-        found(
-          spinesShareAs,
-          { host: s.host, configPath: 'bgp' },
-          `${s.host} has AS ${s.config.bgp?.asn}, ${spines[0]!.host} has ${first}.`,
-          `Give all spines AS ${first}.`,
-        ),
-      );
+    // Spines of one pod have leaves in common; those of different pods have none, and numbers of their own.
+    const firstOver = new Map<string, SwitchOfNetwork>();
+    return spines.flatMap((s) => {
+      const beside = [...below.get(s.host)!].map((leaf) => firstOver.get(leaf)).find((f) => f !== undefined);
+      for (const leaf of below.get(s.host)!) if (!firstOver.has(leaf)) firstOver.set(leaf, beside ?? s);
+      const [asn, first] = [s.config.bgp?.asn, beside?.config.bgp?.asn];
+      return beside === undefined || asn === first
+        ? []
+        : [
+            found(
+              spinesShareAs,
+              { host: s.host, configPath: 'bgp' },
+              `${s.host} has AS ${asn}, ${beside.host} has ${first}.`,
+              `Give all spines AS ${first}.`,
+            ),
+          ];
+    });
   },
 };

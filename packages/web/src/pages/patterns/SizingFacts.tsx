@@ -29,19 +29,24 @@ export function SizingFacts({ pattern, parts }: { readonly pattern: FabricPatter
           <Cap>Shape</Cap>
           <b>{s.switches} switches</b>
           <span>
-            {s.spines} spines, {s.leaves} leaves in {s.racks} racks, {s.links} links
+            {s.tiers
+              .toReversed()
+              .map((t) => `${t.switches} ${t.switches === 1 ? t.tier : `${t.tier}s`}, `)
+              .join('')}
+            {s.leaves} leaves in {s.racks} racks, {s.links} links
           </span>
         </div>
         <div>
-          <Cap>Spine ports</Cap>
-          <b>
-            <StateMark
-              {...fullness(s.spinePortsNeeded > s.spinePortsFitted ? 0 : s.spinePortsNeeded, s.spinePortsFitted)}
-              size={14}
-            />{' '}
-            {s.spinePortsNeeded} of {s.spinePortsFitted}
-          </b>
-          <span>grows to {s.largestLeaves} leaves</span>
+          <Cap>{s.tiers.length > 0 ? 'Ports above the racks' : 'Ports between leaves'}</Cap>
+          {s.tiers.map((t) => (
+            <b key={t.tier}>
+              <StateMark {...fullness(t.portsNeeded > t.portsFitted ? 0 : t.portsNeeded, t.portsFitted)} size={14} />{' '}
+              {t.portsNeeded} of {t.portsFitted} on a {t.tier}
+            </b>
+          ))}
+          <span>
+            grows to {s.largestLeaves} leaves{pattern.shape === 'five-stages' && ' a pod'}
+          </span>
         </div>
         <div>
           <Cap>Oversubscription</Cap>

@@ -1,4 +1,15 @@
-import { asnKey, endAt, expandPorts, loopbackKey, portsOf, rackPatternOf, sizePattern, vtepKey } from '@anthemion/core';
+import {
+  asnKey,
+  endAt,
+  expandPorts,
+  loopbackKey,
+  portsOf,
+  rackPatternOf,
+  shapeOf,
+  sizePattern,
+  upperTiersOf,
+  vtepKey,
+} from '@anthemion/core';
 import type { SeatLive } from '@anthemion/contract';
 import { useState } from 'react';
 import { useMay } from '../../../app/session.ts';
@@ -39,9 +50,8 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
           {
             name: 'x',
             description: '',
-            spines: intent.spines,
-            parallel: intent.parallel,
-            racks: [{ pattern: pattern.name, count: 1 }],
+            ...upperTiersOf(intent),
+            racks: [{ pattern: pattern.name, count: shapeOf(intent) === 'collapsed' ? intent.racks.length : 1 }],
             settings: {},
           },
           { models: intent.models, rackPatterns: intent.rackPatterns },
