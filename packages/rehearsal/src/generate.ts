@@ -1,5 +1,5 @@
 import { compileFabric, hostsOf, linux, POOLS, type FabricIntent, type SwitchFolder } from '@anthemion/core';
-import { configsOf, intents } from '@anthemion/core/testing/fabricOf';
+import { configsOf, intents, otherIntents } from '@anthemion/core/testing/fabricOf';
 import fc from 'fast-check';
 
 /** A fabric of arbitrary settings as a folder of switches. */
@@ -22,5 +22,15 @@ export function generated(count: number, seed: number, mostSwitches = 6): Switch
     if (open.length < 3 || new Set(open.map((p) => p.rack)).size < 2) return false;
     return configsOf(i).layout.seats.length <= mostSwitches;
   };
-  return fc.sample(intents.filter(fits), { numRuns: count, seed }).map(folderOf);
+  // Every shape in turn, so that few of them show all.
+  const shapes = [
+    intents,
+    otherIntents.filter((i) => i.shape === 'five-stages' && i.pods! > 1),
+    otherIntents.filter((i) => i.shape === 'collapsed'),
+  ];
+  return Array.from({ length: count }, (_, i) =>
+    fc.sample(shapes[i % shapes.length]!.filter(fits), { numRuns: 1, seed: seed + i }),
+  )
+    .flat()
+    .map(folderOf);
 }
