@@ -63,6 +63,7 @@ export interface FabricAnswer {
   readonly revision: number;
   readonly liveSince: string | null;
   readonly spines: number;
+  readonly superSpines: number;
   readonly leaves: number;
   readonly racks: number;
   readonly openChanges: number;

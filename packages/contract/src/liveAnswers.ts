@@ -83,6 +83,7 @@ export interface FabricDay {
   readonly revision: number;
   readonly leaves: number;
   readonly spines: number;
+  readonly superSpines: number;
   readonly counts: Readonly<Record<SwitchHealth, number>>;
   readonly readAt: string | null;
   /** Oldest first, at most a day. */

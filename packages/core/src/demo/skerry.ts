@@ -3,7 +3,7 @@ import { applyEdits } from '../intent/edits/index.ts';
 import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent, type FabricIntent, type PoolRoles } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
-import type { FabricPattern, RackPattern } from '../patterns/patterns.ts';
+import { upperModels, type FabricPattern, type RackPattern } from '../patterns/patterns.ts';
 import type { Pool } from '../pools/pool.ts';
 
 /** The demo's world: the data centre Skerry of the Fulmar Chart Office, on made-up hardware. */
@@ -56,6 +56,32 @@ export const FABRIC_PATTERNS: readonly FabricPattern[] = [
     ],
     settings: { underlay: 'numbered' },
   },
+  {
+    name: 'small-room',
+    description: 'A pair and a single rack joined to one another, no spine.',
+    shape: 'collapsed',
+    spines: { count: 0, model: '' },
+    parallel: 1,
+    racks: [
+      { pattern: 'pair-48', count: 1 },
+      { pattern: 'single-48', count: 1 },
+    ],
+    settings: {},
+  },
+  {
+    name: 'two-pods',
+    description: 'Two pods of two spines and three racks, a super-spine in each plane.',
+    shape: 'five-stages',
+    pods: 2,
+    superSpines: { count: 1, model: 'TV-S32C' },
+    spines: { count: 2, model: 'TV-S32C' },
+    parallel: 1,
+    racks: [
+      { pattern: 'single-48', count: 2 },
+      { pattern: 'pair-48', count: 1 },
+    ],
+    settings: {},
+  },
 ];
 
 export const POOLS: readonly Pool[] = [
@@ -81,7 +107,9 @@ export const SKERRY_POOLS: PoolRoles = {
 /** The edits that lay Skerry out, without seating. */
 export function layEdits(pattern: FabricPattern = FABRIC_PATTERNS[0]!): Edit[] {
   const used = RACK_PATTERNS.filter((r) => pattern.racks.some((e) => e.pattern === r.name));
-  const models = MODELS.filter((m) => m.name === pattern.spines.model || used.some((r) => r.leafModel === m.name));
+  const models = MODELS.filter(
+    (m) => upperModels(pattern).includes(m.name) || used.some((r) => r.leafModel === m.name),
+  );
   return [
     { kind: 'layFabric', pattern, models, rackPatterns: used },
     { kind: 'choosePools', pools: SKERRY_POOLS },

@@ -319,7 +319,7 @@ describe('sentences', () => {
     ],
     [{ kind: 'clearFabric' }, 'Clear the whole fabric: 4 spines, 8 racks, 8 networks'],
     [{ kind: 'changeSettings', settings: { linkMtu: 9100, bfd: false } }, 'Set link MTU 9216 → 9100, BFD on → off'],
-    [{ kind: 'choosePools', pools: { vni: 'other' } }, 'Draw VNIs overlay → other'],
+    [{ kind: 'choosePools', pools: { vni: 'other' } }, 'Draw VNIs from other (so far overlay)'],
     [{ kind: 'setSpines', count: 3 }, 'Spines 4 → 3; 1 switch leaves its seat'],
     [{ kind: 'addRack', rack: { number: 9, pattern: pattern.name, slot: 11 } }, 'Add rack 9 (pair-48)'],
     [{ kind: 'removeRack', number: 7 }, ''],
@@ -375,7 +375,7 @@ describe('sentences', () => {
         for (const edit of editsBetween(from, to)) {
           expect(describeEdit(edit)).toMatch(/^\S.{5,}/);
           const said = describeEdit(edit, intent);
-          if (/^(change|set|choose)/.test(edit.kind)) expect(said).toContain(' → ');
+          if (/^(change|set)/.test(edit.kind)) expect(said).toContain(' → ');
           intent = applyEdit(intent, edit).intent;
         }
       }),

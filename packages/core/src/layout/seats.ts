@@ -47,6 +47,16 @@ export function standingOf(seats: readonly Seat[]): Map<string, number> {
   return out;
 }
 
+/** How many seats of each tier. */
+export function countTiers(seats: readonly Seat[]): {
+  readonly leaves: number;
+  readonly spines: number;
+  readonly superSpines: number;
+} {
+  const of = (tier: Tier): number => seats.filter((s) => s.tier === tier).length;
+  return { leaves: of('leaf'), spines: of('spine'), superSpines: of('super-spine') };
+}
+
 /** Who an AS number is drawn for: `spines`, `rack-7`, or the seat itself. */
 export function asOwner(seat: Seat, scheme: FabricIntent['settings']['asnScheme']): string {
   if (seat.asGroup !== undefined) return seat.asGroup;

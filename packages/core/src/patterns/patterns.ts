@@ -79,10 +79,15 @@ export interface UpperTiers {
 }
 /** What a pattern says of the switches above the racks, and nothing that its shape has no use for. */
 export function upperTiersOf({ shape, pods, superSpines, spines, parallel }: UpperTiers): UpperTiers {
-  if (shape === 'five-stages') return { shape, pods: pods ?? 1, superSpines: superSpines ?? NONE, spines, parallel };
+  if (shape === 'five-stages')
+    return { shape, pods: pods ?? 1, superSpines: { ...NONE, ...superSpines }, spines, parallel };
   return shape === 'collapsed' ? { shape, spines: NONE, parallel } : { spines, parallel };
 }
 const NONE = { count: 0, model: '' };
+
+/** Models of the switches above the racks. */
+export const upperModels = (of: UpperTiers): string[] =>
+  [of.spines.model, of.superSpines?.model ?? ''].filter((m) => m !== '');
 
 export const shapeOf = ({ shape }: Pick<UpperTiers, 'shape'>): FabricShape => shape ?? 'three-stages';
 

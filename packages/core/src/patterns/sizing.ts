@@ -87,7 +87,7 @@ function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSe
       return { ...overSpines, pods: 1, findings };
     case 'five-stages':
       if (pods < 1) findings.push(misfit('/pods', 'There is no pod.', 'Have at least one.'));
-      if (!superSpines || superSpines.count < 1)
+      if ((superSpines?.count ?? 0) < 1)
         findings.push(misfit('/superSpines/count', 'There is no super-spine.', 'Have at least one for each plane.'));
       return { ...overSpines, pods, findings };
     case 'collapsed': {
@@ -152,7 +152,7 @@ function sizeTiers(pattern: FabricPattern, parts: PartsCatalogue, leavesOfPod: n
   const shape = shapeOf(pattern);
   if (shape === 'collapsed') return [];
   const { parallel, spines } = pattern;
-  const above = shape === 'five-stages' ? (pattern.superSpines ?? { count: 0, model: '' }) : null;
+  const above = shape === 'five-stages' ? { count: 0, model: '', ...pattern.superSpines } : null;
   const upwards = (above?.count ?? 0) * parallel;
   const joined = above
     ? `${leavesOfPod} leaves and ${above.count} super-spines × ${parallel} links`

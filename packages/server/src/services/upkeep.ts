@@ -6,7 +6,6 @@ import {
   liveRevision,
   putFigures,
   putReleaseWrites,
-  type FabricFigures,
 } from '../store/fabrics.ts';
 import type { Sessions } from './sessions.ts';
 import { liveOf, meantOf, putLive, settleClaims, settleMeant } from '../store/seats.ts';
@@ -14,7 +13,7 @@ import { keepTexts, pruneTexts } from '../store/texts.ts';
 import { readDocument } from '../store/documents.ts';
 import { switchOf } from '../store/switches.ts';
 import { changeOfRevision } from '../store/fabrics.ts';
-import { layOut, type FabricIntent } from '@anthemion/core';
+import { countTiers, layOut } from '@anthemion/core';
 import { seatsTaken } from '../workers/tasks/state.ts';
 import { at, type House } from './house.ts';
 
@@ -37,7 +36,7 @@ export async function settleOldFabrics(house: House): Promise<void> {
       await settleMeant(tx, fabric, plan.meant);
       await keepRevisionTexts(tx, fabric, revision, plan.meant);
       await settleClaims(tx, fabric, null, seatsTaken(intent, layout));
-      await putFigures(tx, fabric, figuresOf(intent, layout.seats.length));
+      await putFigures(tx, fabric, { ...countTiers(layout.seats), racks: intent.racks.length });
       for (const { serial, seat, host } of seatsTaken(intent, layout)) {
         const hash = (await switchOf(tx, serial))?.running ?? meant.get(seat);
         if (hash === undefined || (await liveOf(tx, fabric)).some((l) => l.serial === serial)) continue;
@@ -46,12 +45,6 @@ export async function settleOldFabrics(house: House): Promise<void> {
     });
   }
 }
-
-const figuresOf = (intent: FabricIntent, seats: number): FabricFigures => ({
-  spines: intent.spines.count,
-  leaves: seats - intent.spines.count,
-  racks: intent.racks.length,
-});
 
 const PRUNE_EVERY_MS = 10 * 60_000;
 const PRUNED_AT_ONCE = 200;

@@ -8,6 +8,7 @@ import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
 /** Counts of a fabric's newest revision, kept so that a list need not read intents. */
 export interface FabricFigures {
   readonly spines: number;
+  readonly superSpines: number;
   readonly leaves: number;
   readonly racks: number;
 }
@@ -53,7 +54,8 @@ type Read = Awaited<ReturnType<ReturnType<typeof rows>['execute']>>[number];
 const toFabric = (r: Read): FabricRow => ({
   name: r.name,
   prefix: r.prefix,
-  figures: JSON.parse(r.figures) as FabricFigures,
+  // Releases before there were super-spines did not count them.
+  figures: { superSpines: 0, ...(JSON.parse(r.figures) as Omit<FabricFigures, 'superSpines'>) },
   writtenBy: r.written_by,
   releaseWrites: r.release_writes,
   revision: Number(r.revision ?? 0),

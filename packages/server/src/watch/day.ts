@@ -37,6 +37,7 @@ export async function dayOf(house: House, live: Live, user: User): Promise<DayAn
       revision: f.revision,
       leaves: f.figures.leaves,
       spines: f.figures.spines,
+      superSpines: f.figures.superSpines,
       counts: countHealth(stands ?? { seats: [] }),
       readAt: stands?.readAt ?? null,
       standings: await standingsOf(db, f.name, now),

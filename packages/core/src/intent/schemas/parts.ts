@@ -47,9 +47,13 @@ export const upperTiersFields = {
     'the shape is three-stages, five-stages or collapsed',
   ),
   pods: whole('The number of pods', 1, 64),
+  // Fields of a shape that was not chosen may stay half filled in a form.
   superSpines: closed({
-    count: whole('The number of super-spines', 1, 64).required('the number of super-spines is missing'),
-    model: partName('The super-spine model'),
+    count: whole('The number of super-spines', 0, 64),
+    model: string().matches(
+      /^([A-Za-z0-9][\w.-]{0,39})?$/,
+      'the super-spine model holds letters, digits, dots and hyphens',
+    ),
   })
     .default(undefined)
     .optional(),

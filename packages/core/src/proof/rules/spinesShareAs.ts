@@ -3,14 +3,16 @@ import { found, type DesignRule } from '../rule.ts';
 
 type SwitchOfNetwork = NetworkModel['switches'][number];
 
-/** A switch without VXLAN that joins two or more with it passes traffic on: a spine. */
+/** A switch that announces no VNI and joins two or more that do passes traffic on: a spine. */
 export const spinesShareAs: DesignRule = {
   id: 'spines-share-as',
   title: 'Spines share one AS number',
   severity: 'warning',
   source: 'RFC 7938 §5.2.1: else leaves become transit when links fail',
   judge: ({ switches, sessions }) => {
-    const tunnels = new Set(switches.filter((s) => s.config.vxlans.length > 0).map((s) => s.host));
+    const isLeaf = ({ config }: SwitchOfNetwork): boolean =>
+      config.vxlans.length > 0 || config.bgp?.evpn.advertiseAllVni === true;
+    const tunnels = new Set(switches.filter(isLeaf).map((s) => s.host));
     const below = new Map<string, Set<string>>();
     for (const { host, farHost } of sessions) {
       if (farHost === null || tunnels.has(host) || !tunnels.has(farHost)) continue;

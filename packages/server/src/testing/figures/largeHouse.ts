@@ -119,6 +119,7 @@ export async function putBuilt(
     readonly intent: FabricIntent;
     readonly entries: readonly LedgerEntry[];
     readonly spines: number;
+    readonly superSpines: number;
     readonly leaves: number;
     readonly racks: number;
     readonly at: string;
@@ -191,6 +192,7 @@ export async function fillFabric(db: Db, name: string, prefix: string, racks: nu
       intent,
       entries: drawn.entries,
       spines,
+      superSpines: 0,
       racks,
       leaves: layout.seats.length - spines,
       at: now,

@@ -93,7 +93,7 @@ async function fill(db: Db): Promise<number> {
     if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
     for (const e of drawn.entries)
       if (e.pool !== '') taken.get(e.pool)!.push({ ...valueInterval(e.kind, e.value)!, fabric: name, key: e.key });
-    const shape = { spines: 4, leaves: LEAVES, racks: LEAVES };
+    const shape = { spines: 4, superSpines: 0, leaves: LEAVES, racks: LEAVES };
     await db.transaction().execute((tx) => putBuilt(tx, { intent, entries: drawn.entries, ...shape, at: String(f) }));
     ledger += drawn.entries.length;
     say(`filled ${name}: ${ledger} values`);

@@ -1,4 +1,4 @@
-import { layOut, rebaseEdits } from '@anthemion/core';
+import { countTiers, layOut, rebaseEdits } from '@anthemion/core';
 import { otherOpen } from '../../store/changes.ts';
 import { readDocument } from '../../store/documents.ts';
 import type { Db } from '../../store/database.ts';
@@ -43,11 +43,7 @@ export const overtakeTask = (db: Db, task: OvertakeTask): Promise<OvertakeOutcom
     const layout = layOut(intent);
     return {
       others,
-      figures: {
-        spines: intent.spines.count,
-        leaves: layout.seats.length - intent.spines.count,
-        racks: intent.racks.length,
-      },
+      figures: { ...countTiers(layout.seats), racks: intent.racks.length },
       seats: seatsTaken(intent, layout),
     };
   });

@@ -4,12 +4,12 @@ import { styled } from 'styled-components';
 import { healthMood } from '../../parts/moods.ts';
 import { StandingStrip } from '../../parts/StandingStrip.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
+import { tierText } from '../../parts/tierText.ts';
 import { serif, token } from '../../parts/theme.ts';
 import { ago } from '../../parts/times.ts';
 import { worstOf } from '../../parts/moods.ts';
 
 const cap = (text: string): string => `${text[0]!.toUpperCase()}${text.slice(1)}`;
-const plural = (n: number, one: string, many: string): string => `${n} ${n === 1 ? one : many}`;
 
 /** One fabric on the day sheet: its last day as a strip, and how many of its switches are as meant now. */
 export function WhatRuns({ f }: { readonly f: FabricDay }) {
@@ -20,11 +20,7 @@ export function WhatRuns({ f }: { readonly f: FabricDay }) {
     <Line to={`/fabrics/${f.name}`}>
       <span className="name">
         <b>{cap(f.name)}</b>
-        <small>
-          {f.revision === 0
-            ? 'nothing live yet'
-            : `${plural(f.leaves, 'leaf', 'leaves')}, ${plural(f.spines, 'spine', 'spines')}`}
-        </small>
+        <small>{f.revision === 0 ? 'nothing live yet' : tierText(f)}</small>
       </span>
       {f.revision > 0 && <StandingStrip standings={f.standings} label={`The last day of ${f.name}`} />}
       <span className="now">

@@ -1,4 +1,4 @@
-import { proposeRack, rackSchema, sameContent, type FabricIntent } from '@anthemion/core';
+import { proposeRack, rackSchema, sameContent, shapeOf, type FabricIntent } from '@anthemion/core';
 import type { PartsAnswer } from '@anthemion/contract';
 import type { AnyObject, ObjectSchema } from 'yup';
 import { api } from '../../app/api.ts';
@@ -8,7 +8,7 @@ import { Dialog } from '../../parts/Dialog.tsx';
 import { ChoiceField, Form, FormButtons, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
-const SCHEMA = (rackSchema as unknown as ObjectSchema<AnyObject>).pick(['pattern', 'place']);
+const SCHEMA = (rackSchema as unknown as ObjectSchema<AnyObject>).pick(['pattern', 'place', 'pod']);
 
 export function AddRackDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
   const { fabric } = useFabricView();
@@ -37,9 +37,9 @@ function RackForm({
   readonly onClose: () => void;
 }) {
   const makeEdits = useEdits(name);
-  const part = useFormPart<{ readonly pattern: string; readonly place: string }>({
+  const part = useFormPart<{ readonly pattern: string; readonly place: string; readonly pod: string }>({
     schema: SCHEMA,
-    initial: { pattern: first, place: '' },
+    initial: { pattern: first, place: '', pod: '' },
     keep: `rack of ${name}`,
     base: '/edits/0/rack',
   });
@@ -47,14 +47,14 @@ function RackForm({
     part.forget();
     onClose();
   };
-  const [chosen, place] = part.rhf.watch(['pattern', 'place']);
+  const [chosen, place, pod] = part.rhf.watch(['pattern', 'place', 'pod']);
   // A fabric keeps the patterns it was made by: a rack is added by those, whatever the catalogue says today.
   const own = intent.rackPatterns.find((p) => p.name === chosen);
   const described = parts.rackPatterns.find((p) => p.name === chosen);
   const pattern = own ?? described ?? intent.rackPatterns[0] ?? parts.rackPatterns[0]!;
   const model = parts.models.find((m) => m.name === pattern.leafModel);
   const ownModel = intent.models.find((m) => m.name === pattern.leafModel);
-  const rack = proposeRack(intent, pattern, place);
+  const rack = proposeRack(intent, pattern, place, pod ? Number(pod) : undefined);
   const renew = (): Promise<unknown> =>
     makeEdits([
       ...(model && !sameContent(model, ownModel) ? [{ kind: 'putModel' as const, model }] : []),
@@ -90,6 +90,14 @@ function RackForm({
           note: `${p.kind === 'single' ? 'one leaf' : 'ESI pair'} · ${p.leafModel}`,
         }))}
       />
+      {rack.pod !== undefined && (
+        <ChoiceField
+          name="pod"
+          label="Pod"
+          placeholder={`${rack.pod}, with the fewest racks`}
+          options={Array.from({ length: intent.pods ?? 1 }, (_, i) => ({ id: String(i + 1), name: `pod ${i + 1}` }))}
+        />
+      )}
       <TextField name="place" label="Place" placeholder="Lamp hall, row C" />
       {own && described && !sameContent(own, described) && (
         <Note $tone="wait">
@@ -98,7 +106,10 @@ function RackForm({
         </Note>
       )}
       <Faded style={{ fontSize: 13 }}>
-        Becomes rack {rack.number}; its leaves take spine position {rack.slot}. No cable or value of another rack moves.
+        Becomes rack {rack.number}
+        {rack.pod !== undefined && ` in pod ${rack.pod}`}; its leaves take position {rack.slot}
+        {shapeOf(intent) === 'collapsed' ? ' among the others' : ' on the spines'}. No cable or value of another rack
+        moves.
       </Faded>
     </Form>
   );

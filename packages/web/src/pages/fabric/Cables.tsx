@@ -87,9 +87,9 @@ export function Cables() {
     else toast.success('Their spine ends have changed places on the bench. The next reading finds it.');
   };
   const columns: TableColumn<CableRow>[] = [
-    { id: 'leaf', title: 'Leaf', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono> },
+    { id: 'leaf', title: 'From', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono> },
     { id: 'leafPort', title: 'Port', text: (c) => c.a.port, cell: (c) => <Mono>{c.a.port}</Mono>, width: '9%' },
-    { id: 'spine', title: 'Spine', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono> },
+    { id: 'spine', title: 'To', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono> },
     { id: 'spinePort', title: 'Port', text: (c) => c.b.port, cell: (c) => <Mono>{c.b.port}</Mono>, width: '9%' },
     {
       id: 'state',

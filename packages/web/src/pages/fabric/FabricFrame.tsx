@@ -1,5 +1,7 @@
 import type { FabricStateAnswer, LiveAnswer, SeatLive } from '@anthemion/contract';
-import type { ProofReport } from '@anthemion/core';
+import { countTiers, shapeOf, type FabricShape, type ProofReport } from '@anthemion/core';
+import { layoutOf } from '../../app/layoutOf.ts';
+import { tierText } from '../../parts/tierText.ts';
 import { useEffect, useMemo } from 'react';
 import { Link, NavLink, Outlet, useOutletContext, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
@@ -72,14 +74,18 @@ export function FabricFrame() {
 
 const cap = (text: string): string => `${text[0]!.toUpperCase()}${text.slice(1)}`;
 export const fabricTitle = (f: FabricStateAnswer): string => cap(f.name);
+const SHAPE_WORDS: Readonly<Record<FabricShape, string>> = {
+  'three-stages': 'three stages',
+  'five-stages': 'five stages',
+  collapsed: 'collapsed',
+};
 /** The line under a fabric's name. */
 export function fabricSub(f: FabricStateAnswer, change: string | null): string {
   const racks = f.intent.racks.length;
-  const leaves = f.seats.length - f.intent.spines.count;
   const shape =
     racks === 0
       ? 'nothing laid out yet'
-      : `three stages · ${f.intent.spines.count} spines · ${leaves} leaves in ${racks} racks`;
+      : `${SHAPE_WORDS[shapeOf(f.intent)]} · ${tierText(countTiers(layoutOf(f.intent).seats), racks)}`;
   const rev =
     f.revision === 0 ? 'nothing live' : `revision ${f.revision}${change ? '' : `, live since ${ago(f.liveSince!)}`}`;
   return `${shape} · ${rev}${change ? ' with the open change' : ''}`;

@@ -1,4 +1,4 @@
-import { kindOfRole, type PoolRole } from '@anthemion/core';
+import { kindOfRole, upperModels, type PoolRole } from '@anthemion/core';
 import type { PartsAnswer, PoolAnswer } from '@anthemion/contract';
 import { object, string } from 'yup';
 import { api } from '../../app/api.ts';
@@ -48,7 +48,7 @@ function LayForm({ parts, pools }: { readonly parts: PartsAnswer; readonly pools
     const of = parts.fabricPatterns.find((p) => p.name === name)!;
     const rackPatterns = parts.rackPatterns.filter((r) => of.racks.some((e) => e.pattern === r.name));
     const models = parts.models.filter(
-      (m) => m.name === of.spines.model || rackPatterns.some((r) => r.leafModel === m.name),
+      (m) => upperModels(of).includes(m.name) || rackPatterns.some((r) => r.leafModel === m.name),
     );
     const made = await makeEdits(
       [

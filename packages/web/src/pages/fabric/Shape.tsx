@@ -1,4 +1,4 @@
-import { expandPorts, rackPatternOf, type Layout } from '@anthemion/core';
+import { expandPorts, hasServers, rackPatternOf, type Layout } from '@anthemion/core';
 import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
@@ -158,12 +158,16 @@ export function Shape() {
           lattice
         </button>
         <span>{live?.readAt ? `read ${ago(live.readAt)}` : 'nothing was read yet'}</span>
-        {!lattice && <Legend grouped={grouped} show={show} findings={findings.size} />}
+        {!lattice && <Legend above={aboveOf(layout)} grouped={grouped} show={show} findings={findings.size} />}
       </Foot>
       <AddRackDialog isOpen={may && params.get('new') === 'rack'} onClose={() => setParams({})} />
     </Page>
   );
 }
+
+/** What stands above the racks, in the words of the legend. */
+const aboveOf = (layout: Layout): string =>
+  [...new Set(layout.seats.filter((s) => !hasServers(s)).map((s) => s.tier))].toReversed().join(', ');
 
 const touchedSeats = (layout: Layout, hosts: ReadonlySet<string>): ReadonlySet<string> =>
   new Set(layout.seats.filter((s) => hosts.has(s.host)).map((s) => s.id));

@@ -1,3 +1,4 @@
+import { tierText } from '../../parts/tierText.ts';
 import { fabricRequest, type FabricRequest } from '@anthemion/contract';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
@@ -41,9 +42,7 @@ export function Fabrics() {
               <StateMark mood={f.revision === 0 ? 'bud' : 'bloom'} size={24} />
               <span>
                 <H2 as="span">{f.name[0]!.toUpperCase() + f.name.slice(1)}</H2>
-                <Faded>
-                  {f.racks === 0 ? 'nothing live yet' : `${f.spines} spines · ${f.leaves} leaves in ${f.racks} racks`}
-                </Faded>
+                <Faded>{f.racks === 0 ? 'nothing live yet' : tierText(f, f.racks)}</Faded>
               </span>
               <span className="right">
                 {f.revision === 0 ? 'no revision' : `revision ${f.revision}, live since ${ago(f.liveSince!)}`}

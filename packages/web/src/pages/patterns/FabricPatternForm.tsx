@@ -1,5 +1,5 @@
 import { fabricPatternSchema } from '@anthemion/contract';
-import { type FabricPattern, type PartsCatalogue } from '@anthemion/core';
+import { shapeOf, type FabricPattern, type PartsCatalogue } from '@anthemion/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { api, notTaken } from '../../app/api.ts';
@@ -10,6 +10,12 @@ import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../pa
 import { patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
 import { SettingFields } from './SettingFields.tsx';
 import { SizingFacts } from './SizingFacts.tsx';
+
+const SHAPES = [
+  { id: 'three-stages', name: 'three stages', note: 'every leaf on every spine' },
+  { id: 'five-stages', name: 'five stages', note: 'pods under super-spines' },
+  { id: 'collapsed', name: 'collapsed', note: 'leaves on one another, no spine' },
+];
 
 /** A fabric pattern: racks × count, spines, defaults. */
 export function FabricPatternForm({
@@ -30,6 +36,8 @@ export function FabricPatternForm({
     keep: `fabric pattern ${pattern.name}`,
   });
   const typed = patternOf(part.rhf.watch());
+  const shape = shapeOf(typed);
+  const models = parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }));
   const changed = Object.keys(typed.settings).length;
   const save = async (form: TypedPattern) => {
     const no = notTaken(await put(patternOf(form)));
@@ -43,7 +51,7 @@ export function FabricPatternForm({
     typed.racks.every((r) => Number.isInteger(r.count)) &&
     Number.isInteger(typed.spines.count) &&
     Number.isInteger(typed.parallel) &&
-    typed.spines.model !== '';
+    (shape === 'collapsed' || typed.spines.model !== '');
   return (
     <Stack $gap={14}>
       <H2>{pattern.name || 'A new fabric pattern'}</H2>
@@ -64,15 +72,23 @@ export function FabricPatternForm({
         <FormGrid>
           {pattern.name === '' && <TextField name="name" label="Name" placeholder="four-by-ten" isRequired />}
           <TextField name="description" label="Description" />
-          <NumberField name="spines.count" label="Spines" />
-          <ChoiceField
-            name="spines.model"
-            label="Spine model"
-            options={parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }))}
-          />
-          <NumberField name="parallel" label="Links per leaf and spine" />
+          <ChoiceField name="shape" label="Shape" options={SHAPES} />
+          {shape === 'five-stages' && (
+            <>
+              <NumberField name="pods" label="Pods" />
+              <NumberField name="superSpines.count" label="Super-spines of a plane" />
+              <ChoiceField name="superSpines.model" label="Super-spine model" options={models} />
+            </>
+          )}
+          {shape !== 'collapsed' && (
+            <>
+              <NumberField name="spines.count" label={shape === 'five-stages' ? 'Spines of a pod' : 'Spines'} />
+              <ChoiceField name="spines.model" label="Spine model" options={models} />
+            </>
+          )}
+          <NumberField name="parallel" label={shape === 'collapsed' ? 'Links between two leaves' : 'Parallel links'} />
         </FormGrid>
-        <Cap>Racks</Cap>
+        <Cap>{shape === 'five-stages' ? 'Racks of a pod' : 'Racks'}</Cap>
         <FormGrid>
           {part.rhf.getValues('racks').map((r, i) => {
             const known = parts.rackPatterns.find((p) => p.name === r.pattern);

@@ -1,4 +1,4 @@
-import { portsOf, type FabricPattern, type RackPattern } from '@anthemion/core';
+import { portsOf, shapeOf, type FabricPattern, type RackPattern } from '@anthemion/core';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
@@ -24,6 +24,19 @@ const NEW_RACK: RackPattern = {
   serverPorts: 'p1-p48',
   uplinkPorts: 'p49-p56',
 };
+
+/** What a pattern is, in a few words. */
+function patternNote(p: FabricPattern): string {
+  const racks = p.racks.reduce((n, r) => n + r.count, 0);
+  switch (shapeOf(p)) {
+    case 'three-stages':
+      return `${p.spines.count} spines, ${racks} racks`;
+    case 'five-stages':
+      return `${p.pods} pods of ${p.spines.count} spines and ${racks} racks`;
+    case 'collapsed':
+      return `collapsed, ${racks} racks`;
+  }
+}
 
 /** Parts: fabric patterns, rack patterns and switch models; sizing follows what is typed. */
 export function Patterns() {
@@ -60,9 +73,7 @@ export function Patterns() {
       <Two>
         <Index aria-label="Parts">
           <Cap>Fabric patterns</Cap>
-          {data.fabricPatterns.map((p) =>
-            item('fabric', p.name, `${p.spines.count} spines, ${p.racks.reduce((n, r) => n + r.count, 0)} racks`),
-          )}
+          {data.fabricPatterns.map((p) => item('fabric', p.name, patternNote(p)))}
           {may && <button onClick={() => go('fabric:')}>+ a fabric pattern</button>}
           <Cap>Rack patterns</Cap>
           {data.rackPatterns.map((p) =>

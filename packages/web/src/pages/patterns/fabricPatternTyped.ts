@@ -1,4 +1,11 @@
-import { DEFAULT_SETTINGS, type FabricPattern, type FabricSettings, type RackPattern } from '@anthemion/core';
+import {
+  DEFAULT_SETTINGS,
+  shapeOf,
+  upperTiersOf,
+  type FabricPattern,
+  type FabricSettings,
+  type RackPattern,
+} from '@anthemion/core';
 
 /** A fabric pattern as its form holds it: a count for every rack pattern there is, and the choices with their defaults. */
 export type TypedPattern = Omit<FabricPattern, 'racks' | 'settings'> & {
@@ -12,15 +19,18 @@ export function typedOf(pattern: FabricPattern, rackPatterns: readonly RackPatte
   const { underlay, asnScheme, vniRule, bfd } = DEFAULT_SETTINGS;
   return {
     ...pattern,
+    shape: shapeOf(pattern),
     racks: names.map((name) => ({ pattern: name, count: pattern.racks.find((r) => r.pattern === name)?.count ?? 0 })),
     settings: { underlay, asnScheme, vniRule, bfd, ...pattern.settings },
   };
 }
 
 /** What is sent: racks that are wanted, settings that are not the default. */
-export function patternOf({ racks, settings, ...rest }: TypedPattern): FabricPattern {
+export function patternOf({ racks, settings, name, description, ...tiers }: TypedPattern): FabricPattern {
   return {
-    ...rest,
+    name,
+    description,
+    ...upperTiersOf(tiers),
     racks: racks.flatMap(({ pattern, count }) => (count === undefined || count === 0 ? [] : [{ pattern, count }])),
     settings: Object.fromEntries(
       Object.entries(settings).filter(([k, v]) => v !== undefined && v !== DEFAULT_SETTINGS[k as keyof FabricSettings]),

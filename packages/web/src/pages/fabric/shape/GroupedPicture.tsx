@@ -1,5 +1,6 @@
+import { rowsAbove } from './rowsAbove.ts';
 import type { SeatLive, SwitchHealth } from '@anthemion/contract';
-import { hasServers, type Layout, type LinkStand } from '@anthemion/core';
+import type { Layout, LinkStand } from '@anthemion/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useAppSelector } from '../../../app/store.ts';
 import { worstOf } from '../../../parts/moods.ts';
@@ -38,8 +39,9 @@ export function GroupedPicture({ layout, groups, stands, links, touched, selecte
   const sheet = useAppSelector((s) => s.preferences.sheet);
   const size = useSize(frame);
   const settled = useZoom(frame, layer);
-  const spines = useMemo(() => layout.seats.filter((s) => !hasServers(s)).map((s) => s.id), [layout]);
-  const laid = useMemo(() => layGroups(groups, spines, size.width, size.height), [groups, spines, size]);
+  const rows = useMemo(() => rowsAbove(layout), [layout]);
+  const spines = useMemo(() => rows.flat(), [rows]);
+  const laid = useMemo(() => layGroups(groups, rows, size.width, size.height), [groups, rows, size]);
   const bundles = useMemo(() => {
     const groupOf = new Map(laid.petals.flatMap((p) => p.group.seats.map((s) => [s, p] as const)));
     const made = new Map<string, { petal: Bundle['petal']; spine: string; links: number; wrong: number }>();
@@ -101,7 +103,7 @@ export function GroupedPicture({ layout, groups, stands, links, touched, selecte
           aria-label={`Palmette: ${spines.length} spines, ${layout.seats.length - spines.length} leaves in ${groups.length} groups of racks`}
         >
           <g transform={transform}>
-            <Scrolls centre={laid.centre} />
+            <Scrolls centre={laid.base} />
             {laid.petals.map((p) => {
               const at = `group:${p.group.id}`;
               const on = selected === at;

@@ -1,4 +1,4 @@
-import { hasServers, type Layout, type LinkStand } from '@anthemion/core';
+import type { Layout, LinkStand, Seat } from '@anthemion/core';
 import { styled } from 'styled-components';
 import { linkMood } from '../../../parts/moods.ts';
 import { StateMark } from '../../../parts/StateMark.tsx';
@@ -18,15 +18,16 @@ export function Lattice({
   readonly selected: string | null;
   readonly onSelect: (at: string) => void;
 }) {
-  const spines = layout.seats.filter((s) => !hasServers(s));
-  const leaves = layout.seats.filter(hasServers);
+  // Every seat that is the lower end of a link against every one that is the upper end of one.
+  const lower = layout.seats.filter((s) => layout.linksOf.get(s.id)?.some((l) => l.a.seat === s.id));
+  const upper = layout.seats.filter((s) => layout.linksOf.get(s.id)?.some((l) => l.b.seat === s.id));
   return (
     <Scroll tabIndex={0} role="region" aria-label="Lattice of links">
       <table>
         <thead>
           <tr>
-            <th scope="col">Leaf \ spine</th>
-            {spines.map((s) => (
+            <th scope="col">Lower \ upper</th>
+            {upper.map((s) => (
               <th key={s.id} scope="col">
                 {s.id}
               </th>
@@ -34,15 +35,15 @@ export function Lattice({
           </tr>
         </thead>
         <tbody>
-          {leaves.map((leaf) => (
-            <tr key={leaf.id} className={selected === `rack:${leaf.rack}` ? 'on' : ''}>
+          {lower.map((low) => (
+            <tr key={low.id} className={selected === placeOf(low) ? 'on' : ''}>
               <th scope="row">
-                <button onClick={() => onSelect(`rack:${leaf.rack}`)}>{leaf.host}</button>
+                <button onClick={() => onSelect(placeOf(low))}>{low.host}</button>
               </th>
-              {spines.map((spine) => (
-                <td key={spine.id}>
-                  {(layout.linksOf.get(leaf.id) ?? [])
-                    .filter((l) => l.b.seat === spine.id)
+              {upper.map((up) => (
+                <td key={up.id}>
+                  {(layout.linksOf.get(low.id) ?? [])
+                    .filter((l) => l.b.seat === up.id)
                     .map((l) => {
                       const stand = links.get(l.id) ?? 'up';
                       return (
@@ -61,6 +62,7 @@ export function Lattice({
     </Scroll>
   );
 }
+const placeOf = (s: Seat): string => (s.rack === undefined ? `seat:${s.id}` : `rack:${s.rack}`);
 const Scroll = styled.div`
   flex: 1;
   overflow: auto;

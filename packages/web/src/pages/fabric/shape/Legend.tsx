@@ -3,16 +3,19 @@ import { token } from '../../../parts/theme.ts';
 
 /** What every shape and colour of the picture means. */
 export function Legend({
+  above,
   grouped,
   show,
   findings,
 }: {
+  /** What is above the racks, in words; empty = nothing. */
+  readonly above: string;
   readonly grouped: boolean;
   readonly show: 'change' | 'state';
   readonly findings: number;
 }) {
   const keys: readonly (readonly [look: string, words: string])[] = [
-    ['spine', 'spine'],
+    ...(above === '' ? [] : ([['spine', above]] as const)),
     ...(grouped
       ? ([
           ['petal', 'group of racks'],

@@ -1,9 +1,10 @@
+import { rowsAbove } from './rowsAbove.ts';
 import type { SeatLive, SeatState } from '@anthemion/contract';
-import { hasServers, type Layout, type Link, type LinkStand } from '@anthemion/core';
+import type { Layout, Link, LinkStand } from '@anthemion/core';
 import { useMemo, useRef } from 'react';
 import { token, type Token } from '../../../parts/theme.ts';
 import { HEALTH_COLOURS, isWrong, linkLook } from './palmetteColours.ts';
-import { layPalmette, type PetalInput } from './palmetteGeometry.ts';
+import { layPalmette, type PetalInput, type Placed } from './palmetteGeometry.ts';
 import { RackPetal, type RackFacts } from './RackPetal.tsx';
 import { Scrolls, SpineMark } from './PalmetteFoot.tsx';
 import { PictureFrame } from './PictureFrame.tsx';
@@ -44,14 +45,16 @@ export function RackPicture(props: Props) {
     for (const s of layout.seats) if (s.rack !== undefined) byRack.get(s.rack)?.push(s.id);
     return [...byRack].map(([rack, ids]) => ({ rack, seats: ids }));
   }, [layout, racks]);
-  const spines = useMemo(() => layout.seats.filter((s) => !hasServers(s)).map((s) => s.id), [layout]);
-  const fan = useMemo(() => layPalmette(inputs, spines, size.width, size.height), [inputs, spines, size]);
+  const rows = useMemo(() => rowsAbove(layout), [layout]);
+  const spines = useMemo(() => rows.flat(), [rows]);
+  const fan = useMemo(() => layPalmette(inputs, rows, size.width, size.height), [inputs, rows, size]);
   const rackFacts = useMemo(() => new Map(racks.map((r) => [r.rack, r])), [racks]);
   const points = useMemo(
-    () => ({
-      leaf: new Map(fan.petals.flatMap((p) => p.leaves.map((l) => [l.seat, l] as const))),
-      spine: new Map(fan.spines.map((s) => [s.seat, s])),
-    }),
+    () =>
+      new Map<string, Placed>([
+        ...fan.petals.flatMap((p) => p.leaves.map((l) => [l.seat, l] as const)),
+        ...fan.spines.map((s) => [s.seat, s] as const),
+      ]),
     [fan],
   );
   const hostOf = (seat: string): string => layout.seatById.get(seat)?.host ?? seat;
@@ -68,9 +71,13 @@ export function RackPicture(props: Props) {
   /** Curves that look the same are one path: a picture of few nodes, however many links there are. */
   const curves = useMemo(() => {
     const curve = (l: Link): string => {
-      const [leaf, spine] = [points.leaf.get(l.a.seat), points.spine.get(l.b.seat)];
-      return leaf && spine ? fan.link(leaf, spine) : '';
+      const [from, to] = [points.get(l.a.seat), points.get(l.b.seat)];
+      return from && to ? fan.link(from, to) : '';
     };
+    const isSelected = (l: Link): boolean =>
+      [l.a.seat, l.b.seat].some(
+        (s) => s === selectedSpine || (selectedRack !== null && layout.seatById.get(s)!.rack === selectedRack),
+      );
     const out = { plain: '', unread: '', warm: '', on: '', wrong: [] as { id: string; d: string; stand: LinkStand }[] };
     for (const l of layout.links) {
       const d = curve(l);
@@ -78,7 +85,7 @@ export function RackPicture(props: Props) {
       const seat = layout.seatById.get(l.a.seat)!;
       const stand = links.get(l.id) ?? 'up';
       if (isWrong(stand)) out.wrong.push({ id: l.id, d, stand });
-      else if (seat.rack === selectedRack || l.b.seat === selectedSpine) out.on += d;
+      else if (isSelected(l)) out.on += d;
       else if (show === 'change' && touched.has(seat.host)) out.warm += d;
       else if (stand === 'up') out.plain += d;
       else out.unread += d;
@@ -104,7 +111,7 @@ export function RackPicture(props: Props) {
           height={size.height}
           viewBox={`0 0 ${size.width} ${size.height}`}
           role="group"
-          aria-label={`Palmette: ${spines.length} spines, ${inputs.length} racks`}
+          aria-label={`Palmette: ${spines.length} ${rows.length > 1 ? 'spines and super-spines' : 'spines'}, ${inputs.length} racks`}
         >
           <g transform={view.toString()}>
             {fan.petals.map((p) => {
@@ -173,7 +180,7 @@ export function RackPicture(props: Props) {
                 );
               }),
             )}
-            {spines.length > 0 && <Scrolls centre={fan.centre} />}
+            {spines.length > 0 && <Scrolls centre={fan.base} />}
             {fan.spines.map((s) => (
               <g key={s.seat} {...node(`seat:${s.seat}`, `${s.seat}, ${hostOf(s.seat)}`)}>
                 <SpineMark

@@ -67,7 +67,7 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
   const ratio = (n: number | null | undefined): string => (n == null ? '' : `${Number(n.toFixed(2))} : 1`);
   return (
     <>
-      <Cap>{rack ? `Rack · ${pattern?.kind === 'esi-pair' ? 'pair, ESI' : 'single leaf'}` : 'Spine'}</Cap>
+      <Cap>{rack ? `Rack · ${pattern?.kind === 'esi-pair' ? 'pair, ESI' : 'single leaf'}` : first.tier}</Cap>
       <H3>
         {rack ? `rack-${rack.number}` : first.id}
         {rack?.place ? `, ${rack.place}` : ''}

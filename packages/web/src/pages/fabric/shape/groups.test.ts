@@ -31,12 +31,7 @@ test('every switch has a spot of its own inside the picture, at any size', () =>
   fc.assert(
     fc.property(fc.integer({ min: 25, max: 600 }), fc.integer({ min: 1, max: 32 }), (n, s) => {
       const groups = groupRacks(racks(n));
-      const laid = layGroups(
-        groups,
-        Array.from({ length: s }, (_, i) => `spine-${i + 1}`),
-        760,
-        600,
-      );
+      const laid = layGroups(groups, [Array.from({ length: s }, (_, i) => `spine-${i + 1}`)], 760, 600);
       const seeds = laid.petals.flatMap((p) => p.seeds);
       expect(seeds.map((x) => x.seat).sort()).toEqual(groups.flatMap((g) => g.seats).sort());
       expect(new Set(seeds.map((x) => `${x.x.toFixed(2)} ${x.y.toFixed(2)}`)).size).toBe(seeds.length);

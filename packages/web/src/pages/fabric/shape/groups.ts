@@ -57,7 +57,7 @@ export interface GroupPetal extends Point {
   /** Where its bundles begin. */
   readonly foot: Point;
 }
-export interface GroupedPalmette extends Pick<Palmette, 'spines' | 'centre' | 'link'> {
+export interface GroupedPalmette extends Pick<Palmette, 'spines' | 'centre' | 'base' | 'link'> {
   readonly petals: readonly GroupPetal[];
 }
 
@@ -90,19 +90,20 @@ export function seedSpots(n: number): { readonly spots: readonly Point[]; readon
 /** Where the groups of a large fabric stand, and each of their switches as a seed in its petal. */
 export function layGroups(
   groups: readonly RackGroup[],
-  spines: readonly string[],
+  rows: readonly (readonly string[])[],
   width: number,
   height: number,
 ): GroupedPalmette {
   const fan = layPalmette(
     groups.map((_, i) => ({ rack: i, seats: [] })),
-    spines,
+    rows,
     width,
     height,
   );
   return {
     spines: fan.spines,
     centre: fan.centre,
+    base: fan.base,
     link: fan.link,
     petals: fan.petals.map((p): GroupPetal => {
       const g = groups[p.rack]!;

@@ -16,12 +16,16 @@ export interface Petal extends Point {
   readonly leaves: readonly (Point & { readonly seat: string })[];
   readonly label: Point;
 }
+export type Placed = Point & { readonly row?: number };
 export interface Palmette {
   readonly petals: readonly Petal[];
-  readonly spines: readonly (Point & { readonly seat: string })[];
+  /** Seats above the racks, row by row, the one next to the racks first. */
+  readonly spines: readonly (Point & { readonly seat: string; readonly row: number })[];
   readonly centre: Point;
-  /** Curve of a link, as an SVG path. */
-  readonly link: (leaf: Point, spine: Point) => string;
+  /** Where the scrolls that carry it all lie. */
+  readonly base: Point;
+  /** Curve of a link, as an SVG path, from the end nearer to the servers; what has no row is a leaf. */
+  readonly link: (from: Placed, to: Placed) => string;
 }
 
 /** Length of an upright petal at scale 1; its foot stands 26 below its origin. */
@@ -33,6 +37,9 @@ const PER_ARC = 14;
 const INNERMOST = 0.5;
 const rad = (deg: number): number => (deg * Math.PI) / 180;
 
+/** Between two rows of seats above the racks. */
+const ROW_HEIGHT = 54;
+
 /** How many arcs a number of racks is drawn on: more racks take more, smaller, arcs. */
 export function arcsFor(racks: number): number {
   let arcs = 1;
@@ -43,13 +50,14 @@ export function arcsFor(racks: number): number {
 /** Where everything stands: spines in the base, racks as petals fanned out over them on one or more arcs. */
 export function layPalmette(
   racks: readonly PetalInput[],
-  spines: readonly string[],
+  rows: readonly (readonly string[])[],
   width: number,
   height: number,
 ): Palmette {
-  const centre = { x: width / 2, y: height - 106 };
+  const below = ROW_HEIGHT * Math.max(0, rows.length - 1);
+  const centre = { x: width / 2, y: height - 106 - below };
   const rx = width / 2 - 142;
-  const ry = height - 106 - 152;
+  const ry = height - 106 - below - 152;
   const arcs = arcsFor(racks.length);
   const radii = Array.from({ length: arcs }, (_, k) => (arcs === 1 ? 1 : 1 - ((1 - INNERMOST) * k) / (arcs - 1)));
   const total = radii.reduce((a, b) => a + b, 0);
@@ -82,18 +90,34 @@ export function layPalmette(
       });
     });
   });
-  const gap = Math.min(80, (width - 200) / Math.max(1, spines.length));
-  const placed = spines.map((seat, i) => {
-    const t = spines.length === 1 ? 0 : (2 * i) / (spines.length - 1) - 1;
-    return { seat, x: centre.x + (i - (spines.length - 1) / 2) * gap, y: centre.y + 6 + 10 * t * t };
+  const placed = rows.flatMap((seats, row) => {
+    const gap = Math.min(row === 0 ? 80 : 124, (width - 200) / Math.max(1, seats.length));
+    return seats.map((seat, i) => {
+      const t = seats.length === 1 ? 0 : (2 * i) / (seats.length - 1) - 1;
+      const x = centre.x + (i - (seats.length - 1) / 2) * gap;
+      return { seat, row, x, y: centre.y + 6 + 10 * t * t + row * ROW_HEIGHT };
+    });
   });
-  const link = (leaf: Point, spine: Point): string => {
+  const n = (v: number): string => v.toFixed(1);
+  const fanned = (leaf: Point, spine: Point): string => {
     const c1 = { x: spine.x + (centre.x - spine.x) * 0.1 + (leaf.x - spine.x) * 0.06, y: spine.y - 110 };
     const c2 = { x: leaf.x - (leaf.x - centre.x) * 0.34, y: leaf.y - (leaf.y - centre.y) * 0.34 };
-    const n = (v: number): string => v.toFixed(1);
     return `M${n(spine.x)} ${n(spine.y - 9)}C${n(c1.x)} ${n(c1.y)} ${n(c2.x)} ${n(c2.y)} ${n(leaf.x)} ${n(leaf.y)}`;
   };
-  return { petals, spines: placed, centre, link };
+  const downwards = (upper: Point, lower: Point): string => {
+    const middle = (upper.y + lower.y) / 2;
+    return `M${n(upper.x)} ${n(upper.y)}C${n(upper.x)} ${n(middle)} ${n(lower.x)} ${n(middle)} ${n(lower.x)} ${n(lower.y)}`;
+  };
+  // Leaves that are joined to one another: through the middle of the fan.
+  const across = (a: Point, b: Point): string => {
+    const [x, y] = [(a.x + b.x) / 2, (a.y + b.y) / 2];
+    const pull = Math.min(0.5, Math.hypot(a.x - b.x, a.y - b.y) / 500);
+    const bend = { x: x + (centre.x - x) * pull, y: y + (centre.y - y) * pull };
+    return `M${n(a.x)} ${n(a.y)}Q${n(bend.x)} ${n(bend.y)} ${n(b.x)} ${n(b.y)}`;
+  };
+  const link = (from: Placed, to: Placed): string =>
+    to.row === undefined ? across(from, to) : from.row === undefined ? fanned(from, to) : downwards(from, to);
+  return { petals, spines: placed, centre, base: { x: centre.x, y: centre.y + below }, link };
 }
 
 /** Outline of an upright petal, foot at the origin's side, for a width at scale 1. */
