@@ -1,4 +1,4 @@
-import { demoFleet, startBench, type RunningBench } from '@anthemion/bench';
+import { demoFleet, startBench, type Fleet, type RunningBench } from '@anthemion/bench';
 import type { ChangeAnswer, RolloutAnswer } from '@anthemion/contract';
 import type { Edit } from '@anthemion/core';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
@@ -87,11 +87,14 @@ export interface World {
 }
 
 /** A demo world of its own: bench and server on free ports, data in a temporary folder. */
-export async function openWorld(options: Partial<ServerOptions> = {}): Promise<World> {
+export async function openWorld(
+  options: Partial<ServerOptions> = {},
+  fleet: Fleet = demoFleet('a password for tests'),
+): Promise<World> {
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-'));
   const benchFolder = join(folder, 'bench');
   const token = 'a token for tests';
-  const bench = await startBench({ data: benchFolder, fleet: demoFleet('a password for tests'), token, settleMs: 300 });
+  const bench = await startBench({ data: benchFolder, fleet, token, settleMs: 300 });
   writeFileSync(join(benchFolder, 'token'), token);
   writeFileSync(join(benchFolder, 'bench.json'), JSON.stringify({ controlUrl: bench.controlUrl }));
   const server = await startServer({

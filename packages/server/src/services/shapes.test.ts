@@ -1,0 +1,74 @@
+import { demoFleet, type Fleet } from '@anthemion/bench';
+import type { ChangeAnswer, LiveAnswer } from '@anthemion/contract';
+import { FABRIC_PATTERNS, layEdits, type Edit } from '@anthemion/core';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { openWorld, restOf, type World } from '../testing/world.ts';
+
+/** The demo's switches, and enough of the larger model for super-spines. */
+function fleet(): Fleet {
+  const demo = demoFleet('a password for tests');
+  const more = [1, 2, 3, 4].map((n) => ({ serial: `TVSNE500${n}`, model: 'TV-S32C', port: 0, faults: [] }));
+  return { ...demo, switches: [...demo.switches, ...more] };
+}
+let world: World;
+beforeAll(async () => {
+  world = await openWorld({ readStateSeconds: 1 }, fleet());
+});
+afterAll(() => world.close());
+
+test('five stages, the whole way: laid out, proven, rolled out from the top down, and every session seen up', async () => {
+  const ines = await world.as('ines');
+  const bo = await world.as('bo');
+  await ines.ask('POST', '/api/fabrics', { name: 'ness', namePrefix: 'ne' });
+  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'ness',
+    title: 'Build ness',
+    reason: '',
+    ticket: '',
+  });
+  const pattern = {
+    ...FABRIC_PATTERNS.find((p) => p.shape === 'five-stages')!,
+    racks: [{ pattern: 'single-48', count: 1 }],
+  };
+  const free = (
+    await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches')
+  ).filter((s) => s.seat === null);
+  const next = (model: string): string =>
+    free.splice(
+      free.findIndex((s) => s.model === model),
+      1,
+    )[0]!.serial;
+  const upper = ['super-spine-1.1', 'super-spine-2.1', 'spine-1.1', 'spine-1.2', 'spine-2.1', 'spine-2.2'];
+  const change = await ines.edit(
+    id,
+    ...layEdits(pattern),
+    ...upper.map((seat): Edit => ({ kind: 'takeSeat', seat, serial: next('TV-S32C') })),
+    ...['leaf-1', 'leaf-2'].map((seat): Edit => ({ kind: 'takeSeat', seat, serial: next('TV-L48F') })),
+    { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
+    { kind: 'addNetwork', network: { name: 'gauges', vrf: 'tides', vlan: 20, subnetLength: 24, racks: [1, 2] } },
+  );
+  expect(change.proof!.findings).toEqual([]);
+  expect(change.state).toBe('Proven');
+  await ines.ask('POST', `/api/bench/cables`, { fabric: 'ness', change: id });
+  await ines.ask('POST', `/api/changes/${id}/ask`, {});
+  await bo.ask('POST', `/api/changes/${id}/approve`, { note: '' });
+  const { id: rollout } = await ines.ask<{ id: string }>('POST', '/api/rollouts', {
+    change: id,
+    stopLine: 1,
+    undoSeconds: 60,
+    breakIn: false,
+    reason: '',
+  });
+  const done = await restOf(ines, rollout, 90_000);
+  expect([done.state, done.switches.map((s) => s.outcome)]).toEqual(['done', done.switches.map(() => 'as meant')]);
+  const wave = (host: string): number => done.switches.find((s) => s.host === host)!.wave;
+  expect(wave('ne-ss-02-01')).toBeLessThanOrEqual(wave('ne-sp-02-02'));
+  expect(wave('ne-sp-02-02')).toBeLessThan(wave('ne-lf-02'));
+  let live: LiveAnswer;
+  for (let i = 0; ; i++) {
+    live = await ines.ask<LiveAnswer>('GET', '/api/fabrics/ness/live');
+    if (live.sessions.up === 8 || i > 60) break;
+    await new Promise((go) => setTimeout(go, 500));
+  }
+  expect(live.sessions).toMatchObject({ meant: 8, up: 8 });
+}, 150_000);
