@@ -146,6 +146,12 @@ describe('edits', () => {
     ],
     [{ kind: 'addNetwork', network: { ...network, vni: 16777216 } }, '/network/vni', /outside 1–16777215/, /drawn/],
     [{ kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4001 } }, '/vrf/transitVlan', /soundings's/, /4003 is free/],
+    ...(['default', 'lo', 'bridge', 'bond1', 'p12'] as const).map((name): [Edit, string, RegExp, RegExp] => [
+      { kind: 'addVrf', vrf: { name, transitVlan: 4003 } },
+      '/vrf/name',
+      new RegExp(`^${name} is `),
+      /Choose another/,
+    ]),
     [
       { kind: 'takeSeat', seat: 'leaf-1', serial: skerry.seating['leaf-2']! },
       '/serial',
@@ -524,6 +530,18 @@ describe('patterns', () => {
     // 48 × 25G over 4 × 100G, and over 3 × 100G with a spine lost.
     expect(size.rackSizings[0]).toMatchObject({ oversubscription: 3, oversubscriptionSpineLost: 4 });
   });
+  test('ten thousand racks are sized at once, and laid out only when they can be', () => {
+    const huge = { ...FABRIC_PATTERNS[0]!, racks: [{ pattern: 'single-48', count: 10_000 }] };
+    const before = process.cpuUsage();
+    const size = sizePattern(huge, parts);
+    const { user, system } = process.cpuUsage(before);
+    // A second is what one waits; it takes less than one thousandth of it.
+    expect((user + system) / 1e6).toBeLessThan(1);
+    expect(size).toMatchObject({ switches: 10_004, links: 40_000, largestLeaves: 32 });
+    expect(size.findings.map((f) => f.cure)).toEqual(['Use at most 32 leaves, or a spine model with more ports.']);
+    const laid = applyEdits(emptyIntent('x', 'x'), layEdits(huge));
+    expect(laid.findings[0]).toMatchObject({ path: '/pattern/racks', cure: 'Make it two fabrics.' });
+  });
   test('a pattern that needs more ports than a model has says where and how far it may go', () => {
     const pattern = {
       ...FABRIC_PATTERNS[0]!,
@@ -569,6 +587,16 @@ describe('intent file', () => {
     const found = 'findings' in read ? read.findings.find((f) => says.test(f.message)) : undefined;
     expect(found).toBeDefined();
     expect(text.split('\n')[found!.line! - 1]).toMatch(line);
+  });
+  test('a file that is far too large is refused before it is read; a key that stands twice is named with its line', () => {
+    expect(readIntentFile(`anthemion: 1\n${'# nothing\n'.repeat(2_100_000)}`)).toMatchObject({
+      findings: [{ rule: 'file-size', message: 'The file has 22 MB; an intent file has at most 20.' }],
+    });
+    const twice = writeIntentFile(file).replace('  parallel: 1', '  parallel: 1\n  parallel: 2');
+    const read = readIntentFile(twice);
+    const found = 'findings' in read ? read.findings : [];
+    expect(found.map((f) => f.message)).toEqual(['parallel stands twice in one place.']);
+    expect(twice.split('\n')[found[0]!.line! - 1]).toBe('  parallel: 2');
   });
   test('broken YAML says its line', () => {
     expect(readIntentFile('anthemion: 1\nfabric: [')).toMatchObject({

@@ -1,4 +1,4 @@
-import { isMap, LineCounter, parseDocument, stringify } from 'yaml';
+import { isMap, isScalar, LineCounter, parseDocument, stringify, visit, type Document } from 'yaml';
 import { array, number, object, string } from 'yup';
 import { problem, type Finding } from '../finding.ts';
 import { groupBy } from '../numbers/order.ts';
@@ -113,15 +113,57 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   return findings;
 }
 
+/** A fabric of a thousand leaves and fifty thousand servers has about 8 MB. */
+const LARGEST_FILE = 20e6;
+const MOST_SAID = 50;
+
+/** Keys that stand twice in a map, where the second one is. */
+function keysTwice(doc: Document): { readonly key: string; readonly at: number }[] {
+  const out: { key: string; at: number }[] = [];
+  visit(doc, {
+    Map(_key, map) {
+      const seen = new Set<string>();
+      for (const { key } of map.items) {
+        const name = String(isScalar(key) ? key.value : key).slice(0, 100);
+        if (seen.has(name)) out.push({ key: name, at: (isScalar(key) ? key.range?.[0] : undefined) ?? 0 });
+        seen.add(name);
+        if (out.length >= MOST_SAID) return visit.BREAK;
+      }
+      return undefined;
+    },
+  });
+  return out;
+}
+
 /** Reads an intent file. Settings that are absent take their defaults; every finding carries the line it is about. */
 export function readIntentFile(text: string): { readonly file: IntentFile } | { readonly findings: FileFinding[] } {
+  if (text.length > LARGEST_FILE)
+    return {
+      findings: [
+        problem(
+          'file-size',
+          '',
+          `The file has ${Math.ceil(text.length / 1e6)} MB; an intent file has at most ${LARGEST_FILE / 1e6}.`,
+          'Write one fabric to a file, without values that are drawn anyway.',
+        ),
+      ],
+    };
   const lines = new LineCounter();
-  const doc = parseDocument(text, { lineCounter: lines, maxAliasCount: 50 } as object);
+  // Keys that stand twice are looked for here, in one pass: the parser compares every key of a map with every other.
+  const doc = parseDocument(text, { lineCounter: lines, maxAliasCount: 50, uniqueKeys: false } as object);
   if (doc.errors.length > 0)
     return {
       findings: doc.errors.map((e) => ({
         ...problem('file-form', '', e.message.split('\n')[0]!, 'Write it as YAML or JSON.'),
         line: lines.linePos(e.pos[0]).line,
+      })),
+    };
+  const twice = keysTwice(doc);
+  if (twice.length > 0)
+    return {
+      findings: twice.map(({ key, at }) => ({
+        ...problem('file-form', '', `${key} stands twice in one place.`, 'Leave one of them.'),
+        line: lines.linePos(at).line,
       })),
     };
   const lineOf = (path: string): number | undefined => {

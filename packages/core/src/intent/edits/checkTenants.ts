@@ -1,5 +1,6 @@
 import { problem, type Finding } from '../../finding.ts';
 import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../../numbers/ipv4.ts';
+import { reservedName } from '../../hardware/reservedNames.ts';
 import { expandPorts } from '../../numbers/order.ts';
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../../numbers/vni.ts';
 import { rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent.ts';
@@ -12,6 +13,11 @@ export function checkVrf(intent: FabricIntent, vrf: Vrf): Finding[] {
   const vlanHolder =
     others.find((v) => v.transitVlan === vrf.transitVlan)?.name ??
     intent.networks.find((n) => n.vlan === vrf.transitVlan)?.name;
+  const reserved = reservedName(vrf.name, intent.models);
+  if (reserved !== null)
+    out.push(
+      problem('name-reserved', '/vrf/name', `${vrf.name} is ${reserved}.`, `Choose another, such as ${vrf.name}-net.`),
+    );
   if (!isVlan(vrf.transitVlan))
     out.push(
       problem(

@@ -16,6 +16,9 @@ import type { FabricIntent, Rack } from '../intent.ts';
 import { fabricPatternSchema, modelSchema, rackPatternSchema } from '../schemas/parts.ts';
 import { done, editFields, refuse, type EditKindOf } from './edit.ts';
 
+/** Racks have numbers of four digits. */
+const MOST_RACKS = 9999;
+
 /** Lays an empty fabric out from a pattern; the parts it names come along. */
 export interface LayFabric {
   readonly kind: 'layFabric';
@@ -49,6 +52,18 @@ export const layFabric: EditKindOf<LayFabric> = {
           '/pattern/racks',
           `There is no rack pattern ${unknown.pattern}.`,
           'Name one that exists.',
+        ),
+      );
+    const perPod = pattern.racks.reduce((n, r) => n + r.count, 0);
+    const all = perPod * (shapeOf(pattern) === 'five-stages' ? (pattern.pods ?? 1) : 1);
+    if (all > MOST_RACKS)
+      return refuse(
+        intent,
+        problem(
+          'pattern-fits',
+          '/pattern/racks',
+          `The pattern has ${all} racks; a fabric is laid out with at most ${MOST_RACKS}.`,
+          'Make it two fabrics.',
         ),
       );
     const pods = shapeOf(pattern) === 'five-stages' ? upTo(pattern.pods ?? 1) : [undefined];

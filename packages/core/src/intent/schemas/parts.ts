@@ -74,7 +74,7 @@ export const fabricPatternSchema = closed({
   racks: array(
     closed({
       pattern: shortName('The rack pattern'),
-      count: whole('The number of racks', 0, 4096).required('the number of racks is missing'),
+      count: whole('The number of racks', 0, 10_000).required('the number of racks is missing'),
     }),
   ).required(),
   settings: settingsPatchSchema.default({}),
