@@ -64,7 +64,7 @@ export { readSwitchFolder, type SwitchFolder } from './read/switchFolder.ts';
 export * from './rollout/planWaves.ts';
 export * from './intent/schemas/objects.ts';
 export * from './intent/schemas/parts.ts';
-export * from './intent/schemas/intentSchema.ts';
+export * from './intent/intentSchema.ts';
 export * from './intent/schemas/validate.ts';
 export * from './intent/racksText.ts';
 export { TABLES, type TableName } from './tables/index.ts';

@@ -9,7 +9,7 @@ import type { LedgerEntry } from '../pools/drawValues.ts';
 import { checkPool, type Pool } from '../pools/pool.ts';
 import { applyEdit } from './edits/index.ts';
 import { emptyIntent, type FabricIntent } from './intent.ts';
-import { intentSchema } from './schemas/intentSchema.ts';
+import { intentSchema } from './intentSchema.ts';
 import { poolSchema } from './schemas/parts.ts';
 import { validate } from './schemas/validate.ts';
 import { DEFAULT_SETTINGS } from '../patterns/patterns.ts';

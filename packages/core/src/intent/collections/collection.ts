@@ -39,6 +39,10 @@ export interface Collection<Item = unknown, K extends ObjectKind = ObjectKind> {
   readonly part: keyof FabricIntent;
   /** Schema of one object. */
   readonly schema: AnySchema;
+  /** How the intent keeps them. */
+  readonly kept: 'list' | 'record';
+  /** Intents that older releases wrote do not have it. */
+  readonly lately?: boolean;
   readonly items: (intent: FabricIntent) => Iterable<readonly [key: string, item: Item]>;
   /** The object as people name it, its kind included: `network echo-store`, `server soundings-101 on rack 1 p1`. */
   readonly named: (key: string, item: Item | undefined) => string;
@@ -54,11 +58,13 @@ export interface Collection<Item = unknown, K extends ObjectKind = ObjectKind> {
   readonly take: (intent: FabricIntent, key: string) => FabricIntent;
 }
 
-type ListPart = 'models' | 'rackPatterns' | 'racks' | 'vrfs' | 'networks' | 'ports' | 'snippets' | 'secrets';
+type ListPart = {
+  readonly [P in keyof FabricIntent]-?: FabricIntent[P] extends readonly unknown[] ? P : never;
+}[keyof FabricIntent];
 type ItemOf<P extends ListPart> = FabricIntent[P][number];
 type Described<Item, K extends ObjectKind> = Pick<
   Collection<Item, K>,
-  'kind' | 'word' | 'schema' | 'fields' | 'freeing'
+  'kind' | 'word' | 'schema' | 'fields' | 'freeing' | 'lately'
 > &
   Partial<Pick<Collection<Item, K>, 'named' | 'refers' | 'forget'>>;
 
@@ -75,6 +81,7 @@ export function listOf<P extends ListPart, K extends ObjectKind>(
     refers: () => [],
     ...about,
     part,
+    kept: 'list',
     items: function* (intent) {
       for (const item of list(intent)) yield [keyOf(item), item];
     },
@@ -98,6 +105,7 @@ export function recordOf<Item, K extends ObjectKind>(
     refers: () => [],
     ...about,
     part,
+    kept: 'record',
     items: (intent) => Object.entries(read(intent)),
     put: write,
     take: (intent) => intent,

@@ -31,6 +31,7 @@ export const secrets = listOf('secrets', (s) => s.name, {
   kind: 'secret',
   word: 'secret',
   schema: secretRefSchema,
+  lately: true,
   freeing: 'Use that secret no more first.',
   fields: [
     {

@@ -18,4 +18,10 @@ export const addNetwork: EditKindOf<AddNetwork> = {
       : unless(checkNetwork(intent, network), intent, () => networks.put(intent, network.name, inOrder(network))),
   sentence: ({ network }) => `Add network ${network.name} to VRF ${network.vrf}`,
   subjects: ({ network }) => [`network:${network.name}`],
+  makes: {
+    of: 'network',
+    add: (network) => ({ kind: 'addNetwork', network }),
+    // VLAN, VNI and subnet may be exchanged between two, so both leave theirs first.
+    anew: (is, was) => is.vlan !== was.vlan || is.vrf !== was.vrf || is.vni !== was.vni || is.subnet !== was.subnet,
+  },
 };

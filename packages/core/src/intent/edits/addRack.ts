@@ -72,4 +72,10 @@ export const addRack: EditKindOf<AddRack> = {
   sentence: ({ rack }) =>
     `Add rack ${rack.number} (${rack.pattern})${rack.pod === undefined ? '' : ` to pod ${rack.pod}`}`,
   subjects: ({ rack }) => [`rack:${rack.number}`],
+  makes: {
+    of: 'rack',
+    add: (rack) => ({ kind: 'addRack', rack }),
+    // A rack does not become a pair under its servers.
+    anew: (is, was, from, to) => rackPatternOf(from, was)?.kind !== rackPatternOf(to, is)?.kind,
+  },
 };

@@ -18,4 +18,12 @@ export const addVrf: EditKindOf<AddVrf> = {
       : unless(checkVrf(intent, vrf), intent, () => vrfs.put(intent, vrf.name, vrf)),
   sentence: ({ vrf }) => `Add VRF ${vrf.name}`,
   subjects: ({ vrf }) => [`vrf:${vrf.name}`],
+  makes: {
+    of: 'vrf',
+    add: (vrf) => ({ kind: 'addVrf', vrf }),
+    // Its VLAN may be somebody else's on the way.
+    anew: (is, was, from) =>
+      from.vrfs.some((v) => v.name !== was.name && v.transitVlan === is.transitVlan) ||
+      from.networks.some((n) => n.vlan === is.transitVlan),
+  },
 };

@@ -1,3 +1,4 @@
+import { sameContent } from '../../numbers/content.ts';
 import { objectOf } from '../collections/index.ts';
 import { networks } from '../collections/tenants.ts';
 import { racksText } from '../racksText.ts';
@@ -34,4 +35,9 @@ export const carryNetwork: EditKindOf<CarryNetwork> = {
     return `Carry ${name} on ${racks.length === 0 ? 'no rack' : now}${from}`;
   },
   subjects: ({ name }) => [`network:${name}`],
+  makes: {
+    of: 'network',
+    change: (is, was) =>
+      sameContent({ ...was, racks: is.racks }, is) ? { kind: 'carryNetwork', name: is.name, racks: is.racks } : null,
+  },
 };

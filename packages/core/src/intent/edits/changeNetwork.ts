@@ -1,3 +1,4 @@
+import { sameContent } from '../../numbers/content.ts';
 import { changeSentence } from '../collections/sentences.ts';
 import { networks } from '../collections/tenants.ts';
 import type { Network } from '../intent.ts';
@@ -27,4 +28,9 @@ export const changeNetwork: EditKindOf<ChangeNetwork> = {
   },
   sentence: (edit, before) => changeSentence(before, 'network', edit.name, named(edit)),
   subjects: ({ name }) => [`network:${name}`],
+  makes: {
+    of: 'network',
+    change: (is, was) =>
+      sameContent({ ...was, racks: is.racks }, is) ? null : { kind: 'changeNetwork', name: is.name, network: is },
+  },
 };

@@ -17,4 +17,5 @@ export const changeSettings: EditKindOf<ChangeSettings> = {
       .map(([key, value]) => valueSentence(before, 'setting', key, value))
       .join(', ')}`,
   subjects: (edit) => Object.keys(edit.settings).map((key) => `setting:${key}` as const),
+  makes: { of: 'setting', patch: (settings) => ({ kind: 'changeSettings', settings }) },
 };

@@ -24,4 +24,5 @@ export const changeVrf: EditKindOf<ChangeVrf> = {
       : refuse(intent, missing('VRF', edit.name)),
   sentence: (edit, before) => changeSentence(before, 'vrf', edit.name, named(edit)),
   subjects: ({ name }) => [`vrf:${name}`],
+  makes: { of: 'vrf', change: (vrf) => ({ kind: 'changeVrf', name: vrf.name, vrf }) },
 };

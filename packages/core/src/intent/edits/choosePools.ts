@@ -24,4 +24,5 @@ export const choosePools: EditKindOf<ChoosePools> = {
     return `Draw ${said.slice(0, MOST_SAID).join(', ')}${more}`;
   },
   subjects: (edit) => Object.keys(edit.pools).map((role) => `pool:${role}` as const),
+  makes: { of: 'pool', patch: (pools) => ({ kind: 'choosePools', pools }) },
 };

@@ -21,4 +21,5 @@ export const clearSeat: EditKindOf<ClearSeat> = {
     return was === undefined ? `Leave seat ${seat} empty` : `Switch in seat ${seat} ${was} → none`;
   },
   subjects: ({ seat }) => [`seat:${seat}`],
+  makes: { of: 'seat', remove: (seat) => ({ kind: 'clearSeat', seat }) },
 };

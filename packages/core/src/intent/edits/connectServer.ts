@@ -17,4 +17,5 @@ export const connectServer: EditKindOf<ConnectServer> = {
   sentence: ({ port }) =>
     `Connect ${port.server} to rack ${port.rack} ${port.port}${port.side === 'both' ? '' : ` (${port.side})`}${port.shut ? ', shut' : ''}`,
   subjects: ({ port }) => [`port:${serverPortKey(port)}`],
+  makes: { of: 'port', add: (port) => ({ kind: 'connectServer', port }) },
 };

@@ -32,4 +32,5 @@ export const disconnectServer: EditKindOf<DisconnectServer> = {
       : `Free port ${edit.port} of rack ${edit.rack}`;
   },
   subjects: (edit) => [`port:${serverPortKey(edit)}`],
+  makes: { of: 'port', remove: (_key, { rack, side, port }) => ({ kind: 'disconnectServer', rack, side, port }) },
 };

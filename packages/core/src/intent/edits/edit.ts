@@ -1,7 +1,8 @@
 import type { AnySchema } from 'yup';
 import { string, type object } from 'yup';
 import { problem, type Finding } from '../../finding.ts';
-import type { Subject } from '../../subject.ts';
+import type { ObjectKind, Subject } from '../../subject.ts';
+import type { ItemOfKind } from '../collections/index.ts';
 import type { FabricIntent } from '../intent.ts';
 import { closed } from '../schemas/words.ts';
 
@@ -10,6 +11,20 @@ export interface Applied {
   readonly intent: FabricIntent;
   readonly findings: readonly Finding[];
 }
+
+/** By which edit objects of a kind come, change and go, one at a time: so one intent is led to another. */
+export interface Makes<K extends ObjectKind, E> {
+  readonly of: K;
+  readonly add?: (item: ItemOfKind<K>, key: string) => E;
+  readonly remove?: (key: string, item: ItemOfKind<K>) => E;
+  /** Changes it in its place; null = this edit cannot. What no edit can change is removed and made anew. */
+  readonly change?: (is: ItemOfKind<K>, was: ItemOfKind<K>) => E | null;
+  /** Though it could be changed in its place: must it go first, so that it is in nobody's way? */
+  readonly anew?: (is: ItemOfKind<K>, was: ItemOfKind<K>, from: FabricIntent, to: FabricIntent) => boolean;
+  /** Changes values under fixed names, several together. */
+  readonly patch?: (values: Readonly<Record<string, unknown>>) => E;
+}
+type MakesOfAnyKind<E> = { readonly [K in ObjectKind]: Makes<K, E> }[ObjectKind];
 
 /** One kind of edit: everything that is known of it. One file each; listed in `index.ts`. */
 export interface EditKindOf<E extends { readonly kind: string }> {
@@ -22,6 +37,7 @@ export interface EditKindOf<E extends { readonly kind: string }> {
   readonly sentence: (edit: E, before: FabricIntent | null) => string;
   /** What it is about: conflicts, and who touched a thing last, go by this. */
   readonly subjects: (edit: E) => Subject[];
+  readonly makes?: MakesOfAnyKind<E>;
 }
 
 /** The schema of an edit of this kind with these members. */

@@ -5,7 +5,7 @@ import { upperTiersOf } from '../../patterns/patterns.ts';
 import { ALL_COLLECTIONS, collectionOf, objectOf } from '../collections/index.ts';
 import type { FabricIntent } from '../intent.ts';
 import { applyEdit, type Edit } from './index.ts';
-import { isMade, isPatched, makingOf, PATCHING, type MadeKind } from './making.ts';
+import { isMade, makingOf, patchOf, type MadeKind } from './making.ts';
 
 /** A fabric that was laid out differently, or not at all, is cleared and laid again; all else is worked from there. */
 function laying(from: FabricIntent, to: FabricIntent): Edit[] {
@@ -33,7 +33,7 @@ function standing(from: FabricIntent, to: FabricIntent): (subject: Subject) => b
     if (was === undefined || is === undefined) return false;
     const { change, anew } = makingOf(kind);
     if (!sameContent(was, is) && change(is, was) === null) return false;
-    if (anew?.(is, was, from, to)) return false;
+    if (anew(is, was, from, to)) return false;
     const { refers } = collectionOf(kind);
     const names = new Set(refers(is, key).map((r) => r.to));
     return refers(was, key).every((r) => r.ends === 'forgets' || !names.has(r.to) || stays(r.to));
@@ -47,7 +47,7 @@ function standing(from: FabricIntent, to: FabricIntent): (subject: Subject) => b
 }
 
 /** The values in which two records differ, as they are to be; null = in none. */
-function patchOf(kind: ObjectKind, from: FabricIntent, to: FabricIntent): Record<string, unknown> | null {
+function changedValues(kind: ObjectKind, from: FabricIntent, to: FabricIntent): Record<string, unknown> | null {
   const was = new Map(collectionOf(kind).items(from));
   const changed = [...collectionOf(kind).items(to)].filter(([key, is]) => !sameContent(was.get(key), is));
   return changed.length === 0 ? null : Object.fromEntries(changed);
@@ -87,10 +87,9 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
 
   // … and build up from the root: what stays is changed before anything new comes, so that it has left its place.
   for (const { kind, items } of ALL_COLLECTIONS) {
-    if (isPatched(kind)) {
-      const values = patchOf(kind, start, to);
-      if (values) step(PATCHING[kind].patch(values));
-    }
+    const patch = patchOf(kind);
+    const values = patch && changedValues(kind, start, to);
+    if (values) step(patch(values));
     if (!isMade(kind)) continue;
     const { add, change } = makingOf(kind);
     const now = new Map(items(start));

@@ -11,6 +11,7 @@ import {
   type FabricShape,
   type RackPattern,
 } from '../../patterns/patterns.ts';
+import { sizePattern } from '../../patterns/sizing.ts';
 import { models, rackPatterns } from '../collections/parts.ts';
 import type { FabricIntent, Rack } from '../intent.ts';
 import { fabricPatternSchema, modelSchema, rackPatternSchema } from '../schemas/parts.ts';
@@ -66,6 +67,10 @@ export const layFabric: EditKindOf<LayFabric> = {
           'Make it two fabrics.',
         ),
       );
+    // Without racks it is a beginning to which racks are added (an earlier revision is returned to so).
+    const misfits =
+      all === 0 ? [] : sizePattern(pattern, { models: edit.models, rackPatterns: edit.rackPatterns }).findings;
+    if (misfits.length > 0) return refuse(intent, ...misfits.map((f) => ({ ...f, path: `/pattern${f.path ?? ''}` })));
     const pods = shapeOf(pattern) === 'five-stages' ? upTo(pattern.pods ?? 1) : [undefined];
     const racks: Rack[] = [];
     for (const pod of pods) {

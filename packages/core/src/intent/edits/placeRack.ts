@@ -29,4 +29,11 @@ export const placeRack: EditKindOf<PlaceRack> = {
       : `Place of rack ${number} ${was} → ${place || 'no named place'}`;
   },
   subjects: ({ number }) => [`rack:${number}`],
+  makes: {
+    of: 'rack',
+    change: (is, was) =>
+      is.slot === was.slot && is.pattern === was.pattern && is.pod === was.pod
+        ? { kind: 'placeRack', number: is.number, place: is.place ?? '' }
+        : null,
+  },
 };

@@ -19,4 +19,9 @@ export const putModel: EditKindOf<PutModel> = {
       ? `Add switch model ${model.name}`
       : changeSentence(before, 'model', model.name, model),
   subjects: ({ model }) => [`model:${model.name}`],
+  makes: {
+    of: 'model',
+    add: (model) => ({ kind: 'putModel', model }),
+    change: (model) => ({ kind: 'putModel', model }),
+  },
 };

@@ -21,4 +21,9 @@ export const putRackPattern: EditKindOf<PutRackPattern> = {
       ? `Add rack pattern ${p.name}`
       : changeSentence(before, 'rackPattern', p.name, p),
   subjects: ({ rackPattern: p }) => [`rackPattern:${p.name}`],
+  makes: {
+    of: 'rackPattern',
+    add: (rackPattern) => ({ kind: 'putRackPattern', rackPattern }),
+    change: (rackPattern) => ({ kind: 'putRackPattern', rackPattern }),
+  },
 };

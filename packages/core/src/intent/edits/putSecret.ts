@@ -19,4 +19,9 @@ export const putSecret: EditKindOf<PutSecret> = {
       ? changeSentence(before, 'secret', secret.name, secret)
       : `Use secret ${secret.name} (value ${secret.digest.slice(0, 6)}…)`,
   subjects: ({ secret }) => [`secret:${secret.name}`],
+  makes: {
+    of: 'secret',
+    add: (secret) => ({ kind: 'putSecret', secret }),
+    change: (secret) => ({ kind: 'putSecret', secret }),
+  },
 };

@@ -19,4 +19,9 @@ export const putSnippet: EditKindOf<PutSnippet> = {
       ? changeSentence(before, 'snippet', snippet.name, snippet)
       : `Put snippet ${snippet.name} on ${snippet.on === 'all' ? 'all switches' : snippet.on}`,
   subjects: ({ snippet }) => [`snippet:${snippet.name}`],
+  makes: {
+    of: 'snippet',
+    add: (snippet) => ({ kind: 'putSnippet', snippet }),
+    change: (snippet) => ({ kind: 'putSnippet', snippet }),
+  },
 };

@@ -15,4 +15,5 @@ export const removeModel: EditKindOf<RemoveModel> = {
   apply: (intent, { name }) => removeObject(intent, 'model', name),
   sentence: ({ name }, before) => removalSentence(before, 'model', name),
   subjects: ({ name }) => [`model:${name}`],
+  makes: { of: 'model', remove: (name) => ({ kind: 'removeModel', name }) },
 };

@@ -14,4 +14,5 @@ export const removeNetwork: EditKindOf<RemoveNetwork> = {
   apply: (intent, { name }) => removeObject(intent, 'network', name),
   sentence: ({ name }, before) => removalSentence(before, 'network', name),
   subjects: ({ name }) => [`network:${name}`],
+  makes: { of: 'network', remove: (name) => ({ kind: 'removeNetwork', name }) },
 };

@@ -15,4 +15,5 @@ export const removeRack: EditKindOf<RemoveRack> = {
   apply: (intent, { number }) => removeObject(intent, 'rack', String(number), '/number'),
   sentence: ({ number }, before) => removalSentence(before, 'rack', String(number)),
   subjects: ({ number }) => [`rack:${number}`],
+  makes: { of: 'rack', remove: (_key, { number }) => ({ kind: 'removeRack', number }) },
 };

@@ -15,4 +15,5 @@ export const removeRackPattern: EditKindOf<RemoveRackPattern> = {
   apply: (intent, { name }) => removeObject(intent, 'rackPattern', name),
   sentence: ({ name }, before) => removalSentence(before, 'rackPattern', name),
   subjects: ({ name }) => [`rackPattern:${name}`],
+  makes: { of: 'rackPattern', remove: (name) => ({ kind: 'removeRackPattern', name }) },
 };

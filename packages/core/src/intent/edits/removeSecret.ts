@@ -15,4 +15,5 @@ export const removeSecret: EditKindOf<RemoveSecret> = {
   apply: (intent, { name }) => removeObject(intent, 'secret', name),
   sentence: ({ name }, before) => removalSentence(before, 'secret', name),
   subjects: ({ name }) => [`secret:${name}`],
+  makes: { of: 'secret', remove: (name) => ({ kind: 'removeSecret', name }) },
 };

@@ -14,4 +14,5 @@ export const removeSnippet: EditKindOf<RemoveSnippet> = {
   apply: (intent, { name }) => removeObject(intent, 'snippet', name),
   sentence: ({ name }, before) => removalSentence(before, 'snippet', name),
   subjects: ({ name }) => [`snippet:${name}`],
+  makes: { of: 'snippet', remove: (name) => ({ kind: 'removeSnippet', name }) },
 };

@@ -14,4 +14,5 @@ export const removeVrf: EditKindOf<RemoveVrf> = {
   apply: (intent, { name }) => removeObject(intent, 'vrf', name),
   sentence: ({ name }, before) => removalSentence(before, 'vrf', name),
   subjects: ({ name }) => [`vrf:${name}`],
+  makes: { of: 'vrf', remove: (name) => ({ kind: 'removeVrf', name }) },
 };

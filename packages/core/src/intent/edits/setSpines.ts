@@ -84,4 +84,5 @@ export const setSpines: EditKindOf<SetSpines> = {
     return `${text.charAt(0).toUpperCase()}${text.slice(1)}${along}`;
   },
   subjects: () => ['spines'],
+  makes: { of: 'spines', patch: (values) => ({ kind: 'setSpines', ...values }) },
 };

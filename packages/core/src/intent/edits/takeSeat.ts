@@ -36,4 +36,5 @@ export const takeSeat: EditKindOf<TakeSeat> = {
       : `Switch in seat ${seat} ${was} → ${serial}`;
   },
   subjects: ({ seat }) => [`seat:${seat}`],
+  makes: { of: 'seat', add: (serial, seat) => ({ kind: 'takeSeat', seat, serial }) },
 };
