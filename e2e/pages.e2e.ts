@@ -205,7 +205,7 @@ test('a list is pasted from a spreadsheet; two cables that are mixed up are foun
   const dialog = page.getByRole('dialog');
   const heading = ['Server', 'Rack', 'Untagged'];
   await paste([heading, ['gauge-1', '1', 'pilot-desk'], ['gauge-2', '99', 'pilot-desk']]);
-  await dialog.getByText('There is no rack 99. Write its number.').waitFor();
+  await dialog.getByText('There is no rack 99. Write the number of one that is there.').waitFor();
   expect(await dialog.getByRole('button', { name: /^Make/ }).isDisabled()).toBe(true);
   await page.keyboard.press('Escape');
   await paste([heading, ['gauge-1', '1', 'pilot-desk'], ['gauge-2', '5', 'pilot-desk']]);

@@ -42,11 +42,16 @@ test('five stages: a pattern of pods is made, laid out and proven, and grows by 
   await page.getByRole('button', { name: 'Add a rack' }).click();
   const dialog = page.getByRole('dialog');
   await dialog.getByText('Becomes rack 7 in pod 1').waitFor();
+  // The pod need not be chosen; here it is.
   await dialog.getByRole('button', { name: /Pod/ }).click();
   await page.getByRole('option', { name: 'pod 2' }).click();
   await dialog.getByRole('button', { name: 'Add rack 7' }).click();
   await margin(page).getByText('Add rack 7 (pair-48) to pod 2').waitFor();
   await page.getByText('24 of 24 sessions would come up').waitFor();
+  // Not chosen, it stands where there are fewest.
+  await page.getByRole('button', { name: 'Add a rack' }).click();
+  await dialog.getByRole('button', { name: 'Add rack 8' }).click();
+  await margin(page).getByText('Add rack 8 (pair-48) to pod 1').waitFor();
   await page.getByRole('button', { name: 'lattice' }).click();
   await page.getByRole('columnheader', { name: 'super-spine-2.1' }).waitFor();
   expect(

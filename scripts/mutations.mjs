@@ -81,7 +81,7 @@ const passes = () =>
   spawnSync(join(copy, 'node_modules/.bin/vitest'), ['run', ...filters, '--bail', '1', '--reporter', 'dot'], {
     cwd: copy,
     stdio: 'ignore',
-    timeout: 120_000,
+    timeout: 600_000,
   }).status === 0;
 
 if (!passes()) {

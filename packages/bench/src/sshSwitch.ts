@@ -150,7 +150,14 @@ export class SshSwitch {
       else end(1, '', `cat: ${file[1]}: No such file or directory\n`);
       return;
     }
-    const out = show(command, this.self.serial, this.context.state, Date.now());
+    let out: string | null;
+    try {
+      out = show(command, this.self.serial, this.context.state, Date.now());
+    } catch (error) {
+      // The disk of a switch can be gone under it: the command fails, the others go on.
+      end(1, '', `${error instanceof Error ? error.message : String(error)}\n`);
+      return;
+    }
     if (out === null) end(127, '', `${command.split(' ')[0]}: command not found\n`);
     else end(0, `${out}\n`);
   }

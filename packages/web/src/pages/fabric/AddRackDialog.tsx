@@ -37,9 +37,9 @@ function RackForm({
   readonly onClose: () => void;
 }) {
   const makeEdits = useEdits(name);
-  const part = useFormPart<{ readonly pattern: string; readonly place: string; readonly pod: string }>({
+  const part = useFormPart<{ readonly pattern: string; readonly place: string; readonly pod?: string }>({
     schema: SCHEMA,
-    initial: { pattern: first, place: '', pod: '' },
+    initial: { pattern: first, place: '' },
     keep: `rack of ${name}`,
     base: '/edits/0/rack',
   });
