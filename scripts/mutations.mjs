@@ -19,6 +19,8 @@ if (!folder || folder.startsWith('--')) {
 }
 const count = Number(option('count', 40));
 const seed = Number(option('seed', 1));
+// Tests by their place in the package.
+const project = folder.split('/')[1];
 const filters = option('tests', folder.replace(/^packages\/\w+\//, '')).split(',');
 await ready();
 
@@ -78,11 +80,15 @@ const places = sources(join(copy, folder)).flatMap((path) =>
     ),
 );
 const passes = () =>
-  spawnSync(join(copy, 'node_modules/.bin/vitest'), ['run', ...filters, '--bail', '1', '--reporter', 'dot'], {
-    cwd: copy,
-    stdio: 'ignore',
-    timeout: 600_000,
-  }).status === 0;
+  spawnSync(
+    join(copy, 'node_modules/.bin/vitest'),
+    ['run', '--project', project, ...filters, '--bail', '1', '--reporter', 'dot'],
+    {
+      cwd: copy,
+      stdio: 'ignore',
+      timeout: 600_000,
+    },
+  ).status === 0;
 
 if (!passes()) {
   process.stderr.write(`the tests of ${filters.join(', ')} fail without a fault\n`);
