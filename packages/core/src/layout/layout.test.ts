@@ -111,6 +111,21 @@ describe('layout of any shape', () => {
     );
   });
 
+  test('a rack stands in a pod that is there, or in none where there are none', () => {
+    fc.assert(
+      fc.property(ofAnyShape, fc.integer({ min: 1, max: 9 }), (intent, pod) => {
+        const { pod: _, ...rack } = proposeRack(intent, RACK_PATTERNS[0]!, undefined, pod);
+        const made = (of: object): boolean =>
+          applyEdit(intent, { kind: 'addRack', rack: { ...rack, ...of } }).findings.every(
+            (f) => f.path !== '/rack/pod',
+          );
+        expect(made({ pod })).toBe(intent.shape === 'five-stages' && pod <= intent.pods!);
+        expect(made({})).toBe(intent.shape !== 'five-stages');
+      }),
+      { numRuns: 40 },
+    );
+  });
+
   test('any shape leads to any other and back', () => {
     fc.assert(
       fc.property(ofAnyShape, ofAnyShape, (from, to) => {
