@@ -99,6 +99,13 @@ export async function signIn(demo: Demo, name: keyof typeof PASSWORDS): Promise<
   return { page, errors };
 }
 
+/** What the API answers whoever is signed in on a page. */
+export const ask = <T>(page: Page, path: string): Promise<T> =>
+  page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
+
+/** The open change, at the left of every page. */
+export const margin = (page: Page) => page.getByRole('complementary', { name: 'Open change' });
+
 /** A change on skerry with one edit, made behind the page by whoever is signed in there; its id. */
 export function draft(page: Page, title: string, edit: Edit): Promise<string> {
   return page.evaluate(

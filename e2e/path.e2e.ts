@@ -1,7 +1,7 @@
 import type { FabricStateAnswer, TextAnswer } from '@anthemion/contract';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { signIn, startDemo, type Demo } from './demo.ts';
+import { ask, margin, signIn, startDemo, type Demo } from './demo.ts';
 
 let demo: Demo;
 beforeAll(async () => {
@@ -9,9 +9,6 @@ beforeAll(async () => {
 });
 afterAll(() => demo?.stop());
 
-const ask = <T>(page: Page, path: string): Promise<T> =>
-  page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
-const margin = (page: Page) => page.getByRole('complementary', { name: 'Open change' });
 const proofLine = (page: Page) => page.locator('footer');
 const field = (page: Page, name: string) => page.getByRole('textbox', { name, exact: true });
 const tab = (page: Page, name: string) =>

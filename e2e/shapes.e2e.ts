@@ -2,16 +2,13 @@ import type { ChangeAnswer, FabricStateAnswer } from '@anthemion/contract';
 import type { Edit } from '@anthemion/core';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { signIn, startDemo, type Demo } from './demo.ts';
+import { ask, margin, signIn, startDemo, type Demo } from './demo.ts';
 
 let demo: Demo;
 beforeAll(async () => {
   demo = await startDemo();
 });
 afterAll(() => demo?.stop());
-
-const ask = <T>(page: Page, path: string): Promise<T> =>
-  page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
 
 /** A fabric by name, laid out from a pattern through the form; its change is open. */
 async function layOut(page: Page, name: string, pattern: string): Promise<void> {
@@ -24,7 +21,6 @@ async function layOut(page: Page, name: string, pattern: string): Promise<void> 
   await page.getByRole('region', { name: 'Sizing' }).waitFor();
   await page.getByRole('button', { name: 'Lay it out' }).click();
 }
-const margin = (page: Page) => page.getByRole('complementary', { name: 'Open change' });
 
 test('five stages: a pattern of pods is made, laid out and proven, and grows by a rack in the pod that has fewest', async () => {
   const { page, errors } = await signIn(demo, 'ines');

@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { draft, signIn, startDemo, type Demo } from './demo.ts';
+import { ask, margin, draft, signIn, startDemo, type Demo } from './demo.ts';
 
 let demo: Demo;
 beforeAll(async () => {
@@ -14,9 +14,6 @@ afterAll(() => demo?.stop());
 const README = readFileSync(join(import.meta.dirname, '../README.md'), 'utf8').replaceAll(/\s+/g, ' ');
 /** The steps of the README are these, word for word: what is done here is what they say. */
 const step = (words: string): void => expect(README).toContain(words);
-const ask = <T>(page: Page, path: string): Promise<T> =>
-  page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
-const margin = (page: Page) => page.getByRole('complementary', { name: 'Open change' });
 const proofLine = (page: Page) => page.locator('footer');
 const tab = (page: Page, name: string) =>
   page.getByRole('navigation', { name: 'Pages of the fabric' }).getByRole('link', { name: new RegExp(`${name}$`) });

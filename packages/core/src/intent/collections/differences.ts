@@ -3,15 +3,9 @@ import { subjectOf, type Subject } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';
 import { ALL_COLLECTIONS } from './index.ts';
 
-/** An object before and after; absent on the side where it is not there. */
-export interface ObjectDifference {
-  readonly was?: unknown;
-  readonly is?: unknown;
-}
-
 /** The objects in which two intents differ: there in one only, or with other content. */
-export function objectDifferences(from: FabricIntent, to: FabricIntent): Map<Subject, ObjectDifference> {
-  const out = new Map<Subject, ObjectDifference>();
+export function objectsBetween(from: FabricIntent, to: FabricIntent): Set<Subject> {
+  const out = new Set<Subject>();
   for (const { kind, part, items } of ALL_COLLECTIONS) {
     // What is said of the tiers above the racks is read from several parts.
     if (kind !== 'fabric' && kind !== 'spines' && from[part] === to[part]) continue;
@@ -19,14 +13,9 @@ export function objectDifferences(from: FabricIntent, to: FabricIntent): Map<Sub
     for (const [key, is] of items(to)) {
       const was = left.get(key);
       left.delete(key);
-      if (was === undefined) out.set(subjectOf(kind, key), { is });
-      else if (was !== is && !sameContent(was, is)) out.set(subjectOf(kind, key), { was, is });
+      if (was !== is && !sameContent(was, is)) out.add(subjectOf(kind, key));
     }
-    for (const [key, was] of left) out.set(subjectOf(kind, key), { was });
+    for (const key of left.keys()) out.add(subjectOf(kind, key));
   }
   return out;
 }
-
-/** Their names alone. */
-export const objectsBetween = (from: FabricIntent, to: FabricIntent): Set<Subject> =>
-  new Set(objectDifferences(from, to).keys());

@@ -1,3 +1,4 @@
+import { capital } from '../../capital.ts';
 import { problem, type Finding } from '../../finding.ts';
 import { subjectOf, subjectParts, type ObjectKind, type Subject } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';
@@ -78,7 +79,7 @@ export function removeObject(
     const who = list(holds.map((h) => namedIn(intent, h)));
     const what = namedIn(intent, subject);
     const rule = `${word.toLowerCase().replaceAll(' ', '-')}-in-use`;
-    const said = `${what.charAt(0).toUpperCase()}${what.slice(1)} is still used by ${who}.`;
+    const said = `${capital(what)} is still used by ${who}.`;
     return { intent, findings: [problem(rule, path, said, freeing)] };
   }
   let next = intent;

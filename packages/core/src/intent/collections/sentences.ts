@@ -1,3 +1,4 @@
+import { capital } from '../../capital.ts';
 import { sameContent } from '../../numbers/content.ts';
 import { subjectOf, subjectParts, type ObjectKind } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';
@@ -6,7 +7,6 @@ import { removalOf } from './removal.ts';
 
 /** So many differences are read in one sentence; the others are counted. */
 const MOST_SAID = 4;
-const capital = (text: string): string => `${text.charAt(0).toUpperCase()}${text.slice(1)}`;
 
 /** `MTU 1500 → 9000`: in what an object differs, field by field. */
 function changesOf(kind: ObjectKind, was: unknown, is: unknown): { label: string; fromTo: string }[] {

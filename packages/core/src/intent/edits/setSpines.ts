@@ -1,3 +1,4 @@
+import { capital } from '../../capital.ts';
 import { problem, type Finding } from '../../finding.ts';
 import { shapeOf, type UpperTiers } from '../../patterns/patterns.ts';
 import type { FabricIntent } from '../intent.ts';
@@ -80,8 +81,7 @@ export const setSpines: EditKindOf<SetSpines> = {
     );
     const lost = before ? seatsLost(before, tiersAfter(before, edit)).length : 0;
     const along = lost === 0 ? '' : `; ${lost} ${lost === 1 ? 'switch leaves its seat' : 'switches leave their seats'}`;
-    const text = parts.join(', ');
-    return `${text.charAt(0).toUpperCase()}${text.slice(1)}${along}`;
+    return `${capital(parts.join(', '))}${along}`;
   },
   subjects: () => ['spines'],
   makes: { of: 'spines', patch: (values) => ({ kind: 'setSpines', ...values }) },

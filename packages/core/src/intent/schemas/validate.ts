@@ -1,3 +1,4 @@
+import { capital } from '../../capital.ts';
 import { ValidationError } from 'yup';
 import { problem, type Finding } from '../../finding.ts';
 
@@ -7,8 +8,7 @@ export const pointer = (path: string | undefined): string =>
     ? `/${path.replaceAll('["', '.').replaceAll('"]', '').replaceAll('[', '.').replaceAll(']', '').split('.').filter(Boolean).join('/')}`
     : '';
 
-const sentence = (text: string): string =>
-  `${text.charAt(0).toUpperCase()}${text.slice(1)}${/[.!?]$/.test(text) ? '' : '.'}`;
+const sentence = (text: string): string => `${capital(text)}${/[.!?]$/.test(text) ? '' : '.'}`;
 
 /** So much is said of one input: who reads more has stopped reading. */
 const FINDINGS_SAID = 50;

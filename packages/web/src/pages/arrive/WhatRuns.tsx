@@ -1,3 +1,4 @@
+import { capital } from '@anthemion/core';
 import type { FabricDay } from '@anthemion/contract';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
@@ -9,8 +10,6 @@ import { serif, token } from '../../parts/theme.ts';
 import { ago } from '../../parts/times.ts';
 import { worstOf } from '../../parts/moods.ts';
 
-const cap = (text: string): string => `${text[0]!.toUpperCase()}${text.slice(1)}`;
-
 /** One fabric on the day sheet: its last day as a strip, and how many of its switches are as meant now. */
 export function WhatRuns({ f }: { readonly f: FabricDay }) {
   const all = Object.values(f.counts).reduce((a, b) => a + b, 0);
@@ -19,7 +18,7 @@ export function WhatRuns({ f }: { readonly f: FabricDay }) {
   return (
     <Line to={`/fabrics/${f.name}`}>
       <span className="name">
-        <b>{cap(f.name)}</b>
+        <b>{capital(f.name)}</b>
         <small>{f.revision === 0 ? 'nothing live yet' : tierText(f)}</small>
       </span>
       {f.revision > 0 && <StandingStrip standings={f.standings} label={`The last day of ${f.name}`} />}

@@ -1,5 +1,5 @@
 import type { FabricStateAnswer, LiveAnswer, SeatLive } from '@anthemion/contract';
-import { countTiers, shapeOf, type FabricShape, type ProofReport } from '@anthemion/core';
+import { capital, countTiers, shapeOf, type FabricShape, type ProofReport } from '@anthemion/core';
 import { layoutOf } from '../../app/layoutOf.ts';
 import { tierText } from '../../parts/tierText.ts';
 import { useEffect, useMemo } from 'react';
@@ -72,8 +72,7 @@ export function FabricFrame() {
   return <Outlet context={{ fabric, change, proof, live, stands } satisfies FabricView} />;
 }
 
-const cap = (text: string): string => `${text[0]!.toUpperCase()}${text.slice(1)}`;
-export const fabricTitle = (f: FabricStateAnswer): string => cap(f.name);
+export const fabricTitle = (f: FabricStateAnswer): string => capital(f.name);
 const SHAPE_WORDS: Readonly<Record<FabricShape, string>> = {
   'three-stages': 'three stages',
   'five-stages': 'five stages',
@@ -136,7 +135,7 @@ export function FabricTabs() {
 }
 export const fabricCrumbs = (name: string) => (
   <>
-    <Link to="/fabrics">Fabrics</Link> › <Link to={`/fabrics/${name}`}>{cap(name)}</Link>
+    <Link to="/fabrics">Fabrics</Link> › <Link to={`/fabrics/${name}`}>{capital(name)}</Link>
   </>
 );
 export const Tabs = styled.nav`

@@ -1,12 +1,16 @@
-import type { PoolRole } from '@anthemion/core';
+import { capital, POOL_ROLE_LABELS, type PoolRole } from '@anthemion/core';
 
-/** What each kind of value is called, and a word pool names for it often hold. */
-export const ROLE_TITLES: Readonly<Record<PoolRole, { readonly title: string; readonly hint: string }>> = {
-  spineAsn: { title: 'AS number of the spines', hint: 'spine' },
-  leafAsn: { title: 'AS numbers of the leaves', hint: 'leaf' },
-  loopback: { title: 'Loopbacks', hint: 'loopback' },
-  vtep: { title: 'VTEPs', hint: 'vtep' },
-  link: { title: 'Fabric links', hint: 'link' },
-  vni: { title: 'VNIs', hint: 'overlay' },
-  subnet: { title: 'Tenant subnets', hint: 'tenant' },
+/** A word that pools for each kind of value often have in their name. */
+const HINTS: Readonly<Record<PoolRole, string>> = {
+  spineAsn: 'spine',
+  leafAsn: 'leaf',
+  loopback: 'loopback',
+  vtep: 'vtep',
+  link: 'link',
+  vni: 'overlay',
+  subnet: 'tenant',
 };
+/** What each kind of value is called, and a word pools name for it often hold. */
+export const ROLE_TITLES = Object.fromEntries(
+  Object.entries(HINTS).map(([role, hint]) => [role, { title: capital(POOL_ROLE_LABELS[role as PoolRole]), hint }]),
+) as Readonly<Record<PoolRole, { readonly title: string; readonly hint: string }>>;

@@ -1,19 +1,20 @@
-import { DEFAULT_SETTINGS, SETTING_REASONS } from '@anthemion/core';
+import { capital, DEFAULT_SETTINGS, SETTING_LABELS, SETTING_REASONS } from '@anthemion/core';
 import { Cap } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, NumberField, TickField } from '../../parts/Form.tsx';
 
+/** Numbers, each with its unit. */
 const NUMBERS = [
-  ['linkMtu', 'Link MTU, bytes'],
-  ['tenantMtu', 'Tenant MTU, bytes'],
-  ['fabricNumber', 'RT administrator'],
+  ['linkMtu', ', bytes'],
+  ['tenantMtu', ', bytes'],
+  ['fabricNumber', ''],
 ] as const;
 
 /** What fabrics set for themselves and patterns seldom do. */
 const MORE = [
-  ['vniBase', 'VNI base'],
-  ['keepalive', 'Keepalive, s'],
-  ['hold', 'Hold time, s'],
+  ['vniBase', ''],
+  ['keepalive', ', s'],
+  ['hold', ', s'],
 ] as const;
 
 /** Fields of `settings` in the form around them, each with why its default is what it is; `whole` = every one of them. */
@@ -24,7 +25,7 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
       <FormGrid>
         <ChoiceField
           name="settings.underlay"
-          label="Underlay"
+          label={capital(SETTING_LABELS.underlay)}
           options={[
             { id: 'unnumbered', name: 'unnumbered' },
             { id: 'numbered', name: 'numbered, /31' },
@@ -33,7 +34,7 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
         />
         <ChoiceField
           name="settings.asnScheme"
-          label="AS numbers"
+          label={capital(SETTING_LABELS.asnScheme)}
           options={[
             { id: 'per-leaf', name: 'one per leaf' },
             { id: 'per-rack', name: 'one per rack' },
@@ -42,7 +43,7 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
         />
         <ChoiceField
           name="settings.vniRule"
-          label="VNI of a network"
+          label={capital(SETTING_LABELS.vniRule)}
           options={[
             { id: 'drawn', name: 'drawn' },
             { id: 'base', name: 'base + VLAN' },
@@ -50,16 +51,16 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
           ]}
           hint={SETTING_REASONS.vniRule}
         />
-        {[...NUMBERS, ...(whole ? MORE : [])].map(([key, label]) => (
+        {[...NUMBERS, ...(whole ? MORE : [])].map(([key, unit]) => (
           <NumberField
             key={key}
             name={`settings.${key}`}
-            label={label}
+            label={`${capital(SETTING_LABELS[key])}${unit}`}
             placeholder={String(DEFAULT_SETTINGS[key])}
             hint={SETTING_REASONS[key]}
           />
         ))}
-        <TickField name="settings.bfd" label="BFD" hint={SETTING_REASONS.bfd} />
+        <TickField name="settings.bfd" label={SETTING_LABELS.bfd} hint={SETTING_REASONS.bfd} />
       </FormGrid>
     </>
   );
