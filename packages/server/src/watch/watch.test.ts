@@ -292,7 +292,8 @@ test('a switch that runs ahead in a stopped rollout waits; it is not drifted', a
     });
   expect(l.causes).toEqual([]);
   await fault('sk-lf-05', 'refuses the text', false);
-  await tamar.ask('POST', `/api/rollouts/${begun.id}/undo`);
+  const undo = await tamar.ask<RolloutAnswer>('POST', `/api/rollouts/${begun.id}/undo`);
+  expect((await restOf(tamar, undo.id)).state).toBe('done');
   await until(healthy, 'undone');
   await ines.ask('POST', `/api/changes/${change.id}/withdraw`);
 });
