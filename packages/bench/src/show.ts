@@ -1,4 +1,4 @@
-import { vtepsHeard, type PortConfig, type SwitchConfig } from '@anthemion/core';
+import { lagName, sviName, vtepsHeard, vxlanName, type PortConfig, type SwitchConfig } from '@anthemion/core';
 import type { FleetState } from './state.ts';
 
 /** A port towards a server: the bench has no servers, so what is open towards one has signal. */
@@ -43,7 +43,13 @@ function answer(command: string, serial: string, state: FleetState, now: number)
       const out: Record<string, object> = {};
       for (const [vni, carried] of network.views.get(serial)!.l2Vnis) {
         const heard = vtepsHeard(network, serial, vni);
-        out[vni] = { vni, type: 'L2', vxlanIf: carried.vxlan.name, numRemoteVteps: heard.length, remoteVteps: heard };
+        out[vni] = {
+          vni,
+          type: 'L2',
+          vxlanIf: vxlanName(carried.vxlan),
+          numRemoteVteps: heard.length,
+          remoteVteps: heard,
+        };
       }
       for (const vrf of network.views.get(serial)!.vrfs.values())
         if (vrf.l3Vni !== undefined)
@@ -66,9 +72,9 @@ function answer(command: string, serial: string, state: FleetState, now: number)
       const names = [
         'lo',
         ...config.ports.map((p) => p.name),
-        ...config.lags.map((l) => l.name),
-        ...config.vxlans.map((v) => v.name),
-        ...config.svis.map((s) => s.name),
+        ...config.lags.map(lagName),
+        ...config.vxlans.map(vxlanName),
+        ...config.svis.map(sviName),
       ];
       return JSON.stringify(
         names.map((ifname) => ({

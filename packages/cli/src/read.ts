@@ -10,7 +10,7 @@ function textsOf(dir: string): Map<string, string> {
     if (existsSync(join(dir, path))) texts.set(path, readFileSync(join(dir, path), 'utf8'));
   };
   for (const entry of readdirSync(dir, { withFileTypes: true }))
-    if (entry.isDirectory()) for (const f of linux.fileNames) take(`${entry.name}/${f}`);
+    if (entry.isDirectory()) for (const d of linux.documents) take(`${entry.name}/${d.name}`);
   for (const list of ['links.csv', 'hosts.csv']) take(list);
   return texts;
 }

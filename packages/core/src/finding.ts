@@ -28,9 +28,9 @@ export interface Finding {
   readonly cure?: string;
   /** JSON-pointer-like place in the input, e.g. `/networks/echo-store/subnet`. */
   readonly path?: string;
-  /** Switch the finding is about, and the place in its SwitchConfig, e.g. `vxlans.vni10010.vni`. */
+  /** Switch the finding is about, and the place in its SwitchConfig, e.g. `['vxlans', '10010', 'vni']`. */
   readonly host?: string;
-  readonly configPath?: string;
+  readonly configPlace?: readonly string[];
   /** Intent objects the finding is about, e.g. `network:echo-store`; lets the interface lead to them. */
   readonly subjects?: readonly FindingSubject[];
   /** Filled in for findings about text, see `placeFindings`. */

@@ -1,3 +1,4 @@
+import { bridgeMembers, lagName, sviName, vxlanName } from '@anthemion/core';
 import type { HostPort, SwitchConfig, SwitchFolder } from '@anthemion/core';
 
 /** Something of a text that this kernel cannot show, so that nothing is claimed of it. */
@@ -41,21 +42,22 @@ export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
   const bridgeOf = new Map<number, { readonly name: string; readonly space: string }>();
   for (const s of config.svis) {
     const space = spaceOf(s.vrf);
-    bridgeOf.set(s.vlan, { name: s.name, space });
+    const name = sviName(s);
+    bridgeOf.set(s.vlan, { name, space });
     const mac = s.virtual?.mac ?? s.mac;
     lines.push(
-      `ip ${space}link add ${s.name} ${mac === undefined ? '' : `address ${mac} `}type bridge stp_state 0 forward_delay 0`,
+      `ip ${space}link add ${name} ${mac === undefined ? '' : `address ${mac} `}type bridge stp_state 0 forward_delay 0`,
     );
     for (const a of [...s.addresses, ...(s.virtual ? [s.virtual.address] : [])])
-      lines.push(`ip ${space}address add ${a} dev ${s.name}`);
-    lines.push(`ip ${space}link set ${s.name} up`);
+      lines.push(`ip ${space}address add ${a} dev ${name}`);
+    lines.push(`ip ${space}link set ${name} up`);
   }
   for (const vlan of config.bridge?.vlans ?? [])
     if (!bridgeOf.has(vlan)) {
       bridgeOf.set(vlan, { name: `br${vlan}`, space: '' });
       lines.push(`ip link add br${vlan} type bridge stp_state 0 forward_delay 0`, `ip link set br${vlan} up`);
     }
-  const inBridge = new Set(config.bridge?.members ?? []);
+  const inBridge = new Set(config.bridge ? bridgeMembers(config.bridge) : []);
   const join = (port: string, vlan: number | undefined, mtu: number | undefined): void => {
     const bridge = vlan === undefined ? undefined : bridgeOf.get(vlan);
     if (!bridge) return;
@@ -64,36 +66,37 @@ export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
     lines.push(`ip ${bridge.space}link set ${port} master ${bridge.name}`, `ip ${bridge.space}link set ${port} up`);
   };
   for (const x of config.vxlans) {
-    if (x.localAddress === undefined || x.vlan === undefined || !inBridge.has(x.name)) {
-      cannot(`${x.name}: a VXLAN without source, VLAN or bridge`);
+    const name = vxlanName(x);
+    if (x.localAddress === undefined || x.vlan === undefined || !inBridge.has(name)) {
+      cannot(`${name}: a VXLAN without source, VLAN or bridge`);
       continue;
     }
     lines.push(
-      `ip link add ${x.name} type vxlan id ${x.vni} local ${x.localAddress} dstport 4789 ${x.learning ? '' : 'nolearning'}`,
+      `ip link add ${name} type vxlan id ${x.vni} local ${x.localAddress} dstport 4789 ${x.learning ? '' : 'nolearning'}`,
     );
-    join(x.name, x.vlan, x.mtu);
+    join(name, x.vlan, x.mtu);
     const bridge = bridgeOf.get(x.vlan)!;
     lines.push(
-      `ip ${bridge.space}link set ${x.name} type bridge_slave neigh_suppress ${x.arpSuppression ? 'on' : 'off'} learning ${x.learning ? 'on' : 'off'}`,
+      `ip ${bridge.space}link set ${name} type bridge_slave neigh_suppress ${x.arpSuppression ? 'on' : 'off'} learning ${x.learning ? 'on' : 'off'}`,
     );
   }
   const lagOf = new Map(config.lags.flatMap((l) => l.members.map((m) => [m, l] as const)));
   for (const l of config.lags) {
-    if (l.members.length > 1) cannot(`${l.name}: only its first port is plugged, there is no bonding`);
-    if (l.segment) cannot(`${l.name}: its Ethernet segment and its other leaf`);
+    if (l.members.length > 1) cannot(`${lagName(l)}: only its first port is plugged, there is no bonding`);
+    if (l.segment) cannot(`${lagName(l)}: its Ethernet segment and its other leaf`);
   }
   for (const p of config.ports) {
     const lag = lagOf.get(p.name);
     const bridging = lag ? lag.bridging : p.bridging;
     if ((bridging?.tagged.length ?? 0) > 0)
-      cannot(`${lag?.name ?? p.name}: its tagged VLANs ${bridging!.tagged.join(', ')}`);
+      cannot(`${lag ? lagName(lag) : p.name}: its tagged VLANs ${bridging!.tagged.join(', ')}`);
     lines.push(`if ip link show dev ${p.name} >/dev/null 2>&1; then`);
     if (p.mtu !== undefined) lines.push(`ip link set ${p.name} mtu ${p.mtu}`);
     for (const a of p.addresses) lines.push(`ip address add ${a} dev ${p.name}`);
     if (p.shut) lines.push(`ip link set ${p.name} down`);
     else {
       lines.push(`ip link set ${p.name} up`);
-      if (inBridge.has(lag?.name ?? p.name)) join(p.name, bridging?.untagged, lag?.mtu);
+      if (inBridge.has(lag ? lagName(lag) : p.name)) join(p.name, bridging?.untagged, lag?.mtu);
     }
     lines.push('fi');
   }

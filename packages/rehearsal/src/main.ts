@@ -24,7 +24,7 @@ function refuse(text: string): never {
 function folderAt(dir: string): SwitchFolder {
   if (!existsSync(dir) || !statSync(dir).isDirectory()) refuse(`there is no folder ${dir}`);
   const paths = readdirSync(dir, { withFileTypes: true }).flatMap((e) =>
-    e.isDirectory() ? linux.fileNames.map((f) => `${e.name}/${f}`) : [e.name],
+    e.isDirectory() ? linux.documents.map((d) => `${e.name}/${d.name}`) : [e.name],
   );
   const texts = new Map(
     paths.filter((p) => existsSync(join(dir, p))).map((p) => [p, readFileSync(join(dir, p), 'utf8')]),

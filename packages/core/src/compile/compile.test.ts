@@ -10,6 +10,7 @@ import { demandsOf } from '../pools/demands.ts';
 import { drawValues, holdingsOf, NOTHING_HELD, type LedgerEntry } from '../pools/drawValues.ts';
 import { proveChange, type ProofMemo } from '../proof/proveChange.ts';
 import { originOf } from '../config/origins.ts';
+import type { Place } from '../config/switchConfig.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { compileFabric, compileMemo } from './compileFabric.ts';
 import { hostsOf } from './hostsOf.ts';
@@ -159,15 +160,14 @@ describe('origins', () => {
   const origin = (seat: string, file: string, line: RegExp) => {
     const made = compiled.switches.find((s) => s.seat.id === seat)!;
     const index = made.files[file]!.split('\n').findIndex((l) => line.test(l));
-    let path = '';
+    let place: Place = [];
     linux.parse(made.files, (p, f, n) => {
-      if (f === file && n === index + 1) path = p;
+      if (f === file && n === index + 1) place = p;
     });
-    return originOf(path, {
+    return originOf(place, {
       intent: base,
       layout: compiled.layout,
       seat: made.seat,
-      config: made.config,
       values,
       ledger: live,
       edits: [],

@@ -1,6 +1,7 @@
-import { deriveConfigs, derivationMemo, type DerivationMemo } from '../config/deriveConfigs.ts';
+import { copyDerivation, deriveConfigs, derivationMemo, type DerivationMemo } from '../config/deriveConfigs.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import type { ConfigFiles, Dialect, ParsedConfig } from '../dialects/dialect.ts';
+import type { Dialect, ParsedConfig } from '../dialects/dialect.ts';
+import type { ConfigFiles } from '../dialects/documents.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { Finding } from '../finding.ts';
 import { sameContent } from '../numbers/content.ts';
@@ -37,7 +38,7 @@ export interface CompileMemo {
 export const compileMemo = (): CompileMemo => ({ derivation: derivationMemo(), byHost: new Map() });
 /** A memo that starts from what another knows. */
 export const copyMemo = (from: CompileMemo): CompileMemo => ({
-  derivation: { networks: new Map(from.derivation.networks), seats: new Map(from.derivation.seats) },
+  derivation: copyDerivation(from.derivation),
   byHost: new Map(from.byHost),
 });
 

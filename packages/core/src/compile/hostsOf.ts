@@ -1,4 +1,4 @@
-import { gatewayOf } from '../config/deriveConfigs.ts';
+import { gatewayOf } from '../config/seatInputs.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { seatIdsOfRack } from '../intent/seatIds.ts';
 import { rackPatternOf } from '../intent/intent.ts';

@@ -1,13 +1,11 @@
+import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import type { Finding } from '../finding.ts';
 import type { Snippet } from '../intent/intent.ts';
 import type { SecretRef } from '../secrets/secretRef.ts';
-import type { SwitchConfig } from '../config/switchConfig.ts';
+import type { ConfigFiles, DocumentKind } from './documents.ts';
 
-/** Files of one switch by name, e.g. `frr.conf`. */
-export type ConfigFiles = Readonly<Record<string, string>>;
-
-/** Told for every line the parser understands: which place in the SwitchConfig it speaks of. */
-export type LineRecorder = (configPath: string, file: string, line: number) => void;
+/** Told for every line the parser understands: which place it speaks of; none = the dialect writes it everywhere. */
+export type LineRecorder = (place: Place, file: string, line: number) => void;
 
 /** A line the parser does not understand, or understands and knows to be wrong. */
 export interface UnreadLine {
@@ -31,9 +29,8 @@ export interface RenderedConfig {
 /** A way of writing SwitchConfig as text and reading it back: `parse(render(c)).config` equals `c`. */
 export interface Dialect {
   readonly name: string;
-  readonly fileNames: readonly string[];
-  /** Where each file lives on the switch. */
-  readonly paths: Readonly<Record<string, string>>;
+  /** The documents it writes, in the order in which they are written to a switch. */
+  readonly documents: readonly DocumentKind[];
   /** Snippets see the secrets by name, as masks. */
   readonly render: (
     config: SwitchConfig,

@@ -1,5 +1,6 @@
 import { contains, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
-import type { SviConfig } from '../config/switchConfig.ts';
+import { lagWords, type SviConfig } from '../config/interfaces.ts';
+import { gatewayOfSvi } from './interfaces.ts';
 import { whyUnheard, type HostPort, type NetworkModel } from './networkModel.ts';
 import type { SwitchView } from './switchView.ts';
 
@@ -11,21 +12,18 @@ export interface Reach {
   readonly how: string;
 }
 
-/** The address hosts use as gateway on an SVI, with its length. */
-export const gatewayOfSvi = (svi: SviConfig): string | undefined => svi.virtual?.address ?? svi.addresses[0];
-
 /** The VLAN a frame of the host gets on its port, or why it gets none. */
 function attachment(view: SwitchView, h: HostPort): string | null {
   if (view.portByName.get(h.port)?.shut) return `port ${h.port} of ${h.switch} is shut`;
   const lag = view.lagOfPort.get(h.port);
-  const port = lag === undefined ? view.portByName.get(h.port) : view.config.lags.find((l) => l.name === lag);
-  const name = lag ?? h.port;
+  const port = lag ?? view.portByName.get(h.port);
   if (!port) return `port ${h.port} of ${h.switch} is not configured`;
   const b = port.bridging;
   if (!b || (b.untagged !== h.vlan && !b.tagged.includes(h.vlan)))
     return `port ${h.port} of ${h.switch} does not carry VLAN ${h.vlan}`;
-  if (!view.config.bridge?.members.includes(name)) return `${name} of ${h.switch} is not in the bridge`;
-  if (!view.config.bridge.vlans.includes(h.vlan)) return `the bridge of ${h.switch} does not carry VLAN ${h.vlan}`;
+  if (!(lag ? view.bridge.hasLag(lag) : view.bridge.hasPort(h.port)))
+    return `${lag ? lagWords(lag) : h.port} of ${h.switch} is not in the bridge`;
+  if (!view.bridge.carries(h.vlan)) return `the bridge of ${h.switch} does not carry VLAN ${h.vlan}`;
   return null;
 }
 

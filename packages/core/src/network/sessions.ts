@@ -1,7 +1,8 @@
 import type { Cable } from '../hardware/cable.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
-import type { RemoteAs } from '../config/switchConfig.ts';
-import type { EffectivePeer, SwitchView } from './switchView.ts';
+import type { RemoteAs } from '../config/bgp.ts';
+import type { EffectivePeer } from './bgp.ts';
+import type { SwitchView } from './switchView.ts';
 
 export interface CableEnd {
   readonly host: string;

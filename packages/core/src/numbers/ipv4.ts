@@ -9,21 +9,26 @@ export interface Prefix {
   readonly length: number;
 }
 
-const OCTET = /^(0|[1-9]\d{0,2})$/;
-
 /** Dotted quad → unsigned 32-bit number, or null when it is no IPv4 address. Leading zeros are refused. */
 export function parseIpv4(text: string): number | null {
-  const parts = text.split('.');
-  if (parts.length !== 4) return null;
-  let value = 0;
-  for (const part of parts) {
-    if (!OCTET.test(part)) return null;
-    const octet = Number(part);
-    if (octet > 255) return null;
-    value = value * 256 + octet;
+  let [value, octet, digits, dots] = [0, 0, 0, 0];
+  for (let i = 0; i < text.length; i++) {
+    const c = text.charCodeAt(i);
+    if (c === DOT) {
+      if (digits === 0 || ++dots > 3) return null;
+      value = value * 256 + octet;
+      octet = digits = 0;
+    } else {
+      const digit = c - ZERO;
+      if (digit < 0 || digit > 9 || (digits > 0 && octet === 0)) return null;
+      octet = octet * 10 + digit;
+      digits++;
+      if (octet > 255) return null;
+    }
   }
-  return value;
+  return dots === 3 && digits > 0 ? value * 256 + octet : null;
 }
+const [DOT, ZERO] = [46, 48];
 
 /** Unsigned 32-bit number → dotted quad. */
 export function formatIpv4(value: number): Ipv4 {
@@ -55,6 +60,9 @@ export function parsePrefix(text: string): Prefix | null {
   const cidr = parseCidr(text);
   return cidr && networkOf(cidr.address, cidr.length) === cidr.address ? cidr : null;
 }
+
+/** The address of an interface address, without its length. */
+export const hostPart = (cidr: Cidr): Ipv4 => cidr.slice(0, cidr.indexOf('/'));
 
 export const formatPrefix = (p: Prefix): Cidr => `${formatIpv4(p.address)}/${p.length}`;
 

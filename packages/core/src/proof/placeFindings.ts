@@ -1,4 +1,6 @@
-import type { ConfigFiles, Dialect } from '../dialects/dialect.ts';
+import { around, placeKey, type Place } from '../config/switchConfig.ts';
+import type { Dialect } from '../dialects/dialect.ts';
+import type { ConfigFiles } from '../dialects/documents.ts';
 import type { Finding } from '../finding.ts';
 
 interface Spot {
@@ -6,17 +8,18 @@ interface Spot {
   readonly line: number;
 }
 
-/** Where each place of a SwitchConfig stands in the text; the first line that speaks of it. */
+/** Where each place of a SwitchConfig stands in the text, by its key; the first line that speaks of it. */
 export function lineIndex(dialect: Dialect, files: ConfigFiles): Map<string, Spot> {
   const spots = new Map<string, Spot>();
-  dialect.parse(files, (path, file, line) => {
-    if (!spots.has(path)) spots.set(path, { file, line });
+  dialect.parse(files, (place, file, line) => {
+    const key = placeKey(place);
+    if (!spots.has(key)) spots.set(key, { file, line });
   });
   return spots;
 }
 
 /**
- * Gives findings about switches their file and line, by reading the text of just those switches again. A path that has
+ * Gives findings about switches their file and line, by reading the text of just those switches again. A place that has
  * no line of its own gets the line of the block around it.
  */
 export function placeFindings(
@@ -26,17 +29,13 @@ export function placeFindings(
 ): Finding[] {
   const indexes = new Map<string, Map<string, Spot>>();
   return findings.map((finding) => {
-    if (finding.place || finding.host === undefined || finding.configPath === undefined) return finding;
+    if (finding.place || finding.host === undefined || finding.configPlace === undefined) return finding;
     const files = textOf(finding.host);
     if (!files) return finding;
     let index = indexes.get(finding.host);
     if (!index) indexes.set(finding.host, (index = lineIndex(dialect, files)));
-    for (
-      let path = finding.configPath;
-      path !== '';
-      path = path.includes('.') ? path.slice(0, path.lastIndexOf('.')) : ''
-    ) {
-      const spot = index.get(path);
+    for (let place = finding.configPlace as Place; place.length > 0; place = around(place)) {
+      const spot = index.get(placeKey(place));
       if (spot) return { ...finding, place: { host: finding.host, ...spot } };
     }
     return finding;

@@ -6,7 +6,7 @@ import {
   type CompiledFabric,
   type CompileMemo,
 } from '../compile/compileFabric.ts';
-import type { ConfigFiles } from '../dialects/dialect.ts';
+import type { ConfigFiles } from '../dialects/documents.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { Finding, FindingSubject, Severity } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';

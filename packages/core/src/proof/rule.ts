@@ -1,3 +1,4 @@
+import type { Place } from '../config/switchConfig.ts';
 import type { Finding, FindingSubject, Severity } from '../finding.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 
@@ -15,7 +16,7 @@ export interface DesignRule {
 /** Where a finding of a rule stands. */
 export interface RuleSpot {
   readonly host: string;
-  readonly configPath?: string;
+  readonly configPlace?: Place;
   /** `vlan:210`, `vrf:tides`, …: translated to intent objects by the proof. */
   readonly subjects?: readonly FindingSubject[];
 }

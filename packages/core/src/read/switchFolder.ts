@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import type { ConfigFiles } from '../dialects/dialect.ts';
+import type { ConfigFiles } from '../dialects/documents.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { HostPort, ReadSwitch } from '../network/networkModel.ts';
 import type { Cable } from '../network/sessions.ts';
@@ -30,15 +30,16 @@ function rowsOf(path: string, text: string, columns: readonly string[]): Row[] |
  */
 export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFolder | string {
   const files = new Map<string, ConfigFiles>();
+  const documents = linux.documents.map((d) => d.name);
   const names = [...new Set([...texts.keys()].flatMap((p) => (p.includes('/') ? [p.split('/')[0]!] : [])))].sort();
   for (const host of names) {
-    const present = linux.fileNames.filter((f) => texts.has(`${host}/${f}`));
-    const missing = linux.fileNames.filter((f) => !present.includes(f));
+    const present = documents.filter((f) => texts.has(`${host}/${f}`));
+    const missing = documents.filter((f) => !present.includes(f));
     if (present.length === 0) continue;
     if (missing.length > 0) return `${host} has no ${missing.join(' and no ')}`;
     files.set(host, Object.fromEntries(present.map((f) => [f, texts.get(`${host}/${f}`)!])));
   }
-  if (files.size === 0) return `holds no switch: a folder with ${linux.fileNames.join(' and ')} for each is expected`;
+  if (files.size === 0) return `holds no switch: a folder with ${documents.join(' and ')} for each is expected`;
   const links = texts.get('links.csv');
   if (links === undefined) return 'links.csv is missing; without cables no session can be judged';
   const plugged = rowsOf('links.csv', links, ['a_host', 'a_port', 'b_host', 'b_port']);

@@ -1,4 +1,4 @@
-import type { ConfigFiles } from '../dialects/dialect.ts';
+import type { ConfigFiles } from '../dialects/documents.ts';
 
 /**
  * A secret as intent, texts and answers know it: a name people gave it, and the keyed digest of its value. Two values are the
@@ -26,7 +26,9 @@ export function masksIn(files: ConfigFiles): string[] {
 }
 
 /** A text without its masks, in which none can hide: what is left of one stands for a mask that is not in its place. */
-export const holdsMask = (text: string): boolean => text.includes('sealed:');
+export const holdsMask = (text: string): boolean => MASK_HINT.test(text);
+/** What stands in every mask. */
+export const MASK_HINT = /sealed:/;
 
 /** Texts with the real values in the place of their masks; `valueOf` throws for a secret it does not have. */
 export function fillMasks(files: ConfigFiles, valueOf: (digest: string) => string): ConfigFiles {

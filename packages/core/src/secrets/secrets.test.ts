@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { blankConfig } from '../config/switchConfig.ts';
-import { checkSnippetTemplate } from '../dialects/linux/render.ts';
+import { blankConfig } from '../config/sections.ts';
+import { checkSnippetTemplate } from '../dialects/linux/snippets.ts';
 import { hideSaid, replaceSecretWords, secretWords, veilSecrets } from '../dialects/linux/secretWords.ts';
 import { guardText } from '../dialects/linux/textGuard.ts';
 import { linux } from '../dialects/linux/linux.ts';

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { configDifferences } from '../config/differences.ts';
-import type { PortConfig, SwitchConfig } from '../config/switchConfig.ts';
+import type { PortConfig } from '../config/interfaces.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
 import { skerryIntent } from '../demo/skerry.ts';
 import { applyEdits } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';

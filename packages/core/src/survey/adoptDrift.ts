@@ -1,3 +1,4 @@
+import { lagKey } from '../config/interfaces.ts';
 import { sayDifference, type ConfigDifference } from '../config/differences.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Edit } from '../intent/edits/index.ts';
@@ -33,7 +34,7 @@ type SaidPort = { readonly port: ServerPort | null } | { readonly why: string };
 function frontPortOf({ place }: ConfigDifference, configs: readonly SwitchConfig[]): string | null {
   const [section, name = ''] = place;
   if (section === 'ports') return name;
-  if (section === 'lags') return configs.flatMap((c) => c.lags).find((l) => l.name === name)?.members[0] ?? null;
+  if (section === 'lags') return configs.flatMap((c) => c.lags).find((l) => lagKey(l) === name)?.members[0] ?? null;
   return null;
 }
 
@@ -55,7 +56,7 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
       const name = frontPortOf(difference, [d.runs, d.meant]);
       if (name === null) {
         // The bridge's members follow from its ports; what is said of those says this too.
-        if (difference.place[0] === 'bridge' && difference.place[1] === 'members') continue;
+        if (difference.place[0] === 'bridge' && difference.place[1] !== 'vlans') continue;
         not('the intent has no words for this on one switch: it follows from settings of the whole fabric');
       } else if (fabricPorts.has(name) || seat.rack === undefined)
         not('a port of the fabric itself is always as the layout has it');

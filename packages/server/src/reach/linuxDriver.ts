@@ -54,13 +54,13 @@ export class LinuxDriver implements Driver {
 
   async runningText(): Promise<ConfigFiles> {
     const files: Record<string, string> = {};
-    for (const [name, path] of Object.entries(linux.paths)) files[name] = (await this.line.get(path)) ?? '';
+    for (const { name, path } of linux.documents) files[name] = (await this.line.get(path)) ?? '';
     return this.sealing.mask(files);
   }
 
   async textStamp(): Promise<string> {
     const stamps: string[] = [];
-    for (const path of Object.values(linux.paths)) stamps.push(await this.line.stampOf(path));
+    for (const { path } of linux.documents) stamps.push(await this.line.stampOf(path));
     return stamps.join(' ');
   }
 

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { permits } from '../../network/switchView.ts';
+import { permits } from '../../network/policy.ts';
 import { modelNetwork } from '../../network/networkModel.ts';
 import { linux } from './linux.ts';
 
@@ -13,7 +13,6 @@ describe('text somebody wrote by hand', () => {
     expect(unread).toEqual([]);
     expect(config.svis).toEqual([
       {
-        name: 'vlan10',
         vlan: 10,
         addresses: ['10.10.10.201/24'],
         virtual: { mac: '00:00:5e:00:01:10', address: '10.10.10.1/24' },
@@ -67,6 +66,14 @@ describe('text somebody wrote by hand', () => {
       { name: '10.1.1.1', kind: 'address', remoteAs: 65002, keepalive: 1, hold: 3, shutdown: true },
     ]);
     expect(config.bgp!.ipv4.active).toEqual([]);
+  });
+  test('after exit a block takes no more lines', () => {
+    const { config, unread } = read(
+      '',
+      'router bgp 65001\n neighbor 10.1.1.1 remote-as 65002\nexit\n neighbor 10.1.1.1 shutdown\n',
+    );
+    expect(config.bgp!.peers).toEqual([{ name: '10.1.1.1', kind: 'address', remoteAs: 65002 }]);
+    expect(unread.map((u) => [u.line, u.text])).toEqual([[4, 'neighbor 10.1.1.1 shutdown']]);
   });
   test('eBGP wants a policy unless the datacenter profile or a line says otherwise', () => {
     const required = (text: string) => read('', text).config.bgp!.policyRequired;

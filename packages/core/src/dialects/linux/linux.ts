@@ -1,12 +1,116 @@
-import type { Dialect } from '../dialect.ts';
-import { parseLinux } from './parse.ts';
-import { renderLinux } from './render.ts';
+import type { SwitchConfig } from '../../config/switchConfig.ts';
+import type { Finding } from '../../finding.ts';
+import type { Snippet } from '../../intent/intent.ts';
+import type { SecretRef } from '../../secrets/secretRef.ts';
+import type { Dialect, LineRecorder, ParsedConfig, RenderedConfig, UnreadLine } from '../dialect.ts';
+import type { ConfigFiles } from '../documents.ts';
+import { bfdBlock, bfdLines } from './bfd.ts';
+import { bgpLines, writeBgp } from './bgp.ts';
+import { FrrReader } from './blocks.ts';
+import { bridgeKind, bridgeStanza } from './bridging.ts';
+import { emptyDraft, finishDraft } from './draft.ts';
+import {
+  lagKind,
+  lagStanza,
+  loopbackKind,
+  loopbackStanza,
+  portKind,
+  portStanza,
+  sviKind,
+  writeSvi,
+} from './interfaces.ts';
+import { bridgeName } from './names.ts';
+import { vxlanKind, writeVxlan } from './overlay.ts';
+import { pairingLines, segmentBlock, trackedBlock } from './pairing.ts';
+import { policyLines, prefixListLines, routeMapBlocks } from './policy.ts';
+import { Sheet } from './sheet.ts';
+import { renderSnippet } from './snippets.ts';
+import { InterfacesReader } from './stanzas.ts';
+import { frrHead, interfacesHead, systemLines } from './system.ts';
+import { vrfBlock, vrfKind, vrfLines, vrfStanza } from './vrfs.ts';
+
+/** Sections stand in a document in the order in which its program needs them; that order is said here and nowhere else. */
+function writeInterfaces(c: SwitchConfig): Sheet {
+  const sheet = new Sheet('interfaces', interfacesHead(c) + loopbackStanza(c.loopbacks));
+  for (const p of c.ports) sheet.say(portStanza(p));
+  for (const l of c.lags) sheet.say(lagStanza(l));
+  for (const v of c.vxlans) writeVxlan(v, sheet);
+  if (c.bridge) sheet.say(bridgeStanza(c.bridge));
+  for (const v of c.vrfs) sheet.say(vrfStanza(v));
+  const bridge = bridgeName(c.bridge ?? {});
+  for (const s of c.svis) writeSvi(s, bridge, sheet);
+  sheet.count('\n');
+  return sheet;
+}
+
+function writeFrr(c: SwitchConfig): Sheet {
+  const sheet = new Sheet('frr.conf', frrHead(c, c.bgp?.policyRequired ?? false));
+  for (const v of c.vrfs) sheet.say(vrfBlock(v));
+  for (const p of c.ports) sheet.say(trackedBlock(p));
+  for (const l of c.lags) sheet.say(segmentBlock(l));
+  for (const l of c.prefixLists) sheet.say(prefixListLines(l));
+  for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));
+  sheet.say(bfdBlock(c.bfdProfiles));
+  if (c.bgp) writeBgp(c.bgp, sheet);
+  sheet.count('\n');
+  return sheet;
+}
+
+/** A stanza is of the first kind one of whose marks it has; else it is a port. */
+const interfacesReader = new InterfacesReader(loopbackKind, [
+  vxlanKind,
+  sviKind,
+  vrfKind,
+  bridgeKind,
+  lagKind,
+  portKind,
+]);
+const frrReader = new FrrReader([systemLines, vrfLines, pairingLines, policyLines, bfdLines, bgpLines]);
+
+/** SwitchConfig → documents; then the snippets meant for it. */
+function render(
+  config: SwitchConfig,
+  snippets: readonly Snippet[] = [],
+  secrets: readonly SecretRef[] = [],
+): RenderedConfig {
+  const sheets = [writeInterfaces(config), writeFrr(config)];
+  const files = Object.fromEntries(sheets.map((s) => [s.file, s.text]));
+  const findings = sheets.flatMap((s) =>
+    s.guarded().map(({ file, line, text, why }): Finding => ({
+      rule: 'text-refused',
+      severity: 'error',
+      message: `${file}:${line}, “${text}”, ${why}.`,
+      cure: 'Change the name or description it comes from.',
+      host: config.hostname,
+      place: { host: config.hostname, file, line },
+    })),
+  );
+  for (const snippet of snippets) {
+    const text = renderSnippet(snippet, config, secrets);
+    if (typeof text === 'string')
+      files[snippet.file] += `${snippet.file === 'interfaces' ? '#' : '!'} snippet ${snippet.name}\n${text}`;
+    else findings.push(text);
+  }
+  return { files, findings };
+}
+
+/** Documents → SwitchConfig. Lines that are not understood are listed, never skipped in silence. */
+function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
+  const unread: UnreadLine[] = [];
+  const draft = emptyDraft();
+  // Devices first: routing speaks of them.
+  interfacesReader.read(files['interfaces'] ?? '', draft, unread, record);
+  frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
+  return { config: finishDraft(draft), unread };
+}
 
 /** Linux switches: ifupdown2 for interfaces, FRR for routing. Expresses ESI multihoming on LAGs; has no MLAG. */
 export const linux: Dialect = {
   name: 'linux',
-  fileNames: ['interfaces', 'frr.conf'],
-  paths: { interfaces: '/etc/network/interfaces', 'frr.conf': '/etc/frr/frr.conf' },
-  render: renderLinux,
-  parse: parseLinux,
+  documents: [
+    { name: 'interfaces', path: '/etc/network/interfaces' },
+    { name: 'frr.conf', path: '/etc/frr/frr.conf' },
+  ],
+  render,
+  parse,
 };

@@ -1,4 +1,4 @@
-import type { ConfigFiles } from '../dialect.ts';
+import type { ConfigFiles } from '../documents.ts';
 import { isMask } from '../../secrets/secretRef.ts';
 
 /** Lines that end in a secret, by file: what stands before it, and the secret. Both programs take them to the end of the line. */
@@ -17,7 +17,7 @@ const LINES: Readonly<Record<string, readonly RegExp[]>> = {
   interfaces: [/^(\s*(?:wpa-psk|wpa-passphrase|wireless-key1?|openvpn-password) )(\S.*)$/],
 };
 /** Quick look: a file without one of these words holds no such line. */
-const HINT = /passw|key|psk|community|authentication|md5/;
+export const SECRET_HINT = /passw|key|psk|community|authentication|md5/;
 
 /** A place in a text where a secret stands. */
 export interface SecretWord {
@@ -29,7 +29,7 @@ export interface SecretWord {
 }
 
 const onLine = (file: string, line: string): { readonly before: string; readonly word: string } | null => {
-  if (!HINT.test(line)) return null;
+  if (!SECRET_HINT.test(line)) return null;
   for (const form of LINES[file] ?? []) {
     const m = form.exec(line);
     if (m) return { before: m[1]!, word: m[2]!.trimEnd() };
@@ -39,7 +39,7 @@ const onLine = (file: string, line: string): { readonly before: string; readonly
 
 /** Every place of a file where a secret stands, masked or not. */
 export function secretWords(file: string, text: string): SecretWord[] {
-  if (!HINT.test(text)) return [];
+  if (!SECRET_HINT.test(text)) return [];
   return text.split('\n').flatMap((line, i) => {
     const found = onLine(file, line);
     return found ? [{ file, line: i + 1, ...found }] : [];
@@ -51,7 +51,7 @@ export function replaceSecretWords(files: ConfigFiles, mask: (word: string) => s
   return Object.fromEntries(
     Object.entries(files).map(([file, text]) => [
       file,
-      HINT.test(text)
+      SECRET_HINT.test(text)
         ? text
             .split('\n')
             .map((line) => {

@@ -5,7 +5,8 @@ import { configsOf } from '../../testing/fabricOf.ts';
 import { editSchema } from '../../intent/edits/index.ts';
 import { validate } from '../../intent/schemas/validate.ts';
 import type { Snippet } from '../../intent/intent.ts';
-import { checkSnippetTemplate, renderLinux } from './render.ts';
+import { linux } from './linux.ts';
+import { checkSnippetTemplate } from './snippets.ts';
 import { guardFiles, guardText } from './textGuard.ts';
 
 const config = [...configsOf(skerryIntent()).configs.values()].at(-1)!;
@@ -34,7 +35,7 @@ describe('what may not reach a switch', () => {
   });
 
   test('nothing the product renders by itself is refused', () => {
-    for (const c of configsOf(skerryIntent()).configs.values()) expect(guardFiles(renderLinux(c).files)).toEqual([]);
+    for (const c of configsOf(skerryIntent()).configs.values()) expect(guardFiles(linux.render(c).files)).toEqual([]);
   });
 
   test.each(['include', 'layout', 'render'])('a template cannot read a file with %s', (tag) => {
@@ -57,7 +58,7 @@ describe('what may not reach a switch', () => {
     expect(checkSnippetTemplate(snippet("{{ 'po' }}st-up reboot"), config)).toMatchObject({
       rule: 'text-runs-elsewhere',
     });
-    expect(renderLinux(config, [snippet('% x')])).toMatchObject({ findings: [{ rule: 'text-refused' }] });
+    expect(linux.render(config, [snippet('% x')])).toMatchObject({ findings: [{ rule: 'text-refused' }] });
   });
 
   test('no text of an edit carries code or control characters: refused at its field', () => {
@@ -84,3 +85,41 @@ function setAt(value: unknown, path: readonly string[], text: string): void {
   const at = path.slice(0, -1).reduce((v, k) => (v as Record<string, unknown>)[k], value) as Record<string, unknown>;
   at[path.at(-1)!] = text;
 }
+
+test('the one look at a whole text sees what the look at each line sees', () => {
+  const blank = fc.constantFrom('', ' ', '\t', '    ', '\u00a0', '\u2028', '\r', '\v');
+  const word = fc.constantFrom(
+    'up',
+    'upper',
+    'post-up',
+    'source',
+    'template',
+    'mtu',
+    'log file',
+    'no log file',
+    'banner motd file',
+    'log  filter-file',
+    'password',
+    'neighbor x password',
+    'key-string',
+    'sealed:',
+    '%',
+    '${',
+    '<%',
+    'alias',
+    '\u0007',
+  );
+  const line = fc.tuple(blank, word, blank, fc.string({ maxLength: 6 })).map((p) => p.join('').replaceAll('\n', ''));
+  fc.assert(
+    fc.property(
+      fc.array(line, { minLength: 1, maxLength: 4 }),
+      fc.constantFrom('interfaces', 'frr.conf'),
+      (lines, file) => {
+        const text = lines.join('\n');
+        // A line of its own that is always guarded makes each line be looked at.
+        expect(guardText(file, text)).toEqual(guardText(file, `${text}\n\u0001`).filter((l) => l.line <= lines.length));
+      },
+    ),
+    { numRuns: 2000 },
+  );
+});

@@ -1,6 +1,6 @@
-import { holdsMask, isMask } from '../../secrets/secretRef.ts';
-import type { ConfigFiles } from '../dialect.ts';
-import { secretWords } from './secretWords.ts';
+import { holdsMask, isMask, MASK_HINT } from '../../secrets/secretRef.ts';
+import type { ConfigFiles } from '../documents.ts';
+import { SECRET_HINT, secretWords } from './secretWords.ts';
 
 /** A line that must not reach a switch as it is. */
 export interface GuardedLine {
@@ -29,8 +29,26 @@ const ELSEWHERE: Readonly<Record<string, RegExp>> = {
 
 const shown = (text: string): string => JSON.stringify(text.trim().slice(0, 60)).slice(1, -1);
 
+/** One look at a whole text, or at a part that begins with a line: without a match, no line of it is guarded. */
+const suspicionOf = (file: string): RegExp =>
+  new RegExp(
+    [CONTROL, ...(file === 'interfaces' ? [CODE] : []), SECRET_HINT, MASK_HINT]
+      .map((r) => r.source)
+      .concat(ELSEWHERE[file]?.source.replace('^\\s*', '^[^\\S\\n]*') ?? [])
+      .join('|'),
+    'm',
+  );
+const SUSPICIOUS: Readonly<Record<string, RegExp>> = {
+  interfaces: suspicionOf('interfaces'),
+  'frr.conf': suspicionOf('frr.conf'),
+};
+
+/** Can a text of a file hold a line that is guarded? */
+export const isSuspicious = (file: string, text: string): boolean => SUSPICIOUS[file]?.test(text) ?? true;
+
 /** The lines of one file that are refused, or that take a permission. */
 export function guardText(file: string, text: string): GuardedLine[] {
+  if (!isSuspicious(file, text)) return [];
   const elsewhere = ELSEWHERE[file];
   const plain = secretWords(file, text)
     .filter((s) => !isMask(s.word))
@@ -41,9 +59,7 @@ export function guardText(file: string, text: string): GuardedLine[] {
       why: 'holds a secret in plain words',
       kind: 'secret in plain',
     }));
-  const misplaced = holdsMask(text) ? masksElsewhere(file, text) : [];
-  if (!CONTROL.test(text) && !(file === 'interfaces' && CODE.test(text)) && !elsewhere) return [...plain, ...misplaced];
-  const out: GuardedLine[] = [...plain, ...misplaced];
+  const out: GuardedLine[] = [...plain, ...(holdsMask(text) ? masksElsewhere(file, text) : [])];
   text.split('\n').forEach((line, i) => {
     const say = (why: string, kind: GuardedLine['kind']): void =>
       void out.push({ file, line: i + 1, text: shown(line), why, kind });

@@ -1,3 +1,4 @@
+import type { Place } from '../../config/switchConfig.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const addressUnique: DesignRule = {
@@ -9,11 +10,11 @@ export const addressUnique: DesignRule = {
     const holder = new Map<string, string>();
     const out = [];
     for (const { host, config } of switches) {
-      const own = [
-        ...config.loopbacks.map((a) => [a, 'loopbacks.address'] as const),
-        ...config.ports.flatMap((p) => p.addresses.map((a) => [a, `ports.${p.name}.address`] as const)),
+      const own: readonly (readonly [string, Place])[] = [
+        ...config.loopbacks.map((a) => [a, ['loopbacks']] as const),
+        ...config.ports.flatMap((p) => p.addresses.map((a) => [a, ['ports', p.name, 'addresses']] as const)),
       ];
-      for (const [cidr, configPath] of own) {
+      for (const [cidr, configPlace] of own) {
         const address = cidr.slice(0, cidr.indexOf('/'));
         const other = holder.get(address);
         if (other === undefined) holder.set(address, host);
@@ -21,7 +22,7 @@ export const addressUnique: DesignRule = {
           out.push(
             found(
               addressUnique,
-              { host, configPath },
+              { host, configPlace },
               `${host} has ${address}, which ${other === host ? 'it has twice' : `is ${other}'s`}.`,
               'Draw another address for one of them.',
             ),

@@ -14,7 +14,7 @@ export const asnValid: DesignRule = {
         : [
             found(
               asnValid,
-              { host, configPath: 'bgp' },
+              { host, configPlace: ['bgp'] },
               `${host} runs BGP as ${config.bgp!.asn}, which is ${why}.`,
               'Use 64512–65534 or 4200000000–4294967294.',
             ),

@@ -15,7 +15,7 @@ export const bfdBothEnds: DesignRule = {
       .map((s) =>
         found(
           bfdBothEnds,
-          { host: s.farHost!, configPath: `bgp.peers.${s.farPeer}` },
+          { host: s.farHost!, configPlace: ['bgp', 'peers', s.farPeer!] },
           `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`,
           'Turn it on at both ends.',
         ),

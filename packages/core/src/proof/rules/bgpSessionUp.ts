@@ -1,4 +1,4 @@
-import { found, type DesignRule } from '../rule.ts';
+import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const bgpSessionUp: DesignRule = {
   id: 'bgp-session-up',
@@ -9,7 +9,7 @@ export const bgpSessionUp: DesignRule = {
     sessions
       .filter((s) => !s.up || !s.ipv4 || !s.evpn)
       .flatMap((s) => {
-        const spot = { host: s.host, configPath: `bgp.peers.${s.peer}.remoteAs` };
+        const spot: RuleSpot = { host: s.host, configPlace: ['bgp', 'peers', s.peer, 'remoteAs'] };
         if (!s.up)
           return [
             found(

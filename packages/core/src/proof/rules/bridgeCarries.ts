@@ -1,74 +1,55 @@
-import { found, type DesignRule } from '../rule.ts';
+import { lagKey, lagWords, type LagConfig, type PortConfig } from '../../config/interfaces.ts';
+import { vxlanKey, vxlanWords } from '../../config/overlay.ts';
+import type { Finding } from '../../finding.ts';
+import type { SwitchView } from '../../network/switchView.ts';
+import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const bridgeCarries: DesignRule = {
   id: 'bridge-carries',
   title: 'Server VLANs are on the bridge and have a VNI',
   severity: 'error',
   source: 'a frame on an unknown VLAN is dropped',
-  judge: ({ views }) => {
-    const out = [];
-    for (const [host, { config, vniOfVlan }] of views) {
-      const members = new Set(config.bridge?.members);
-      const vlans = new Set(config.bridge?.vlans);
-      for (const [kind, list] of [
-        ['ports', config.ports],
-        ['lags', config.lags],
-      ] as const)
-        for (const p of list) {
-          if (!p.bridging) continue;
-          const spot = { host, configPath: `${kind}.${p.name}` };
-          if (!members.has(p.name))
-            out.push(
-              found(
-                bridgeCarries,
-                spot,
-                `${host} ${p.name} has VLANs but is not in the bridge.`,
-                'Add it to bridge-ports.',
-              ),
-            );
-          for (const vlan of [
-            ...(p.bridging.untagged === undefined ? [] : [p.bridging.untagged]),
-            ...p.bridging.tagged,
-          ])
-            if (!vlans.has(vlan))
-              out.push(
-                found(
-                  bridgeCarries,
-                  spot,
-                  `${host} ${p.name}: VLAN ${vlan} is not on the bridge.`,
-                  'Add it to bridge-vids, or choose a network this rack carries.',
-                ),
-              );
-            else if (!vniOfVlan.has(vlan))
-              out.push(
-                found(
-                  bridgeCarries,
-                  spot,
-                  `${host} ${p.name}: VLAN ${vlan} has no VNI on this switch.`,
-                  'Add its VXLAN interface to the bridge.',
-                ),
-              );
-        }
-      for (const v of config.vxlans)
-        if (!members.has(v.name))
-          out.push(
-            found(
-              bridgeCarries,
-              { host, configPath: `vxlans.${v.name}` },
-              `${host} ${v.name} is not in the bridge.`,
-              'Add it to bridge-ports.',
-            ),
-          );
-        else if (v.vlan !== undefined && !vlans.has(v.vlan))
-          out.push(
-            found(
-              bridgeCarries,
-              { host, configPath: `vxlans.${v.name}.bridge-access` },
-              `${host} ${v.name}: VLAN ${v.vlan} is not on the bridge.`,
-              'Add it to bridge-vids.',
-            ),
-          );
-    }
-    return out;
-  },
+  judge: ({ views }) => [...views].flatMap(([host, view]) => [...serverSide(host, view), ...fabricSide(host, view)]),
 };
+
+/** A port or LAG with VLANs: in the bridge, and each VLAN of it on the bridge and with a VNI. */
+function serverSide(host: string, { config, bridge, vniOfVlan }: SwitchView): Finding[] {
+  const judge = ({ bridging }: PortConfig | LagConfig, name: string, inBridge: boolean, spot: RuleSpot): Finding[] => {
+    if (!bridging) return [];
+    const out: Finding[] = [];
+    const say = (message: string, cure: string): void =>
+      void out.push(found(bridgeCarries, spot, `${host} ${name}${message}`, cure));
+    if (!inBridge) say(' has VLANs but is not in the bridge.', 'Add it to bridge-ports.');
+    for (const vlan of [...(bridging.untagged === undefined ? [] : [bridging.untagged]), ...bridging.tagged])
+      if (!bridge.carries(vlan))
+        say(`: VLAN ${vlan} is not on the bridge.`, 'Add it to bridge-vids, or choose a network this rack carries.');
+      else if (!vniOfVlan.has(vlan))
+        say(`: VLAN ${vlan} has no VNI on this switch.`, 'Add its VXLAN interface to the bridge.');
+    return out;
+  };
+  return [
+    ...config.ports.flatMap((p) => judge(p, p.name, bridge.hasPort(p.name), { host, configPlace: ['ports', p.name] })),
+    ...config.lags.flatMap((l) => judge(l, lagWords(l), bridge.hasLag(l), { host, configPlace: ['lags', lagKey(l)] })),
+  ];
+}
+
+function fabricSide(host: string, { config, bridge }: SwitchView): Finding[] {
+  return config.vxlans.flatMap((v) => {
+    const name = vxlanWords(v);
+    if (!bridge.hasVxlan(v))
+      return found(
+        bridgeCarries,
+        { host, configPlace: ['vxlans', vxlanKey(v)] },
+        `${host} ${name} is not in the bridge.`,
+        'Add it to bridge-ports.',
+      );
+    return v.vlan !== undefined && !bridge.carries(v.vlan)
+      ? found(
+          bridgeCarries,
+          { host, configPlace: ['vxlans', vxlanKey(v), 'vlan'] },
+          `${host} ${name}: VLAN ${v.vlan} is not on the bridge.`,
+          'Add it to bridge-vids.',
+        )
+      : [];
+  });
+}

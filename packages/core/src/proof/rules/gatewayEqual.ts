@@ -1,4 +1,5 @@
-import { gatewayOfSvi } from '../../network/hostReach.ts';
+import { sviKey } from '../../config/interfaces.ts';
+import { gatewayOfSvi } from '../../network/interfaces.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const gatewayEqual: DesignRule = {
@@ -20,16 +21,16 @@ export const gatewayEqual: DesignRule = {
           first.set(vni, { host, address, mac });
           continue;
         }
-        const spot = (key: string): RuleSpot => ({
+        const spot = (key: 'addresses' | 'mac'): RuleSpot => ({
           host,
-          configPath: `svis.${svi.name}.${key}`,
+          configPlace: ['svis', sviKey(svi), key],
           subjects: [`vlan:${svi.vlan}`],
         });
         if (known.address !== address)
           out.push(
             found(
               gatewayEqual,
-              spot('address'),
+              spot('addresses'),
               `VLAN ${svi.vlan}: ${host} has gateway ${address}, ${known.host} has ${known.address}.`,
               'Give every leaf the same address and length.',
             ),
@@ -38,7 +39,7 @@ export const gatewayEqual: DesignRule = {
           out.push(
             found(
               gatewayEqual,
-              spot('hwaddress'),
+              spot('mac'),
               `VLAN ${svi.vlan}: ${host} has gateway MAC ${mac ?? 'of the port'}, ${known.host} has ${known.mac ?? 'that of the port'}.`,
               'Give every leaf the same MAC.',
             ),

@@ -1,3 +1,4 @@
+import { sviKey, sviWords } from '../../config/interfaces.ts';
 import { refusedGatewayMac } from '../../numbers/mac.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -19,10 +20,10 @@ export const gatewayMacFree: DesignRule = {
             gatewayMacFree,
             {
               host,
-              configPath: `svis.${s.name}.${s.virtual ? 'address-virtual' : 'hwaddress'}`,
+              configPlace: ['svis', sviKey(s), s.virtual ? 'virtual' : 'mac'],
               subjects: [`vlan:${s.vlan}`],
             },
-            `${host} ${s.name}: MAC ${mac} is ${why}.`,
+            `${host} ${sviWords(s)}: MAC ${mac} is ${why}.`,
             'Use a locally administered MAC, such as 02:00:5e:00:xx:xx.',
           ),
         ];

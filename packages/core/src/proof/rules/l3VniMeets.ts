@@ -24,7 +24,7 @@ export const l3VniMeets: DesignRule = {
           out.push(
             found(
               l3VniMeets,
-              { host: c.host, configPath: `vrfs.${vrf}.l3Vni`, subjects: [`vrf:${vrf}`] },
+              { host: c.host, configPlace: ['vrfs', vrf, 'l3Vni'], subjects: [`vrf:${vrf}`] },
               `VRF ${vrf} has L3 VNI ${c.vni} on ${c.host} and ${first.vni} on ${first.host}.`,
               'Use one L3 VNI for the VRF.',
             ),
@@ -42,7 +42,7 @@ export const l3VniMeets: DesignRule = {
           out.push(
             found(
               l3VniMeets,
-              { host: m.host, configPath: `bgp.vrfs.${vrf}.route-target`, subjects: [`vrf:${vrf}`] },
+              { host: m.host, configPlace: ['bgp', 'vrfs', vrf, 'imports'], subjects: [`vrf:${vrf}`] },
               `VRF ${vrf}: routes of ${m.host} and ${reference.host} do not meet: ${why}.`,
               'Import and export the same route target on all leaves.',
             ),

@@ -13,7 +13,7 @@ export const linkMtuEqual: DesignRule = {
         ? [
             found(
               linkMtuEqual,
-              { host: a.host, configPath: `ports.${a.port}.mtu` },
+              { host: a.host, configPlace: ['ports', a.port, 'mtu'] },
               `${a.host} ${a.port} has MTU ${pa.mtu ?? 'default'}, ${b.host} ${b.port} has ${pb.mtu ?? 'default'}.`,
               'Give both ends the same.',
             ),

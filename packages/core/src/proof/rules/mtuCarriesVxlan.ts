@@ -1,3 +1,4 @@
+import { vxlanKey } from '../../config/overlay.ts';
 import { VXLAN_OVERHEAD_IPV4 } from '../../numbers/vni.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -17,7 +18,7 @@ export const mtuCarriesVxlan: DesignRule = {
           least = p.mtu ?? DEFAULT_MTU;
           where = `${host} ${p.name}`;
         }
-    const worst = new Map<number, { host: string; name: string; mtu: number; hosts: number }>();
+    const worst = new Map<number, { host: string; vni: number; key: string; mtu: number; hosts: number }>();
     for (const { host, config } of switches)
       for (const s of config.svis) {
         const vxlan = config.vxlans.find((v) => v.vlan === s.vlan);
@@ -25,17 +26,17 @@ export const mtuCarriesVxlan: DesignRule = {
         if (!vxlan || mtu === 0 || mtu + VXLAN_OVERHEAD_IPV4 <= least) continue;
         const known = worst.get(s.vlan);
         if (known) known.hosts++;
-        else worst.set(s.vlan, { host, name: vxlan.name, mtu, hosts: 1 });
+        else worst.set(s.vlan, { host, vni: vxlan.vni, key: vxlanKey(vxlan), mtu, hosts: 1 });
       }
     // An L3 VNI follows the networks of its VRF: it is told apart only where no network says the same.
-    const l3 = new Set(switches.flatMap((s) => s.config.vrfs.map((v) => `vni${v.l3Vni}`)));
-    const plain = new Set([...worst.values()].filter((w) => !l3.has(w.name)).map((w) => w.mtu));
+    const l3 = new Set(switches.flatMap((s) => s.config.vrfs.map((v) => v.l3Vni)));
+    const plain = new Set([...worst.values()].filter((w) => !l3.has(w.vni)).map((w) => w.mtu));
     return [...worst]
-      .filter(([, w]) => !l3.has(w.name) || !plain.has(w.mtu))
+      .filter(([, w]) => !l3.has(w.vni) || !plain.has(w.mtu))
       .map(([vlan, w]) =>
         found(
           mtuCarriesVxlan,
-          { host: w.host, configPath: `vxlans.${w.name}.mtu`, subjects: [`vlan:${vlan}`] },
+          { host: w.host, configPlace: ['vxlans', w.key, 'mtu'], subjects: [`vlan:${vlan}`] },
           `VLAN ${vlan} has MTU ${w.mtu} on ${w.hosts} ${w.hosts === 1 ? 'switch' : 'switches'}; with 50 bytes of VXLAN it needs ${w.mtu + VXLAN_OVERHEAD_IPV4}, the links have ${least} (${where}).`,
           `Set the network's MTU to ${least - VXLAN_OVERHEAD_IPV4} or less, or raise the link MTU to ${w.mtu + VXLAN_OVERHEAD_IPV4}.`,
         ),

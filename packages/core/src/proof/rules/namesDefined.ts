@@ -1,3 +1,5 @@
+import { sviKey } from '../../config/interfaces.ts';
+import type { Place } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -13,11 +15,11 @@ export const namesDefined: DesignRule = {
       const maps = new Set(config.routeMaps.map((m) => m.name));
       const profiles = new Set(config.bfdProfiles.map((p) => p.name));
       const vrfs = new Set(config.vrfs.map((v) => v.name));
-      const miss = (what: string, name: string, configPath: string): void => {
+      const miss = (what: string, name: string, configPlace: Place): void => {
         out.push(
           found(
             namesDefined,
-            { host, configPath },
+            { host, configPlace },
             `${host}: ${what} ${name} is used but not defined.`,
             `Define ${name}, or take its use out.`,
           ),
@@ -26,15 +28,15 @@ export const namesDefined: DesignRule = {
       for (const m of config.routeMaps)
         for (const e of m.entries)
           if (e.matchPrefixList !== undefined && !lists.has(e.matchPrefixList))
-            miss('prefix list', e.matchPrefixList, `routeMaps.${m.name}.match`);
+            miss('prefix list', e.matchPrefixList, ['routeMaps', m.name, 'entries', String(e.seq), 'matchPrefixList']);
       const map = config.bgp?.ipv4.connected?.routeMap;
-      if (map !== undefined && !maps.has(map)) miss('route map', map, 'bgp.ipv4.connected');
+      if (map !== undefined && !maps.has(map)) miss('route map', map, ['bgp', 'ipv4', 'connected']);
       for (const p of config.bgp?.peers ?? [])
         if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
-          miss('BFD profile', p.bfdProfile, `bgp.peers.${p.name}.bfd`);
+          miss('BFD profile', p.bfdProfile, ['bgp', 'peers', p.name, 'bfdProfile']);
       for (const s of config.svis)
-        if (s.vrf !== undefined && !vrfs.has(s.vrf)) miss('VRF', s.vrf, `svis.${s.name}.vrf`);
-      for (const v of config.bgp?.vrfs ?? []) if (!vrfs.has(v.vrf)) miss('VRF', v.vrf, `bgp.vrfs.${v.vrf}`);
+        if (s.vrf !== undefined && !vrfs.has(s.vrf)) miss('VRF', s.vrf, ['svis', sviKey(s), 'vrf']);
+      for (const v of config.bgp?.vrfs ?? []) if (!vrfs.has(v.vrf)) miss('VRF', v.vrf, ['bgp', 'vrfs', v.vrf]);
     }
     return out;
   },

@@ -1,3 +1,5 @@
+import { sviKey, sviWords } from '../../config/interfaces.ts';
+import { vxlanKey, vxlanWords } from '../../config/overlay.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const networkMtuEqual: DesignRule = {
@@ -15,8 +17,8 @@ export const networkMtuEqual: DesignRule = {
           out.push(
             found(
               networkMtuEqual,
-              { host, configPath: `svis.${svi.name}.mtu`, subjects: [`vlan:${svi.vlan}`] },
-              `${host} ${svi.name} has MTU ${svi.mtu}, its ${v.name} has ${v.mtu}.`,
+              { host, configPlace: ['svis', sviKey(svi), 'mtu'], subjects: [`vlan:${svi.vlan}`] },
+              `${host} ${sviWords(svi)} has MTU ${svi.mtu}, its ${vxlanWords(v)} has ${v.mtu}.`,
               'Give both the same.',
             ),
           );
@@ -29,7 +31,7 @@ export const networkMtuEqual: DesignRule = {
               networkMtuEqual,
               {
                 host,
-                configPath: `vxlans.${v.name}.mtu`,
+                configPlace: ['vxlans', vxlanKey(v), 'mtu'],
                 ...(v.vlan === undefined ? {} : { subjects: [`vlan:${v.vlan}`] }),
               },
               `VNI ${v.vni} has MTU ${v.mtu ?? 'default'} on ${host} and ${known.mtu ?? 'default'} on ${known.host}.`,

@@ -1,5 +1,6 @@
+import { lagKey, lagWords } from '../../config/interfaces.ts';
 import { groupBy } from '../../numbers/order.ts';
-import { found, type DesignRule } from '../rule.ts';
+import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const pairAgrees: DesignRule = {
   id: 'pair-agrees',
@@ -18,8 +19,8 @@ export const pairAgrees: DesignRule = {
           out.push(
             found(
               pairAgrees,
-              { host, configPath: `lags.${here[1]!.lag.name}.segment` },
-              `${host} uses Ethernet segment ${esi} on ${here.map((h) => h.lag.name).join(' and ')}.`,
+              { host, configPlace: ['lags', lagKey(here[1]!.lag), 'segment'] },
+              `${host} uses Ethernet segment ${esi} on ${here.map((h) => lagWords(h.lag)).join(' and ')}.`,
               'Give each LAG its own number.',
             ),
           );
@@ -27,20 +28,20 @@ export const pairAgrees: DesignRule = {
         out.push(
           found(
             pairAgrees,
-            { host: a.host, configPath: `lags.${a.lag.name}` },
-            `${a.host} ${a.lag.name}: no other leaf has Ethernet segment ${esi}.`,
+            { host: a.host, configPlace: ['lags', lagKey(a.lag)] },
+            `${a.host} ${lagWords(a.lag)}: no other leaf has Ethernet segment ${esi}.`,
             'Configure the LAG on the other leaf of the pair, with the same segment.',
           ),
         );
       for (const b of same.slice(1)) {
         const vlans = (e: typeof a): string => JSON.stringify(e.lag.bridging ?? {});
-        const spot = { host: b.host, configPath: `lags.${b.lag.name}` };
+        const spot: RuleSpot = { host: b.host, configPlace: ['lags', lagKey(b.lag)] };
         if (vlans(a) !== vlans(b))
           out.push(
             found(
               pairAgrees,
               spot,
-              `${b.host} ${b.lag.name} and ${a.host} ${a.lag.name} are one LAG but carry different VLANs.`,
+              `${b.host} ${lagWords(b.lag)} and ${a.host} ${lagWords(a.lag)} are one LAG but carry different VLANs.`,
               'Give both the same VLANs.',
             ),
           );
@@ -49,7 +50,7 @@ export const pairAgrees: DesignRule = {
             found(
               pairAgrees,
               spot,
-              `${b.host} ${b.lag.name} has MTU ${b.lag.mtu ?? 'default'}, ${a.host} ${a.lag.name} has ${a.lag.mtu ?? 'default'}.`,
+              `${b.host} ${lagWords(b.lag)} has MTU ${b.lag.mtu ?? 'default'}, ${a.host} ${lagWords(a.lag)} has ${a.lag.mtu ?? 'default'}.`,
               'Give both the same MTU.',
             ),
           );

@@ -40,7 +40,7 @@ export const pathWidth: DesignRule = {
         out.push(
           found(
             pathWidth,
-            { host, configPath: s.has === 0 ? 'bgp' : 'bgp.ipv4.maximumPaths' },
+            { host, configPlace: s.has === 0 ? ['bgp'] : ['bgp', 'ipv4', 'maximumPaths'] },
             s.has === 0
               ? `${host} has no route to ${switches[s.origin]!.host}${others}.`
               : `${host} uses ${s.has} of ${s.meant} paths to ${switches[s.origin]!.host}${others}.`,

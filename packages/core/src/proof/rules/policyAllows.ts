@@ -11,7 +11,7 @@ export const policyAllows: DesignRule = {
       .map((s) =>
         found(
           policyAllows,
-          { host: s.host, configPath: 'bgp.policyRequired' },
+          { host: s.host, configPlace: ['bgp', 'policyRequired'] },
           `${s.host} wants a policy on every eBGP peer and has none, so it exchanges no route.`,
           'Open frr.conf with “frr defaults datacenter”, or say “no bgp ebgp-requires-policy”.',
         ),

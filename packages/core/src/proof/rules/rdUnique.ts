@@ -1,3 +1,4 @@
+import type { Place } from '../../config/switchConfig.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const rdUnique: DesignRule = {
@@ -9,19 +10,19 @@ export const rdUnique: DesignRule = {
     const holder = new Map<string, string>();
     const out = [];
     for (const { host, config } of switches) {
-      const own = [
+      const own: readonly { readonly rd: string | undefined; readonly what: string; readonly configPlace: Place }[] = [
         ...(config.bgp?.evpn.vnis ?? []).map((v) => ({
           rd: v.rd,
           what: `VNI ${v.vni}`,
-          configPath: `bgp.evpn.vnis.${v.vni}.rd`,
+          configPlace: ['bgp', 'evpn', 'vnis', String(v.vni), 'rd'] as const,
         })),
         ...(config.bgp?.vrfs ?? []).map((v) => ({
           rd: v.rd,
           what: `VRF ${v.vrf}`,
-          configPath: `bgp.vrfs.${v.vrf}.rd`,
+          configPlace: ['bgp', 'vrfs', v.vrf, 'rd'] as const,
         })),
       ];
-      for (const { rd, what, configPath } of own) {
+      for (const { rd, what, configPlace } of own) {
         if (rd === undefined) continue;
         const other = holder.get(rd);
         if (other === undefined) holder.set(rd, `${what} of ${host}`);
@@ -29,7 +30,7 @@ export const rdUnique: DesignRule = {
           out.push(
             found(
               rdUnique,
-              { host, configPath },
+              { host, configPlace },
               `RD ${rd} is used by ${what} of ${host} and by ${other}.`,
               'Use router id : number, the number once per switch.',
             ),

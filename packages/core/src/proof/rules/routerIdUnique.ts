@@ -18,7 +18,7 @@ export const routerIdUnique: DesignRule = {
         .map((s) =>
           found(
             routerIdUnique,
-            { host: s.host, configPath: 'bgp.routerId' },
+            { host: s.host, configPlace: ['bgp', 'routerId'] },
             `${s.host} and ${same[0]!.host} both have router id ${id}.`,
             'Give each its own loopback as router id.',
           ),

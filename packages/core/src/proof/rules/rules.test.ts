@@ -92,7 +92,7 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
   },
   'network-mtu-equal': {
     damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface vlan210\n(?:.*\n)*?) {4}mtu 9000/, '$1    mtu 8000'),
-    says: /vlan210 has MTU 8000/,
+    says: /VLAN interface 210 has MTU 8000/,
     line: /mtu 8000/,
   },
   'vlan-meaning': {

@@ -32,7 +32,7 @@ export const spinesShareAs: DesignRule = {
         : [
             found(
               spinesShareAs,
-              { host: s.host, configPath: 'bgp' },
+              { host: s.host, configPlace: ['bgp'] },
               `${s.host} has AS ${asn}, ${beside.host} has ${first}.`,
               `Give all spines AS ${first}.`,
             ),

@@ -1,5 +1,6 @@
 import { contains, formatPrefix, overlaps, parseCidr, prefixOf, type Prefix } from '../../numbers/ipv4.ts';
-import { gatewayOfSvi } from '../../network/hostReach.ts';
+import { sviKey } from '../../config/interfaces.ts';
+import { gatewayOfSvi } from '../../network/interfaces.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const subnetOverlap: DesignRule = {
@@ -8,14 +9,14 @@ export const subnetOverlap: DesignRule = {
   severity: 'error',
   source: 'two networks cannot both own an address',
   judge: ({ switches }) => {
-    const seen = new Map<string, { vlan: number; vrf: string; prefix: Prefix; host: string; name: string }>();
+    const seen = new Map<string, { vlan: number; vrf: string; prefix: Prefix; host: string; key: string }>();
     for (const { host, config } of switches)
       for (const svi of config.svis) {
         const address = gatewayOfSvi(svi);
         const cidr = address === undefined ? null : parseCidr(address);
         const key = `${svi.vrf ?? ''} ${svi.vlan} ${address}`;
         if (cidr && !seen.has(key))
-          seen.set(key, { vlan: svi.vlan, vrf: svi.vrf ?? '', prefix: prefixOf(cidr), host, name: svi.name });
+          seen.set(key, { vlan: svi.vlan, vrf: svi.vrf ?? '', prefix: prefixOf(cidr), host, key: sviKey(svi) });
       }
     const all = [...seen.values()].sort(
       (a, b) => a.prefix.address - b.prefix.address || a.prefix.length - b.prefix.length,
@@ -32,7 +33,7 @@ export const subnetOverlap: DesignRule = {
         out.push(
           found(
             subnetOverlap,
-            { host: b.host, configPath: `svis.${b.name}.address`, subjects: [`vlan:${b.vlan}`, `vlan:${a.vlan}`] },
+            { host: b.host, configPlace: ['svis', b.key, 'addresses'], subjects: [`vlan:${b.vlan}`, `vlan:${a.vlan}`] },
             `${formatPrefix(b.prefix)} of VLAN ${b.vlan} ${contains(a.prefix, b.prefix) ? 'lies inside' : 'overlaps'} ${formatPrefix(a.prefix)} of VLAN ${a.vlan} in VRF ${a.vrf || 'default'}.`,
             'Give one of them another subnet.',
           ),

@@ -1,3 +1,4 @@
+import { vxlanKey } from '../../config/overlay.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const vlanMeaning: DesignRule = {
@@ -12,7 +13,7 @@ export const vlanMeaning: DesignRule = {
     for (const { host, config } of switches)
       for (const v of config.vxlans) {
         if (v.vlan === undefined) continue;
-        const spot: RuleSpot = { host, configPath: `vxlans.${v.name}.bridge-access`, subjects: [`vlan:${v.vlan}`] };
+        const spot: RuleSpot = { host, configPlace: ['vxlans', vxlanKey(v), 'vlan'], subjects: [`vlan:${v.vlan}`] };
         const byVlan = vniOf.get(v.vlan);
         const byVni = vlanOf.get(v.vni);
         if (byVlan && byVlan.vni !== v.vni)

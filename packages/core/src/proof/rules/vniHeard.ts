@@ -15,7 +15,7 @@ export const vniHeard: DesignRule = {
           vniHeard,
           {
             host: u.speaker,
-            configPath: `bgp.evpn.vnis.${u.vni}`,
+            configPlace: ['bgp', 'evpn', 'vnis', String(u.vni)],
             ...(vlan === undefined ? {} : { subjects: [`vlan:${vlan}`] }),
           },
           `VNI ${u.vni}: ${u.listener}${same.length > 1 ? ` and ${same.length - 1} more` : ''} cannot hear ${u.speaker}: ${u.reason}.`,

@@ -12,7 +12,7 @@ export const vrfComplete: DesignRule = {
         .map((v) =>
           found(
             vrfComplete,
-            { host, configPath: `vrfs.${v.name}`, subjects: [`vrf:${v.name}`] },
+            { host, configPlace: ['vrfs', v.name], subjects: [`vrf:${v.name}`] },
             `${host}, VRF ${v.name}: ${v.broken}.`,
             'Complete it as on the other leaves.',
           ),

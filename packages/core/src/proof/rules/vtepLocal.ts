@@ -1,4 +1,5 @@
-import { found, type DesignRule } from '../rule.ts';
+import { vxlanKey, vxlanWords } from '../../config/overlay.ts';
+import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const vtepLocal: DesignRule = {
   id: 'vtep-local',
@@ -9,13 +10,13 @@ export const vtepLocal: DesignRule = {
     const out = [];
     for (const [host, view] of views)
       for (const v of view.config.vxlans) {
-        const spot = { host, configPath: `vxlans.${v.name}.vxlan-local-tunnelip` };
+        const spot: RuleSpot = { host, configPlace: ['vxlans', vxlanKey(v), 'localAddress'] };
         if (v.localAddress === undefined)
           out.push(
             found(
               vtepLocal,
               spot,
-              `${host} ${v.name} has no local tunnel address.`,
+              `${host} ${vxlanWords(v)} has no local tunnel address.`,
               'Give it the VTEP address of the switch.',
             ),
           );
@@ -24,7 +25,7 @@ export const vtepLocal: DesignRule = {
             found(
               vtepLocal,
               spot,
-              `${host} ${v.name} starts at ${v.localAddress}, which the switch does not have.`,
+              `${host} ${vxlanWords(v)} starts at ${v.localAddress}, which the switch does not have.`,
               `Use ${view.config.loopbacks.at(-1) ?? 'a loopback address'}.`,
             ),
           );

@@ -1,3 +1,5 @@
+import { lagKey, lagWords } from '../../config/interfaces.ts';
+import type { Place } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -16,22 +18,25 @@ export const wayInOpen: DesignRule = {
   judge: ({ views }) => {
     const out: Finding[] = [];
     for (const [host, { config }] of views) {
-      const say = (configPath: string, message: string): void =>
+      const say = (configPlace: Place, message: string): void =>
         void out.push(
-          found(wayInOpen, { host, configPath }, message, 'Leave the management port to itself, with its address.'),
+          found(wayInOpen, { host, configPlace }, message, 'Leave the management port to itself, with its address.'),
         );
       for (const port of config.ports) {
         if (!MANAGEMENT.test(port.name)) continue;
-        if (port.bridging) say(`ports.${port.name}.bridging`, `${host} bridges ${port.name}, its management port.`);
+        if (port.bridging) say(['ports', port.name, 'bridging'], `${host} bridges ${port.name}, its management port.`);
         else if (port.addresses.length === 0)
-          say(`ports.${port.name}`, `${host} brings ${port.name}, its management port, up without an address.`);
+          say(['ports', port.name], `${host} brings ${port.name}, its management port, up without an address.`);
       }
-      for (const member of config.bridge?.members ?? [])
-        if (MANAGEMENT.test(member)) say('bridge.members', `${host} bridges ${member}, its management port.`);
+      for (const member of config.bridge?.ports ?? [])
+        if (MANAGEMENT.test(member)) say(['bridge', 'ports'], `${host} bridges ${member}, its management port.`);
       for (const lag of config.lags)
         for (const member of lag.members)
           if (MANAGEMENT.test(member))
-            say(`lags.${lag.name}.members`, `${host} puts ${member}, its management port, into ${lag.name}.`);
+            say(
+              ['lags', lagKey(lag), 'members'],
+              `${host} puts ${member}, its management port, into ${lagWords(lag)}.`,
+            );
     }
     return out;
   },

@@ -124,14 +124,13 @@ export const textTask = (db: Db, task: TextTask): Promise<Uint8Array> =>
         intent: state.intent,
         layout: compiled.layout,
         seat: made.seat,
-        config: made.config,
         values: state.values,
         ledger,
         edits: state.edits,
       };
       for (const [file, text] of Object.entries(made.files)) origins[file] = text.split('\n').map(() => null);
-      linux.parse(made.files, (path, file, line) => {
-        if (path !== '' && origins[file]) origins[file][line - 1] = originOf(path, context);
+      linux.parse(made.files, (place, file, line) => {
+        if (origins[file]) origins[file][line - 1] = originOf(place, context);
       });
     }
     weigh(task.fabric);

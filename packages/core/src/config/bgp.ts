@@ -1,0 +1,231 @@
+import { hasServers } from '../layout/seats.ts';
+import type { Asn } from '../numbers/asn.ts';
+import type { Ipv4 } from '../numbers/ipv4.ts';
+import { naturally } from '../numbers/order.ts';
+import type { Vni } from '../numbers/vni.ts';
+import { asnKey, loopbackKey, vrfVniKey } from '../pools/demands.ts';
+import { FABRIC_BFD } from './bfd.ts';
+import { vniCause } from './overlay.ts';
+import { CONNECTED_MAP } from './policy.ts';
+import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
+import { onceFor, type FabricInputs, type SeatInputs } from './seatInputs.ts';
+
+export type RemoteAs = Asn | 'external' | 'internal';
+
+/** What is said of a peer group or of one neighbour. */
+export interface BgpPeer {
+  /** Group name, interface name or address. */
+  readonly name: string;
+  readonly kind: 'group' | 'interface' | 'address';
+  readonly remoteAs?: RemoteAs;
+  readonly group?: string;
+  readonly description?: string;
+  /** Seconds. */
+  readonly keepalive?: number;
+  readonly hold?: number;
+  readonly connect?: number;
+  readonly bfd?: boolean;
+  readonly bfdProfile?: string;
+  /** TCP MD5 password (RFC 2385), as its mask; both ends must have the same. */
+  readonly password?: string;
+  /** Administratively closed. */
+  readonly shutdown?: boolean;
+}
+
+/** Peers activated in an address family, and those allowed to bring the own AS number back, how often. */
+export interface BgpFamily {
+  readonly active: readonly string[];
+  readonly ownAsAllowed: Readonly<Record<string, number>>;
+}
+export interface Redistribution {
+  readonly routeMap?: string;
+}
+export interface RouteTargets {
+  readonly rd?: string;
+  readonly imports: readonly string[];
+  readonly exports: readonly string[];
+}
+export interface EvpnVni extends RouteTargets {
+  readonly vni: Vni;
+}
+
+/** BGP in one tenant VRF, with its EVPN prefix routes (RFC 9136). */
+export interface BgpVrf extends RouteTargets {
+  readonly vrf: string;
+  readonly asn: Asn;
+  readonly routerId?: Ipv4;
+  readonly connected?: Redistribution;
+  readonly maximumPaths?: number;
+  readonly advertiseIpv4: boolean;
+}
+
+export interface BgpConfig {
+  readonly asn: Asn;
+  readonly routerId?: Ipv4;
+  readonly defaultIpv4: boolean;
+  /** eBGP peers without a policy exchange nothing (RFC 8212). */
+  readonly policyRequired: boolean;
+  readonly multipathRelax: boolean;
+  readonly peers: readonly BgpPeer[];
+  readonly ipv4: BgpFamily & { readonly connected?: Redistribution; readonly maximumPaths?: number };
+  readonly evpn: BgpFamily & { readonly advertiseAllVni: boolean; readonly vnis: readonly EvpnVni[] };
+  readonly vrfs: readonly BgpVrf[];
+}
+export interface BgpPart {
+  readonly bgp?: BgpConfig;
+}
+
+/** The group all fabric neighbours are in. */
+const PEER_GROUP = 'FABRIC';
+const MULTIPATH_WIDTH = 64;
+const CONNECT_SECONDS = 5;
+
+/** Groups before members, then by name: the order a router needs to read them in. */
+export const sortPeers = (peers: readonly BgpPeer[]): BgpPeer[] =>
+  [...peers].sort((a, b) => Number(b.kind === 'group') - Number(a.kind === 'group') || naturally(a.name, b.name));
+
+function derivePeers({ fabric, links }: SeatInputs): BgpPeer[] {
+  const { keepalive, hold, bfd } = fabric.settings;
+  const group: BgpPeer = {
+    name: PEER_GROUP,
+    kind: 'group',
+    keepalive,
+    hold,
+    connect: CONNECT_SECONDS,
+    ...(bfd ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
+  };
+  return sortPeers([
+    group,
+    ...links.map((l): BgpPeer =>
+      l.numbered
+        ? { name: l.numbered.far, kind: 'address', remoteAs: l.numbered.farAs, group: PEER_GROUP }
+        : { name: l.port, kind: 'interface', remoteAs: 'external', group: PEER_GROUP },
+    ),
+  ]);
+}
+
+/** Route targets made so far for a fabric. */
+const targets = onceFor((_: FabricInputs) => new Map<Vni, readonly string[]>());
+function targetOf(fabric: FabricInputs, vni: Vni): readonly string[] {
+  const known = targets(fabric);
+  let target = known.get(vni);
+  if (!target) known.set(vni, (target = [`${fabric.settings.fabricNumber}:${vni}`]));
+  return target;
+}
+
+/** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
+function deriveOverlay({ asn, routerId, carriage, fabric }: SeatInputs): {
+  readonly vnis: EvpnVni[];
+  readonly vrfs: BgpVrf[];
+} {
+  return {
+    vnis: carriage.networks.map(({ vni, vlan }) => {
+      const both = targetOf(fabric, vni);
+      return { vni, rd: `${routerId}:${vlan}`, imports: both, exports: both };
+    }),
+    vrfs: carriage.vrfs.map(({ vrf, vni }) => {
+      const both = targetOf(fabric, vni);
+      return {
+        vrf: vrf.name,
+        asn,
+        routerId,
+        connected: {},
+        maximumPaths: MULTIPATH_WIDTH,
+        advertiseIpv4: true,
+        rd: `${routerId}:${vrf.transitVlan}`,
+        imports: both,
+        exports: both,
+      };
+    }),
+  };
+}
+
+function peerCause(name: string, field: string, context: OriginContext): Cause {
+  if (field === 'keepalive' || field === 'hold' || field === 'connect') return settingCause('keepalive', 'BGP timers');
+  if (field === 'bfd' || field === 'bfdProfile') return settingCause('bfd', 'BFD');
+  return name === PEER_GROUP
+    ? { subject: 'fabric', label: 'fabric pattern' }
+    : { ...patternCause(context), label: 'cable to a neighbour' };
+}
+
+export const bgp: ConfigSection<BgpPart> = {
+  blank: {},
+  derive: (inputs) => {
+    const { seat, asn, routerId, fabric } = inputs;
+    const sharesAs = fabric.settings.asnScheme === 'per-rack' && seat.side !== undefined;
+    const ownAsAllowed: Record<string, number> = sharesAs ? { [PEER_GROUP]: 1 } : {};
+    const family: BgpFamily = { active: [PEER_GROUP], ownAsAllowed };
+    const { vnis, vrfs } = deriveOverlay(inputs);
+    return {
+      bgp: {
+        asn,
+        routerId,
+        defaultIpv4: false,
+        policyRequired: false,
+        multipathRelax: true,
+        peers: derivePeers(inputs),
+        ipv4: { ...family, connected: { routeMap: CONNECTED_MAP }, maximumPaths: MULTIPATH_WIDTH },
+        evpn: { ...family, advertiseAllVni: hasServers(seat), vnis },
+        vrfs,
+      },
+    };
+  },
+  members: {
+    'bgp.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
+    'bgp.evpn.vnis': { key: (v: EvpnVni) => String(v.vni), word: 'EVPN block of VNI' },
+    'bgp.vrfs': { key: (v: BgpVrf) => v.vrf, word: 'VRF' },
+  },
+  words: {
+    bgp: 'BGP',
+    ipv4: 'IPv4',
+    evpn: 'EVPN',
+    asn: 'AS number',
+    routerId: 'router id',
+    remoteAs: 'remote AS',
+    keepalive: 'keep-alive time',
+    hold: 'hold time',
+    connect: 'connect time',
+    bfd: 'BFD',
+    bfdProfile: 'BFD profile',
+    shutdown: 'shutdown',
+    password: 'password',
+    policyRequired: 'need for a policy',
+    multipathRelax: 'multipath over different AS numbers',
+    maximumPaths: 'number of equal paths',
+    advertiseAllVni: 'announcing of its VNIs',
+    rd: 'RD',
+    imports: 'imported route targets',
+    exports: 'exported route targets',
+    connected: 'announcing of connected routes',
+    active: 'activated neighbours',
+  },
+  causeOf: ([, part, name = '', field = ''], context) => {
+    const { intent, seat } = context;
+    switch (part) {
+      case undefined:
+        return {
+          ...patternCause(context),
+          label: 'AS number of the seat',
+          key: asnKey(intent, seat),
+          role: hasServers(seat) ? 'leafAsn' : 'spineAsn',
+        };
+      case 'routerId':
+        return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
+      case 'vrfs':
+        return {
+          subject: `vrf:${name}`,
+          label: `VRF ${name}`,
+          ...(field === 'imports' || field === 'exports' ? { key: vrfVniKey(name), role: 'vni' as const } : {}),
+        };
+      case 'peers':
+        return peerCause(name, field, context);
+      case 'evpn':
+      case 'ipv4':
+        if (name === 'vnis') return vniCause(field, context);
+        if (name === 'ownAsAllowed') return settingCause('asnScheme', 'AS numbers per rack');
+        return { subject: 'fabric', label: 'fabric pattern' };
+      default:
+        return { subject: 'fabric', label: 'fabric pattern' };
+    }
+  },
+};

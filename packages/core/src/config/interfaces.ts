@@ -1,0 +1,195 @@
+import type { ServerPort } from '../intent/intent.ts';
+import { endAt, farEnd } from '../layout/links.ts';
+import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
+import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
+import { naturally } from '../numbers/order.ts';
+import type { VlanId } from '../numbers/vni.ts';
+import { linkKey, loopbackKey, subnetKey } from '../pools/demands.ts';
+import { bridgingOf, lagNumber, type Bridging } from './bridging.ts';
+import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
+import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
+import { onceFor, type Carriage, type SeatInputs } from './seatInputs.ts';
+
+/** A front port. Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
+export interface PortConfig {
+  readonly name: string;
+  readonly description?: string;
+  readonly mtu?: number;
+  readonly addresses: readonly Cidr[];
+  readonly bridging?: Bridging;
+  /** Administratively closed: no light, whatever is plugged in. */
+  readonly shut?: boolean;
+  /** Fabric port whose loss takes the multihomed server ports down (uplink tracking). */
+  readonly tracked?: boolean;
+}
+
+/** A LAG of ports; with an Ethernet segment when servers are multihomed. */
+export interface LagConfig {
+  /** Absent where the text calls it by a name that holds no number. */
+  readonly number?: number;
+  /** Name on the switch, where it is not the one the dialect gives. */
+  readonly called?: string;
+  readonly description?: string;
+  readonly mtu?: number;
+  readonly members: readonly string[];
+  readonly bridging?: Bridging;
+  readonly segment?: EthernetSegment;
+}
+
+/** A routed VLAN interface. The gateway hosts use is `virtual`, or else the first address with `mac`. */
+export interface SviConfig {
+  readonly vlan: VlanId;
+  /** Name on the switch, where it is not the one the dialect gives. */
+  readonly called?: string;
+  readonly vrf?: string;
+  readonly addresses: readonly Cidr[];
+  readonly mac?: Mac;
+  readonly virtual?: { readonly mac: Mac; readonly address: Cidr };
+  readonly mtu?: number;
+}
+
+export interface InterfacesPart {
+  readonly loopbacks: readonly Cidr[];
+  readonly ports: readonly PortConfig[];
+  readonly lags: readonly LagConfig[];
+  /** By VLAN. */
+  readonly svis: readonly SviConfig[];
+}
+
+export const lagKey = (l: Pick<LagConfig, 'number' | 'called'>): string => l.called ?? String(l.number);
+export const sviKey = (s: Pick<SviConfig, 'vlan' | 'called'>): string => s.called ?? String(s.vlan);
+
+/** What people call a LAG, and the interface of a VLAN. */
+export const lagWords = (l: LagConfig): string => l.called ?? `LAG ${l.number}`;
+export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${s.vlan}`;
+
+function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
+  const { fabric, links, servers, carriage } = inputs;
+  const tracked = tracksUplinks(inputs) ? { tracked: true } : {};
+  const ports = links.map((l): PortConfig => ({
+    name: l.port,
+    description: `${l.farHost} ${l.farPort}`,
+    mtu: fabric.settings.linkMtu,
+    addresses: l.numbered ? [l.numbered.own] : [],
+    ...tracked,
+  }));
+  const lags: LagConfig[] = [];
+  for (const p of servers) {
+    const bridging = bridgingOf(p, carriage);
+    const mtu = Math.max(
+      ...[p.untagged, ...p.tagged].map((n) => (n === undefined ? 0 : (carriage.byName.get(n)?.mtu ?? 0))),
+    );
+    const shut = p.shut ? { shut: true } : {};
+    const port: PortConfig = { name: p.port, description: p.server, mtu, addresses: [], ...shut };
+    if (p.side === 'both') {
+      const number = lagNumber(p);
+      ports.push(port);
+      lags.push({
+        number,
+        description: p.server,
+        mtu,
+        members: [p.port],
+        bridging,
+        segment: segmentOf(p, number, inputs),
+      });
+    } else ports.push({ ...port, bridging });
+  }
+  return {
+    ports: ports.sort((a, b) => naturally(a.name, b.name)),
+    lags: lags.sort((a, b) => naturally(lagKey(a), lagKey(b))),
+  };
+}
+
+/** Gateways are the same on all leaves; only the interfaces of L3 VNIs have a MAC of the switch. */
+const gateways = onceFor(({ networks, vrfs }: Carriage) =>
+  [
+    ...networks.map((n): SviConfig => ({
+      vlan: n.vlan,
+      vrf: n.vrf,
+      addresses: [n.gateway],
+      mac: gatewayMac(n.vlan),
+      mtu: n.mtu,
+    })),
+    ...vrfs.map(({ vrf }): SviConfig => ({ vlan: vrf.transitVlan, vrf: vrf.name, addresses: [] })),
+  ].sort((a, b) => a.vlan - b.vlan),
+);
+
+function deriveSvis({ carriage, loopback }: SeatInputs): SviConfig[] {
+  const mac = localMac(parseCidr(loopback)!.address);
+  return gateways(carriage).map((s) => (s.mac === undefined ? { ...s, mac } : s));
+}
+
+/** The server that a port or LAG of the seat carries. */
+function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext): Cause {
+  const { intent, seat } = context;
+  const onSide = (p: ServerPort): boolean => p.side === 'both' || p.side === (seat.side ?? 'a');
+  const found = intent.ports.find((p) => p.rack === seat.rack && onSide(p) && carries(p));
+  return found
+    ? { subject: `port:${found.rack}.${found.side}.${found.port}`, label: `server ${found.server}` }
+    : patternCause(context);
+}
+
+function portCause(name: string, field: string, context: OriginContext): Cause {
+  const { layout, seat } = context;
+  const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
+  if (!link) return serverCause((p) => p.port === name, context);
+  const pattern = patternCause(context);
+  if (field === 'addresses') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };
+  if (field === 'mtu') return settingCause('linkMtu', 'link MTU');
+  return { ...pattern, label: `cable to ${layout.seatById.get(farEnd(link, seat.id).seat)!.host}` };
+}
+
+/** What a VLAN is for: its network, or the VRF whose L3 VNI it carries. */
+export function vlanCause(vlan: VlanId, context: OriginContext): Cause {
+  const network = context.intent.networks.find((n) => n.vlan === vlan);
+  if (network) return { subject: `network:${network.name}`, label: `network ${network.name}` };
+  const vrf = context.intent.vrfs.find((v) => v.transitVlan === vlan);
+  return vrf ? { subject: `vrf:${vrf.name}`, label: `VRF ${vrf.name}` } : patternCause(context);
+}
+
+export const interfaces: ConfigSection<InterfacesPart> = {
+  blank: { loopbacks: [], ports: [], lags: [], svis: [] },
+  derive: (inputs) => ({
+    loopbacks: inputs.vtep === undefined ? [inputs.loopback] : [inputs.loopback, inputs.vtep],
+    ...derivePorts(inputs),
+    svis: deriveSvis(inputs),
+  }),
+  members: {
+    ports: { key: (p: PortConfig) => p.name, word: 'port' },
+    lags: { key: lagKey, word: 'LAG' },
+    svis: { key: sviKey, word: 'VLAN interface' },
+  },
+  words: {
+    loopbacks: 'loopback addresses',
+    description: 'description',
+    mtu: 'MTU',
+    addresses: 'addresses',
+    members: 'members',
+    tracked: 'uplink tracking',
+    segment: 'Ethernet segment',
+    systemMac: 'system MAC',
+    mac: 'MAC address',
+    vlan: 'VLAN',
+  },
+  causeOf: ([part, name = '', field = ''], context) => {
+    switch (part) {
+      case 'loopbacks':
+        return {
+          ...patternCause(context),
+          label: 'loopback of the seat',
+          key: loopbackKey(context.seat.id),
+          role: 'loopback',
+        };
+      case 'ports':
+        return portCause(name, field, context);
+      case 'lags':
+        return serverCause((p) => p.side === 'both' && String(lagNumber(p)) === name, context);
+      default: {
+        const cause = vlanCause(Number(name), context);
+        return field === 'addresses' && cause.subject.startsWith('network:')
+          ? { ...cause, key: subnetKey(cause.subject.slice('network:'.length)), role: 'subnet' }
+          : cause;
+      }
+    }
+  },
+};

@@ -1,0 +1,26 @@
+import type { Vni } from '../numbers/vni.ts';
+import { vrfVniKey } from '../pools/demands.ts';
+import type { ConfigSection } from './section.ts';
+import { onceFor, type Carriage } from './seatInputs.ts';
+
+export interface VrfConfig {
+  readonly name: string;
+  readonly l3Vni?: Vni;
+}
+export interface VrfsPart {
+  readonly vrfs: readonly VrfConfig[];
+}
+
+const carried = onceFor(({ vrfs }: Carriage) => vrfs.map((v): VrfConfig => ({ name: v.vrf.name, l3Vni: v.vni })));
+
+export const vrfs: ConfigSection<VrfsPart> = {
+  blank: { vrfs: [] },
+  derive: ({ carriage }) => ({ vrfs: carried(carriage) }),
+  members: { vrfs: { key: (v: VrfConfig) => v.name, word: 'VRF' } },
+  words: { l3Vni: 'L3 VNI' },
+  causeOf: ([, name = '', field]) => ({
+    subject: `vrf:${name}`,
+    label: `VRF ${name}`,
+    ...(field === 'l3Vni' ? { key: vrfVniKey(name), role: 'vni' as const } : {}),
+  }),
+};

@@ -1,0 +1,245 @@
+import type { BgpConfig, BgpFamily, BgpVrf, EvpnVni, Redistribution } from '../../config/bgp.ts';
+import { parseIpv4 } from '../../numbers/ipv4.ts';
+import { neighbourLines, readNeighbour } from './bgpNeighbour.ts';
+import { readTargets, targetField, targetLines } from './bgpTargets.ts';
+import { AS_IPV4, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import type { BgpDraft, BgpVrfDraft, FamilyDraft, VniDraft } from './draft.ts';
+import type { Sheet } from './sheet.ts';
+import { whole } from './words.ts';
+
+const redistributionLine = (r: Redistribution | undefined): string =>
+  r === undefined ? '' : `\n  redistribute connected${r.routeMap === undefined ? '' : ` route-map ${r.routeMap}`}`;
+const pathsLine = (n: number | undefined): string => (n === undefined ? '' : `\n  maximum-paths ${n}`);
+const routerIdLine = (id: string | undefined): string => (id === undefined ? '' : `\n bgp router-id ${id}`);
+
+function familyLines({ active, ownAsAllowed }: BgpFamily): string {
+  let out = '';
+  for (const a of active) out += `\n  neighbor ${a} activate`;
+  for (const a in ownAsAllowed) out += `\n  neighbor ${a} allowas-in ${ownAsAllowed[a]}`;
+  return out;
+}
+
+const vniBlock = (v: EvpnVni): string => `\n  vni ${v.vni}${targetLines(v, '   ')}\n  exit-vni`;
+
+const vrfBlock = (v: BgpVrf): string =>
+  `\nrouter bgp ${v.asn} vrf ${v.vrf}${routerIdLine(v.routerId)}\n !\n address-family ipv4 unicast` +
+  redistributionLine(v.connected) +
+  pathsLine(v.maximumPaths) +
+  '\n exit-address-family\n !\n address-family l2vpn evpn' +
+  (v.advertiseIpv4 ? '\n  advertise ipv4 unicast' : '') +
+  targetLines(v, '  ') +
+  '\n exit-address-family\nexit\n!';
+
+export function writeBgp(b: BgpConfig, sheet: Sheet): void {
+  let out = `\nrouter bgp ${b.asn}${routerIdLine(b.routerId)}`;
+  if (!b.defaultIpv4) out += '\n no bgp default ipv4-unicast';
+  if (b.multipathRelax) out += '\n bgp bestpath as-path multipath-relax';
+  for (const p of b.peers) out += neighbourLines(p);
+  out += '\n !\n address-family ipv4 unicast';
+  out += redistributionLine(b.ipv4.connected) + familyLines(b.ipv4) + pathsLine(b.ipv4.maximumPaths);
+  out += '\n exit-address-family\n !\n address-family l2vpn evpn';
+  out += familyLines(b.evpn);
+  if (b.evpn.advertiseAllVni) out += '\n  advertise-all-vni';
+  sheet.say(out);
+  for (const v of b.evpn.vnis) sheet.count(vniBlock(v));
+  sheet.count('\n exit-address-family\nexit\n!');
+  for (const v of b.vrfs) sheet.say(vrfBlock(v));
+}
+
+/** Reads `redistribute` and `maximum-paths`, which the global IPv4 family and that of a VRF have alike. */
+function readShared(w: readonly string[], into: Pick<FamilyDraft, 'connected' | 'maximumPaths'>): Answer {
+  if (w[0] === 'maximum-paths') {
+    const n = whole(w[1], 1, 256);
+    if (n === null) return 'maximum-paths takes 1–256';
+    into.maximumPaths = n;
+    return true;
+  }
+  if (w[0] !== 'redistribute') return false;
+  if (w[1] !== 'connected') return `redistribution of ${w[1] ?? 'nothing'} is not modelled`;
+  if (w.length === 2) into.connected = {};
+  else if (w[2] === 'route-map' && w[3] !== undefined) into.connected = { routeMap: w[3] };
+  else return 'after connected stands route-map and its name';
+  return true;
+}
+const sharedField = (w: readonly string[]): 'maximumPaths' | 'connected' =>
+  w[0] === 'maximum-paths' ? 'maximumPaths' : 'connected';
+
+/** Lines of an address family that a router takes without one, and then means IPv4 unicast (seen on FRR 8.4.4). */
+const isOfIpv4 = (w: readonly string[]): boolean =>
+  w[0] === 'redistribute' ||
+  w[0] === 'maximum-paths' ||
+  (w[0] === 'neighbor' && (w[2] === 'activate' || w[2] === 'allowas-in')) ||
+  (w[0] === 'no' && w[1] === 'neighbor' && w[3] === 'activate');
+
+const vni: Block<VniDraft> = {
+  name: 'vni',
+  exit: 'exit-vni',
+  evpn: true,
+  read: (w, _line, about, reading) => {
+    const r = readTargets(w, about);
+    return r === true ? reading.at(['bgp', 'evpn', 'vnis', String(about.vni), targetField(w)]) : r;
+  },
+};
+
+/** Which neighbours speak a family, and what of it is allowed them. */
+function readMembers(w: readonly string[], b: BgpDraft, which: 'ipv4' | 'evpn', reading: FrrReading): Answer {
+  const family: FamilyDraft = b[which];
+  if (w[0] === 'no') {
+    if (w[1] !== 'neighbor' || w[3] !== 'activate') return false;
+    family.active = family.active.filter((a) => a !== w[2]);
+    return reading.at(['bgp', which, 'active']);
+  }
+  if (w[1] === undefined) return false;
+  if (w[2] === 'activate') {
+    if (!b.peers.has(w[1])) return `${w[1]} is not defined above as a neighbour or group`;
+    if (!family.active.includes(w[1])) family.active.push(w[1]);
+    return reading.at(['bgp', which, 'active']);
+  }
+  // What else is said of a neighbour is the router's, or nobody's.
+  if (w[2] !== 'allowas-in') return false;
+  const n = w[3] === undefined ? 3 : whole(w[3], 1, 10);
+  if (n === null) return 'allowas-in takes 1–10';
+  family.ownAsAllowed[w[1]] = n;
+  return reading.at(['bgp', which, 'ownAsAllowed']);
+}
+
+const ipv4Family: Block<BgpDraft> = {
+  name: 'address-family ipv4 unicast',
+  exit: 'exit-address-family',
+  read: (w, _line, b, reading) => {
+    if (w[0] === 'neighbor' || w[0] === 'no') return readMembers(w, b, 'ipv4', reading);
+    const r = readShared(w, b.ipv4);
+    return r === true ? reading.at(['bgp', 'ipv4', sharedField(w)]) : r;
+  },
+};
+
+const evpnFamily: Block<BgpDraft> = {
+  name: 'address-family l2vpn evpn',
+  exit: 'exit-address-family',
+  evpn: true,
+  read: (w, _line, b, reading) => {
+    switch (w[0]) {
+      case 'neighbor':
+      case 'no':
+        return readMembers(w, b, 'evpn', reading);
+      case 'advertise-all-vni':
+        b.evpn.advertiseAllVni = true;
+        return reading.at(['bgp', 'evpn', 'advertiseAllVni']);
+      case 'vni': {
+        const number = whole(w[1], 1, 16777215);
+        if (number === null) return 'a VNI is 1–16777215';
+        let v = b.evpn.vnis.get(number);
+        if (!v) b.evpn.vnis.set(number, (v = { vni: number, imports: [], exports: [] }));
+        return reading.open(vni, v, ['bgp', 'evpn', 'vnis', w[1]!]);
+      }
+      default:
+        return false;
+    }
+  },
+};
+
+const router: Block<BgpDraft> = {
+  name: 'router bgp',
+  read: (w, line, b, reading) => {
+    if (isOfIpv4(w)) {
+      const r = ipv4Family.read(w, line, b, reading);
+      return r === true ? AS_IPV4 : r;
+    }
+    if (w[0] === 'neighbor') return readNeighbour(b, w, reading);
+    if (line.startsWith('address-family ipv4 unicast') || line === 'address-family ipv4')
+      return reading.open(ipv4Family, b, ['bgp', 'ipv4']);
+    if (line === 'address-family l2vpn evpn') return reading.open(evpnFamily, b, ['bgp', 'evpn']);
+    if (w[0] === 'bgp' && w[1] === 'router-id') {
+      if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
+      b.routerId = w[2]!;
+      return reading.at(['bgp', 'routerId']);
+    }
+    if (line === 'no bgp default ipv4-unicast') {
+      b.defaultIpv4 = false;
+      return reading.at(['bgp', 'defaultIpv4']);
+    }
+    if (line === 'bgp bestpath as-path multipath-relax') {
+      b.multipathRelax = true;
+      return reading.at(['bgp', 'multipathRelax']);
+    }
+    if (line === 'no bgp ebgp-requires-policy' || line === 'bgp ebgp-requires-policy') {
+      b.policySaid = w[0] !== 'no';
+      return reading.at(['bgp', 'policyRequired']);
+    }
+    if (line === 'bgp log-neighbor-changes' || line.startsWith('bgp graceful-restart')) return reading.at(['bgp']);
+    return false;
+  },
+};
+
+const vrfIpv4Family: Block<BgpVrfDraft> = {
+  name: 'address-family ipv4 unicast',
+  exit: 'exit-address-family',
+  read: (w, _line, v, reading) => {
+    const r = readShared(w, v);
+    return r === true ? reading.at(['bgp', 'vrfs', v.vrf, sharedField(w)]) : r;
+  },
+};
+
+const vrfEvpnFamily: Block<BgpVrfDraft> = {
+  name: 'address-family l2vpn evpn',
+  exit: 'exit-address-family',
+  evpn: true,
+  read: (w, line, v, reading) => {
+    if (line === 'advertise ipv4 unicast') {
+      v.advertiseIpv4 = true;
+      return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv4']);
+    }
+    const r = readTargets(w, v);
+    return r === true ? reading.at(['bgp', 'vrfs', v.vrf, targetField(w)]) : r;
+  },
+};
+
+const vrfRouter: Block<BgpVrfDraft> = {
+  name: 'router bgp … vrf',
+  read: (w, line, v, reading) => {
+    if (w[0] === 'bgp' && w[1] === 'router-id') {
+      if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
+      v.routerId = w[2]!;
+      return reading.at(['bgp', 'vrfs', v.vrf, 'routerId']);
+    }
+    if (line === 'address-family ipv4 unicast') return reading.open(vrfIpv4Family, v, ['bgp', 'vrfs', v.vrf]);
+    if (line === 'address-family l2vpn evpn') return reading.open(vrfEvpnFamily, v, ['bgp', 'vrfs', v.vrf]);
+    if (!isOfIpv4(w)) return false;
+    const r = vrfIpv4Family.read(w, line, v, reading);
+    return r === true ? AS_IPV4 : r;
+  },
+};
+
+function openRouter(w: readonly string[], reading: FrrReading): Answer {
+  const { draft } = reading;
+  const asn = whole(w[2], 1, 4294967295);
+  if (w[1] !== 'bgp') return `router ${w[1] ?? ''} is not modelled`;
+  if (asn === null) return 'an AS number is 1–4294967295';
+  if (w[3] === 'vrf' && w[4] !== undefined) {
+    if (!draft.bgp) return 'the global BGP block must stand above the VRF’s';
+    const v: BgpVrfDraft = { vrf: w[4], asn, advertiseIpv4: false, imports: [], exports: [] };
+    draft.bgp.vrfs.push(v);
+    return reading.open(vrfRouter, v, ['bgp', 'vrfs', v.vrf]);
+  }
+  if (draft.bgp && draft.bgp.asn !== asn) return `BGP already runs as ${draft.bgp.asn} above`;
+  draft.bgp ??= {
+    asn,
+    defaultIpv4: true,
+    policyRequired: true,
+    policySaid: null,
+    multipathRelax: false,
+    peers: new Map(),
+    ipv4: { active: [], ownAsAllowed: {} },
+    evpn: { active: [], ownAsAllowed: {}, advertiseAllVni: false, vnis: new Map() },
+    vrfs: [],
+  };
+  return reading.open(router, draft.bgp, ['bgp']);
+}
+
+export const bgpLines: TopLines = {
+  router: (w, _line, reading) => openRouter(w, reading),
+  frr: (w, _line, reading) => {
+    if (w[1] === 'defaults') reading.draft.policyDefault = w[2] !== 'datacenter';
+    return w[1] === 'defaults' || w[1] === 'version' ? reading.at(['bgp', 'policyRequired']) : false;
+  },
+};

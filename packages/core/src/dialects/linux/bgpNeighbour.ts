@@ -1,0 +1,98 @@
+import type { BgpPeer, RemoteAs } from '../../config/bgp.ts';
+import { parseIpv4 } from '../../numbers/ipv4.ts';
+import { isMask } from '../../secrets/secretRef.ts';
+import type { FrrReading, Reading } from './blocks.ts';
+import type { BgpDraft, Draft } from './draft.ts';
+import { whole } from './words.ts';
+
+/** Lines of one neighbour or group. */
+export function neighbourLines(p: BgpPeer): string {
+  const n = `\n neighbor ${p.name}`;
+  let out = '';
+  if (p.kind === 'group') out = `${n} peer-group`;
+  const by = p.kind === 'interface' ? `${n} interface` : n;
+  if (p.remoteAs !== undefined) out += `${by} remote-as ${p.remoteAs}`;
+  if (p.kind !== 'group' && p.group !== undefined) out += `${by} peer-group ${p.group}`;
+  if (p.description !== undefined) out += `${n} description ${p.description}`;
+  if (p.keepalive !== undefined) out += `${n} timers ${p.keepalive} ${p.hold}`;
+  if (p.connect !== undefined) out += `${n} timers connect ${p.connect}`;
+  if (p.bfd) out += `${n} bfd`;
+  if (p.bfdProfile !== undefined) out += `${n} bfd profile ${p.bfdProfile}`;
+  if (p.password !== undefined) out += `${n} password ${p.password}`;
+  if (p.shutdown) out += `${n} shutdown`;
+  return out;
+}
+
+/** The neighbour a line speaks of, which its first line makes; or why there is none. */
+function peerOf(b: BgpDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | string {
+  const known = b.peers.get(name);
+  if (known) return known;
+  const viaInterface = rest[0] === 'interface';
+  const isAddress = parseIpv4(name) !== null;
+  const opening = viaInterface || rest[0] === 'remote-as' || (rest[0] === 'peer-group' && isAddress);
+  if (!opening) return `${name} is not defined above as a neighbour or group`;
+  if (!viaInterface && !isAddress) return `${name} is neither an address nor an interface neighbour`;
+  const peer: Draft<BgpPeer> = { name, kind: viaInterface ? 'interface' : 'address' };
+  b.peers.set(name, peer);
+  return peer;
+}
+
+export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrReading): Reading {
+  const name = w[1];
+  if (name === undefined) return 'the neighbour has no name';
+  if (w[2] === 'peer-group' && w.length === 3) {
+    b.peers.set(name, { name, kind: 'group' });
+    return reading.at(['bgp', 'peers', name]);
+  }
+  const peer = peerOf(b, name, w.slice(2));
+  if (typeof peer === 'string') return peer;
+  const rest = w.slice(w[2] === 'interface' ? 3 : 2);
+  const at = (field: keyof BgpPeer): true => reading.at(['bgp', 'peers', name, field]);
+  switch (rest[0]) {
+    case undefined:
+      return w[2] === 'interface' ? reading.at(['bgp', 'peers', name]) : 'it says nothing of the neighbour';
+    case 'remote-as': {
+      const said: RemoteAs | null =
+        rest[1] === 'external' || rest[1] === 'internal' ? rest[1] : whole(rest[1], 1, 4294967295);
+      if (said === null) return 'an AS number is 1–4294967295';
+      peer.remoteAs = said;
+      return at('remoteAs');
+    }
+    case 'peer-group':
+      if (rest[1] === undefined || b.peers.get(rest[1])?.kind !== 'group')
+        return `there is no peer group ${rest[1] ?? ''} above`;
+      peer.group = rest[1];
+      return at('group');
+    case 'description':
+      peer.description = rest.slice(1).join(' ');
+      return at('description');
+    case 'timers': {
+      if (rest[1] === 'connect') {
+        const n = whole(rest[2], 1, 65535);
+        if (n === null) return 'the connect timer is 1–65535 s';
+        peer.connect = n;
+        return at('connect');
+      }
+      const [keepalive, hold] = [whole(rest[1], 0, 65535), whole(rest[2], 0, 65535)];
+      if (keepalive === null || hold === null) return 'timers are two numbers of seconds';
+      peer.keepalive = keepalive;
+      peer.hold = hold;
+      return at('keepalive');
+    }
+    case 'bfd':
+      peer.bfd = true;
+      if (rest[1] !== 'profile') return at('bfd');
+      if (rest[2] === undefined) return 'the profile has no name';
+      peer.bfdProfile = rest[2];
+      return at('bfdProfile');
+    case 'password':
+      if (rest.length !== 2 || !isMask(rest[1]!)) return 'the password stands here in plain words';
+      peer.password = rest[1]!;
+      return at('password');
+    case 'shutdown':
+      peer.shutdown = true;
+      return at('shutdown');
+    default:
+      return `“${rest.join(' ')}” is not modelled`;
+  }
+}

@@ -1,0 +1,131 @@
+import type { BfdProfile } from '../../config/bfd.ts';
+import {
+  sortPeers,
+  type BgpConfig,
+  type BgpFamily,
+  type BgpPeer,
+  type BgpVrf,
+  type EvpnVni,
+} from '../../config/bgp.ts';
+import type { BridgeConfig } from '../../config/bridging.ts';
+import { lagKey, sviKey, type LagConfig, type PortConfig, type SviConfig } from '../../config/interfaces.ts';
+import { vxlanKey, type VxlanConfig } from '../../config/overlay.ts';
+import type { PrefixListEntry, RouteMapEntry } from '../../config/policy.ts';
+import type { SwitchConfig } from '../../config/switchConfig.ts';
+import type { VrfConfig } from '../../config/vrfs.ts';
+import { naturally } from '../../numbers/order.ts';
+import { lagName, vxlanName } from './names.ts';
+
+/** Writable twin of a readonly type, for building. */
+export type Draft<T> = { -readonly [K in keyof T]: T[K] };
+type Lists<T> = { -readonly [K in keyof T]: T[K] extends readonly (infer I)[] ? I[] : T[K] };
+
+export interface BridgeDraft {
+  called?: string;
+  /** Names of devices, as written. */
+  members: string[];
+  vlans: number[];
+}
+export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed'> {
+  ownAsAllowed: Record<string, number>;
+  connected?: { routeMap?: string };
+  maximumPaths?: number;
+}
+export type VniDraft = Lists<EvpnVni>;
+export type BgpVrfDraft = Lists<BgpVrf>;
+export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn' | 'vrfs'>> {
+  /** Whether policy is asked for, where the text says so itself. */
+  policySaid: boolean | null;
+  peers: Map<string, Draft<BgpPeer>>;
+  ipv4: FamilyDraft;
+  evpn: FamilyDraft & { advertiseAllVni: boolean; vnis: Map<number, VniDraft> };
+  vrfs: BgpVrfDraft[];
+}
+
+/** A SwitchConfig while its documents are read: lists in the order of the text, names as they stand there. */
+export interface ConfigDraft {
+  hostname: string;
+  loopbacks: string[];
+  ports: Draft<PortConfig>[];
+  lags: Draft<LagConfig>[];
+  svis: Draft<SviConfig>[];
+  bridge: BridgeDraft | null;
+  vxlans: Draft<VxlanConfig>[];
+  vrfs: Draft<VrfConfig>[];
+  bfdProfiles: Draft<BfdProfile>[];
+  prefixLists: Map<string, PrefixListEntry[]>;
+  routeMaps: Map<string, Draft<RouteMapEntry>[]>;
+  /** What the profile of the daemon says about eBGP without a policy (RFC 8212). */
+  policyDefault: boolean;
+  bgp: BgpDraft | null;
+}
+
+export const emptyDraft = (): ConfigDraft => ({
+  hostname: '',
+  loopbacks: [],
+  ports: [],
+  lags: [],
+  svis: [],
+  bridge: null,
+  vxlans: [],
+  vrfs: [],
+  bfdProfiles: [],
+  prefixLists: new Map(),
+  routeMaps: new Map(),
+  policyDefault: true,
+  bgp: null,
+});
+
+const byNumber = (a: string, b: string): number => Number(a) - Number(b) || naturally(a, b);
+/** Sorts in place, unless it is in order already: texts mostly are. */
+function inOrder<T>(items: T[], compare: (a: T, b: T) => number): T[] {
+  for (let i = 1; i < items.length; i++) if (compare(items[i - 1]!, items[i]!) > 0) return items.sort(compare);
+  return items;
+}
+
+/** Members of a bridge by the key of what they name; what names no LAG and no VXLAN counts as a port. */
+function finishBridge({ members, ...rest }: BridgeDraft, draft: ConfigDraft): BridgeConfig {
+  const lags = new Map(draft.lags.map((l) => [lagName(l), lagKey(l)]));
+  const vxlans = new Map(draft.vxlans.map((v) => [vxlanName(v), vxlanKey(v)]));
+  const out = { ports: [] as string[], lags: [] as string[], vxlans: [] as string[] };
+  for (const name of members) {
+    const [lag, vxlan] = [lags.get(name), vxlans.get(name)];
+    if (lag !== undefined) out.lags.push(lag);
+    else if (vxlan !== undefined) out.vxlans.push(vxlan);
+    else out.ports.push(name);
+  }
+  inOrder(out.ports, naturally);
+  inOrder(out.lags, naturally);
+  inOrder(out.vxlans, byNumber);
+  return { ...rest, ...out };
+}
+
+function finishBgp({ policySaid, peers, vrfs, evpn, ...bgp }: BgpDraft, policyDefault: boolean): BgpConfig {
+  return {
+    ...bgp,
+    policyRequired: policySaid ?? policyDefault,
+    peers: sortPeers([...peers.values()]),
+    evpn: { ...evpn, vnis: inOrder([...evpn.vnis.values()], (a, b) => a.vni - b.vni) },
+    vrfs: inOrder(vrfs, (a, b) => naturally(a.vrf, b.vrf)),
+  };
+}
+
+/** The SwitchConfig of what was read. The draft is used up. */
+export function finishDraft(draft: ConfigDraft): SwitchConfig {
+  const bySeq = (a: { readonly seq: number }, b: { readonly seq: number }): number => a.seq - b.seq;
+  const byName = (a: { readonly name: string }, b: { readonly name: string }): number => naturally(a.name, b.name);
+  return {
+    hostname: draft.hostname,
+    loopbacks: draft.loopbacks,
+    ports: inOrder(draft.ports, byName),
+    lags: inOrder(draft.lags, (a, b) => naturally(lagKey(a), lagKey(b))),
+    svis: inOrder(draft.svis, (a, b) => a.vlan - b.vlan || naturally(sviKey(a), sviKey(b))),
+    ...(draft.bridge ? { bridge: finishBridge(draft.bridge, draft) } : {}),
+    vxlans: inOrder(draft.vxlans, (a, b) => a.vni - b.vni || naturally(vxlanKey(a), vxlanKey(b))),
+    vrfs: inOrder(draft.vrfs, byName),
+    bfdProfiles: draft.bfdProfiles,
+    prefixLists: [...draft.prefixLists].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
+    routeMaps: [...draft.routeMaps].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
+    ...(draft.bgp ? { bgp: finishBgp(draft.bgp, draft.policyDefault) } : {}),
+  };
+}

@@ -1,0 +1,182 @@
+import type { LagConfig, PortConfig, SviConfig } from '../../config/interfaces.ts';
+import { lagKey, sviKey } from '../../config/interfaces.ts';
+import type { Cidr } from '../../numbers/ipv4.ts';
+import { parseCidr } from '../../numbers/ipv4.ts';
+import { isMac } from '../../numbers/mac.ts';
+import { naturally } from '../../numbers/order.ts';
+import { bridgedWords, bridgingLines } from './bridging.ts';
+import type { Draft } from './draft.ts';
+import { lagName, readLagName, sviName } from './names.ts';
+import { actorSystemLine, actorSystemWord } from './pairing.ts';
+import type { Sheet } from './sheet.ts';
+import { word, type StanzaKind } from './stanzas.ts';
+import { isSuspicious } from './textGuard.ts';
+import { addressOf, aliasWord, mtuWord, NO_ADDRESS, whole } from './words.ts';
+
+const line = (key: string, value: string | number | undefined): string =>
+  value === undefined ? '' : `\n    ${key} ${value}`;
+const addressLines = (addresses: readonly Cidr[]): string => {
+  let out = '';
+  for (const a of addresses) out += `\n    address ${a}`;
+  return out;
+};
+
+export const loopbackStanza = (loopbacks: readonly Cidr[]): string =>
+  `\nauto lo\niface lo inet loopback${addressLines(loopbacks)}`;
+
+export const portStanza = (p: PortConfig): string =>
+  `\n\nauto ${p.name}\niface ${p.name}` +
+  line('alias', p.description) +
+  addressLines(p.addresses) +
+  line('mtu', p.mtu) +
+  (p.shut ? '\n    link-down yes' : '') +
+  bridgingLines(p.bridging);
+
+export function lagStanza(l: LagConfig): string {
+  const name = lagName(l);
+  return (
+    `\n\nauto ${name}\niface ${name}` +
+    line('alias', l.description) +
+    `\n    bond-slaves ${l.members.join(' ')}\n    bond-mode 802.3ad\n    bond-miimon 100\n    bond-lacp-rate 1` +
+    actorSystemLine(l.segment) +
+    line('mtu', l.mtu) +
+    bridgingLines(l.bridging)
+  );
+}
+
+function sviStanza(s: SviConfig, bridge: string): string {
+  const name = sviName(s);
+  return (
+    `\n\nauto ${name}\niface ${name}` +
+    addressLines(s.addresses) +
+    (s.virtual ? `\n    address-virtual ${s.virtual.mac} ${s.virtual.address}` : '') +
+    `\n    vlan-id ${s.vlan}\n    vlan-raw-device ${bridge}` +
+    line('hwaddress', s.mac) +
+    line('mtu', s.mtu) +
+    line('vrf', s.vrf)
+  );
+}
+
+/** Gateways are the same on every leaf, often the very object; such a stanza is made, and looked at, once. */
+const known = new WeakMap<SviConfig, { readonly bridge: string; readonly text: string; readonly clean: boolean }>();
+
+export function writeSvi(s: SviConfig, bridge: string, sheet: Sheet): void {
+  let entry = known.get(s);
+  if (entry?.bridge !== bridge) {
+    const text = sviStanza(s, bridge);
+    known.set(s, (entry = { bridge, text, clean: !isSuspicious(sheet.file, text) }));
+  }
+  if (entry.clean) sheet.count(entry.text);
+  else sheet.say(entry.text);
+}
+
+const addressWord = word<{ addresses: readonly Cidr[] }>('addresses', (item, value) => {
+  const address = addressOf(value);
+  if (address === null) return NO_ADDRESS;
+  (item.addresses as Cidr[]).push(address);
+  return null;
+});
+
+export const loopbackKind: StanzaKind<string[]> = {
+  marks: [],
+  open: (_, draft) => draft.loopbacks,
+  words: {
+    address: word(undefined, (item, value) => {
+      const address = addressOf(value);
+      if (address === null) return NO_ADDRESS;
+      item.push(address);
+      return null;
+    }),
+  },
+  place: () => ['loopbacks'],
+  everywhere: true,
+};
+
+export const portKind: StanzaKind<Draft<PortConfig>> = {
+  marks: [],
+  open: (name, draft) => {
+    const port: Draft<PortConfig> = { name, addresses: [] };
+    draft.ports.push(port);
+    return port;
+  },
+  words: {
+    alias: aliasWord(),
+    address: addressWord,
+    mtu: mtuWord(),
+    'link-speed': word(undefined, () => null),
+    'link-down': word('shut', (item, value) => {
+      if (value !== 'yes' && value !== 'no') return 'it is yes or no';
+      if (value === 'yes') item.shut = true;
+      return null;
+    }),
+    ...bridgedWords,
+  },
+  place: (p) => ['ports', p.name],
+};
+
+export const lagKind: StanzaKind<Draft<LagConfig>> = {
+  marks: ['bond-slaves'],
+  open: (name, draft) => {
+    const lag: Draft<LagConfig> = { ...readLagName(name), members: [] };
+    draft.lags.push(lag);
+    return lag;
+  },
+  words: {
+    alias: aliasWord(),
+    'bond-slaves': word('members', (item, value) => {
+      item.members = value.split(/\s+/).filter(Boolean).sort(naturally);
+      return null;
+    }),
+    'bond-mode': word(undefined, (_, value) =>
+      value === '802.3ad' || value === '4' ? null : 'a LAG here speaks LACP: 802.3ad',
+    ),
+    'bond-miimon': word(undefined, (_, value) =>
+      whole(value, 0, 1e9) === null ? 'it is a number of milliseconds' : null,
+    ),
+    'bond-lacp-rate': word(undefined, (_, value) => (/^(0|1|fast|slow)$/.test(value) ? null : 'it is 0 or 1')),
+    'bond-ad-actor-system': actorSystemWord,
+    mtu: mtuWord(),
+    ...bridgedWords,
+  },
+  place: (l) => ['lags', lagKey(l)],
+};
+
+export const sviKind: StanzaKind<Draft<SviConfig>> = {
+  marks: ['vlan-id', 'vlan-raw-device'],
+  open: (name, draft) => {
+    const svi: Draft<SviConfig> = { vlan: Number(/(?<!\d)\d+$/.exec(name)?.[0] ?? 0), addresses: [] };
+    draft.svis.push(svi);
+    return svi;
+  },
+  words: {
+    'vlan-id': word('vlan', (item, value) => {
+      const vlan = whole(value, 1, 4094);
+      if (vlan === null) return 'a VLAN is 1–4094';
+      item.vlan = vlan;
+      return null;
+    }),
+    'vlan-raw-device': word(undefined, () => null),
+    address: addressWord,
+    'address-virtual': word('virtual', (item, value) => {
+      const [mac = '', cidr = ''] = value.split(/\s+/);
+      if (!isMac(mac.toLowerCase()) || !parseCidr(cidr)) return 'it takes a MAC and an address with its length';
+      item.virtual = { mac: mac.toLowerCase(), address: cidr };
+      return null;
+    }),
+    hwaddress: word('mac', (item, value) => {
+      const mac = value.replace(/^ether\s+/, '').toLowerCase();
+      if (!isMac(mac)) return 'it is not a MAC address';
+      item.mac = mac;
+      return null;
+    }),
+    vrf: word('vrf', (item, value) => {
+      item.vrf = value;
+      return null;
+    }),
+    mtu: mtuWord(),
+  },
+  close: (svi, name) => {
+    if (name !== sviName(svi)) svi.called = name;
+  },
+  place: (s) => ['svis', sviKey(s)],
+};

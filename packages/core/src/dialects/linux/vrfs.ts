@@ -1,0 +1,44 @@
+import type { VrfConfig } from '../../config/vrfs.ts';
+import type { Block, TopLines } from './blocks.ts';
+import type { Draft } from './draft.ts';
+import { word, type StanzaKind } from './stanzas.ts';
+import { whole } from './words.ts';
+
+export const vrfStanza = ({ name }: VrfConfig): string => `\n\nauto ${name}\niface ${name}\n    vrf-table auto`;
+
+export const vrfBlock = (v: VrfConfig): string =>
+  `\nvrf ${v.name}${v.l3Vni === undefined ? '' : `\n vni ${v.l3Vni}`}\nexit-vrf\n!`;
+
+export const vrfKind: StanzaKind<Draft<VrfConfig>> = {
+  marks: ['vrf-table'],
+  open: (name, draft) => {
+    const vrf: Draft<VrfConfig> = { name };
+    draft.vrfs.push(vrf);
+    return vrf;
+  },
+  words: { 'vrf-table': word(undefined, () => null) },
+  place: (v) => ['vrfs', v.name],
+};
+
+const vrf: Block<Draft<VrfConfig>> = {
+  name: 'vrf',
+  exit: 'exit-vrf',
+  read: (w, _line, about, reading) => {
+    if (w[0] !== 'vni') return false;
+    const vni = whole(w[1], 1, 16777215);
+    if (vni === null) return 'a VNI is 1–16777215';
+    about.l3Vni = vni;
+    return reading.at(['vrfs', about.name, 'l3Vni']);
+  },
+};
+
+export const vrfLines: TopLines = {
+  vrf: (w, _line, reading) => {
+    const name = w[1];
+    if (name === undefined) return 'the VRF has no name';
+    const known = reading.draft.vrfs.find((v) => v.name === name);
+    if (!known) reading.doubt(`interfaces has no VRF device ${name}`);
+    return reading.open(vrf, known ?? { name }, ['vrfs', name]);
+  },
+  vni: () => 'outside of its block it is the L3 VNI of the default VRF, and the lines after it are lost',
+};

@@ -1,0 +1,51 @@
+import { lagKey, type LagConfig, type PortConfig, type SviConfig } from '../config/interfaces.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import { hostPart, parseCidr, prefixOf, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
+
+/** Ports and addresses of a switch, found by what one asks for. */
+export interface InterfacesView {
+  /** Ports that have a stanza and are up for routing. */
+  readonly portByName: ReadonlyMap<string, PortConfig>;
+  /** Interface address (host part) → port that has it. */
+  readonly portByAddress: ReadonlyMap<Ipv4, string>;
+  /** The routed port whose subnet holds an address. */
+  readonly portTowards: (address: number) => string | undefined;
+  readonly ownAddresses: ReadonlySet<Ipv4>;
+  readonly lagOfPort: ReadonlyMap<string, LagConfig>;
+  readonly lagByKey: ReadonlyMap<string, LagConfig>;
+  readonly sviByVlan: ReadonlyMap<number, SviConfig>;
+}
+
+/** The address with length that hosts use as their gateway. */
+export const gatewayOfSvi = (svi: SviConfig): Cidr | undefined => svi.virtual?.address ?? svi.addresses[0];
+
+export function viewInterfaces(config: SwitchConfig): InterfacesView {
+  const portByAddress = new Map<string, string>();
+  /** Prefix length → network address → port. */
+  const routed = new Map<number, Map<number, string>>();
+  const ownAddresses = new Set<string>(config.loopbacks.map(hostPart));
+  for (const port of config.ports)
+    for (const address of port.addresses) {
+      portByAddress.set(hostPart(address), port.name);
+      ownAddresses.add(hostPart(address));
+      const cidr = parseCidr(address);
+      if (!cidr) continue;
+      const sameLength = routed.get(cidr.length) ?? new Map<number, string>();
+      routed.set(cidr.length, sameLength.set(prefixOf(cidr).address, port.name));
+    }
+  return {
+    portByName: new Map(config.ports.map((p) => [p.name, p])),
+    portByAddress,
+    portTowards: (address) => {
+      for (const [length, ports] of routed) {
+        const port = ports.get(prefixOf({ address, length }).address);
+        if (port !== undefined) return port;
+      }
+      return undefined;
+    },
+    ownAddresses,
+    lagOfPort: new Map(config.lags.flatMap((lag) => lag.members.map((m) => [m, lag] as const))),
+    lagByKey: new Map(config.lags.map((lag) => [lagKey(lag), lag])),
+    sviByVlan: new Map(config.svis.map((s) => [s.vlan, s])),
+  };
+}
