@@ -190,6 +190,13 @@ export class Lab {
     if (!made.ok) throw new Error(`the servers could not be made: ${made.err.trim()}`);
   }
 
+  /** Loads lines into the daemons of a switch, beside what runs; answers what they say of them. */
+  async load(host: string, text: string): Promise<string> {
+    const file = join(this.etc, host, 'more.conf');
+    writeFileSync(file, text);
+    return (await this.boxes.get(host)!.run(`${this.programs.vtysh} -f /etc/frr/more.conf 2>&1`)).out;
+  }
+
   /** What a switch answers to a question of FRR's shell. */
   async ask(host: string, question: string): Promise<string> {
     return (await this.boxes.get(host)!.run(`${this.programs.vtysh} -c ${JSON.stringify(question)}`)).out;

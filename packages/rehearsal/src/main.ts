@@ -1,14 +1,17 @@
-import { linux, readSwitchFolder, type SwitchFolder } from '@anthemion/core';
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { FRR_TRIALS, linux, readLanding, readSwitchFolder, type FrrLanding, type SwitchFolder } from '@anthemion/core';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { folderFromServer } from './fromServer.ts';
 import { generated } from './generate.ts';
-import { findPrograms } from './programs.ts';
+import { frrRelease, landingsOn } from './landings.ts';
+import { findPrograms, type Programs } from './programs.ts';
 import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
 
 const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
 rehearse --generate N [--seed S]      the same with N random fabrics over all settings
+rehearse --lines [--write]            write every line of FRR's configuration that is read into every block, and compare where
+                                      it lands; --write keeps what was seen in frrLandings.json
 rehearse --server URL --fabric NAME [--change ID]
                                       the same with a fabric of a running server; ANTHEMION_TOKEN holds a token for it
 
@@ -54,6 +57,25 @@ function report(name: string, r: Rehearsed): void {
   for (const [kind, n] of kinds) say(`  not shown, ${n} times: ${kind}`);
 }
 
+/** Where every line lands in every block: FRR, the table that is kept, and the reader. Answers the exit code. */
+async function compareLines(programs: Programs, write: boolean): Promise<number> {
+  const file = new URL('../../core/src/dialects/linux/frrLandings.json', import.meta.url);
+  const seen = await landingsOn(programs, FRR_TRIALS);
+  const frr = frrRelease(programs);
+  let differ = 0;
+  const landings: Record<string, Record<string, FrrLanding>> = {};
+  FRR_TRIALS.forEach((trial, i) => {
+    (landings[trial.block.path] ??= {})[trial.line] = seen[i]!;
+    const [real, read] = [JSON.stringify(seen[i]), JSON.stringify(readLanding(trial))];
+    if (real === read) return;
+    differ++;
+    say(`  “${trial.line}” in ${trial.block.path || 'the file'}: FRR ${real}, the reader ${read}`);
+  });
+  if (write) writeFileSync(file, `${JSON.stringify({ frr, landings }, null, 1)}\n`);
+  say(`FRR ${frr}: ${FRR_TRIALS.length} lines written in blocks, ${differ} land elsewhere than the reader says`);
+  return differ === 0 ? 0 : 1;
+}
+
 const { values, positionals } = ((): ReturnType<typeof readOptions> => {
   try {
     return readOptions();
@@ -63,9 +85,19 @@ const { values, positionals } = ((): ReturnType<typeof readOptions> => {
 })();
 function readOptions() {
   const text = { type: 'string' } as const;
+  const flag = { type: 'boolean' } as const;
   return parseArgs({
     allowPositionals: true,
-    options: { only: text, generate: text, seed: text, server: text, fabric: text, change: text },
+    options: {
+      only: text,
+      generate: text,
+      seed: text,
+      server: text,
+      fabric: text,
+      change: text,
+      lines: flag,
+      write: flag,
+    },
   });
 }
 const numberOf = (name: 'generate' | 'seed', fallback: number): number => {
@@ -74,13 +106,14 @@ const numberOf = (name: 'generate' | 'seed', fallback: number): number => {
   return given === undefined ? fallback : Number(given);
 };
 const [dir] = positionals;
-const sources = [dir, values.generate, values.server].filter((x) => x !== undefined);
+const sources = [dir, values.generate, values.server, values.lines].filter((x) => x !== undefined);
 if (sources.length !== 1 || positionals.length > 1 || (values.server === undefined) !== (values.fabric === undefined)) {
   process.stderr.write(USAGE);
   process.exit(2);
 }
 const programs = findPrograms();
 if (typeof programs === 'string') refuse(programs);
+if (values.lines) process.exit(await compareLines(programs, values.write === true));
 const seed = numberOf('seed', 1);
 const folders = await (async (): Promise<[string, SwitchFolder][]> => {
   if (dir !== undefined) return [[dir, folderAt(dir)]];

@@ -1,9 +1,11 @@
-import { linux, readIntentFile, type SwitchFolder } from '@anthemion/core';
+import { FRR_TRIALS, linux, readIntentFile, type FrrLandings, type SwitchFolder } from '@anthemion/core';
+import fc from 'fast-check';
 import { spawnSync } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
 import { folderOf, generated } from './generate.ts';
+import { landingsOn } from './landings.ts';
 import { planSwitch, plugHosts } from './kernel.ts';
 import { findPrograms, type Programs } from './programs.ts';
 import { placed } from './readBack.ts';
@@ -90,6 +92,20 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     expect(stray.differences).toEqual([]);
     expect(stray.compared.sessions).toBeGreaterThan(0);
   }, 120_000);
+
+  test(`lines land where the table says that they do: 24 of ${FRR_TRIALS.length}, seed ${SEED}`, async () => {
+    const { landings } = JSON.parse(
+      readFileSync(new URL('../../core/src/dialects/linux/frrLandings.json', import.meta.url), 'utf8'),
+    ) as FrrLandings;
+    const some = fc.sample(fc.shuffledSubarray([...FRR_TRIALS], { minLength: 24, maxLength: 24 }), {
+      seed: SEED,
+      numRuns: 1,
+    })[0]!;
+    const seen = await landingsOn(programs as Programs, some);
+    expect(some.map((t, i) => [t.block.path, t.line, seen[i]])).toEqual(
+      some.map((t) => [t.block.path, t.line, landings[t.block.path]![t.line]]),
+    );
+  });
 
   test('a line that no daemon takes is refused by name', async () => {
     const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));

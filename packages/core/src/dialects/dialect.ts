@@ -14,6 +14,10 @@ export interface UnreadLine {
   readonly line: number;
   readonly text: string;
   readonly why: string;
+  /** The document in which something it speaks of is missing; by itself the line is right. */
+  readonly needs?: string;
+  /** The block a daemon puts it into, which is not the one it stands in; it is read as what it says there. */
+  readonly landed?: string;
 }
 
 export interface ParsedConfig {

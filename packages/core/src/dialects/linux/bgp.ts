@@ -2,7 +2,7 @@ import type { BgpConfig, BgpFamily, BgpVrf, EvpnVni, Redistribution } from '../.
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { neighbourLines, readNeighbour } from './bgpNeighbour.ts';
 import { readTargets, targetField, targetLines } from './bgpTargets.ts';
-import { AS_IPV4, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import { AS_IPV4, failed, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { BgpDraft, BgpVrfDraft, FamilyDraft, VniDraft } from './draft.ts';
 import type { Sheet } from './sheet.ts';
 import { whole } from './words.ts';
@@ -55,7 +55,7 @@ function readShared(w: readonly string[], into: Pick<FamilyDraft, 'connected' | 
     return true;
   }
   if (w[0] !== 'redistribute') return false;
-  if (w[1] !== 'connected') return `redistribution of ${w[1] ?? 'nothing'} is not modelled`;
+  if (w[1] !== 'connected') return unmodelled(`redistribution of ${w[1] ?? 'nothing'} is not modelled`);
   if (w.length === 2) into.connected = {};
   else if (w[2] === 'route-map' && w[3] !== undefined) into.connected = { routeMap: w[3] };
   else return 'after connected stands route-map and its name';
@@ -91,7 +91,7 @@ function readMembers(w: readonly string[], b: BgpDraft, which: 'ipv4' | 'evpn', 
   }
   if (w[1] === undefined) return false;
   if (w[2] === 'activate') {
-    if (!b.peers.has(w[1])) return `${w[1]} is not defined above as a neighbour or group`;
+    if (!b.peers.has(w[1])) return failed(`${w[1]} is not defined above as a neighbour or group`);
     if (!family.active.includes(w[1])) family.active.push(w[1]);
     return reading.at(['bgp', which, 'active']);
   }
@@ -117,7 +117,7 @@ const evpnFamily: Block<BgpDraft> = {
   name: 'address-family l2vpn evpn',
   exit: 'exit-address-family',
   evpn: true,
-  read: (w, _line, b, reading) => {
+  read: (w, line, b, reading) => {
     switch (w[0]) {
       case 'neighbor':
       case 'no':
@@ -132,11 +132,18 @@ const evpnFamily: Block<BgpDraft> = {
         if (!v) b.evpn.vnis.set(number, (v = { vni: number, imports: [], exports: [] }));
         return reading.open(vni, v, ['bgp', 'evpn', 'vnis', w[1]!]);
       }
+      // In the family itself they are of the default VRF.
+      case 'advertise':
+      case 'rd':
+      case 'route-target':
+        return unmodelled(`“${line}” is not modelled outside of a VNI or a VRF`);
       default:
         return false;
     }
   },
 };
+
+const VRF_POLICY = 'FRR takes it for “vrf-policy”, which is not modelled; a VRF’s own block stands outside';
 
 const router: Block<BgpDraft> = {
   name: 'router bgp',
@@ -167,7 +174,7 @@ const router: Block<BgpDraft> = {
       return reading.at(['bgp', 'policyRequired']);
     }
     if (line === 'bgp log-neighbor-changes' || line.startsWith('bgp graceful-restart')) return reading.at(['bgp']);
-    return false;
+    return w[0] === 'vrf' ? failed(VRF_POLICY) : false;
   },
 };
 
@@ -180,6 +187,15 @@ const vrfIpv4Family: Block<BgpVrfDraft> = {
   },
 };
 
+/** A VNI in the family of a VRF: FRR takes it, and lines after it are of it. */
+const strayVni: Block<null> = {
+  name: 'vni',
+  exit: 'exit-vni',
+  evpn: true,
+  read: (w, line) =>
+    w[0] === 'rd' || w[0] === 'route-target' ? failed(`“${line}” is of a VNI that stands in a VRF, and lost`) : false,
+};
+
 const vrfEvpnFamily: Block<BgpVrfDraft> = {
   name: 'address-family l2vpn evpn',
   exit: 'exit-address-family',
@@ -189,6 +205,13 @@ const vrfEvpnFamily: Block<BgpVrfDraft> = {
       v.advertiseIpv4 = true;
       return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv4']);
     }
+    if (w[0] === 'vni' && whole(w[1], 1, 16777215) !== null)
+      return {
+        ...reading.open(strayVni, null, ['bgp', 'vrfs', v.vrf]),
+        lost: 'a VNI belongs to EVPN outside of the VRFs',
+      };
+    if (w[2] === 'activate' || w[2] === 'allowas-in')
+      return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
     const r = readTargets(w, v);
     return r === true ? reading.at(['bgp', 'vrfs', v.vrf, targetField(w)]) : r;
   },
@@ -204,16 +227,37 @@ const vrfRouter: Block<BgpVrfDraft> = {
     }
     if (line === 'address-family ipv4 unicast') return reading.open(vrfIpv4Family, v, ['bgp', 'vrfs', v.vrf]);
     if (line === 'address-family l2vpn evpn') return reading.open(vrfEvpnFamily, v, ['bgp', 'vrfs', v.vrf]);
-    if (!isOfIpv4(w)) return false;
-    const r = vrfIpv4Family.read(w, line, v, reading);
-    return r === true ? AS_IPV4 : r;
+    if (isOfIpv4(w)) {
+      const r = vrfIpv4Family.read(w, line, v, reading);
+      if (r !== false) return r === true ? AS_IPV4 : r;
+    }
+    return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
   },
 };
+
+function tenantNeighbours({ draft }: FrrReading, vrf: string): Set<string> {
+  const all = draft.bgp!.tenantNeighbours;
+  const own = all.get(vrf) ?? new Set();
+  all.set(vrf, own);
+  return own;
+}
+
+/** What FRR takes in the router of a VRF and nothing here has a place for. */
+function readTenantRouter(w: readonly string[], line: string, neighbours: Set<string>): Answer {
+  if (w[0] === 'vrf') return failed(VRF_POLICY);
+  const why = `“${line}” is not modelled in a VRF`;
+  if (w[0] === 'bgp' || (w[0] === 'no' && w[1] === 'bgp')) return unmodelled(why);
+  const name = w[0] === 'no' ? w[2] : w[1];
+  if ((w[0] === 'no' ? w[1] : w[0]) !== 'neighbor' || name === undefined) return false;
+  const opens = w[2] === 'remote-as' || w[2] === 'interface' || (w[2] === 'peer-group' && w.length === 3);
+  if (opens) neighbours.add(name);
+  return neighbours.has(name) ? unmodelled(why) : failed(`${name} is not defined above as a neighbour or group`);
+}
 
 function openRouter(w: readonly string[], reading: FrrReading): Answer {
   const { draft } = reading;
   const asn = whole(w[2], 1, 4294967295);
-  if (w[1] !== 'bgp') return `router ${w[1] ?? ''} is not modelled`;
+  if (w[1] !== 'bgp') return unmodelled(`router ${w[1] ?? ''} is not modelled`);
   if (asn === null) return 'an AS number is 1–4294967295';
   if (w[3] === 'vrf' && w[4] !== undefined) {
     if (!draft.bgp) return 'the global BGP block must stand above the VRF’s';
@@ -221,7 +265,7 @@ function openRouter(w: readonly string[], reading: FrrReading): Answer {
     draft.bgp.vrfs.push(v);
     return reading.open(vrfRouter, v, ['bgp', 'vrfs', v.vrf]);
   }
-  if (draft.bgp && draft.bgp.asn !== asn) return `BGP already runs as ${draft.bgp.asn} above`;
+  if (draft.bgp && draft.bgp.asn !== asn) return failed(`BGP already runs as ${draft.bgp.asn} above`);
   draft.bgp ??= {
     asn,
     defaultIpv4: true,
@@ -232,6 +276,7 @@ function openRouter(w: readonly string[], reading: FrrReading): Answer {
     ipv4: { active: [], ownAsAllowed: {} },
     evpn: { active: [], ownAsAllowed: {}, advertiseAllVni: false, vnis: new Map() },
     vrfs: [],
+    tenantNeighbours: new Map(),
   };
   return reading.open(router, draft.bgp, ['bgp']);
 }

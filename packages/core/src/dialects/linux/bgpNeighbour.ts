@@ -1,7 +1,7 @@
 import type { BgpPeer, RemoteAs } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
-import type { FrrReading, Reading } from './blocks.ts';
+import { failed, unmodelled, type FrrReading, type Lost, type Reading } from './blocks.ts';
 import type { BgpDraft, Draft } from './draft.ts';
 import { whole } from './words.ts';
 
@@ -24,14 +24,14 @@ export function neighbourLines(p: BgpPeer): string {
 }
 
 /** The neighbour a line speaks of, which its first line makes; or why there is none. */
-function peerOf(b: BgpDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | string {
+function peerOf(b: BgpDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | Lost {
   const known = b.peers.get(name);
   if (known) return known;
   const viaInterface = rest[0] === 'interface';
   const isAddress = parseIpv4(name) !== null;
   const opening = viaInterface || rest[0] === 'remote-as' || (rest[0] === 'peer-group' && isAddress);
-  if (!opening) return `${name} is not defined above as a neighbour or group`;
-  if (!viaInterface && !isAddress) return `${name} is neither an address nor an interface neighbour`;
+  if (!opening) return failed(`${name} is not defined above as a neighbour or group`);
+  if (!viaInterface && !isAddress) return failed(`${name} is neither an address nor an interface neighbour`);
   const peer: Draft<BgpPeer> = { name, kind: viaInterface ? 'interface' : 'address' };
   b.peers.set(name, peer);
   return peer;
@@ -45,7 +45,7 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
     return reading.at(['bgp', 'peers', name]);
   }
   const peer = peerOf(b, name, w.slice(2));
-  if (typeof peer === 'string') return peer;
+  if ('why' in peer) return peer;
   const rest = w.slice(w[2] === 'interface' ? 3 : 2);
   const at = (field: keyof BgpPeer): true => reading.at(['bgp', 'peers', name, field]);
   switch (rest[0]) {
@@ -60,7 +60,7 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
     }
     case 'peer-group':
       if (rest[1] === undefined || b.peers.get(rest[1])?.kind !== 'group')
-        return `there is no peer group ${rest[1] ?? ''} above`;
+        return failed(`there is no peer group ${rest[1] ?? ''} above`);
       peer.group = rest[1];
       return at('group');
     case 'description':
@@ -86,13 +86,13 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
       peer.bfdProfile = rest[2];
       return at('bfdProfile');
     case 'password':
-      if (rest.length !== 2 || !isMask(rest[1]!)) return 'the password stands here in plain words';
+      if (rest.length !== 2 || !isMask(rest[1]!)) return unmodelled('the password stands here in plain words');
       peer.password = rest[1]!;
       return at('password');
     case 'shutdown':
       peer.shutdown = true;
       return at('shutdown');
     default:
-      return `“${rest.join(' ')}” is not modelled`;
+      return unmodelled(`“${rest.join(' ')}” is not modelled`);
   }
 }

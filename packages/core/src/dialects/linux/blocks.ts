@@ -5,16 +5,32 @@ import { eachLine, wordsOf } from './lines.ts';
 
 const FILE = 'frr.conf';
 
-/** Read, and it speaks of IPv4 unicast: FRR takes lines of that family in the router itself as well. */
-export const AS_IPV4 = { as: 'ipv4 unicast' } as const;
+/** Read as a line of another block, and whether that is to be said in any case. */
+export interface Elsewhere {
+  readonly as: string;
+  readonly strays: boolean;
+}
+/** FRR takes lines of IPv4 unicast in the router itself as well. */
+export const AS_IPV4: Elsewhere = { as: 'address-family ipv4 unicast', strays: false };
 /** A block that a line opens, and what it speaks of. */
 export interface Opened {
   readonly block: Block<never>;
   readonly about: unknown;
+  /** Why nothing is made of it. */
+  readonly lost?: string;
 }
-/** `true` = read; a string = understood but wrong; `false` = not a line of this block. */
-export type Reading = boolean | string;
-export type Answer = Reading | Opened | typeof AS_IPV4;
+/** A line of this block that nothing is made of: the daemon takes it, or refuses it after all. It leads out of blocks within all the same. */
+export interface Lost {
+  readonly why: string;
+  readonly taken: boolean;
+}
+/** The daemon takes the line here; this reader has no place for it. */
+export const unmodelled = (why: string): Lost => ({ why, taken: true });
+/** The line is one of this block, and the daemon refuses what it says. */
+export const failed = (why: string): Lost => ({ why, taken: false });
+/** `true` = read; a string = written so that no daemon knows it; `false` = not a line of this block. */
+export type Reading = boolean | string | Lost;
+export type Answer = Reading | Opened | Elsewhere;
 
 /** What readers of lines have at hand. */
 export interface FrrReading {
@@ -23,8 +39,8 @@ export interface FrrReading {
   at(place: Place): true;
   /** As `at`, for a line that opens a block. */
   open<T>(block: Block<T>, about: T, place: Place): Opened;
-  /** Says that something is wrong with the line, though it is read. */
-  doubt(why: string): void;
+  /** Says that what the line speaks of is missing in another document; the line is read all the same. */
+  needs(document: string, why: string): void;
 }
 export type LineReader<T> = (words: readonly string[], line: string, about: T, reading: FrrReading) => Answer;
 
@@ -44,14 +60,26 @@ export type TopLines = Readonly<
   Record<string, (words: readonly string[], line: string, reading: FrrReading) => Answer>
 >;
 
-const TAKEN_AS_IPV4 = 'EVPN does not take it: FRR puts it, and the lines after it, into IPv4 unicast without a word';
+/** Told where each line was taken: the blocks from the outermost in, `router bgp › address-family ipv4 unicast`; null = nowhere. */
+export type LandingRecorder = (line: number, block: string | null) => void;
+/** Lines outside of all blocks that zebra takes: they lead it out of a VRF, which other daemons' lines do not. */
+const ZEBRA = /^(interface|ip|route-map|hostname) /;
 
-/** An open block: what it speaks of, and its place. */
+/** An open block: what it speaks of, its place, and how far its first line is indented. */
 interface Frame {
   readonly block: Block<unknown>;
   readonly about: unknown;
   readonly place: Place;
+  readonly indent: number;
 }
+/** The name of a block with those around it. */
+const pathOf = (stack: readonly Frame[], depth: number): string =>
+  stack
+    .slice(1, depth + 1)
+    .map((f) => f.block.name)
+    .join(' › ');
+
+const inside = (path: string, block: string): string => (path === '' ? block : `${path} › ${block}`);
 
 /** Reads FRR's integrated configuration; blocks nest as vtysh nests them, whatever the indentation. */
 export class FrrReader {
@@ -73,9 +101,9 @@ export class FrrReader {
     };
   }
 
-  read(text: string, draft: ConfigDraft, unread: UnreadLine[], record?: LineRecorder): void {
+  read(text: string, draft: ConfigDraft, unread: UnreadLine[], record?: LineRecorder, landing?: LandingRecorder): void {
     let place: Place = [];
-    let doubt: string | null = null;
+    let missing: Pick<UnreadLine, 'why' | 'needs'> | null = null;
     const reading: FrrReading = {
       draft,
       at: (p) => {
@@ -86,17 +114,18 @@ export class FrrReader {
         place = p;
         return { block: block as Block<never>, about };
       },
-      doubt: (why) => void (doubt = why),
+      needs: (document, why) => void (missing = { why, needs: document }),
     };
-    const stack: Frame[] = [{ block: this.top as Block<unknown>, about: null, place: [] }];
+    const stack: Frame[] = [{ block: this.top as Block<unknown>, about: null, place: [], indent: -1 }];
     /** A line ended a block of EVPN unseen; the lines after it still look as if they stood in it. */
     let cutShort = false;
-    eachLine(text, (line, number) => {
+    eachLine(text, (line, number, indent) => {
       const first = line.charCodeAt(0);
       // `!` or `#`.
       if (first === 33 || first === 35) return;
       if (line === 'exit' || line === 'quit') {
         const closed = stack.length > 1 ? stack.pop() : undefined;
+        if (closed?.block.exit === 'exit-vrf') draft.openVrf = null;
         if (closed) record?.(closed.place, FILE, number);
         cutShort = false;
         return;
@@ -107,6 +136,7 @@ export class FrrReader {
         if (at > 0) {
           record?.(stack[at]!.place, FILE, number);
           stack.length = at;
+          if (line === 'exit-vrf') draft.openVrf = null;
         } else if (!cutShort) unread.push({ file: FILE, line: number, text: line, why: 'no such block is open here' });
         cutShort = false;
         return;
@@ -128,23 +158,46 @@ export class FrrReader {
           break;
         }
         read = true;
+        // The block it stands in by how it is indented, if that is a deeper one.
+        const strays = depth < stack.length - 1 && stack.findLastIndex((f) => f.indent < indent) > depth;
         // A block of EVPN that ends without being closed: what was written in it counts elsewhere from here on.
         const left = depth < stack.length - 1 ? stack.splice(depth + 1) : [];
+        if (depth === 0 && ZEBRA.test(line)) draft.openVrf = null;
         const leavesEvpn = left.some((f) => f.block.evpn);
-        record?.(place, FILE, number);
-        if (answer === true) cutShort ||= leavesEvpn && depth > 0;
+        if (typeof answer !== 'object' || !('why' in answer)) record?.(place, FILE, number);
+        let landed = strays ? pathOf(stack, depth) || this.top.name : undefined;
+        if (answer === true || 'why' in answer) cutShort ||= leavesEvpn && depth > 0;
         else if ('as' in answer) {
           cutShort ||= leavesEvpn;
-          if (cutShort) unread.push({ file: FILE, line: number, text: line, why: TAKEN_AS_IPV4 });
+          if (cutShort || answer.strays) landed = inside(pathOf(stack, depth), answer.as);
         } else {
           cutShort = false;
-          stack.push({ block: answer.block as unknown as Block<unknown>, about: answer.about, place });
+          if (answer.lost !== undefined) unread.push({ file: FILE, line: number, text: line, why: answer.lost });
+          stack.push({ block: answer.block as unknown as Block<unknown>, about: answer.about, place, indent });
         }
+        if (typeof answer === 'object' && 'why' in answer) {
+          unread.push({ file: FILE, line: number, text: line, why: answer.why });
+          landing?.(number, answer.taken ? pathOf(stack, depth) : null);
+          break;
+        }
+        const at = pathOf(stack, depth);
+        landing?.(number, typeof answer === 'object' && 'as' in answer ? inside(at, answer.as) : at);
+        if (landed !== undefined)
+          unread.push({
+            file: FILE,
+            line: number,
+            text: line,
+            why: `FRR puts it into ${landed}, without a word`,
+            landed,
+          });
         break;
       }
-      if (!read) unread.push({ file: FILE, line: number, text: line, why });
-      if (doubt !== null) unread.push({ file: FILE, line: number, text: line, why: doubt });
-      doubt = null;
+      if (!read) {
+        unread.push({ file: FILE, line: number, text: line, why });
+        landing?.(number, null);
+      }
+      if (missing) unread.push({ file: FILE, line: number, text: line, ...missing });
+      missing = null;
     });
   }
 }

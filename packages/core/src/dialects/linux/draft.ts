@@ -40,6 +40,8 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   ipv4: FamilyDraft;
   evpn: FamilyDraft & { advertiseAllVni: boolean; vnis: Map<number, VniDraft> };
   vrfs: BgpVrfDraft[];
+  /** Names of neighbours of tenants, by VRF: FRR refuses lines about others. */
+  tenantNeighbours: Map<string, Set<string>>;
 }
 
 /** A SwitchConfig while its documents are read: lists in the order of the text, names as they stand there. */
@@ -52,6 +54,8 @@ export interface ConfigDraft {
   bridge: BridgeDraft | null;
   vxlans: Draft<VxlanConfig>[];
   vrfs: Draft<VrfConfig>[];
+  /** The VRF zebra still stands in while `frr.conf` is read, closed or not. */
+  openVrf: Draft<VrfConfig> | null;
   bfdProfiles: Draft<BfdProfile>[];
   prefixLists: Map<string, PrefixListEntry[]>;
   routeMaps: Map<string, Draft<RouteMapEntry>[]>;
@@ -69,6 +73,7 @@ export const emptyDraft = (): ConfigDraft => ({
   bridge: null,
   vxlans: [],
   vrfs: [],
+  openVrf: null,
   bfdProfiles: [],
   prefixLists: new Map(),
   routeMaps: new Map(),
@@ -100,7 +105,10 @@ function finishBridge({ members, ...rest }: BridgeDraft, draft: ConfigDraft): Br
   return { ...rest, ...out };
 }
 
-function finishBgp({ policySaid, peers, vrfs, evpn, ...bgp }: BgpDraft, policyDefault: boolean): BgpConfig {
+function finishBgp(
+  { policySaid, peers, vrfs, evpn, tenantNeighbours: _, ...bgp }: BgpDraft,
+  policyDefault: boolean,
+): BgpConfig {
   return {
     ...bgp,
     policyRequired: policySaid ?? policyDefault,

@@ -159,7 +159,7 @@ describe('lines that stand in a block that does not take them (seen on FRR 8.4.4
       'frr.conf': `frr defaults datacenter\nhostname x\nrouter bgp 65000\n neighbor G peer-group\n neighbor G remote-as external\n address-family ipv4 unicast\n  maximum-paths 8\n exit-address-family\n address-family l2vpn evpn\n  neighbor G activate\n${evpn} exit-address-family\n${after}exit\n`,
     });
   const taken = (p: ReturnType<typeof frr>): [number, string][] =>
-    p.unread.filter((u) => u.why.includes('IPv4 unicast')).map((u) => [u.line, u.text]);
+    p.unread.filter((u) => u.landed?.endsWith('ipv4 unicast')).map((u) => [u.line, u.text]);
 
   test('what EVPN does not take counts for IPv4 unicast, and so do the lines after it; each is said', () => {
     const p = frr('  maximum-paths 2\n  no neighbor G activate\n  neighbor G allowas-in 4\n');

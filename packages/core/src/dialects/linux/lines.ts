@@ -1,5 +1,5 @@
-/** Calls with every line that is not empty, without blanks at its ends, and its number from 1. */
-export function eachLine(text: string, take: (line: string, number: number) => void): void {
+/** Calls with every line that is not empty, without blanks at its ends, its number from 1, and how many stood before it. */
+export function eachLine(text: string, take: (line: string, number: number, indent: number) => void): void {
   let number = 0;
   let start = 0;
   while (start < text.length) {
@@ -14,7 +14,7 @@ export function eachLine(text: string, take: (line: string, number: number) => v
     if (from < to) {
       const line = text.slice(from, to);
       const kept = isPlain(line.charCodeAt(0)) && isPlain(line.charCodeAt(line.length - 1)) ? line : line.trim();
-      if (kept !== '') take(kept, number);
+      if (kept !== '') take(kept, number, from - start);
     }
     start = end + 1;
   }

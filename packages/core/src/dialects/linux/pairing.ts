@@ -44,8 +44,8 @@ const interfaceBlock: Block<InterfaceDraft> = {
   read: (w, line, about, reading) => {
     if (w[0] === 'description') return reading.at(['ports', about.name]);
     if (line === 'evpn mh uplink') {
-      if (!about.port) return `interfaces has no port ${about.name}`;
-      about.port.tracked = true;
+      if (about.port) about.port.tracked = true;
+      else reading.needs('interfaces', `interfaces has no port ${about.name}`);
       return reading.at(['ports', about.name, 'tracked']);
     }
     if (w[0] !== 'evpn' || w[1] !== 'mh' || (w[2] !== 'es-id' && w[2] !== 'es-sys-mac')) return false;
@@ -59,10 +59,10 @@ const interfaceBlock: Block<InterfaceDraft> = {
       about.systemMac = mac;
     }
     const { lag, number, systemMac } = about;
-    if (!lag) return NO_LAG;
+    if (!lag) reading.needs('interfaces', NO_LAG);
     // Only both together make one.
-    if (number !== undefined && systemMac !== undefined) lag.segment = { number, systemMac };
-    return reading.at(['lags', lagKey(lag), 'segment']);
+    else if (number !== undefined && systemMac !== undefined) lag.segment = { number, systemMac };
+    return reading.at(['lags', lag ? lagKey(lag) : about.name, 'segment']);
   },
 };
 

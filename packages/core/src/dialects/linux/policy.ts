@@ -1,6 +1,6 @@
 import type { PrefixList, PrefixListEntry, RouteMap, RouteMapEntry } from '../../config/policy.ts';
 import { parseCidr } from '../../numbers/ipv4.ts';
-import type { Block, TopLines } from './blocks.ts';
+import { unmodelled, type Block, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { whole } from './words.ts';
 
@@ -30,7 +30,8 @@ const routeMap: Block<{ readonly name: string; readonly entry: Draft<RouteMapEnt
   name: 'route-map',
   read: (w, line, { name, entry }, reading) => {
     const m = /^match ip address prefix-list (\S+)$/.exec(line);
-    if (!m) return w[0] === 'match' || w[0] === 'set' ? `“${line}” is not modelled` : false;
+    if (w[0] === 'description') return reading.at(['routeMaps', name]);
+    if (!m) return w[0] === 'match' || w[0] === 'set' ? unmodelled(`“${line}” is not modelled`) : false;
     entry.matchPrefixList = m[1]!;
     return reading.at(['routeMaps', name, 'entries', String(entry.seq), 'matchPrefixList']);
   },

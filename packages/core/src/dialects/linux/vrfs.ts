@@ -1,5 +1,5 @@
 import type { VrfConfig } from '../../config/vrfs.ts';
-import type { Block, TopLines } from './blocks.ts';
+import { unmodelled, type Block, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { whole } from './words.ts';
@@ -37,8 +37,17 @@ export const vrfLines: TopLines = {
     const name = w[1];
     if (name === undefined) return 'the VRF has no name';
     const known = reading.draft.vrfs.find((v) => v.name === name);
-    if (!known) reading.doubt(`interfaces has no VRF device ${name}`);
-    return reading.open(vrf, known ?? { name }, ['vrfs', name]);
+    if (!known) reading.needs('interfaces', `interfaces has no VRF device ${name}`);
+    reading.draft.openVrf = known ?? { name };
+    return reading.open(vrf, reading.draft.openVrf, ['vrfs', name]);
   },
-  vni: () => 'outside of its block it is the L3 VNI of the default VRF, and the lines after it are lost',
+  vni: (w, line, reading) => {
+    // Zebra may stand in a VRF still, which only bgpd's and bfdd's lines have left.
+    const { openVrf } = reading.draft;
+    if (openVrf) {
+      const read = vrf.read(w, line, openVrf, reading);
+      return read === true ? { as: 'vrf', strays: true } : read;
+    }
+    return unmodelled('outside of its block it is the L3 VNI of the default VRF, and the lines after it are lost');
+  },
 };

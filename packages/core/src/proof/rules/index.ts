@@ -7,6 +7,7 @@ import { bridgeCarries } from './bridgeCarries.ts';
 import { gatewayEqual } from './gatewayEqual.ts';
 import { gatewayMacFree } from './gatewayMac.ts';
 import { l3VniMeets } from './l3VniMeets.ts';
+import { lineStrays } from './lineStrays.ts';
 import { linkMtuEqual } from './linkMtuEqual.ts';
 import { mtuCarriesVxlan } from './mtuCarriesVxlan.ts';
 import { namesDefined } from './namesDefined.ts';
@@ -28,6 +29,7 @@ import { wayInOpen } from './wayInOpen.ts';
 /** Every design rule, causes before symptoms. A test checks that each file of this folder is listed. */
 export const DESIGN_RULES: readonly DesignRule[] = [
   textRead,
+  lineStrays,
   wayInOpen,
   bgpSessionUp,
   pathWidth,

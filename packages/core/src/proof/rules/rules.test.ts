@@ -21,6 +21,11 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /not understood/,
     line: /multipath-relaxed/,
   },
+  'line-strays': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', '  advertise-all-vni', '  maximum-paths 2\n  advertise-all-vni'),
+    says: /“maximum-paths 2” does not work where it stands: FRR puts it into router bgp › address-family ipv4 unicast/,
+    line: /^ {2}maximum-paths 2/,
+  },
   'way-in-open': {
     damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /$/, '\nauto eth0\niface eth0\n    mtu 1500\n'),
     says: /brings eth0, its management port, up without an address/,

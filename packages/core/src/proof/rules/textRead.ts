@@ -7,14 +7,16 @@ export const textRead: DesignRule = {
   source: 'a line nobody understands cannot be proven',
   judge: ({ switches }) =>
     switches.flatMap((s) =>
-      s.unread.map((u) => ({
-        ...found(
-          textRead,
-          { host: s.host },
-          `${s.host} ${u.file}: “${u.text}” is not understood: ${u.why}.`,
-          'Correct the line, or take it out.',
-        ),
-        ...(u.line > 0 ? { place: { host: s.host, file: u.file, line: u.line } } : {}),
-      })),
+      s.unread
+        .filter((u) => u.landed === undefined)
+        .map((u) => ({
+          ...found(
+            textRead,
+            { host: s.host },
+            `${s.host} ${u.file}: “${u.text}” is not understood: ${u.why}.`,
+            'Correct the line, or take it out.',
+          ),
+          ...(u.line > 0 ? { place: { host: s.host, file: u.file, line: u.line } } : {}),
+        })),
     ),
 };

@@ -1,0 +1,150 @@
+/** A kind of block of FRR's configuration: how one gets into it, and a line that only it takes. */
+export interface FrrBlock {
+  /** Its name with those around it, as `frrLandings` says it; empty = the file itself. */
+  readonly path: string;
+  /** Lines that lead into it from the file itself. */
+  readonly opens: readonly string[];
+  /** A line of it: where it lands, written after another, shows where one is by then. */
+  readonly mark: string;
+}
+
+/** What must be there for the lines below to be taken: names they speak of. */
+export const FRR_PRELUDE = `frr defaults datacenter
+ip prefix-list L seq 5 permit 10.0.0.0/8
+bfd
+ profile P
+ exit
+exit
+router bgp 65000
+ bgp router-id 10.0.0.1
+ no bgp default ipv4-unicast
+ neighbor G peer-group
+ neighbor G remote-as external
+ neighbor H peer-group
+ neighbor H remote-as external
+exit
+`;
+
+const GLOBAL = ['router bgp 65000'];
+const TENANT = ['router bgp 65000 vrf red'];
+const EVPN = 'address-family l2vpn evpn';
+const IPV4 = 'address-family ipv4 unicast';
+
+/** Every kind of block that the dialect reads. */
+export const FRR_BLOCKS: readonly FrrBlock[] = [
+  { path: '', opens: [], mark: 'ip prefix-list MARK seq 5 permit 10.0.0.0/8' },
+  { path: 'vrf', opens: ['vrf red'], mark: 'vni 4001' },
+  { path: 'interface', opens: ['interface eth7'], mark: 'evpn mh uplink' },
+  { path: 'route-map', opens: ['route-map M permit 10'], mark: 'match ip address prefix-list MARK' },
+  { path: 'bfd', opens: ['bfd'], mark: 'profile MARK' },
+  { path: 'bfd › bfd profile', opens: ['bfd', 'profile Q'], mark: 'detect-multiplier 7' },
+  { path: 'router bgp', opens: GLOBAL, mark: 'neighbor 10.0.0.77 remote-as 65077' },
+  { path: `router bgp › ${IPV4}`, opens: [...GLOBAL, IPV4], mark: 'neighbor H activate' },
+  { path: `router bgp › ${EVPN}`, opens: [...GLOBAL, EVPN], mark: 'neighbor H activate' },
+  {
+    path: `router bgp › ${EVPN} › vni`,
+    opens: [...GLOBAL, EVPN, 'advertise-all-vni', 'vni 4002'],
+    mark: 'route-target import 7:7',
+  },
+  { path: 'router bgp … vrf', opens: TENANT, mark: 'bgp router-id 10.0.0.7' },
+  { path: `router bgp … vrf › ${IPV4}`, opens: [...TENANT, IPV4], mark: 'maximum-paths 7' },
+  { path: `router bgp … vrf › ${EVPN}`, opens: [...TENANT, EVPN], mark: 'route-target import 7:7' },
+];
+
+/** Does a line open a block? An empty block is not shown, so only the mark after it tells where it led. */
+export const opensFrrBlock = (line: string): boolean => /^(vrf|interface|address-family|router|bfd$)/.test(line);
+
+/** One line of each kind that the dialect reads, whatever block it is of; none of them is a default that FRR leaves out. */
+export const FRR_LINES: readonly string[] = [
+  'vrf blue',
+  'interface eth8',
+  'ip prefix-list K seq 5 permit 10.0.0.0/8',
+  'route-map N permit 10',
+  'bfd',
+  'router bgp 65000',
+  'router bgp 65000 vrf blue',
+  'vni 300',
+  'description words',
+  'evpn mh uplink',
+  'evpn mh es-id 5',
+  'evpn mh es-sys-mac 02:00:00:00:00:01',
+  'match ip address prefix-list L',
+  'profile R',
+  'detect-multiplier 5',
+  'transmit-interval 250',
+  'receive-interval 250',
+  'bgp router-id 10.0.0.9',
+  'bgp ebgp-requires-policy',
+  'bgp bestpath as-path multipath-relax',
+  'neighbor 10.0.0.2 remote-as 65001',
+  'neighbor eth9 interface remote-as external',
+  'neighbor G description words',
+  'neighbor G timers 5 15',
+  'neighbor G timers connect 9',
+  'neighbor G bfd',
+  'neighbor G bfd profile P',
+  'neighbor G shutdown',
+  'neighbor G activate',
+  'neighbor G allowas-in 2',
+  'redistribute connected',
+  'redistribute connected route-map N',
+  'maximum-paths 8',
+  'advertise-all-vni',
+  'advertise ipv4 unicast',
+  'rd 10.0.0.1:5',
+  'route-target import 65000:5',
+  'route-target export 65000:5',
+  'address-family ipv4 unicast',
+  'address-family l2vpn evpn',
+];
+
+/** Blocks by the lines that open them, e.g. `router bgp 65000 vrf red` → `router bgp … vrf`. */
+export const frrBlockName = (line: string): string =>
+  line
+    .replace(/^router bgp \d+ vrf \S+$/, 'router bgp … vrf')
+    .replace(/^router bgp \d+$/, 'router bgp')
+    .replace(/^(vrf|interface|vni) \S+$/, '$1')
+    .replace(/^route-map .*$/, 'route-map')
+    .replace(/^profile \S+$/, 'bfd profile');
+
+/** A line to be written in a block. */
+export interface FrrTrial {
+  readonly block: FrrBlock;
+  readonly line: string;
+}
+/** Every line in every block. */
+export const FRR_TRIALS: readonly FrrTrial[] = FRR_BLOCKS.flatMap((block) =>
+  FRR_LINES.map((line) => ({ block, line })),
+);
+
+/** Would the mark of the block take the place of the line? Then it is not written after it. */
+const marks = ({ block, line }: FrrTrial): boolean => {
+  const what = (l: string): string => l.replace(/ \S+$/, '');
+  return what(line) !== what(block.mark);
+};
+
+/** A text in which the line stands in the block, indented as people do, and the mark after it. */
+export function frrTrialText(trial: FrrTrial): string {
+  const { opens, mark } = trial.block;
+  const inside = [trial.line, ...(marks(trial) ? [mark] : [])];
+  const lines = [...opens.map((o, i) => ' '.repeat(i) + o), ...inside.map((l) => ' '.repeat(opens.length) + l)];
+  return `${FRR_PRELUDE}${lines.join('\n')}\n`;
+}
+
+/**
+ * Where FRR puts the line, and where it then puts the mark of the block, by the paths of blocks; null = nowhere, or that
+ * nothing can be seen of it.
+ */
+export type FrrLanding = readonly [line: string | null, mark: string | null];
+
+/** What of a landing can be seen in a running configuration. */
+export const seenLanding = (trial: FrrTrial, [line, mark]: FrrLanding): FrrLanding => [
+  opensFrrBlock(trial.line) ? null : line,
+  marks(trial) ? mark : null,
+];
+
+/** Landings as they were measured, by block and line, with the release of FRR. */
+export interface FrrLandings {
+  readonly frr: string;
+  readonly landings: Readonly<Record<string, Readonly<Record<string, FrrLanding>>>>;
+}
