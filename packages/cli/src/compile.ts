@@ -6,7 +6,6 @@ import {
   hostsOf,
   judgeNetwork,
   layOut,
-  linux,
   modelFabric,
   placeFindings,
   readIntentFile,
@@ -71,11 +70,11 @@ export function compileCommand(args: readonly string[]): number {
       }),
     ),
   );
-  const files = new Map(compiled.switches.map((s) => [s.seat.host, s.files]));
+  const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));
   const findings: Finding[] = [
     ...drawn.findings,
     ...compiled.switches.flatMap((s) => s.findings),
-    ...placeFindings(judgeNetwork(modelFabric(compiled)).findings, (host) => files.get(host), linux),
+    ...placeFindings(judgeNetwork(modelFabric(compiled)).findings, (host) => byHost.get(host)),
   ];
   for (const f of findings) process.stderr.write(findingText(f));
   for (const seat of compiled.waiting) process.stderr.write(`${seat} waits for values and was not written\n`);

@@ -1,4 +1,12 @@
-import { answersOf, judgeNetwork, linux, modelNetwork, placeFindings, readSwitchFolder } from '@anthemion/core';
+import {
+  ALL_DIALECTS,
+  answersOf,
+  dialectWriting,
+  judgeNetwork,
+  modelNetwork,
+  placeFindings,
+  readSwitchFolder,
+} from '@anthemion/core';
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { findingText, readArguments, refuse } from './usage.ts';
@@ -10,7 +18,7 @@ function textsOf(dir: string): Map<string, string> {
     if (existsSync(join(dir, path))) texts.set(path, readFileSync(join(dir, path), 'utf8'));
   };
   for (const entry of readdirSync(dir, { withFileTypes: true }))
-    if (entry.isDirectory()) for (const d of linux.documents) take(`${entry.name}/${d.name}`);
+    if (entry.isDirectory()) for (const d of ALL_DIALECTS.flatMap((x) => x.documents)) take(`${entry.name}/${d.name}`);
   for (const list of ['links.csv', 'hosts.csv']) take(list);
   return texts;
 }
@@ -26,7 +34,10 @@ export function readCommand(args: readonly string[]): number {
   if (typeof folder === 'string') return refuse(folder.startsWith('holds ') ? `${dir} ${folder}` : join(dir, folder));
   const { switches, cables, hosts, files } = folder;
   const network = modelNetwork(switches, cables, hosts);
-  const findings = placeFindings(judgeNetwork(network).findings, (host) => files.get(host), linux);
+  const findings = placeFindings(judgeNetwork(network).findings, (host) => {
+    const own = files.get(host);
+    return own && { files: own, dialect: dialectWriting(own)! };
+  });
   if (options.on.has('--json')) process.stdout.write(`${JSON.stringify(answersOf(network, findings), null, 2)}\n`);
   else {
     for (const f of findings) process.stdout.write(findingText(f));

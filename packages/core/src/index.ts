@@ -49,6 +49,8 @@ export { gatewayOf } from './config/seatInputs.ts';
 export * from './config/deriveConfigs.ts';
 export * from './dialects/dialect.ts';
 export * from './dialects/documents.ts';
+export * from './dialects/dialects.ts';
+export * from './hardware/dialectNames.ts';
 export * from './dialects/linux/frrVocabulary.ts';
 export { frrLandings, linux, readLanding } from './dialects/linux/linux.ts';
 export * from './dialects/linux/textGuard.ts';

@@ -2,13 +2,14 @@ import { copyDerivation, deriveConfigs, derivationMemo, type DerivationMemo } fr
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Dialect, ParsedConfig } from '../dialects/dialect.ts';
 import type { ConfigFiles } from '../dialects/documents.ts';
-import { linux } from '../dialects/linux/linux.ts';
+import { dialectOf } from '../dialects/dialects.ts';
 import type { Finding } from '../finding.ts';
 import { sameContent } from '../numbers/content.ts';
 import type { FabricIntent, Snippet } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { cablesOf, type Layout } from '../layout/links.ts';
 import { hasServers, type Seat } from '../layout/seats.ts';
+import { onceFor } from '../onceFor.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import type { Cable } from '../network/sessions.ts';
@@ -16,6 +17,7 @@ import type { Cable } from '../network/sessions.ts';
 /** One switch of a compiled fabric: meant configuration, its text, and what that text reads back as. */
 export interface CompiledSwitch {
   readonly seat: Seat;
+  readonly dialect: Dialect;
   readonly config: SwitchConfig;
   readonly files: ConfigFiles;
   readonly parsed: ParsedConfig;
@@ -34,19 +36,20 @@ export interface CompiledFabric {
 export interface CompileMemo {
   readonly derivation: DerivationMemo;
   readonly byHost: Map<string, { readonly made: CompiledSwitch; readonly snippets: string }>;
+  layout?: Layout;
 }
 export const compileMemo = (): CompileMemo => ({ derivation: derivationMemo(), byHost: new Map() });
 /** A memo that starts from what another knows. */
 export const copyMemo = (from: CompileMemo): CompileMemo => ({
   derivation: copyDerivation(from.derivation),
   byHost: new Map(from.byHost),
+  ...(from.layout ? { layout: from.layout } : {}),
 });
-
-/** Every dialect there is, by the name switch models use. */
-export const DIALECTS: Readonly<Record<string, Dialect>> = { linux };
 
 const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] =>
   snippets.filter((s) => s.on === 'all' || s.on === (hasServers(seat) ? 'leaves' : 'spines'));
+
+const plainCables = onceFor((layout: Layout): readonly Cable[] => cablesOf(layout).map(({ a, b }) => ({ a, b })));
 
 /** Intent + values → configurations, text, and the text read back. With a memo, only switches that changed are redone. */
 export function compileFabric(
@@ -55,29 +58,37 @@ export function compileFabric(
   pools: readonly Pool[],
   memo?: CompileMemo,
 ): CompiledFabric {
-  const layout = layOut(intent);
+  const layout = layOut(intent, memo?.layout);
+  if (memo) memo.layout = layout;
+  const models = new Map(intent.models.map((m) => [m.name, m]));
   const configs = deriveConfigs(intent, layout, values, pools, memo?.derivation);
   const switches: CompiledSwitch[] = [];
   for (const seat of layout.seats) {
     const config = configs.get(seat.id);
     if (!config) continue;
     const snippets = meantFor(intent.snippets, seat);
+    const dialect = dialectOf(models.get(seat.model)).dialect;
     const snippetKey = snippets.length === 0 ? '' : JSON.stringify([snippets, intent.secrets]);
     const known = memo?.byHost.get(seat.host);
     if (
       known &&
       known.snippets === snippetKey &&
+      known.made.dialect === dialect &&
       sameContent(known.made.config, config) &&
       sameContent(known.made.seat, seat)
     ) {
       switches.push(known.made);
       continue;
     }
-    const { files, findings } = linux.render(config, snippets, intent.secrets);
-    const made = { seat, config, files, parsed: linux.parse(files), findings };
+    const { files, findings } = dialect.render(config, snippets, intent.secrets);
+    const made = { seat, dialect, config, files, parsed: dialect.parse(files), findings };
     memo?.byHost.set(seat.host, { made, snippets: snippetKey });
     switches.push(made);
   }
-  const cables = cablesOf(layout).map(({ a, b }) => ({ a, b }));
-  return { layout, switches, cables, waiting: layout.seats.filter((s) => !configs.has(s.id)).map((s) => s.id) };
+  return {
+    layout,
+    switches,
+    cables: plainCables(layout),
+    waiting: layout.seats.filter((s) => !configs.has(s.id)).map((s) => s.id),
+  };
 }

@@ -8,7 +8,8 @@ import { FABRIC_BFD } from './bfd.ts';
 import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
-import { onceFor, type FabricInputs, type SeatInputs } from './seatInputs.ts';
+import { onceFor } from '../onceFor.ts';
+import type { FabricInputs, SeatInputs } from './seatInputs.ts';
 
 export type RemoteAs = Asn | 'external' | 'internal';
 

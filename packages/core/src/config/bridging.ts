@@ -2,7 +2,8 @@ import type { ServerPort } from '../intent/intent.ts';
 import { naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { patternCause, type ConfigSection } from './section.ts';
-import { onceFor, type Carriage } from './seatInputs.ts';
+import { onceFor } from '../onceFor.ts';
+import type { Carriage } from './seatInputs.ts';
 
 /** VLANs of a bridged port: at most one untagged, any number tagged, ascending. */
 export interface Bridging {

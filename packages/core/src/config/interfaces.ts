@@ -8,7 +8,8 @@ import { linkKey, loopbackKey, subnetKey } from '../pools/demands.ts';
 import { bridgingOf, lagNumber, type Bridging } from './bridging.ts';
 import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
-import { onceFor, type Carriage, type SeatInputs } from './seatInputs.ts';
+import { onceFor } from '../onceFor.ts';
+import type { Carriage, SeatInputs } from './seatInputs.ts';
 
 /** A front port. Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
 export interface PortConfig {

@@ -2,7 +2,8 @@ import { hostPart, type Ipv4 } from '../numbers/ipv4.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { networkVniKey, vrfVniKey, vtepKey, type ValueKey } from '../pools/demands.ts';
 import { patternCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
-import { onceFor, type Carriage } from './seatInputs.ts';
+import { onceFor } from '../onceFor.ts';
+import type { Carriage } from './seatInputs.ts';
 
 /** A VXLAN interface: one VNI on one VLAN. */
 export interface VxlanConfig {

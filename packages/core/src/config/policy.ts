@@ -1,6 +1,7 @@
 import type { Cidr } from '../numbers/ipv4.ts';
 import type { ConfigSection } from './section.ts';
-import { onceFor, type FabricInputs } from './seatInputs.ts';
+import { onceFor } from '../onceFor.ts';
+import type { FabricInputs } from './seatInputs.ts';
 
 export interface PrefixListEntry {
   readonly seq: number;

@@ -6,9 +6,19 @@ import type { Asn } from '../numbers/asn.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { sameContent } from '../numbers/content.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
-import { asnKey, linkKey, loopbackKey, networkVniKey, subnetKey, vrfVniKey, vtepKey } from '../pools/demands.ts';
+import {
+  asnKey,
+  linkKey,
+  loopbackKey,
+  networkVniKey,
+  subnetKey,
+  vrfVniKey,
+  vtepKey,
+  type ValueKey,
+} from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
+import { onceFor } from '../onceFor.ts';
 
 /** What of a network matters on a switch, with its drawn values. */
 export interface CarriedNetwork {
@@ -48,6 +58,33 @@ export interface SeatLink {
   readonly numbered: { readonly own: Cidr; readonly far: Ipv4; readonly farAs: Asn } | null;
 }
 
+/** What follows from the layout alone. */
+interface SeatPlan {
+  readonly seat: Seat;
+  readonly links: readonly {
+    readonly port: string;
+    readonly far: Seat;
+    readonly farPort: string;
+    readonly atB: boolean;
+    readonly key: ValueKey;
+  }[];
+}
+const plansOf = onceFor((layout: Layout): SeatPlan[] =>
+  layout.seats.map((seat) => ({
+    seat,
+    links: (layout.linksOf.get(seat.id) ?? []).map((link) => {
+      const far = farEnd(link, seat.id);
+      return {
+        port: endAt(link, seat.id).port,
+        far: layout.seatById.get(far.seat)!,
+        farPort: far.port,
+        atB: link.b.seat === seat.id,
+        key: linkKey(link.id),
+      };
+    }),
+  })),
+);
+
 /** All that a seat's configuration follows from; what is the same for all seats of a fabric is one object. */
 export interface SeatInputs {
   readonly fabric: FabricInputs;
@@ -75,16 +112,6 @@ export interface InputsMemo {
   readonly seats: Map<string, { readonly words: readonly unknown[]; readonly made: SeatInputs }>;
 }
 export const inputsMemo = (): InputsMemo => ({ networks: new Map(), carriages: new Map(), seats: new Map() });
-
-/** A function that is computed once for each object it is asked about: what seats share is made once. */
-export function onceFor<K extends object, T>(compute: (of: K) => T): (of: K) => T {
-  const known = new WeakMap<K, { readonly made: T }>();
-  return (of) => {
-    let entry = known.get(of);
-    if (!entry) known.set(of, (entry = { made: compute(of) }));
-    return entry.made;
-  };
-}
 
 /** The gateway is the first address of the subnet. */
 export function gatewayOf(subnet: Cidr): Cidr {
@@ -194,44 +221,25 @@ export function seatInputsOf(
   const carriages = carriagesOf(intent, values, memo);
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
   const numbered = settings.underlay === 'numbered';
+  const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
   const out: SeatInputs[] = [];
-  for (const seat of layout.seats) {
-    const asn = values.get(asnKey(intent, seat));
+  for (const plan of plansOf(layout)) {
+    const { seat, links } = plan;
+    const asn = asnOf.get(seat);
     const loopback = values.get(loopbackKey(seat.id));
     const vtep = hasServers(seat) ? values.get(vtepKey(seat.id)) : undefined;
     if (asn === undefined || loopback === undefined || (hasServers(seat) && vtep === undefined)) continue;
-    const links = layout.linksOf.get(seat.id) ?? [];
-    if (numbered && links.some((l) => !values.has(linkKey(l.id)))) continue;
+    if (numbered && links.some((l) => !values.has(l.key))) continue;
     const carriage = (seat.rack === undefined ? undefined : carriages.get(seat.rack)) ?? NOTHING_CARRIED;
     const servers = seat.rack === undefined ? [] : (portsOfRack.get(seat.rack) ?? []).filter((p) => isOn(p, seat));
-    const words: unknown[] = [fabricWords, carriage, seat.host, seat.rack, seat.side, asn, loopback, vtep];
+    const words: unknown[] = [fabricWords, plan, carriage, asn, loopback, vtep];
     if (servers.length > 0) words.push(JSON.stringify(servers));
-    for (const l of links) {
-      const far = layout.seatById.get(farEnd(l, seat.id).seat)!;
-      words.push(l.a.port, l.b.port, far.host);
-      if (numbered) words.push(values.get(linkKey(l.id)), values.get(asnKey(intent, far)));
-    }
+    if (numbered) for (const l of links) words.push(values.get(l.key), asnOf.get(l.far));
     const known = memo?.seats.get(seat.id);
     if (known && sameItems(known.words, words)) {
       out.push(known.made);
       continue;
     }
-    const seatLinks = links.map((link): SeatLink => {
-      const far = farEnd(link, seat.id);
-      const farSeat = layout.seatById.get(far.seat)!;
-      return {
-        port: endAt(link, seat.id).port,
-        farHost: farSeat.host,
-        farPort: far.port,
-        numbered: numbered
-          ? numberedLink(
-              values.get(linkKey(link.id))!,
-              link.b.seat === seat.id,
-              Number(values.get(asnKey(intent, farSeat)) ?? 0),
-            )
-          : null,
-      };
-    });
     const made: SeatInputs = {
       fabric,
       seat,
@@ -239,7 +247,12 @@ export function seatInputsOf(
       loopback,
       routerId: hostPart(loopback),
       vtep,
-      links: seatLinks,
+      links: links.map((l): SeatLink => ({
+        port: l.port,
+        farHost: l.far.host,
+        farPort: l.farPort,
+        numbered: numbered ? numberedLink(values.get(l.key)!, l.atB, Number(asnOf.get(l.far) ?? 0)) : null,
+      })),
       servers,
       carriage,
     };

@@ -1,7 +1,8 @@
 import type { Vni } from '../numbers/vni.ts';
 import { vrfVniKey } from '../pools/demands.ts';
 import type { ConfigSection } from './section.ts';
-import { onceFor, type Carriage } from './seatInputs.ts';
+import { onceFor } from '../onceFor.ts';
+import type { Carriage } from './seatInputs.ts';
 
 export interface VrfConfig {
   readonly name: string;

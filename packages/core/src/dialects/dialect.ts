@@ -1,5 +1,6 @@
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import type { Finding } from '../finding.ts';
+import type { DialectName } from '../hardware/dialectNames.ts';
 import type { Snippet } from '../intent/intent.ts';
 import type { SecretRef } from '../secrets/secretRef.ts';
 import type { ConfigFiles, DocumentKind } from './documents.ts';
@@ -32,9 +33,11 @@ export interface RenderedConfig {
 
 /** A way of writing SwitchConfig as text and reading it back: `parse(render(c)).config` equals `c`. */
 export interface Dialect {
-  readonly name: string;
+  readonly name: DialectName;
   /** The documents it writes, in the order in which they are written to a switch. */
   readonly documents: readonly DocumentKind[];
+  /** Was it tried with that version of a switch's software, as the switch says it? */
+  readonly triedWith: (version: string) => boolean;
   /** Snippets see the secrets by name, as masks. */
   readonly render: (
     config: SwitchConfig,

@@ -1,3 +1,4 @@
+import type { DialectName } from './dialectNames.ts';
 import { expandPorts } from '../numbers/order.ts';
 
 /** A block of like ports on a switch model. */
@@ -12,7 +13,8 @@ export interface PortBlock {
 export interface SwitchModel {
   readonly name: string;
   readonly maker: string;
-  readonly dialect: 'linux';
+  /** What its switches are told in. */
+  readonly dialect: DialectName;
   readonly blocks: readonly PortBlock[];
   /** Largest frame payload (layer 3 MTU) in bytes the model forwards. */
   readonly maxMtu: number;

@@ -1,5 +1,6 @@
 import type { Cable } from '../hardware/cable.ts';
 import type { SeatId } from '../intent/intent.ts';
+import { onceFor } from '../onceFor.ts';
 import type { Seat } from './seats.ts';
 
 /** One end of a link. */
@@ -30,10 +31,10 @@ export interface Layout {
 }
 
 /** The cables a layout plans, between switches by name, each with the id of its link. */
-export function cablesOf(layout: Layout): (Cable & { readonly id: string })[] {
+export const cablesOf = onceFor((layout: Layout): readonly (Cable & { readonly id: string })[] => {
   const end = ({ seat, port }: LinkEnd) => ({ host: layout.seatById.get(seat)!.host, port });
   return layout.links.map((l) => ({ id: l.id, a: end(l.a), b: end(l.b) }));
-}
+});
 
 /** The cables between switches that are seated, by serial. */
 export function cablesBySerial(

@@ -7,7 +7,6 @@ import {
   type CompileMemo,
 } from '../compile/compileFabric.ts';
 import type { ConfigFiles } from '../dialects/documents.ts';
-import { linux } from '../dialects/linux/linux.ts';
 import type { Finding, FindingSubject, Severity } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { seatIds } from '../intent/seatIds.ts';
@@ -191,8 +190,8 @@ export function proveChange(
   memo.after.network = network;
   const judged = judgeNetwork(network);
   const raw = [...drawFindings, ...compiled.switches.flatMap((s) => s.findings), ...judged.findings];
-  const files = new Map(compiled.switches.map((s) => [s.seat.host, s.files]));
-  const findings = placeFindings(raw, (host) => files.get(host), linux).map((f) => nameSubjects(f, after.intent));
+  const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));
+  const findings = placeFindings(raw, (host) => byHost.get(host)).map((f) => nameSubjects(f, after.intent));
   const needed = demandsOf(after.intent, compiled.layout);
   const seats = seatIds(after.intent);
   return {

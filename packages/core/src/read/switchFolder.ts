@@ -1,6 +1,6 @@
 import Papa from 'papaparse';
 import type { ConfigFiles } from '../dialects/documents.ts';
-import { linux } from '../dialects/linux/linux.ts';
+import { ALL_DIALECTS, dialectWriting } from '../dialects/dialects.ts';
 import type { HostPort, ReadSwitch } from '../network/networkModel.ts';
 import type { Cable } from '../network/sessions.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
@@ -23,6 +23,14 @@ function rowsOf(path: string, text: string, columns: readonly string[]): Row[] |
   return broken ? `${path}:${(broken.row ?? 0) + 2}: ${broken.message}` : parsed.data;
 }
 
+const namesOf = ({ documents }: (typeof ALL_DIALECTS)[number]): string[] => documents.map((d) => d.name);
+/** Names of the documents of the dialect one of whose documents is there; null = of none. */
+function documentsOf(has: (name: string) => boolean): string[] | null {
+  const dialect = ALL_DIALECTS.find((d) => namesOf(d).some(has));
+  return dialect ? namesOf(dialect) : null;
+}
+const EXPECTED = ALL_DIALECTS.map((d) => namesOf(d).join(' and ')).join(', or with ');
+
 /**
  * Reads a folder of switches from its files.
  * @param texts path below the folder (`sk-lf-01/frr.conf`, `links.csv`, `hosts.csv`) → text
@@ -30,16 +38,16 @@ function rowsOf(path: string, text: string, columns: readonly string[]): Row[] |
  */
 export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFolder | string {
   const files = new Map<string, ConfigFiles>();
-  const documents = linux.documents.map((d) => d.name);
   const names = [...new Set([...texts.keys()].flatMap((p) => (p.includes('/') ? [p.split('/')[0]!] : [])))].sort();
   for (const host of names) {
+    const documents = documentsOf((f) => texts.has(`${host}/${f}`));
+    if (documents === null) continue;
     const present = documents.filter((f) => texts.has(`${host}/${f}`));
     const missing = documents.filter((f) => !present.includes(f));
-    if (present.length === 0) continue;
     if (missing.length > 0) return `${host} has no ${missing.join(' and no ')}`;
     files.set(host, Object.fromEntries(present.map((f) => [f, texts.get(`${host}/${f}`)!])));
   }
-  if (files.size === 0) return `holds no switch: a folder with ${documents.join(' and ')} for each is expected`;
+  if (files.size === 0) return `holds no switch: a folder with ${EXPECTED} for each is expected`;
   const links = texts.get('links.csv');
   if (links === undefined) return 'links.csv is missing; without cables no session can be judged';
   const plugged = rowsOf('links.csv', links, ['a_host', 'a_port', 'b_host', 'b_port']);
@@ -50,7 +58,7 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
   if (wrong >= 0) return `hosts.csv:${wrong + 2}: vlan must be a number and ip an IPv4 address`;
   return {
     files,
-    switches: [...files].map(([host, own]) => ({ host, ...linux.parse(own) })),
+    switches: [...files].map(([host, own]) => ({ host, ...dialectWriting(own)!.parse(own) })),
     cables: plugged.map((r) => ({
       a: { host: r['a_host']!, port: r['a_port']! },
       b: { host: r['b_host']!, port: r['b_port']! },

@@ -29,7 +29,7 @@ export const endOf = ({ host, port }: CableEnd): string => `${host} ${port}`;
 export function planOf(intent: FabricIntent) {
   const { layout, configs } = configsOf(intent);
   const host = (seat: string): string => layout.seatById.get(seat)!.host;
-  const links: PlannedLink[] = cablesOf(layout);
+  const links: readonly PlannedLink[] = cablesOf(layout);
   const servers: ServerLeg[] = intent.ports.flatMap((p) => {
     const rack = intent.racks.find((r) => r.number === p.rack)!;
     const seats = seatIdsOfRack(rack, rackPatternOf(intent, rack)!.kind);

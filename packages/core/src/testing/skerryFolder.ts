@@ -32,4 +32,7 @@ export function networkFromTexts(texts: Texts, cables = skerryCables): NetworkMo
 
 /** What the rules say of texts, with file and line. */
 export const findingsIn = (texts: Texts, cables = skerryCables): Finding[] =>
-  placeFindings(judgeNetwork(networkFromTexts(texts, cables)).findings, (host) => texts[host], linux);
+  placeFindings(
+    judgeNetwork(networkFromTexts(texts, cables)).findings,
+    (host) => texts[host] && { dialect: linux, files: texts[host] },
+  );

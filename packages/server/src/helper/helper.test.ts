@@ -1,7 +1,7 @@
 import { existsSync, mkdirSync, readFileSync, readlinkSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
-import { HelperRig, newText, OLD } from '../testing/helperRig.ts';
+import { HelperRig, MORE, newText, OLD } from '../testing/helperRig.ts';
 
 let rig: HelperRig;
 beforeEach(() => {
@@ -87,6 +87,59 @@ describe('the apply helper', () => {
       text: expect.stringContaining('not whole') as string,
     });
     expect(rig.running()).toEqual(OLD);
+  });
+  describe('any set of documents', () => {
+    const LIST = `interfaces /etc/network/interfaces\nfrr.conf /etc/frr/frr.conf\n${MORE.name} ${MORE.path}\n`;
+    const three = (id: string) => ({ ...newText(id), [MORE.name]: `limit ${id}\n` });
+
+    test('is one apply with one undo; one that was not there before is gone again', async () => {
+      rig.send('r1', three('r1'), LIST);
+      expect(rig.run('check', 'r1').code).toBe(0);
+      expect(rig.run('apply', 'r1', '600').code).toBe(0);
+      expect([rig.disk(), rig.more()]).toEqual([newText('r1'), 'limit r1\n']);
+      rig.run('undo', 'r1');
+      expect([rig.disk(), rig.running(), rig.more()]).toEqual([OLD, OLD, null]);
+      // Confirmed it stays, and the next one that is not confirmed goes back to it.
+      rig.send('r2', three('r2'), LIST);
+      rig.run('apply', 'r2', '600');
+      rig.run('confirm', 'r2');
+      rig.send('r3', three('r3'), LIST);
+      rig.run('apply', 'r3', '1');
+      expect(rig.more()).toBe('limit r3\n');
+      expect(await rig.settled()).toBe('undone r3');
+      expect([rig.disk(), rig.more()]).toEqual([newText('r2'), 'limit r2\n']);
+    });
+
+    test('a load that fails takes all of them back', () => {
+      rig.loads({ failures: 1 });
+      rig.send('r1', three('r1'), LIST);
+      expect(rig.run('apply', 'r1', '600').code).toBe(5);
+      expect([rig.disk(), rig.more()]).toEqual([OLD, null]);
+    });
+
+    test('a list of one is one', () => {
+      rig.send('r1', { 'frr.conf': 'only\n' }, 'frr.conf /etc/frr/frr.conf\n');
+      expect([rig.run('check', 'r1').code, rig.run('apply', 'r1', '600').code]).toEqual([0, 0]);
+      expect(rig.disk()).toEqual({ ...OLD, 'frr.conf': 'only\n' });
+      rig.run('undo', 'r1');
+      expect(rig.disk()).toEqual(OLD);
+    });
+
+    test.each([
+      ['outside of /etc', 'x.conf /usr/bin/x\n', 'documents live under /etc'],
+      ['by a way up', 'x.conf /etc/../usr/bin/x\n', 'is no place for a document'],
+      ['under a name of the helper’s own', 'minder /etc/minder\n', 'is no name of a document'],
+      ['that was not sent', 'y.conf /etc/y.conf\n', 'y.conf was not sent'],
+    ])('a document %s is refused, and nothing is touched', (_what, more, why) => {
+      rig.send(
+        'r1',
+        { ...newText('r1'), 'x.conf': 'x\n', minder: 'x\n' },
+        `interfaces /etc/network/interfaces\n${more}`,
+      );
+      expect(rig.run('check', 'r1')).toEqual({ code: 3, text: expect.stringContaining(why) as string });
+      expect(rig.run('apply', 'r1', '600').code).toBe(3);
+      expect([rig.disk(), rig.state()]).toEqual([OLD, 'none -']);
+    });
   });
   test('a second apply waits its turn, and nothing is applied that was not sent or that was cancelled', () => {
     rig.send('r1');

@@ -1,4 +1,4 @@
-import { hideSaid, linux, type ConfigFiles } from '@anthemion/core';
+import { hideSaid, type ConfigFiles, type Dialect } from '@anthemion/core';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import {
@@ -12,7 +12,7 @@ import {
   type Verdict,
 } from './driver.ts';
 import { SealTrouble, type Opened, type Sealing } from '../store/sealing.ts';
-import type { SshLine } from './sshLine.ts';
+import type { Transport } from './transport.ts';
 
 const HELPER_FILE = [
   new URL('../../helper/anthemion-apply', import.meta.url),
@@ -32,11 +32,13 @@ const wordsOnly = (text: string): string => text.replaceAll(/[^A-Za-z0-9_-]+/g, 
 
 /** What can be asked of and done to a Linux switch over an open line. */
 export class LinuxDriver implements Driver {
-  private readonly line: SshLine;
+  private readonly dialect: Dialect;
+  private readonly line: Transport;
   private readonly sealing: Sealing;
   /** Hides what was sent from what the switch says about it. */
   private scrub: Opened['scrub'] = (said) => said;
-  constructor(line: SshLine, sealing: Sealing) {
+  constructor(dialect: Dialect, line: Transport, sealing: Sealing) {
+    this.dialect = dialect;
     this.line = line;
     this.sealing = sealing;
   }
@@ -54,13 +56,13 @@ export class LinuxDriver implements Driver {
 
   async runningText(): Promise<ConfigFiles> {
     const files: Record<string, string> = {};
-    for (const { name, path } of linux.documents) files[name] = (await this.line.get(path)) ?? '';
+    for (const { name, path } of this.dialect.documents) files[name] = (await this.line.get(path)) ?? '';
     return this.sealing.mask(files);
   }
 
   async textStamp(): Promise<string> {
     const stamps: string[] = [];
-    for (const { path } of linux.documents) stamps.push(await this.line.stampOf(path));
+    for (const { path } of this.dialect.documents) stamps.push(await this.line.stampOf(path));
     return stamps.join(' ');
   }
 
@@ -130,7 +132,10 @@ export class LinuxDriver implements Driver {
     this.scrub = scrub;
     await this.line.makeFolder(`${HOME}/${id}`);
     for (const [name, text] of Object.entries(files)) await this.line.put(`${HOME}/${id}/${name}`, text);
-    const sums = Object.entries(files).map(([name, text]) => `${sha256(text)}  ${name}\n`);
+    const sent = this.dialect.documents.filter((d) => d.name in files);
+    const documents = sent.map((d) => `${d.name} ${d.path}\n`).join('');
+    await this.line.put(`${HOME}/${id}/documents`, documents);
+    const sums = Object.entries({ ...files, documents }).map(([name, text]) => `${sha256(text)}  ${name}\n`);
     await this.line.put(`${HOME}/${id}/sums`, sums.join(''));
   }
 

@@ -1,14 +1,16 @@
-import type { ConfigFiles } from '@anthemion/core';
+import { dialectOf, type ConfigFiles, type Dialect } from '@anthemion/core';
 import type { Db } from '../store/database.ts';
 import { SealTrouble, type Sealing } from '../store/sealing.ts';
 import { switchAccounts, type SwitchAccountRow } from '../store/switchAccounts.ts';
+import { modelNamed } from '../store/parts.ts';
 import { noteSwitch, switchOf, type SwitchRecord } from '../store/switches.ts';
 import { keepText } from '../store/texts.ts';
 import { words } from '../trouble.ts';
 import { SwitchTrouble, type Driver, type Identity } from './driver.ts';
-import { LinuxDriver } from './linuxDriver.ts';
+import { driverOf } from './drivers.ts';
 import { addressesOf, fitOf } from './ranges.ts';
 import { HostKeyTrouble, SshLine } from './sshLine.ts';
+import type { Transport } from './transport.ts';
 
 /** What an account on switches signs in with, as it is sealed. */
 export interface Credentials {
@@ -17,6 +19,12 @@ export interface Credentials {
   /** PEM. */
   readonly privateKey?: string;
   readonly passphrase?: string;
+}
+
+/** A line, and what the switch at its end is told in. */
+interface OpenLine {
+  readonly line: Transport;
+  readonly dialect: Dialect;
 }
 
 /** Does something on a switch over a line of its own, which is closed afterwards. */
@@ -49,7 +57,7 @@ export class Reach implements Reaching {
   private readonly db: Db;
   private readonly sealing: Sealing;
   private readonly now: () => Date;
-  private readonly lines = new Map<string, SshLine>();
+  private readonly lines = new Map<string, OpenLine>();
   constructor(db: Db, sealing: Sealing, now: () => Date) {
     this.db = db;
     this.sealing = sealing;
@@ -57,9 +65,9 @@ export class Reach implements Reaching {
   }
 
   async on<T>(serial: string, work: (driver: Driver) => Promise<T>): Promise<T> {
-    const line = await this.open(serial);
+    const { line, dialect } = await this.open(serial);
     try {
-      return await work(new LinuxDriver(line, this.sealing));
+      return await work(driverOf(dialect, line, this.sealing));
     } finally {
       line.close();
     }
@@ -73,22 +81,22 @@ export class Reach implements Reaching {
     const known = this.lines.get(serial);
     if (known) {
       try {
-        return await work(new LinuxDriver(known, this.sealing));
+        return await work(driverOf(known.dialect, known.line, this.sealing));
       } catch {
         this.hangUp(serial);
       }
     }
-    const line = await this.open(serial);
-    this.lines.set(serial, line);
-    line.onGone(() => {
-      if (this.lines.get(serial) === line) this.lines.delete(serial);
+    const opened = await this.open(serial);
+    this.lines.set(serial, opened);
+    opened.line.onGone(() => {
+      if (this.lines.get(serial) === opened) this.lines.delete(serial);
     });
-    return work(new LinuxDriver(line, this.sealing));
+    return work(driverOf(opened.dialect, opened.line, this.sealing));
   }
 
   /** Ends the line that is kept to a switch, if there is one: who it signs in as, or where, has changed. */
   hangUp(serial?: string): void {
-    for (const [of, line] of this.lines)
+    for (const [of, { line }] of this.lines)
       if (serial === undefined || of === serial) {
         this.lines.delete(of);
         line.close();
@@ -103,7 +111,7 @@ export class Reach implements Reaching {
     }
   }
 
-  private async open(serial: string): Promise<SshLine> {
+  private async open(serial: string): Promise<OpenLine> {
     const row = await switchOf(this.db, serial);
     if (!row) throw new SwitchTrouble(`${serial} is not among the known switches`);
     // A name may mean several addresses: every one must be ours, and the one that was looked at is the one called.
@@ -112,7 +120,8 @@ export class Reach implements Reaching {
     const account = addresses.map((a) => accountFor(accounts, row, a))[0]!;
     if (account.sealed === '') throw new SwitchTrouble(`account ${account.name} has lost its password; give it again`);
     const credentials = this.opened(account);
-    let line: SshLine;
+    const { dialect } = dialectOf(await modelNamed(this.db, row.model), row.version);
+    let line: Transport;
     try {
       line = await SshLine.open({ address: addresses[0]!, port: row.port, hostKey: row.host_key, ...credentials });
     } catch (error) {
@@ -120,7 +129,7 @@ export class Reach implements Reaching {
       throw error;
     }
     if (row.seen_key !== null) await noteSwitch(this.db, serial, { seen_key: null });
-    return line;
+    return { line, dialect };
   }
 
   /** Reads identity and running text of a switch and notes them, or notes why not. */

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import ssh2, { type Client, type SFTPWrapper } from 'ssh2';
 import { AccountTrouble, SwitchTrouble } from './driver.ts';
+import type { CommandResult, Transport } from './transport.ts';
 
 export interface SwitchAddress {
   readonly address: string;
@@ -22,17 +23,11 @@ export class HostKeyTrouble extends SwitchTrouble {
     this.seen = seen;
   }
 }
-export interface CommandResult {
-  readonly code: number;
-  readonly stdout: string;
-  readonly stderr: string;
-}
-
 const CONNECT_MS = 8000;
 const COMMAND_MS = 60_000;
 
 /** One SSH connection to a switch. */
-export class SshLine {
+export class SshLine implements Transport {
   private readonly client: Client;
   private sftpLine: Promise<SFTPWrapper> | null = null;
   readonly hostKey: string;

@@ -1,4 +1,5 @@
 import type { PartsAnswer } from '@anthemion/contract';
+import type { SwitchModel } from '@anthemion/core';
 import type { Reads, Writes } from './database.ts';
 import { readDocument, writeDocument } from './documents.ts';
 
@@ -22,4 +23,15 @@ export async function putPart<K extends PartKind>(
     .values({ kind, name: part.name, json })
     .onConflict((c) => c.columns(['kind', 'name']).doUpdateSet({ json }))
     .execute();
+}
+
+/** A switch model by name, as the parts have it now. */
+export async function modelNamed(db: Reads, name: string): Promise<SwitchModel | undefined> {
+  const row = await db
+    .selectFrom('parts')
+    .select('json')
+    .where('kind', '=', 'model')
+    .where('name', '=', name)
+    .executeTakeFirst();
+  return row && readDocument('model', row.json);
 }

@@ -18,6 +18,8 @@ const HELPER = fileURLToPath(new URL('../../helper/anthemion-apply', import.meta
 export const OLD = { interfaces: 'old interfaces\n', 'frr.conf': 'old frr\n' };
 export const newText = (id: string) => ({ interfaces: `new interfaces ${id}\n`, 'frr.conf': `new frr ${id}\n` });
 type Files = typeof OLD;
+/** A document beside the two, which is not on the switch before. */
+export const MORE = { name: 'limits.conf', path: '/etc/sysctl.d/90-limits.conf' } as const;
 
 /** In no text. */
 const NO_TEXT = '\u0001';
@@ -110,11 +112,12 @@ cp "${path}" "${this.folder}/running/.${file}" && mv "${this.folder}/running/.${
     });
   }
 
-  send(id: string, files: Files = newText(id)): void {
+  /** Sends text as a driver does; with a list of documents where there is one. */
+  send(id: string, files: Readonly<Record<string, string>> = newText(id), documents: string | null = null): void {
     const folder = join(this.home, id);
     mkdirSync(folder, { recursive: true });
     let sums = '';
-    for (const [name, text] of Object.entries(files)) {
+    for (const [name, text] of Object.entries(documents === null ? files : { ...files, documents })) {
       writeFileSync(join(folder, name), text);
       sums += `${createHash('sha256').update(text).digest('hex')}  ${name}\n`;
     }
@@ -129,6 +132,11 @@ cp "${path}" "${this.folder}/running/.${file}" && mv "${this.folder}/running/.${
   disk(): Files {
     const [interfaces, frr] = this.paths().map(([, path]) => readFileSync(path, 'utf8'));
     return { interfaces: interfaces!, 'frr.conf': frr! };
+  }
+  /** The document beside the two, as it lies on the disk; null = it is not there. */
+  more(): string | null {
+    const path = join(this.root, MORE.path);
+    return existsSync(path) ? readFileSync(path, 'utf8') : null;
   }
   state(): string {
     const path = join(this.home, 'state');

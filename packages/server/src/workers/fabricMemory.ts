@@ -1,7 +1,8 @@
 import {
   compileMemo,
   copyMemo,
-  linux,
+  ALL_DIALECTS,
+  dialectWriting,
   type CompileMemo,
   type ConfigFiles,
   type ParsedConfig,
@@ -65,7 +66,7 @@ export function hashOf(files: ConfigFiles): string {
 export function parseOnce(hash: string, files: ConfigFiles): ParsedConfig {
   const known = parsed.get(hash);
   if (known) return known;
-  const fresh = linux.parse(files);
+  const fresh = (dialectWriting(files) ?? ALL_DIALECTS[0]!).parse(files);
   parsed.put(
     hash,
     fresh,

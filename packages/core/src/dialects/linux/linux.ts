@@ -122,6 +122,8 @@ export function readLanding(trial: FrrTrial): FrrLanding {
 /** Linux switches: ifupdown2 for interfaces, FRR for routing. Expresses ESI multihoming on LAGs; has no MLAG. */
 export const linux: Dialect = {
   name: 'linux',
+  // Debian 12 has FRR 8.4 and ifupdown2 3.0, on which every line was tried; the bench says of itself that it is one.
+  triedWith: (version) => /^(Debian GNU\/Linux|Bench Linux) 12(\.|$)/.test(version),
   documents: [
     { name: 'interfaces', path: '/etc/network/interfaces' },
     { name: 'frr.conf', path: '/etc/frr/frr.conf' },

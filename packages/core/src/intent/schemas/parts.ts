@@ -1,3 +1,4 @@
+import { DIALECT_NAMES } from '../../hardware/dialectNames.ts';
 import { array, boolean, string, type AnySchema } from 'yup';
 import { closed, lineText, partName, portRange, shortName, whole } from './words.ts';
 
@@ -6,7 +7,9 @@ import { closed, lineText, partName, portRange, shortName, whole } from './words
 export const modelSchema = closed({
   name: partName('The model name'),
   maker: lineText('The maker').required('the maker is missing'),
-  dialect: string().oneOf(['linux'], 'the dialect is linux').required('the dialect is missing'),
+  dialect: string()
+    .oneOf([...DIALECT_NAMES], `the dialect is ${DIALECT_NAMES.join(' or ')}`)
+    .required('the dialect is missing'),
   blocks: array(
     closed({ ports: portRange('Ports'), speed: whole('The speed in Gb/s', 1, 1600).required('the speed is missing') }),
   )

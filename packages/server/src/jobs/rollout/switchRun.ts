@@ -1,5 +1,5 @@
 import { STEPS, type Outcome, type Step } from '@anthemion/contract';
-import { configDifferences, linux, lineCounts, type ConfigFiles } from '@anthemion/core';
+import { configDifferences, dialectWriting, lineCounts, type ConfigFiles } from '@anthemion/core';
 import { SwitchTrouble, type ApplyStatus, type Driver, type PeerStates } from '../../reach/driver.ts';
 import type { Reaching } from '../../reach/reach.ts';
 import type { Db } from '../../store/database.ts';
@@ -50,7 +50,9 @@ class Left extends Error {}
 
 /** Do two texts make the same configuration, with nothing in the first that is not understood and not in the second? */
 function meansTheSame(running: ConfigFiles, target: ConfigFiles): boolean {
-  const [a, b] = [linux.parse(running), linux.parse(target)];
+  const dialect = dialectWriting(target);
+  if (!dialect) return false;
+  const [a, b] = [dialect.parse(running), dialect.parse(target)];
   const known = new Set(b.unread.map((u) => `${u.file} ${u.text}`));
   return configDifferences(b.config, a.config).length === 0 && a.unread.every((u) => known.has(`${u.file} ${u.text}`));
 }

@@ -1,4 +1,4 @@
-import { cablesOf, layOut, modelNetwork, type Cable, type ParsedConfig } from '@anthemion/core';
+import { cablesOf, dialectOf, layOut, modelNetwork, type Cable, type ParsedConfig } from '@anthemion/core';
 import type { Outcome } from '@anthemion/contract';
 import { readDocument } from '../../store/documents.ts';
 import type { Db } from '../../store/database.ts';
@@ -38,7 +38,7 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
     if (rollout.intent === null) return [];
     const intent = readDocument('intent', rollout.intent);
     const layout = layOut(intent);
-    const cables: Cable[] = cablesOf(layout);
+    const cables: readonly Cable[] = cablesOf(layout);
     const rows = new Map((await rowsOf(tx, task.rollout)).map((r) => [r.host, r]));
     const read = async (hash: string) => parseOnce(hash, (await textOf(tx, hash))!);
     const before: SwitchText[] = [];
@@ -47,7 +47,7 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
       const row = rows.get(seat.host);
       const serial = row?.serial ?? intent.seating[seat.id];
       const running = (serial === undefined ? null : (await switchOf(tx, serial))?.running) ?? row?.expected ?? null;
-      const factory = blankFiles(seat.host);
+      const factory = blankFiles(dialectOf(intent.models.find((m) => m.name === seat.model)).dialect, seat.host);
       const now = running === null ? parseOnce(hashOf(factory), factory) : await read(running);
       before.push({ host: seat.host, ...now });
       const sent = row !== undefined && row.wave <= task.wave && SENT.has(row.outcome as Outcome);

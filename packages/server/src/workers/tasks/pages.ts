@@ -2,7 +2,6 @@ import type { FabricStateAnswer, SeatState, TextAnswer } from '@anthemion/contra
 import {
   cablesBySerial,
   layOut,
-  linux,
   originOf,
   proveChange,
   veilSecrets,
@@ -129,7 +128,7 @@ export const textTask = (db: Db, task: TextTask): Promise<Uint8Array> =>
         edits: state.edits,
       };
       for (const [file, text] of Object.entries(made.files)) origins[file] = text.split('\n').map(() => null);
-      linux.parse(made.files, (place, file, line) => {
+      made.dialect.parse(made.files, (place, file, line) => {
         if (origins[file]) origins[file][line - 1] = originOf(place, context);
       });
     }

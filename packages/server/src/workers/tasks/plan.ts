@@ -2,7 +2,8 @@ import {
   blankConfig,
   layOut,
   lineCounts,
-  linux,
+  dialectOf,
+  type Dialect,
   floorOf,
   planWaves,
   seatOfName,
@@ -104,7 +105,7 @@ function asTarget(seat: Seat): Omit<RolloutTarget, 'dialect' | 'fate' | 'load'> 
 const LEAVES_PER_WAVE = 64;
 
 /** The smallest text a switch that leaves a fabric keeps. */
-export const blankFiles = (host: string): ConfigFiles => linux.render(blankConfig(host)).files;
+export const blankFiles = (dialect: Dialect, host: string): ConfigFiles => dialect.render(blankConfig(host)).files;
 
 const counts = (before: ConfigFiles | null, after: ConfigFiles): { added: number; removed: number } => {
   const join = (f: ConfigFiles | null): string => (f ? Object.values(f).join('') : '');
@@ -236,6 +237,8 @@ async function planSwitches(
 ): Promise<{ readonly rows: PlannedRow[]; readonly empty: string[] }> {
   const bySerial = new Map(confirmed.map((c) => [c.serial, c]));
   const rows: PlannedRow[] = [];
+  const models = new Map([...live.models, ...intent.models].map((m) => [m.name, m]));
+  const dialectAt = (seat: Seat): Dialect => dialectOf(models.get(seat.model)).dialect;
   const plan = async (seat: Seat, serial: string, files: ConfigFiles, leaves: boolean, load: number): Promise<void> => {
     const was = bySerial.get(serial);
     const target = hashOf(files);
@@ -244,7 +247,12 @@ async function planSwitches(
     if (over !== null && !over.has(serial)) return;
     if (expected === target) return;
     rows.push({
-      target: { ...asTarget(seat), dialect: 'linux', fate: leaves ? 'gone' : was ? 'changed' : 'new', load },
+      target: {
+        ...asTarget(seat),
+        dialect: dialectAt(seat).name,
+        fate: leaves ? 'gone' : was ? 'changed' : 'new',
+        load,
+      },
       files,
       row: {
         host: seat.host,
@@ -286,7 +294,7 @@ async function planSwitches(
   for (const was of confirmed) {
     if (seated.has(was.serial) || (intent.seating[was.seat] ?? was.serial) !== was.serial) continue;
     const seat = layout.seatById.get(was.seat) ?? before.seatById.get(was.seat) ?? seatOfName(was.seat, was.host);
-    await plan(seat, was.serial, blankFiles(was.host), true, 0);
+    await plan(seat, was.serial, blankFiles(dialectAt(seat), was.host), true, 0);
   }
   return { rows, empty };
 }
