@@ -34,6 +34,7 @@ describe('text somebody wrote by hand', () => {
     ['iface bond1\n  bond-slaves p1\n  bond-mode balance-rr', 'bond-mode balance-rr'],
     ['iface vlan9\n  vlan-id 9\n  hwaddress nonsense', 'hwaddress nonsense'],
     ['mtu 1500', 'mtu 1500'],
+    ['iface p1\n  address 2001:db8::zz/64', 'address 2001:db8::zz/64'],
   ])('%j: the wrong line is named, the others are read', (text, wrong) =>
     expect(read(text).unread.map((u) => u.text)).toEqual([wrong]),
   );
@@ -75,6 +76,10 @@ describe('text somebody wrote by hand', () => {
     expect(config.bgp!.peers).toEqual([{ name: '10.1.1.1', kind: 'address', remoteAs: 65002 }]);
     expect(unread.map((u) => [u.line, u.text])).toEqual([[4, 'neighbor 10.1.1.1 shutdown']]);
   });
+  test('an IPv6 address is one, and said not to be modelled', () =>
+    expect(read('iface p1\n  address 2001:db8::1/64').unread.map((u) => u.why)).toEqual([
+      'IPv6 addresses are not modelled',
+    ]));
   test('eBGP wants a policy unless the datacenter profile or a line says otherwise', () => {
     const required = (text: string) => read('', text).config.bgp!.policyRequired;
     expect(required('router bgp 65001')).toBe(true);

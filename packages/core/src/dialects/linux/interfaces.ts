@@ -11,7 +11,7 @@ import { actorSystemLine, actorSystemWord } from './pairing.ts';
 import type { Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { isSuspicious } from './textGuard.ts';
-import { addressOf, aliasWord, mtuWord, NO_ADDRESS, whole } from './words.ts';
+import { addressOf, aliasWord, mtuWord, noAddress, whole } from './words.ts';
 
 const line = (key: string, value: string | number | undefined): string =>
   value === undefined ? '' : `\n    ${key} ${value}`;
@@ -72,7 +72,7 @@ export function writeSvi(s: SviConfig, bridge: string, sheet: Sheet): void {
 
 const addressWord = word<{ addresses: readonly Cidr[] }>('addresses', (item, value) => {
   const address = addressOf(value);
-  if (address === null) return NO_ADDRESS;
+  if (address === null) return noAddress(value);
   (item.addresses as Cidr[]).push(address);
   return null;
 });
@@ -83,7 +83,7 @@ export const loopbackKind: StanzaKind<string[]> = {
   words: {
     address: word(undefined, (item, value) => {
       const address = addressOf(value);
-      if (address === null) return NO_ADDRESS;
+      if (address === null) return noAddress(value);
       item.push(address);
       return null;
     }),

@@ -1,3 +1,4 @@
+import { parseInterfaceAddress } from '../../numbers/address.ts';
 import { parseCidr } from '../../numbers/ipv4.ts';
 import { word, type Word } from './stanzas.ts';
 
@@ -32,4 +33,8 @@ export function addressOf(value: string): string | null {
   const first = value.split(/\s+/)[0]!;
   return parseCidr(first) ? first : null;
 }
-export const NO_ADDRESS = 'it is not an address with its length';
+/** Why the value of an address line is not taken. */
+export const noAddress = (value: string): string =>
+  parseInterfaceAddress(value.split(/\s+/)[0]!)?.family === 6
+    ? 'IPv6 addresses are not modelled'
+    : 'it is not an address with its length';

@@ -1,0 +1,126 @@
+import fc from 'fast-check';
+import { isIP } from 'node:net';
+import { describe, expect, test } from 'vitest';
+import {
+  bitsOf,
+  formatAddress,
+  formatNetwork,
+  holds,
+  linkEnds,
+  networkOfPrefix,
+  overlap,
+  parseAddress,
+  parseInterfaceAddress,
+  parseNetwork,
+  refusedNetwork,
+  type IpFamily,
+  type IpPrefix,
+} from './address.ts';
+import { contains, parseIpv4, refusedPrefix } from './ipv4.ts';
+
+const families = fc.constantFrom<IpFamily>(4, 6);
+const addresses = families.chain((family) =>
+  fc.bigInt({ min: 0n, max: (1n << BigInt(bitsOf(family))) - 1n }).map((value) => ({ family, value })),
+);
+/** Near to one another, so that some hold others. */
+const prefixes: fc.Arbitrary<IpPrefix> = families.chain((family) =>
+  fc
+    .record({
+      address: fc.bigInt({ min: 0n, max: 255n }).map((n) => n << BigInt(bitsOf(family) - 8)),
+      length: fc.integer({ min: 0, max: 12 }),
+    })
+    .map((p) => networkOfPrefix({ family, ...p })),
+);
+
+describe('addresses of both families', () => {
+  test('read back as they were written', () => {
+    fc.assert(fc.property(addresses, (a) => void expect(parseAddress(formatAddress(a))).toEqual(a)));
+    fc.assert(fc.property(prefixes, (p) => void expect(parseNetwork(formatNetwork(p))).toEqual(p)));
+  });
+
+  test('what the platform takes for an address is one, and nothing else, but for zones', () => {
+    const pieces = fc.constantFrom(
+      '::',
+      ':',
+      '0',
+      '1',
+      'ff',
+      'fe80',
+      'abcd',
+      '12345',
+      '10.0.0.1',
+      '.',
+      '%eth0',
+      'g',
+      '01',
+      '',
+    );
+    const texts = fc.array(pieces, { maxLength: 9 }).map((p) => p.join(''));
+    fc.assert(
+      fc.property(fc.oneof(texts, fc.ipV6(), fc.ipV4()), (text) => {
+        fc.pre(!text.includes('%'));
+        expect([text, parseAddress(text)?.family ?? 0]).toEqual([text, isIP(text)]);
+      }),
+      { numRuns: 2000 },
+    );
+    expect([parseAddress('fe80::1%eth0'), parseAddress('[::1]'), parseAddress('1')]).toEqual([null, null, null]);
+  });
+
+  test.each([
+    ['2001:DB8:0:0:1:0:0:1', '2001:db8::1:0:0:1'],
+    ['2001:db8:0:1:1:1:1:1', '2001:db8:0:1:1:1:1:1'],
+    ['2001:0db8::0001', '2001:db8::1'],
+    ['0:0:0:0:0:0:0:0', '::'],
+  ])('%s is written %s (RFC 5952 §4)', (text, written) => expect(formatAddress(parseAddress(text)!)).toBe(written));
+
+  test('one holds another where all addresses of it are in the other; families never mix', () => {
+    const last = (p: IpPrefix): bigint => p.address + (1n << BigInt(bitsOf(p.family) - p.length)) - 1n;
+    fc.assert(
+      fc.property(prefixes, prefixes, (a, b) => {
+        const same = a.family === b.family;
+        expect(holds(a, b)).toBe(same && a.address <= b.address && last(b) <= last(a));
+        expect(overlap(a, b)).toBe(same && a.address <= last(b) && b.address <= last(a));
+      }),
+      { numRuns: 1000 },
+    );
+  });
+
+  test('IPv4 says here what it says by itself', () => {
+    const four = prefixes.filter((p) => p.family === 4);
+    const plain = (p: IpPrefix) => ({ address: Number(p.address), length: p.length });
+    fc.assert(
+      fc.property(four, four, (a, b) => {
+        expect(holds(a, b)).toBe(contains(plain(a), plain(b)));
+        expect(refusedNetwork(a)).toBe(refusedPrefix(plain(a)));
+      }),
+    );
+    expect(Number(parseAddress('10.1.2.3')!.value)).toBe(parseIpv4('10.1.2.3'));
+  });
+
+  test('links have two ends, in either family; other lengths have none', () => {
+    expect(linkEnds(parseNetwork('10.1.1.0/31')!)).toEqual(['10.1.1.0/31', '10.1.1.1/31']);
+    expect(linkEnds(parseInterfaceAddress('2001:db8::5/127')!)).toEqual(['2001:db8::4/127', '2001:db8::5/127']);
+    expect([linkEnds(parseNetwork('10.1.1.0/30')!), linkEnds(parseNetwork('2001:db8::/64')!)]).toEqual([null, null]);
+  });
+
+  test('what cannot be a fabric’s is refused with its name', () => {
+    expect(
+      ['::1/128', 'fe80::/64', 'ff02::/16', '::ffff:10.0.0.0/104', '::/0'].map((t) => refusedNetwork(parseNetwork(t)!)),
+    ).toEqual([
+      '::/127 (unspecified and loopback)',
+      'fe80::/10 (link-local)',
+      'ff00::/8 (multicast)',
+      '::ffff:0:0/96 (IPv4-mapped)',
+      '::/127 (unspecified and loopback)',
+    ]);
+    expect([refusedNetwork(parseNetwork('2001:db8::/32')!), refusedNetwork(parseNetwork('fd00::/8')!)]).toEqual([
+      null,
+      null,
+    ]);
+  });
+
+  test.each(['2001:db8::1', '2001:db8::/129', '10.0.0.0/33', '2001:db8::/', '2001:db8::/064', '/64'])(
+    '%s is no prefix',
+    (text) => expect(parseInterfaceAddress(text)).toBeNull(),
+  );
+});
