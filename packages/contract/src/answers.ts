@@ -48,6 +48,8 @@ export interface InventoryAnswer {
   readonly leftover: string | null;
   readonly host: string | null;
   readonly version: string | null;
+  /** It runs a version its dialect was never tried with, and nobody has accepted that: it is read, not written to. */
+  readonly untried: boolean;
   /** Last time it was read, ISO; null = never. */
   readonly readAt: string | null;
   /** What stopped the last reading, or null. */

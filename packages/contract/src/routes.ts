@@ -181,6 +181,12 @@ export const ROUTES = {
     body: r.hostKeysRequest,
     logs: ['accept'],
   },
+  'POST /api/switches/:serial/accept-version': {
+    logs: ['reason'],
+    access: 'operator',
+    summary: 'Its dialect may write to all switches that run the version this one runs',
+    body: r.reasonRequest,
+  },
   'GET /api/switch-accounts': { access: 'any role', summary: 'Accounts used on switches, and for which addresses' },
   'PUT /api/switch-accounts/:name': {
     access: 'admin',

@@ -1,6 +1,7 @@
 import type {
   ChangeAnswer,
   FabricStateAnswer,
+  InventoryAnswer,
   LiveAnswer,
   PoolAnswer,
   Problem,
@@ -9,7 +10,7 @@ import type {
 } from '@anthemion/contract';
 import { skerryIntent, type Edit, type Network } from '@anthemion/core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { openWorld, restOf, type Caller, type World } from './testing/world.ts';
 
@@ -423,4 +424,52 @@ describe('rollouts', () => {
     for (const seat of ['leaf-1', 'leaf-2']) expect(runningOn(seating[seat]!)).not.toContain(':960');
     expect((await ines.ask<ChangeAnswer>('GET', `/api/changes/${id}`)).state).toBe('Approved');
   }, 60_000);
+});
+
+test('a version of a switch’s software that nobody tried is read, and written to only when somebody accepts it', async () => {
+  const tamar = await world.as('tamar');
+  const serial = seating['leaf-4']!;
+  const says = (version: string): void =>
+    writeFileSync(
+      join(world.folder, 'bench/switches', serial, 'etc/os-release'),
+      `NAME="Bench Linux"\nVERSION_ID="${version}"\n`,
+    );
+  const stand = async (): Promise<InventoryAnswer> =>
+    (await tamar.ask<InventoryAnswer[]>('GET', '/api/switches?limit=200')).find((s) => s.serial === serial)!;
+  const read = (): Promise<unknown> => tamar.ask('POST', `/api/switches/${serial}/read`);
+  const change = async (title: string, keepalive: number): Promise<string> => {
+    const { id } = await open(title);
+    await ines.edit(id, { kind: 'changeSettings', settings: { keepalive } });
+    await bo.ask('POST', `/api/changes/${id}/approve`, { note: '' });
+    return id;
+  };
+  says('13.0');
+  // Not read since, so that nobody knows: the switch itself says so when it is reached.
+  const unseen = await change('Unseen', 2);
+  const held = await restOf(
+    ines,
+    (await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change: unseen, undoSeconds: 10 })).id,
+  );
+  const row = held.switches.find((s) => s.serial === serial)!;
+  expect([held.state, row.outcome]).toEqual(['stopped', 'refused, untouched']);
+  expect(row.message).toContain('never tried');
+  await ines.ask('POST', `/api/rollouts/${held.id}/undo`).then((u) => restOf(ines, (u as RolloutAnswer).id));
+  await ines.ask('POST', `/api/changes/${unseen}/withdraw`);
+
+  await read();
+  expect(await stand()).toMatchObject({ version: 'Bench Linux 13.0', untried: true });
+  const known = await change('Known', 2);
+  const refused = await ines.attempt<Problem>('POST', '/api/rollouts', { change: known, undoSeconds: 10 });
+  expect([refused.status, refused.body.detail]).toEqual([
+    409,
+    expect.stringMatching(new RegExp(`^${serial} runs Bench Linux 13.0, with which the linux dialect was never tried`)),
+  ]);
+  expect(
+    (await (await world.as('olu')).attempt('POST', `/api/switches/${serial}/accept-version`, { reason: 'x' })).status,
+  ).toBe(403);
+  await tamar.ask('POST', `/api/switches/${serial}/accept-version`, { reason: 'Tried on a spare one' });
+  expect((await tamar.attempt('POST', `/api/switches/${serial}/accept-version`, { reason: 'again' })).status).toBe(409);
+  expect(await stand()).toMatchObject({ untried: false });
+  const done = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change: known, undoSeconds: 10 });
+  expect((await restOf(ines, done.id)).state).toBe('done');
 });

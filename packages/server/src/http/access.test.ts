@@ -55,6 +55,7 @@ operator  all       POST /api/switches/:serial/release
 operator  all       POST /api/switches/:serial/forget
 operator  all       PATCH /api/switches/:serial
 operator  all       POST /api/switches/host-keys
+operator  all       POST /api/switches/:serial/accept-version
 looks     all       GET /api/switch-accounts
 admin     all  *    PUT /api/switch-accounts/:name
 admin     all  *    DELETE /api/switch-accounts/:name

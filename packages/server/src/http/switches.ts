@@ -5,6 +5,7 @@ import type { Reading } from '../watch/reading.ts';
 import { sightOf, type HostKeysRequest, type SwitchPatch } from '@anthemion/contract';
 import {
   acceptHostKeys,
+  acceptVersion,
   forgetSwitch,
   importSwitches,
   patchSwitch,
@@ -47,6 +48,8 @@ export function switchHandlers(house: House, reach: Reach, reading: Reading, ben
     },
     'POST /api/switches/:serial/release': ({ params, body, user }) =>
       releaseSwitch(house, reach, params['serial']!, (body as { reason: string }).reason, user.name),
+    'POST /api/switches/:serial/accept-version': ({ params, body, user }) =>
+      acceptVersion(house, params['serial']!, (body as { reason: string }).reason, user.name),
     'POST /api/switches/:serial/forget': ({ params, body, user }) =>
       forgetSwitch(house, params['serial']!, (body as { reason: string }).reason, user.name),
     'PATCH /api/switches/:serial': async ({ params, body }) => {

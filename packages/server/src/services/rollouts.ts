@@ -35,6 +35,7 @@ import { at, type House, type JobRunner } from './house.ts';
 import { afterUndo, mustStand, pinAlone, pinned } from './pins.ts';
 import { busy, emptySeats, mayBreakIn } from './refusals.ts';
 import { rolloutAnswer } from './rolloutAnswer.ts';
+import { mustBeTried } from './switches.ts';
 import { attempt, FAILED, freshRow, newId, undoRows } from './rolloutRows.ts';
 
 const AT_REST = ['paused', 'stopped'] as const;
@@ -233,6 +234,10 @@ export class Rollouts {
       leaves: p.leaves ? 1 : 0,
     }));
     await this.house.db.transaction().execute(async (tx) => {
+      await mustBeTried(
+        tx,
+        rows.map((r) => r.serial),
+      );
       await checks(tx, id);
       await keepTexts(tx, plan.texts);
       await this.write(

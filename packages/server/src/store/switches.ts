@@ -2,6 +2,7 @@ import type { InventoryAnswer } from '@anthemion/contract';
 import type { Selectable } from 'kysely';
 import type { Reads, Tables, Writes } from './database.ts';
 import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
+import { versionJudge } from './versions.ts';
 
 export type SwitchRecord = Selectable<Tables['switches']>;
 
@@ -65,6 +66,7 @@ export async function switchPage(db: Reads, asked: PageAsked, sight: Sight): Pro
     query = query.where((e) =>
       e.and((['c.fabric', 'l.fabric'] as const).map((f) => e.or([e(f, 'is', null), e(f, 'in', sight)]))),
     );
+  const judge = await versionJudge(db);
   return pageOf(
     await query.execute(),
     asked,
@@ -82,6 +84,7 @@ export async function switchPage(db: Reads, asked: PageAsked, sight: Sight): Pro
       leftover: r.seat === null ? r.confirmed_in : null,
       host: r.host,
       version: r.version,
+      untried: judge(r.model, r.version) !== null,
       readAt: r.read_at,
       trouble: r.trouble,
       out: r.out_at === null ? null : { at: r.out_at, by: r.out_by ?? '', reason: r.out_reason ?? '' },

@@ -122,6 +122,14 @@ export const api = createApi({
       query: (accept) => ({ url: 'switches/host-keys', method: 'POST', body: { accept } }),
       invalidatesTags: ['Switches'],
     }),
+    acceptVersion: b.mutation<unknown, { serial: string; reason: string }>({
+      query: ({ serial, reason }) => ({
+        url: `switches/${enc(serial)}/accept-version`,
+        method: 'POST',
+        body: { reason },
+      }),
+      invalidatesTags: ['Switches'],
+    }),
     releaseSwitch: b.mutation<unknown, { serial: string; reason: string }>({
       query: ({ serial, reason }) => ({ url: `switches/${enc(serial)}/release`, method: 'POST', body: { reason } }),
       invalidatesTags: ['Switches'],

@@ -7,6 +7,7 @@ import { noteRow, rowStep, type SwitchRow } from '../../store/rollouts.ts';
 import { dropLive, putLive } from '../../store/seats.ts';
 import { noteSwitch } from '../../store/switches.ts';
 import { hashOfFiles, keepText, textOf } from '../../store/texts.ts';
+import { runningVersions, versionJudge } from '../../store/versions.ts';
 import { words } from '../../trouble.ts';
 import type { Expectation, ExpectedPeer } from '../../workers/tasks/expect.ts';
 
@@ -157,9 +158,16 @@ class SwitchRun {
     if (!target) throw new Error(`the text meant for ${row.host} is not kept any more`);
     await this.step('reach', 'connecting');
     const secondsLeft = await c.reach.on(row.serial, async (d) => {
-      const { serial } = await d.identity();
+      const { serial, version } = await d.identity();
       if (serial !== row.serial)
         throw new Verdict('refused, untouched', `the switch at this address is ${serial}, not ${row.serial}`);
+      const [known] = await runningVersions(c.db, [row.serial]);
+      const untried = (await versionJudge(c.db))(known?.model ?? '', version);
+      if (untried)
+        throw new Verdict(
+          'refused, untouched',
+          `it runs ${version}, with which the ${untried.dialect} dialect was never tried; accept the version under Switches`,
+        );
       const equipped = await d.equip();
       if (!equipped.ok) throw new Verdict('refused, untouched', equipped.text || 'the apply helper cannot work there');
       const status = await d.status();

@@ -3,6 +3,7 @@ import * as first from './001-first.ts';
 import * as promises from './002-promises.ts';
 import * as trust from './003-trust.ts';
 import * as live from './004-live.ts';
+import * as versions from './005-versions.ts';
 
 /** Steps from an empty file to today's tables, in order. Never change one that was released; add another. */
 export const MIGRATIONS: Readonly<Record<string, Migration>> = {
@@ -10,4 +11,5 @@ export const MIGRATIONS: Readonly<Record<string, Migration>> = {
   '002-promises': promises,
   '003-trust': trust,
   '004-live': live,
+  '005-versions': versions,
 };

@@ -19,11 +19,12 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const { data: bench } = benchApi.useBenchQuery();
   const [setFault] = benchApi.useSetFaultMutation();
   const may = useMay('operator');
-  const [asking, setAsking] = useState<'release' | 'forget' | 'place' | 'out' | null>(null);
+  const [asking, setAsking] = useState<'release' | 'forget' | 'place' | 'out' | 'version' | null>(null);
   const [takeOut] = watchApi.useOutOfServiceMutation();
   const [takeIn] = watchApi.useInServiceMutation();
   const [release] = api.useReleaseSwitchMutation();
   const [forget] = api.useForgetSwitchMutation();
+  const [acceptVersion] = api.useAcceptVersionMutation();
   const go = async (work: Promise<{ error?: unknown }>, done: string): Promise<NotTaken | null> => {
     const not = notTaken(await work);
     if (not === null) toast.success(done);
@@ -67,6 +68,17 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
       </Facts>
       {s.trouble && s.seenKey === null && <Note $tone="bad">{s.trouble}</Note>}
       {s.seenKey !== null && <KeyNote s={s} may={may} />}
+      {s.untried && (
+        <Note $tone="wait">
+          It runs {s.version}, with which its dialect was never tried. It is read; nothing is written to it before
+          somebody accepts that version.
+          {may && (
+            <Row style={{ marginTop: 6 }}>
+              <Button onPress={() => setAsking('version')}>Accept {s.version} …</Button>
+            </Row>
+          )}
+        </Note>
+      )}
       {may && (
         <Row>
           <Button $kind="main" onPress={() => void readNow()} isDisabled={isLoading}>
@@ -113,6 +125,20 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         <p>
           It is not read any more, and what is wrong with it and its links is not shown as wrong, until it is taken
           back. Nothing is sent to it by this; rollouts go on as planned.
+        </p>
+      </ReasonDialog>
+      <ReasonDialog
+        title={`Accept ${s.version ?? ''}`}
+        placeholder="Tried on a spare one: every line is taken as on 12"
+        yes="Accept it"
+        no="Cancel"
+        isOpen={asking === 'version'}
+        onYes={(reason) => go(acceptVersion({ serial: s.serial, reason }), `${s.version ?? ''} may be written to`)}
+        onClose={() => setAsking(null)}
+      >
+        <p>
+          The dialect may write to every switch that runs this version. Look first whether it takes what is written: a
+          daemon of another version may read a line otherwise, without a word.
         </p>
       </ReasonDialog>
       <PlaceDialog s={s} isOpen={asking === 'place'} onClose={() => setAsking(null)} />
