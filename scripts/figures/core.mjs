@@ -50,6 +50,8 @@ export async function coreFigures() {
     `| peak memory | ${shown.map((r) => `${(r.peakMiB / 1024).toFixed(2)} GiB`).join(' | ')} |`,
     `| text | ${shown.map((r) => `${(r.bytes / 1e6).toFixed(1)} MB, ${Math.round(r.lines / 1000)}k lines`).join(' | ')} |`,
     `| floor: the same bytes by joining strings | ${shown.map((r) => s(r.floor)).join(' | ')} |`,
+    `| text over its floor (derive and render; aim 3) | ${shown.map((r) => `${((r.stages.derive + r.stages.render) / r.floor).toFixed(1)} ×`).join(' | ')} |`,
+    `| one edit on one port, text and reading again (aim 60 ms) | ${shown.map((r) => s(r.rewrite)).join(' | ')} |`,
     `| share of the time over the floor | ${shown.map((r) => `${(100 * (1 - r.floor / (r.toText + r.toProof))).toFixed(1)} %`).join(' | ')} |`,
     `| one edit on one port, proved again | ${shown.map((r) => s(r.edit)).join(' | ')} |`,
     '',

@@ -1,4 +1,6 @@
+import { compileFabric, compileMemo } from '../compile/compileFabric.ts';
 import { deriveConfigs } from '../config/deriveConfigs.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import { applyEdit, applyEdits } from '../intent/edits/index.ts';
@@ -79,17 +81,55 @@ lap('layout');
 const drawn = drawValues(demandsOf(intent, layout), pools, NOTHING_HELD, { fabric: intent.name, change: null });
 if (drawn.findings.length > 0) throw new Error(drawn.findings[0]!.message);
 lap('draw');
-const configs = [...deriveConfigs(intent, layout, drawn.values, pools).values()];
-lap('derive');
-// Text is flattened into bytes, as it would be to leave the process.
-const texts = configs.map((c) =>
-  Object.entries(linux.render(c).files).map(([name, text]) => [name, Buffer.from(text)] as const),
-);
-lap('render');
+/** Milliseconds of a piece of work. */
+function timed<T>(work: () => T): [T, number] {
+  const from = performance.now();
+  const made = work();
+  return [made, performance.now() - from];
+}
+const middle = (times: readonly number[]): number => [...times].sort((a, b) => a - b)[times.length >> 1]!;
+
+// Text and its floor by turns, three times each, since what the machine gives changes within seconds. Text is flattened
+// into bytes, as it would be to leave the process; the floor is the very same bytes, line by line, joined as plain strings.
+const derived: number[] = [];
+const rendered: number[] = [];
+const floors: number[] = [];
+let configs: SwitchConfig[] = [];
+let texts: (readonly (readonly [string, Buffer])[])[] = [];
+let [bytes, lines] = [0, 0];
+for (let turn = 0; turn < 3; turn++) {
+  texts = [];
+  let ms: number;
+  [configs, ms] = timed(() => [...deriveConfigs(intent, layout, drawn.values, pools).values()]);
+  derived.push(ms);
+  [texts, ms] = timed(() =>
+    configs.map((c) => Object.entries(linux.render(c).files).map(([name, text]) => [name, Buffer.from(text)] as const)),
+  );
+  rendered.push(ms);
+  let joined = 0;
+  [bytes, lines] = [0, 0];
+  // One document at a time, so that nothing but the joining is counted.
+  for (const [, made] of texts.flat()) {
+    const own = made.toString().split('\n');
+    lines += own.length;
+    const [size, took] = timed(() => {
+      let out = '';
+      for (const line of own) out += `${line}\n`;
+      return Buffer.from(out).length;
+    });
+    bytes += size;
+    joined += took;
+  }
+  floors.push(joined);
+}
+stages['derive'] = middle(derived);
+stages['render'] = middle(rendered);
+const floor = middle(floors);
 const toText = Object.values(stages).reduce((a, b) => a + b, 0);
+last = performance.now();
 const switches = texts.map((files, i) => ({
   host: configs[i]!.hostname,
-  ...linux.parse(Object.fromEntries(files.map(([name, bytes]) => [name, bytes.toString()]))),
+  ...linux.parse(Object.fromEntries(files.map(([name, made]) => [name, made.toString()]))),
 }));
 lap('parse');
 const cables = cablesOf(layout);
@@ -99,21 +139,22 @@ const judged = judgeNetwork(network);
 lap('judge');
 if (judged.findings.length > 0) throw new Error(judged.findings[0]!.message);
 const toProof = stages['parse']! + stages['model']! + stages['judge']!;
+texts = [];
 
-// The floor: the very same bytes, line by line, joined as plain strings and flattened.
-const pieces = texts.map((files) => files.map(([, bytes]) => bytes.toString().split('\n')));
-const started = performance.now();
-let bytes = 0;
-for (const files of pieces)
-  for (const lines of files) {
-    let out = '';
-    for (const line of lines) out += `${line}\n`;
-    bytes += Buffer.from(out).length;
-  }
-const floor = performance.now() - started;
-const lines = pieces.reduce((n, files) => n + files.reduce((m, f) => m + f.length, 0), 0);
-pieces.length = 0;
-texts.length = 0;
+/** One server on one port: the text of the fabric again, and read again; the median of fifteen, all on other ports. */
+function measureRewrite(): number {
+  const memo = compileMemo();
+  compileFabric(intent, drawn.values, pools, memo);
+  const times = upTo(15).map((n) => {
+    const next = applyEdit(intent, {
+      kind: 'connectServer',
+      port: { rack: 6, side: 'a', port: `p${n}`, server: 'one', untagged: 'net1', tagged: [] },
+    }).intent;
+    return timed(() => compileFabric(next, drawn.values, pools, memo))[1];
+  });
+  return middle(times);
+}
+const rewrite = measureRewrite();
 
 /** One server on one port of a fabric that was proved before: the median of fifteen proofs, all with another port. */
 function measureEdit(): number {
@@ -134,9 +175,21 @@ function measureEdit(): number {
       throw new Error('the edit should touch one switch');
     times.push(performance.now() - from);
   }
-  return times.sort((a, b) => a - b)[7]!;
+  return middle(times);
 }
 const edit = measureEdit();
 process.stdout.write(
-  JSON.stringify({ leaves, spines, stages, toText, toProof, peakMiB: peak / 2 ** 20, floor, bytes, lines, edit }),
+  JSON.stringify({
+    leaves,
+    spines,
+    stages,
+    toText,
+    toProof,
+    peakMiB: peak / 2 ** 20,
+    floor,
+    bytes,
+    lines,
+    rewrite,
+    edit,
+  }),
 );

@@ -24,6 +24,38 @@ const prefixes = fc
   .tuple(addresses, fc.integer({ min: 0, max: 32 }))
   .map(([address, length]) => prefixOf({ address, length }));
 
+test('names are ordered as the language orders them with numbers in them', () => {
+  const collator = new Intl.Collator('en', { numeric: true });
+  const piece = fc.constantFrom(
+    'p',
+    'vni',
+    'A',
+    'a',
+    'é',
+    '-',
+    '.',
+    '/',
+    ':',
+    ' ',
+    '0',
+    '00',
+    '1',
+    '7',
+    '10',
+    '49',
+    '100',
+    '٣',
+    '½',
+  );
+  const name = fc.array(piece, { maxLength: 6 }).map((p) => p.join(''));
+  fc.assert(
+    fc.property(name, name, (a, b) => {
+      expect([a, b, Math.sign(naturally(a, b))]).toEqual([a, b, Math.sign(collator.compare(a, b))]);
+    }),
+    { numRuns: 5000 },
+  );
+});
+
 describe('IPv4', () => {
   test('addresses and prefixes read back as they were written', () => {
     fc.assert(

@@ -20,14 +20,22 @@ interface Targets {
   exports: string[];
 }
 
+/** Lines of lists that are both what is imported and what is exported. */
+const both = new WeakMap<readonly string[], { readonly indent: string; readonly lines: string }>();
+
 export function targetLines(
   x: Readonly<{ rd?: string; imports: readonly string[]; exports: readonly string[] }>,
   indent: string,
 ): string {
-  let out = x.rd === undefined ? '' : `\n${indent}rd ${x.rd}`;
-  for (const t of x.imports) out += `\n${indent}route-target import ${t}`;
-  for (const t of x.exports) out += `\n${indent}route-target export ${t}`;
-  return out;
+  const rd = x.rd === undefined ? '' : `\n${indent}rd ${x.rd}`;
+  // Mostly the same list in and out, shared by all switches.
+  const known = both.get(x.imports);
+  if (known && x.imports === x.exports && known.indent === indent) return rd + known.lines;
+  let lines = '';
+  for (const t of x.imports) lines += `\n${indent}route-target import ${t}`;
+  for (const t of x.exports) lines += `\n${indent}route-target export ${t}`;
+  if (x.imports === x.exports) both.set(x.imports, { indent, lines });
+  return rd + lines;
 }
 
 /** Reads `rd` and `route-target` lines. */
@@ -40,8 +48,8 @@ export function readTargets(words: readonly string[], into: Targets): Reading {
   if (words[0] !== 'route-target') return false;
   const [, way, ...targets] = words;
   if (targets.length === 0 || !targets.every(isTarget)) return 'a route target is AS:number';
-  if (way === 'import' || way === 'both') into.imports.push(...targets);
-  if (way === 'export' || way === 'both') into.exports.push(...targets);
+  if (way === 'import' || way === 'both') into.imports = into.imports.concat(targets);
+  if (way === 'export' || way === 'both') into.exports = into.exports.concat(targets);
   return way === 'import' || way === 'export' || way === 'both' ? true : 'a route target is import, export or both';
 }
 

@@ -1,7 +1,7 @@
 import type { Place } from '../../config/switchConfig.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
-import { eachLine, wordsOf } from './lines.ts';
+import { LineWalk, wordsInto } from './lines.ts';
 
 const FILE = 'frr.conf';
 
@@ -32,7 +32,7 @@ export const failed = (why: string): Lost => ({ why, taken: false });
 export type Reading = boolean | string | Lost;
 export type Answer = Reading | Opened | Elsewhere;
 
-/** What readers of lines have at hand. */
+/** What readers of lines have at hand. The list of words is used again for the next line: keep none of it. */
 export interface FrrReading {
   readonly draft: ConfigDraft;
   /** Says which place the line speaks of. */
@@ -103,7 +103,7 @@ export class FrrReader {
 
   read(text: string, draft: ConfigDraft, unread: UnreadLine[], record?: LineRecorder, landing?: LandingRecorder): void {
     let place: Place = [];
-    let missing: Pick<UnreadLine, 'why' | 'needs'> | null = null;
+    let missing = null as Pick<UnreadLine, 'why' | 'needs'> | null;
     const reading: FrrReading = {
       draft,
       at: (p) => {
@@ -119,16 +119,20 @@ export class FrrReader {
     const stack: Frame[] = [{ block: this.top as Block<unknown>, about: null, place: [], indent: -1 }];
     /** A line ended a block of EVPN unseen; the lines after it still look as if they stood in it. */
     let cutShort = false;
-    eachLine(text, (line, number, indent) => {
-      const first = line.charCodeAt(0);
+    const words: string[] = [];
+    const walk = new LineWalk(text);
+    while (walk.next()) {
+      const { from, to, number, indent } = walk;
+      const first = text.charCodeAt(from);
       // `!` or `#`.
-      if (first === 33 || first === 35) return;
+      if (first === 33 || first === 35) continue;
+      const line = text.slice(from, to);
       if (line === 'exit' || line === 'quit') {
         const closed = stack.length > 1 ? stack.pop() : undefined;
         if (closed?.block.exit === 'exit-vrf') draft.openVrf = null;
         if (closed) record?.(closed.place, FILE, number);
         cutShort = false;
-        return;
+        continue;
       }
       if (line.startsWith('exit-')) {
         // It closes the block it belongs to and all within; where none is open, it says nothing.
@@ -139,13 +143,13 @@ export class FrrReader {
           if (line === 'exit-vrf') draft.openVrf = null;
         } else if (!cutShort) unread.push({ file: FILE, line: number, text: line, why: 'no such block is open here' });
         cutShort = false;
-        return;
+        continue;
       }
       if (line === 'end') {
         stack.length = 1;
-        return;
+        continue;
       }
-      const words = wordsOf(line);
+      wordsInto(words, text, from, to);
       let why = 'no block here knows it';
       let read = false;
       // As vtysh does: a line that the innermost block does not know is tried in the one above it.
@@ -198,6 +202,6 @@ export class FrrReader {
       }
       if (missing) unread.push({ file: FILE, line: number, text: line, ...missing });
       missing = null;
-    });
+    }
   }
 }

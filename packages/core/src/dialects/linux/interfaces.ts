@@ -73,7 +73,7 @@ export function writeSvi(s: SviConfig, bridge: string, sheet: Sheet): void {
 const addressWord = word<{ addresses: readonly Cidr[] }>('addresses', (item, value) => {
   const address = addressOf(value);
   if (address === null) return noAddress(value);
-  (item.addresses as Cidr[]).push(address);
+  item.addresses = [...item.addresses, address];
   return null;
 });
 
@@ -179,4 +179,7 @@ export const sviKind: StanzaKind<Draft<SviConfig>> = {
     if (name !== sviName(svi)) svi.called = name;
   },
   place: (s) => ['svis', sviKey(s)],
+  // An anycast gateway is the same on every leaf.
+  alike: (s) => s.addresses.length > 0,
+  take: (s, draft) => void draft.svis.push(s),
 };

@@ -56,6 +56,32 @@ describe('linux dialect', () => {
       expect(broken[u.file as 'interfaces'].split('\n')[u.line - 1]).toContain(u.text.split(' ')[0]);
   });
 
+  test('a text reads the same whether blocks of it were read before or not, however it is cut and mixed', () => {
+    const stanzas = linux.render(leaf).files['interfaces']!.split('\n\n');
+    const lines = stanzas.flatMap((s) => s.split('\n'));
+    const piece = fc.oneof(
+      { weight: 4, arbitrary: fc.constantFrom(...stanzas) },
+      { weight: 1, arbitrary: fc.constantFrom(...lines) },
+      {
+        weight: 1,
+        arbitrary: fc.constantFrom('', '\n', 'source x', '    address 10.9.9.9/24', 'iface vlan210', 'auto vlan210'),
+      },
+    );
+    const texts = fc
+      .array(fc.tuple(piece, fc.constantFrom('\n', '\n\n', '\n\n', ' \n')), { minLength: 1, maxLength: 14 })
+      .map((parts) => parts.map((p) => p.join('')).join(''));
+    fc.assert(
+      fc.property(texts, (interfaces) => {
+        const files = { interfaces, 'frr.conf': '' };
+        // With a recorder nothing is taken from what was kept.
+        const read = linux.parse(files, () => undefined);
+        expect(linux.parse(files)).toEqual(read);
+        expect(linux.parse(files)).toEqual(read);
+      }),
+      { numRuns: 500 },
+    );
+  });
+
   test('a line unknown inside a block is tried in the block above, as the daemon does', () => {
     const { config, unread } = linux.parse({
       interfaces: '',

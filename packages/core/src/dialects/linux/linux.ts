@@ -74,10 +74,10 @@ function render(
   snippets: readonly Snippet[] = [],
   secrets: readonly SecretRef[] = [],
 ): RenderedConfig {
-  const sheets = [writeInterfaces(config), writeFrr(config)];
+  const sheets = [writeInterfaces(config), writeFrr(config)].map((s) => ({ file: s.file, ...s.finish() }));
   const files = Object.fromEntries(sheets.map((s) => [s.file, s.text]));
   const findings = sheets.flatMap((s) =>
-    s.guarded().map(({ file, line, text, why }): Finding => ({
+    s.guarded.map(({ file, line, text, why }): Finding => ({
       rule: 'text-refused',
       severity: 'error',
       message: `${file}:${line}, “${text}”, ${why}.`,

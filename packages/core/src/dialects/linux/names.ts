@@ -15,8 +15,14 @@ const nameOfLag = (key: string): string => lagName(isNumber(key) ? { number: Num
 const nameOfVxlan = (key: string): string =>
   isNumber(key) ? vxlanName({ vni: Number(key) }) : vxlanName({ vni: 0, called: key });
 /** Names of all devices in a bridge, in their natural order. */
-export const bridgeMembers = (b: BridgeConfig): string[] =>
-  [...b.lags.map(nameOfLag), ...b.ports, ...b.vxlans.map(nameOfVxlan)].sort(naturally);
+export function bridgeMembers(b: BridgeConfig): string[] {
+  const lists = [b.lags.map(nameOfLag), b.ports, b.vxlans.map(nameOfVxlan)].filter((l) => l.length > 0);
+  const all = lists.flat();
+  // Each list is in order by itself where all names are the dialect’s, and mostly one follows the other.
+  const named = [...b.lags, ...b.vxlans].every(isNumber);
+  const follow = lists.every((l, i) => i === 0 || naturally(lists[i - 1]!.at(-1)!, l[0]!) < 0);
+  return named && follow ? all : all.sort(naturally);
+}
 
 /** The other way: what a name says of what it names. */
 export const readLagName = (name: string): Pick<LagConfig, 'number' | 'called'> => {

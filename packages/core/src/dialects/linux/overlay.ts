@@ -8,15 +8,44 @@ import { mtuWord, whole } from './words.ts';
 
 const onOff = (on: boolean): string => (on ? 'on' : 'off');
 
-function vxlanStanza(v: VxlanConfig): string {
+/** Lines before the address of the tunnel, and after it. */
+interface Halves {
+  readonly of: VxlanConfig;
+  readonly before: string;
+  readonly after: string;
+}
+const MOST_HALVES = 20_000;
+/** Made so far, by VNI: a VNI is the same on all switches, but for where its tunnel starts. */
+const halves = new Map<number, Halves>();
+const alike = (a: VxlanConfig, b: VxlanConfig): boolean =>
+  a.vlan === b.vlan &&
+  a.mtu === b.mtu &&
+  a.learning === b.learning &&
+  a.arpSuppression === b.arpSuppression &&
+  a.called === b.called;
+
+function halvesOf(v: VxlanConfig): Halves {
+  const known = halves.get(v.vni);
+  if (known && alike(known.of, v)) return known;
   const name = vxlanName(v);
-  return (
-    `\n\nauto ${name}\niface ${name}\n    vxlan-id ${v.vni}` +
-    (v.localAddress === undefined ? '' : `\n    vxlan-local-tunnelip ${v.localAddress}`) +
-    (v.vlan === undefined ? '' : `\n    bridge-access ${v.vlan}`) +
-    `\n    bridge-learning ${onOff(v.learning)}\n    bridge-arp-nd-suppress ${onOff(v.arpSuppression)}` +
-    (v.mtu === undefined ? '' : `\n    mtu ${v.mtu}`)
-  );
+  const made = {
+    of: v,
+    before: `\n\nauto ${name}\niface ${name}\n    vxlan-id ${v.vni}`,
+    after:
+      (v.vlan === undefined ? '' : `\n    bridge-access ${v.vlan}`) +
+      `\n    bridge-learning ${onOff(v.learning)}\n    bridge-arp-nd-suppress ${onOff(v.arpSuppression)}` +
+      (v.mtu === undefined ? '' : `\n    mtu ${v.mtu}`),
+  };
+  if (halves.size >= MOST_HALVES) halves.clear();
+  halves.set(v.vni, made);
+  return made;
+}
+
+function vxlanStanza(v: VxlanConfig): string {
+  const { before, after } = halvesOf(v);
+  return v.localAddress === undefined
+    ? before + after
+    : `${before}\n    vxlan-local-tunnelip ${v.localAddress}${after}`;
 }
 
 export function writeVxlan(v: VxlanConfig, sheet: Sheet): void {

@@ -1,7 +1,8 @@
 import type { Place } from '../../config/switchConfig.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
-import { blankIn, eachLine } from './lines.ts';
+import { feedsIn, KeptBlocks } from './keptBlocks.ts';
+import { blankIn, LineWalk } from './lines.ts';
 
 const FILE = 'interfaces';
 
@@ -26,6 +27,13 @@ export interface StanzaKind<T> {
   place(item: T): Place;
   /** Does the line that opens it speak of no place? */
   readonly everywhere?: boolean;
+  /**
+   * Is it one that many switches have alike, and that nothing else of a text adds to? Then it is kept, and not read again
+   * where it stands word for word.
+   */
+  alike?(item: T): boolean;
+  /** Puts one that was kept into a draft. */
+  take?(item: T, draft: ConfigDraft): void;
 }
 
 /** What a word may mean: by kind of stanza, and which kind it makes a stanza. */
@@ -33,17 +41,24 @@ interface KnownWord {
   readonly rank: number;
   readonly byKind: readonly (Word<object> | undefined)[];
 }
-/** The lines of a stanza, side by side. */
+/** A stanza: lines from one index to another, and those that are said of the same name further down. */
 interface Stanza {
   readonly name: string;
   readonly number: number;
   /** Least rank of its words. */
   rank: number;
-  readonly words: (KnownWord | undefined)[];
-  readonly values: string[];
-  readonly numbers: number[];
-  /** Words that no kind knows, by their index. */
-  strange: Map<number, string> | null;
+  readonly from: number;
+  to: number;
+  more: Stanza | null;
+  /** Its words as they stand, where they stand in one piece. */
+  readonly text: string | null;
+  readonly kept: KeptStanza | null;
+}
+/** A stanza that was read before. */
+interface KeptStanza {
+  /** Rank of its kind. */
+  readonly rank: number;
+  readonly item: object;
 }
 
 /** Reads `interfaces`: kinds in the order in which their marks count, the last for all that have none. */
@@ -51,6 +66,7 @@ export class InterfacesReader {
   private readonly kinds: readonly StanzaKind<object>[];
   private readonly words = new Map<string, KnownWord>();
   private readonly loopback: number;
+  private readonly kept = new KeptBlocks<KeptStanza>();
 
   constructor(loopback: StanzaKind<object>, kinds: readonly StanzaKind<object>[]) {
     this.kinds = [...kinds, loopback];
@@ -66,86 +82,128 @@ export class InterfacesReader {
   }
 
   read(text: string, draft: ConfigDraft, unread: UnreadLine[], record?: LineRecorder): void {
-    for (const stanza of this.stanzasOf(text, unread)) this.readStanza(stanza, draft, unread, record);
+    const { stanzas, lines } =
+      (record ? null : this.stanzasOf(text, unread, true)) ?? this.stanzasOf(text, unread, false)!;
+    for (const s of stanzas)
+      if (s.kept) this.kinds[s.kept.rank]!.take!(s.kept.item, draft);
+      else this.readStanza(s, lines, draft, unread, record);
   }
 
-  private readStanza(s: Stanza, draft: ConfigDraft, unread: UnreadLine[], record?: LineRecorder): void {
-    const rank = s.name === 'lo' ? this.loopback : s.rank;
+  private readStanza(s: Stanza, lines: Lines, draft: ConfigDraft, unread: UnreadLine[], record?: LineRecorder): void {
+    let { rank } = s;
+    for (let part = s.more; part; part = part.more) rank = Math.min(rank, part.rank);
+    if (s.name === 'lo') rank = this.loopback;
     const kind = this.kinds[rank]!;
+    const said = unread.length;
     const item = kind.open(s.name, draft);
-    const fields: (string | undefined | null)[] | null = record ? [] : null;
-    for (let i = 0; i < s.words.length; i++) {
-      const known = s.words[i]?.byKind[rank];
-      const why = known ? known.read(item, s.values[i]!) : '';
-      fields?.push(why === null ? known!.field : null);
-      if (why !== null) unread.push(this.unreadLine(s, i, why));
-    }
+    const read: { readonly field: string | undefined; readonly number: number }[] = [];
+    for (let part: Stanza | null = s; part; part = part.more)
+      for (let i = part.from; i < part.to; i++) {
+        const known = lines.words[i]?.byKind[rank];
+        const why = known ? known.read(item, lines.values[i]!) : '';
+        if (why !== null) unread.push(this.unreadLine(lines, i, why));
+        else if (record) read.push({ field: known!.field, number: lines.numbers[i]! });
+      }
     kind.close?.(item, s.name);
-    if (!record || !fields) return;
+    if (!record) {
+      const clean = unread.length === said && !s.more;
+      // Each of its lines is one of the stanza: it holds no other, and no comment.
+      if (clean && s.text !== null && kind.alike?.(item) && feedsIn(s.text) === s.to - s.from)
+        this.kept.keep(s.text, { rank, item });
+      return;
+    }
     const place = kind.place(item) as readonly string[];
     const head = (kind.everywhere ? [] : place) as readonly string[] as Place;
     record(head, FILE, s.number);
     record(head, FILE, s.number - 1);
-    fields.forEach((field, i) => {
-      if (field !== null)
-        record((field === undefined ? place : [...place, field]) as readonly string[] as Place, FILE, s.numbers[i]!);
-    });
+    for (const { field, number } of read)
+      record((field === undefined ? place : [...place, field]) as readonly string[] as Place, FILE, number);
   }
 
   /** `why` is empty where the kind does not know the word. */
-  private unreadLine(s: Stanza, i: number, why: string): UnreadLine {
-    const known = s.words[i];
-    const key = s.strange?.get(i) ?? [...this.words].find(([, w]) => w === known)![0];
+  private unreadLine(lines: Lines, i: number, why: string): UnreadLine {
+    const known = lines.words[i];
+    const key = lines.strange.get(i) ?? [...this.words].find(([, w]) => w === known)![0];
     return {
       file: FILE,
-      line: s.numbers[i]!,
-      text: `${key} ${s.values[i]}`.trim(),
+      line: lines.numbers[i]!,
+      text: `${key} ${lines.values[i]}`.trim(),
       why: why === '' ? `${key} is not a word for this kind of interface` : why,
     };
   }
 
-  /** The stanzas of a text; what is said of one name in two places is one stanza. */
-  private stanzasOf(text: string, unread: UnreadLine[]): Stanza[] {
+  /**
+   * The stanzas of a text; what is said of one name in two places is one stanza. Null = there is such a one, and with what
+   * was kept that cannot be read.
+   */
+  private stanzasOf(
+    text: string,
+    unread: UnreadLine[],
+    fromKept: boolean,
+  ): { readonly stanzas: Stanza[]; readonly lines: Lines } | null {
+    const lines = new Lines();
+    const said = unread.length;
     const out: Stanza[] = [];
     const byName = new Map<string, Stanza>();
     let current: Stanza | null = null;
-    eachLine(text, (line, number) => {
-      if (line.charCodeAt(0) === 35) return;
-      const space = blankIn(line, 0);
-      const key = line.slice(0, space);
-      const value = space === line.length ? '' : line.slice(space + 1).trimStart();
+    const walk = new LineWalk(text);
+    while (walk.next()) {
+      const { from, to, number } = walk;
+      if (text.charCodeAt(from) === 35) continue;
+      const space = blankIn(text, from, to);
+      const key = text.slice(from, space);
+      const value = space === to ? '' : text.slice(space + 1, to).trimStart();
       const known = this.words.get(key);
       if (known && current) {
-        current.words.push(known);
-        current.values.push(value);
-        current.numbers.push(number);
+        current.to = lines.add(known, value, number);
         if (known.rank < current.rank) current.rank = known.rank;
       } else if (key === 'auto' || key === 'allow-hotplug') current = null;
       else if (key === 'iface') {
-        const name = value.slice(0, blankIn(value, 0));
+        const name = value.slice(0, blankIn(value, 0, value.length));
+        const at = lines.values.length;
+        const whole = fromKept ? wholeStanza(text, from) : null;
+        const kept = whole === null ? undefined : this.kept.get(whole);
+        const rank = this.loopback - 1;
+        current = { name, number, rank, from: at, to: at, more: null, text: whole, kept: kept?.made ?? null };
+        if (kept) walk.skip(from + whole!.length + 1, kept.lines);
         const before = byName.get(name);
-        current = before ?? {
-          name,
-          number,
-          rank: this.loopback - 1,
-          words: [],
-          values: [],
-          numbers: [],
-          strange: null,
-        };
-        if (!before) {
-          byName.set(name, current);
-          out.push(current);
+        if (before && fromKept) {
+          unread.length = said;
+          return null;
         }
+        if (before) before.more = current;
+        else out.push(current);
+        byName.set(name, current);
       } else if (key === 'source' || !current)
-        unread.push({ file: FILE, line: number, text: line, why: 'it stands outside a stanza' });
+        unread.push({ file: FILE, line: number, text: text.slice(from, to), why: 'it stands outside a stanza' });
       else {
-        (current.strange ??= new Map()).set(current.words.length, key);
-        current.words.push(undefined);
-        current.values.push(value);
-        current.numbers.push(number);
+        lines.strange.set(lines.values.length, key);
+        current.to = lines.add(undefined, value, number);
       }
-    });
-    return out;
+    }
+    return { stanzas: out, lines };
+  }
+}
+
+/** A stanza from its first line to the blank line after it, if another begins there or the text ends; else null. */
+function wholeStanza(text: string, from: number): string | null {
+  const end = text.indexOf('\n\n', from);
+  if (end < 0) return null;
+  return text.startsWith('auto ', end + 2) || text.startsWith('iface ', end + 2) ? text.slice(from, end) : null;
+}
+
+/** The lines of all stanzas of a text, side by side. */
+class Lines {
+  readonly words: (KnownWord | undefined)[] = [];
+  readonly values: string[] = [];
+  readonly numbers: number[] = [];
+  /** Words that no kind knows, by their index. */
+  readonly strange = new Map<number, string>();
+
+  /** @returns the index after it */
+  add(word: KnownWord | undefined, value: string, number: number): number {
+    this.words.push(word);
+    this.values.push(value);
+    return this.numbers.push(number);
   }
 }
