@@ -1,14 +1,21 @@
-import { bfd } from './bfd.ts';
-import { bgp } from './bgp.ts';
-import { bridging } from './bridging.ts';
-import { interfaces } from './interfaces.ts';
-import { overlay } from './overlay.ts';
-import { policy } from './policy.ts';
+import { bfd, type BfdPart } from './bfd.ts';
+import { bgp, type BgpPart } from './bgp.ts';
+import { bridging, type BridgingPart } from './bridging.ts';
+import { interfaces, type InterfacesPart } from './interfaces.ts';
+import { overlay, type OverlayPart } from './overlay.ts';
+import { policy, type PolicyPart } from './policy.ts';
 import type { ConfigSection } from './section.ts';
 import type { SeatInputs } from './seatInputs.ts';
-import type { SwitchConfig } from './switchConfig.ts';
-import { system } from './system.ts';
-import { vrfs } from './vrfs.ts';
+import { system, type SystemPart } from './system.ts';
+import { vrfs, type VrfsPart } from './vrfs.ts';
+
+/**
+ * Complete, vendor-neutral configuration of one switch: the centre of the house. Derivation makes it, each dialect
+ * renders it and parses text back into it, the network model reads it. A section a file; lists are in natural order of
+ * what their members are called by. What something is named on a switch is the dialect's affair.
+ */
+export interface SwitchConfig
+  extends SystemPart, InterfacesPart, BridgingPart, OverlayPart, VrfsPart, BfdPart, PolicyPart, BgpPart {}
 
 /** Every section that has parts of its own, in the order in which a SwitchConfig has them. */
 export const SECTIONS = { system, interfaces, bridging, overlay, vrfs, bfd, policy, bgp } as const;

@@ -1,20 +1,7 @@
-import type { BfdPart } from './bfd.ts';
-import type { BgpPart } from './bgp.ts';
-import type { BridgingPart } from './bridging.ts';
-import type { InterfacesPart } from './interfaces.ts';
-import type { OverlayPart } from './overlay.ts';
 import type { PathIn } from './place.ts';
-import type { PolicyPart } from './policy.ts';
-import type { SystemPart } from './system.ts';
-import type { VrfsPart } from './vrfs.ts';
+import type { SwitchConfig } from './sections.ts';
 
-/**
- * Complete, vendor-neutral configuration of one switch: the centre of the house. Derivation makes it, each dialect
- * renders it and parses text back into it, the network model reads it. A section a file; lists are in natural order of
- * what their members are called by. What something is named on a switch is the dialect's affair.
- */
-export interface SwitchConfig
-  extends SystemPart, InterfacesPart, BridgingPart, OverlayPart, VrfsPart, BfdPart, PolicyPart, BgpPart {}
+export type { SwitchConfig } from './sections.ts';
 
 /** Where in a SwitchConfig, e.g. `['ports', 'p7', 'mtu']`. */
 export type Place = PathIn<SwitchConfig>;
