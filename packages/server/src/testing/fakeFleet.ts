@@ -52,7 +52,7 @@ export class FakeSwitch implements Driver {
   }
 
   identity(): Promise<Identity> {
-    return Promise.resolve({ serial: this.serial, model: 'TV-L48F', version: 'Fake Linux 1' });
+    return Promise.resolve({ serial: this.serial, model: 'TV-L48F', version: 'Bench Linux 12.4' });
   }
   runningText(): Promise<ConfigFiles> {
     return Promise.resolve(this.running);
