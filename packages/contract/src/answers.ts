@@ -102,6 +102,8 @@ export interface TextAnswer {
   readonly host: string;
   readonly seat: string;
   readonly serial: string | null;
+  /** What its text is written in; null = nothing is meant for the seat. */
+  readonly dialect: string | null;
   /** Text of the live revision. */
   readonly live: ConfigFiles | null;
   /** Text as the change, or else the live revision, means it. */

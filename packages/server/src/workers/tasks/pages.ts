@@ -137,6 +137,7 @@ export const textTask = (db: Db, task: TextTask): Promise<Uint8Array> =>
       host: made?.seat.host ?? live?.host ?? task.seat,
       seat: task.seat,
       serial,
+      dialect: made?.dialect.name ?? null,
       live: veiled(live ? await textOf(tx, live.hash) : null),
       meant: made?.files ?? null,
       running: veiled(await textOf(tx, row?.running ?? null)),

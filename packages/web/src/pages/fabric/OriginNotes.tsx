@@ -6,6 +6,7 @@ import type { FabricStateAnswer } from '@anthemion/contract';
 
 /** Why a line of the meant text is there: what caused it, its value and pool, the edit that brought it. */
 export function OriginNotes({
+  dialect,
   fabric,
   file,
   line,
@@ -13,6 +14,8 @@ export function OriginNotes({
   origin,
   sameValue,
 }: {
+  /** What the text is written in; null = not known. */
+  readonly dialect: string | null;
   readonly fabric: FabricStateAnswer;
   readonly file: string;
   /** Null = no line is chosen. */
@@ -56,7 +59,7 @@ export function OriginNotes({
               <dt>Edit</dt>
               <dd>{origin.edit ? `${origin.edit.number} of this change` : `revision ${fabric.revision}`}</dd>
               <dt>Text by</dt>
-              <dd>linux / {file}</dd>
+              <dd>{dialect === null ? file : `${dialect} / ${file}`}</dd>
             </Facts>
           ) : (
             <Faded>

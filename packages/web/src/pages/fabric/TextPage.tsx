@@ -78,7 +78,7 @@ export function TextPage() {
   return (
     <Page
       title={here?.host ?? seat}
-      sub={`seat ${seat} · ${here?.model ?? ''} · linux dialect${data?.readAt ? ` · read ${ago(data.readAt)}` : ' · never read'}`}
+      sub={`seat ${seat} · ${here?.model ?? ''} ${data?.dialect ? ` · ${data.dialect} dialect` : ''}${data?.readAt ? ` · read ${ago(data.readAt)}` : ' · never read'}`}
       crumbs={<>{fabricCrumbs(fabric.name)} › Text</>}
       tabs={<FabricTabs />}
       flush
@@ -96,7 +96,15 @@ export function TextPage() {
       }
       asideLabel="Origin of the line"
       aside={
-        <OriginNotes fabric={fabric} file={file} line={line} text={lineText} origin={origin} sameValue={sameValue} />
+        <OriginNotes
+          fabric={fabric}
+          dialect={data?.dialect ?? null}
+          file={file}
+          line={line}
+          text={lineText}
+          origin={origin}
+          sameValue={sameValue}
+        />
       }
     >
       {stand?.health === 'drifted' && (
