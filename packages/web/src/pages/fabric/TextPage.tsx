@@ -78,7 +78,7 @@ export function TextPage() {
   return (
     <Page
       title={here?.host ?? seat}
-      sub={`seat ${seat} · ${here?.model ?? ''} ${data?.dialect ? ` · ${data.dialect} dialect` : ''}${data?.readAt ? ` · read ${ago(data.readAt)}` : ' · never read'}`}
+      sub={`seat ${seat} · ${here?.model ?? ''}${data?.dialect ? ` · ${data.dialect} dialect` : ''}${data?.readAt ? ` · read ${ago(data.readAt)}` : ' · never read'}`}
       crumbs={<>{fabricCrumbs(fabric.name)} › Text</>}
       tabs={<FabricTabs />}
       flush
