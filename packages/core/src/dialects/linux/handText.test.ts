@@ -68,6 +68,16 @@ describe('text somebody wrote by hand', () => {
     ]);
     expect(config.bgp!.ipv4.active).toEqual([]);
   });
+  test('a hundred thousand lines that nobody knows are each named, and what stands among them is read', () => {
+    const strange = (n: number): string => Array.from({ length: n }, (_, i) => ` strange ${i}`).join('\n');
+    const { config, unread } = read(
+      `iface p1\n${strange(50_000)}\n    mtu 9000\n`,
+      `router bgp 65001\n${strange(50_000)}\n bgp router-id 10.0.0.1\n`,
+    );
+    expect([unread.length, unread[0]!.line, unread.at(-1)!.line]).toEqual([100_000, 2, 50_001]);
+    expect([config.ports[0]!.mtu, config.bgp!.routerId]).toEqual([9000, '10.0.0.1']);
+  });
+
   test('after exit a block takes no more lines', () => {
     const { config, unread } = read(
       '',
