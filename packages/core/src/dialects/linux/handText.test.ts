@@ -68,6 +68,22 @@ describe('text somebody wrote by hand', () => {
     ]);
     expect(config.bgp!.ipv4.active).toEqual([]);
   });
+  test('what a text does not say is as the daemons have it', () => {
+    const { config, unread } = read(
+      'iface vni5\n    vxlan-id 5\niface red\n    vrf-table auto\n',
+      'router bgp 65001\nexit\nrouter bgp 65001 vrf red\n',
+    );
+    expect(unread).toEqual([]);
+    expect(config.vxlans).toEqual([{ vni: 5, learning: true, arpSuppression: false }]);
+    expect(config.bgp).toMatchObject({
+      defaultIpv4: true,
+      policyRequired: true,
+      multipathRelax: false,
+      evpn: { advertiseAllVni: false },
+      vrfs: [{ vrf: 'red', advertiseIpv4: false }],
+    });
+  });
+
   test('a hundred thousand lines that nobody knows are each named, and what stands among them is read', () => {
     const strange = (n: number): string => Array.from({ length: n }, (_, i) => ` strange ${i}`).join('\n');
     const { config, unread } = read(
