@@ -194,6 +194,10 @@ export const hereRequest = closed({
 export const reasonRequest = closed({
   reason: trimmed().min(3, 'say why').max(400).required('the reason is missing'),
 });
+export const versionRequest = closed({
+  version: trimmed().min(1).max(200).required('the version is missing'),
+  reason: trimmed().min(3, 'say why').max(400).required('the reason is missing'),
+});
 export const importRequest = closed({
   csv: string().max(2_000_000, 'the file is too large').required('the file is empty'),
 });
@@ -266,6 +270,11 @@ export interface SwitchPatch {
 }
 export interface HostKeysRequest {
   readonly accept: readonly { readonly serial: string; readonly key: string }[];
+}
+/** Yes to the version a switch was seen to run. */
+export interface VersionRequest {
+  readonly version: string;
+  readonly reason: string;
 }
 export interface SecretRequest {
   readonly value: string;

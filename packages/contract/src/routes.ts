@@ -182,10 +182,10 @@ export const ROUTES = {
     logs: ['accept'],
   },
   'POST /api/switches/:serial/accept-version': {
-    logs: ['reason'],
+    logs: ['version', 'reason'],
     access: 'operator',
     summary: 'Its dialect may write to all switches that run the version this one runs',
-    body: r.reasonRequest,
+    body: r.versionRequest,
   },
   'GET /api/switch-accounts': { access: 'any role', summary: 'Accounts used on switches, and for which addresses' },
   'PUT /api/switch-accounts/:name': {

@@ -52,8 +52,17 @@ export * from './dialects/dialect.ts';
 export * from './dialects/documents.ts';
 export * from './dialects/dialects.ts';
 export * from './hardware/dialectNames.ts';
-export * from './dialects/linux/frrVocabulary.ts';
-export { frrLandings, linux, readLanding } from './dialects/linux/linux.ts';
+export {
+  frrBlockName,
+  FRR_TRIALS,
+  frrTrialText,
+  seenLanding,
+  type FrrLanding,
+  type FrrLandings,
+  type FrrTrial,
+} from './dialects/linux/frrVocabulary.ts';
+export { linux } from './dialects/linux/linux.ts';
+export { readLanding } from './dialects/linux/frrLanding.ts';
 export * from './dialects/linux/textGuard.ts';
 export * from './dialects/linux/secretWords.ts';
 export * from './secrets/secretRef.ts';

@@ -453,6 +453,8 @@ test('a version of a switch’s software that nobody tried is read, and written 
   const row = held.switches.find((s) => s.serial === serial)!;
   expect([held.state, row.outcome]).toEqual(['stopped', 'refused, untouched']);
   expect(row.message).toContain('never tried');
+  // From then on it is said where switches are looked at.
+  expect(await stand()).toMatchObject({ version: 'Bench Linux 13.0', untried: true });
   await ines.ask('POST', `/api/rollouts/${held.id}/undo`).then((u) => restOf(ines, (u as RolloutAnswer).id));
   await ines.ask('POST', `/api/changes/${unseen}/withdraw`);
 
@@ -465,10 +467,30 @@ test('a version of a switch’s software that nobody tried is read, and written 
     expect.stringMatching(new RegExp(`^${serial} runs Bench Linux 13.0, with which the linux dialect was never tried`)),
   ]);
   expect(
-    (await (await world.as('olu')).attempt('POST', `/api/switches/${serial}/accept-version`, { reason: 'x' })).status,
+    (
+      await (
+        await world.as('olu')
+      ).attempt('POST', `/api/switches/${serial}/accept-version`, { version: 'Bench Linux 13.0', reason: 'xyz' })
+    ).status,
   ).toBe(403);
-  await tamar.ask('POST', `/api/switches/${serial}/accept-version`, { reason: 'Tried on a spare one' });
-  expect((await tamar.attempt('POST', `/api/switches/${serial}/accept-version`, { reason: 'again' })).status).toBe(409);
+  // Yes to another version than it runs by now is no yes.
+  const other = await tamar.attempt<Problem>('POST', `/api/switches/${serial}/accept-version`, {
+    version: 'Bench Linux 12.9',
+    reason: 'Tried on a spare one',
+  });
+  expect([other.status, other.body.detail]).toEqual([409, expect.stringContaining('runs Bench Linux 13.0 by now')]);
+  await tamar.ask('POST', `/api/switches/${serial}/accept-version`, {
+    version: 'Bench Linux 13.0',
+    reason: 'Tried on a spare one',
+  });
+  expect(
+    (
+      await tamar.attempt('POST', `/api/switches/${serial}/accept-version`, {
+        version: 'Bench Linux 13.0',
+        reason: 'again',
+      })
+    ).status,
+  ).toBe(409);
   expect(await stand()).toMatchObject({ untried: false });
   const done = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change: known, undoSeconds: 10 });
   expect((await restOf(ines, done.id)).state).toBe('done');

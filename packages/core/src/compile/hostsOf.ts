@@ -4,7 +4,7 @@ import { seatIdsOfRack } from '../intent/seatIds.ts';
 import { rackPatternOf } from '../intent/intent.ts';
 import type { Layout } from '../layout/links.ts';
 import type { HostPort } from '../network/networkModel.ts';
-import { formatIpv4, parsePrefix, prefixSize } from '../numbers/ipv4.ts';
+import { formatIpv4, hostPart, parsePrefix, prefixSize } from '../numbers/ipv4.ts';
 import { subnetKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 
@@ -34,7 +34,7 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
       port: p.port,
       vlan: network.vlan,
       ip: formatIpv4(prefix.address + index),
-      gateway: gateway.slice(0, gateway.indexOf('/')),
+      gateway: hostPart(gateway),
     });
   }
   return hosts;

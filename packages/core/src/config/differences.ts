@@ -14,10 +14,9 @@ export interface ConfigDifference {
   readonly runs: unknown;
 }
 
-const all = Object.values(SECTIONS);
 /** Lists whose members have names, by the fields that lead to them. */
-const MEMBERS: Readonly<Record<string, Member>> = Object.assign({}, ...all.map((s) => s.members));
-const WORDS: Readonly<Record<string, string>> = Object.assign({}, ...all.map((s) => s.words));
+const MEMBERS: Readonly<Record<string, Member>> = Object.assign({}, ...SECTIONS.map((s) => s.members));
+const WORDS: Readonly<Record<string, string>> = Object.assign({}, ...SECTIONS.map((s) => s.words));
 
 const isPlain = (value: unknown): value is Readonly<Record<string, unknown>> =>
   typeof value === 'object' && value !== null && !Array.isArray(value);

@@ -17,10 +17,7 @@ import { vrfs, type VrfsPart } from './vrfs.ts';
 export interface SwitchConfig
   extends SystemPart, InterfacesPart, BridgingPart, OverlayPart, VrfsPart, BfdPart, PolicyPart, BgpPart {}
 
-/** Every section that has parts of its own, in the order in which a SwitchConfig has them. */
-export const SECTIONS = { system, interfaces, bridging, overlay, vrfs, bfd, policy, bgp } as const;
-
-/** Which section each part of a SwitchConfig belongs to; a part without one does not compile. */
+/** Which section each part of a SwitchConfig belongs to: the one list of them; a part without a section does not compile. */
 export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<object>>> = {
   hostname: system,
   loopbacks: interfaces,
@@ -35,27 +32,15 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   routeMaps: policy,
   bgp,
 };
+/** Every section that has parts of its own, once. */
+export const SECTIONS: readonly ConfigSection<object>[] = [...new Set(Object.values(SECTION_OF))];
+
+/** All sections together: every part is of one of them. */
+const together = (partOf: (section: ConfigSection<object>) => object): SwitchConfig =>
+  Object.assign({}, ...SECTIONS.map(partOf)) as SwitchConfig;
 
 /** The whole configuration of a seat. */
-export const deriveConfig = (inputs: SeatInputs): SwitchConfig => ({
-  ...system.derive(inputs),
-  ...interfaces.derive(inputs),
-  ...bridging.derive(inputs),
-  ...overlay.derive(inputs),
-  ...vrfs.derive(inputs),
-  ...bfd.derive(inputs),
-  ...policy.derive(inputs),
-  ...bgp.derive(inputs),
-});
+export const deriveConfig = (inputs: SeatInputs): SwitchConfig => together((section) => section.derive(inputs));
 
 /** A switch that has its name and nothing else. */
-export const blankConfig = (hostname: string): SwitchConfig => ({
-  ...interfaces.blank,
-  ...bridging.blank,
-  ...overlay.blank,
-  ...vrfs.blank,
-  ...bfd.blank,
-  ...policy.blank,
-  ...bgp.blank,
-  hostname,
-});
+export const blankConfig = (hostname: string): SwitchConfig => ({ ...together((section) => section.blank), hostname });

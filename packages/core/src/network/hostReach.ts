@@ -1,4 +1,4 @@
-import { contains, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
+import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
 import { lagWords, type SviConfig } from '../config/interfaces.ts';
 import { gatewayOfSvi } from './interfaces.ts';
 import { whyUnheard, type HostPort, type NetworkModel } from './networkModel.ts';
@@ -59,7 +59,7 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   if (sameSubnet(a, b, sviA)) return bridged(model, a.switch, b.switch, a.vlan, b.vlan);
   // Routed: the host sends to its gateway, which must be on its own leaf (anycast).
   const gateway = sviA && gatewayOfSvi(sviA);
-  if (!gateway || gateway.slice(0, gateway.indexOf('/')) !== a.gateway)
+  if (!gateway || hostPart(gateway) !== a.gateway)
     return `${a.switch} does not have gateway ${a.gateway} on VLAN ${a.vlan}`;
   const target = parseIpv4(b.ip);
   if (target === null) return `${b.ip} is no address`;

@@ -1,5 +1,5 @@
 import type { Cable } from '../hardware/cable.ts';
-import { parseIpv4 } from '../numbers/ipv4.ts';
+import { hostPart, parseIpv4 } from '../numbers/ipv4.ts';
 import type { RemoteAs } from '../config/bgp.ts';
 import type { EffectivePeer } from './bgp.ts';
 import type { SwitchView } from './switchView.ts';
@@ -141,7 +141,7 @@ export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: Cabl
           down(`${end.host} ${end.port} has ${has}, not ${peer.name}`, at);
           continue;
         }
-        const own = view.portByName.get(port)!.addresses.map((a) => a.slice(0, a.indexOf('/')));
+        const own = view.portByName.get(port)!.addresses.map(hostPart);
         farPeer = own.map((a) => far.peerByName.get(a)).find((p) => p !== undefined);
         if (!farPeer) {
           down(`${end.host} has no neighbour statement for ${own[0] ?? port}`, at);

@@ -2,10 +2,10 @@ import type { BenchDoor } from '../reach/benchDoor.ts';
 import type { Reach } from '../reach/reach.ts';
 import type { House } from '../services/house.ts';
 import type { Reading } from '../watch/reading.ts';
-import { sightOf, type HostKeysRequest, type SwitchPatch } from '@anthemion/contract';
+import { sightOf, type HostKeysRequest, type SwitchPatch, type VersionRequest } from '@anthemion/contract';
+import { acceptVersion } from '../services/softwareVersions.ts';
 import {
   acceptHostKeys,
-  acceptVersion,
   forgetSwitch,
   importSwitches,
   patchSwitch,
@@ -49,7 +49,7 @@ export function switchHandlers(house: House, reach: Reach, reading: Reading, ben
     'POST /api/switches/:serial/release': ({ params, body, user }) =>
       releaseSwitch(house, reach, params['serial']!, (body as { reason: string }).reason, user.name),
     'POST /api/switches/:serial/accept-version': ({ params, body, user }) =>
-      acceptVersion(house, params['serial']!, (body as { reason: string }).reason, user.name),
+      acceptVersion(house, params['serial']!, body as VersionRequest, user.name),
     'POST /api/switches/:serial/forget': ({ params, body, user }) =>
       forgetSwitch(house, params['serial']!, (body as { reason: string }).reason, user.name),
     'PATCH /api/switches/:serial': async ({ params, body }) => {

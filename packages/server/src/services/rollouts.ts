@@ -35,7 +35,7 @@ import { at, type House, type JobRunner } from './house.ts';
 import { afterUndo, mustStand, pinAlone, pinned } from './pins.ts';
 import { busy, emptySeats, mayBreakIn } from './refusals.ts';
 import { rolloutAnswer } from './rolloutAnswer.ts';
-import { mustBeTried } from './switches.ts';
+import { mustBeTried } from './softwareVersions.ts';
 import { attempt, FAILED, freshRow, newId, undoRows } from './rolloutRows.ts';
 
 const AT_REST = ['paused', 'stopped'] as const;

@@ -1,6 +1,5 @@
 import type { HostKeysRequest, SwitchPatch } from '@anthemion/contract';
 import { problem, type Finding } from '@anthemion/core';
-import type { Reads } from '../store/database.ts';
 import { SwitchTrouble, type Identity } from '../reach/driver.ts';
 import type { Reach } from '../reach/reach.ts';
 import { allParts } from '../store/parts.ts';
@@ -8,7 +7,6 @@ import { unfinishedIn } from '../store/rollouts.ts';
 import { dropLive, holdersOf, leftoverOf } from '../store/seats.ts';
 import { switchAccountOf, switchAccounts } from '../store/switchAccounts.ts';
 import { addSwitches, knownOf, noteSwitch, switchOf } from '../store/switches.ts';
-import { keepVersion, runningVersions, versionJudge } from '../store/versions.ts';
 import { notNow, notThere, refused, Trouble } from '../trouble.ts';
 import { endRestIfNoneWaits } from './goingLive.ts';
 import { at, type House } from './house.ts';
@@ -163,38 +161,4 @@ export async function takeBackIn(house: House, serial: string): Promise<void> {
 async function tellSwitch(house: House, serial: string): Promise<void> {
   const holder = (await holdersOf(house.db, [serial])).find((h) => h.change === null);
   house.events.tell('switches', serial, holder?.fabric);
-}
-
-/**
- * Its dialect may write to every switch that runs the version this one runs: somebody has looked whether it takes what is
- * written. What was accepted stays accepted.
- */
-export async function acceptVersion(house: House, serial: string, reason: string, by: string): Promise<void> {
-  await house.db.transaction().execute(async (tx) => {
-    const row = await switchOf(tx, serial);
-    if (!row) throw notThere(`switch ${serial}`);
-    const untried = (await versionJudge(tx))(row.model, row.version);
-    if (!untried)
-      throw notNow(
-        `${serial} ${row.version === null ? 'was never read' : `runs ${row.version}, which may be written to`}.`,
-      );
-    await keepVersion(tx, untried, by, reason, at(house));
-  });
-  house.events.tell('switches');
-}
-
-/** Refuses to write to switches whose version nobody has tried or accepted, all by name. */
-export async function mustBeTried(db: Reads, serials: readonly string[]): Promise<void> {
-  const judge = await versionJudge(db);
-  const untried = (await runningVersions(db, serials)).flatMap(({ serial, model, version }) => {
-    const found = judge(model, version);
-    return found ? [{ serial, ...found }] : [];
-  });
-  const [first] = untried;
-  if (!first) return;
-  const names = untried.slice(0, 5).map((u) => u.serial);
-  const more = untried.length > names.length ? ` and ${untried.length - names.length} more` : '';
-  throw notNow(
-    `${names.join(', ')}${more} ${untried.length === 1 ? 'runs' : 'run'} ${[...new Set(untried.map((u) => u.version))].join(' and ')}, with which the ${first.dialect} dialect was never tried: what it writes may be taken otherwise there. Accept the version under Switches, or leave ${untried.length === 1 ? 'it' : 'them'} out.`,
-  );
 }

@@ -2,7 +2,7 @@ import type { InventoryAnswer } from '@anthemion/contract';
 import type { Selectable } from 'kysely';
 import type { Reads, Tables, Writes } from './database.ts';
 import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
-import { versionJudge } from './versions.ts';
+import { versionJudge } from './softwareVersions.ts';
 
 export type SwitchRecord = Selectable<Tables['switches']>;
 

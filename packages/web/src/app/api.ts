@@ -17,6 +17,7 @@ import type {
   Settings,
   TextAnswer,
   HostKeysRequest,
+  VersionRequest,
   SwitchPatch,
   FirstAccountRequest,
 } from '@anthemion/contract';
@@ -122,11 +123,11 @@ export const api = createApi({
       query: (accept) => ({ url: 'switches/host-keys', method: 'POST', body: { accept } }),
       invalidatesTags: ['Switches'],
     }),
-    acceptVersion: b.mutation<unknown, { serial: string; reason: string }>({
-      query: ({ serial, reason }) => ({
+    acceptVersion: b.mutation<unknown, { serial: string } & VersionRequest>({
+      query: ({ serial, ...body }) => ({
         url: `switches/${enc(serial)}/accept-version`,
         method: 'POST',
-        body: { reason },
+        body,
       }),
       invalidatesTags: ['Switches'],
     }),

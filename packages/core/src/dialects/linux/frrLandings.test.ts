@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from 'vitest';
 import { FRR_TRIALS, type FrrLandings } from './frrVocabulary.ts';
-import { readLanding } from './linux.ts';
+import { readLanding } from './frrLanding.ts';
 
 const kept = JSON.parse(readFileSync(new URL('./frrLandings.json', import.meta.url), 'utf8')) as FrrLandings;
 

@@ -1,6 +1,6 @@
 /** A kind of block of FRR's configuration: how one gets into it, and a line that only it takes. */
 export interface FrrBlock {
-  /** Its name with those around it, as `frrLandings` says it; empty = the file itself. */
+  /** Its name with those around it, as a landing says it; empty = the file itself. */
   readonly path: string;
   /** Lines that lead into it from the file itself. */
   readonly opens: readonly string[];
@@ -31,7 +31,7 @@ const EVPN = 'address-family l2vpn evpn';
 const IPV4 = 'address-family ipv4 unicast';
 
 /** Every kind of block that the dialect reads. */
-export const FRR_BLOCKS: readonly FrrBlock[] = [
+const FRR_BLOCKS: readonly FrrBlock[] = [
   { path: '', opens: [], mark: 'ip prefix-list MARK seq 5 permit 10.0.0.0/8' },
   { path: 'vrf', opens: ['vrf red'], mark: 'vni 4001' },
   { path: 'interface', opens: ['interface eth7'], mark: 'evpn mh uplink' },
@@ -52,10 +52,10 @@ export const FRR_BLOCKS: readonly FrrBlock[] = [
 ];
 
 /** Does a line open a block? An empty block is not shown, so only the mark after it tells where it led. */
-export const opensFrrBlock = (line: string): boolean => /^(vrf|interface|address-family|router|bfd$)/.test(line);
+const opensFrrBlock = (line: string): boolean => /^(vrf|interface|address-family|router|bfd$)/.test(line);
 
 /** One line of each kind that the dialect reads, whatever block it is of; none of them is a default that FRR leaves out. */
-export const FRR_LINES: readonly string[] = [
+const FRR_LINES: readonly string[] = [
   'vrf blue',
   'interface eth8',
   'ip prefix-list K seq 5 permit 10.0.0.0/8',

@@ -9,7 +9,6 @@ import { bgpLines, writeBgp } from './bgp.ts';
 import { FrrReader } from './blocks.ts';
 import { bridgeKind, bridgeStanza } from './bridging.ts';
 import { emptyDraft, finishDraft } from './draft.ts';
-import { FRR_PRELUDE, frrTrialText, seenLanding, type FrrLanding, type FrrTrial } from './frrVocabulary.ts';
 import {
   lagKind,
   lagStanza,
@@ -66,7 +65,7 @@ const interfacesReader = new InterfacesReader(loopbackKind, [
   lagKind,
   portKind,
 ]);
-const frrReader = new FrrReader([systemLines, vrfLines, pairingLines, policyLines, bfdLines, bgpLines]);
+export const frrReader = new FrrReader([systemLines, vrfLines, pairingLines, policyLines, bfdLines, bgpLines]);
 
 /** SwitchConfig → documents; then the snippets meant for it. */
 function render(
@@ -103,20 +102,6 @@ function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
   interfacesReader.read(files['interfaces'] ?? '', draft, unread, record);
   frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
   return { config: finishDraft(draft), unread };
-}
-
-/** Where FRR takes each line of a text, as this reader understands it: by line, null = nowhere. */
-export function frrLandings(text: string): ReadonlyMap<number, string | null> {
-  const landings = new Map<number, string | null>();
-  frrReader.read(text, emptyDraft(), [], undefined, (line, block) => landings.set(line, block));
-  return landings;
-}
-
-/** The landing of a trial, as this reader understands it. */
-export function readLanding(trial: FrrTrial): FrrLanding {
-  const at = frrLandings(frrTrialText(trial));
-  const before = FRR_PRELUDE.trimEnd().split('\n').length + trial.block.opens.length;
-  return seenLanding(trial, [at.get(before + 1) ?? null, at.get(before + 2) ?? null]);
 }
 
 /** Linux switches: ifupdown2 for interfaces, FRR for routing. Expresses ESI multihoming on LAGs; has no MLAG. */

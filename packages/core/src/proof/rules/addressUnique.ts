@@ -1,4 +1,5 @@
 import type { Place } from '../../config/switchConfig.ts';
+import { hostPart } from '../../numbers/ipv4.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const addressUnique: DesignRule = {
@@ -15,7 +16,7 @@ export const addressUnique: DesignRule = {
         ...config.ports.flatMap((p) => p.addresses.map((a) => [a, ['ports', p.name, 'addresses']] as const)),
       ];
       for (const [cidr, configPlace] of own) {
-        const address = cidr.slice(0, cidr.indexOf('/'));
+        const address = hostPart(cidr);
         const other = holder.get(address);
         if (other === undefined) holder.set(address, host);
         else

@@ -7,7 +7,7 @@ import { noteRow, rowStep, type SwitchRow } from '../../store/rollouts.ts';
 import { dropLive, putLive } from '../../store/seats.ts';
 import { noteSwitch } from '../../store/switches.ts';
 import { hashOfFiles, keepText, textOf } from '../../store/texts.ts';
-import { runningVersions, versionJudge } from '../../store/versions.ts';
+import { runningVersions, versionJudge } from '../../store/softwareVersions.ts';
 import { words } from '../../trouble.ts';
 import type { Expectation, ExpectedPeer } from '../../workers/tasks/expect.ts';
 
@@ -163,11 +163,14 @@ class SwitchRun {
         throw new Verdict('refused, untouched', `the switch at this address is ${serial}, not ${row.serial}`);
       const [known] = await runningVersions(c.db, [row.serial]);
       const untried = (await versionJudge(c.db))(known?.model ?? '', version);
-      if (untried)
+      if (untried) {
+        // Noted, so that it can be accepted where switches are looked at.
+        await noteSwitch(c.db, row.serial, { version });
         throw new Verdict(
           'refused, untouched',
           `it runs ${version}, with which the ${untried.dialect} dialect was never tried; accept the version under Switches`,
         );
+      }
       const equipped = await d.equip();
       if (!equipped.ok) throw new Verdict('refused, untouched', equipped.text || 'the apply helper cannot work there');
       const status = await d.status();

@@ -133,7 +133,12 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         yes="Accept it"
         no="Cancel"
         isOpen={asking === 'version'}
-        onYes={(reason) => go(acceptVersion({ serial: s.serial, reason }), `${s.version ?? ''} may be written to`)}
+        onYes={(reason) =>
+          go(
+            acceptVersion({ serial: s.serial, version: s.version ?? '', reason }),
+            `${s.version ?? ''} may be written to`,
+          )
+        }
         onClose={() => setAsking(null)}
       >
         <p>
