@@ -11,6 +11,7 @@ export const OBJECT_KINDS = [
   'vrf',
   'network',
   'port',
+  'outside',
   'snippet',
   'secret',
 ] as const;

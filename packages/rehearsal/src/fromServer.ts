@@ -1,6 +1,6 @@
 import {
   hostsOf,
-  cablesOf,
+  carryingCablesOf,
   layOut,
   linux,
   type ConfigFiles,
@@ -42,7 +42,7 @@ export async function folderFromServer(
   return {
     files,
     switches: [...files].map(([name, own]) => ({ host: name, ...linux.parse(own) })),
-    cables: cablesOf(layout),
+    cables: carryingCablesOf(layout),
     hosts: hostsOf(state.intent, layout, new Map(Object.entries(state.values))),
   };
 }

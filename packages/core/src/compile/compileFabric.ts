@@ -7,9 +7,8 @@ import type { Finding } from '../finding.ts';
 import { sameContent } from '../numbers/content.ts';
 import type { FabricIntent, Snippet } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
-import { cablesOf, type Layout } from '../layout/links.ts';
+import { carryingCablesOf, type Layout } from '../layout/links.ts';
 import { hasServers, type Seat } from '../layout/seats.ts';
-import { onceFor } from '../onceFor.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import type { Cable } from '../network/sessions.ts';
@@ -49,8 +48,6 @@ export const copyMemo = (from: CompileMemo): CompileMemo => ({
 const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] =>
   snippets.filter((s) => s.on === 'all' || s.on === (hasServers(seat) ? 'leaves' : 'spines'));
 
-const plainCables = onceFor((layout: Layout): readonly Cable[] => cablesOf(layout).map(({ a, b }) => ({ a, b })));
-
 /** Intent + values → configurations, text, and the text read back. With a memo, only switches that changed are redone. */
 export function compileFabric(
   intent: FabricIntent,
@@ -88,7 +85,7 @@ export function compileFabric(
   return {
     layout,
     switches,
-    cables: plainCables(layout),
+    cables: carryingCablesOf(layout),
     waiting: layout.seats.filter((s) => !configs.has(s.id)).map((s) => s.id),
   };
 }

@@ -10,6 +10,8 @@ import type { Values } from '../pools/drawValues.ts';
 
 /** Made-up hosts start at the tenth address of a subnet, or the third in a small one. */
 const FIRST_HOST = 10;
+/** Hosts of a network that is bridged only speak to one another in a subnet we know nothing of. */
+const BRIDGED_SUBNET = '203.0.113.0/24';
 
 /** One made-up host for every server port in use: untagged network, or else the first tagged one. */
 export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): HostPort[] {
@@ -19,7 +21,7 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
     const rack = intent.racks.find((r) => r.number === p.rack);
     const pattern = rack && rackPatternOf(intent, rack);
     const network = intent.networks.find((n) => n.name === (p.untagged ?? p.tagged[0]));
-    const subnet = network && values.get(subnetKey(network.name));
+    const subnet = network && (network.vrf === '' ? BRIDGED_SUBNET : values.get(subnetKey(network.name)));
     const prefix = subnet === undefined ? null : parsePrefix(subnet);
     if (!rack || !pattern || !network || !prefix || subnet === undefined) continue;
     const seats = seatIdsOfRack(rack, pattern.kind);
@@ -27,14 +29,13 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
     const index = next.get(network.name) ?? (prefix.length <= 27 ? FIRST_HOST : 2);
     if (!seat || index >= prefixSize(prefix.length) - 1) continue;
     next.set(network.name, index + 1);
-    const gateway = gatewayOf(subnet);
     hosts.push({
       host: p.server,
       switch: seat.host,
       port: p.port,
       vlan: network.vlan,
       ip: formatIpv4(prefix.address + index),
-      gateway: hostPart(gateway),
+      gateway: network.vrf === '' ? '' : hostPart(gatewayOf(subnet)),
     });
   }
   return hosts;

@@ -17,7 +17,7 @@ const ON = [FABRIC_BFD];
 
 export const bfd: ConfigSection<BfdPart> = {
   blank: { bfdProfiles: [] },
-  derive: ({ fabric }) => ({ bfdProfiles: fabric.settings.bfd ? ON : [] }),
+  derive: ({ fabric, routing }) => ({ bfdProfiles: fabric.settings.bfd && routing ? ON : [] }),
   members: { bfdProfiles: { key: (p: BfdProfile) => p.name, word: 'BFD profile' } },
   words: { multiplier: 'multiplier', transmit: 'transmit interval', receive: 'receive interval' },
   causeOf: () => settingCause('bfd', 'BFD'),

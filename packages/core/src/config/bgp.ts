@@ -1,3 +1,4 @@
+import { carries } from '../layout/links.ts';
 import { hasServers } from '../layout/seats.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { Ipv4 } from '../numbers/ipv4.ts';
@@ -9,7 +10,7 @@ import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { FabricInputs, SeatInputs } from './seatInputs.ts';
+import type { FabricInputs, SeatInputs, SeatRouting } from './seatInputs.ts';
 
 export type RemoteAs = Asn | 'external' | 'internal';
 
@@ -97,11 +98,13 @@ function derivePeers({ fabric, links }: SeatInputs): BgpPeer[] {
   };
   return sortPeers([
     group,
-    ...links.map((l): BgpPeer =>
-      l.numbered
-        ? { name: l.numbered.far, kind: 'address', remoteAs: l.numbered.farAs, group: PEER_GROUP }
-        : { name: l.port, kind: 'interface', remoteAs: 'external', group: PEER_GROUP },
-    ),
+    ...links
+      .filter(carries)
+      .map((l): BgpPeer =>
+        l.numbered
+          ? { name: l.numbered.far, kind: 'address', remoteAs: l.numbered.farAs, group: PEER_GROUP }
+          : { name: l.port, kind: 'interface', remoteAs: 'external', group: PEER_GROUP },
+      ),
   ]);
 }
 
@@ -115,12 +118,16 @@ function targetOf(fabric: FabricInputs, vni: Vni): readonly string[] {
 }
 
 /** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
-function deriveOverlay({ asn, routerId, carriage, fabric }: SeatInputs): {
+function deriveOverlay(
+  { asn, routerId }: SeatRouting,
+  { carriage, fabric }: SeatInputs,
+): {
   readonly vnis: EvpnVni[];
   readonly vrfs: BgpVrf[];
 } {
   return {
-    vnis: carriage.networks.map(({ vni, vlan }) => {
+    vnis: carriage.networks.flatMap(({ vni, vlan }) => {
+      if (vni === undefined) return [];
       const both = targetOf(fabric, vni);
       return { vni, rd: `${routerId}:${vlan}`, imports: both, exports: both };
     }),
@@ -152,11 +159,13 @@ function peerCause(name: string, field: string, context: OriginContext): Cause {
 export const bgp: ConfigSection<BgpPart> = {
   blank: {},
   derive: (inputs) => {
-    const { seat, asn, routerId, fabric } = inputs;
+    const { seat, routing, fabric } = inputs;
+    if (!routing) return {};
+    const { asn, routerId } = routing;
     const sharesAs = fabric.settings.asnScheme === 'per-rack' && seat.side !== undefined;
     const ownAsAllowed: Record<string, number> = sharesAs ? { [PEER_GROUP]: 1 } : {};
     const family: BgpFamily = { active: [PEER_GROUP], ownAsAllowed };
-    const { vnis, vrfs } = deriveOverlay(inputs);
+    const { vnis, vrfs } = deriveOverlay(routing, inputs);
     return {
       bgp: {
         asn,

@@ -1,9 +1,10 @@
 import type { ServerPort } from '../intent/intent.ts';
-import { naturally } from '../numbers/order.ts';
+import { hasServers } from '../layout/seats.ts';
+import { groupBy, naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { patternCause, type ConfigSection } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { Carriage } from './seatInputs.ts';
+import type { Carriage, SeatInputs, SeatLink } from './seatInputs.ts';
 
 /** VLANs of a bridged port: at most one untagged, any number tagged, ascending. */
 export interface Bridging {
@@ -20,6 +21,8 @@ export interface BridgeConfig {
   readonly lags: readonly string[];
   readonly vxlans: readonly string[];
   readonly vlans: readonly VlanId[];
+  /** One spanning tree for all VLANs (IEEE 802.1D); absent = the bridge takes no part in one. */
+  readonly spanningTree?: { readonly priority?: number };
 }
 export interface BridgingPart {
   readonly bridge?: BridgeConfig;
@@ -32,22 +35,56 @@ export const bridgingOf = (p: ServerPort, { byName }: Carriage): Bridging => ({
 });
 
 const shared = onceFor(({ networks, vrfs }: Carriage) => ({
-  vxlans: [...networks, ...vrfs].map((c) => String(c.vni)).sort(naturally),
+  vxlans: [...networks, ...vrfs].flatMap((c) => (c.vni === undefined ? [] : [String(c.vni)])).sort(naturally),
   vlans: [...networks.map((n) => n.vlan), ...vrfs.map((v) => v.vrf.transitVlan)].sort((a, b) => a - b),
 }));
 
+/** Every VLAN, tagged: what switches without routing carry between them. */
+export const trunkOf = onceFor((carriage: Carriage): Bridging => ({ tagged: shared(carriage).vlans }));
+
+/** Where nothing is routed, parallel links to one switch are one LAG: spanning tree would leave one of them. */
+export const trunkLags = ({ routing, links, carriage }: SeatInputs): SeatLink[][] =>
+  routing || carriage.networks.length === 0
+    ? []
+    : [
+        ...groupBy(
+          links.filter((l) => l.kind !== 'keep-alive'),
+          (l) => l.farHost,
+        ).values(),
+      ].filter((members) => members.length > 1);
+
+/** Steps in which priorities go (IEEE 802.1D-2004 §9.2.5); the default is eight of them. */
+const PRIORITY_STEP = 4096;
+/** The first of the switches above the racks becomes the root, the second takes its place when it is gone. */
+function spanningTreeOf({ seat, routing }: SeatInputs): Pick<BridgeConfig, 'spanningTree'> {
+  if (routing) return {};
+  const number = hasServers(seat) ? null : Number(seat.id.split('-').at(-1));
+  return { spanningTree: number === null ? {} : { priority: Math.min(number, 7) * PRIORITY_STEP } };
+}
+
+function deriveBridge(inputs: SeatInputs): BridgingPart {
+  const { servers, carriage, routing, links } = inputs;
+  if (carriage.networks.length === 0) return {};
+  const bundled = trunkLags(inputs);
+  const inLag = new Set(bundled.flat());
+  const trunks = routing ? [] : links.filter((l) => l.kind !== 'keep-alive' && !inLag.has(l)).map((l) => l.port);
+  const lags = [
+    ...bundled.map((members) => members[0]!.port),
+    ...servers.flatMap((p) => (p.side === 'both' ? [p.port] : [])),
+  ];
+  return {
+    bridge: {
+      ports: [...trunks, ...servers.flatMap((p) => (p.side === 'both' ? [] : [p.port]))].sort(naturally),
+      lags: lags.map((port) => String(lagNumber(port))).sort(naturally),
+      ...shared(carriage),
+      ...spanningTreeOf(inputs),
+    },
+  };
+}
+
 export const bridging: ConfigSection<BridgingPart> = {
   blank: {},
-  derive: ({ servers, carriage }) =>
-    carriage.networks.length === 0
-      ? {}
-      : {
-          bridge: {
-            ports: servers.flatMap((p) => (p.side === 'both' ? [] : [p.port])).sort(naturally),
-            lags: servers.flatMap((p) => (p.side === 'both' ? [String(lagNumber(p))] : [])).sort(naturally),
-            ...shared(carriage),
-          },
-        },
+  derive: deriveBridge,
   members: {},
   words: {
     bridging: 'VLANs',
@@ -58,9 +95,14 @@ export const bridging: ConfigSection<BridgingPart> = {
     ports: 'ports',
     lags: 'LAGs',
     vxlans: 'VXLAN interfaces',
+    spanningTree: 'spanning tree',
+    priority: 'priority',
   },
   causeOf: (_, context) => ({ ...patternCause(context), label: 'networks of the rack' }),
 };
 
-/** The LAG of a multihomed server has the number of its port. */
-export const lagNumber = (p: ServerPort): number => Number(/(?<!\d)\d+$/.exec(p.port)?.[0] ?? 0);
+/** A LAG has the number of its first port; on a part of a split port, a thousand times the cage and the part: 49002. */
+export function lagNumber(port: string): number {
+  const [, cage = '0', part] = /(?<!\d)(\d+)(?:s(\d+))?$/.exec(port) ?? [];
+  return part === undefined ? Number(cage) : Number(cage) * 1000 + Number(part);
+}

@@ -5,11 +5,11 @@ import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { linkKey, loopbackKey, subnetKey } from '../pools/demands.ts';
-import { bridgingOf, lagNumber, type Bridging } from './bridging.ts';
+import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './bridging.ts';
 import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { Carriage, SeatInputs } from './seatInputs.ts';
+import type { Carriage, SeatInputs, SeatLink } from './seatInputs.ts';
 
 /** A front port. Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
 export interface PortConfig {
@@ -64,17 +64,41 @@ export const sviKey = (s: Pick<SviConfig, 'vlan' | 'called'>): string => s.calle
 export const lagWords = (l: LagConfig): string => l.called ?? `LAG ${l.number}`;
 export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${s.vlan}`;
 
-function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
-  const { fabric, links, servers, carriage } = inputs;
-  const tracked = tracksUplinks(inputs) ? { tracked: true } : {};
-  const ports = links.map((l): PortConfig => ({
+/** A port to another switch: routed; or, in a switched fabric, with every VLAN on it. */
+function linkPort(l: SeatLink, { fabric, routing, carriage }: SeatInputs): PortConfig {
+  const { linkMtu } = fabric.settings;
+  const isTrunk = !routing && l.kind !== 'keep-alive' && carriage.networks.length > 0;
+  return {
     name: l.port,
     description: `${l.farHost} ${l.farPort}`,
-    mtu: fabric.settings.linkMtu,
+    mtu: linkMtu,
     addresses: l.numbered ? [l.numbered.own] : [],
-    ...tracked,
+    ...(isTrunk ? { bridging: trunkOf(carriage) } : {}),
+  };
+}
+
+function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
+  const { fabric, links, servers, carriage, outward } = inputs;
+  const tracks = tracksUplinks(inputs);
+  const lags: LagConfig[] = trunkLags(inputs).map((members) => ({
+    number: lagNumber(members[0]!.port),
+    description: members[0]!.farHost,
+    mtu: fabric.settings.linkMtu,
+    members: members.map((m) => m.port),
+    bridging: trunkOf(carriage),
   }));
-  const lags: LagConfig[] = [];
+  const inLag = new Set(lags.flatMap((l) => l.members));
+  const ports = links.map((l): PortConfig => {
+    const { bridging, ...port } = linkPort(l, inputs);
+    return {
+      ...port,
+      ...(bridging && !inLag.has(l.port) ? { bridging } : {}),
+      // A link to the other half is no way up.
+      ...(tracks && l.kind === 'fabric' ? { tracked: true } : {}),
+    };
+  });
+  for (const { port, far } of outward)
+    ports.push({ name: port, description: far, mtu: fabric.settings.linkMtu, addresses: [] });
   for (const p of servers) {
     const bridging = bridgingOf(p, carriage);
     const mtu = Math.max(
@@ -83,7 +107,7 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
     const shut = p.shut ? { shut: true } : {};
     const port: PortConfig = { name: p.port, description: p.server, mtu, addresses: [], ...shut };
     if (p.side === 'both') {
-      const number = lagNumber(p);
+      const number = lagNumber(p.port);
       ports.push(port);
       lags.push({
         number,
@@ -104,19 +128,18 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
 /** Gateways are the same on all leaves; only the interfaces of L3 VNIs have a MAC of the switch. */
 const gateways = onceFor(({ networks, vrfs }: Carriage) =>
   [
-    ...networks.map((n): SviConfig => ({
-      vlan: n.vlan,
-      vrf: n.vrf,
-      addresses: [n.gateway],
-      mac: gatewayMac(n.vlan),
-      mtu: n.mtu,
-    })),
+    ...networks.flatMap((n): SviConfig[] =>
+      n.gateway === undefined
+        ? []
+        : [{ vlan: n.vlan, vrf: n.vrf, addresses: [n.gateway], mac: gatewayMac(n.vlan), mtu: n.mtu }],
+    ),
     ...vrfs.map(({ vrf }): SviConfig => ({ vlan: vrf.transitVlan, vrf: vrf.name, addresses: [] })),
   ].sort((a, b) => a.vlan - b.vlan),
 );
 
-function deriveSvis({ carriage, loopback }: SeatInputs): SviConfig[] {
-  const mac = localMac(parseCidr(loopback)!.address);
+function deriveSvis({ carriage, routing }: SeatInputs): SviConfig[] {
+  if (!routing) return [];
+  const mac = localMac(parseCidr(routing.loopback)!.address);
   return gateways(carriage).map((s) => (s.mac === undefined ? { ...s, mac } : s));
 }
 
@@ -133,6 +156,8 @@ function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext
 function portCause(name: string, field: string, context: OriginContext): Cause {
   const { layout, seat } = context;
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
+  const out = layout.outward.find((o) => o.a.seat === seat.id && o.a.port === name && o.kind !== 'management');
+  if (out) return { subject: `outside:${seat.rack}.${seat.side ?? 'a'}.${name}`, label: `link to ${out.far.name}` };
   if (!link) return serverCause((p) => p.port === name, context);
   const pattern = patternCause(context);
   if (field === 'addresses') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };
@@ -151,7 +176,7 @@ export function vlanCause(vlan: VlanId, context: OriginContext): Cause {
 export const interfaces: ConfigSection<InterfacesPart> = {
   blank: { loopbacks: [], ports: [], lags: [], svis: [] },
   derive: (inputs) => ({
-    loopbacks: inputs.vtep === undefined ? [inputs.loopback] : [inputs.loopback, inputs.vtep],
+    loopbacks: [inputs.routing?.loopback ?? [], inputs.routing?.vtep ?? []].flat(),
     ...derivePorts(inputs),
     svis: deriveSvis(inputs),
   }),
@@ -184,7 +209,7 @@ export const interfaces: ConfigSection<InterfacesPart> = {
       case 'ports':
         return portCause(name, field, context);
       case 'lags':
-        return serverCause((p) => p.side === 'both' && String(lagNumber(p)) === name, context);
+        return serverCause((p) => p.side === 'both' && String(lagNumber(p.port)) === name, context);
       default: {
         const cause = vlanCause(Number(name), context);
         return field === 'addresses' && cause.subject.startsWith('network:')

@@ -27,7 +27,7 @@ export const vxlanWords = (v: Pick<VxlanConfig, 'vni' | 'called'>): string => v.
 
 const carried = onceFor(({ networks, vrfs }: Carriage) =>
   [
-    ...networks.map((n) => ({ vni: n.vni, vlan: n.vlan, mtu: n.mtu })),
+    ...networks.flatMap(({ vni, vlan, mtu }) => (vni === undefined ? [] : [{ vni, vlan, mtu }])),
     ...vrfs.map((v) => ({ vni: v.vni, vlan: v.vrf.transitVlan, mtu: v.mtu })),
   ].sort((a, b) => a.vni - b.vni),
 );
@@ -49,8 +49,9 @@ const vniOf = (subject: Cause['subject'], label: string, key: ValueKey): Cause =
 
 export const overlay: ConfigSection<OverlayPart> = {
   blank: { vxlans: [] },
-  derive: ({ vtep, carriage }) => {
-    const localAddress = vtep === undefined ? undefined : hostPart(vtep);
+  derive: ({ routing, carriage }) => {
+    if (!routing) return { vxlans: [] };
+    const localAddress = routing.vtep === undefined ? undefined : hostPart(routing.vtep);
     return {
       vxlans: carried(carriage).map(({ vni, vlan, mtu }) => ({
         vni,

@@ -55,7 +55,7 @@ const partOf = onceFor(({ loopbackPrefixes }: FabricInputs): PolicyPart => {
 
 export const policy: ConfigSection<PolicyPart> = {
   blank: { prefixLists: [], routeMaps: [] },
-  derive: ({ fabric }) => partOf(fabric),
+  derive: ({ fabric, routing }) => (routing ? partOf(fabric) : policy.blank),
   members: {
     prefixLists: { key: (l: PrefixList) => l.name, word: 'prefix list' },
     routeMaps: { key: (m: RouteMap) => m.name, word: 'route map' },

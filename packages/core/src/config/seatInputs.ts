@@ -1,11 +1,12 @@
-import { networkMtu, type FabricIntent, type ServerPort, type Vrf } from '../intent/intent.ts';
-import { endAt, farEnd, type Layout } from '../layout/links.ts';
+import { networkMtu, type FabricIntent, type SeatId, type ServerPort, type Vrf } from '../intent/intent.ts';
+import { carries, endAt, farEnd, type Layout, type LinkKind } from '../layout/links.ts';
 import { hasServers, type Seat } from '../layout/seats.ts';
 import { formatIpv4, hostPart, parseCidr, prefixOf, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { sameContent } from '../numbers/content.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
+import { isRouted } from '../patterns/patterns.ts';
 import {
   asnKey,
   linkKey,
@@ -23,11 +24,13 @@ import { onceFor } from '../onceFor.ts';
 /** What of a network matters on a switch, with its drawn values. */
 export interface CarriedNetwork {
   readonly name: string;
+  /** Empty = bridged only. */
   readonly vrf: string;
   readonly vlan: VlanId;
-  readonly vni: Vni;
-  /** Address of the gateway with the length of the subnet. */
-  readonly gateway: Cidr;
+  /** Absent where there is no overlay. */
+  readonly vni?: Vni;
+  /** Address of the gateway with the length of the subnet; absent = it is bridged only. */
+  readonly gateway?: Cidr;
   readonly mtu: number;
 }
 export interface CarriedVrf {
@@ -42,7 +45,7 @@ export interface CarriedVrf {
  * is computed once (`onceFor`).
  */
 export interface Carriage {
-  /** By VNI. */
+  /** By VNI, or else by VLAN. */
   readonly networks: readonly CarriedNetwork[];
   readonly byName: ReadonlyMap<string, CarriedNetwork>;
   /** By name. */
@@ -51,6 +54,7 @@ export interface Carriage {
 
 /** A link as a seat sees it. */
 export interface SeatLink {
+  readonly kind: LinkKind;
   readonly port: string;
   readonly farHost: string;
   readonly farPort: string;
@@ -62,19 +66,37 @@ export interface SeatLink {
 interface SeatPlan {
   readonly seat: Seat;
   readonly links: readonly {
+    readonly kind: LinkKind;
     readonly port: string;
     readonly far: Seat;
     readonly farPort: string;
     readonly atB: boolean;
     readonly key: ValueKey;
   }[];
+  /** Ports to what has no seat here, as far as they are the switch's to configure. */
+  readonly outward: readonly OutwardPort[];
 }
-const plansOf = onceFor((layout: Layout): SeatPlan[] =>
-  layout.seats.map((seat) => ({
+/** The management port of a switch is its own affair. */
+const outwardPorts = (layout: Layout): Map<SeatId, OutwardPort[]> =>
+  new Map(
+    [...groupBy(layout.outward, (o) => o.a.seat)].map(([seat, links]) => [
+      seat,
+      links.flatMap(({ kind, a, far }) =>
+        kind === 'management' ? [] : [{ port: a.port, far: `${far.name} ${far.port}` }],
+      ),
+    ]),
+  );
+const NOWHERE: readonly OutwardPort[] = [];
+
+const plansOf = onceFor((layout: Layout): SeatPlan[] => {
+  const outward = outwardPorts(layout);
+  return layout.seats.map((seat) => ({
     seat,
+    outward: outward.get(seat.id) ?? NOWHERE,
     links: (layout.linksOf.get(seat.id) ?? []).map((link) => {
       const far = farEnd(link, seat.id);
       return {
+        kind: link.kind,
         port: endAt(link, seat.id).port,
         far: layout.seatById.get(far.seat)!,
         farPort: far.port,
@@ -82,19 +104,32 @@ const plansOf = onceFor((layout: Layout): SeatPlan[] =>
         key: linkKey(link.id),
       };
     }),
-  })),
-);
+  }));
+});
 
-/** All that a seat's configuration follows from; what is the same for all seats of a fabric is one object. */
-export interface SeatInputs {
-  readonly fabric: FabricInputs;
-  readonly seat: Seat;
+/** A port that leads out of the fabric, and what is at its far end. */
+export interface OutwardPort {
+  readonly port: string;
+  readonly far: string;
+}
+
+/** Who a seat is in the underlay. */
+export interface SeatRouting {
   readonly asn: Asn;
   readonly loopback: Cidr;
   readonly routerId: Ipv4;
   /** Where there are servers. */
   readonly vtep: Cidr | undefined;
+}
+
+/** All that a seat's configuration follows from; what is the same for all seats of a fabric is one object. */
+export interface SeatInputs {
+  readonly fabric: FabricInputs;
+  readonly seat: Seat;
+  /** Absent = the fabric is switched, and nothing of the seat is routed. */
+  readonly routing?: SeatRouting;
   readonly links: readonly SeatLink[];
+  readonly outward: readonly OutwardPort[];
   /** The servers on its ports. */
   readonly servers: readonly ServerPort[];
   readonly carriage: Carriage;
@@ -136,47 +171,55 @@ const NOTHING_CARRIED: Carriage = { networks: [], byName: new Map(), vrfs: [] };
 
 function makeCarriage(of: readonly CarriedNetwork[], vrfs: ReadonlyMap<string, { vrf: Vrf; vni: Vni }>): Carriage {
   const mtuOf = new Map<string, number>();
-  for (const c of of) mtuOf.set(c.vrf, Math.max(mtuOf.get(c.vrf) ?? 0, c.mtu));
+  for (const c of of) if (c.vrf !== '') mtuOf.set(c.vrf, Math.max(mtuOf.get(c.vrf) ?? 0, c.mtu));
   return {
-    networks: [...of].sort((a, b) => a.vni - b.vni),
+    networks: [...of].sort((a, b) => (a.vni ?? a.vlan) - (b.vni ?? b.vlan)),
     byName: new Map(of.map((c) => [c.name, c])),
     vrfs: [...mtuOf].sort(([a], [b]) => naturally(a, b)).map(([name, mtu]) => ({ ...vrfs.get(name)!, mtu })),
   };
 }
 
+const EVERYWHERE = 'everywhere' as const;
+
 /** What each rack carries; racks that carry the same get the same object. */
-function carriagesOf(intent: FabricIntent, values: Values, memo: InputsMemo | undefined): Map<number, Carriage> {
+function carriagesOf(
+  intent: FabricIntent,
+  values: Values,
+  memo: InputsMemo | undefined,
+): Map<number | typeof EVERYWHERE, Carriage> {
   const vrfs = new Map(
     intent.vrfs.map((vrf) => [vrf.name, { vrf, vni: Number(values.get(vrfVniKey(vrf.name)) ?? 0) }]),
   );
   const carried: CarriedNetwork[] = [];
   /** Numbers of the networks of a rack, in the order of `carried`. */
-  const ofRack = new Map<number, number[]>();
+  const ofRack = new Map<number | typeof EVERYWHERE, number[]>();
+  const routed = isRouted(intent);
   for (const network of intent.networks) {
     const vni = Number(values.get(networkVniKey(network.name)) ?? 0);
     const subnet = values.get(subnetKey(network.name));
-    if (vni === 0 || subnet === undefined || !vrfs.get(network.vrf)?.vni) continue;
     const { name, vrf, vlan } = network;
+    if ((routed && vni === 0) || (vrf !== '' && (subnet === undefined || !vrfs.get(vrf)?.vni))) continue;
     const fresh: CarriedNetwork = {
       name,
       vrf,
       vlan,
-      vni,
-      gateway: gatewayOf(subnet),
+      ...(routed ? { vni } : {}),
+      ...(vrf === '' ? {} : { gateway: gatewayOf(subnet!) }),
       mtu: networkMtu(intent, network),
     };
     const known = memo?.networks.get(name);
     const made = known && sameContent(known, fresh) ? known : fresh;
     memo?.networks.set(name, made);
     const at = carried.push(made) - 1;
-    for (const rack of network.racks) {
+    // Spanning tree may turn any link into the only way, so there every switch carries every VLAN.
+    for (const rack of routed ? network.racks : [EVERYWHERE]) {
       const list = ofRack.get(rack);
       if (list) list.push(at);
       else ofRack.set(rack, [at]);
     }
   }
   const vrfWords = JSON.stringify([...vrfs.values()]);
-  const out = new Map<number, Carriage>();
+  const out = new Map<number | typeof EVERYWHERE, Carriage>();
   const fresh = new Map<string, Carriage>();
   for (const [rack, numbers] of ofRack) {
     const key = numbers.join();
@@ -204,6 +247,14 @@ function loopbackPrefixes(intent: FabricIntent, values: Values, layout: Layout, 
     .filter((v): v is string => v !== undefined);
 }
 
+/** Who a seat is in the underlay; undefined = some of it is not drawn yet. */
+function routingOf(seat: Seat, asn: string | undefined, values: Values): SeatRouting | undefined {
+  const loopback = values.get(loopbackKey(seat.id));
+  const vtep = hasServers(seat) ? values.get(vtepKey(seat.id)) : undefined;
+  if (asn === undefined || loopback === undefined || (hasServers(seat) && vtep === undefined)) return undefined;
+  return { asn: Number(asn), loopback, routerId: hostPart(loopback), vtep };
+}
+
 /**
  * The inputs of every seat whose values are all drawn. With a memo, a seat for which nothing changed gets the very object
  * of last time.
@@ -220,19 +271,18 @@ export function seatInputsOf(
   const fabricWords = JSON.stringify(fabric);
   const carriages = carriagesOf(intent, values, memo);
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
-  const numbered = settings.underlay === 'numbered';
+  const routed = isRouted(intent);
+  const numbered = routed && settings.underlay === 'numbered';
   const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
   const out: SeatInputs[] = [];
   for (const plan of plansOf(layout)) {
     const { seat, links } = plan;
-    const asn = asnOf.get(seat);
-    const loopback = values.get(loopbackKey(seat.id));
-    const vtep = hasServers(seat) ? values.get(vtepKey(seat.id)) : undefined;
-    if (asn === undefined || loopback === undefined || (hasServers(seat) && vtep === undefined)) continue;
-    if (numbered && links.some((l) => !values.has(l.key))) continue;
-    const carriage = (seat.rack === undefined ? undefined : carriages.get(seat.rack)) ?? NOTHING_CARRIED;
+    const routing = routed ? routingOf(seat, asnOf.get(seat), values) : undefined;
+    if (routed && !routing) continue;
+    if (numbered && links.some((l) => carries(l) && !values.has(l.key))) continue;
+    const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
     const servers = seat.rack === undefined ? [] : (portsOfRack.get(seat.rack) ?? []).filter((p) => isOn(p, seat));
-    const words: unknown[] = [fabricWords, plan, carriage, asn, loopback, vtep];
+    const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
     if (servers.length > 0) words.push(JSON.stringify(servers));
     if (numbered) for (const l of links) words.push(values.get(l.key), asnOf.get(l.far));
     const known = memo?.seats.get(seat.id);
@@ -243,16 +293,16 @@ export function seatInputsOf(
     const made: SeatInputs = {
       fabric,
       seat,
-      asn: Number(asn),
-      loopback,
-      routerId: hostPart(loopback),
-      vtep,
+      ...(routing ? { routing } : {}),
       links: links.map((l): SeatLink => ({
+        kind: l.kind,
         port: l.port,
         farHost: l.far.host,
         farPort: l.farPort,
-        numbered: numbered ? numberedLink(values.get(l.key)!, l.atB, Number(asnOf.get(l.far) ?? 0)) : null,
+        numbered:
+          numbered && carries(l) ? numberedLink(values.get(l.key)!, l.atB, Number(asnOf.get(l.far) ?? 0)) : null,
       })),
+      outward: plan.outward,
       servers,
       carriage,
     };

@@ -12,7 +12,7 @@ export const MODELS: readonly SwitchModel[] = [
     name: 'BW-L32D',
     maker: 'Brightwater Works',
     dialect: 'linux',
-    blocks: [{ ports: 'p1-p32', speed: 100 }],
+    blocks: [{ ports: 'p1-p32', speed: 100, splits: [2, 4] }],
     maxMtu: 9216,
   },
   {
@@ -21,16 +21,40 @@ export const MODELS: readonly SwitchModel[] = [
     dialect: 'linux',
     blocks: [
       { ports: 'p1-p48', speed: 25 },
-      { ports: 'p49-p56', speed: 100 },
+      { ports: 'p49-p56', speed: 100, splits: [2, 4] },
     ],
     maxMtu: 9216,
   },
-  { name: 'TV-S32C', maker: 'Tarn & Vale', dialect: 'linux', blocks: [{ ports: 'p1-p32', speed: 100 }], maxMtu: 9216 },
+  {
+    name: 'TV-S32C',
+    maker: 'Tarn & Vale',
+    dialect: 'linux',
+    blocks: [{ ports: 'p1-p32', speed: 100, splits: [2, 4] }],
+    maxMtu: 9216,
+  },
 ];
 
 export const RACK_PATTERNS: readonly RackPattern[] = [
   { name: 'pair-48', kind: 'esi-pair', leafModel: 'TV-L48F', serverPorts: 'p1-p48', uplinkPorts: 'p49-p56' },
   { name: 'single-48', kind: 'single', leafModel: 'TV-L48F', serverPorts: 'p1-p48', uplinkPorts: 'p49-p56' },
+  {
+    name: 'border-pair',
+    kind: 'esi-pair',
+    leafModel: 'TV-L48F',
+    serverPorts: 'p1-p46',
+    uplinkPorts: 'p49-p54',
+    peerPorts: 'p55-p56',
+    keepalivePorts: 'p48',
+    duties: ['border'],
+  },
+  {
+    name: 'split-64',
+    kind: 'single',
+    leafModel: 'TV-L48F',
+    serverPorts: 'p1-p48,p53s1-p56s4',
+    uplinkPorts: 'p49-p52',
+    breakouts: [{ ports: 'p53-p56', into: 4 }],
+  },
 ];
 
 export const FABRIC_PATTERNS: readonly FabricPattern[] = [
@@ -80,6 +104,15 @@ export const FABRIC_PATTERNS: readonly FabricPattern[] = [
       { pattern: 'single-48', count: 2 },
       { pattern: 'pair-48', count: 1 },
     ],
+    settings: {},
+  },
+  {
+    name: 'quiet-room',
+    description: 'Two switches above four racks: VLANs and spanning tree, routed outside.',
+    shape: 'switched',
+    spines: { count: 2, model: 'TV-S32C' },
+    parallel: 1,
+    racks: [{ pattern: 'single-48', count: 4 }],
     settings: {},
   },
 ];

@@ -7,6 +7,8 @@ export interface PortBlock {
   readonly ports: string;
   /** Gigabit per second of each port. */
   readonly speed: number;
+  /** Into how many ports one of them can be split, e.g. 2 or 4; absent = it cannot. */
+  readonly splits?: readonly number[];
 }
 
 /** A make of hardware. */
@@ -20,9 +22,68 @@ export interface SwitchModel {
   readonly maxMtu: number;
 }
 
-/** Every port of a model with its speed in Gb/s, in order. */
-export function portsOf(model: SwitchModel): Map<string, number> {
+/** Cages that are split into several ports each. */
+export interface Breakout {
+  /** The cages, e.g. `p49-p52`. */
+  readonly ports: string;
+  /** How many ports each becomes; a port has that part of its speed. */
+  readonly into: number;
+}
+
+/** A port of a split cage: `p49s2` is the second of `p49`. */
+export const splitPort = (cage: string, n: number): string => `${cage}s${n}`;
+
+/** Every port of a model with its speed in Gb/s, in order; ports of split cages stand in the place of the cage. */
+export function portsOf(model: SwitchModel, breakouts: readonly Breakout[] = []): Map<string, number> {
+  const into = new Map(breakouts.flatMap((b) => (expandPorts(b.ports) ?? []).map((cage) => [cage, b.into] as const)));
   const ports = new Map<string, number>();
-  for (const block of model.blocks) for (const name of expandPorts(block.ports) ?? []) ports.set(name, block.speed);
+  for (const { ports: names, speed } of model.blocks)
+    for (const name of expandPorts(names) ?? []) {
+      const parts = into.get(name);
+      if (parts === undefined) ports.set(name, speed);
+      else for (let n = 1; n <= parts; n++) ports.set(splitPort(name, n), speed / parts);
+    }
   return ports;
+}
+
+/** Why the cages of a model cannot be split so, with the place in the list of break-outs and what would do. */
+export function breakoutsWrong(
+  model: SwitchModel,
+  breakouts: readonly Breakout[],
+): readonly { readonly at: number; readonly message: string; readonly cure: string }[] {
+  const out: { at: number; message: string; cure: string }[] = [];
+  const split = new Set<string>();
+  breakouts.forEach(({ ports, into }, at) => {
+    const cages = expandPorts(ports);
+    if (!cages) {
+      out.push({ at, message: `“${ports}” is not a list of ports.`, cure: 'Write p49-p52 or p49,p51.' });
+      return;
+    }
+    for (const cage of cages) {
+      const block = model.blocks.find((b) => (expandPorts(b.ports) ?? []).includes(cage));
+      const ways = block?.splits ?? [];
+      const wrong = !block
+        ? {
+            message: `${model.name} has no port ${cage}.`,
+            cure: `Its ports are ${model.blocks.map((b) => b.ports).join(', ')}.`,
+          }
+        : split.has(cage)
+          ? { message: `${cage} is split twice.`, cure: 'Keep one of the two.' }
+          : !ways.includes(into)
+            ? {
+                message: `${cage} of ${model.name} cannot be split into ${into}.`,
+                cure:
+                  ways.length > 0
+                    ? `It can be split into ${ways.join(' or ')}.`
+                    : 'Its ports cannot be split; choose another model, or say at the model into how many they can be.',
+              }
+            : null;
+      split.add(cage);
+      if (wrong) {
+        out.push({ at, ...wrong });
+        return;
+      }
+    }
+  });
+  return out;
 }

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { RACK_PATTERNS, skerryEdits, skerryIntent } from '../demo/skerry.ts';
 import { layOut } from '../layout/layout.ts';
-import { intents } from '../testing/fabricOf.ts';
+import { intents, wideIntents } from '../testing/fabricOf.ts';
 import { reworked } from '../testing/reworked.ts';
 import { proposeRack, proposeTransitVlan, proposeVlan } from './proposals.ts';
 import { applyEdit, applyEdits, describeEdit, editSchema, type Edit } from './edits/index.ts';
@@ -15,7 +15,7 @@ import { validate } from './schemas/validate.ts';
 describe('edits', () => {
   test('the edits between two intents turn one into the other', () => {
     fc.assert(
-      fc.property(intents, intents, (from, to) => {
+      fc.property(fc.oneof(intents, wideIntents), fc.oneof(intents, wideIntents), (from, to) => {
         const made = applyEdits(from, editsBetween(from, to));
         expect(made.findings).toEqual([]);
         expect(made.intent).toEqual(to);

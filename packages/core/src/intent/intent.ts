@@ -40,6 +40,7 @@ export interface Vrf {
 
 export interface Network {
   readonly name: string;
+  /** Empty = it is bridged only: hosts in it reach one another, and no switch routes for them. */
   readonly vrf: string;
   readonly vlan: VlanId;
   /** Chosen VNI; absent = by the fabric's VNI rule. */
@@ -65,6 +66,20 @@ export interface ServerPort {
   readonly tagged: readonly string[];
   /** Closed on purpose; absent = open. */
   readonly shut?: boolean;
+}
+
+/** A cable from a rack's border or site gateway to something that is not of this fabric. */
+export interface OutsideLink {
+  readonly rack: number;
+  /** Which half of a pair; `a` on a single leaf. */
+  readonly side: 'a' | 'b';
+  /** One of the rack's server ports. */
+  readonly port: string;
+  /** To an outside system (absent), or to a gateway of another site. */
+  readonly to?: 'site';
+  /** The far end, by the name it bears. */
+  readonly system: string;
+  readonly farPort: string;
 }
 
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
@@ -93,6 +108,7 @@ export interface FabricIntent extends UpperTiers {
   readonly vrfs: readonly Vrf[];
   readonly networks: readonly Network[];
   readonly ports: readonly ServerPort[];
+  readonly outside: readonly OutsideLink[];
   readonly snippets: readonly Snippet[];
   /** Secrets its texts hold, each with the value that is meant; the values are sealed elsewhere. */
   readonly secrets: readonly SecretRef[];
@@ -117,6 +133,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     vrfs: [],
     networks: [],
     ports: [],
+    outside: [],
     snippets: [],
     secrets: [],
   };
@@ -125,4 +142,5 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
 export const networkMtu = (intent: FabricIntent, network: Network): number => network.mtu ?? intent.settings.tenantMtu;
 export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | undefined =>
   intent.rackPatterns.find((p) => p.name === rack.pattern);
+export const outsideKey = (o: Pick<OutsideLink, 'rack' | 'side' | 'port'>): string => `${o.rack}.${o.side}.${o.port}`;
 export const serverPortKey = (p: Pick<ServerPort, 'rack' | 'side' | 'port'>): string => `${p.rack}.${p.side}.${p.port}`;

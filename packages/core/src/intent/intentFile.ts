@@ -2,7 +2,8 @@ import { isMap, isScalar, LineCounter, parseDocument, stringify, visit, type Doc
 import { array, number, object, string } from 'yup';
 import { problem, type Finding } from '../finding.ts';
 import { groupBy } from '../numbers/order.ts';
-import { upperTiersOf } from '../patterns/patterns.ts';
+import { checkNames } from '../patterns/names.ts';
+import { DEFAULT_SETTINGS, hasPods, upperTiersOf } from '../patterns/patterns.ts';
 import { checkRackPattern } from '../patterns/rackPattern.ts';
 import { sizePattern } from '../patterns/sizing.ts';
 import type { LedgerEntry } from '../pools/drawValues.ts';
@@ -12,7 +13,6 @@ import { emptyIntent, type FabricIntent } from './intent.ts';
 import { intentSchema } from './intentSchema.ts';
 import { poolSchema } from './schemas/parts.ts';
 import { validate } from './schemas/validate.ts';
-import { DEFAULT_SETTINGS } from '../patterns/patterns.ts';
 
 /** The open document of a fabric: intent, the pools it draws from, and the values already held. */
 export interface IntentFile {
@@ -63,6 +63,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     vrfs: [],
     networks: [],
     ports: [],
+    outside: [],
   };
   const put = (edit: Parameters<typeof applyEdit>[1], at: string): void => {
     const step = applyEdit(grown, edit);
@@ -71,6 +72,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   };
   for (const [i, p] of intent.rackPatterns.entries())
     findings.push(...checkRackPattern(p, intent.models).map((f) => ({ ...f, path: `/rackPatterns/${i}${f.path}` })));
+  findings.push(...checkNames(intent.settings, intent.namePrefix, hasPods(intent)));
   const size = sizePattern(
     {
       name: intent.pattern || 'laid',
@@ -110,6 +112,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   intent.vrfs.forEach((vrf, i) => put({ kind: 'addVrf', vrf }, `/vrfs/${i}`));
   intent.networks.forEach((network, i) => put({ kind: 'addNetwork', network }, `/networks/${i}`));
   intent.ports.forEach((port, i) => put({ kind: 'connectServer', port }, `/ports/${i}`));
+  intent.outside.forEach((link, i) => put({ kind: 'joinOutside', link }, `/outside/${i}`));
   return findings;
 }
 

@@ -1,8 +1,8 @@
 import { array, mixed, string, type AnySchema } from 'yup';
 import { ALL_COLLECTIONS } from './collections/index.ts';
 import { poolRolesSchema, seatSchema, serialText } from './schemas/objects.ts';
-import { everySettingSchema, upperTiersFields } from './schemas/parts.ts';
-import { closed, shortName, whole } from './schemas/words.ts';
+import { everySettingSchema, tierFields, upperTiersFields } from './schemas/parts.ts';
+import { closed, shortName } from './schemas/words.ts';
 
 /** The lists an intent holds, by the table of collections. */
 const lists: Readonly<Record<string, AnySchema>> = Object.fromEntries(
@@ -18,7 +18,7 @@ export const intentSchema = closed({
   namePrefix: shortName('The name prefix', 8),
   pattern: string().defined(),
   settings: everySettingSchema,
-  spines: closed({ count: whole('The number of spines', 0, 64).required(), model: string().defined() }),
+  spines: closed(tierFields('spines', 'spine')),
   ...upperTiersFields,
   pools: poolRolesSchema,
   seating: mixed<Record<string, string>>()

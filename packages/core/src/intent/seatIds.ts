@@ -20,6 +20,7 @@ export function upperSeats(intent: UpperTiers): SeatId[] {
   const planes = upTo(intent.spines.count);
   switch (shapeOf(intent)) {
     case 'three-stages':
+    case 'switched':
       return planes.map((n) => `spine-${n}`);
     case 'collapsed':
       return [];

@@ -5,17 +5,18 @@ import { portsOf } from '../hardware/switchModel.ts';
 import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween, invertEdit } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent } from '../intent/intent.ts';
+import { expandPorts } from '../numbers/order.ts';
 import { proposeRack } from '../intent/proposals.ts';
 import { seatIds } from '../intent/seatIds.ts';
 import { upperTiersOf } from '../patterns/patterns.ts';
 import { sizePattern } from '../patterns/sizing.ts';
 import { demandsOf } from '../pools/demands.ts';
 import { drawValues, holdingsOf, NOTHING_HELD } from '../pools/drawValues.ts';
-import { configsOf, intents, otherIntents } from '../testing/fabricOf.ts';
+import { configsOf, intents, otherIntents, wideIntents } from '../testing/fabricOf.ts';
 import { layOut } from './layout.ts';
 import { standingOf } from './seats.ts';
 
-const ofAnyShape = fc.oneof(intents, otherIntents);
+const ofAnyShape = fc.oneof(intents, otherIntents, wideIntents);
 const owner = { fabric: 'tarn', change: null };
 
 /** One of the ways in which a fabric grows and shrinks. */
@@ -49,10 +50,12 @@ describe('layout of any shape', () => {
         expect(new Set(ends.map((e) => `${e.seat} ${e.port}`)).size).toBe(ends.length);
         for (const { seat, port } of ends) {
           const at = seatById.get(seat)!;
-          expect(at.fabricPorts).toContain(port);
-          const servers = intent.rackPatterns.find((p) => p.leafModel === at.model)?.serverPorts;
-          expect(portsOf(intent.models.find((m) => m.name === at.model)!).has(port)).toBe(true);
-          if (at.rack !== undefined) expect(servers).not.toContain(`${port},`);
+          const rack = intent.racks.find((r) => r.number === at.rack);
+          const pattern = intent.rackPatterns.find((p) => p.name === rack?.pattern);
+          const tier = at.tier === 'super-spine' ? intent.superSpines : intent.spines;
+          const model = intent.models.find((m) => m.name === at.model)!;
+          expect(portsOf(model, pattern ? pattern.breakouts : tier!.breakouts).has(port)).toBe(true);
+          if (pattern) expect(expandPorts(pattern.serverPorts)).not.toContain(port);
         }
       }),
     );

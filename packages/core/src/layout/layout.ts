@@ -3,14 +3,17 @@ import { sameContent } from '../numbers/content.ts';
 import { shapeOf, type FabricShape } from '../patterns/patterns.ts';
 import type { Layout, Link } from './links.ts';
 import { collapsed } from './shapes/collapsed.ts';
+import { outwardOf } from './outward.ts';
 import { fiveStages } from './shapes/fiveStages.ts';
 import type { Shape } from './shapes/shape.ts';
+import { switched } from './shapes/switched.ts';
 import { threeStages } from './shapes/threeStages.ts';
 
 const SHAPES: Readonly<Record<FabricShape, Shape>> = {
   'three-stages': threeStages,
   'five-stages': fiveStages,
   collapsed,
+  switched,
 };
 
 /** What of an intent a layout follows from: all but what is known not to matter. */
@@ -41,5 +44,5 @@ function make(intent: FabricIntent): Layout {
   const { seats, links } = SHAPES[shapeOf(intent)](intent);
   const linksOf = new Map<SeatId, Link[]>(seats.map((s) => [s.id, []]));
   for (const link of links) for (const { seat } of [link.a, link.b]) linksOf.get(seat)?.push(link);
-  return { seats, seatById: new Map(seats.map((s) => [s.id, s])), links, linksOf };
+  return { seats, seatById: new Map(seats.map((s) => [s.id, s])), links, linksOf, outward: outwardOf(intent, seats) };
 }

@@ -1,4 +1,5 @@
 import type { FabricIntent, SeatId } from '../intent/intent.ts';
+import type { Duty } from '../patterns/patterns.ts';
 
 /** Floors of a fabric, from the servers up. */
 export const TIERS = ['leaf', 'spine', 'super-spine'] as const;
@@ -21,8 +22,8 @@ export interface Seat {
   readonly peer?: SeatId;
   /** Seats of one word share an AS number; absent = it has one of its own, or shares its rack's. */
   readonly asGroup?: string;
-  /** Ports to other switches of the fabric, in order. */
-  readonly fabricPorts: readonly string[];
+  /** What it does besides serving its rack; absent = nothing. */
+  readonly duties?: readonly Duty[];
 }
 
 /** Are there servers on it? Then it has a VTEP, and carries networks. */
@@ -37,15 +38,25 @@ export const floorOf = (seat: Pick<Seat, 'tier'>): number => TIERS.indexOf(seat.
 export const standsWith = (seat: Seat): string | undefined =>
   hasServers(seat) ? undefined : `${seat.tier} ${seat.tier === 'spine' ? (seat.pod ?? '') : (seat.plane ?? '')}`.trim();
 
+/**
+ * Every word under which others stand in for a seat: those of its tier, and those of each of its duties. Of no word may all be
+ * touched at once.
+ */
+export const groupsOf = (seat: Seat): readonly string[] => [standsWith(seat) ?? [], seat.duties ?? []].flat();
+
 /** How many seats there are of each word. */
 export function standingOf(seats: readonly Seat[]): Map<string, number> {
   const out = new Map<string, number>();
-  for (const seat of seats) {
-    const word = standsWith(seat);
-    if (word !== undefined) out.set(word, (out.get(word) ?? 0) + 1);
-  }
+  for (const word of seats.flatMap(groupsOf)) out.set(word, (out.get(word) ?? 0) + 1);
   return out;
 }
+
+/** What switches of a tier are called together. */
+export const TIER_WORDS: Readonly<Record<Tier, string>> = {
+  leaf: 'leaves',
+  spine: 'spines',
+  'super-spine': 'super-spines',
+};
 
 /** How many seats of each tier. */
 export function countTiers(seats: readonly Seat[]): {
@@ -63,13 +74,6 @@ export function asOwner(seat: Seat, scheme: FabricIntent['settings']['asnScheme'
   return scheme === 'per-rack' && seat.rack !== undefined ? `rack-${seat.rack}` : seat.id;
 }
 
-const SHORT: Readonly<Record<Tier, string>> = { leaf: 'lf', spine: 'sp', 'super-spine': 'ss' };
-const two = (n: number): string => String(n).padStart(2, '0');
-
-/** Name of the switch in a seat: prefix, tier, numbers of two digits, side. */
-export const hostName = (prefix: string, tier: Tier, numbers: readonly number[], side = ''): string =>
-  `${prefix}-${SHORT[tier]}-${numbers.map(two).join('-')}${side}`;
-
 /** A seat of a fabric as it was, of which its name is all that is left. */
 export function seatOfName(id: SeatId, host: string): Seat {
   const tier = TIERS.toReversed().find((t) => id.startsWith(`${t}-`)) ?? 'leaf';
@@ -80,7 +84,6 @@ export function seatOfName(id: SeatId, host: string): Seat {
     host,
     tier,
     model: '',
-    fabricPorts: [],
     ...(first === undefined ? {} : { [tier === 'spine' ? 'pod' : 'plane']: Number(first) }),
     ...(rack === undefined ? {} : { rack: Number(rack) }),
     ...(side === undefined ? {} : { side: side as 'a' | 'b', peer: `leaf-${rack}${side === 'a' ? 'b' : 'a'}` }),

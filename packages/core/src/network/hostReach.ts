@@ -3,6 +3,7 @@ import { lagWords, type SviConfig } from '../config/interfaces.ts';
 import { gatewayOfSvi } from './interfaces.ts';
 import { whyUnheard, type HostPort, type NetworkModel } from './networkModel.ts';
 import type { SwitchView } from './switchView.ts';
+import { joinedOver, vlanAt } from './trunks.ts';
 
 /** May one host send to another, and how; a refusal names the place where it stops. */
 export interface Reach {
@@ -28,8 +29,9 @@ function attachment(view: SwitchView, h: HostPort): string | null {
 }
 
 const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boolean => {
+  // Without a gateway hosts have nobody to send to but those on their own network.
   const gateway = svi && gatewayOfSvi(svi);
-  const cidr = parseCidr(gateway ?? `${a.gateway}/24`);
+  const cidr = parseCidr(gateway ?? `${a.gateway === '' ? a.ip : a.gateway}/24`);
   const other = parseIpv4(b.ip);
   return cidr !== null && other !== null && contains(prefixOf(cidr), { address: other, length: 32 });
 };
@@ -37,10 +39,14 @@ const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boole
 /** Does a frame on VLAN `vlan` at `from` come out on the same VNI at `to`? Null = yes. */
 function bridged(model: NetworkModel, from: string, to: string, vlan: number, toVlan: number): string | null {
   if (from === to) return vlan === toVlan ? null : `VLAN ${vlan} and VLAN ${toVlan} of ${from} are not one network`;
+  if (model.trunks.length > 0 && joinedOver(model.trunks, model.views, from, vlan).has(vlanAt(to, toVlan))) return null;
   const here = model.views.get(from)!;
   const there = model.views.get(to)!;
   const vni = here.vniOfVlan.get(vlan);
-  if (vni === undefined) return `VLAN ${vlan} has no VNI on ${from}`;
+  if (vni === undefined)
+    return model.trunks.length > 0
+      ? `VLAN ${vlan} of ${from} is not joined to VLAN ${toVlan} of ${to}`
+      : `VLAN ${vlan} has no VNI on ${from}`;
   if (there.vniOfVlan.get(toVlan) !== vni) return `VLAN ${toVlan} of ${to} is not VNI ${vni}`;
   const mine = here.l2Vnis.get(vni);
   const theirs = there.l2Vnis.get(vni);

@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
 import { compileFabric } from '../compile/compileFabric.ts';
 import { POOLS } from '../demo/skerry.ts';
-import { configsOf, intents } from '../testing/fabricOf.ts';
+import { configsOf, intents, wideIntents } from '../testing/fabricOf.ts';
 import { judgeNetwork, modelFabric } from '../proof/proveChange.ts';
 import { hostReach } from './hostReach.ts';
 import { l3ImportsOf, pathsTo, vtepsHeard } from './networkModel.ts';
@@ -24,7 +24,7 @@ const replace = (text: string, from: string | RegExp, to: string): string => {
 describe('network model', () => {
   test('what any pattern derives comes up whole: no finding, all paths, all VTEPs', () => {
     fc.assert(
-      fc.property(intents, (intent) => {
+      fc.property(fc.oneof(intents, wideIntents), (intent) => {
         const { drawn } = configsOf(intent);
         const network = modelFabric(compileFabric(intent, drawn.values, POOLS));
         // A pair that shares its AS number and one spine alone are fine; nothing else may be said.

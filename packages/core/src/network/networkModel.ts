@@ -5,6 +5,7 @@ import { parseIpv4 } from '../numbers/ipv4.ts';
 import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { cablePlan, endKey, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
+import { trunksBetween, type Trunk } from './trunks.ts';
 
 /** A switch as its text says it is. */
 export interface ReadSwitch {
@@ -20,6 +21,7 @@ export interface HostPort {
   readonly port: string;
   readonly vlan: number;
   readonly ip: string;
+  /** Empty = its network is bridged only. */
   readonly gateway: string;
 }
 
@@ -39,6 +41,8 @@ export interface NetworkModel {
   readonly cables: readonly Cable[];
   readonly plan: CablePlan;
   readonly sessions: readonly Session[];
+  /** Where bridges of switches are joined. */
+  readonly trunks: readonly Trunk[];
   /** Equal paths in the underlay, origin × size + router. */
   readonly underlay: PathCounts;
   /** The same for EVPN routes. */
@@ -193,7 +197,8 @@ export function modelNetwork(
   last?: NetworkModel | null,
 ): NetworkModel {
   const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
-  if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, hosts };
+  const trunks = trunksBetween(views, cables);
+  if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts };
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
   const sessions = matchSessions(views, plan);
@@ -223,7 +228,7 @@ export function modelNetwork(
       else l3Carriers.set(vrf.l3Vni, [entry]);
     }
   }
-  const partial = { switches, views, index, cables, plan, sessions, underlay, evpn, carriers };
+  const partial = { switches, views, index, cables, plan, trunks, sessions, underlay, evpn, carriers };
   return { ...partial, unheard: findUnheard(partial), l3Carriers, hosts };
 }
 

@@ -1,4 +1,13 @@
-import type { SwitchModel } from '../hardware/switchModel.ts';
+import type { Breakout, SwitchModel } from '../hardware/switchModel.ts';
+import { DEFAULT_NAMES, type NameSchemes } from './names.ts';
+
+/** Cages that are split into several ports each, as one model may be: `p49` into 4 gives `p49s1` to `p49s4`. */
+export type { Breakout } from '../hardware/switchModel.ts';
+
+/** What a rack's switches do besides serving their rack. */
+export const DUTIES = ['border', 'site-gateway'] as const;
+/** `border` meets outside systems; `site-gateway` meets other sites of ours. */
+export type Duty = (typeof DUTIES)[number];
 
 /** A reusable rack: one leaf, or two leaves that share multihomed servers. */
 export interface RackPattern {
@@ -10,6 +19,13 @@ export interface RackPattern {
   readonly serverPorts: string;
   /** Ports to spines, in the order of the spines, e.g. `p49-p56`. */
   readonly uplinkPorts: string;
+  /** Of a pair: ports to the other half that carry the underlay between them. Absent = they are not joined. */
+  readonly peerPorts?: string;
+  /** Of a pair: ports by which each half learns whether the other lives. They carry nothing else. */
+  readonly keepalivePorts?: string;
+  readonly breakouts?: readonly Breakout[];
+  /** Absent = none. */
+  readonly duties?: readonly Duty[];
 }
 
 export type AsnScheme = 'per-leaf' | 'per-rack';
@@ -17,7 +33,7 @@ export type UnderlayKind = 'unnumbered' | 'numbered';
 export type VniRule = 'drawn' | 'base' | 'equal';
 
 /** What a fabric is like beyond its shape. Every setting has a sound default, see DEFAULT_SETTINGS. */
-export interface FabricSettings {
+export interface FabricSettings extends NameSchemes {
   readonly asnScheme: AsnScheme;
   readonly underlay: UnderlayKind;
   /** Layer 3 MTU of fabric links, bytes. */
@@ -46,6 +62,7 @@ export const DEFAULT_SETTINGS: FabricSettings = {
   fabricNumber: 65000,
   keepalive: 3,
   hold: 9,
+  ...DEFAULT_NAMES,
 };
 
 /** Why each default is what it is; shown beside the field. */
@@ -60,10 +77,23 @@ export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
   fabricNumber: 'first half of every route target; the same on all leaves of the fabric',
   keepalive: '3 s in a data centre',
   hold: 'three keepalives',
+  leafName: 'the rack can be read from it; a and b are the halves of a pair',
+  spineName: 'numbered from 1, in a pod after the number of the pod',
+  superSpineName: 'plane, then number in the plane',
 };
 
-/** How a fabric is joined: spines over leaves; pods under super-spines; leaves alone. */
-export type FabricShape = 'three-stages' | 'five-stages' | 'collapsed';
+/** How a fabric is joined: spines over leaves; pods under super-spines; leaves alone; and VLANs with spanning tree, not routed. */
+export const FABRIC_SHAPES = ['three-stages', 'five-stages', 'collapsed', 'switched'] as const;
+export type FabricShape = (typeof FABRIC_SHAPES)[number];
+
+/** Switches of a tier that stand beside one another. */
+export interface TierSwitches {
+  readonly count: number;
+  readonly model: string;
+  /** Those of another model, by their number from 1 (in every pod, in every plane). */
+  readonly others?: readonly { readonly number: number; readonly model: string }[];
+  readonly breakouts?: readonly Breakout[];
+}
 /** What is said of the switches above the racks, by patterns and intents alike. */
 export interface UpperTiers {
   /** Absent = three stages. */
@@ -71,23 +101,48 @@ export interface UpperTiers {
   /** With five stages: how many pods there are. */
   readonly pods?: number;
   /** With five stages: super-spines of each plane; there is a plane for each spine of a pod. */
-  readonly superSpines?: { readonly count: number; readonly model: string };
+  readonly superSpines?: TierSwitches;
   /** With five stages, of each pod; collapsed fabrics have none. */
-  readonly spines: { readonly count: number; readonly model: string };
+  readonly spines: TierSwitches;
   /** Links between two switches that are joined. */
   readonly parallel: number;
+  /** Every switch is cabled to a management switch too. Absent = that network is not planned here. */
+  readonly management?: ManagementNetwork;
+}
+
+/** The network beside the fabric by which its switches are reached: one management switch for each group of them. */
+export interface ManagementNetwork {
+  /** The port of every switch that is joined to it, e.g. `eth0`. */
+  readonly port: string;
+  /** Ports of a management switch, e.g. `p1-p48`. */
+  readonly ports: string;
 }
 /** What a pattern says of the switches above the racks, and nothing that its shape has no use for. */
-export function upperTiersOf({ shape, pods, superSpines, spines, parallel }: UpperTiers): UpperTiers {
+export function upperTiersOf({ shape, pods, superSpines, spines, parallel, management }: UpperTiers): UpperTiers {
+  const more = management === undefined ? { parallel } : { parallel, management };
   if (shape === 'five-stages')
-    return { shape, pods: pods ?? 1, superSpines: { ...NONE, ...superSpines }, spines, parallel };
-  return shape === 'collapsed' ? { shape, spines: NONE, parallel } : { spines, parallel };
+    return { shape, pods: pods ?? 1, superSpines: { ...NO_SWITCHES, ...superSpines }, spines, ...more };
+  if (shape === 'collapsed') return { shape, spines: NO_SWITCHES, ...more };
+  return shape === 'switched' ? { shape, spines, ...more } : { spines, ...more };
 }
-const NONE = { count: 0, model: '' };
+export const NO_SWITCHES: TierSwitches = { count: 0, model: '' };
+
+/** The model of a switch of a tier, by its number from 1. */
+export const modelInTier = ({ model, others }: TierSwitches, number: number): string =>
+  others?.find((o) => o.number === number)?.model ?? model;
+/** Every model of a tier, the usual one first. */
+export const modelsOfTier = ({ count, model, others = [] }: TierSwitches): string[] => [
+  ...new Set([model, ...others.flatMap((o) => (o.number <= count ? [o.model] : []))]),
+];
 
 /** Models of the switches above the racks. */
 export const upperModels = (of: UpperTiers): string[] =>
-  [of.spines.model, of.superSpines?.model ?? ''].filter((m) => m !== '');
+  [of.spines, of.superSpines ?? NO_SWITCHES].flatMap(modelsOfTier).filter((m) => m !== '');
+
+export const hasPods = (of: Pick<UpperTiers, 'shape'>): boolean => of.shape === 'five-stages';
+
+/** Does it route between its switches, with BGP and an overlay? Else it carries VLANs, and nothing of a switch is routed. */
+export const isRouted = (of: Pick<UpperTiers, 'shape'>): boolean => of.shape !== 'switched';
 
 export const shapeOf = ({ shape }: Pick<UpperTiers, 'shape'>): FabricShape => shape ?? 'three-stages';
 

@@ -1,45 +1,51 @@
 import { problem, type Finding } from '../finding.ts';
-import { portsOf, type SwitchModel } from '../hardware/switchModel.ts';
+import { breakoutsWrong, portsOf, type SwitchModel } from '../hardware/switchModel.ts';
 import { expandPorts } from '../numbers/order.ts';
 import type { RackPattern } from './patterns.ts';
+
+const misfit = (path: string, message: string, cure: string): Finding => problem('pattern-fits', path, message, cure);
+
+/** Ports a rack pattern speaks of, by field, in the order in which they are judged. */
+const PORT_FIELDS = ['serverPorts', 'uplinkPorts', 'peerPorts', 'keepalivePorts'] as const;
 
 /** Checks a rack pattern against its model. Findings point into the pattern (`/serverPorts`, …). */
 export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel[]): Finding[] {
   const model = models.find((m) => m.name === rack.leafModel);
   if (!model)
-    return [
-      problem(
-        'pattern-fits',
-        '/leafModel',
-        `There is no switch model ${rack.leafModel}.`,
-        'Choose a model in the list.',
-      ),
-    ];
-  const have = portsOf(model);
-  const findings: Finding[] = [];
+    return [misfit('/leafModel', `There is no switch model ${rack.leafModel}.`, 'Choose a model in the list.')];
+  const findings = breakoutsWrong(model, rack.breakouts ?? []).map(({ at, message, cure }) =>
+    misfit(`/breakouts/${at}/ports`, message, cure),
+  );
+  const cages = portsOf(model);
+  const have = portsOf(model, rack.breakouts);
   const seen = new Set<string>();
-  for (const field of ['serverPorts', 'uplinkPorts'] as const) {
-    const names = expandPorts(rack[field]);
+  for (const field of PORT_FIELDS) {
+    const said = rack[field];
+    if (said === undefined || said === '') continue;
+    const names = expandPorts(said);
     if (!names) {
-      findings.push(
-        problem('pattern-fits', `/${field}`, `“${rack[field]}” is not a list of ports.`, 'Write p1-p48 or p1-p4,p9.'),
-      );
+      findings.push(misfit(`/${field}`, `“${said}” is not a list of ports.`, 'Write p1-p48 or p1-p4,p9.'));
       continue;
     }
     const missing = names.filter((n) => !have.has(n));
-    if (missing.length > 0)
+    const split = missing.find((n) => cages.has(n));
+    if (split !== undefined)
+      findings.push(misfit(`/${field}`, `${split} is split.`, `Name its parts, ${split}s1 and on, or leave it whole.`));
+    else if (missing.length > 0)
       findings.push(
-        problem(
-          'pattern-fits',
+        misfit(
           `/${field}`,
           `${model.name} has no port ${missing[0]}${missing.length > 1 ? ` (nor ${missing.length - 1} more)` : ''}; it has ${have.size} ports.`,
           `Its ports are ${model.blocks.map((b) => b.ports).join(', ')}.`,
         ),
       );
     const twice = names.find((n) => seen.has(n));
-    if (twice)
-      findings.push(problem('pattern-fits', `/${field}`, `Port ${twice} is used twice.`, 'Use each port once.'));
+    if (twice) findings.push(misfit(`/${field}`, `Port ${twice} is used twice.`, 'Use each port once.'));
     names.forEach((n) => seen.add(n));
   }
+  if (rack.kind === 'single')
+    for (const field of ['peerPorts', 'keepalivePorts'] as const)
+      if (rack[field])
+        findings.push(misfit(`/${field}`, 'One leaf has no other half.', 'Leave it empty, or make the rack a pair.'));
   return findings;
 }

@@ -1,14 +1,20 @@
 import { problem, type Finding } from '../finding.ts';
-import { portsOf, type SwitchModel } from '../hardware/switchModel.ts';
+import { breakoutsWrong, portsOf, type SwitchModel } from '../hardware/switchModel.ts';
 import { expandPorts } from '../numbers/order.ts';
+import { checkNames } from './names.ts';
 import {
   DEFAULT_SETTINGS,
+  hasPods,
+  isRouted,
   leavesPerRack,
+  modelsOfTier,
+  NO_SWITCHES,
   shapeOf,
   type FabricPattern,
   type FabricSettings,
   type PartsCatalogue,
   type RackPattern,
+  type TierSwitches,
 } from './patterns.ts';
 import { checkRackPattern } from './rackPattern.ts';
 
@@ -85,6 +91,9 @@ function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSe
   switch (shapeOf(pattern)) {
     case 'three-stages':
       return { ...overSpines, pods: 1, findings };
+    case 'switched':
+      // Spanning tree leaves one way upwards.
+      return { ...overSpines, pods: 1, spread: 1, findings };
     case 'five-stages':
       if (pods < 1) findings.push(misfit('/pods', 'There is no pod.', 'Have at least one.'));
       if ((superSpines?.count ?? 0) < 1)
@@ -123,41 +132,55 @@ function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSe
 
 /** Switches of a tier and what each needs, or the finding that its model is not known. */
 function sizeTier(
-  tier: TierSizing['tier'],
+  tier: { readonly tier: TierSizing['tier']; readonly path: string; readonly of: TierSwitches },
   switches: number,
-  model: { readonly path: string; readonly name: string },
   parts: PartsCatalogue,
   need: { readonly ports: number; readonly said: string; readonly cure: (fitted: number) => string },
 ): { readonly sized: TierSizing; readonly findings: Finding[] } {
-  const known = parts.models.find((m) => m.name === model.name);
-  const portsFitted = known ? portsOf(known).size : 0;
-  const sized = { tier, switches, portsNeeded: need.ports, portsFitted };
-  if (!known)
-    return {
-      sized,
-      findings: [
-        misfit(
-          model.path,
-          model.name === '' ? `No ${tier} model is chosen.` : `There is no switch model ${model.name}.`,
-          'Choose a model in the list.',
-        ),
-      ],
-    };
-  const short = need.ports > portsFitted;
-  const said = `${need.said} need ${need.ports} ports on every ${tier}; ${known.name} has ${portsFitted}.`;
-  return { sized, findings: short ? [misfit(model.path, said, need.cure(portsFitted))] : [] };
+  const { path, of } = tier;
+  const findings: Finding[] = [];
+  const fitted: number[] = [];
+  for (const name of modelsOfTier(of)) {
+    const known = parts.models.find((m) => m.name === name);
+    const other = (of.others ?? []).findIndex((o) => o.model === name);
+    const place = name === of.model ? `${path}/model` : `${path}/others/${other}/model`;
+    if (!known) {
+      const message = name === '' ? `No ${tier.tier} model is chosen.` : `There is no switch model ${name}.`;
+      findings.push(misfit(place, message, 'Choose a model in the list.'));
+      continue;
+    }
+    findings.push(
+      ...breakoutsWrong(known, of.breakouts ?? []).map(({ at, message, cure }) =>
+        misfit(`${path}/breakouts/${at}/ports`, message, cure),
+      ),
+    );
+    const ports = portsOf(known, of.breakouts).size;
+    fitted.push(ports);
+    const said = `${need.said} need ${need.ports} ports on every ${tier.tier}; ${known.name} has ${ports}.`;
+    if (need.ports > ports) findings.push(misfit(place, said, need.cure(ports)));
+  }
+  const portsFitted = Math.min(...fitted, Infinity);
+  return {
+    sized: {
+      tier: tier.tier,
+      switches,
+      portsNeeded: need.ports,
+      portsFitted: Number.isFinite(portsFitted) ? portsFitted : 0,
+    },
+    findings,
+  };
 }
 
 function sizeTiers(pattern: FabricPattern, parts: PartsCatalogue, leavesOfPod: number, pods: number) {
   const shape = shapeOf(pattern);
   if (shape === 'collapsed') return [];
   const { parallel, spines } = pattern;
-  const above = shape === 'five-stages' ? { count: 0, model: '', ...pattern.superSpines } : null;
+  const above = shape === 'five-stages' ? { ...NO_SWITCHES, ...pattern.superSpines } : null;
   const upwards = (above?.count ?? 0) * parallel;
   const joined = above
     ? `${leavesOfPod} leaves and ${above.count} super-spines × ${parallel} links`
     : `${leavesOfPod} leaves × ${parallel} links`;
-  const spineTier = sizeTier('spine', spines.count * pods, { path: '/spines/model', name: spines.model }, parts, {
+  const spineTier = sizeTier({ tier: 'spine', path: '/spines', of: spines }, spines.count * pods, parts, {
     ports: leavesOfPod * parallel + upwards,
     said: joined,
     cure: (fitted) =>
@@ -165,9 +188,8 @@ function sizeTiers(pattern: FabricPattern, parts: PartsCatalogue, leavesOfPod: n
   });
   if (!above) return [spineTier];
   const superTier = sizeTier(
-    'super-spine',
+    { tier: 'super-spine', path: '/superSpines', of: above },
     above.count * spines.count,
-    { path: '/superSpines/model', name: above.model },
     parts,
     {
       ports: pods * parallel,
@@ -180,11 +202,40 @@ function sizeTiers(pattern: FabricPattern, parts: PartsCatalogue, leavesOfPod: n
 
 /** Σ server speed ÷ Σ speed of the uplinks in use. */
 function oversubscriptionOf(rack: RackPattern, model: SwitchModel | undefined, uplinksNeeded: number): number {
-  const speeds = model ? portsOf(model) : new Map<string, number>();
+  const speeds = model ? portsOf(model, rack.breakouts) : new Map<string, number>();
   const total = (ports: readonly string[]): number => sum(ports.map((p) => speeds.get(p) ?? 0));
   const up = total((expandPorts(rack.uplinkPorts) ?? []).slice(0, uplinksNeeded));
   return up > 0 ? total(expandPorts(rack.serverPorts) ?? []) / up : Infinity;
 }
+
+const managementMisfit = ({ management }: FabricPattern): Finding[] =>
+  management && (expandPorts(management.ports)?.length ?? 0) === 0
+    ? [misfit('/management/ports', `“${management.ports}” is not a list of ports.`, 'Write p1-p48.')]
+    : [];
+
+/** What the halves of a pair cannot share in such a fabric. */
+function pairMisfits(pattern: FabricPattern, rack: RackPattern, { asnScheme }: FabricSettings): Finding[] {
+  if (rack.kind === 'single') return [];
+  if (!isRouted(pattern))
+    return [
+      misfit('', 'A switched fabric has no pairs: an Ethernet segment needs an overlay.', 'Use racks of one leaf.'),
+    ];
+  return rack.peerPorts && asnScheme === 'per-rack'
+    ? [
+        misfit(
+          '',
+          `The halves of ${rack.name} share an AS number: eBGP would not come up over their peer ports.`,
+          'Give each leaf a number of its own, or leave the peer ports away.',
+        ),
+      ]
+    : [];
+}
+
+/** Links between the halves of a pair. */
+const linksOfPair = ({ kind, peerPorts, keepalivePorts }: RackPattern): number =>
+  kind === 'single'
+    ? 0
+    : sum([peerPorts, keepalivePorts].map((ports) => (ports ? (expandPorts(ports)?.length ?? 0) : 0)));
 
 /**
  * Sizes a fabric pattern, in time that grows with the kinds of racks and not with their number. Leaf uplinks needed = spines ×
@@ -197,7 +248,11 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
   const known = pattern.racks.map((entry) => parts.rackPatterns.find((r) => r.name === entry.pattern));
   const leavesOfPod = sum(pattern.racks.map(({ count }, i) => (known[i] ? count * leavesPerRack(known[i].kind) : 0)));
   const needs = needsOf(pattern, leavesOfPod, settings);
-  const findings: Finding[] = [...needs.findings];
+  const findings: Finding[] = [
+    ...needs.findings,
+    ...checkNames(settings, 'x', hasPods(pattern)),
+    ...managementMisfit(pattern),
+  ];
   const tiers = sizeTiers(pattern, parts, leavesOfPod, needs.pods);
   // A missing model is said before what it is missing for.
   findings.push(...tiers.flatMap((t) => t.findings.filter((f) => /^(No|There is no) /.test(f.message))));
@@ -211,6 +266,8 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
       return;
     }
     findings.push(...checkRackPattern(rack, parts.models).map((f) => ({ ...f, path: `/racks/${i}${f.path}` })));
+    if (entry.count > 0)
+      findings.push(...pairMisfits(pattern, rack, settings).map((f) => ({ ...f, path: `/racks/${i}/pattern` })));
     const fitted = expandPorts(rack.uplinkPorts)?.length ?? 0;
     if (fitted < needs.uplinks && entry.count > 0)
       findings.push(
@@ -239,7 +296,11 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
   const leaves = sum(rackSizings.map((r) => r.count * r.leaves));
   const upper = sum(tiers.map((t) => t.sized.switches));
   const aboveLinks = (tiers[1]?.sized.switches ?? 0) * (tiers[1]?.sized.portsNeeded ?? 0);
-  const links = shape === 'collapsed' ? (leaves * needs.uplinks) / 2 : leaves * needs.uplinks + aboveLinks;
+  const underlay = shape === 'collapsed' ? (leaves * needs.uplinks) / 2 : leaves * needs.uplinks + aboveLinks;
+  const ofPairs = (count: (rack: RackPattern) => number): number =>
+    sum(pattern.racks.map((entry, i) => (known[i] ? entry.count * needs.pods * count(known[i]) : 0)));
+  const links = underlay + ofPairs(linksOfPair);
+  const routed = isRouted(pattern);
   const upwards = (pattern.superSpines?.count ?? 0) * pattern.parallel;
   const leastUplinks = Math.min(...rackSizings.map((r) => r.uplinksFitted));
   return {
@@ -257,11 +318,14 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
           ),
     rackSizings,
     draws: {
-      spineAsns: shape === 'collapsed' || pattern.spines.count === 0 ? 0 : shape === 'five-stages' ? needs.pods + 1 : 1,
-      leafAsns: settings.asnScheme === 'per-leaf' ? leaves : racks,
-      loopbacks: leaves + upper,
-      vteps: leaves,
-      linkPrefixes: settings.underlay === 'numbered' ? links : 0,
+      spineAsns: !routed || upper === 0 ? 0 : hasPods(pattern) ? needs.pods + 1 : 1,
+      leafAsns: !routed ? 0 : settings.asnScheme === 'per-leaf' ? leaves : racks,
+      loopbacks: routed ? leaves + upper : 0,
+      vteps: routed ? leaves : 0,
+      linkPrefixes:
+        routed && settings.underlay === 'numbered'
+          ? underlay + ofPairs((rack) => linksOfPair({ ...rack, keepalivePorts: '' }))
+          : 0,
     },
     findings,
   };

@@ -1,6 +1,7 @@
 import type { FabricIntent, PoolRole } from '../intent/intent.ts';
-import type { Layout } from '../layout/links.ts';
+import { carries, type Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
+import { isRouted } from '../patterns/patterns.ts';
 import { isSubject, type Subject } from '../subject.ts';
 import type { PoolKind } from './pool.ts';
 
@@ -58,12 +59,14 @@ export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {
     const demand = { key, kind: ROLE_KIND[role], role, pool: intent.pools[role], length };
     demands.push(wanted === undefined ? demand : { ...demand, wanted });
   };
-  for (const seat of layout.seats) {
+  const routed = isRouted(intent);
+  for (const seat of routed ? layout.seats : []) {
     want(asnKey(intent, seat), hasServers(seat) ? 'leafAsn' : 'spineAsn', 0);
     want(loopbackKey(seat.id), 'loopback', 32);
     if (hasServers(seat)) want(vtepKey(seat.id), 'vtep', 32);
   }
-  if (intent.settings.underlay === 'numbered') for (const link of layout.links) want(linkKey(link.id), 'link', 31);
+  if (routed && intent.settings.underlay === 'numbered')
+    for (const link of layout.links) if (carries(link)) want(linkKey(link.id), 'link', 31);
   const byRule = (vlan: number): string | undefined =>
     intent.settings.vniRule === 'drawn'
       ? undefined
@@ -71,8 +74,8 @@ export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {
   for (const vrf of intent.vrfs)
     want(vrfVniKey(vrf.name), 'vni', 0, vrf.vni === undefined ? byRule(vrf.transitVlan) : String(vrf.vni));
   for (const n of intent.networks) {
-    want(networkVniKey(n.name), 'vni', 0, n.vni === undefined ? byRule(n.vlan) : String(n.vni));
-    want(subnetKey(n.name), 'subnet', n.subnetLength, n.subnet);
+    if (routed) want(networkVniKey(n.name), 'vni', 0, n.vni === undefined ? byRule(n.vlan) : String(n.vni));
+    if (n.vrf !== '') want(subnetKey(n.name), 'subnet', n.subnetLength, n.subnet);
   }
   return demands;
 }

@@ -6,6 +6,8 @@ const leaf = (n: number, side?: 'a' | 'b', load = 0): RolloutTarget => ({
   host: `lf-${n}${side ?? ''}`,
   seat: `leaf-${n}${side ?? ''}`,
   floor: 0,
+  called: 'leaves',
+  groups: [],
   model: 'L',
   dialect: 'linux',
   fate: 'changed',
@@ -16,47 +18,55 @@ const above = (n: number, floor: number, stands: string): RolloutTarget => ({
   host: `${stands.replaceAll(' ', '')}-${n}`,
   seat: `${stands}-${n}`,
   floor,
-  stands,
+  called: floor === 1 ? 'spines' : 'super-spines',
+  groups: [stands],
   model: 'S',
   dialect: 'linux',
   fate: 'changed',
   load: 0,
 });
 const spine = (n: number): RolloutTarget => ({ ...above(n, 1, 'spine'), host: `sp-${n}` });
-const options = { share: 0.25, standing: new Map([['spine', 4]]), leavesPerWave: 100 };
+const options = { share: 0.25, standing: new Map([['spine', 4]]), servedPerWave: 100 };
 
 const fleets = fc
   .record({
     singles: fc.nat(4),
     pairs: fc.nat(4),
     halves: fc.nat(2),
+    borders: fc.nat(5),
     groups: fc.array(fc.record({ floor: fc.integer({ min: 1, max: 2 }), size: fc.integer({ min: 1, max: 8 }) }), {
       maxLength: 4,
     }),
   })
-  .map(({ singles, pairs, halves, groups }) => {
+  .map(({ singles, pairs, halves, borders, groups }) => {
     const targets: RolloutTarget[] = [];
     let n = 1;
     for (let i = 0; i < singles; i++) targets.push(leaf(n++));
     for (let i = 0; i < pairs; i++, n++) targets.push(leaf(n, 'a', i), leaf(n, 'b', i));
     for (let i = 0; i < halves; i++) targets.push(leaf(n++, 'b'));
-    const standing = new Map(groups.map((g, i) => [`${g.floor === 1 ? 'spine' : 'super-spine'} ${i}`, g.size]));
-    for (const [stands, size] of standing)
+    const standing = new Map<string, number>(
+      groups.map((g, i) => [`${g.floor === 1 ? 'spine' : 'super-spine'} ${i}`, g.size]),
+    );
+    for (const [stands, size] of [...standing])
       for (let i = 1; i <= size; i++) targets.push(above(i, stands.startsWith('super') ? 2 : 1, stands));
+    for (let i = 0; i < borders; i++)
+      targets.push({ ...leaf(n++), groups: i === 0 ? ['border', 'site-gateway'] : ['border'] });
+    standing.set('border', borders);
+    standing.set('site-gateway', Math.min(1, borders));
     return { targets, standing };
   });
 
 describe('waves', () => {
-  test('each switch once; never both of a pair; never more than the share of those that stand in for one another', () => {
+  test('each switch once; never both of a pair; never more than the share of those that stand in for one another or have one duty', () => {
     fc.assert(
       fc.property(fleets, fc.constantFrom(0.25, 0.5), (fleet, share) => {
         const together: [string, string][] = fleet.targets.slice(1).map((t, i) => [fleet.targets[i]!.host, t.host]);
-        const waves = planWaves(fleet.targets, { share, standing: fleet.standing, leavesPerWave: 3, together });
+        const waves = planWaves(fleet.targets, { share, standing: fleet.standing, servedPerWave: 3, together });
         expect(waves.flatMap((w) => w.hosts).sort()).toEqual(fleet.targets.map((t) => t.host).sort());
         for (const wave of waves) {
           const inWave = fleet.targets.filter((t) => wave.hosts.includes(t.host));
           for (const [stands, size] of fleet.standing)
-            expect(inWave.filter((t) => t.stands === stands).length).toBeLessThanOrEqual(
+            expect(inWave.filter((t) => t.groups.includes(stands)).length).toBeLessThanOrEqual(
               Math.max(1, Math.floor(size * share)),
             );
           for (const t of inWave) expect(inWave.map((x) => x.seat)).not.toContain(t.peer);
@@ -74,7 +84,7 @@ describe('waves', () => {
   test('five stages: super-spines, then the spines of all pods side by side, then leaves; removals the other way', () => {
     const supers = [1, 2].flatMap((n) => ['super-spine 1', 'super-spine 2'].map((s) => above(n, 2, s)));
     const spines = [1, 2].flatMap((n) => ['spine 1', 'spine 2'].map((s) => above(n, 1, s)));
-    const standing = new Map([...supers, ...spines].map((t) => [t.stands!, 2]));
+    const standing = new Map([...supers, ...spines].map((t) => [t.groups[0]!, 2]));
     const waves = planWaves([leaf(1), leaf(2), ...spines, ...supers], { ...options, standing });
     expect(waves.map((w) => w.hosts)).toEqual([
       ['lf-1', 'spine1-1', 'super-spine1-1'],
@@ -88,6 +98,17 @@ describe('waves', () => {
     const back = planWaves(gone, { ...options, standing }).flatMap((w) => w.hosts);
     expect(back.indexOf('lf-2')).toBeLessThan(back.indexOf('spine1-2'));
     expect(back.indexOf('spine2-2')).toBeLessThan(back.indexOf('super-spine1-2'));
+  });
+  test('two border leaves never share a wave, though they are no pair', () => {
+    const border = (n: number): RolloutTarget => ({ ...leaf(n), groups: ['border'] });
+    const waves = planWaves([leaf(1), border(2), border(3), leaf(4), leaf(5)], {
+      ...options,
+      standing: new Map([['border', 2]]),
+    });
+    expect(waves.map((w) => w.hosts)).toEqual([
+      ['lf-1', 'lf-2'],
+      ['lf-3', 'lf-4', 'lf-5'],
+    ]);
   });
   test('removals go leaves first', () => {
     const gone = [leaf(1), leaf(2), leaf(3), spine(1), spine(2)].map((t) => ({ ...t, fate: 'gone' as const }));

@@ -50,7 +50,10 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
   for (const d of drifted) {
     const seat = layout.seatById.get(d.seat);
     if (!seat) continue;
-    const fabricPorts = new Set(layout.linksOf.get(seat.id)?.map((l) => endAt(l, seat.id).port));
+    const fabricPorts = new Set([
+      ...(layout.linksOf.get(seat.id) ?? []).map((l) => endAt(l, seat.id).port),
+      ...layout.outward.flatMap((o) => (o.a.seat === seat.id ? [o.a.port] : [])),
+    ]);
     for (const difference of d.differences) {
       const not = (why: string): void => void left.push({ host: seat.host, sentence: sayDifference(difference), why });
       const name = frontPortOf(difference, [d.runs, d.meant]);

@@ -5,7 +5,7 @@ import { applyEdits } from '../intent/edits/index.ts';
 import { emptyIntent, networkMtu, type FabricIntent } from '../intent/intent.ts';
 import { skerryEdits } from '../demo/skerry.ts';
 import { racksText } from '../intent/racksText.ts';
-import { intents } from '../testing/fabricOf.ts';
+import { intents, wideIntents } from '../testing/fabricOf.ts';
 import { TABLES, type TableName } from './index.ts';
 import { pastedInto, tableCells, type PastedEdits, type Table } from './table.ts';
 
@@ -56,25 +56,29 @@ const asTable = (name: TableName): Table<never> => TABLES[name] as unknown as Ta
 describe('a table of any kind', () => {
   test('out and in again changes nothing, and onto a fabric without its rows it makes them as they were', () => {
     fc.assert(
-      fc.property(intents, fc.constantFrom(...(Object.keys(TABLES) as TableName[])), (intent, name) => {
-        const cells = tableCells(asTable(name), intent);
-        const again = pastedInto(asTable(name), intent, null, cells);
-        expect(said(again).filter(Boolean)).toEqual([]);
-        expect(edits(again)).toEqual([]);
-        // Without what the rows are of, and what names it; racks come in the order of their numbers, so their positions are given.
-        const bare: FabricIntent = {
-          ...intent,
-          ports: [],
-          ...(name === 'ports' ? {} : { networks: [] }),
-          ...(name === 'vrfs' ? { vrfs: [] } : {}),
-          ...(name === 'racks' ? { racks: [] } : {}),
-          ...(name === 'seats' ? { seating: {} } : {}),
-        };
-        const made = applyEdits(bare, edits(pastedInto(asTable(name), bare, null, cells)));
-        expect(made.findings).toEqual([]);
-        const part = name === 'seats' ? 'seating' : name;
-        expect(made.intent[part]).toEqual(intent[part]);
-      }),
+      fc.property(
+        fc.oneof(intents, wideIntents),
+        fc.constantFrom(...(Object.keys(TABLES) as TableName[])),
+        (intent, name) => {
+          const cells = tableCells(asTable(name), intent);
+          const again = pastedInto(asTable(name), intent, null, cells);
+          expect(said(again).filter(Boolean)).toEqual([]);
+          expect(edits(again)).toEqual([]);
+          // Without what the rows are of, and what names it; racks come in the order of their numbers, so their positions are given.
+          const bare: FabricIntent = {
+            ...intent,
+            ports: [],
+            ...(name === 'ports' ? {} : { networks: [] }),
+            ...(name === 'vrfs' ? { vrfs: [] } : {}),
+            ...(name === 'racks' ? { racks: [] } : {}),
+            ...(name === 'seats' ? { seating: {} } : {}),
+          };
+          const made = applyEdits(bare, edits(pastedInto(asTable(name), bare, null, cells)));
+          expect(made.findings).toEqual([]);
+          const part = name === 'seats' ? 'seating' : name;
+          expect(made.intent[part]).toEqual(intent[part]);
+        },
+      ),
       { numRuns: 100 },
     );
   });

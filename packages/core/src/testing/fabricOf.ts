@@ -5,7 +5,7 @@ import { layEdits, MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS, tenantEdits } fro
 import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent, type FabricIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
-import type { FabricPattern } from '../patterns/patterns.ts';
+import { isRouted, type FabricPattern, type RackPattern } from '../patterns/patterns.ts';
 import { demandsOf } from '../pools/demands.ts';
 import { drawValues, NOTHING_HELD } from '../pools/drawValues.ts';
 
@@ -83,8 +83,73 @@ export const otherShapes: fc.Arbitrary<FabricPattern> = fc.oneof(
   })),
 );
 
+/** Parts that say more than the demo's: split ports on both floors. */
+const SPLIT: RackPattern = {
+  name: 'split-25',
+  kind: 'single',
+  leafModel: 'TV-L48F',
+  serverPorts: 'p1-p40,p49s1-p52s4',
+  uplinkPorts: 'p41-p48',
+  breakouts: [{ ports: 'p49-p52', into: 4 }],
+};
+const ALL_RACKS = [...RACK_PATTERNS, SPLIT];
+const racksOf = (pattern: FabricPattern): RackPattern[] =>
+  ALL_RACKS.filter((r) => pattern.racks.some((e) => e.pattern === r.name) || /^(pair|single)-48$/.test(r.name));
+
+/** Fabrics of every shape with what else can be said of one: peers, duties, unlike models, split ports, names, management. */
+const widePatterns: fc.Arbitrary<FabricPattern> = fc
+  .tuple(
+    fc.oneof(patterns, otherShapes),
+    fc.constantFrom('border', 'split', 'switched'),
+    fc.record({
+      names: fc.boolean(),
+      unlike: fc.boolean(),
+      management: fc.boolean(),
+    }),
+  )
+  .map(([p, kind, { names, unlike, management }]): FabricPattern => {
+    const renamed: readonly (readonly [string, string])[] =
+      kind === 'border'
+        ? [['pair-48', 'border-pair']]
+        : [
+            ['single-48', 'split-25'],
+            ['pair-48', 'split-25'],
+          ];
+    const racks = p.racks.map((r) => ({ ...r, pattern: renamed.find(([n]) => n === r.pattern)?.[1] ?? r.pattern }));
+    const split = kind === 'border' || p.shape === 'collapsed' ? {} : { breakouts: [{ ports: 'p1-p32', into: 4 }] };
+    const others = unlike && p.spines.count > 0 ? { others: [{ number: 1, model: 'BW-L32D' }] } : {};
+    const tier = { ...split, ...others };
+    const base: FabricPattern = {
+      ...p,
+      // A border of the demo has six uplinks.
+      parallel: kind === 'border' ? 1 : p.parallel,
+      racks: kind === 'switched' && racks[0]!.count === 0 ? [{ ...racks[0]!, count: 1 }] : racks,
+      spines: { ...p.spines, ...(p.spines.count > 0 ? tier : {}) },
+      ...(p.superSpines ? { superSpines: { ...p.superSpines, ...tier } } : {}),
+      ...(management ? { management: { port: 'eth0', ports: 'p1-p4' } } : {}),
+      settings: {
+        ...p.settings,
+        ...(kind === 'border' ? { asnScheme: 'per-leaf' as const } : {}),
+        ...(names
+          ? {
+              leafName: '{prefix}-rack{rack:3}{side}',
+              spineName: 'top-{pod}-{number:1}',
+              superSpineName: 'core{plane}-{number}-{prefix}',
+            }
+          : {}),
+      },
+    };
+    if (kind !== 'switched') return base;
+    const { pods: _, superSpines: __, ...flat } = base;
+    return {
+      ...flat,
+      shape: 'switched',
+      spines: flat.spines.count > 0 ? flat.spines : { count: 2, model: 'TV-S32C', ...tier },
+    };
+  });
+
 /** Intents with tenants: VRFs, networks on some of the racks, servers on their ports. */
-const intentsOf = (of: fc.Arbitrary<FabricPattern>): fc.Arbitrary<FabricIntent> =>
+const intentsOf = (of: fc.Arbitrary<FabricPattern>, bridged = false): fc.Arbitrary<FabricIntent> =>
   fc
     .record({
       pattern: of,
@@ -100,22 +165,33 @@ const intentsOf = (of: fc.Arbitrary<FabricPattern>): fc.Arbitrary<FabricIntent> 
       ),
     })
     .map(({ pattern, vrfs, networks }) => {
-      const laid = intentOf({ kind: 'layFabric', pattern, models: MODELS, rackPatterns: RACK_PATTERNS }).racks;
+      const laid = intentOf({ kind: 'layFabric', pattern, models: MODELS, rackPatterns: ALL_RACKS }).racks;
       const rackCount = laid.length;
-      const isPair = new Set(laid.filter((r) => r.pattern === 'pair-48').map((r) => r.number));
+      const isPair = new Set(laid.filter((r) => r.pattern.includes('pair')).map((r) => r.number));
+      const routed = isRouted(pattern);
+      const usual = (n: number): string => `p${1 + (n % 48)}`;
+      // Of split ports the first ones, then whole ones.
+      const portOf = (n: number): string =>
+        pattern.racks.some((r) => r.pattern === SPLIT.name)
+          ? n < 16
+            ? `p${49 + (n >> 2)}s${1 + (n & 3)}`
+            : `p${n - 15}`
+          : usual(n);
       const edits: Edit[] = [
-        { kind: 'layFabric', pattern, models: MODELS, rackPatterns: RACK_PATTERNS },
+        { kind: 'layFabric', pattern, models: MODELS, rackPatterns: racksOf(pattern) },
         { kind: 'choosePools', pools: SKERRY_POOLS },
       ];
-      for (let v = 0; v < vrfs; v++) edits.push({ kind: 'addVrf', vrf: { name: `vrf${v}`, transitVlan: 4001 + v } });
+      for (let v = 0; v < vrfs && routed; v++)
+        edits.push({ kind: 'addVrf', vrf: { name: `vrf${v}`, transitVlan: 4001 + v } });
       let port = 0;
       networks.forEach((n, i) => {
-        if (vrfs === 0) return;
+        if (vrfs === 0 && !bridged) return;
+        const vrf = !routed || vrfs === 0 || (bridged && i % 3 === 0) ? '' : `vrf${n.vrf % vrfs}`;
         const racks = [...new Set(n.racks.filter((r) => r <= rackCount))];
         const mtu = n.mtu === undefined ? {} : { mtu: n.mtu };
         edits.push({
           kind: 'addNetwork',
-          network: { name: `net${i}`, vrf: `vrf${n.vrf % vrfs}`, vlan: 100 + i, subnetLength: 24, racks, ...mtu },
+          network: { name: `net${i}`, vrf, vlan: 100 + i, subnetLength: 24, racks, ...mtu },
         });
         for (let s = 0; s < n.servers; s++)
           for (const rack of racks)
@@ -124,7 +200,7 @@ const intentsOf = (of: fc.Arbitrary<FabricPattern>): fc.Arbitrary<FabricIntent> 
               port: {
                 rack,
                 side: isPair.has(rack) ? (s % 2 === 0 ? 'both' : 'b') : 'a',
-                port: `p${1 + (port++ % 48)}`,
+                port: portOf(port++),
                 server: `srv${i}-${s}`,
                 untagged: `net${i}`,
                 tagged: [],
@@ -137,6 +213,21 @@ const intentsOf = (of: fc.Arbitrary<FabricPattern>): fc.Arbitrary<FabricIntent> 
 
 export const intents = intentsOf(patterns);
 export const otherIntents = intentsOf(otherShapes);
+/** Everything a shape can have, with networks that are bridged only and cables to the outside. */
+export const wideIntents: fc.Arbitrary<FabricIntent> = intentsOf(widePatterns, true).map((intent) =>
+  intent.racks
+    .filter((r) => r.pattern === 'border-pair')
+    .reduce((now, rack) => {
+      const link = {
+        rack: rack.number,
+        side: 'b',
+        port: 'p46',
+        system: 'offing-1',
+        farPort: `eth${rack.number}`,
+      } as const;
+      return applyEdits(now, [{ kind: 'joinOutside', link }]).intent;
+    }, intent),
+);
 
 /** Small tenant set for a fabric laid with `layEdits`. */
 export const tenants = tenantEdits;

@@ -16,13 +16,24 @@ type Plain = Record<string, unknown>;
 /** Turns a document of one version into the next; never changed once released. */
 type Upgrader = (document: Plain) => Plain;
 
+/** How switches were named before that could be chosen. */
+const FIRST_NAMES = {
+  leafName: '{prefix}-lf-{rack}{side}',
+  spineName: '{prefix}-sp-{pod}-{number}',
+  superSpineName: '{prefix}-ss-{plane}-{number}',
+};
+
 /**
  * For each kind, the steps from version 1 on: a document's version is the number of steps it has behind it, plus one. A
  * document without `schemaVersion` is of version 1.
  */
 export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 2: an intent names the secrets its texts hold.
-  intent: [(d) => ({ ...d, secrets: [] })],
+  // 3: it holds cables to what is outside, and how its switches are named.
+  intent: [
+    (d) => ({ ...d, secrets: [] }),
+    (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
+  ],
   edit: [],
   model: [],
   rack: [],

@@ -12,9 +12,15 @@ export function bridgingLines(b: Bridging | undefined): string {
   return b.untagged === undefined ? `${vids}\n    bridge-allow-untagged no` : `${vids}\n    bridge-pvid ${b.untagged}`;
 }
 
+/** The kernel's own spanning tree: one for all VLANs. */
+const spanningTreeLines = (tree: BridgeConfig['spanningTree']): string =>
+  tree === undefined
+    ? 'bridge-stp off'
+    : `bridge-stp on${tree.priority === undefined ? '' : `\n    bridge-bridgeprio ${tree.priority}`}`;
+
 export function bridgeStanza(b: BridgeConfig): string {
   const name = bridgeName(b);
-  return `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${bridgeMembers(b).join(' ')}\n    bridge-vids ${b.vlans.join(' ')}\n    bridge-stp off`;
+  return `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${bridgeMembers(b).join(' ')}\n    bridge-vids ${b.vlans.join(' ')}\n    ${spanningTreeLines(b.spanningTree)}`;
 }
 
 /** `10 20-22` → [10, 20, 21, 22], or null. */
@@ -71,7 +77,17 @@ export const bridgeKind: StanzaKind<BridgeDraft> = {
       item.vlans = vids;
       return null;
     }),
-    'bridge-stp': word(undefined, (_, value) => (/^(on|off|yes|no)$/.test(value) ? null : 'it is on or off')),
+    'bridge-stp': word('spanningTree', (item, value) => {
+      if (!/^(on|off|yes|no)$/.test(value)) return 'it is on or off';
+      item.stp = /^(on|yes)$/.test(value);
+      return null;
+    }),
+    'bridge-bridgeprio': word('spanningTree', (item, value) => {
+      const priority = whole(value, 0, 65535);
+      if (priority === null) return 'a priority is 0–65535';
+      item.priority = priority;
+      return null;
+    }),
   },
   place: () => ['bridge'],
 };

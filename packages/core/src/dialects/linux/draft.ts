@@ -25,6 +25,9 @@ export interface BridgeDraft {
   /** Names of devices, as written. */
   members: string[];
   vlans: number[];
+  /** Does it take part in a spanning tree? */
+  stp?: boolean;
+  priority?: number;
 }
 export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed'> {
   ownAsAllowed: Record<string, number>;
@@ -89,7 +92,7 @@ function inOrder<T>(items: T[], compare: (a: T, b: T) => number): T[] {
 }
 
 /** Members of a bridge by the key of what they name; what names no LAG and no VXLAN counts as a port. */
-function finishBridge({ members, ...rest }: BridgeDraft, draft: ConfigDraft): BridgeConfig {
+function finishBridge({ members, stp, priority, ...rest }: BridgeDraft, draft: ConfigDraft): BridgeConfig {
   const lags = new Map(draft.lags.map((l) => [lagName(l), lagKey(l)]));
   const vxlans = new Map(draft.vxlans.map((v) => [vxlanName(v), vxlanKey(v)]));
   const out = { ports: [] as string[], lags: [] as string[], vxlans: [] as string[] };
@@ -102,7 +105,8 @@ function finishBridge({ members, ...rest }: BridgeDraft, draft: ConfigDraft): Br
   inOrder(out.ports, naturally);
   inOrder(out.lags, naturally);
   inOrder(out.vxlans, byNumber);
-  return { ...rest, ...out };
+  const spanningTree = priority === undefined ? {} : { priority };
+  return { ...rest, ...out, ...(stp ? { spanningTree } : {}) };
 }
 
 function finishBgp(

@@ -1,13 +1,13 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { skerryIntent } from '../../demo/skerry.ts';
-import { configsOf, intents } from '../../testing/fabricOf.ts';
+import { configsOf, intents, wideIntents } from '../../testing/fabricOf.ts';
 import { linux } from './linux.ts';
 
 describe('linux dialect', () => {
   test('what is rendered reads back as the same configuration', () => {
     fc.assert(
-      fc.property(intents, (intent) => {
+      fc.property(fc.oneof(intents, wideIntents), (intent) => {
         for (const config of configsOf(intent).configs.values()) {
           const { files } = linux.render(config);
           const back = linux.parse(files);

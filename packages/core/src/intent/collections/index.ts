@@ -3,6 +3,7 @@ import type { FabricIntent } from '../intent.ts';
 import type { Collection } from './collection.ts';
 import { models, rackPatterns } from './parts.ts';
 import { racks, seating } from './racks.ts';
+import { outside } from './outside.ts';
 import { networks, ports, vrfs } from './tenants.ts';
 import { secrets, snippets } from './texts.ts';
 import { fabric, pools, settings, spines } from './whole.ts';
@@ -23,6 +24,7 @@ export const COLLECTIONS = {
   vrf: vrfs,
   network: networks,
   port: ports,
+  outside,
   secret: secrets,
   snippet: snippets,
 } as const satisfies { readonly [K in ObjectKind]: { readonly kind: K } };

@@ -17,7 +17,8 @@ export const models = listOf('models', (m) => m.name, {
       key: 'blocks',
       label: 'ports',
       value: (m) => m.blocks,
-      text: (m) => m.blocks.map((b) => `${b.ports} ${b.speed}G`).join(', '),
+      text: (m) =>
+        m.blocks.map((b) => `${b.ports} ${b.speed}G${b.splits ? ` (also × ${b.splits.join(', ')})` : ''}`).join(', '),
     },
     whole<SwitchModel, 'maxMtu'>('maxMtu', 'largest MTU'),
   ],
@@ -33,6 +34,15 @@ export const rackPatterns = listOf('rackPatterns', (p) => p.name, {
     words<RackPattern, 'leafModel'>('leafModel', 'leaf model'),
     words<RackPattern, 'serverPorts'>('serverPorts', 'server ports'),
     words<RackPattern, 'uplinkPorts'>('uplinkPorts', 'uplink ports'),
+    words<RackPattern, 'peerPorts'>('peerPorts', 'peer ports'),
+    words<RackPattern, 'keepalivePorts'>('keepalivePorts', 'keep-alive ports'),
+    {
+      key: 'breakouts',
+      label: 'split ports',
+      value: (p) => p.breakouts ?? [],
+      text: (p) => (p.breakouts ?? []).map((b) => `${b.ports} × ${b.into}`).join(', '),
+    },
+    { key: 'duties', label: 'duties', value: (p) => p.duties ?? [], text: (p) => (p.duties ?? []).join(', ') },
   ],
   refers: (p) => [{ to: `model:${p.leafModel}`, ends: 'holds' }],
 });

@@ -16,6 +16,9 @@ export const vrfs = listOf('vrfs', (v) => v.name, {
   ],
 });
 
+/** How a network without a VRF is written. */
+const BRIDGED_ONLY = 'bridged only';
+
 export const networks = listOf('networks', (n) => n.name, {
   kind: 'network',
   word: 'network',
@@ -23,7 +26,11 @@ export const networks = listOf('networks', (n) => n.name, {
   freeing: 'Remove its networks first.',
   fields: [
     words<Network, 'name'>('name', 'network'),
-    words<Network, 'vrf'>('vrf', 'VRF'),
+    {
+      ...words<Network, 'vrf'>('vrf', 'VRF'),
+      text: (n) => n.vrf || BRIDGED_ONLY,
+      read: (text) => (text.toLowerCase() === BRIDGED_ONLY || text === '-' ? '' : text),
+    },
     whole<Network, 'vlan'>('vlan', 'VLAN'),
     whole<Network, 'vni'>('vni', 'VNI', 'drawn'),
     words<Network, 'subnet'>('subnet', 'subnet', 'drawn'),
@@ -39,7 +46,7 @@ export const networks = listOf('networks', (n) => n.name, {
     },
   ],
   refers: (n) => [
-    { to: `vrf:${n.vrf}`, ends: 'holds' },
+    ...(n.vrf === '' ? [] : [{ to: `vrf:${n.vrf}`, ends: 'holds' } as const]),
     ...n.racks.map((rack) => ({ to: `rack:${rack}`, ends: 'forgets' }) as const),
   ],
   forget: (n, gone) => ({ ...n, racks: n.racks.filter((r) => String(r) !== subjectParts(gone).key) }),

@@ -1,5 +1,5 @@
 import { mixed } from 'yup';
-import { shapeOf, type FabricSettings } from '../../patterns/patterns.ts';
+import { shapeOf, type FabricSettings, type ManagementNetwork, type TierSwitches } from '../../patterns/patterns.ts';
 import type { Subject } from '../../subject.ts';
 import type { PoolRoles } from '../intent.ts';
 import { recordOf } from './collection.ts';
@@ -16,6 +16,9 @@ export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
   fabricNumber: 'RT administrator',
   keepalive: 'keepalive',
   hold: 'hold time',
+  leafName: 'names of leaves',
+  spineName: 'names of spines',
+  superSpineName: 'names of super-spines',
 };
 /** What is drawn from a pool. */
 export const POOL_ROLE_LABELS: Readonly<Record<keyof PoolRoles, string>> = {
@@ -65,16 +68,65 @@ export const fabric = recordOf<Scalar, 'fabric'>(
         : [],
   },
 );
-export const spines = recordOf<Scalar, 'spines'>(
+type Breakouts = NonNullable<TierSwitches['breakouts']>;
+type Others = NonNullable<TierSwitches['others']>;
+type OfTiers = number | Others | Breakouts | ManagementNetwork | null;
+const othersText = (others: Others): string => others.map((o) => `${o.number} ${o.model}`).join(', ');
+const breakoutsText = (breakouts: Breakouts): string => breakouts.map((b) => `${b.ports} × ${b.into}`).join(', ');
+const isOthers = (value: Others | Breakouts): value is Others => value.every((v) => 'model' in v);
+
+/** What is said of the switches above the racks: how many, and what is unlike the rest. */
+export const spines = recordOf<OfTiers, 'spines'>(
   'spines',
   (i) => ({
     count: i.spines.count,
     ...(i.pods === undefined ? {} : { pods: i.pods }),
     ...(i.superSpines === undefined ? {} : { superSpines: i.superSpines.count }),
+    others: i.spines.others ?? [],
+    breakouts: i.spines.breakouts ?? [],
+    superOthers: i.superSpines?.others ?? [],
+    superBreakouts: i.superSpines?.breakouts ?? [],
+    management: i.management ?? null,
   }),
   // Only ever changed by its edit.
   (i) => i,
-  { kind: 'spines', word: 'spines', labels: { count: 'spines', pods: 'pods', superSpines: 'super-spines' }, ...scalar },
+  {
+    kind: 'spines',
+    word: 'spines',
+    schema: mixed(),
+    freeing: 'Change that first.',
+    labels: {
+      count: 'spines',
+      pods: 'pods',
+      superSpines: 'super-spines',
+      others: 'spines of another model',
+      breakouts: 'split ports of the spines',
+      superOthers: 'super-spines of another model',
+      superBreakouts: 'split ports of the super-spines',
+      management: 'management network',
+    },
+    fields: [
+      {
+        key: '',
+        label: '',
+        value: (v) => v,
+        text: (v) =>
+          v === null
+            ? ''
+            : typeof v === 'number'
+              ? String(v)
+              : 'ports' in v
+                ? `${v.port} to ${v.ports}`
+                : isOthers(v)
+                  ? othersText(v)
+                  : breakoutsText(v as Breakouts),
+      },
+    ],
+    refers: (value, key) =>
+      (key === 'others' || key === 'superOthers') && Array.isArray(value)
+        ? (value as Others).map((o) => ({ to: `model:${o.model}` as Subject, ends: 'holds' }) as const)
+        : [],
+  },
 );
 export const settings = recordOf<Scalar, 'setting'>(
   'settings',

@@ -16,7 +16,10 @@ export const addNetwork: EditKindOf<AddNetwork> = {
     intent.networks.some((n) => n.name === network.name)
       ? refuse(intent, exists('network', network.name, '/network/name'))
       : unless(checkNetwork(intent, network), intent, () => networks.put(intent, network.name, inOrder(network))),
-  sentence: ({ network }) => `Add network ${network.name} to VRF ${network.vrf}`,
+  sentence: ({ network }) =>
+    network.vrf === ''
+      ? `Add network ${network.name}, bridged only`
+      : `Add network ${network.name} to VRF ${network.vrf}`,
   subjects: ({ network }) => [`network:${network.name}`],
   makes: {
     of: 'network',

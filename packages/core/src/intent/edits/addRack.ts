@@ -1,6 +1,6 @@
 import { problem, type Finding } from '../../finding.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
-import { leavesPerRack, shapeOf, type RackPattern } from '../../patterns/patterns.ts';
+import { isRouted, leavesPerRack, shapeOf, type RackPattern } from '../../patterns/patterns.ts';
 import { models, rackPatterns } from '../collections/parts.ts';
 import { racks } from '../collections/racks.ts';
 import { rackPatternOf, type FabricIntent, type Rack } from '../intent.ts';
@@ -29,6 +29,17 @@ function podWrong(intent: FabricIntent, rack: Rack): Finding | null {
     ? null
     : problem('pod-known', '/rack/pod', `There is no pod ${rack.pod ?? 'named'}.`, `Choose one of 1 to ${pods}.`);
 }
+
+/** What halves of a pair share needs an overlay. */
+const pairWrong = (intent: FabricIntent, pattern: RackPattern): Finding | null =>
+  isRouted(intent) || pattern.kind === 'single'
+    ? null
+    : problem(
+        'shape-has',
+        '/rack/pattern',
+        'A switched fabric has no pairs: an Ethernet segment needs an overlay.',
+        'Choose a rack pattern of one leaf.',
+      );
 
 /** The first position on the spines that a rack of so many leaves would share with another rack. */
 function slotTaken(intent: FabricIntent, rack: Rack, leaves: number): Finding | null {
@@ -64,7 +75,7 @@ export const addRack: EditKindOf<AddRack> = {
     if (model) next = models.put(next, model.name, model);
     const pattern = rackPatternOf(next, rack);
     if (!pattern) return refuse(intent, missing('rack pattern', rack.pattern));
-    const misplaced = podWrong(intent, rack);
+    const misplaced = podWrong(intent, rack) ?? pairWrong(intent, pattern);
     if (misplaced) return refuse(intent, misplaced);
     const taken = slotTaken(intent, rack, leavesPerRack(pattern.kind));
     return taken ? refuse(intent, taken) : done(racks.put(next, String(rack.number), rack));

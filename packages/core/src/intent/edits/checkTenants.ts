@@ -3,6 +3,7 @@ import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../..
 import { reservedName } from '../../hardware/reservedNames.ts';
 import { expandPorts } from '../../numbers/order.ts';
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../../numbers/vni.ts';
+import { isRouted } from '../../patterns/patterns.ts';
 import { rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent.ts';
 import { proposeTransitVlan, proposeVlan } from '../proposals.ts';
 
@@ -13,6 +14,15 @@ export function checkVrf(intent: FabricIntent, vrf: Vrf): Finding[] {
   const vlanHolder =
     others.find((v) => v.transitVlan === vrf.transitVlan)?.name ??
     intent.networks.find((n) => n.vlan === vrf.transitVlan)?.name;
+  if (!isRouted(intent))
+    out.push(
+      problem(
+        'shape-has',
+        '/vrf/name',
+        'A switched fabric routes nothing, so it has no VRFs.',
+        'Add networks without a VRF, and route them outside.',
+      ),
+    );
   const reserved = reservedName(vrf.name, intent.models);
   if (reserved !== null)
     out.push(
@@ -52,13 +62,27 @@ export function checkVrf(intent: FabricIntent, vrf: Vrf): Finding[] {
 export function checkNetwork(intent: FabricIntent, network: Network, at = '/network'): Finding[] {
   const out: Finding[] = [];
   const others = intent.networks.filter((n) => n.name !== network.name);
-  if (!intent.vrfs.some((v) => v.name === network.vrf))
+  if (network.vrf === '') {
+    if (network.subnet !== undefined)
+      out.push(
+        problem(
+          'bridged-only',
+          `${at}/subnet`,
+          `${network.name} is bridged only: no switch has an address in it.`,
+          'Leave the subnet empty, or choose a VRF.',
+        ),
+      );
+  } else if (!intent.vrfs.some((v) => v.name === network.vrf))
     out.push(
       problem(
         'vrf-known',
         `${at}/vrf`,
         `There is no VRF ${network.vrf}.`,
-        intent.vrfs.length > 0 ? `There is ${intent.vrfs.map((v) => v.name).join(', ')}.` : 'Add the VRF first.',
+        intent.vrfs.length > 0
+          ? `There is ${intent.vrfs.map((v) => v.name).join(', ')}.`
+          : isRouted(intent)
+            ? 'Add the VRF first.'
+            : 'Leave it empty: a switched fabric has none.',
       ),
     );
   const vlanHolder =
@@ -181,6 +205,18 @@ export function checkServerPort(intent: FabricIntent, port: ServerPort): Finding
         '/port/side',
         `Rack ${port.rack} has one leaf; a LAG over both needs a pair.`,
         'Use side a.',
+      ),
+    );
+  const link = intent.outside.find(
+    (o) => o.rack === port.rack && o.port === port.port && (port.side === 'both' || o.side === port.side),
+  );
+  if (link)
+    out.push(
+      problem(
+        'port-taken',
+        '/port/port',
+        `${port.port} of rack ${port.rack} leads to ${link.system}.`,
+        'Choose another port.',
       ),
     );
   const clash = intent.ports.find(

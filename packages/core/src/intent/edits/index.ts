@@ -10,7 +10,9 @@ import { clearFabric } from './clearFabric.ts';
 import { clearSeat } from './clearSeat.ts';
 import { connectServer } from './connectServer.ts';
 import { disconnectServer } from './disconnectServer.ts';
+import { joinOutside } from './joinOutside.ts';
 import { layFabric } from './layFabric.ts';
+import { leaveOutside } from './leaveOutside.ts';
 import { placeRack } from './placeRack.ts';
 import { putModel } from './putModel.ts';
 import { putRackPattern } from './putRackPattern.ts';
@@ -55,6 +57,8 @@ export const EDITS = {
   removeNetwork,
   connectServer,
   disconnectServer,
+  joinOutside,
+  leaveOutside,
   putSnippet,
   removeSnippet,
   putSecret,

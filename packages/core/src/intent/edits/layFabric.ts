@@ -101,6 +101,7 @@ export const layFabric: EditKindOf<LayFabric> = {
       'three-stages': `${plural(spines.count, 'spine')}, ${plural(racks, 'rack')}`,
       'five-stages': `${plural(pods, 'pod')} of ${plural(spines.count, 'spine')} and ${plural(racks, 'rack')}, ${plural((superSpines?.count ?? 0) * spines.count, 'super-spine')}`,
       collapsed: `${plural(racks, 'rack')}, joined to one another`,
+      switched: `${plural(spines.count, 'switch').replace('switchs', 'switches')} above ${plural(racks, 'rack')}, with spanning tree`,
     };
     return `Lay out from pattern ${pattern.name}: ${parts[shapeOf(pattern)]}`;
   },

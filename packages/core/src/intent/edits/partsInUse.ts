@@ -2,7 +2,7 @@ import { problem, type Finding } from '../../finding.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
 import { sameContent } from '../../numbers/content.ts';
 import { expandPorts } from '../../numbers/order.ts';
-import type { RackPattern } from '../../patterns/patterns.ts';
+import { upperModels, type RackPattern } from '../../patterns/patterns.ts';
 import { rackPatternOf, type FabricIntent } from '../intent.ts';
 
 /** What speaks against making a rack pattern anew: racks of it would get or lose a leaf, or a server its port. */
@@ -21,6 +21,19 @@ export function checkPattern(intent: FabricIntent, next: RackPattern): Finding[]
     ];
   const names = new Set(expandPorts(next.serverPorts) ?? []);
   const mine = new Set(racks.map((r) => r.number));
+  const link = intent.outside.find(
+    (o) =>
+      mine.has(o.rack) && (!names.has(o.port) || !next.duties?.includes(o.to === 'site' ? 'site-gateway' : 'border')),
+  );
+  if (link)
+    return [
+      problem(
+        'port-known',
+        names.has(link.port) ? '/rackPattern/duties' : '/rackPattern/serverPorts',
+        `The link to ${link.system} on rack ${link.rack} uses ${link.port}, which ${next.name} would not have for it.`,
+        'Keep that port and that duty, or take the link away first.',
+      ),
+    ];
   const orphan = intent.ports.find((p) => mine.has(p.rack) && !names.has(p.port));
   return orphan
     ? [
@@ -47,12 +60,11 @@ export function partsInUse(intent: FabricIntent, pattern?: RackPattern, model?: 
     );
   const nowModel = model && intent.models.find((m) => m.name === model.name);
   if (!nowModel || sameContent(nowModel, model)) return null;
-  const user =
-    intent.spines.model === model.name
-      ? 'The spines are'
-      : intent.racks.some((r) => rackPatternOf(intent, r)?.leafModel === model.name)
-        ? 'Leaves here are'
-        : null;
+  const user = upperModels(intent).includes(model.name)
+    ? 'Spines here are'
+    : intent.racks.some((r) => rackPatternOf(intent, r)?.leafModel === model.name)
+      ? 'Leaves here are'
+      : null;
   return user === null
     ? null
     : problem(

@@ -31,6 +31,15 @@ describe('sentences', () => {
     [{ kind: 'changeSettings', settings: { linkMtu: 9100, bfd: false } }, 'Set link MTU 9216 → 9100, BFD on → off'],
     [{ kind: 'choosePools', pools: { vni: 'other' } }, 'Draw VNIs from other (so far overlay)'],
     [{ kind: 'setSpines', count: 3 }, 'Spines 4 → 3; 1 switch leaves its seat'],
+    [
+      {
+        kind: 'setSpines',
+        others: [{ number: 2, model: 'TV-L48F' }],
+        breakouts: [{ ports: 'p1-p2', into: 4 }],
+        management: { port: 'eth0', ports: 'p1-p48' },
+      },
+      'Spines of another model none → 2 TV-L48F, split ports of the spines none → p1-p2 × 4, management network none → eth0 to p1-p48',
+    ],
     [{ kind: 'addRack', rack: { number: 9, pattern: pattern.name, slot: 11 } }, 'Add rack 9 (pair-48)'],
     [{ kind: 'removeRack', number: 7 }, ''],
     [{ kind: 'placeRack', number: 1, place: 'hall B' }, 'Place of rack 1 no named place → hall B'],
@@ -64,6 +73,14 @@ describe('sentences', () => {
       `Connect ${port.server} to rack ${port.rack} ${port.port}${port.side === 'both' ? '' : ` (${port.side})`}`,
     ],
     [{ kind: 'disconnectServer', ...port }, `Free port ${port.port} of rack ${port.rack} from ${port.server}`],
+    [
+      {
+        kind: 'joinOutside',
+        link: { rack: 7, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1', to: 'site' },
+      },
+      'Join offing-1 eth1 (another site) to rack 7 p46 (a)',
+    ],
+    [{ kind: 'leaveOutside', rack: 7, side: 'a', port: 'p46' }, 'Free port p46 of rack 7 (a)'],
     [{ kind: 'putSnippet', snippet: { ...snippet, text: '! storm\n' } }, 'Text of snippet motd 2 lines → 1 line'],
     [{ kind: 'removeSnippet', name: 'motd' }, 'Remove snippet motd'],
     [{ kind: 'putSecret', secret: { name: 'bgp', digest: 'B'.repeat(22) } }, 'Value of secret bgp AAAAAA… → BBBBBB…'],

@@ -29,7 +29,11 @@ export const vrfSchema = closed({
 export const rackNumbersSchema = array(whole('A rack number', 1, 9999).required()).required('the racks are missing');
 export const networkSchema = closed({
   name: shortName('The network name'),
-  vrf: shortName('The VRF', VRF_NAME_MAX),
+  // Empty = bridged only.
+  vrf: string()
+    .matches(/^([a-z][a-z0-9-]*)?$/, 'the VRF starts with a lower-case letter and holds letters, digits and hyphens')
+    .max(VRF_NAME_MAX, `the VRF has at most ${VRF_NAME_MAX} characters`)
+    .defined('the VRF is missing'),
   vlan: whole('The VLAN', 1, 4094).required('the VLAN is missing'),
   vni: whole('The VNI', 1, 16777215),
   subnet: string().max(20),
@@ -56,6 +60,19 @@ export const serverPortSchema = closed({
   untagged: portNetwork,
   tagged: array(portNetwork.required()).default([]),
   shut: boolean(),
+});
+/** A name that something outside bears. */
+const outsideName = (what: string) =>
+  string()
+    .matches(/^[A-Za-z0-9][\w./-]{0,39}$/, `${what} holds letters, digits and . - _ /`)
+    .required(`${what} is missing`);
+export const outsideSchema = closed({
+  rack: whole('The rack', 1, 9999).required('the rack is missing'),
+  side: string().oneOf(['a', 'b'], 'the side is a or b').required('the side is missing'),
+  port: portSchema,
+  to: string().oneOf(['site'], 'it goes to a site, or nothing is said'),
+  system: outsideName('the system'),
+  farPort: outsideName('its port'),
 });
 export const snippetSchema = closed({
   name: shortName('The name'),

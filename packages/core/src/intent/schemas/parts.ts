@@ -1,5 +1,7 @@
 import { DIALECT_NAMES } from '../../hardware/dialectNames.ts';
 import { array, boolean, string, type AnySchema } from 'yup';
+import { DEFAULT_NAMES, type NameSchemes } from '../../patterns/names.ts';
+import { DUTIES, FABRIC_SHAPES } from '../../patterns/patterns.ts';
 import { closed, lineText, partName, portRange, shortName, whole } from './words.ts';
 
 /** Schemas of what fabrics are made of: models, patterns, settings, pools. */
@@ -11,20 +13,43 @@ export const modelSchema = closed({
     .oneOf([...DIALECT_NAMES], `the dialect is ${DIALECT_NAMES.join(' or ')}`)
     .required('the dialect is missing'),
   blocks: array(
-    closed({ ports: portRange('Ports'), speed: whole('The speed in Gb/s', 1, 1600).required('the speed is missing') }),
+    closed({
+      ports: portRange('Ports').required('Ports are missing'),
+      speed: whole('The speed in Gb/s', 1, 1600).required('the speed is missing'),
+      splits: array(whole('A split', 2, 8).required()).max(4),
+    }),
   )
     .min(1, 'a model has at least one block of ports')
     .required(),
   maxMtu: whole('The largest MTU', 1280, 65535).required('the largest MTU is missing'),
 });
 
+const breakoutsSchema = array(
+  closed({
+    ports: portRange('Split ports').required('Split ports are missing'),
+    into: whole('The number of ports each becomes', 2, 8).required('into how many ports is missing'),
+  }),
+).max(32);
+
 export const rackPatternSchema = closed({
   name: shortName('The name'),
   kind: string().oneOf(['single', 'esi-pair'], 'a rack is single or esi-pair').required('the kind is missing'),
   leafModel: partName('The leaf model'),
-  serverPorts: portRange('Server ports'),
-  uplinkPorts: portRange('Uplink ports'),
+  serverPorts: portRange('Server ports').required('Server ports are missing'),
+  uplinkPorts: portRange('Uplink ports').required('Uplink ports are missing'),
+  peerPorts: portRange('Peer ports'),
+  keepalivePorts: portRange('Keep-alive ports'),
+  breakouts: breakoutsSchema,
+  duties: array(
+    string()
+      .oneOf([...DUTIES], `a duty is ${DUTIES.join(' or ')}`)
+      .required(),
+  ),
 });
+
+/** A name scheme; what it must hold is judged with its fabric (`checkNames`). */
+const nameScheme = (what: string) =>
+  string().matches(/^[a-z0-9{}:-]{1,60}$/, `${what} holds small letters, digits, hyphens and {words}`);
 
 const settingFields = {
   asnScheme: string().oneOf(['per-leaf', 'per-rack'], 'AS numbers go per-leaf or per-rack'),
@@ -37,43 +62,62 @@ const settingFields = {
   fabricNumber: whole('The RT administrator', 1, 65535),
   keepalive: whole('Keepalive', 1, 65535),
   hold: whole('Hold time', 3, 65535),
+  leafName: nameScheme('The name of leaves'),
+  spineName: nameScheme('The name of spines'),
+  superSpineName: nameScheme('The name of super-spines'),
 };
 export const settingsPatchSchema = closed(settingFields);
 export const everySettingSchema = closed(
-  Object.fromEntries(Object.entries(settingFields).map(([k, s]) => [k, (s as AnySchema).required(`${k} is missing`)])),
+  Object.fromEntries(
+    Object.entries(settingFields).map(([k, s]) => [
+      k,
+      // Intents of older releases say nothing of names.
+      k in DEFAULT_NAMES
+        ? (s as AnySchema).default(DEFAULT_NAMES[k as keyof NameSchemes])
+        : (s as AnySchema).required(`${k} is missing`),
+    ]),
+  ),
 );
+
+const tierModel = (what: string) =>
+  string().matches(/^([A-Za-z0-9][\w.-]{0,39})?$/, `${what} holds letters, digits, dots and hyphens`);
+/** Switches of a tier that are of another model than the others. */
+export const othersSchema = array(
+  closed({
+    number: whole('The number of a switch', 1, 64).required('the number of the switch is missing'),
+    model: partName('The model'),
+  }),
+).max(64);
+export const managementSchema = closed({
+  port: string()
+    .matches(/^[a-z]+\d+$/, 'the management port is written eth0')
+    .required('the management port is missing'),
+  ports: portRange('Ports of a management switch').required('ports of a management switch are missing'),
+});
+export { breakoutsSchema };
+
+/** Switches of a tier. A collapsed fabric has none; fields of a shape that was not chosen may stay half filled in a form. */
+export const tierFields = (many: string, one: string) => ({
+  count: whole(`The number of ${many}`, 0, 64).required(`the number of ${many} is missing`),
+  model: tierModel(`the ${one} model`).defined(`the ${one} model is missing`),
+  others: othersSchema,
+  breakouts: breakoutsSchema,
+});
 
 /** What is said of the switches above the racks; what fits together is judged by sizing, with its cure. */
 export const upperTiersFields = {
-  shape: string().oneOf(
-    ['three-stages', 'five-stages', 'collapsed'],
-    'the shape is three-stages, five-stages or collapsed',
-  ),
+  shape: string().oneOf([...FABRIC_SHAPES], `the shape is ${FABRIC_SHAPES.join(', ')}`),
   pods: whole('The number of pods', 1, 64),
-  // Fields of a shape that was not chosen may stay half filled in a form.
-  superSpines: closed({
-    count: whole('The number of super-spines', 0, 64),
-    model: string().matches(
-      /^([A-Za-z0-9][\w.-]{0,39})?$/,
-      'the super-spine model holds letters, digits, dots and hyphens',
-    ),
-  })
-    .default(undefined)
-    .optional(),
+  superSpines: closed(tierFields('super-spines', 'super-spine')).default(undefined).optional(),
   parallel: whole('Parallel links', 1, 8).required('the number of parallel links is missing'),
+  management: managementSchema.default(undefined).optional(),
 };
 
 export const fabricPatternSchema = closed({
   name: shortName('The name'),
   description: lineText('The description', 200).default(''),
   ...upperTiersFields,
-  // A collapsed fabric has none, and no model of them.
-  spines: closed({
-    count: whole('The number of spines', 0, 64).required('the number of spines is missing'),
-    model: string()
-      .matches(/^([A-Za-z0-9][\w.-]{0,39})?$/, 'the spine model holds letters, digits, dots and hyphens')
-      .defined('the spine model is missing'),
-  }),
+  spines: closed(tierFields('spines', 'spine')),
   racks: array(
     closed({
       pattern: shortName('The rack pattern'),

@@ -1,4 +1,5 @@
 import { number, object, string } from 'yup';
+import { expandPorts } from '../../numbers/order.ts';
 
 /** What fields of documents are made of. */
 
@@ -25,7 +26,7 @@ export const whole = (what: string, from: number, to: number) =>
     .max(to, `${what} is ${to} or less`);
 export const portRange = (what: string) =>
   string()
-    .matches(/^[a-z]+\d+(-([a-z]+)?\d+)?(,\s*[a-z]+\d+(-([a-z]+)?\d+)?)*$/, `${what} are written p1-p48 or p1-p4,p9`)
-    .required(`${what} are missing`);
+    .test('ports', `${what} are written p1-p48, p1-p4,p9 or p49s1-p50s4`, (v) => !v || expandPorts(v) !== null)
+    .max(200, `${what} have at most 200 characters`);
 export const closed = <T extends Parameters<typeof object>[0]>(fields: T) =>
   object(fields).noUnknown(true, ({ unknown }) => `there is no field ${String(unknown).slice(0, 100)}`);

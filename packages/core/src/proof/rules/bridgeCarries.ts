@@ -6,14 +6,26 @@ import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const bridgeCarries: DesignRule = {
   id: 'bridge-carries',
-  title: 'Server VLANs are on the bridge and have a VNI',
+  title: 'Server VLANs are on the bridge and lead on, by a VNI or a trunk',
   severity: 'error',
   source: 'a frame on an unknown VLAN is dropped',
-  judge: ({ views }) => [...views].flatMap(([host, view]) => [...serverSide(host, view), ...fabricSide(host, view)]),
+  judge: ({ views, trunks }) => {
+    const leads = new Map<string, Set<number>>();
+    for (const { a, b } of trunks)
+      for (const { host, bridging } of [a, b]) {
+        const vlans = leads.get(host) ?? new Set();
+        for (const vlan of [bridging.untagged ?? [], bridging.tagged].flat()) vlans.add(vlan);
+        leads.set(host, vlans);
+      }
+    return [...views].flatMap(([host, view]) => [
+      ...serverSide(host, view, leads.get(host) ?? new Set()),
+      ...fabricSide(host, view),
+    ]);
+  },
 };
 
-/** A port or LAG with VLANs: in the bridge, and each VLAN of it on the bridge and with a VNI. */
-function serverSide(host: string, { config, bridge, vniOfVlan }: SwitchView): Finding[] {
+/** A port or LAG with VLANs: in the bridge, and each VLAN of it on the bridge and with a VNI, or on a trunk. */
+function serverSide(host: string, { config, bridge, vniOfVlan }: SwitchView, leadsOn: ReadonlySet<number>): Finding[] {
   const judge = ({ bridging }: PortConfig | LagConfig, name: string, inBridge: boolean, spot: RuleSpot): Finding[] => {
     if (!bridging) return [];
     const out: Finding[] = [];
@@ -23,7 +35,7 @@ function serverSide(host: string, { config, bridge, vniOfVlan }: SwitchView): Fi
     for (const vlan of [...(bridging.untagged === undefined ? [] : [bridging.untagged]), ...bridging.tagged])
       if (!bridge.carries(vlan))
         say(`: VLAN ${vlan} is not on the bridge.`, 'Add it to bridge-vids, or choose a network this rack carries.');
-      else if (!vniOfVlan.has(vlan))
+      else if (!vniOfVlan.has(vlan) && !leadsOn.has(vlan))
         say(`: VLAN ${vlan} has no VNI on this switch.`, 'Add its VXLAN interface to the bridge.');
     return out;
   };

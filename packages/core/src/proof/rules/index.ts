@@ -9,6 +9,8 @@ import { gatewayMacFree } from './gatewayMac.ts';
 import { l3VniMeets } from './l3VniMeets.ts';
 import { lineStrays } from './lineStrays.ts';
 import { linkMtuEqual } from './linkMtuEqual.ts';
+import { loopGuarded } from './loopGuarded.ts';
+import { mtuCarriesVlan } from './mtuCarriesVlan.ts';
 import { mtuCarriesVxlan } from './mtuCarriesVxlan.ts';
 import { namesDefined } from './namesDefined.ts';
 import { networkMtuEqual } from './networkMtuEqual.ts';
@@ -20,6 +22,7 @@ import { routerIdUnique } from './routerIdUnique.ts';
 import { spinesShareAs } from './spinesShareAs.ts';
 import { subnetOverlap } from './subnetOverlap.ts';
 import { textRead } from './textRead.ts';
+import { vlanJoined } from './vlanJoined.ts';
 import { vlanMeaning } from './vlanMeaning.ts';
 import { vniHeard } from './vniHeard.ts';
 import { vrfComplete } from './vrfComplete.ts';
@@ -43,6 +46,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   namesDefined,
   vtepLocal,
   mtuCarriesVxlan,
+  mtuCarriesVlan,
   networkMtuEqual,
   vlanMeaning,
   gatewayEqual,
@@ -53,5 +57,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   vrfComplete,
   l3VniMeets,
   pairAgrees,
+  loopGuarded,
+  vlanJoined,
   bridgeCarries,
 ];

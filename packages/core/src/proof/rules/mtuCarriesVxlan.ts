@@ -20,13 +20,15 @@ export const mtuCarriesVxlan: DesignRule = {
         }
     const worst = new Map<number, { host: string; vni: number; key: string; mtu: number; hosts: number }>();
     for (const { host, config } of switches)
-      for (const s of config.svis) {
-        const vxlan = config.vxlans.find((v) => v.vlan === s.vlan);
-        const mtu = Math.max(s.mtu ?? 0, vxlan?.mtu ?? 0);
-        if (!vxlan || mtu === 0 || mtu + VXLAN_OVERHEAD_IPV4 <= least) continue;
-        const known = worst.get(s.vlan);
+      for (const vxlan of config.vxlans) {
+        const { vlan } = vxlan;
+        if (vlan === undefined) continue;
+        const svi = config.svis.find((s) => s.vlan === vlan);
+        const mtu = Math.max(svi?.mtu ?? 0, vxlan.mtu ?? 0);
+        if (mtu === 0 || mtu + VXLAN_OVERHEAD_IPV4 <= least) continue;
+        const known = worst.get(vlan);
         if (known) known.hosts++;
-        else worst.set(s.vlan, { host, vni: vxlan.vni, key: vxlanKey(vxlan), mtu, hosts: 1 });
+        else worst.set(vlan, { host, vni: vxlan.vni, key: vxlanKey(vxlan), mtu, hosts: 1 });
       }
     // An L3 VNI follows the networks of its VRF: it is told apart only where no network says the same.
     const l3 = new Set(switches.flatMap((s) => s.config.vrfs.map((v) => v.l3Vni)));

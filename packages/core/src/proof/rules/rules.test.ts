@@ -14,6 +14,21 @@ const every = (texts: Texts, file: 'interfaces' | 'frr.conf', from: string, to: 
   for (const host of Object.keys(texts)) if (texts[host]![file].includes(from)) swap(texts, host, file, from, to);
 };
 
+/** Two leaves and two spines joined by bridges in a square, on VLAN 210; `stp` = the spines take part in a spanning tree. */
+function bridgeTheSquare(texts: Texts, stp: readonly 'on'[]): void {
+  for (const host of ['sk-lf-01', 'sk-lf-02'])
+    for (const port of ['p49', 'p50']) {
+      swap(texts, host, 'interfaces', new RegExp(`(iface ${port}\\n)`), '$1    bridge-vids 210\n');
+      swap(texts, host, 'interfaces', /(bridge-ports .*)/, `$1 ${port}`);
+    }
+  for (const host of ['sk-sp-01', 'sk-sp-02']) {
+    for (const port of ['p1', 'p2'])
+      swap(texts, host, 'interfaces', new RegExp(`(iface ${port}\\n)`), '$1    bridge-vids 210\n');
+    const bridge = `auto bridge\niface bridge\n    bridge-vlan-aware yes\n    bridge-ports p1 p2\n    bridge-vids 210\n    bridge-stp ${stp[0] ?? 'off'}\n`;
+    swap(texts, host, 'interfaces', /$/, `\n${bridge}`);
+  }
+}
+
 /** For each rule a damage it must see, and the place it must point to. */
 const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?: RegExp }> = {
   'text-read': {
@@ -150,6 +165,31 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     damage: (t) =>
       swap(t, 'sk-lf-07b', 'frr.conf', /es-id 1\n evpn mh es-sys-mac 02:ae/, 'es-id 1\n evpn mh es-sys-mac 02:af'),
     says: /no other leaf has Ethernet segment/,
+  },
+  'loop-guarded': {
+    damage: (t) => bridgeTheSquare(t, []),
+    says: /sk-lf-02 p50 and sk-sp-02 p2 close a loop of bridges that take no part in a spanning tree/,
+    line: /p50/,
+  },
+  'vlan-joined': {
+    damage: (t) => {
+      bridgeTheSquare(t, ['on']);
+      swap(t, 'sk-lf-02', 'interfaces', /(bridge-ports .*)/, '$1 p40');
+      swap(t, 'sk-lf-02', 'interfaces', /(bridge-vids .*)/, '$1 777');
+      swap(t, 'sk-lf-02', 'interfaces', /$/, '\nauto p40\niface p40\n    bridge-access 777\n');
+      swap(t, 'sk-lf-01', 'interfaces', /(bridge-ports .*)/, '$1 p40');
+      swap(t, 'sk-lf-01', 'interfaces', /(bridge-vids .*)/, '$1 777');
+      swap(t, 'sk-lf-01', 'interfaces', /$/, '\nauto p40\niface p40\n    bridge-access 777\n');
+    },
+    says: /VLAN 777 of sk-lf-02 is cut off from VLAN 777 of sk-lf-01/,
+  },
+  'mtu-carries-vlan': {
+    damage: (t) => {
+      bridgeTheSquare(t, ['on']);
+      swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n.*\n) {4}mtu 9216/, '$1    mtu 4000');
+    },
+    says: /sk-lf-01 p49 has MTU 4000; VLAN 210 on it has frames of 9000/,
+    line: /4000|p49/,
   },
   'bridge-carries': {
     damage: (t) => swap(t, 'sk-lf-01', 'interfaces', 'bridge-vids 210', 'bridge-vids'),

@@ -1,4 +1,4 @@
-import { cablesOf, dialectOf, layOut, modelNetwork, type Cable, type ParsedConfig } from '@anthemion/core';
+import { carryingCablesOf, dialectOf, layOut, modelNetwork, type Cable, type ParsedConfig } from '@anthemion/core';
 import type { Outcome } from '@anthemion/contract';
 import { readDocument } from '../../store/documents.ts';
 import type { Db } from '../../store/database.ts';
@@ -38,7 +38,7 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
     if (rollout.intent === null) return [];
     const intent = readDocument('intent', rollout.intent);
     const layout = layOut(intent);
-    const cables: readonly Cable[] = cablesOf(layout);
+    const cables: readonly Cable[] = carryingCablesOf(layout);
     const rows = new Map((await rowsOf(tx, task.rollout)).map((r) => [r.host, r]));
     const read = async (hash: string) => parseOnce(hash, (await textOf(tx, hash))!);
     const before: SwitchText[] = [];

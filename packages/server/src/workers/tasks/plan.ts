@@ -8,7 +8,8 @@ import {
   planWaves,
   seatOfName,
   standingOf,
-  standsWith,
+  groupsOf,
+  TIER_WORDS,
   proveChange,
   rebaseEdits,
   type CompiledFabric,
@@ -91,18 +92,18 @@ const SHARE_AT_ONCE = 0.25;
 /** What the order of waves goes by. */
 function asTarget(seat: Seat): Omit<RolloutTarget, 'dialect' | 'fate' | 'load'> {
   const { id, host, model, side, peer } = seat;
-  const stands = standsWith(seat);
   return {
     host,
     seat: id,
     model,
     floor: floorOf(seat),
-    ...(stands === undefined ? {} : { stands }),
+    called: TIER_WORDS[seat.tier],
+    groups: groupsOf(seat),
     ...(side === undefined ? {} : { side }),
     ...(peer === undefined ? {} : { peer }),
   };
 }
-const LEAVES_PER_WAVE = 64;
+const SERVED_PER_WAVE = 64;
 
 /** The smallest text a switch that leaves a fabric keeps. */
 export const blankFiles = (dialect: Dialect, host: string): ConfigFiles => dialect.render(blankConfig(host)).files;
@@ -149,7 +150,7 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
         {
           share: SHARE_AT_ONCE,
           standing: standingOf(compiled.layout.seats),
-          leavesPerWave: LEAVES_PER_WAVE,
+          servedPerWave: SERVED_PER_WAVE,
         },
       ),
       rows: planned.rows.map((p) => p.row),

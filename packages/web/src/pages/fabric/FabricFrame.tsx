@@ -77,6 +77,7 @@ const SHAPE_WORDS: Readonly<Record<FabricShape, string>> = {
   'three-stages': 'three stages',
   'five-stages': 'five stages',
   collapsed: 'collapsed',
+  switched: 'switched',
 };
 /** The line under a fabric's name. */
 export function fabricSub(f: FabricStateAnswer, change: string | null): string {

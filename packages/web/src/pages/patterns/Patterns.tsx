@@ -35,6 +35,8 @@ function patternNote(p: FabricPattern): string {
       return `${p.pods} pods of ${p.spines.count} spines and ${racks} racks`;
     case 'collapsed':
       return `collapsed, ${racks} racks`;
+    case 'switched':
+      return `switched, ${p.spines.count} above ${racks} racks`;
   }
 }
 

@@ -1,0 +1,25 @@
+import { outsideKey, type OutsideLink } from '../intent.ts';
+import { outsideSchema } from '../schemas/objects.ts';
+import { listOf, whole, words } from './collection.ts';
+
+/** Cables to what is not of the fabric. */
+export const outside = listOf('outside', outsideKey, {
+  kind: 'outside',
+  word: 'outside link',
+  schema: outsideSchema,
+  lately: true,
+  named: (key, o) => {
+    const [rack, side, port] = key.split('.');
+    return o ? `link to ${o.system} on rack ${o.rack} ${o.port} (${o.side})` : `port ${port} of rack ${rack} (${side})`;
+  },
+  freeing: 'Take its outside links away first.',
+  fields: [
+    words<OutsideLink, 'system'>('system', 'system'),
+    words<OutsideLink, 'farPort'>('farPort', 'its port'),
+    whole<OutsideLink, 'rack'>('rack', 'rack'),
+    words<OutsideLink, 'side'>('side', 'leaf'),
+    words<OutsideLink, 'port'>('port', 'port'),
+    { key: 'to', label: 'to', value: (o) => o.to, text: (o) => (o.to === 'site' ? 'another site' : 'outside') },
+  ],
+  refers: (o) => [{ to: `rack:${o.rack}`, ends: 'goes' }],
+});

@@ -1,0 +1,66 @@
+import { problem, type Finding } from '../../finding.ts';
+import { expandPorts } from '../../numbers/order.ts';
+import { outside } from '../collections/outside.ts';
+import { outsideKey, rackPatternOf, type FabricIntent, type OutsideLink } from '../intent.ts';
+import { outsideSchema } from '../schemas/objects.ts';
+import { editFields, unless, type EditKindOf } from './edit.ts';
+
+/** Cables a port of a border, or of a site gateway, to something that is not of this fabric. */
+export interface JoinOutside {
+  readonly kind: 'joinOutside';
+  readonly link: OutsideLink;
+}
+
+function misfit(intent: FabricIntent, link: OutsideLink): Finding[] {
+  const rack = intent.racks.find((r) => r.number === link.rack);
+  const pattern = rack && rackPatternOf(intent, rack);
+  if (!rack || !pattern)
+    return [problem('rack-known', '/link/rack', `There is no rack ${link.rack}.`, 'Choose a rack of this fabric.')];
+  const out: Finding[] = [];
+  const duty = link.to === 'site' ? 'site-gateway' : 'border';
+  if (!pattern.duties?.includes(duty)) {
+    const [is, able] = [
+      duty === 'border' ? 'border' : 'site gateway',
+      intent.racks.find((r) => rackPatternOf(intent, r)?.duties?.includes(duty)),
+    ];
+    out.push(
+      problem(
+        'duty-known',
+        '/link/rack',
+        `Rack ${link.rack} (${pattern.name}) is no ${is}.`,
+        able ? `Rack ${able.number} is one.` : `Give its rack pattern the duty ${duty} first.`,
+      ),
+    );
+  }
+  if (pattern.kind === 'single' && link.side === 'b')
+    out.push(problem('port-side', '/link/side', `Rack ${link.rack} has one leaf only.`, 'Use side a.'));
+  if (!(expandPorts(pattern.serverPorts) ?? []).includes(link.port))
+    out.push(
+      problem(
+        'port-known',
+        '/link/port',
+        `${link.port} is no port of rack ${link.rack} that is free of the fabric.`,
+        `Those are ${pattern.serverPorts}.`,
+      ),
+    );
+  const server = intent.ports.find(
+    (p) => p.rack === link.rack && p.port === link.port && (p.side === link.side || p.side === 'both'),
+  );
+  const other = intent.outside.find((o) => outsideKey(o) === outsideKey(link));
+  const holder = server?.server ?? other?.system;
+  if (holder !== undefined)
+    out.push(
+      problem('port-taken', '/link/port', `${link.port} of rack ${link.rack} is ${holder}'s.`, 'Choose another port.'),
+    );
+  return out;
+}
+
+export const joinOutside: EditKindOf<JoinOutside> = {
+  kind: 'joinOutside',
+  schema: editFields('joinOutside', { link: outsideSchema }),
+  apply: (intent, { link }) => unless(misfit(intent, link), intent, () => outside.put(intent, outsideKey(link), link)),
+  sentence: ({ link }) =>
+    `Join ${link.system} ${link.farPort}${link.to === 'site' ? ' (another site)' : ''} to rack ${link.rack} ${link.port} (${link.side})`,
+  subjects: ({ link }) => [`outside:${outsideKey(link)}`],
+  makes: { of: 'outside', add: (link) => ({ kind: 'joinOutside', link }) },
+};

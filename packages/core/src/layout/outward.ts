@@ -1,0 +1,61 @@
+import type { FabricIntent, OutsideLink } from '../intent/intent.ts';
+import { groupBy } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/order.ts';
+import type { OutwardLink } from './links.ts';
+import { standsWith, type Seat } from './seats.ts';
+
+/** The seat of a rack that a cable leaves from. */
+function seatOf(seats: readonly Seat[], { rack, side }: OutsideLink): Seat | undefined {
+  return seats.find((s) => s.rack === rack && (s.side ?? 'a') === side);
+}
+
+/** Cables to outside systems and to gateways of other sites. */
+const outside = (intent: FabricIntent, seats: readonly Seat[]): OutwardLink[] =>
+  intent.outside.flatMap((o): OutwardLink[] => {
+    const seat = seatOf(seats, o);
+    return seat
+      ? [
+          {
+            id: `${seat.id}:${o.port}`,
+            kind: o.to === 'site' ? 'site' : 'outside',
+            a: { seat: seat.id, port: o.port },
+            far: { name: o.system, port: o.farPort },
+          },
+        ]
+      : [];
+  });
+
+const two = (n: number): string => String(n).padStart(2, '0');
+
+/**
+ * The management network: a row of management switches for the racks (of each pod), and one for each group above them. A
+ * switch of a rack has the port of its position, one above the racks that of its number in its group: so growing and
+ * shrinking moves no cable.
+ */
+function management(intent: FabricIntent, seats: readonly Seat[]): OutwardLink[] {
+  const plan = intent.management;
+  const ports = plan ? (expandPorts(plan.ports) ?? []) : [];
+  if (!plan || ports.length === 0) return [];
+  const slots = new Map(intent.racks.map((r) => [r.number, r.slot]));
+  const groups = groupBy(seats, (s) => standsWith(s) ?? `racks ${s.pod ?? ''}`.trim());
+  return [...groups].flatMap(([group, members]) =>
+    members.map((seat, i): OutwardLink => {
+      const at = seat.rack === undefined ? i : slots.get(seat.rack)! - 1 + (seat.side === 'b' ? 1 : 0);
+      return {
+        id: `${seat.id}:management`,
+        kind: 'management',
+        a: { seat: seat.id, port: plan.port },
+        far: {
+          name: `${intent.namePrefix}-mg-${group.replaceAll(' ', '-')}-${two(Math.floor(at / ports.length) + 1)}`,
+          port: ports[at % ports.length]!,
+        },
+      };
+    }),
+  );
+}
+
+/** Cables from seats to what has no seat in the fabric. */
+export const outwardOf = (intent: FabricIntent, seats: readonly Seat[]): OutwardLink[] => [
+  ...outside(intent, seats),
+  ...management(intent, seats),
+];
