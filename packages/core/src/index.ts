@@ -12,6 +12,9 @@ export * from './hardware/switchModel.ts';
 export * from './patterns/patterns.ts';
 export * from './patterns/rackPattern.ts';
 export * from './patterns/sizing.ts';
+export type { SetSpines } from './intent/edits/setSpines.ts';
+export * from './patterns/names.ts';
+export * from './patterns/tierTexts.ts';
 export * from './intent/intent.ts';
 export {
   applyEdit,

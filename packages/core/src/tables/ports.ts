@@ -2,11 +2,11 @@ import { rackPatternOf, serverPortKey, type FabricIntent, type ServerPort } from
 import { expandPorts } from '../numbers/order.ts';
 import { columnsOf, type Table } from './table.ts';
 
-/** The next port of a rack that no server has; null = it is full, or there is no such rack. */
+/** The next port of a rack that no server and no outside link has; null = it is full, or there is no such rack. */
 export function nextFreePort(intent: FabricIntent, number: number): string | null {
   const rack = intent.racks.find((r) => r.number === number);
   const pattern = rack && rackPatternOf(intent, rack);
-  const taken = new Set(intent.ports.filter((p) => p.rack === number).map((p) => p.port));
+  const taken = new Set([...intent.ports, ...intent.outside].filter((p) => p.rack === number).map((p) => p.port));
   return (pattern ? (expandPorts(pattern.serverPorts) ?? []) : []).find((p) => !taken.has(p)) ?? null;
 }
 

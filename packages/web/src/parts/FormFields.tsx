@@ -93,6 +93,21 @@ export function ParsedField<V>({
   );
 }
 
+/** Several of a few words, each a tick. */
+export function TicksField({ name, options }: { readonly name: string; readonly options: readonly Option[] }) {
+  const { value, onChange } = useField(name);
+  const chosen = new Set(Array.isArray(value) ? (value as string[]) : []);
+  return options.map((o) => (
+    <Tick
+      key={o.id}
+      label={o.name}
+      {...(o.note ? { hint: o.note } : {})}
+      value={chosen.has(o.id)}
+      onChange={(on) => onChange(options.map((x) => x.id).filter((id) => (id === o.id ? on : chosen.has(id))))}
+    />
+  ));
+}
+
 const linesOf = (text: string): string[] =>
   text
     .split(/[\n,]/)
@@ -103,15 +118,26 @@ export const LinesField = (props: FieldProps & { readonly lines: number }) => (
   <ParsedField {...props} parse={linesOf} show={(v: readonly string[]) => v.join('\n')} bad="" />
 );
 
-export function ChoiceField({ name, ...more }: FieldProps & { readonly options: readonly Option[] }) {
+/** Stands for an empty value: a list has no empty key. */
+const NONE = '-';
+
+/** One of several; `none` = the words for an empty value, where that is a choice like the others. */
+export function ChoiceField({
+  name,
+  none,
+  options,
+  ...more
+}: FieldProps & { readonly options: readonly Option[]; readonly none?: string }) {
   const { value, onChange, onBlur, error } = useField(name);
+  const said = String(value ?? '');
   return (
     <Choice
-      value={String(value ?? '')}
+      value={none !== undefined && said === '' ? NONE : said}
       onChange={(v) => {
-        onChange(v);
+        onChange(none !== undefined && v === NONE ? '' : v);
         onBlur();
       }}
+      options={none === undefined ? options : [...options, { id: NONE, name: none }]}
       error={error?.message}
       {...more}
     />

@@ -1,5 +1,6 @@
 import type { SwitchModel } from '../../hardware/switchModel.ts';
 import type { RackPattern } from '../../patterns/patterns.ts';
+import { breakoutsText } from '../../patterns/tierTexts.ts';
 import { modelSchema, rackPatternSchema } from '../schemas/parts.ts';
 import { listOf, whole, words } from './collection.ts';
 
@@ -40,7 +41,7 @@ export const rackPatterns = listOf('rackPatterns', (p) => p.name, {
       key: 'breakouts',
       label: 'split ports',
       value: (p) => p.breakouts ?? [],
-      text: (p) => (p.breakouts ?? []).map((b) => `${b.ports} × ${b.into}`).join(', '),
+      text: (p) => breakoutsText(p.breakouts),
     },
     { key: 'duties', label: 'duties', value: (p) => p.duties ?? [], text: (p) => (p.duties ?? []).join(', ') },
   ],

@@ -1,5 +1,6 @@
 import { mixed } from 'yup';
 import { shapeOf, type FabricSettings, type ManagementNetwork, type TierSwitches } from '../../patterns/patterns.ts';
+import { breakoutsText, othersText } from '../../patterns/tierTexts.ts';
 import type { Subject } from '../../subject.ts';
 import type { PoolRoles } from '../intent.ts';
 import { recordOf } from './collection.ts';
@@ -71,8 +72,6 @@ export const fabric = recordOf<Scalar, 'fabric'>(
 type Breakouts = NonNullable<TierSwitches['breakouts']>;
 type Others = NonNullable<TierSwitches['others']>;
 type OfTiers = number | Others | Breakouts | ManagementNetwork | null;
-const othersText = (others: Others): string => others.map((o) => `${o.number} ${o.model}`).join(', ');
-const breakoutsText = (breakouts: Breakouts): string => breakouts.map((b) => `${b.ports} × ${b.into}`).join(', ');
 const isOthers = (value: Others | Breakouts): value is Others => value.every((v) => 'model' in v);
 
 /** What is said of the switches above the racks: how many, and what is unlike the rest. */

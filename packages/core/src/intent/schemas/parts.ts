@@ -49,7 +49,10 @@ export const rackPatternSchema = closed({
 
 /** A name scheme; what it must hold is judged with its fabric (`checkNames`). */
 const nameScheme = (what: string) =>
-  string().matches(/^[a-z0-9{}:-]{1,60}$/, `${what} holds small letters, digits, hyphens and {words}`);
+  string()
+    // An empty field is the default.
+    .transform((v: unknown) => (v === '' ? undefined : v))
+    .matches(/^[a-z0-9{}:-]{1,60}$/, `${what} holds small letters, digits, hyphens and {words}`);
 
 const settingFields = {
   asnScheme: string().oneOf(['per-leaf', 'per-rack'], 'AS numbers go per-leaf or per-rack'),

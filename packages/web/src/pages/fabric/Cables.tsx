@@ -19,7 +19,10 @@ interface CableRow {
   readonly id: string;
   readonly a: PortEnd;
   readonly b: PortEnd;
-  readonly stand: LinkStand;
+  /** What it is for. */
+  readonly kind: string;
+  /** Null = its far end is not ours to read. */
+  readonly stand: LinkStand | null;
   readonly aSees: PortEnd | null;
   readonly bSees: PortEnd | null;
 }
@@ -49,7 +52,16 @@ export function Cables() {
     const known = new Map((live?.links.others ?? []).map((l) => [l.id, l]));
     const host = (seat: string): string => layout.seatById.get(seat)!.host;
     const seatsRead = new Set((live?.seats ?? []).map((s) => s.host));
-    return layout.links.map((l): CableRow => {
+    const outward = layout.outward.map((o): CableRow => ({
+      id: o.id,
+      kind: o.kind === 'site' ? 'other site' : o.kind,
+      a: { host: host(o.a.seat), port: o.a.port },
+      b: { host: o.far.name, port: o.far.port },
+      stand: null,
+      aSees: null,
+      bSees: null,
+    }));
+    const within = layout.links.map((l): CableRow => {
       const [a, b] = [
         { host: host(l.a.seat), port: l.a.port },
         { host: host(l.b.seat), port: l.b.port },
@@ -59,6 +71,7 @@ export function Cables() {
       const planned = seatsRead.has(a.host) && seatsRead.has(b.host);
       return {
         id: l.id,
+        kind: l.kind,
         a,
         b,
         stand: other?.stand ?? (planned ? 'up' : 'unread'),
@@ -66,8 +79,11 @@ export function Cables() {
         bSees: other?.bSees ?? null,
       };
     });
+    return [...within, ...outward];
   }, [fabric.intent, live]);
-  const right = rows.filter((c) => c.stand === 'up').length;
+  const judged = rows.filter((c) => c.stand !== null);
+  const right = judged.filter((c) => c.stand === 'up').length;
+  const kinds = new Set(rows.map((c) => c.kind)).size > 1;
   const serialOf = new Map(fabric.seats.flatMap((s) => (s.serial === null ? [] : [[s.host, s.serial] as const])));
   const benchOf = new Map(
     (bench?.cables ?? []).flatMap((c) => [
@@ -87,25 +103,31 @@ export function Cables() {
     else toast.success('Their spine ends have changed places on the bench. The next reading finds it.');
   };
   const columns: TableColumn<CableRow>[] = [
-    { id: 'leaf', title: 'From', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono> },
-    { id: 'leafPort', title: 'Port', text: (c) => c.a.port, cell: (c) => <Mono>{c.a.port}</Mono>, width: '9%' },
-    { id: 'spine', title: 'To', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono> },
-    { id: 'spinePort', title: 'Port', text: (c) => c.b.port, cell: (c) => <Mono>{c.b.port}</Mono>, width: '9%' },
+    { id: 'from', title: 'From', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono> },
+    { id: 'fromPort', title: 'Port', text: (c) => c.a.port, cell: (c) => <Mono>{c.a.port}</Mono>, width: '9%' },
+    { id: 'to', title: 'To', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono> },
+    { id: 'toPort', title: 'Port', text: (c) => c.b.port, cell: (c) => <Mono>{c.b.port}</Mono>, width: '9%' },
+    ...(kinds
+      ? [{ id: 'kind', title: 'For', text: (c: CableRow) => c.kind, width: '11%' } satisfies TableColumn<CableRow>]
+      : []),
     {
       id: 'state',
       title: 'Seen',
-      text: (c) => STAND_WORDS[c.stand],
+      text: (c) => (c.stand === null ? 'not ours to read' : STAND_WORDS[c.stand]),
       width: '16%',
-      cell: (c) => (
-        <Row $gap={6}>
-          <StateMark mood={linkMood[c.stand]} size={14} /> {STAND_WORDS[c.stand]}
-        </Row>
-      ),
+      cell: (c) =>
+        c.stand === null ? (
+          <Faded>not ours to read</Faded>
+        ) : (
+          <Row $gap={6}>
+            <StateMark mood={linkMood[c.stand]} size={14} /> {STAND_WORDS[c.stand]}
+          </Row>
+        ),
     },
     {
       id: 'sees',
       title: 'The switches see',
-      text: (c) => (c.stand === 'up' ? '' : `${sees(c.a, c.aSees)}; ${sees(c.b, c.bSees)}`),
+      text: (c) => (c.stand === 'up' || c.stand === null ? '' : `${sees(c.a, c.aSees)}; ${sees(c.b, c.bSees)}`),
       cell: (c) =>
         c.stand === 'miscabled' ? (
           <Mono>{`${sees(c.a, c.aSees)}; ${sees(c.b, c.bSees)}`}</Mono>
@@ -142,7 +164,7 @@ export function Cables() {
       : []),
   ];
   const seated = fabric.seats.some((s) => s.serial !== null);
-  const spare = (bench?.switches.length ?? 0) > 0 && may && seated && right < rows.length;
+  const spare = (bench?.switches.length ?? 0) > 0 && may && seated && right < judged.length;
   const cableBench = async (): Promise<void> => {
     const result = await cable({ fabric: fabric.name, change });
     if ('error' in result) toast.error(problemOf(result.error).detail);
@@ -216,12 +238,12 @@ export function Cables() {
           : {})}
         actions={
           <Row>
-            {live?.readAt && <StateMark {...fullness(right, rows.length)} size={16} />}
+            {live?.readAt && <StateMark {...fullness(right, judged.length)} size={16} />}
             <span>
               {reading.isLoading
                 ? 'asking the switches …'
                 : live?.readAt
-                  ? `${right} of ${rows.length} as planned, read ${ago(live.readAt)}`
+                  ? `${right} of ${judged.length} as planned, read ${ago(live.readAt)}`
                   : `${rows.length} planned`}
             </span>
             {spare && (

@@ -1,4 +1,13 @@
-import { gatewayOf, networkSchema, proposeVlan, racksOf, racksText, type Edit, type Network } from '@anthemion/core';
+import {
+  gatewayOf,
+  isRouted,
+  networkSchema,
+  proposeVlan,
+  racksOf,
+  racksText,
+  type Edit,
+  type Network,
+} from '@anthemion/core';
 import { useState } from 'react';
 import { AskDialog } from '../../parts/AskDialog.tsx';
 import { useMay } from '../../app/session.ts';
@@ -12,11 +21,12 @@ type Typed = Omit<Network, 'vlan'> & { readonly vlan: number | undefined };
 
 /** What an empty field means is left out: it is drawn, or follows from the fabric. */
 function networkOf({ vni, subnet, mtu, vlan, ...rest }: Typed, proposed: number): Network {
+  const isSaid = rest.vrf !== '' && subnet !== undefined && subnet.trim() !== '';
   return {
     ...rest,
     vlan: vlan ?? proposed,
     ...(vni === undefined ? {} : { vni }),
-    ...(subnet === undefined || subnet.trim() === '' ? {} : { subnet: subnet.trim() }),
+    ...(isSaid ? { subnet: subnet.trim() } : {}),
     ...(mtu === undefined ? {} : { mtu }),
   };
 }
@@ -56,6 +66,7 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
     ...(network ? {} : { keep: `network of ${fabric.name}` }),
     base: '/edits/0/network',
   });
+  const bridged = part.rhf.watch('vrf') === '';
   const close = (): void => {
     part.forget();
     select(null);
@@ -99,21 +110,35 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
           </Note>
         ))}
         {!network && <TextField name="name" label="Name" placeholder="echo-store" autoFocus isRequired />}
-        <ChoiceField name="vrf" label="VRF" options={intent.vrfs.map((v) => ({ id: v.name, name: v.name }))} />
+        <ChoiceField
+          name="vrf"
+          label="VRF"
+          options={intent.vrfs.map((v) => ({ id: v.name, name: v.name }))}
+          none="none: bridged only"
+          {...(bridged ? { hint: 'hosts in it reach one another; no switch routes for them' } : {})}
+        />
         <NumberField name="vlan" label="VLAN" placeholder={`${proposed}, next free`} />
-        <NumberField
-          name="vni"
-          label="VNI"
-          placeholder={network ? `${values[`network:${network.name}/vni`] ?? ''}, drawn` : 'drawn by the fabric’s rule'}
-        />
-        <TextField
-          name="subnet"
-          label="Subnet"
-          placeholder={subnet ? `${subnet}, drawn` : 'drawn from the pool'}
-          {...(subnet ? { hint: `Gateway ${gatewayOf(subnet)} on every leaf that carries it` } : {})}
-          code
-        />
-        {!part.rhf.watch('subnet') && <NumberField name="subnetLength" label="Length of a drawn subnet" />}
+        {isRouted(intent) && (
+          <NumberField
+            name="vni"
+            label="VNI"
+            placeholder={
+              network ? `${values[`network:${network.name}/vni`] ?? ''}, drawn` : 'drawn by the fabric’s rule'
+            }
+          />
+        )}
+        {!bridged && (
+          <>
+            <TextField
+              name="subnet"
+              label="Subnet"
+              placeholder={subnet ? `${subnet}, drawn` : 'drawn from the pool'}
+              {...(subnet ? { hint: `Gateway ${gatewayOf(subnet)} on every leaf that carries it` } : {})}
+              code
+            />
+            {!part.rhf.watch('subnet') && <NumberField name="subnetLength" label="Length of a drawn subnet" />}
+          </>
+        )}
         <NumberField name="mtu" label="MTU, bytes" placeholder={`${intent.settings.tenantMtu}, the fabric’s default`} />
         <ParsedField
           name="racks"

@@ -9,6 +9,7 @@ import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
+import { JoinForm, OutsideLinks, racksOutward } from './OutsideLinks.tsx';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
 
 /** Edits that open or shut ports: a port is said anew as a whole. */
@@ -28,8 +29,10 @@ export function Ports() {
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const adding = may && params.get('new') !== null;
-  const setAdding = (on: boolean): void =>
-    setParams({ ...(rack ? { rack } : {}), ...(on ? { new: '1' } : {}) }, { replace: true });
+  const joining = params.get('new') === 'outside';
+  const outward = racksOutward(fabric.intent).length > 0;
+  const setAdding = (what: 'server' | 'outside' | null): void =>
+    setParams({ ...(rack ? { rack } : {}), ...(what === null ? {} : { new: what }) }, { replace: true });
   const [pasted, setPasted] = useState<PastedEdits | null>(null);
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
@@ -62,8 +65,14 @@ export function Ports() {
       crumbs={fabricCrumbs(fabric.name)}
       tabs={<FabricTabs />}
       flush
-      aside={adding ? <ConnectForm rack={rack} onDone={() => setAdding(false)} /> : undefined}
-      asideLabel="Connect a server"
+      aside={
+        !adding ? undefined : joining ? (
+          <JoinForm onDone={() => setAdding(null)} />
+        ) : (
+          <ConnectForm rack={rack} onDone={() => setAdding(null)} />
+        )
+      }
+      asideLabel={joining ? 'Join something outside' : 'Connect a server'}
     >
       <DataTable<ServerPort>
         label="Ports"
@@ -88,8 +97,9 @@ export function Ports() {
         actions={
           <Row>
             {rack && <Button onPress={() => setParams({})}>Rack {rack} only ×</Button>}
+            {may && outward && <Button onPress={() => setAdding('outside')}>Join outside</Button>}
             {may && (
-              <Button $kind="main" onPress={() => setAdding(true)} isDisabled={fabric.intent.networks.length === 0}>
+              <Button $kind="main" onPress={() => setAdding('server')} isDisabled={fabric.intent.networks.length === 0}>
                 Connect a server
               </Button>
             )}
@@ -101,7 +111,7 @@ export function Ports() {
             action={
               may &&
               fabric.intent.networks.length > 0 && (
-                <Button $kind="main" onPress={() => setAdding(true)}>
+                <Button $kind="main" onPress={() => setAdding('server')}>
                   Connect the first server
                 </Button>
               )
@@ -113,6 +123,7 @@ export function Ports() {
           </Empty>
         }
       />
+      {(outward || fabric.intent.outside.length > 0) && <OutsideLinks />}
       <PasteDialog
         pasted={pasted}
         onMake={(edits) => makeEdits(edits, true).then(notMade)}

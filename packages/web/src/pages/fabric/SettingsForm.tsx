@@ -32,7 +32,8 @@ function Settings({ settings, onSave, onClose }: Props & { readonly onClose: () 
       part={part}
       onSend={async ({ settings: typed }) => {
         // What is left empty is the default, as its field says.
-        const wanted = { ...DEFAULT_SETTINGS, ...JSON.parse(JSON.stringify(typed)) } as FabricSettings;
+        const said = Object.entries(typed).filter(([, v]) => v !== undefined && v !== '');
+        const wanted = { ...DEFAULT_SETTINGS, ...Object.fromEntries(said) } as FabricSettings;
         const changed: Partial<FabricSettings> = Object.fromEntries(
           Object.entries(wanted).filter(([k, v]) => settings[k as keyof FabricSettings] !== v),
         );

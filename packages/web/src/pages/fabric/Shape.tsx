@@ -5,7 +5,7 @@ import { styled } from 'styled-components';
 import { api } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { Button } from '../../parts/basics.tsx';
+import { Button, Row } from '../../parts/basics.tsx';
 import { token } from '../../parts/theme.ts';
 import { ago } from '../../parts/times.ts';
 import { AddRackDialog } from './AddRackDialog.tsx';
@@ -19,6 +19,7 @@ import { Legend } from './shape/Legend.tsx';
 import type { RackFacts } from './shape/RackPetal.tsx';
 import { RackPicture, type Show } from './shape/RackPicture.tsx';
 import { SelectionNotes } from './shape/SelectionNotes.tsx';
+import { TiersDialog } from './TiersDialog.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
 
 /** The fabric as a picture: how its switches and links are, or what the open change touches. */
@@ -95,7 +96,14 @@ export function Shape() {
       crumbs={crumbs}
       tabs={<FabricTabs />}
       flush
-      actions={may && <Button onPress={() => setParams({ new: 'rack' })}>Add a rack</Button>}
+      actions={
+        may && (
+          <Row>
+            <Button onPress={() => setParams({ new: 'tiers' })}>Above the racks</Button>
+            <Button onPress={() => setParams({ new: 'rack' })}>Add a rack</Button>
+          </Row>
+        )
+      }
       aside={
         group ? (
           <GroupNotes
@@ -160,6 +168,7 @@ export function Shape() {
         <span>{live?.readAt ? `read ${ago(live.readAt)}` : 'nothing was read yet'}</span>
         {!lattice && <Legend above={aboveOf(layout)} grouped={grouped} show={show} findings={findings.size} />}
       </Foot>
+      <TiersDialog isOpen={may && params.get('new') === 'tiers'} onClose={() => setParams({})} />
       <AddRackDialog isOpen={may && params.get('new') === 'rack'} onClose={() => setParams({})} />
     </Page>
   );

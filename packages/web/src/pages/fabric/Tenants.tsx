@@ -1,4 +1,4 @@
-import { networkMtu, pastedInto, TABLES, type Network, type PastedEdits } from '@anthemion/core';
+import { isRouted, networkMtu, pastedInto, TABLES, type Network, type PastedEdits } from '@anthemion/core';
 import { useState } from 'react';
 import { styled } from 'styled-components';
 import { Page } from '../../app/Page.tsx';
@@ -37,7 +37,7 @@ export function Tenants() {
       ),
       width: '18%',
     },
-    { id: 'vrf', title: 'VRF', text: (n) => n.vrf, width: '13%' },
+    { id: 'vrf', title: 'VRF', text: (n) => n.vrf || 'bridged only', width: '13%' },
     { id: 'vlan', title: 'VLAN', text: (n) => n.vlan, right: true, width: '8%' },
     {
       id: 'vni',
@@ -63,6 +63,7 @@ export function Tenants() {
       right: true,
     },
   ];
+  const noVrf = intent.vrfs.length === 0 && isRouted(intent);
   const network = at?.startsWith('network:') ? intent.networks.find((n) => `network:${n.name}` === at) : undefined;
   const aside =
     at === 'new-network' ? (
@@ -92,7 +93,9 @@ export function Tenants() {
             <Faded>{intent.networks.filter((n) => n.vrf === v.name).length} networks</Faded>
           </VrfChip>
         ))}
-        {intent.vrfs.length === 0 && <Faded>none yet</Faded>}
+        {intent.vrfs.length === 0 && (
+          <Faded>{isRouted(intent) ? 'none yet' : 'none: a switched fabric is routed outside'}</Faded>
+        )}
       </Vrfs>
       <DataTable<Network>
         label="Networks"
@@ -120,8 +123,8 @@ export function Tenants() {
         actions={
           may && (
             <Row>
-              <Button onPress={() => select('new-vrf')}>Add a VRF</Button>
-              <Button $kind="main" onPress={() => select('new-network')} isDisabled={intent.vrfs.length === 0}>
+              {isRouted(intent) && <Button onPress={() => select('new-vrf')}>Add a VRF</Button>}
+              <Button $kind="main" onPress={() => select('new-network')}>
                 Add a network
               </Button>
             </Row>
@@ -132,8 +135,8 @@ export function Tenants() {
             title="No tenants yet"
             action={
               may && (
-                <Button $kind="main" onPress={() => select(intent.vrfs.length === 0 ? 'new-vrf' : 'new-network')}>
-                  {intent.vrfs.length === 0 ? 'Add the first VRF' : 'Add the first network'}
+                <Button $kind="main" onPress={() => select(noVrf ? 'new-vrf' : 'new-network')}>
+                  {noVrf ? 'Add the first VRF' : 'Add the first network'}
                 </Button>
               )
             }

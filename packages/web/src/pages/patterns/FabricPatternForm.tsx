@@ -10,11 +10,13 @@ import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../pa
 import { patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
 import { SettingFields } from './SettingFields.tsx';
 import { SizingFacts } from './SizingFacts.tsx';
+import { BreakoutsField, ManagementFields, OthersField } from './TierFields.tsx';
 
 const SHAPES = [
   { id: 'three-stages', name: 'three stages', note: 'every leaf on every spine' },
   { id: 'five-stages', name: 'five stages', note: 'pods under super-spines' },
   { id: 'collapsed', name: 'collapsed', note: 'leaves on one another, no spine' },
+  { id: 'switched', name: 'switched', note: 'VLANs and spanning tree, routed outside' },
 ];
 
 /** A fabric pattern: racks × count, spines, defaults. */
@@ -38,7 +40,9 @@ export function FabricPatternForm({
   const typed = patternOf(part.rhf.watch());
   const shape = shapeOf(typed);
   const models = parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }));
-  const changed = Object.keys(typed.settings).length;
+  const changed =
+    Object.keys(typed.settings).length +
+    [typed.management, typed.spines.others, typed.spines.breakouts].filter((v) => v !== undefined).length;
   const save = async (form: TypedPattern) => {
     const no = notTaken(await put(patternOf(form)));
     if (no === null) {
@@ -96,8 +100,26 @@ export function FabricPatternForm({
             return <NumberField key={r.pattern} name={`racks.${i}.count`} label={`${r.pattern} (${kind})`} />;
           })}
         </FormGrid>
-        {more || part.rhf.formState.errors.settings ? (
-          <SettingFields />
+        {more || part.rhf.formState.errors.settings || part.rhf.formState.errors.management ? (
+          <>
+            <Cap>Unlike the rest</Cap>
+            <FormGrid>
+              {shape !== 'collapsed' && (
+                <>
+                  <OthersField name="spines.others" label="Spines of another model" />
+                  <BreakoutsField name="spines.breakouts" label="Split ports of the spines" />
+                </>
+              )}
+              {shape === 'five-stages' && (
+                <>
+                  <OthersField name="superSpines.others" label="Super-spines of another model" />
+                  <BreakoutsField name="superSpines.breakouts" label="Split ports of the super-spines" />
+                </>
+              )}
+              <ManagementFields />
+            </FormGrid>
+            <SettingFields />
+          </>
         ) : (
           <div>
             <Button onPress={() => setMore(true)}>More settings{changed > 0 ? ` (${changed} changed)` : ''}</Button>

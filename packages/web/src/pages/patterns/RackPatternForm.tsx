@@ -3,9 +3,19 @@ import type { PartsCatalogue, RackPattern } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, notTaken } from '../../app/api.ts';
 import { useMay } from '../../app/session.ts';
-import { Button, H2, Row, Stack } from '../../parts/basics.tsx';
+import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
-import { ChoiceField, Form, TextField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, Form, TextField, TicksField, useFormPart } from '../../parts/Form.tsx';
+import { BreakoutsField } from './TierFields.tsx';
+
+/** What is sent: nothing that says nothing. */
+const rackOf = ({ peerPorts, keepalivePorts, breakouts = [], duties = [], ...rack }: RackPattern): RackPattern => ({
+  ...rack,
+  ...(rack.kind === 'single' || !peerPorts ? {} : { peerPorts }),
+  ...(rack.kind === 'single' || !keepalivePorts ? {} : { keepalivePorts }),
+  ...(breakouts.length === 0 ? {} : { breakouts }),
+  ...(duties.length === 0 ? {} : { duties }),
+});
 
 /** A rack pattern: leaf model, ports, uplinks. */
 export function RackPatternForm({
@@ -21,11 +31,11 @@ export function RackPatternForm({
   const may = useMay('designer');
   const part = useFormPart<RackPattern>({
     schema: rackPatternSchema,
-    initial: pattern,
+    initial: { peerPorts: '', keepalivePorts: '', breakouts: [], duties: [], ...pattern },
     keep: `rack pattern ${pattern.name}`,
   });
   const save = async (form: RackPattern) => {
-    const no = notTaken(await put(form));
+    const no = notTaken(await put(rackOf(form)));
     if (no === null) {
       toast.success(`Rack pattern ${form.name} is kept`);
       onSaved(form.name);
@@ -65,7 +75,36 @@ export function RackPatternForm({
           />
           <TextField name="serverPorts" label="Server ports" code />
           <TextField name="uplinkPorts" label="Uplinks, in the order of the spines" code />
+          {part.rhf.watch('kind') === 'esi-pair' && (
+            <>
+              <TextField
+                name="peerPorts"
+                label="Ports to the other half"
+                placeholder="none"
+                hint="carry the underlay between the halves, for when a half has lost its uplinks"
+                code
+              />
+              <TextField
+                name="keepalivePorts"
+                label="Keep-alive ports"
+                placeholder="none"
+                hint="cabled to the other half, and used for nothing else"
+                code
+              />
+            </>
+          )}
+          <BreakoutsField name="breakouts" label="Split ports" />
         </FormGrid>
+        <Cap>Duties</Cap>
+        <Row $gap={18} $wrap>
+          <TicksField
+            name="duties"
+            options={[
+              { id: 'border', name: 'border', note: 'meets outside systems' },
+              { id: 'site-gateway', name: 'site gateway', note: 'meets other sites' },
+            ]}
+          />
+        </Row>
       </Form>
     </Stack>
   );

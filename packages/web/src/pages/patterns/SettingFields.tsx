@@ -1,7 +1,7 @@
 import { capital, DEFAULT_SETTINGS, SETTING_LABELS, SETTING_REASONS } from '@anthemion/core';
 import { Cap } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
-import { ChoiceField, NumberField, TickField } from '../../parts/Form.tsx';
+import { ChoiceField, NumberField, TextField, TickField } from '../../parts/Form.tsx';
 
 /** Numbers, each with its unit. */
 const NUMBERS = [
@@ -16,6 +16,9 @@ const MORE = [
   ['keepalive', ', s'],
   ['hold', ', s'],
 ] as const;
+
+/** How switches are named. */
+const NAMES = ['leafName', 'spineName', 'superSpineName'] as const;
 
 /** Fields of `settings` in the form around them, each with why its default is what it is; `whole` = every one of them. */
 export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
@@ -58,6 +61,16 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
             label={`${capital(SETTING_LABELS[key])}${unit}`}
             placeholder={String(DEFAULT_SETTINGS[key])}
             hint={SETTING_REASONS[key]}
+          />
+        ))}
+        {NAMES.map((key) => (
+          <TextField
+            key={key}
+            name={`settings.${key}`}
+            label={capital(SETTING_LABELS[key])}
+            placeholder={DEFAULT_SETTINGS[key]}
+            hint={SETTING_REASONS[key]}
+            code
           />
         ))}
         <TickField name="settings.bfd" label={SETTING_LABELS.bfd} hint={SETTING_REASONS.bfd} />
