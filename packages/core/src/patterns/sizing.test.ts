@@ -19,6 +19,23 @@ describe('patterns', () => {
     // 48 × 25G over 4 × 100G, and over 3 × 100G with a spine lost.
     expect(size.rackSizings[0]).toMatchObject({ oversubscription: 3, oversubscriptionSpineLost: 4 });
   });
+  test('with spanning tree the links to one switch above carry everything, before and after a loss', () => {
+    const quiet = FABRIC_PATTERNS.find((p) => p.shape === 'switched')!;
+    const size = (of: object) => sizePattern({ ...quiet, ...of }, parts);
+    expect(size({})).toMatchObject({
+      switches: 6,
+      links: 8,
+      draws: { spineAsns: 0, leafAsns: 0, loopbacks: 0, vteps: 0 },
+    });
+    // 48 × 25G over 1 × 100G.
+    expect(size({}).rackSizings[0]).toMatchObject({ oversubscription: 12, oversubscriptionSpineLost: 12 });
+    expect(size({ parallel: 2 }).rackSizings[0]).toMatchObject({ oversubscription: 6, oversubscriptionSpineLost: 6 });
+    const one = size({ spines: { ...quiet.spines, count: 1 } });
+    expect(one.rackSizings[0]).toMatchObject({ oversubscription: 12, oversubscriptionSpineLost: null });
+    expect(size({ racks: [{ pattern: 'pair-48', count: 1 }] }).findings.map((f) => [f.path, f.cure])).toEqual([
+      ['/racks/0/pattern', 'Use racks of one leaf.'],
+    ]);
+  });
   test('ten thousand racks are sized at once, and laid out only when they can be', () => {
     const huge = { ...FABRIC_PATTERNS[0]!, racks: [{ pattern: 'single-48', count: 10_000 }] };
     const before = process.cpuUsage();

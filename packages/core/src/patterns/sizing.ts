@@ -71,10 +71,15 @@ interface Needs {
   readonly uplinksSaid: string;
   /** What would take fewer of them. */
   readonly fewer: (fitted: number) => string;
-  /** Switches that share the traffic of a leaf. */
-  readonly spread: number;
+  /** Uplinks of a leaf that carry its traffic. */
+  readonly inUse: number;
+  /** By how much that is less after a switch they lead to is lost; null = nothing is left. */
+  readonly lost: number | null;
   readonly findings: readonly Finding[];
 }
+
+/** Of n switches that share the traffic one is lost. */
+const afterLoss = (n: number): number | null => (n > 1 ? n / (n - 1) : null);
 
 function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSettings): Needs {
   const { spines, parallel, pods = 0, superSpines } = pattern;
@@ -84,7 +89,8 @@ function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSe
     uplinksSaid: `${spines.count} spines × ${parallel} need`,
     fewer: (fitted: number) =>
       `Use at most ${Math.floor(fitted / parallel)} spines, fewer parallel links, or a model with more uplinks.`,
-    spread: spines.count,
+    inUse: spines.count * parallel,
+    lost: afterLoss(spines.count),
   };
   if (shapeOf(pattern) !== 'collapsed' && spines.count < 1)
     findings.push(misfit('/spines/count', 'There is no spine.', 'Have at least one, or a collapsed fabric.'));
@@ -92,8 +98,8 @@ function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSe
     case 'three-stages':
       return { ...overSpines, pods: 1, findings };
     case 'switched':
-      // Spanning tree leaves one way upwards.
-      return { ...overSpines, pods: 1, spread: 1, findings };
+      // Spanning tree leaves the links to one of them; when it is lost, those to another carry as much.
+      return { ...overSpines, pods: 1, inUse: parallel, lost: spines.count > 1 ? 1 : null, findings };
     case 'five-stages':
       if (pods < 1) findings.push(misfit('/pods', 'There is no pod.', 'Have at least one.'));
       if ((superSpines?.count ?? 0) < 1)
@@ -123,7 +129,8 @@ function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSe
         uplinksSaid: `${others} other leaves × ${parallel} need`,
         fewer: (fitted) =>
           `Use at most ${Math.floor(fitted / parallel) + 1} leaves, fewer parallel links, or a model with more uplinks.`,
-        spread: others,
+        inUse: others * parallel,
+        lost: afterLoss(others),
         findings,
       };
     }
@@ -201,10 +208,10 @@ function sizeTiers(pattern: FabricPattern, parts: PartsCatalogue, leavesOfPod: n
 }
 
 /** Σ server speed ÷ Σ speed of the uplinks in use. */
-function oversubscriptionOf(rack: RackPattern, model: SwitchModel | undefined, uplinksNeeded: number): number {
+function oversubscriptionOf(rack: RackPattern, model: SwitchModel | undefined, inUse: number): number {
   const speeds = model ? portsOf(model, rack.breakouts) : new Map<string, number>();
   const total = (ports: readonly string[]): number => sum(ports.map((p) => speeds.get(p) ?? 0));
-  const up = total((expandPorts(rack.uplinkPorts) ?? []).slice(0, uplinksNeeded));
+  const up = total((expandPorts(rack.uplinkPorts) ?? []).slice(0, inUse));
   return up > 0 ? total(expandPorts(rack.serverPorts) ?? []) / up : Infinity;
 }
 
@@ -241,7 +248,7 @@ const linksOfPair = ({ kind, peerPorts, keepalivePorts }: RackPattern): number =
  * Sizes a fabric pattern, in time that grows with the kinds of racks and not with their number. Leaf uplinks needed = spines ×
  * parallel (collapsed: other leaves × parallel); spine ports needed = leaves × parallel, with five stages of a pod and with
  * super-spines × parallel besides; oversubscription = Σ server speed ÷ Σ uplink speed, × spines ÷ (spines − 1) after one is
- * lost. Problems come back as findings that point into the pattern.
+ * lost (with spanning tree: over the links to one of them, before and after). Problems come back as findings that point into the pattern.
  */
 export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizing {
   const settings: FabricSettings = { ...DEFAULT_SETTINGS, ...pattern.settings };
@@ -278,7 +285,7 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
         ),
       );
     const model = parts.models.find((m) => m.name === rack.leafModel);
-    const ratio = oversubscriptionOf(rack, model, needs.uplinks);
+    const ratio = oversubscriptionOf(rack, model, needs.inUse);
     rackSizings.push({
       pattern: rack.name,
       count: entry.count * needs.pods,
@@ -286,7 +293,7 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
       uplinksNeeded: needs.uplinks,
       uplinksFitted: fitted,
       oversubscription: ratio,
-      oversubscriptionSpineLost: needs.spread > 1 ? (ratio * needs.spread) / (needs.spread - 1) : null,
+      oversubscriptionSpineLost: needs.lost === null ? null : ratio * needs.lost,
       serverPorts: expandPorts(rack.serverPorts)?.length ?? 0,
     });
   });

@@ -106,5 +106,7 @@ const Aside = styled.aside`
   display: flex;
   flex-direction: column;
   gap: 11px;
+  /* What is drawn for readers only stays inside, and lengthens no page. */
+  position: relative;
   overflow: auto;
 `;

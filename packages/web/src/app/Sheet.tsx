@@ -150,6 +150,8 @@ const Grid = styled.div`
   display: grid;
   grid-template: 48px minmax(0, 1fr) 34px / auto minmax(0, 1fr);
   height: 100vh;
+  /* What is drawn for readers only stays inside, and lengthens no page. */
+  position: relative;
   overflow: hidden;
 `;
 const SkipLink = styled.a`

@@ -64,7 +64,7 @@ export function SizingFacts({ pattern, parts }: { readonly pattern: FabricPatter
             {draws
               .filter(([, n]) => n > 0)
               .map(([what, n]) => `${n} ${what}`)
-              .join(', ')}
+              .join(', ') || 'nothing but what its networks need'}
           </span>
         </div>
       </div>

@@ -37,6 +37,8 @@ export const BulkBar = styled.div`
   font-size: 13px;
 `;
 export const Scroller = styled.div`
+  /* What is drawn for readers only stays inside, and lengthens no page. */
+  position: relative;
   overflow: auto;
   flex: 1;
   min-height: 0;
