@@ -48,6 +48,16 @@ test('five stages: a pattern of pods is made, laid out and proven, and grows by 
   await page.getByRole('button', { name: 'Add a rack' }).click();
   await dialog.getByRole('button', { name: 'Add rack 8' }).click();
   await margin(page).getByText('Add rack 8 (pair-48) to pod 1').waitFor();
+  // A pod more, and ports of the spines split: what cannot be says so, and what was typed is still there.
+  await page.getByRole('button', { name: 'Above the racks' }).click();
+  await dialog.getByRole('textbox', { name: 'Pods' }).fill('3');
+  await dialog.getByRole('textbox', { name: 'Split ports of the spines' }).fill('p20 × 8');
+  await dialog.getByRole('button', { name: 'Change' }).click();
+  await dialog.getByText('p20 of TV-S32C cannot be split into 8. It can be split into 2 or 4.').waitFor();
+  await dialog.getByRole('textbox', { name: 'Split ports of the spines' }).fill('p20 × 4');
+  await dialog.getByRole('button', { name: 'Change' }).click();
+  await margin(page).getByText('Pods 2 → 3, split ports of the spines none → p20 × 4').waitFor();
+  await page.getByRole('group', { name: 'Palmette: 8 spines and super-spines, 8 racks' }).waitFor();
   await page.getByRole('button', { name: 'lattice' }).click();
   await page.getByRole('columnheader', { name: 'super-spine-2.1' }).waitFor();
   expect(
@@ -64,7 +74,7 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   const { page: bo } = await signIn(demo, 'bo');
   await layOut(page, 'geo', 'small-room');
   await page.getByText('collapsed · 3 leaves in 2 racks').waitFor();
-  await page.getByText('3 of 3 sessions would come up').waitFor();
+  await page.getByText('5 of 5 sessions would come up').waitFor();
   const changes = await ask<{ id: string; fabric: string }[]>(page, '/api/changes');
   const id = changes.find((c) => c.fabric === 'geo')!.id;
   const free = (await ask<{ serial: string; model: string; seat: string | null }[]>(page, '/api/switches')).filter(
@@ -98,9 +108,28 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
     [`/api/changes/${id}/edits`, `"${version}"`, JSON.stringify({ edits })] as const,
   );
   expect(status).toBeLessThan(300);
+  // The pair is a border: a port of it leads outside, as the cabling plan says.
+  await page.goto(`${demo.url}/fabrics/geo/ports`);
+  await page.getByRole('button', { name: 'Join outside' }).click();
+  const join = page.getByRole('complementary', { name: 'Join something outside' });
+  await join.getByRole('textbox', { name: 'System' }).fill('offing-1');
+  await join.getByRole('textbox', { name: 'Its port' }).fill('eth1');
+  await join.getByRole('textbox', { name: 'Port', exact: true }).fill('p1');
+  await join.getByRole('button', { name: 'Join' }).click();
+  await join.getByText("p1 of rack 1 is gauge-1's. Choose another port.").waitFor();
+  await join.getByRole('textbox', { name: 'Port', exact: true }).fill('p46');
+  await join.getByRole('button', { name: 'Join' }).click();
+  await margin(page).getByText('Join offing-1 eth1 to rack 1 p46 (a)').waitFor();
+  await page.getByRole('row', { name: /offing-1/ }).waitFor();
   await page.goto(`${demo.url}/fabrics/geo/cables`);
+  await page.getByRole('row', { name: /ge-lf-01a p46 offing-1 eth1 outside not ours to read/ }).waitFor();
+  for (const kind of ['peer', 'keep-alive'])
+    await page
+      .getByRole('row', { name: new RegExp(`ge-lf-01b .* ${kind} `) })
+      .first()
+      .waitFor();
   await page.getByRole('button', { name: 'Cable the bench by this plan' }).click();
-  await page.getByText('3 cables plugged on the bench, as planned').waitFor();
+  await page.getByText('6 cables plugged on the bench, as planned').waitFor();
   await page.goto(`${demo.url}/changes/${id}`);
   await page.getByRole('complementary', { name: 'Approval' }).getByRole('button', { name: 'Ask approval' }).click();
   await bo.goto(`${demo.url}/changes/${id}`);
@@ -109,7 +138,12 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   await page.getByRole('button', { name: 'Begin now' }).click();
   await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 90_000 });
   expect(demo.running(free[2]!.serial, 'frr.conf')).toContain('neighbor p49 interface remote-as external');
+  const [talks, ports] = [demo.running(free[0]!.serial, 'frr.conf'), demo.running(free[0]!.serial, 'interfaces')];
+  expect(talks).toContain('neighbor p55 interface remote-as external');
+  expect(talks).not.toMatch(/neighbor p4[68]/);
+  expect(ports).toMatch(/iface p48\n {4}alias ge-lf-01b p48\n/);
+  expect(ports).toMatch(/iface p46\n {4}alias offing-1 eth1\n/);
   await page.goto(`${demo.url}/fabrics/geo`);
-  await page.getByText('3 of 3 sessions up').waitFor();
+  await page.getByText('5 of 5 sessions up').waitFor();
   expect(errors).toEqual([]);
 }, 180_000);

@@ -82,12 +82,12 @@ export const FABRIC_PATTERNS: readonly FabricPattern[] = [
   },
   {
     name: 'small-room',
-    description: 'A pair and a single rack joined to one another, no spine.',
+    description: 'A border pair and a single rack joined to one another, no spine.',
     shape: 'collapsed',
     spines: { count: 0, model: '' },
     parallel: 1,
     racks: [
-      { pattern: 'pair-48', count: 1 },
+      { pattern: 'border-pair', count: 1 },
       { pattern: 'single-48', count: 1 },
     ],
     settings: {},

@@ -72,3 +72,59 @@ test('five stages, the whole way: laid out, proven, rolled out from the top down
   }
   expect(live.sessions).toMatchObject({ meant: 8, up: 8 });
 }, 150_000);
+
+test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing of a router on any switch', async () => {
+  const ines = await world.as('ines');
+  const bo = await world.as('bo');
+  await ines.ask('POST', '/api/fabrics', { name: 'tarn', namePrefix: 'ta' });
+  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'tarn',
+    title: 'Build tarn',
+    reason: '',
+    ticket: '',
+  });
+  const pattern = {
+    ...FABRIC_PATTERNS.find((p) => p.shape === 'switched')!,
+    spines: { count: 1, model: 'TV-L48F' },
+    parallel: 2,
+    racks: [{ pattern: 'single-48', count: 1 }],
+    settings: { leafName: '{prefix}-rack-{rack}{side}' },
+  };
+  const free = (await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches'))
+    .filter((s) => s.seat === null && s.model === 'TV-L48F')
+    .map((s) => s.serial);
+  const change = await ines.edit(
+    id,
+    ...layEdits(pattern),
+    { kind: 'takeSeat', seat: 'spine-1', serial: free[0]! },
+    { kind: 'takeSeat', seat: 'leaf-1', serial: free[1]! },
+    { kind: 'addNetwork', network: { name: 'gauges', vrf: '', vlan: 20, subnetLength: 24, racks: [1] } },
+    {
+      kind: 'connectServer',
+      port: { rack: 1, side: 'a', port: 'p1', server: 'gauge-1', untagged: 'gauges', tagged: [] },
+    },
+  );
+  expect(change.proof!.findings).toEqual([]);
+  expect(change.state).toBe('Proven');
+  await ines.ask('POST', `/api/bench/cables`, { fabric: 'tarn', change: id });
+  await ines.ask('POST', `/api/changes/${id}/ask`, {});
+  await bo.ask('POST', `/api/changes/${id}/approve`, { note: '' });
+  const { id: rollout } = await ines.ask<{ id: string }>('POST', '/api/rollouts', {
+    change: id,
+    stopLine: 1,
+    undoSeconds: 60,
+    breakIn: false,
+    reason: '',
+  });
+  const done = await restOf(ines, rollout, 90_000);
+  expect(done.switches.map((s) => [s.host, s.outcome])).toEqual([
+    ['ta-sp-01', 'as meant'],
+    ['ta-rack-01', 'as meant'],
+  ]);
+  const { meant } = await ines.ask<{ meant: Record<string, string> }>('GET', '/api/fabrics/tarn/text/spine-1');
+  expect(meant['interfaces']).toContain('    bond-slaves p1 p2\n');
+  expect(meant['interfaces']).toMatch(
+    /bridge-ports bond1\n {4}bridge-vids 20\n {4}bridge-stp on\n {4}bridge-bridgeprio 4096/,
+  );
+  expect(meant['frr.conf']).not.toMatch(/router bgp|bfd|route-map/);
+}, 150_000);
