@@ -1,5 +1,5 @@
-import { compileFabric, hostsOf, linux, POOLS, type FabricIntent, type SwitchFolder } from '@anthemion/core';
-import { configsOf, intents, otherIntents } from '@anthemion/core/testing/fabricOf';
+import { compileFabric, hostsOf, isRouted, linux, POOLS, type FabricIntent, type SwitchFolder } from '@anthemion/core';
+import { configsOf, intents, otherIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
 import fc from 'fast-check';
 
 /** A fabric of arbitrary settings as a folder of switches. */
@@ -27,6 +27,8 @@ export function generated(count: number, seed: number, mostSwitches = 6): Switch
     intents,
     otherIntents.filter((i) => i.shape === 'five-stages' && i.pods! > 1),
     otherIntents.filter((i) => i.shape === 'collapsed'),
+    // Peer links, split ports, names by a scheme, networks that are bridged only.
+    wideIntents.filter((i) => isRouted(i) && i.networks.some((n) => n.vrf === '')),
   ];
   return Array.from({ length: count }, (_, i) =>
     fc.sample(shapes[i % shapes.length]!.filter(fits), { numRuns: 1, seed: seed + i }),

@@ -15,6 +15,7 @@ const BRIDGED_SUBNET = '203.0.113.0/24';
 
 /** One made-up host for every server port in use: untagged network, or else the first tagged one. */
 export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): HostPort[] {
+  /** By subnet: all networks that are bridged only share one, so that no two of their hosts have one address. */
   const next = new Map<string, number>();
   const hosts: HostPort[] = [];
   for (const p of intent.ports) {
@@ -26,9 +27,9 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
     if (!rack || !pattern || !network || !prefix || subnet === undefined) continue;
     const seats = seatIdsOfRack(rack, pattern.kind);
     const seat = layout.seatById.get(p.side === 'b' ? seats[1]! : seats[0]!);
-    const index = next.get(network.name) ?? (prefix.length <= 27 ? FIRST_HOST : 2);
+    const index = next.get(subnet) ?? (prefix.length <= 27 ? FIRST_HOST : 2);
     if (!seat || index >= prefixSize(prefix.length) - 1) continue;
-    next.set(network.name, index + 1);
+    next.set(subnet, index + 1);
     hosts.push({
       host: p.server,
       switch: seat.host,

@@ -9,6 +9,9 @@ export const DUTIES = ['border', 'site-gateway'] as const;
 /** `border` meets outside systems; `site-gateway` meets other sites of ours. */
 export type Duty = (typeof DUTIES)[number];
 
+/** What a duty is called. */
+export const DUTY_WORDS: Readonly<Record<Duty, string>> = { border: 'border', 'site-gateway': 'site gateway' };
+
 /** A reusable rack: one leaf, or two leaves that share multihomed servers. */
 export interface RackPattern {
   readonly name: string;

@@ -1,7 +1,7 @@
 import type { FabricIntent, PoolRole } from '../intent/intent.ts';
 import { carries, type Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
-import { isRouted } from '../patterns/patterns.ts';
+import { isRouted, type UpperTiers } from '../patterns/patterns.ts';
 import { isSubject, type Subject } from '../subject.ts';
 import type { PoolKind } from './pool.ts';
 
@@ -48,6 +48,13 @@ const ROLE_KIND: Readonly<Record<PoolRole, PoolKind>> = {
   subnet: 'ipv4',
 };
 export const kindOfRole = (role: PoolRole): PoolKind => ROLE_KIND[role];
+
+/** What a fabric of such a shape draws at all; links only where they are numbered, but that may be set later. */
+export function rolesDrawn(of: Pick<UpperTiers, 'shape'>): PoolRole[] {
+  if (!isRouted(of)) return [];
+  const roles = Object.keys(ROLE_KIND) as PoolRole[];
+  return of.shape === 'collapsed' ? roles.filter((r) => r !== 'spineAsn') : roles;
+}
 
 /** Every value a fabric needs, in the order they are drawn. */
 export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {

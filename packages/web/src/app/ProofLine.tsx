@@ -83,9 +83,11 @@ function Proven({
   const removed = touched.reduce((n, s) => n + s.removed, 0);
   return (
     <>
-      <Link to={to}>
-        <StateMark {...values} /> {proof.values.drawn} of {proof.values.needed} values drawn
-      </Link>
+      {proof.values.needed > 0 && (
+        <Link to={to}>
+          <StateMark {...values} /> {proof.values.drawn} of {proof.values.needed} values drawn
+        </Link>
+      )}
       <Link to={to}>
         <StateMark mood={errors.length > 0 ? 'fallen' : 'bloom'} />
         {errors.length > 0 ? (
@@ -97,10 +99,12 @@ function Proven({
         )}
         {warnings > 0 && `, ${warnings} ${warnings === 1 ? 'warning' : 'warnings'}`}
       </Link>
-      <Link to={to} title="Computed from the texts, not read">
-        <StateMark {...fullness(proof.after.sessionsUp, Math.max(1, proof.after.sessions))} />{' '}
-        {proof.after.sessionsUp / 2} of {proof.after.sessions / 2} sessions {change ? 'would come up' : 'meant'}
-      </Link>
+      {(proof.after.sessions > 0 || proof.before.sessions > 0) && (
+        <Link to={to} title="Computed from the texts, not read">
+          <StateMark {...fullness(proof.after.sessionsUp, Math.max(1, proof.after.sessions))} />{' '}
+          {proof.after.sessionsUp / 2} of {proof.after.sessions / 2} sessions {change ? 'would come up' : 'meant'}
+        </Link>
+      )}
       {change && (
         <Link to={to}>
           {touched.length} of {proof.switches.length} switches change&nbsp;
@@ -120,8 +124,12 @@ function ReadAt({ fabric }: { readonly fabric: string }) {
   return (
     <Link to={`/watch?fabric=${fabric}`} className="read">
       <StateMark mood={wrong > 0 ? 'fallen' : 'bloom'} />
-      {wrong > 0 ? `${wrong} wrong now` : `${live.sessions.up} of ${live.sessions.meant} sessions up`}, read{' '}
-      {ago(live.readAt)}
+      {wrong > 0
+        ? `${wrong} wrong now`
+        : live.sessions.meant > 0
+          ? `${live.sessions.up} of ${live.sessions.meant} sessions up`
+          : `${live.links.up} of ${live.links.planned} links up`}
+      , read {ago(live.readAt)}
     </Link>
   );
 }

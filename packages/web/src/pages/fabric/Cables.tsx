@@ -103,9 +103,9 @@ export function Cables() {
     else toast.success('Their spine ends have changed places on the bench. The next reading finds it.');
   };
   const columns: TableColumn<CableRow>[] = [
-    { id: 'from', title: 'From', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono> },
+    { id: 'from', title: 'From', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono>, width: '15%' },
     { id: 'fromPort', title: 'Port', text: (c) => c.a.port, cell: (c) => <Mono>{c.a.port}</Mono>, width: '9%' },
-    { id: 'to', title: 'To', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono> },
+    { id: 'to', title: 'To', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono>, width: '15%' },
     { id: 'toPort', title: 'Port', text: (c) => c.b.port, cell: (c) => <Mono>{c.b.port}</Mono>, width: '9%' },
     ...(kinds
       ? [{ id: 'kind', title: 'For', text: (c: CableRow) => c.kind, width: '11%' } satisfies TableColumn<CableRow>]
@@ -136,7 +136,7 @@ export function Cables() {
         ) : (
           ''
         ),
-      width: '28%',
+      width: '20%',
     },
     ...(may && benchOf.size > 0
       ? [

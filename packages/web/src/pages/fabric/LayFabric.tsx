@@ -1,4 +1,4 @@
-import { kindOfRole, upperModels, type PoolRole } from '@anthemion/core';
+import { kindOfRole, rolesDrawn, upperModels, type PoolRole } from '@anthemion/core';
 import type { PartsAnswer, PoolAnswer } from '@anthemion/contract';
 import { object, string } from 'yup';
 import { api } from '../../app/api.ts';
@@ -44,6 +44,7 @@ function LayForm({ parts, pools }: { readonly parts: PartsAnswer; readonly pools
   });
   const chosen = part.rhf.watch('pattern');
   const pattern = parts.fabricPatterns.find((p) => p.name === chosen);
+  const roles = pattern ? rolesDrawn(pattern) : ROLES;
   const lay = async ({ pattern: name, ...drawn }: Typed) => {
     const of = parts.fabricPatterns.find((p) => p.name === name)!;
     const rackPatterns = parts.rackPatterns.filter((r) => of.racks.some((e) => e.pattern === r.name));
@@ -53,7 +54,9 @@ function LayForm({ parts, pools }: { readonly parts: PartsAnswer; readonly pools
     const made = await makeEdits(
       [
         { kind: 'layFabric', pattern: of, models, rackPatterns },
-        { kind: 'choosePools', pools: drawn },
+        ...(roles.length > 0
+          ? [{ kind: 'choosePools' as const, pools: Object.fromEntries(roles.map((r) => [r, drawn[r]])) }]
+          : []),
       ],
       true,
     );
@@ -70,9 +73,9 @@ function LayForm({ parts, pools }: { readonly parts: PartsAnswer; readonly pools
           options={parts.fabricPatterns.map((p) => ({ id: p.name, name: p.name, note: p.description }))}
         />
         {pattern && <SizingFacts pattern={pattern} parts={parts} />}
-        <Cap>Draw from</Cap>
+        {roles.length > 0 && <Cap>Draw from</Cap>}
         <FormGrid>
-          {ROLES.map((role) => (
+          {roles.map((role) => (
             <ChoiceField
               key={role}
               name={role}

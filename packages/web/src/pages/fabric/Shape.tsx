@@ -166,7 +166,15 @@ export function Shape() {
           lattice
         </button>
         <span>{live?.readAt ? `read ${ago(live.readAt)}` : 'nothing was read yet'}</span>
-        {!lattice && <Legend above={aboveOf(layout)} grouped={grouped} show={show} findings={findings.size} />}
+        {!lattice && (
+          <Legend
+            above={aboveOf(layout)}
+            grouped={grouped}
+            gates={layout.seats.some((s) => s.duties)}
+            show={show}
+            findings={findings.size}
+          />
+        )}
       </Foot>
       <TiersDialog isOpen={may && params.get('new') === 'tiers'} onClose={() => setParams({})} />
       <AddRackDialog isOpen={may && params.get('new') === 'rack'} onClose={() => setParams({})} />

@@ -1,11 +1,12 @@
 import { rowsAbove } from './rowsAbove.ts';
 import type { SeatLive, SwitchHealth } from '@anthemion/contract';
-import type { Layout, LinkStand } from '@anthemion/core';
+import { countTiers, type Layout, type LinkStand } from '@anthemion/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useAppSelector } from '../../../app/store.ts';
+import { tierText } from '../../../parts/tierText.ts';
 import { worstOf } from '../../../parts/moods.ts';
 import { token, type Token } from '../../../parts/theme.ts';
-import { coloursNow, drawGroups, drawSeeds, seedTone, type Bundle } from './drawGroups.ts';
+import { coloursNow, drawGroups, drawSeeds, seedTone, type BundleEnd } from './drawGroups.ts';
 import { groupOutline, layGroups, type RackGroup } from './groups.ts';
 import { HEALTH_COLOURS, isWrong } from './palmetteColours.ts';
 import { Scrolls, SpineMark } from './PalmetteFoot.tsx';
@@ -43,13 +44,20 @@ export function GroupedPicture({ layout, groups, stands, links, touched, selecte
   const spines = useMemo(() => rows.flat(), [rows]);
   const laid = useMemo(() => layGroups(groups, rows, size.width, size.height), [groups, rows, size]);
   const bundles = useMemo(() => {
-    const groupOf = new Map(laid.petals.flatMap((p) => p.group.seats.map((s) => [s, p] as const)));
-    const made = new Map<string, { petal: Bundle['petal']; spine: string; links: number; wrong: number }>();
+    const ends = new Map<string, BundleEnd>([
+      ...laid.petals.flatMap((p) => {
+        const end = { at: `group:${p.group.id}`, place: p.foot };
+        return p.group.seats.map((s) => [s, end] as const);
+      }),
+      ...laid.spines.map((s) => [s.seat, { at: `seat:${s.seat}`, place: s }] as const),
+    ]);
+    const made = new Map<string, { lower: BundleEnd; upper: BundleEnd; links: number; wrong: number }>();
     for (const l of layout.links) {
-      const petal = groupOf.get(l.a.seat);
-      if (!petal) continue;
-      const key = `${petal.group.id} ${l.b.seat}`;
-      const bundle = made.get(key) ?? { petal, spine: l.b.seat, links: 0, wrong: 0 };
+      const [lower, upper] = [ends.get(l.a.seat), ends.get(l.b.seat)];
+      // What stays within a group is in its petal.
+      if (!lower || !upper || lower === upper) continue;
+      const key = `${lower.at} ${upper.at}`;
+      const bundle = made.get(key) ?? { lower, upper, links: 0, wrong: 0 };
       made.set(key, bundle);
       bundle.links++;
       if (isWrong(links.get(l.id) ?? 'up')) bundle.wrong++;
@@ -100,7 +108,7 @@ export function GroupedPicture({ layout, groups, stands, links, touched, selecte
           {...size}
           viewBox={`0 0 ${size.width} ${size.height}`}
           role="group"
-          aria-label={`Palmette: ${spines.length} spines, ${layout.seats.length - spines.length} leaves in ${groups.length} groups of racks`}
+          aria-label={`Palmette: ${tierText(countTiers(layout.seats))} in ${groups.length} groups of racks`}
         >
           <g transform={transform}>
             <Scrolls centre={laid.base} />

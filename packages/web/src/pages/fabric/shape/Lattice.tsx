@@ -50,6 +50,7 @@ export function Lattice({
                         <span key={l.id} className={isWrong(stand) ? 'wrong' : ''}>
                           {stand !== 'up' && <StateMark mood={linkMood[stand]} size={12} label={stand} />}
                           {l.a.port} – {l.b.port}
+                          {l.kind !== 'fabric' && ` ${l.kind}`}
                         </span>
                       );
                     })}

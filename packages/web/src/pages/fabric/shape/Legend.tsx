@@ -5,12 +5,15 @@ import { token } from '../../../parts/theme.ts';
 export function Legend({
   above,
   grouped,
+  gates,
   show,
   findings,
 }: {
   /** What is above the racks, in words; empty = nothing. */
   readonly above: string;
   readonly grouped: boolean;
+  /** Is there a switch that meets something outside? */
+  readonly gates: boolean;
   readonly show: 'change' | 'state';
   readonly findings: number;
 }) {
@@ -24,6 +27,7 @@ export function Legend({
       : ([
           ['petal', 'rack'],
           ['leaf', 'leaf'],
+          ...(gates ? ([['gate', 'border, gateway']] as const) : []),
           ['leaf dashed', 'seat empty'],
         ] as const)),
     ...(show === 'state'
@@ -77,6 +81,10 @@ const Key = styled.span`
   i.dot,
   i.seed {
     border-radius: 50%;
+    border-color: ${token('faded')};
+  }
+  i.gate {
+    border-radius: 50% 50% 0 0;
     border-color: ${token('faded')};
   }
   i.petal {

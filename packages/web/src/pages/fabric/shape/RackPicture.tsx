@@ -5,6 +5,7 @@ import { useMemo, useRef } from 'react';
 import { token, type Token } from '../../../parts/theme.ts';
 import { HEALTH_COLOURS, isWrong, linkLook } from './palmetteColours.ts';
 import { layPalmette, type PetalInput, type Placed } from './palmetteGeometry.ts';
+import { LeafMark } from './LeafMark.tsx';
 import { RackPetal, type RackFacts } from './RackPetal.tsx';
 import { Scrolls, SpineMark } from './PalmetteFoot.tsx';
 import { PictureFrame } from './PictureFrame.tsx';
@@ -166,11 +167,11 @@ export function RackPicture(props: Props) {
                 const [fill, stroke] = colours(l.seat);
                 const found = findings.has(hostOf(l.seat));
                 return (
-                  <circle
+                  <LeafMark
                     key={l.seat}
-                    cx={l.x}
-                    cy={l.y}
-                    r={Math.max(1.6, 8 * p.scale)}
+                    at={l}
+                    size={Math.max(1.6, 8 * p.scale)}
+                    gate={(layout.seatById.get(l.seat)?.duties ?? []).length > 0}
                     fill={token(fill)}
                     stroke={token(found ? 'madder' : stroke)}
                     strokeWidth={(found ? 2.4 : 1.6) * Math.max(0.4, p.scale)}

@@ -2,6 +2,8 @@ import {
   asnKey,
   endAt,
   expandPorts,
+  DUTY_WORDS,
+  isRouted,
   loopbackKey,
   portsOf,
   rackPatternOf,
@@ -41,9 +43,13 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
   const first = seats[0]!;
   const short = (key: (id: string) => string): string =>
     seats.map((s) => (values[key(s.id)] ?? 'waits').replace('/32', '')).join(', ');
-  const links = seats.flatMap((s) => layout.linksOf.get(s.id) ?? []);
+  const links = seats.flatMap((s) => layout.linksOf.get(s.id) ?? []).filter((l) => l.kind === 'fabric');
   const model = intent.models.find((m) => m.name === first.model);
-  const speed = model && links[0] ? portsOf(model).get(endAt(links[0], first.id).port) : undefined;
+  const tier = first.tier === 'super-spine' ? intent.superSpines : intent.spines;
+  const speed =
+    model && links[0]
+      ? portsOf(model, pattern?.breakouts ?? tier?.breakouts).get(endAt(links[0], first.id).port)
+      : undefined;
   const size =
     rack && pattern
       ? sizePattern(
@@ -81,20 +87,30 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
         </dd>
         <dt>Model</dt>
         <dd>{first.model}</dd>
-        <dt>{new Set(seats.map((s) => values[asnKey(intent, s)])).size > 1 ? 'AS numbers' : 'AS number'}</dt>
-        <dd>
-          <Mono>{[...new Set(seats.map((s) => values[asnKey(intent, s)] ?? 'waits'))].join(', ')}</Mono>
-        </dd>
-        <dt>Loopback</dt>
-        <dd>
-          <Mono>{short(loopbackKey)}</Mono>
-        </dd>
-        {rack && (
+        {isRouted(intent) && (
           <>
-            <dt>VTEP</dt>
+            <dt>{new Set(seats.map((s) => values[asnKey(intent, s)])).size > 1 ? 'AS numbers' : 'AS number'}</dt>
             <dd>
-              <Mono>{short(vtepKey)}</Mono>
+              <Mono>{[...new Set(seats.map((s) => values[asnKey(intent, s)] ?? 'waits'))].join(', ')}</Mono>
             </dd>
+            <dt>Loopback</dt>
+            <dd>
+              <Mono>{short(loopbackKey)}</Mono>
+            </dd>
+            {rack && (
+              <>
+                <dt>VTEP</dt>
+                <dd>
+                  <Mono>{short(vtepKey)}</Mono>
+                </dd>
+              </>
+            )}
+          </>
+        )}
+        {first.duties && (
+          <>
+            <dt>Duties</dt>
+            <dd>{first.duties.map((d) => DUTY_WORDS[d]).join(', ')}</dd>
           </>
         )}
         <dt>{rack ? 'Uplinks' : 'Links'}</dt>

@@ -1,11 +1,18 @@
 import type { SwitchHealth } from '@anthemion/contract';
 import type { Token } from '../../../parts/theme.ts';
-import type { GroupedPalmette, GroupPetal } from './groups.ts';
+import type { GroupedPalmette } from './groups.ts';
+import type { Placed } from './palmetteGeometry.ts';
 
-/** A bundle of links from one petal to one spine. */
+/** One end of a bundle: a group of racks, or a seat above them. */
+export interface BundleEnd {
+  /** What is selected when it is: `group:hall A`, `seat:spine-1`. */
+  readonly at: string;
+  readonly place: Placed;
+}
+/** All links between two ends. */
 export interface Bundle {
-  readonly petal: GroupPetal;
-  readonly spine: string;
+  readonly lower: BundleEnd;
+  readonly upper: BundleEnd;
   /** Links in it, and those of them that are wrong. */
   readonly links: number;
   readonly wrong: number;
@@ -42,14 +49,11 @@ export function drawGroups(
   { laid, bundles, selected }: Pick<GroupDrawing, 'laid' | 'bundles' | 'selected'>,
   colour: (token: Token) => string,
 ): void {
-  const spines = new Map(laid.spines.map((s) => [s.seat, s]));
   ctx.lineCap = 'round';
   const order = (b: Bundle): number => (b.wrong > 0 ? 2 : isOn(b, selected) ? 1 : 0);
   for (const b of [...bundles].sort((x, y) => order(x) - order(y))) {
-    const spine = spines.get(b.spine);
-    if (!spine) continue;
     const on = isOn(b, selected);
-    const path = new Path2D(laid.link(b.petal.foot, spine));
+    const path = new Path2D(laid.link(b.lower.place, b.upper.place));
     ctx.globalAlpha = b.wrong > 0 ? 1 : on ? 0.95 : selected === null ? 0.42 : 0.22;
     ctx.strokeStyle = colour(b.wrong > 0 ? 'madder' : on ? 'verdigris' : 'link');
     ctx.setLineDash(b.wrong > 0 ? [5, 4] : []);
@@ -91,8 +95,7 @@ export function drawSeeds(
   }
 }
 
-const isOn = (b: Bundle, selected: string | null): boolean =>
-  selected === `group:${b.petal.group.id}` || selected === `seat:${b.spine}`;
+const isOn = (b: Bundle, selected: string | null): boolean => selected === b.lower.at || selected === b.upper.at;
 
 /** A seed's colour by how its switch is. */
 export const seedTone: Readonly<Record<SwitchHealth, Token>> = {
