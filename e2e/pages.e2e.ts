@@ -226,7 +226,7 @@ test('a list is pasted from a spreadsheet; two cables that are mixed up are foun
       .filter({ hasText: name! });
     await row.locator('label').first().click();
   }
-  await page.getByRole('button', { name: 'Swap the spine ends of two' }).click();
+  await page.getByRole('button', { name: 'Swap the far ends of two' }).click();
   await page.getByText('2 cables are mixed up at').waitFor();
   await page.getByText(/Mended by 2 plugs/).waitFor();
   await page.getByRole('button', { name: 'Cable the bench by this plan' }).click();

@@ -21,6 +21,9 @@ type Single = 'fabric' | 'spines';
 /** Names one object of an intent: `network:echo-store`, `rack:7`, `setting:linkMtu`, `spines`. */
 export type Subject = Single | `${Exclude<ObjectKind, Single>}:${string}`;
 
+/** The switches above the racks, as one object. */
+export const ABOVE_RACKS: Subject = 'spines';
+
 const isSingle = (kind: ObjectKind): kind is Single => kind === 'fabric' || kind === 'spines';
 
 export const subjectOf = (kind: ObjectKind, key: string): Subject => (isSingle(kind) ? kind : `${kind}:${key}`);

@@ -105,7 +105,7 @@ export async function compare(
   const plugged = lab.plugged.map((p) => p.of);
   const answers = answersOf(modelNetwork(folder.switches, folder.cables, plugged), []);
   const settledAfter = await settle(lab, answers, mostSeconds);
-  // A server that has not said anything yet is known to nobody but its own leaf.
+  // A server that has not said anything yet is known to nobody but its own switch.
   await lab.wake();
   for (let looks = 1; ; looks++) {
     const { compared, differences } = await look(folder, lab, answers);

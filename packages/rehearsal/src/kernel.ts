@@ -83,7 +83,7 @@ export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
   const lagOf = new Map(config.lags.flatMap((l) => l.members.map((m) => [m, l] as const)));
   for (const l of config.lags) {
     if (l.members.length > 1) cannot(`${lagName(l)}: only its first port is plugged, there is no bonding`);
-    if (l.segment) cannot(`${lagName(l)}: its Ethernet segment and its other leaf`);
+    if (l.segment) cannot(`${lagName(l)}: its Ethernet segment and the other half of its pair`);
   }
   for (const p of config.ports) {
     const lag = lagOf.get(p.name);

@@ -8,7 +8,7 @@ import { sameContent } from '../numbers/content.ts';
 import type { FabricIntent, Snippet } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { carryingCablesOf, type Layout } from '../layout/links.ts';
-import { hasServers, type Seat } from '../layout/seats.ts';
+import { isAmong, type Seat } from '../layout/seats.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import type { Cable } from '../network/sessions.ts';
@@ -45,8 +45,7 @@ export const copyMemo = (from: CompileMemo): CompileMemo => ({
   ...(from.layout ? { layout: from.layout } : {}),
 });
 
-const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] =>
-  snippets.filter((s) => s.on === 'all' || s.on === (hasServers(seat) ? 'leaves' : 'spines'));
+const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] => snippets.filter((s) => isAmong(seat, s.on));
 
 /** Intent + values → configurations, text, and the text read back. With a memo, only switches that changed are redone. */
 export function compileFabric(

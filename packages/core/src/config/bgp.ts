@@ -4,7 +4,7 @@ import type { Asn } from '../numbers/asn.ts';
 import type { Ipv4 } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Vni } from '../numbers/vni.ts';
-import { asnKey, loopbackKey, vrfVniKey } from '../pools/demands.ts';
+import { asnKey, asnRole, loopbackKey, vrfVniKey } from '../pools/demands.ts';
 import { FABRIC_BFD } from './bfd.ts';
 import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
@@ -217,7 +217,7 @@ export const bgp: ConfigSection<BgpPart> = {
           ...patternCause(context),
           label: 'AS number of the seat',
           key: asnKey(intent, seat),
-          role: hasServers(seat) ? 'leafAsn' : 'spineAsn',
+          role: asnRole(seat),
         };
       case 'routerId':
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };

@@ -24,7 +24,7 @@ export const copyDerivation = ({ inputs, configs }: DerivationMemo): DerivationM
 
 /**
  * Derives the configuration of every seat whose values are all drawn, by seat. A VRF or network is configured only on
- * leaves of racks that carry it (symmetric routing, RFC 9135). Pure: the same intent and values give the same
+ * switches of racks that carry it (symmetric routing, RFC 9135). Pure: the same intent and values give the same
  * configurations; with a memo, a seat whose inputs are those of last time gets the very configuration of last time.
  */
 export function deriveConfigs(

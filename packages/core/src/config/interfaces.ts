@@ -125,7 +125,7 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
   };
 }
 
-/** Gateways are the same on all leaves; only the interfaces of L3 VNIs have a MAC of the switch. */
+/** Gateways are the same wherever they are; only the interfaces of L3 VNIs have a MAC of the switch. */
 const gateways = onceFor(({ networks, vrfs }: Carriage) =>
   [
     ...networks.flatMap((n): SviConfig[] =>

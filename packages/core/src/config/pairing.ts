@@ -8,7 +8,7 @@ export interface EthernetSegment {
   readonly systemMac: Mac;
 }
 
-/** The segment of a multihomed server (RFC 7432 §5, type 3 ESI): both leaves say the same. */
+/** The segment of a multihomed server (RFC 7432 §5, type 3 ESI): both halves say the same. */
 export const segmentOf = (p: ServerPort, number: number, { fabric }: SeatInputs): EthernetSegment => ({
   number,
   systemMac: pairSystemMac(fabric.settings.fabricNumber, p.rack),

@@ -4,7 +4,7 @@ import type { Layout } from '../layout/links.ts';
 import type { Seat } from '../layout/seats.ts';
 import type { ValueKey } from '../pools/demands.ts';
 import type { LedgerEntry, Values } from '../pools/drawValues.ts';
-import type { Subject } from '../subject.ts';
+import { ABOVE_RACKS, type Subject } from '../subject.ts';
 import type { SeatInputs } from './seatInputs.ts';
 
 /** What is known where one asks why a line is there. */
@@ -55,7 +55,7 @@ export interface ConfigSection<Part extends object> {
 /** The pattern a seat was laid from. */
 export const patternCause = ({ seat }: OriginContext): Cause =>
   seat.rack === undefined
-    ? { subject: 'spines', label: 'fabric pattern' }
+    ? { subject: ABOVE_RACKS, label: 'fabric pattern' }
     : { subject: `rack:${seat.rack}`, label: `rack ${seat.rack}` };
 
 /** A setting of the fabric. */

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, test } from 'vitest';
 import { POOLS, RACK_PATTERNS } from '../demo/skerry.ts';
 import { portsOf } from '../hardware/switchModel.ts';
@@ -38,6 +39,31 @@ function grown(intent: FabricIntent, dice: number): Edit {
   ];
   return ways[dice % ways.length]!;
 }
+
+test('what is computed from the layout on never asks which tier something is of, nor names one', () => {
+  const said = [
+    'config',
+    'dialects',
+    'network',
+    'proof',
+    'rollout',
+    'survey',
+    'watch',
+    'compile',
+    'numbers',
+    'read',
+  ].flatMap((folder) =>
+    readdirSync(new URL(`../${folder}/`, import.meta.url), { recursive: true, encoding: 'utf8' })
+      .filter((f) => f.endsWith('.ts') && !f.includes('.test.'))
+      .flatMap((f) =>
+        readFileSync(new URL(`../${folder}/${f}`, import.meta.url), 'utf8')
+          .split('\n')
+          .filter((line) => /spine|\bleaf\b|leaf-|[Ll]eaf[A-Z]|countTiers|\.tier\b/i.test(line))
+          .map((line) => `${folder}/${f}: ${line.trim()}`),
+      ),
+  );
+  expect(said).toEqual([]);
+});
 
 describe('layout of any shape', () => {
   test('every seat once and named apart; every port at most once, and one the model has; both ends of every link seated', () => {

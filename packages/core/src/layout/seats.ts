@@ -1,4 +1,4 @@
-import type { FabricIntent, SeatId } from '../intent/intent.ts';
+import type { FabricIntent, SeatId, Snippet } from '../intent/intent.ts';
 import type { Duty } from '../patterns/patterns.ts';
 
 /** Floors of a fabric, from the servers up. */
@@ -57,6 +57,10 @@ export const TIER_WORDS: Readonly<Record<Tier, string>> = {
   spine: 'spines',
   'super-spine': 'super-spines',
 };
+
+/** Is it one of those that a snippet goes on? */
+export const isAmong = (seat: Seat, on: Snippet['on']): boolean =>
+  on === 'all' || on === (hasServers(seat) ? 'leaves' : 'spines');
 
 /** How many seats of each tier. */
 export function countTiers(seats: readonly Seat[]): {

@@ -63,7 +63,7 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   if (stuck !== null) return stuck;
   const sviA = va.sviByVlan.get(a.vlan);
   if (sameSubnet(a, b, sviA)) return bridged(model, a.switch, b.switch, a.vlan, b.vlan);
-  // Routed: the host sends to its gateway, which must be on its own leaf (anycast).
+  // Routed: the host sends to its gateway, which must be on its own switch (anycast).
   const gateway = sviA && gatewayOfSvi(sviA);
   if (!gateway || hostPart(gateway) !== a.gateway)
     return `${a.switch} does not have gateway ${a.gateway} on VLAN ${a.vlan}`;

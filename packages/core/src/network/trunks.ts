@@ -45,12 +45,12 @@ export function trunksBetween(views: ReadonlyMap<string, SwitchView>, cables: re
 }
 
 /** Does a frame of this VLAN leave by a port, and with a tag? */
-function leaves({ bridging }: TrunkEnd, vlan: number): 'tagged' | 'untagged' | null {
+function goesOut({ bridging }: TrunkEnd, vlan: number): 'tagged' | 'untagged' | null {
   return bridging.untagged === vlan ? 'untagged' : bridging.tagged.includes(vlan) ? 'tagged' : null;
 }
 /** The VLAN a frame has after it went over a trunk from one end to the other; null = it does not go over. */
 export function over(from: TrunkEnd, to: TrunkEnd, vlan: number): number | null {
-  const how = leaves(from, vlan);
+  const how = goesOut(from, vlan);
   if (how === 'tagged') return to.bridging.tagged.includes(vlan) ? vlan : null;
   return how === 'untagged' ? (to.bridging.untagged ?? null) : null;
 }

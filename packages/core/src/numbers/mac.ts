@@ -11,7 +11,7 @@ export const localMac = (value: number): Mac =>
 /** Anycast gateway MAC of a VLAN: locally administered, the VLAN in the last two bytes. */
 export const gatewayMac = (vlan: number): Mac => `02:00:5e:00:${hex(vlan >>> 8)}:${hex(vlan & 255)}`;
 
-/** System MAC both leaves of a pair share on a multihomed LAG: fabric number and rack number inside. */
+/** System MAC both halves of a pair share on a multihomed LAG: fabric number and rack number inside. */
 export const pairSystemMac = (fabricNumber: number, rack: number): Mac =>
   `02:ae:${hex(fabricNumber >>> 8)}:${hex(fabricNumber & 255)}:${hex(rack >>> 8)}:${hex(rack & 255)}`;
 

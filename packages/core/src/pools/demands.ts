@@ -2,7 +2,7 @@ import type { FabricIntent, PoolRole } from '../intent/intent.ts';
 import { carries, type Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
 import { isRouted, type UpperTiers } from '../patterns/patterns.ts';
-import { isSubject, type Subject } from '../subject.ts';
+import { ABOVE_RACKS, isSubject, type Subject } from '../subject.ts';
 import type { PoolKind } from './pool.ts';
 
 /** Names a value within a fabric: `leaf-1/loopback`, `network:echo-store/vni`. */
@@ -22,6 +22,8 @@ export interface Demand {
 }
 
 export const asnKey = (intent: FabricIntent, seat: Seat): ValueKey => `${asOwner(seat, intent.settings.asnScheme)}/asn`;
+/** Which pool the AS number of a seat comes from. */
+export const asnRole = (seat: Seat): PoolRole => (hasServers(seat) ? 'leafAsn' : 'spineAsn');
 export const loopbackKey = (seat: string): ValueKey => `${seat}/loopback`;
 export const vtepKey = (seat: string): ValueKey => `${seat}/vtep`;
 export const linkKey = (link: string): ValueKey => `${link}/link`;
@@ -29,11 +31,11 @@ export const vrfVniKey = (vrf: string): ValueKey => `vrf:${vrf}/vni`;
 export const networkVniKey = (network: string): ValueKey => `network:${network}/vni`;
 export const subnetKey = (network: string): ValueKey => `network:${network}/subnet`;
 
-/** The object a value is drawn for; a link's value counts for its leaf. */
+/** The object a value is drawn for; a link's value counts for its lower end. */
 export function ownerOf(key: ValueKey): Subject {
   const owner = key.slice(0, key.lastIndexOf('/'));
   if (isSubject(owner)) return owner;
-  if (owner.endsWith('spines')) return 'spines';
+  if (owner.endsWith('spines')) return ABOVE_RACKS;
   const rack = /^rack-(\d+)$/.exec(owner)?.[1];
   return rack === undefined ? `seat:${owner.split(':')[0]!}` : `rack:${rack}`;
 }
@@ -68,7 +70,7 @@ export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {
   };
   const routed = isRouted(intent);
   for (const seat of routed ? layout.seats : []) {
-    want(asnKey(intent, seat), hasServers(seat) ? 'leafAsn' : 'spineAsn', 0);
+    want(asnKey(intent, seat), asnRole(seat), 0);
     want(loopbackKey(seat.id), 'loopback', 32);
     if (hasServers(seat)) want(vtepKey(seat.id), 'vtep', 32);
   }

@@ -68,7 +68,7 @@ const mostOf = (group: string, { share, standing }: WaveOptions): number =>
 
 /**
  * Orders a rollout by redundancy: a canary for each model, dialect, floor and duty (the least loaded), then waves that never
- * take both leaves of a pair nor more than the share of those that stand in for one another or have one duty. New parts go from the top down,
+ * take both halves of a pair nor more than the share of those that stand in for one another or have one duty. New parts go from the top down,
  * removals from the bottom up.
  *
  * Switches that must change together are sent in the wave of the first of them, as far as pairs and the share allow; where
@@ -93,7 +93,7 @@ export function planWaves(targets: readonly RolloutTarget[], options: WaveOption
   const onServers = rest.filter((t) => t.floor === 0);
   const served = onServers[0]?.called ?? '';
   const canaryHosts = new Set(canaries.map((t) => t.host));
-  // The first half holds singles and one leaf of each pair; the partner of a canary comes in the second half.
+  // The first half holds singles and one half of each pair; the partner of a canary comes in the second half.
   const second = onServers.filter(
     (t) => t.side === 'b' && (onServers.some((x) => x.seat === t.peer) || canaryHosts.has(hostOf(targets, t.peer))),
   );

@@ -71,7 +71,7 @@ describe('adopting what was done by hand', () => {
     expect(left).toEqual([
       expect.objectContaining({
         sentence: `${paired.port} is shut by hand, meant open`,
-        why: expect.stringContaining('the other leaf runs'),
+        why: expect.stringContaining('the other one runs'),
       }),
     ]);
   });

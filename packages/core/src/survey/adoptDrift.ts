@@ -40,7 +40,7 @@ function frontPortOf({ place }: ConfigDifference, configs: readonly SwitchConfig
 
 /**
  * The edits that make the intent say what runs on drifted switches, as far as it has words for it: server ports opened,
- * shut, freed, connected, or in other networks. What it cannot say is named with the reason. Both leaves of a pair must
+ * shut, freed, connected, or in other networks. What it cannot say is named with the reason. Both halves of a pair must
  * agree about a multihomed server; what one of them alone runs is not what the intent can mean.
  */
 export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readonly Drifted[]): Adoption {
@@ -94,7 +94,7 @@ function portEdits(
     if ('why' in there) return there;
     if (!sameContent(said.port, there.port))
       return {
-        why: `${was!.server} is on both leaves of rack ${rack}, and the other leaf runs ${name} otherwise: adopt it when both agree, or put it back`,
+        why: `${was!.server} is on both switches of rack ${rack}, and the other one runs ${name} otherwise: adopt it when both agree, or put it back`,
       };
   }
   const out: Edit[] = [];

@@ -2,7 +2,7 @@ import type { Rack } from '../intent/intent.ts';
 import { proposeRack } from '../intent/proposals.ts';
 import { columnsOf, type Table } from './table.ts';
 
-/** Number, pattern, place: adds the rack at the next free position on the spines, or says where the known one stands. */
+/** Number, pattern, place: adds the rack at the next free position, or says where the known one stands. */
 export const rackTable: Table<'rack'> = {
   kind: 'rack',
   columns: columnsOf('rack', {
@@ -26,7 +26,7 @@ export const rackTable: Table<'rack'> = {
     if (known && said.pod !== undefined && said.pod !== known.pod)
       return `Rack ${said.number} stands in pod ${known.pod ?? 'none'}. Remove it first, or give the new one another number.`;
     if (known && said.slot !== undefined && said.slot !== known.slot)
-      return `Rack ${said.number} has position ${known.slot} on the spines, where its cables are. Leave it there.`;
+      return `Rack ${said.number} has position ${known.slot}, where its cables are. Leave it there.`;
     const proposed = proposeRack(now, pattern, undefined, said.pod);
     return { key: String(said.number), item: { ...(known ?? proposed), ...said } };
   },

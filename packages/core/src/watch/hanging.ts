@@ -11,7 +11,7 @@ export interface ServerLeg {
 }
 
 /**
- * Servers that lose legs. A leaf is stranded when all that is wrong together leaves it no link: it then serves nobody beyond
+ * Servers that lose legs. A switch is stranded when all that is wrong together leaves it no link: it then serves nobody beyond
  * itself, and uplink tracking closes its multihomed ports. A server is named at every cause that takes one of its legs.
  */
 export function legsLost(

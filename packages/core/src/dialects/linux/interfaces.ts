@@ -57,7 +57,7 @@ function sviStanza(s: SviConfig, bridge: string): string {
   );
 }
 
-/** Gateways are the same on every leaf, often the very object; such a stanza is made, and looked at, once. */
+/** Gateways are the same on every switch, often the very object; such a stanza is made, and looked at, once. */
 const known = new WeakMap<SviConfig, { readonly bridge: string; readonly text: string; readonly clean: boolean }>();
 
 export function writeSvi(s: SviConfig, bridge: string, sheet: Sheet): void {
@@ -179,7 +179,7 @@ export const sviKind: StanzaKind<Draft<SviConfig>> = {
     if (name !== sviName(svi)) svi.called = name;
   },
   place: (s) => ['svis', sviKey(s)],
-  // An anycast gateway is the same on every leaf.
+  // An anycast gateway is the same on every switch.
   alike: (s) => s.addresses.length > 0,
   take: (s, draft) => void draft.svis.push(s),
 };

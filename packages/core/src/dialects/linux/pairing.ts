@@ -7,7 +7,7 @@ import { lagName, readLagName } from './names.ts';
 import { word } from './stanzas.ts';
 import { whole } from './words.ts';
 
-/** LACP shows servers one system, whichever leaf they ask. */
+/** LACP shows servers one system, whichever half of the pair they ask. */
 export const actorSystemLine = (s: EthernetSegment | undefined): string =>
   s === undefined ? '' : `\n    bond-ad-actor-system ${s.systemMac}`;
 export const actorSystemWord = word<object>('segment', (_, value) =>

@@ -4,7 +4,7 @@ import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const gatewayEqual: DesignRule = {
   id: 'gateway-equal',
-  title: 'An anycast gateway is the same on every leaf',
+  title: 'An anycast gateway is the same on every switch',
   severity: 'error',
   source: 'RFC 9135 §4.1: one address, one length, one MAC',
   judge: ({ views }) => {
@@ -32,7 +32,7 @@ export const gatewayEqual: DesignRule = {
               gatewayEqual,
               spot('addresses'),
               `VLAN ${svi.vlan}: ${host} has gateway ${address}, ${known.host} has ${known.address}.`,
-              'Give every leaf the same address and length.',
+              'Give every switch the same address and length.',
             ),
           );
         if (known.mac !== mac)
@@ -41,7 +41,7 @@ export const gatewayEqual: DesignRule = {
               gatewayEqual,
               spot('mac'),
               `VLAN ${svi.vlan}: ${host} has gateway MAC ${mac ?? 'of the port'}, ${known.host} has ${known.mac ?? 'that of the port'}.`,
-              'Give every leaf the same MAC.',
+              'Give every switch the same MAC.',
             ),
           );
       }

@@ -19,7 +19,7 @@ import { pathWidth } from './pathWidth.ts';
 import { policyAllows } from './policyAllows.ts';
 import { rdUnique } from './rdUnique.ts';
 import { routerIdUnique } from './routerIdUnique.ts';
-import { spinesShareAs } from './spinesShareAs.ts';
+import { transitSharesAs } from './transitSharesAs.ts';
 import { subnetOverlap } from './subnetOverlap.ts';
 import { textRead } from './textRead.ts';
 import { vlanJoined } from './vlanJoined.ts';
@@ -38,7 +38,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   pathWidth,
   policyAllows,
   asnValid,
-  spinesShareAs,
+  transitSharesAs,
   routerIdUnique,
   addressUnique,
   linkMtuEqual,

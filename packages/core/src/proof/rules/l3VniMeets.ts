@@ -3,7 +3,7 @@ import { found, type DesignRule } from '../rule.ts';
 
 export const l3VniMeets: DesignRule = {
   id: 'l3vni-meets',
-  title: 'A VRF has one L3 VNI, imported by all its leaves',
+  title: 'A VRF has one L3 VNI, imported wherever it is',
   severity: 'error',
   source: 'RFC 9136 §4.4: same L3 VNI, route targets that meet',
   judge: (network) => {
@@ -44,7 +44,7 @@ export const l3VniMeets: DesignRule = {
               l3VniMeets,
               { host: m.host, configPlace: ['bgp', 'vrfs', vrf, 'imports'], subjects: [`vrf:${vrf}`] },
               `VRF ${vrf}: routes of ${m.host} and ${reference.host} do not meet: ${why}.`,
-              'Import and export the same route target on all leaves.',
+              'Import and export the same route target on all its switches.',
             ),
           );
       }

@@ -4,7 +4,7 @@ import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 export const pairAgrees: DesignRule = {
   id: 'pair-agrees',
-  title: 'Both leaves of a multihomed LAG agree',
+  title: 'Both switches of a multihomed LAG agree',
   severity: 'error',
   source: 'RFC 7432 §5, §8.1; RFC 8365 §8.3',
   judge: ({ switches }) => {
@@ -29,8 +29,8 @@ export const pairAgrees: DesignRule = {
           found(
             pairAgrees,
             { host: a.host, configPlace: ['lags', lagKey(a.lag)] },
-            `${a.host} ${lagWords(a.lag)}: no other leaf has Ethernet segment ${esi}.`,
-            'Configure the LAG on the other leaf of the pair, with the same segment.',
+            `${a.host} ${lagWords(a.lag)}: no other switch has Ethernet segment ${esi}.`,
+            'Configure the LAG on the other half of the pair, with the same segment.',
           ),
         );
       for (const b of same.slice(1)) {

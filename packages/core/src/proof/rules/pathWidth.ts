@@ -25,7 +25,7 @@ export const pathWidth: DesignRule = {
       const short: { origin: number; has: number; meant: number }[] = [];
       for (let o = 0; o < size; o++) {
         if (o === r || !announces[o]) continue;
-        // Spines of one AS do not learn each other's loopbacks by eBGP: that is as meant.
+        // Switches of one AS do not learn each other's loopbacks by eBGP: that is as meant.
         if (asn[o] === asn[r] && !(tunnel[o] && tunnel[r])) continue;
         const direct = joined[r * size + o]!;
         let meant = direct;
@@ -45,7 +45,7 @@ export const pathWidth: DesignRule = {
               ? `${host} has no route to ${switches[s.origin]!.host}${others}.`
               : `${host} uses ${s.has} of ${s.meant} paths to ${switches[s.origin]!.host}${others}.`,
             asn[r] === asn[s.origin]
-              ? 'Allow the own AS number in once (allowas-in), or give each leaf a number of its own.'
+              ? 'Allow the own AS number in once (allowas-in), or give each switch a number of its own.'
               : 'Bring every session up, relax multipath, and let maximum-paths be at least the number of links.',
           ),
         );

@@ -66,7 +66,7 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /23456, which is reserved/,
     line: /router bgp 23456/,
   },
-  'spines-share-as': {
+  'transit-shares-as': {
     damage: (t) => swap(t, 'sk-sp-02', 'frr.conf', 'router bgp 65100', 'router bgp 65105'),
     says: /sk-sp-02 has AS 65105/,
   },
@@ -164,7 +164,7 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
   'pair-agrees': {
     damage: (t) =>
       swap(t, 'sk-lf-07b', 'frr.conf', /es-id 1\n evpn mh es-sys-mac 02:ae/, 'es-id 1\n evpn mh es-sys-mac 02:af'),
-    says: /no other leaf has Ethernet segment/,
+    says: /no other switch has Ethernet segment/,
   },
   'loop-guarded': {
     damage: (t) => bridgeTheSquare(t, []),

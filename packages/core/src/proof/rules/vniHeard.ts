@@ -3,7 +3,7 @@ import { found, type DesignRule } from '../rule.ts';
 
 export const vniHeard: DesignRule = {
   id: 'vni-heard',
-  title: 'Every leaf of a VNI hears every other',
+  title: 'Every VTEP of a VNI hears every other',
   severity: 'error',
   source: 'RFC 7432 §11.2, RFC 8365 §5.1.3',
   judge: ({ unheard, views }) =>

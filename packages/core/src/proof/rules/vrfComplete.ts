@@ -2,7 +2,7 @@ import { found, type DesignRule } from '../rule.ts';
 
 export const vrfComplete: DesignRule = {
   id: 'vrf-complete',
-  title: 'A VRF has all that routing between leaves needs',
+  title: 'A VRF has all that routing between switches needs',
   severity: 'error',
   source: 'RFC 9135 §5: L3 VNI, its VXLAN, VLAN and interface, BGP block',
   judge: ({ views }) =>
@@ -14,7 +14,7 @@ export const vrfComplete: DesignRule = {
             vrfComplete,
             { host, configPlace: ['vrfs', v.name], subjects: [`vrf:${v.name}`] },
             `${host}, VRF ${v.name}: ${v.broken}.`,
-            'Complete it as on the other leaves.',
+            'Complete it as on the other switches.',
           ),
         ),
     ),

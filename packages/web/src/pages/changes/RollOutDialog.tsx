@@ -60,7 +60,7 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
     >
       <p>
         {switches === 1 ? '1 switch gets its text' : `${switches} switches get their text`}: canary first, then waves
-        that never take both leaves of a pair. A switch that is not confirmed in time goes back by itself.
+        that never take both halves of a pair. A switch that is not confirmed in time goes back by itself.
       </p>
       <NumberField name="stopLine" label="Stop line" hint="So many failures in a wave halt the rollout" />
       <NumberField name="undoSeconds" label="Undo timer, s" hint="Time a switch has to settle and be confirmed" />

@@ -96,11 +96,11 @@ export function Cables() {
     const result = await pull({ serial: serialOf.get(c.a.host)!, port: c.a.port, pulled });
     if ('error' in result) toast.error(problemOf(result.error).detail);
   };
-  const swapSpineEnds = async ([one, two]: readonly CableRow[]): Promise<void> => {
+  const swapFarEnds = async ([one, two]: readonly CableRow[]): Promise<void> => {
     const end = (c: CableRow) => ({ serial: serialOf.get(c.a.host)!, port: c.a.port });
     const result = await swap({ a: end(one!), b: end(two!) });
     if ('error' in result) toast.error(problemOf(result.error).detail);
-    else toast.success('Their spine ends have changed places on the bench. The next reading finds it.');
+    else toast.success('Their far ends have changed places on the bench. The next reading finds it.');
   };
   const columns: TableColumn<CableRow>[] = [
     { id: 'from', title: 'From', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono>, width: '15%' },
@@ -225,9 +225,9 @@ export function Cables() {
                   <>
                     <Button
                       isDisabled={picked.length !== 2 || plugged.length !== 2}
-                      onPress={() => void swapSpineEnds(picked).then(done)}
+                      onPress={() => void swapFarEnds(picked).then(done)}
                     >
-                      Swap the spine ends of two
+                      Swap the far ends of two
                     </Button>
                     <Button onPress={() => void each(true)}>Pull {plugged.length}</Button>
                     <Button onPress={() => void each(false)}>Plug in {plugged.length}</Button>

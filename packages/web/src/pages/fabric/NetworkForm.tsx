@@ -133,7 +133,7 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
               name="subnet"
               label="Subnet"
               placeholder={subnet ? `${subnet}, drawn` : 'drawn from the pool'}
-              {...(subnet ? { hint: `Gateway ${gatewayOf(subnet)} on every leaf that carries it` } : {})}
+              {...(subnet ? { hint: `Gateway ${gatewayOf(subnet)} on every switch that carries it` } : {})}
               code
             />
             {!part.rhf.watch('subnet') && <NumberField name="subnetLength" label="Length of a drawn subnet" />}
