@@ -1,10 +1,12 @@
 import {
   answersOf,
   formatPrefix,
+  hostReach,
   modelNetwork,
   parseCidr,
   prefixOf,
   type NetworkAnswers,
+  type NetworkModel,
   type SwitchFolder,
 } from '@anthemion/core';
 import type { Lab } from './lab.ts';
@@ -103,12 +105,13 @@ export async function compare(
   readonly settledAfter: number;
 }> {
   const plugged = lab.plugged.map((p) => p.of);
-  const answers = answersOf(modelNetwork(folder.switches, folder.cables, plugged), []);
+  const network = modelNetwork(folder.switches, folder.cables, plugged);
+  const answers = answersOf(network, []);
   const settledAfter = await settle(lab, answers, mostSeconds);
   // A server that has not said anything yet is known to nobody but its own switch.
   await lab.wake();
   for (let looks = 1; ; looks++) {
-    const { compared, differences } = await look(folder, lab, answers);
+    const { compared, differences } = await look(folder, lab, network, answers);
     if (differences.length === 0 || looks === LOOKS) return { compared, differences, settledAfter };
     await new Promise((go) => setTimeout(go, BETWEEN_LOOKS_MS));
   }
@@ -117,6 +120,7 @@ export async function compare(
 async function look(
   folder: SwitchFolder,
   lab: Lab,
+  network: NetworkModel,
   answers: NetworkAnswers,
 ): Promise<{ readonly compared: Compared; readonly differences: readonly Difference[] }> {
   const differences: Difference[] = [];
@@ -164,21 +168,30 @@ async function look(
             .filter((r) => r.protocol === 'bgp')
             .flatMap((r) => (r.nexthops ?? []).flatMap((n) => (n.ip ? [vtepOwner.get(n.ip) ?? n.ip] : []))),
         );
-        // What a switch has itself it takes from nobody: who announces nothing else need not be seen in its table, and is
-        // only where servers of its have spoken (their addresses come as routes of their own).
+        // What a switch has itself it takes from nobody, and of those that announce the same subnet it takes one (their AS
+        // numbers differ, and in a VRF nothing says that this does not matter). Others show only where servers of theirs
+        // have spoken, whose addresses come as routes of their own.
         const own = subnetsIn(folder, host, l.vrf);
-        const shows = (h: string): boolean => from.has(h) || [...subnetsIn(folder, h, l.vrf)].some((s) => !own.has(s));
-        const model = l.importsFrom.filter(shows).sort().join(' ');
+        const known = new Set(from);
+        for (const h of l.importsFrom)
+          for (const subnet of subnetsIn(folder, h, l.vrf)) {
+            const heard = l.importsFrom.filter((x) => subnetsIn(folder, x, l.vrf).has(subnet));
+            if (!own.has(subnet) && !heard.some((x) => known.has(x))) known.add(h);
+          }
+        const model = l.importsFrom
+          .filter((h) => known.has(h))
+          .sort()
+          .join(' ');
         differ(host, `routes imported into ${l.vrf} from`, model, [...from].sort().join(' '));
       }
     }),
   );
   const pairs = lab.plugged.flatMap((a) => lab.plugged.filter((b) => b !== a).map((b) => [a, b] as const));
   const reached = await lab.pings(pairs);
-  const modelled = new Map(answers.reach.map((r) => [`${r.from} ${r.to}`, r.ok]));
   for (const [a, b] of pairs) {
     count.pings++;
-    const model = modelled.get(`${a.of.host} ${b.of.host}`) === true ? 'yes' : 'no';
+    // Two servers may have one name.
+    const model = hostReach(network, a.of, b.of).ok ? 'yes' : 'no';
     differ(a.of.switch, `${a.of.host} reaches ${b.of.host}`, model, reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no');
   }
   return { compared: count, differences };

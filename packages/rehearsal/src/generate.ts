@@ -29,6 +29,7 @@ export function generated(count: number, seed: number, mostSwitches = 6): Switch
     otherIntents.filter((i) => i.shape === 'collapsed'),
     // Peer links, split ports, names by a scheme, networks that are bridged only.
     wideIntents.filter((i) => isRouted(i) && i.networks.some((n) => n.vrf === '')),
+    wideIntents.filter((i) => !isRouted(i) && i.spines.count > 1),
   ];
   return Array.from({ length: count }, (_, i) =>
     fc.sample(shapes[i % shapes.length]!.filter(fits), { numRuns: 1, seed: seed + i }),

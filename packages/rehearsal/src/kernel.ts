@@ -21,13 +21,35 @@ export interface SwitchPlan {
   readonly notShown: readonly NotShown[];
 }
 
+/** The cable that stands for one VLAN of a trunk. */
+export const vlanCable = (port: string, vlan: number): string => `${port}.${vlan}`;
+
+/** How a bridge is made: as soon as the kernel lets one forward. */
+const modeOf = (tree: { readonly priority?: number } | undefined): string =>
+  tree === undefined
+    ? 'stp_state 0 forward_delay 0'
+    : `stp_state 1 forward_delay 200 hello_time 100 max_age 600 priority ${tree.priority ?? DEFAULT_PRIORITY}`;
+const DEFAULT_PRIORITY = 32768;
+
+/** Ports of a switch by name that are in a bridge with tagged VLANs, on their own or as the first of a LAG. */
+export function taggedPorts(config: SwitchConfig): Map<string, readonly number[]> {
+  const carriers = [
+    ...config.ports.map((p) => ({ port: p.name, bridging: p.bridging })),
+    ...config.lags.map((l) => ({ port: l.members[0] ?? '', bridging: l.bridging })),
+  ];
+  return new Map(carriers.flatMap(({ port, bridging }) => (bridging?.tagged.length ? [[port, bridging.tagged]] : [])));
+}
+
 const quoted = (word: string): string => `'${word.replaceAll("'", "'\\''")}'`;
 
 /**
  * A switch as kernel commands, on a kernel without VRF, bond and VLAN devices: a VRF is a namespace, a VLAN is a plain
- * bridge named as its SVI, a LAG of one port is the port. What goes beyond that is named, not left out silently.
+ * bridge named as its SVI (each with a spanning tree of its own where the text has one), a LAG is its first port, and a trunk has
+ * a cable for each of its VLANs. What goes beyond that is named, not left out silently.
+ * @param trunks ports that are cabled to another switch and carry tagged VLANs
  */
-export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
+export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlySet<string> = new Set()): SwitchPlan {
+  const bridgeMode = modeOf(config.bridge?.spanningTree);
   const lines: string[] = [];
   const notShown: NotShown[] = [];
   const cannot = (what: string): void => void notShown.push({ host, what });
@@ -45,9 +67,7 @@ export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
     const name = sviName(s);
     bridgeOf.set(s.vlan, { name, space });
     const mac = s.virtual?.mac ?? s.mac;
-    lines.push(
-      `ip ${space}link add ${name} ${mac === undefined ? '' : `address ${mac} `}type bridge stp_state 0 forward_delay 0`,
-    );
+    lines.push(`ip ${space}link add ${name} ${mac === undefined ? '' : `address ${mac} `}type bridge ${bridgeMode}`);
     for (const a of [...s.addresses, ...(s.virtual ? [s.virtual.address] : [])])
       lines.push(`ip ${space}address add ${a} dev ${name}`);
     lines.push(`ip ${space}link set ${name} up`);
@@ -55,7 +75,7 @@ export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
   for (const vlan of config.bridge?.vlans ?? [])
     if (!bridgeOf.has(vlan)) {
       bridgeOf.set(vlan, { name: `br${vlan}`, space: '' });
-      lines.push(`ip link add br${vlan} type bridge stp_state 0 forward_delay 0`, `ip link set br${vlan} up`);
+      lines.push(`ip link add br${vlan} type bridge ${bridgeMode}`, `ip link set br${vlan} up`);
     }
   const inBridge = new Set(config.bridge ? bridgeMembers(config.bridge) : []);
   const join = (port: string, vlan: number | undefined, mtu: number | undefined): void => {
@@ -88,7 +108,8 @@ export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
   for (const p of config.ports) {
     const lag = lagOf.get(p.name);
     const bridging = lag ? lag.bridging : p.bridging;
-    if ((bridging?.tagged.length ?? 0) > 0)
+    const isTrunk = trunks.has(p.name);
+    if ((bridging?.tagged.length ?? 0) > 0 && !isTrunk)
       cannot(`${lag ? lagName(lag) : p.name}: its tagged VLANs ${bridging!.tagged.join(', ')}`);
     lines.push(`if ip link show dev ${p.name} >/dev/null 2>&1; then`);
     if (p.mtu !== undefined) lines.push(`ip link set ${p.name} mtu ${p.mtu}`);
@@ -96,7 +117,11 @@ export function planSwitch(host: string, config: SwitchConfig): SwitchPlan {
     if (p.shut) lines.push(`ip link set ${p.name} down`);
     else {
       lines.push(`ip link set ${p.name} up`);
-      if (inBridge.has(lag ? lagName(lag) : p.name)) join(p.name, bridging?.untagged, lag?.mtu);
+      if (inBridge.has(lag ? lagName(lag) : p.name) && (!lag || lag.members[0] === p.name)) {
+        join(p.name, bridging?.untagged, lag?.mtu);
+        for (const vlan of isTrunk ? (bridging?.tagged ?? []) : [])
+          join(vlanCable(p.name, vlan), vlan, lag?.mtu ?? p.mtu);
+      }
     }
     lines.push('fi');
   }

@@ -1,9 +1,17 @@
-import type { SwitchFolder } from '@anthemion/core';
+import type { SwitchConfig, SwitchFolder } from '@anthemion/core';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { FORWARDING, planSwitch, plugHosts, type NotShown, type PluggedHost } from './kernel.ts';
+import {
+  FORWARDING,
+  planSwitch,
+  plugHosts,
+  taggedPorts,
+  vlanCable,
+  type NotShown,
+  type PluggedHost,
+} from './kernel.ts';
 import type { Programs } from './programs.ts';
 
 /** What a command said, and whether it went well. */
@@ -122,6 +130,11 @@ export class Lab {
         `link add ${RUN}a${i} type veth peer name ${RUN}b${i}`,
         `link set ${RUN}a${i} netns ${this.boxes.get(a.host)!.id} name ${a.port}`,
         `link set ${RUN}b${i} netns ${this.boxes.get(b.host)!.id} name ${b.port}`,
+        ...this.vlansOver(a, b).flatMap((vlan) => [
+          `link add ${RUN}a${i} type veth peer name ${RUN}b${i}`,
+          `link set ${RUN}a${i} netns ${this.boxes.get(a.host)!.id} name ${vlanCable(a.port, vlan)}`,
+          `link set ${RUN}b${i} netns ${this.boxes.get(b.host)!.id} name ${vlanCable(b.port, vlan)}`,
+        ]),
       ]),
       ...servers.flatMap(({ of, n }) => [
         `link add ${RUN}c${n} type veth peer name ${RUN}d${n}`,
@@ -133,9 +146,25 @@ export class Lab {
     if (done.status !== 0) throw new Error(`cables could not be plugged: ${done.stderr.split('\n')[0]}`);
   }
 
+  private configOf(host: string): SwitchConfig {
+    return this.folder.switches.find((s) => s.host === host)!.config;
+  }
+  /** VLANs that either end of a cable sends with a tag. */
+  private vlansOver(...ends: readonly { readonly host: string; readonly port: string }[]): number[] {
+    const vlans = ends.flatMap(({ host, port }) => taggedPorts(this.configOf(host)).get(port) ?? []);
+    return [...new Set(vlans)];
+  }
+
   private async bringUp(host: string): Promise<void> {
     const box = this.boxes.get(host)!;
-    const plan = planSwitch(host, this.folder.switches.find((s) => s.host === host)!.config);
+    const trunks = new Set(
+      this.folder.cables.flatMap(({ a, b }) =>
+        this.boxes.has(a.host) && this.boxes.has(b.host)
+          ? [a, b].filter((e) => e.host === host).map((e) => e.port)
+          : [],
+      ),
+    );
+    const plan = planSwitch(host, this.configOf(host), trunks);
     this.notShown.push(...plan.notShown);
     const etc = join(this.etc, host);
     mkdirSync(etc, { recursive: true });
