@@ -2,7 +2,17 @@
 // How strong are the tests of a folder? Makes N single-line faults in it, one after another, in a copy of the repository, runs
 // the tests, and lists the faults that no test notices. The same seed makes the same faults.
 import { spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  cpSync,
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, relative } from 'node:path';
 import { ready, root } from './ready.mjs';
@@ -63,7 +73,10 @@ const copy = mkdtempSync(join(tmpdir(), 'mutations-'));
 cpSync(join(root, 'packages'), join(copy, 'packages'), { recursive: true, filter: (p) => !p.includes('node_modules') });
 for (const name of ['vitest.config.ts', 'package.json', 'tsconfig.json']) cpSync(join(root, name), join(copy, name));
 cpSync(join(root, 'docs'), join(copy, 'docs'), { recursive: true });
-symlinkSync(join(root, 'node_modules'), join(copy, 'node_modules'));
+// A package's own versions of what it uses are its own.
+for (const at of ['', ...readdirSync(join(root, 'packages')).map((name) => join('packages', name))])
+  if (existsSync(join(root, at, 'node_modules')))
+    symlinkSync(join(root, at, 'node_modules'), join(copy, at, 'node_modules'));
 const stop = (code) => {
   rmSync(copy, { recursive: true, force: true });
   process.exit(code);

@@ -1,4 +1,5 @@
 import {
+  DOCUMENT_NAMES,
   editSchema,
   fabricPatternSchema,
   modelSchema,
@@ -219,7 +220,9 @@ const plug = closed({
 export const swapRequest = closed({ a: plug, b: plug });
 export const handEditRequest = closed({
   serial: string().required(),
-  file: string().oneOf(['interfaces', 'frr.conf']).required(),
+  file: string()
+    .oneOf([...DOCUMENT_NAMES])
+    .required(),
   find: string().max(500).required(),
   replace: string().max(500).defined(),
 });

@@ -1,3 +1,23 @@
 /** Dialects that switch models name. */
 export const DIALECT_NAMES = ['linux'] as const;
 export type DialectName = (typeof DIALECT_NAMES)[number];
+
+/** A document that a dialect writes. */
+export interface DocumentKind {
+  /** Within a dialect, e.g. `frr.conf`. */
+  readonly name: string;
+  /** Where it lives on the switch. */
+  readonly path: string;
+}
+
+/** What each dialect writes, in the order in which it is written to a switch. */
+export const DOCUMENTS: Readonly<Record<DialectName, readonly DocumentKind[]>> = {
+  linux: [
+    { name: 'interfaces', path: '/etc/network/interfaces' },
+    { name: 'frr.conf', path: '/etc/frr/frr.conf' },
+  ],
+};
+/** Every document there is by name, each once. */
+export const DOCUMENT_NAMES: readonly string[] = [
+  ...new Set(Object.values(DOCUMENTS).flatMap((of) => of.map((d) => d.name))),
+];

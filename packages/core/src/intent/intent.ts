@@ -85,7 +85,8 @@ export interface OutsideLink {
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
 export interface Snippet {
   readonly name: string;
-  readonly file: 'interfaces' | 'frr.conf';
+  /** The document it goes into, on switches whose dialect writes one of that name. */
+  readonly file: string;
   readonly on: 'all' | 'spines' | 'leaves';
   readonly text: string;
   /** Its text may run programs or use other files on the switch; putting such a snippet takes the role scripter. */

@@ -1,5 +1,6 @@
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
+import { DOCUMENTS } from '../../hardware/dialectNames.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import type { SecretRef } from '../../secrets/secretRef.ts';
 import type { Dialect, LineRecorder, ParsedConfig, RenderedConfig, UnreadLine } from '../dialect.ts';
@@ -86,6 +87,8 @@ function render(
     })),
   );
   for (const snippet of snippets) {
+    // Another dialect may have a document of that name.
+    if (!Object.hasOwn(files, snippet.file)) continue;
     const text = renderSnippet(snippet, config, secrets);
     if (typeof text === 'string')
       files[snippet.file] += `${snippet.file === 'interfaces' ? '#' : '!'} snippet ${snippet.name}\n${text}`;
@@ -109,10 +112,7 @@ export const linux: Dialect = {
   name: 'linux',
   // Debian 12 has FRR 8.4 and ifupdown2 3.0, on which every line was tried; the bench says of itself that it is one.
   triedWith: (version) => /^(Debian GNU\/Linux|Bench Linux) 12(\.|$)/.test(version),
-  documents: [
-    { name: 'interfaces', path: '/etc/network/interfaces' },
-    { name: 'frr.conf', path: '/etc/frr/frr.conf' },
-  ],
+  documents: DOCUMENTS.linux,
   render,
   parse,
 };

@@ -1,4 +1,5 @@
 import { array, boolean, string } from 'yup';
+import { DOCUMENT_NAMES } from '../../hardware/dialectNames.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
 import { closed, lineText, shortName, whole } from './words.ts';
 
@@ -77,7 +78,7 @@ export const outsideSchema = closed({
 export const snippetSchema = closed({
   name: shortName('The name'),
   file: string()
-    .oneOf(['interfaces', 'frr.conf'], 'the file is interfaces or frr.conf')
+    .oneOf([...DOCUMENT_NAMES], `the file is ${DOCUMENT_NAMES.join(' or ')}`)
     .required('the file is missing'),
   on: string()
     .oneOf(['all', 'spines', 'leaves'], 'a snippet goes on all, spines or leaves')

@@ -1,4 +1,4 @@
-import { snippetSchema, type Snippet } from '@anthemion/core';
+import { DOCUMENT_NAMES, snippetSchema, type Snippet } from '@anthemion/core';
 import { useState } from 'react';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -9,7 +9,7 @@ import { ChoiceField, Form, FormButtons, TextField, TickField, useFormPart } fro
 import { FabricSecrets } from './FabricSecrets.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
-const BLANK: Snippet = { name: '', file: 'frr.conf', on: 'all', text: '' };
+const BLANK: Snippet = { name: '', file: DOCUMENT_NAMES.at(-1)!, on: 'all', text: '' };
 
 /** Pieces of text the team adds to chosen switches: Liquid templates, run sandboxed and with limits. */
 export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
@@ -84,14 +84,7 @@ function SnippetForm({
       <Cap>{changed ? 'Change' : 'A new snippet'}</Cap>
       <FormGrid>
         <TextField name="name" label="Name" placeholder="syslog-host" />
-        <ChoiceField
-          name="file"
-          label="File"
-          options={[
-            { id: 'frr.conf', name: 'frr.conf' },
-            { id: 'interfaces', name: 'interfaces' },
-          ]}
-        />
+        <ChoiceField name="file" label="File" options={DOCUMENT_NAMES.map((name) => ({ id: name, name }))} />
         <ChoiceField
           name="on"
           label="On"

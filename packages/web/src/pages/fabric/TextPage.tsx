@@ -17,7 +17,6 @@ import { SwitchList } from './SwitchList.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
 
 const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
-const FILES = ['frr.conf', 'interfaces'] as const;
 const SIDES = { live: 'live revision', running: 'running', meant: 'meant' } as const;
 type Against = 'live' | 'running';
 
@@ -30,7 +29,7 @@ export function TextPage() {
   const [search] = useSearchParams();
   const params = useParams();
   const navigate = useNavigate();
-  const [wanted, setFile] = useState<(typeof FILES)[number] | null>(null);
+  const [wanted, setFile] = useState<string | null>(null);
   const [against, setAgainst] = useState<Against | null>(null);
   const [columns, setColumns] = useState(false);
   const [line, setLine] = useState<number | null>(null);
@@ -56,7 +55,10 @@ export function TextPage() {
   const left: Against = against ?? (change ? 'live' : 'running');
   const old = (data?.[left] ?? null) as ConfigFiles | null;
   // The file that differs is shown first.
-  const file = wanted ?? FILES.find((f) => old !== null && data?.meant != null && old[f] !== data.meant[f]) ?? FILES[0];
+  // Routing, which is written last, is looked at first.
+  const files = Object.keys(data?.meant ?? old ?? {}).toReversed();
+  const file =
+    wanted ?? files.find((f) => old !== null && data?.meant != null && old[f] !== data.meant[f]) ?? files[0] ?? '';
   const before = old?.[file] ?? '';
   const meant = data?.meant?.[file] ?? '';
   const counts = lineCounts(before, meant);
@@ -145,7 +147,7 @@ export function TextPage() {
           <New>+{counts.added}</New> <Bad>−{counts.removed}</Bad>
         </span>
         <span className="files">
-          {FILES.map((f) => (
+          {files.map((f) => (
             <button key={f} aria-pressed={file === f} onClick={() => (setFile(f), setLine(null))}>
               {f}
             </button>

@@ -1,3 +1,4 @@
+import { DOCUMENT_NAMES } from '@anthemion/core';
 import { handEditRequest, type HandEditRequest } from '@anthemion/contract';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -71,14 +72,7 @@ function Editing({ serial, onClose }: { readonly serial: string; readonly onClos
           </Button>
         ))}
       </Row>
-      <ChoiceField
-        name="file"
-        label="File"
-        options={[
-          { id: 'interfaces', name: 'interfaces' },
-          { id: 'frr.conf', name: 'frr.conf' },
-        ]}
-      />
+      <ChoiceField name="file" label="File" options={DOCUMENT_NAMES.map((name) => ({ id: name, name }))} />
       <TextField name="find" label="Text" lines={3} />
       <TextField name="replace" label="Instead" lines={3} />
     </Form>
