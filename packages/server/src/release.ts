@@ -1,2 +1,2 @@
 /** Release of this server, as in the package.json at the root; a test holds the two together. */
-export const RELEASE = '0.4.0';
+export const RELEASE = '0.5.0';

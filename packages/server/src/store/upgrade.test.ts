@@ -150,6 +150,29 @@ describe.each([
   });
 });
 
+describe('data of release 0.4', () => {
+  test('its intents get what they could not say; what is live stays live, and what was open is proved on as it was', async () => {
+    const server = await startServer({ data: unpack('0.4', 'old-0.4'), port: 0, logLevel: 'silent', signInTries: 100 });
+    try {
+      const ines = await as(server, 'ines', 'soundings of the outer bank');
+      const { intent } = await ines.ask<FabricStateAnswer>('GET', '/api/fabrics/skerry');
+      expect(intent).toMatchObject({ outside: [], settings: { leafName: '{prefix}-lf-{rack}{side}' } });
+      // Nothing that is live would be sent otherwise.
+      expect(new Set((await standsBy(server.house.db)).values())).toEqual(new Set(['as meant']));
+      const fog = (await ines.ask<ChangeSummary[]>('GET', '/api/changes')).find((c) => c.title === 'Fog bell')!;
+      const change = await ines.edit(fog.id, { kind: 'setSpines', others: [{ number: 2, model: 'TV-L48F' }] });
+      expect(change.state).toBe('Proven');
+      const { intent: next } = await ines.ask<FabricStateAnswer>('GET', `/api/fabrics/skerry?change=${fog.id}`);
+      expect(next.spines).toMatchObject({ count: 3, others: [{ number: 2, model: 'TV-L48F' }] });
+      expect(next.racks.find((r) => r.number === 2)?.place).toBe('Lamp hall');
+      expect((await ines.ask<FabricStateAnswer>('GET', '/api/fabrics/holm')).intent).toMatchObject({ outside: [] });
+      await mustHold(server.house.db);
+    } finally {
+      await server.close();
+    }
+  });
+});
+
 describe('data of release 0.1', () => {
   test('a rollout that was not finished has no pin, and says what can be done', async () => {
     const server = await startServer({ data: unpack('0.1', 'unpinned'), port: 0, logLevel: 'silent' });
