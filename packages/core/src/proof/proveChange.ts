@@ -122,24 +122,31 @@ export function lineCounts(before: string, after: string): { readonly added: num
 
 const allText = (files: Readonly<Record<string, string>>): string => Object.values(files).join('');
 
+/** By seat: a switch that gets another name is the switch it was. */
 function compareSwitches(before: CompiledFabric, after: CompiledFabric, sent: SentTexts): SwitchChange[] {
   const old = new Map(
     before.switches.map((s) => {
       const files = sent.get(s.seat.host);
-      return [s.seat.host, files ? { ...s, files } : s];
+      return [s.seat.id, files ? { ...s, files } : s];
     }),
   );
   const out: SwitchChange[] = [];
   for (const now of after.switches) {
-    const was = old.get(now.seat.host);
-    old.delete(now.seat.host);
+    const was = old.get(now.seat.id);
+    old.delete(now.seat.id);
     const counts =
       was === now ? { added: 0, removed: 0 } : lineCounts(was ? allText(was.files) : '', allText(now.files));
     const fate = !was ? 'new' : counts.added + counts.removed > 0 ? 'changed' : 'same';
     out.push({ seat: now.seat.id, host: now.seat.host, ...counts, fate });
   }
-  for (const [host, was] of old)
-    out.push({ seat: was.seat.id, host, added: 0, removed: lineCounts(allText(was.files), '').removed, fate: 'gone' });
+  for (const [seat, was] of old)
+    out.push({
+      seat,
+      host: was.seat.host,
+      added: 0,
+      removed: lineCounts(allText(was.files), '').removed,
+      fate: 'gone',
+    });
   return out;
 }
 

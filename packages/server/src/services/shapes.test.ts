@@ -127,4 +127,47 @@ test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing 
     /bridge-ports bond1\n {4}bridge-vids 20\n {4}bridge-stp on\n {4}bridge-bridgeprio 4096/,
   );
   expect(meant['frr.conf']).not.toMatch(/router bgp|bfd|route-map/);
+
+  // Renamed while it runs: the seat and its switch stay, the name and what its neighbour says of it change.
+  const { id: renaming } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'tarn',
+    title: 'Rename racks',
+    reason: '',
+    ticket: '',
+  });
+  const refused = await ines.attempt('POST', `/api/changes/${renaming}/edits`, {
+    edits: [{ kind: 'changeSettings', settings: { leafName: '{prefix}-sp-{rack}{side}' } }],
+  });
+  expect(refused).toMatchObject({
+    status: 422,
+    body: { findings: [{ path: '/edits/0/settings/spineName', rule: 'names-differ' }] },
+  });
+  const renamed = await ines.edit(renaming, {
+    kind: 'changeSettings',
+    settings: { leafName: '{prefix}-hall-{rack}{side}' },
+  });
+  expect(renamed.proof!.switches.map((x) => [x.host, x.fate])).toEqual([
+    ['ta-sp-01', 'changed'],
+    ['ta-hall-01', 'changed'],
+  ]);
+  await ines.ask('POST', `/api/changes/${renaming}/ask`, {});
+  await bo.ask('POST', `/api/changes/${renaming}/approve`, { note: '' });
+  const again = await ines.ask<{ id: string }>('POST', '/api/rollouts', {
+    change: renaming,
+    stopLine: 1,
+    undoSeconds: 60,
+    breakIn: false,
+    reason: '',
+  });
+  const after = await restOf(ines, again.id, 90_000);
+  expect(after.switches.map((x) => [x.host, x.outcome])).toEqual([
+    ['ta-sp-01', 'as meant'],
+    ['ta-hall-01', 'as meant'],
+  ]);
+  await ines.ask('POST', '/api/fabrics/tarn/read', {});
+  const live = await ines.ask<LiveAnswer>('GET', '/api/fabrics/tarn/live');
+  expect(live.seats.map((x) => [x.host, x.health])).toEqual([
+    ['ta-sp-01', 'as meant'],
+    ['ta-hall-01', 'as meant'],
+  ]);
 }, 150_000);
