@@ -1,4 +1,5 @@
 import { networkTable } from './networks.ts';
+import { outsideTable } from './outside.ts';
 import { portTable } from './ports.ts';
 import { rackTable } from './racks.ts';
 import { seatTable } from './seats.ts';
@@ -11,5 +12,6 @@ export const TABLES = {
   vrfs: vrfTable,
   networks: networkTable,
   ports: portTable,
+  outside: outsideTable,
 } as const;
 export type TableName = keyof typeof TABLES;

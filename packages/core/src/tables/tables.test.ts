@@ -68,6 +68,7 @@ describe('a table of any kind', () => {
           const bare: FabricIntent = {
             ...intent,
             ports: [],
+            outside: [],
             ...(name === 'ports' ? {} : { networks: [] }),
             ...(name === 'vrfs' ? { vrfs: [] } : {}),
             ...(name === 'racks' ? { racks: [] } : {}),

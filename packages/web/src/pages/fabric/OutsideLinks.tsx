@@ -1,8 +1,19 @@
-import { outsideKey, outsideSchema, rackPatternOf, type FabricIntent, type OutsideLink } from '@anthemion/core';
+import {
+  outsideKey,
+  outsideSchema,
+  pastedInto,
+  rackPatternOf,
+  TABLES,
+  type FabricIntent,
+  type OutsideLink,
+  type PastedEdits,
+} from '@anthemion/core';
+import { useState } from 'react';
 import { useMay } from '../../app/session.ts';
-import { useEdits } from '../../app/useEdits.ts';
+import { notMade, useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { ChoiceField, Form, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
@@ -24,6 +35,7 @@ export function OutsideLinks() {
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
+  const [pasted, setPasted] = useState<PastedEdits | null>(null);
   return (
     <>
       <Cap style={{ marginTop: 14 }}>Outside links</Cap>
@@ -35,6 +47,7 @@ export function OutsideLinks() {
         fileName={`${fabric.name}-outside`}
         {...(may
           ? {
+              onPaste: (cells) => setPasted(pastedInto(TABLES.outside, fabric.intent, null, cells)),
               bulk: (picked, done) => (
                 <Button
                   $kind="danger"
@@ -50,6 +63,11 @@ export function OutsideLinks() {
             }
           : {})}
         empty={<p>No border is joined to anything yet.</p>}
+      />
+      <PasteDialog
+        pasted={pasted}
+        onMake={(edits) => makeEdits(edits, true).then(notMade)}
+        onClose={() => setPasted(null)}
       />
     </>
   );
