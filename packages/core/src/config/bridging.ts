@@ -67,7 +67,7 @@ function deriveBridge(inputs: SeatInputs): BridgingPart {
   if (carriage.networks.length === 0) return {};
   const bundled = trunkLags(inputs);
   const inLag = new Set(bundled.flat());
-  const trunks = routing ? [] : links.filter((l) => l.kind !== 'keep-alive' && !inLag.has(l)).map((l) => l.port);
+  const trunks = routing ? [] : links.flatMap((l) => (l.kind === 'keep-alive' || inLag.has(l) ? [] : [l.port]));
   const lags = [
     ...bundled.map((members) => members[0]!.port),
     ...servers.flatMap((p) => (p.side === 'both' ? [p.port] : [])),

@@ -64,39 +64,52 @@ export const sviKey = (s: Pick<SviConfig, 'vlan' | 'called'>): string => s.calle
 export const lagWords = (l: LagConfig): string => l.called ?? `LAG ${l.number}`;
 export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${s.vlan}`;
 
-/** A port to another switch: routed; or, in a switched fabric, with every VLAN on it. */
-function linkPort(l: SeatLink, { fabric, routing, carriage }: SeatInputs): PortConfig {
-  const { linkMtu } = fabric.settings;
-  const isTrunk = !routing && l.kind !== 'keep-alive' && carriage.networks.length > 0;
+/** A port to another switch: routed, with an address where links are numbered. */
+const routedPort = (l: SeatLink, mtu: number, tracked: boolean): PortConfig =>
+  // A link to the other half is no way up.
+  tracked && l.kind === 'fabric'
+    ? {
+        name: l.port,
+        description: `${l.farHost} ${l.farPort}`,
+        mtu,
+        addresses: l.numbered ? [l.numbered.own] : [],
+        tracked,
+      }
+    : {
+        name: l.port,
+        description: `${l.farHost} ${l.farPort}`,
+        mtu,
+        addresses: l.numbered ? [l.numbered.own] : [],
+      };
+
+/** Where nothing is routed: ports with every VLAN on them, parallel ones in a LAG. */
+function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; readonly lags: LagConfig[] } {
+  const { fabric, links, carriage } = inputs;
+  const { linkMtu: mtu } = fabric.settings;
+  const bundles = trunkLags(inputs);
+  const bundled = new Set(bundles.flat());
+  const isTrunk = (l: SeatLink): boolean => l.kind !== 'keep-alive' && carriage.networks.length > 0 && !bundled.has(l);
   return {
-    name: l.port,
-    description: `${l.farHost} ${l.farPort}`,
-    mtu: linkMtu,
-    addresses: l.numbered ? [l.numbered.own] : [],
-    ...(isTrunk ? { bridging: trunkOf(carriage) } : {}),
+    ports: links.map((l) => ({
+      ...routedPort(l, mtu, false),
+      ...(isTrunk(l) ? { bridging: trunkOf(carriage) } : {}),
+    })),
+    lags: bundles.map((members) => ({
+      number: lagNumber(members[0]!.port),
+      description: members[0]!.farHost,
+      mtu,
+      members: members.map((m) => m.port),
+      bridging: trunkOf(carriage),
+    })),
   };
 }
 
 function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
-  const { fabric, links, servers, carriage, outward } = inputs;
-  const tracks = tracksUplinks(inputs);
-  const lags: LagConfig[] = trunkLags(inputs).map((members) => ({
-    number: lagNumber(members[0]!.port),
-    description: members[0]!.farHost,
-    mtu: fabric.settings.linkMtu,
-    members: members.map((m) => m.port),
-    bridging: trunkOf(carriage),
-  }));
-  const inLag = new Set(lags.flatMap((l) => l.members));
-  const ports = links.map((l): PortConfig => {
-    const { bridging, ...port } = linkPort(l, inputs);
-    return {
-      ...port,
-      ...(bridging && !inLag.has(l.port) ? { bridging } : {}),
-      // A link to the other half is no way up.
-      ...(tracks && l.kind === 'fabric' ? { tracked: true } : {}),
-    };
-  });
+  const { fabric, links, servers, carriage, outward, routing } = inputs;
+  const tracked = tracksUplinks(inputs);
+  const { ports, lags } = routing
+    ? { ports: links.map((l) => routedPort(l, fabric.settings.linkMtu, tracked)), lags: [] as LagConfig[] }
+    : deriveTrunks(inputs);
   for (const { port, far } of outward)
     ports.push({ name: port, description: far, mtu: fabric.settings.linkMtu, addresses: [] });
   for (const p of servers) {

@@ -2,7 +2,7 @@ import type { FabricIntent, OutsideLink } from '../intent/intent.ts';
 import { groupBy } from '../numbers/order.ts';
 import { expandPorts } from '../numbers/order.ts';
 import type { OutwardLink } from './links.ts';
-import { standsWith, type Seat } from './seats.ts';
+import type { Seat, Tier } from './seats.ts';
 
 /** The seat of a rack that a cable leaves from. */
 function seatOf(seats: readonly Seat[], { rack, side }: OutsideLink): Seat | undefined {
@@ -25,6 +25,7 @@ const outside = (intent: FabricIntent, seats: readonly Seat[]): OutwardLink[] =>
       : [];
   });
 
+const SHORT: Readonly<Record<Tier, string>> = { leaf: 'lf', spine: 'sp', 'super-spine': 'ss' };
 const two = (n: number): string => String(n).padStart(2, '0');
 
 /**
@@ -37,7 +38,7 @@ function management(intent: FabricIntent, seats: readonly Seat[]): OutwardLink[]
   const ports = plan ? (expandPorts(plan.ports) ?? []) : [];
   if (!plan || ports.length === 0) return [];
   const slots = new Map(intent.racks.map((r) => [r.number, r.slot]));
-  const groups = groupBy(seats, (s) => standsWith(s) ?? `racks ${s.pod ?? ''}`.trim());
+  const groups = groupBy(seats, (s) => `${SHORT[s.tier]}${(s.tier === 'super-spine' ? s.plane : s.pod) ?? ''}`);
   return [...groups].flatMap(([group, members]) =>
     members.map((seat, i): OutwardLink => {
       const at = seat.rack === undefined ? i : slots.get(seat.rack)! - 1 + (seat.side === 'b' ? 1 : 0);
@@ -46,7 +47,7 @@ function management(intent: FabricIntent, seats: readonly Seat[]): OutwardLink[]
         kind: 'management',
         a: { seat: seat.id, port: plan.port },
         far: {
-          name: `${intent.namePrefix}-mg-${group.replaceAll(' ', '-')}-${two(Math.floor(at / ports.length) + 1)}`,
+          name: `${intent.namePrefix}-mg-${group}-${two(Math.floor(at / ports.length) + 1)}`,
           port: ports[at % ports.length]!,
         },
       };

@@ -4,7 +4,7 @@ import { neighbourLines, readNeighbour } from './bgpNeighbour.ts';
 import { readTargets, targetField, targetLines } from './bgpTargets.ts';
 import { AS_IPV4, failed, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { BgpDraft, BgpVrfDraft, FamilyDraft, VniDraft } from './draft.ts';
-import type { Sheet } from './sheet.ts';
+import { isPlain, type Sheet } from './sheet.ts';
 import { whole } from './words.ts';
 
 const redistributionLine = (r: Redistribution | undefined): string =>
@@ -30,17 +30,32 @@ const vrfBlock = (v: BgpVrf): string =>
   targetLines(v, '  ') +
   '\n exit-address-family\nexit\n!';
 
+const PLAIN = '-';
+
 export function writeBgp(b: BgpConfig, sheet: Sheet): void {
   let out = `\nrouter bgp ${b.asn}${routerIdLine(b.routerId)}`;
   if (!b.defaultIpv4) out += '\n no bgp default ipv4-unicast';
   if (b.multipathRelax) out += '\n bgp bestpath as-path multipath-relax';
-  for (const p of b.peers) out += neighbourLines(p);
+  // What people wrote of a neighbour, and names that are more than a word.
+  let words = '';
+  for (const p of b.peers) {
+    const lines = neighbourLines(p);
+    out += lines;
+    const named = isPlain(p.name) && isPlain(p.group ?? PLAIN) && isPlain(p.bfdProfile ?? PLAIN);
+    if (!named || p.description !== undefined || p.password !== undefined) words += lines;
+  }
   out += '\n !\n address-family ipv4 unicast';
   out += redistributionLine(b.ipv4.connected) + familyLines(b.ipv4) + pathsLine(b.ipv4.maximumPaths);
   out += '\n exit-address-family\n !\n address-family l2vpn evpn';
   out += familyLines(b.evpn);
   if (b.evpn.advertiseAllVni) out += '\n  advertise-all-vni';
-  sheet.say(out);
+  const named = [
+    ...b.ipv4.active,
+    ...b.evpn.active,
+    ...Object.keys(b.ipv4.ownAsAllowed),
+    ...Object.keys(b.evpn.ownAsAllowed),
+  ];
+  sheet.say(out, named.every(isPlain) ? words : out);
   for (const v of b.evpn.vnis) sheet.count(vniBlock(v));
   sheet.count('\n exit-address-family\nexit\n!');
   for (const v of b.vrfs) sheet.say(vrfBlock(v));

@@ -1,6 +1,7 @@
 import type { BridgeConfig, Bridging } from '../../config/bridging.ts';
 import type { BridgeDraft, ConfigDraft, Draft } from './draft.ts';
 import { bridgeMembers, bridgeName } from './names.ts';
+import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind, type Word } from './stanzas.ts';
 import { whole } from './words.ts';
 
@@ -18,9 +19,11 @@ const spanningTreeLines = (tree: BridgeConfig['spanningTree']): string =>
     ? 'bridge-stp off'
     : `bridge-stp on${tree.priority === undefined ? '' : `\n    bridge-bridgeprio ${tree.priority}`}`;
 
-export function bridgeStanza(b: BridgeConfig): string {
+export function writeBridge(b: BridgeConfig, sheet: Sheet): void {
   const name = bridgeName(b);
-  return `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${bridgeMembers(b).join(' ')}\n    bridge-vids ${b.vlans.join(' ')}\n    ${spanningTreeLines(b.spanningTree)}`;
+  const members = bridgeMembers(b);
+  const text = `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${members.join(' ')}\n    bridge-vids ${b.vlans.join(' ')}\n    ${spanningTreeLines(b.spanningTree)}`;
+  sheet.say(text, isPlain(name) && members.every(isPlain) ? '' : text);
 }
 
 /** `10 20-22` → [10, 20, 21, 22], or null. */

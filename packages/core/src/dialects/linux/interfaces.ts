@@ -8,7 +8,7 @@ import { bridgedWords, bridgingLines } from './bridging.ts';
 import type { Draft } from './draft.ts';
 import { lagName, readLagName, sviName } from './names.ts';
 import { actorSystemLine, actorSystemWord } from './pairing.ts';
-import type { Sheet } from './sheet.ts';
+import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { isSuspicious } from './textGuard.ts';
 import { addressOf, aliasWord, mtuWord, noAddress, whole } from './words.ts';
@@ -24,9 +24,14 @@ const addressLines = (addresses: readonly Cidr[]): string => {
 export const loopbackStanza = (loopbacks: readonly Cidr[]): string =>
   `\nauto lo\niface lo inet loopback${addressLines(loopbacks)}`;
 
-export const portStanza = (p: PortConfig): string =>
+export function writePort(p: PortConfig, sheet: Sheet): void {
+  const alias = line('alias', p.description);
+  const text = portStanza(p, alias);
+  sheet.say(text, isPlain(p.name) ? alias : text);
+}
+const portStanza = (p: PortConfig, alias: string): string =>
   `\n\nauto ${p.name}\niface ${p.name}` +
-  line('alias', p.description) +
+  alias +
   addressLines(p.addresses) +
   line('mtu', p.mtu) +
   (p.shut ? '\n    link-down yes' : '') +

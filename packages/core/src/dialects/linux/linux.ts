@@ -8,7 +8,7 @@ import type { ConfigFiles } from '../documents.ts';
 import { bfdBlock, bfdLines } from './bfd.ts';
 import { bgpLines, writeBgp } from './bgp.ts';
 import { FrrReader } from './blocks.ts';
-import { bridgeKind, bridgeStanza } from './bridging.ts';
+import { bridgeKind, writeBridge } from './bridging.ts';
 import { emptyDraft, finishDraft } from './draft.ts';
 import {
   lagKind,
@@ -16,15 +16,15 @@ import {
   loopbackKind,
   loopbackStanza,
   portKind,
-  portStanza,
   sviKind,
+  writePort,
   writeSvi,
 } from './interfaces.ts';
 import { bridgeName } from './names.ts';
 import { vxlanKind, writeVxlan } from './overlay.ts';
 import { pairingLines, segmentBlock, trackedBlock } from './pairing.ts';
 import { policyLines, prefixListLines, routeMapBlocks } from './policy.ts';
-import { Sheet } from './sheet.ts';
+import { isPlain, Sheet } from './sheet.ts';
 import { renderSnippet } from './snippets.ts';
 import { InterfacesReader } from './stanzas.ts';
 import { frrHead, interfacesHead, systemLines } from './system.ts';
@@ -33,10 +33,10 @@ import { vrfBlock, vrfKind, vrfLines, vrfStanza } from './vrfs.ts';
 /** Sections stand in a document in the order in which its program needs them; that order is said here and nowhere else. */
 function writeInterfaces(c: SwitchConfig): Sheet {
   const sheet = new Sheet('interfaces', interfacesHead(c) + loopbackStanza(c.loopbacks));
-  for (const p of c.ports) sheet.say(portStanza(p));
+  for (const p of c.ports) writePort(p, sheet);
   for (const l of c.lags) sheet.say(lagStanza(l));
   for (const v of c.vxlans) writeVxlan(v, sheet);
-  if (c.bridge) sheet.say(bridgeStanza(c.bridge));
+  if (c.bridge) writeBridge(c.bridge, sheet);
   for (const v of c.vrfs) sheet.say(vrfStanza(v));
   const bridge = bridgeName(c.bridge ?? {});
   for (const s of c.svis) writeSvi(s, bridge, sheet);
@@ -47,7 +47,7 @@ function writeInterfaces(c: SwitchConfig): Sheet {
 function writeFrr(c: SwitchConfig): Sheet {
   const sheet = new Sheet('frr.conf', frrHead(c, c.bgp?.policyRequired ?? false));
   for (const v of c.vrfs) sheet.say(vrfBlock(v));
-  for (const p of c.ports) sheet.say(trackedBlock(p));
+  for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l));
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));

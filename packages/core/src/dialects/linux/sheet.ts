@@ -1,5 +1,11 @@
 import { guardText, isSuspicious, type GuardedLine } from './textGuard.ts';
 
+/**
+ * A word of letters, digits and a few marks: within a line that begins with a word of ours it can be nothing that is
+ * guarded, neither code nor a program nor a secret (whose mask has a colon in it).
+ */
+export const isPlain = (word: string): boolean => /^[\w./-]+$/.test(word);
+
 /** A document while it is written. What words of people went into is looked at again; what is numbers alone is not. */
 export class Sheet {
   readonly file: string;
@@ -13,10 +19,13 @@ export class Sheet {
     this.words = [head];
   }
 
-  /** Adds lines that hold names or descriptions. */
-  say(lines: string): void {
+  /**
+   * Adds lines that hold names or descriptions.
+   * @param words those of the lines in which they are, where the others hold nothing but plain words (`isPlain`)
+   */
+  say(lines: string, words = lines): void {
     this.parts.push(lines);
-    this.words.push(lines);
+    if (words !== '') this.words.push(words);
   }
 
   /** Adds lines that hold nothing but numbers and addresses that were computed, or were looked at before. */

@@ -4,6 +4,7 @@ import { skerryEdits, skerryIntent } from '../../demo/skerry.ts';
 import { configsOf } from '../../testing/fabricOf.ts';
 import { editSchema } from '../../intent/edits/index.ts';
 import { validate } from '../../intent/schemas/validate.ts';
+import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import { linux } from './linux.ts';
 import { checkSnippetTemplate } from './snippets.ts';
@@ -121,5 +122,45 @@ test('the one look at a whole text sees what the look at each line sees', () => 
       },
     ),
     { numRuns: 2000 },
+  );
+});
+
+test('whatever stands in a configuration, writing it finds what a look at the whole text finds', () => {
+  const skerry = [...configsOf(skerryIntent()).configs.values()];
+  const evil = fc.constantFrom(
+    'p1',
+    'x % y',
+    '${run}',
+    'a\nup touch x',
+    '\u0007',
+    'x password y',
+    'sealed:AAAAAAAAAAAAAAAAAAAAAA',
+    'calm sea',
+    'p1\n neighbor p1 password z',
+  );
+  fc.assert(
+    fc.property(fc.constantFrom(...skerry), fc.nat(9), evil, (config, where, word) => {
+      const { bgp, bridge, ports } = config;
+      const places: readonly (() => SwitchConfig)[] = [
+        () => ({ ...config, hostname: word }),
+        () => ({ ...config, ports: ports.map((p, i) => (i === 0 ? { ...p, name: word } : p)) }),
+        () => ({ ...config, ports: ports.map((p, i) => (i === 1 ? { ...p, description: word } : p)) }),
+        () => ({ ...config, ports: ports.map((p, i) => (i === 0 ? { ...p, name: word, tracked: true } : p)) }),
+        () => ({ ...config, bgp: { ...bgp!, peers: bgp!.peers.map((p, i) => (i === 1 ? { ...p, name: word } : p)) } }),
+        () => ({ ...config, bgp: { ...bgp!, peers: bgp!.peers.map((p, i) => (i === 1 ? { ...p, group: word } : p)) } }),
+        () => ({
+          ...config,
+          bgp: { ...bgp!, peers: bgp!.peers.map((p, i) => (i === 1 ? { ...p, description: word } : p)) },
+        }),
+        () => ({ ...config, bgp: { ...bgp!, ipv4: { ...bgp!.ipv4, active: [word] } } }),
+        () => ({ ...config, ...(bridge ? { bridge: { ...bridge, ports: [...bridge.ports, word] } } : {}) }),
+        () => ({ ...config, vrfs: [{ name: word, l3Vni: 5 }] }),
+      ];
+      const { files, findings } = linux.render(places[where]!());
+      expect(findings.map((f) => [f.place!.file, f.place!.line])).toEqual(
+        guardFiles(files).map((g) => [g.file, g.line]),
+      );
+    }),
+    { numRuns: 400 },
   );
 });
