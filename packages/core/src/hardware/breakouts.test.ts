@@ -4,6 +4,8 @@ import { DEFAULT_SETTINGS, type FabricPattern, type RackPattern } from '../patte
 import { checkRackPattern } from '../patterns/rackPattern.ts';
 import { sizePattern } from '../patterns/sizing.ts';
 import { FABRIC_PATTERNS, MODELS, RACK_PATTERNS, skerryIntent } from '../demo/skerry.ts';
+import { layOut } from '../layout/layout.ts';
+import { unlikeSpeeds } from '../layout/linkSpeeds.ts';
 import { breakoutsWrong, portsOf } from './switchModel.ts';
 
 const [leaf, spine] = [MODELS.find((m) => m.name === 'TV-L48F')!, MODELS.find((m) => m.name === 'TV-S32C')!];
@@ -88,6 +90,25 @@ describe('break-outs', () => {
         'message' in f ? { ...f, message: expect.stringMatching(f.message!) as string } : f,
       ),
     });
+  });
+
+  test('links whose ends differ in speed are refused in a pattern, and found in a fabric', () => {
+    const split: FabricPattern = {
+      ...FABRIC_PATTERNS[0]!,
+      spines: { count: 2, model: 'TV-S32C', breakouts: [{ ports: 'p1-p32', into: 4 }] },
+      racks: [{ pattern: 'single-48', count: 2 }],
+    };
+    const parts = { models: MODELS, rackPatterns: RACK_PATTERNS };
+    expect(sizePattern(split, parts).findings.map((f) => [f.path, f.message])).toEqual([
+      ['/racks/0/pattern', 'Uplinks of single-48 have 100G, ports of TV-S32C 25G.'],
+    ]);
+    const skerry = skerryIntent();
+    expect(unlikeSpeeds(skerry, layOut(skerry))).toEqual([]);
+    const made = applyEdit(skerry, { kind: 'setSpines', breakouts: [{ ports: 'p2', into: 4 }] }).intent;
+    // Four leaves by four spines have a part of a split port now.
+    expect(unlikeSpeeds(made, layOut(made)).map((f) => [f.host, f.message, f.subjects])).toEqual([
+      ['sk-lf-02', 'sk-lf-02 p49 has 100G, sk-sp-01 p2s1 has 25G, and 15 more links alike.', ['rack:2']],
+    ]);
   });
 
   test('spines of a living fabric: what cannot be split, and models that are not known, are refused at their place', () => {

@@ -215,6 +215,33 @@ function oversubscriptionOf(rack: RackPattern, model: SwitchModel | undefined, i
   return up > 0 ? total(expandPorts(rack.serverPorts) ?? []) / up : Infinity;
 }
 
+/** Uplinks of one speed under spines whose ports are all of another; where ports differ among themselves, the layout is judged. */
+function speedMisfit(
+  pattern: FabricPattern,
+  rack: RackPattern,
+  model: SwitchModel | undefined,
+  uplinks: number,
+  parts: PartsCatalogue,
+  path: string,
+): Finding[] {
+  const above = parts.models.find((m) => m.name === pattern.spines.model);
+  if (!model || !above || shapeOf(pattern) === 'collapsed') return [];
+  const speeds = portsOf(model, rack.breakouts);
+  const up = new Set((expandPorts(rack.uplinkPorts) ?? []).slice(0, uplinks).map((p) => speeds.get(p)));
+  const down = new Set(portsOf(above, pattern.spines.breakouts).values());
+  if (up.size !== 1 || down.size !== 1) return [];
+  const [[mine], [theirs]] = [[...up], [...down]];
+  return mine === theirs || mine === undefined
+    ? []
+    : [
+        misfit(
+          path,
+          `Uplinks of ${rack.name} have ${mine}G, ports of ${above.name} ${theirs}G.`,
+          'Use ports of one speed at both ends, or split the faster ones.',
+        ),
+      ];
+}
+
 const managementMisfit = ({ management }: FabricPattern): Finding[] =>
   management && (expandPorts(management.ports)?.length ?? 0) === 0
     ? [misfit('/management/ports', `“${management.ports}” is not a list of ports.`, 'Write p1-p48.')]
@@ -285,6 +312,8 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
         ),
       );
     const model = parts.models.find((m) => m.name === rack.leafModel);
+    if (entry.count > 0)
+      findings.push(...speedMisfit(pattern, rack, model, needs.uplinks, parts, `/racks/${i}/pattern`));
     const ratio = oversubscriptionOf(rack, model, needs.inUse);
     rackSizings.push({
       pattern: rack.name,

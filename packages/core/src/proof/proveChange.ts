@@ -10,6 +10,7 @@ import type { ConfigFiles } from '../dialects/documents.ts';
 import type { Finding, FindingSubject, Severity } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { seatIds } from '../intent/seatIds.ts';
+import { unlikeSpeeds } from '../layout/linkSpeeds.ts';
 import { demandsOf } from '../pools/demands.ts';
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
 import type { Values } from '../pools/drawValues.ts';
@@ -196,7 +197,12 @@ export function proveChange(
   const network = modelFabric(compiled, memo.after.network);
   memo.after.network = network;
   const judged = judgeNetwork(network);
-  const raw = [...drawFindings, ...compiled.switches.flatMap((s) => s.findings), ...judged.findings];
+  const raw = [
+    ...drawFindings,
+    ...unlikeSpeeds(after.intent, compiled.layout),
+    ...compiled.switches.flatMap((s) => s.findings),
+    ...judged.findings,
+  ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));
   const findings = placeFindings(raw, (host) => byHost.get(host)).map((f) => nameSubjects(f, after.intent));
   const needed = demandsOf(after.intent, compiled.layout);

@@ -116,7 +116,7 @@ const widePatterns: fc.Arbitrary<FabricPattern> = fc
             ['pair-48', 'split-25'],
           ];
     const racks = p.racks.map((r) => ({ ...r, pattern: renamed.find(([n]) => n === r.pattern)?.[1] ?? r.pattern }));
-    const split = kind === 'border' || p.shape === 'collapsed' ? {} : { breakouts: [{ ports: 'p1-p32', into: 4 }] };
+    const split = kind === 'border' ? {} : { breakouts: [{ ports: 'p1-p32', into: 4 }] };
     const others = unlike && p.spines.count > 0 ? { others: [{ number: 1, model: 'BW-L32D' }] } : {};
     const tier = { ...split, ...others };
     const base: FabricPattern = {

@@ -1,13 +1,13 @@
 import { demoFleet, type Fleet } from '@anthemion/bench';
-import type { ChangeAnswer, LiveAnswer } from '@anthemion/contract';
+import type { ChangeAnswer, LiveAnswer, RolloutAnswer } from '@anthemion/contract';
 import { FABRIC_PATTERNS, layEdits, type Edit } from '@anthemion/core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { openWorld, restOf, type World } from '../testing/world.ts';
+import { openWorld, restOf, type Caller, type World } from '../testing/world.ts';
 
 /** The demo's switches, and enough of the larger model for super-spines. */
 function fleet(): Fleet {
   const demo = demoFleet('a password for tests');
-  const more = [1, 2, 3, 4].map((n) => ({ serial: `TVSNE500${n}`, model: 'TV-S32C', port: 0, faults: [] }));
+  const more = [1, 2, 3, 4, 5].map((n) => ({ serial: `TVSNE500${n}`, model: 'TV-S32C', port: 0, faults: [] }));
   return { ...demo, switches: [...demo.switches, ...more] };
 }
 let world: World;
@@ -16,16 +16,27 @@ beforeAll(async () => {
 });
 afterAll(() => world.close());
 
+/** Asks for a yes, gets it, rolls out to the end; answers how each switch ended. */
+async function goLive(ines: Caller, change: string): Promise<RolloutAnswer> {
+  const bo = await world.as('bo');
+  await ines.ask('POST', `/api/changes/${change}/ask`, {});
+  await bo.ask('POST', `/api/changes/${change}/approve`, { note: '' });
+  const { id } = await ines.ask<{ id: string }>('POST', '/api/rollouts', {
+    change,
+    stopLine: 1,
+    undoSeconds: 60,
+    breakIn: false,
+    reason: '',
+  });
+  return restOf(ines, id, 90_000);
+}
+const openChange = (ines: Caller, fabric: string, title: string): Promise<ChangeAnswer> =>
+  ines.ask('POST', '/api/changes', { fabric, title, reason: '', ticket: '' });
+
 test('five stages, the whole way: laid out, proven, rolled out from the top down, and every session seen up', async () => {
   const ines = await world.as('ines');
-  const bo = await world.as('bo');
   await ines.ask('POST', '/api/fabrics', { name: 'ness', namePrefix: 'ne' });
-  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
-    fabric: 'ness',
-    title: 'Build ness',
-    reason: '',
-    ticket: '',
-  });
+  const { id } = await openChange(ines, 'ness', 'Build ness');
   const pattern = {
     ...FABRIC_PATTERNS.find((p) => p.shape === 'five-stages')!,
     racks: [{ pattern: 'single-48', count: 1 }],
@@ -50,16 +61,7 @@ test('five stages, the whole way: laid out, proven, rolled out from the top down
   expect(change.proof!.findings).toEqual([]);
   expect(change.state).toBe('Proven');
   await ines.ask('POST', `/api/bench/cables`, { fabric: 'ness', change: id });
-  await ines.ask('POST', `/api/changes/${id}/ask`, {});
-  await bo.ask('POST', `/api/changes/${id}/approve`, { note: '' });
-  const { id: rollout } = await ines.ask<{ id: string }>('POST', '/api/rollouts', {
-    change: id,
-    stopLine: 1,
-    undoSeconds: 60,
-    breakIn: false,
-    reason: '',
-  });
-  const done = await restOf(ines, rollout, 90_000);
+  const done = await goLive(ines, id);
   expect([done.state, done.switches.map((s) => s.outcome)]).toEqual(['done', done.switches.map(() => 'as meant')]);
   const wave = (host: string): number => done.switches.find((s) => s.host === host)!.wave;
   expect(wave('ne-ss-02-01')).toBeLessThanOrEqual(wave('ne-sp-02-02'));
@@ -75,29 +77,22 @@ test('five stages, the whole way: laid out, proven, rolled out from the top down
 
 test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing of a router on any switch', async () => {
   const ines = await world.as('ines');
-  const bo = await world.as('bo');
   await ines.ask('POST', '/api/fabrics', { name: 'tarn', namePrefix: 'ta' });
-  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
-    fabric: 'tarn',
-    title: 'Build tarn',
-    reason: '',
-    ticket: '',
-  });
+  const { id } = await openChange(ines, 'tarn', 'Build tarn');
   const pattern = {
     ...FABRIC_PATTERNS.find((p) => p.shape === 'switched')!,
-    spines: { count: 1, model: 'TV-L48F' },
+    spines: { count: 1, model: 'TV-S32C' },
     parallel: 2,
     racks: [{ pattern: 'single-48', count: 1 }],
     settings: { leafName: '{prefix}-rack-{rack}{side}' },
   };
-  const free = (await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches'))
-    .filter((s) => s.seat === null && s.model === 'TV-L48F')
-    .map((s) => s.serial);
+  const switches = await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches');
+  const free = (model: string): string => switches.find((x) => x.seat === null && x.model === model)!.serial;
   const change = await ines.edit(
     id,
     ...layEdits(pattern),
-    { kind: 'takeSeat', seat: 'spine-1', serial: free[0]! },
-    { kind: 'takeSeat', seat: 'leaf-1', serial: free[1]! },
+    { kind: 'takeSeat', seat: 'spine-1', serial: free('TV-S32C') },
+    { kind: 'takeSeat', seat: 'leaf-1', serial: free('TV-L48F') },
     { kind: 'addNetwork', network: { name: 'gauges', vrf: '', vlan: 20, subnetLength: 24, racks: [1] } },
     {
       kind: 'connectServer',
@@ -107,16 +102,7 @@ test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing 
   expect(change.proof!.findings).toEqual([]);
   expect(change.state).toBe('Proven');
   await ines.ask('POST', `/api/bench/cables`, { fabric: 'tarn', change: id });
-  await ines.ask('POST', `/api/changes/${id}/ask`, {});
-  await bo.ask('POST', `/api/changes/${id}/approve`, { note: '' });
-  const { id: rollout } = await ines.ask<{ id: string }>('POST', '/api/rollouts', {
-    change: id,
-    stopLine: 1,
-    undoSeconds: 60,
-    breakIn: false,
-    reason: '',
-  });
-  const done = await restOf(ines, rollout, 90_000);
+  const done = await goLive(ines, id);
   expect(done.switches.map((s) => [s.host, s.outcome])).toEqual([
     ['ta-sp-01', 'as meant'],
     ['ta-rack-01', 'as meant'],
@@ -129,12 +115,7 @@ test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing 
   expect(meant['frr.conf']).not.toMatch(/router bgp|bfd|route-map/);
 
   // Renamed while it runs: the seat and its switch stay, the name and what its neighbour says of it change.
-  const { id: renaming } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
-    fabric: 'tarn',
-    title: 'Rename racks',
-    reason: '',
-    ticket: '',
-  });
+  const { id: renaming } = await openChange(ines, 'tarn', 'Rename racks');
   const refused = await ines.attempt('POST', `/api/changes/${renaming}/edits`, {
     edits: [{ kind: 'changeSettings', settings: { leafName: '{prefix}-sp-{rack}{side}' } }],
   });
@@ -150,16 +131,7 @@ test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing 
     ['ta-sp-01', 'changed'],
     ['ta-hall-01', 'changed'],
   ]);
-  await ines.ask('POST', `/api/changes/${renaming}/ask`, {});
-  await bo.ask('POST', `/api/changes/${renaming}/approve`, { note: '' });
-  const again = await ines.ask<{ id: string }>('POST', '/api/rollouts', {
-    change: renaming,
-    stopLine: 1,
-    undoSeconds: 60,
-    breakIn: false,
-    reason: '',
-  });
-  const after = await restOf(ines, again.id, 90_000);
+  const after = await goLive(ines, renaming);
   expect(after.switches.map((x) => [x.host, x.outcome])).toEqual([
     ['ta-sp-01', 'as meant'],
     ['ta-hall-01', 'as meant'],
