@@ -125,6 +125,12 @@ describe('layout of any shape', () => {
             const now = after.links.find((l) => l.id === link.id);
             if (now) expect(now).toEqual(link);
           }
+          for (const cable of before.outward) {
+            const now = after.outward.find((o) => o.id === cable.id);
+            if (now) expect(now).toEqual(cable);
+          }
+          const far = after.outward.map((o) => `${o.far.name} ${o.far.port}`);
+          expect(new Set(far).size).toBe(far.length);
           for (const seat of before.seats) {
             const now = after.seatById.get(seat.id);
             if (now) expect(now.host).toBe(seat.host);

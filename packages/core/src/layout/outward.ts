@@ -1,6 +1,5 @@
 import type { FabricIntent, OutsideLink } from '../intent/intent.ts';
-import { groupBy } from '../numbers/order.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts, groupBy } from '../numbers/order.ts';
 import type { OutwardLink } from './links.ts';
 import type { Seat, Tier } from './seats.ts';
 

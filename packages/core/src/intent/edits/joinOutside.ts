@@ -52,6 +52,16 @@ function misfit(intent: FabricIntent, link: OutsideLink): Finding[] {
     out.push(
       problem('port-taken', '/link/port', `${link.port} of rack ${link.rack} is ${holder}'s.`, 'Choose another port.'),
     );
+  const twin = intent.outside.find((o) => o.system === link.system && o.farPort === link.farPort);
+  if (twin)
+    out.push(
+      problem(
+        'port-taken',
+        '/link/farPort',
+        `${link.farPort} of ${link.system} is joined to rack ${twin.rack} ${twin.port} (${twin.side}).`,
+        'Name another port of it.',
+      ),
+    );
   return out;
 }
 
