@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
 import { compileFabric } from '../compile/compileFabric.ts';
 import { POOLS } from '../demo/skerry.ts';
-import { configsOf, intents, wideIntents } from '../testing/fabricOf.ts';
+import { configsOf, intentOf, intents, layEdits, wideIntents } from '../testing/fabricOf.ts';
 import { judgeNetwork, modelFabric } from '../proof/proveChange.ts';
 import { hostReach } from './hostReach.ts';
 import { l3ImportsOf, pathsTo, vtepsHeard } from './networkModel.ts';
@@ -68,6 +68,54 @@ describe('network model', () => {
     ];
     expect(settlePaths(routers, edges(0)).counts[1 * 3 + 2]).toBe(0);
     expect(settlePaths(routers, edges(1)).counts[1 * 3 + 2]).toBe(1);
+  });
+
+  test('a router that wants a policy and has none neither sends nor takes, though its neighbours want none (RFC 8212)', () => {
+    const texts = skerryTexts();
+    texts['sk-lf-01']!['frr.conf'] = replace(
+      texts['sk-lf-01']!['frr.conf'],
+      'defaults datacenter',
+      'defaults traditional',
+    );
+    const network = networkFromTexts(texts);
+    expect(network.sessions.every((s) => s.up)).toBe(true);
+    expect(pathsTo(network, 'sk-lf-01', 'sk-lf-02', '10.255.0.5')).toBe(0);
+    expect(pathsTo(network, 'sk-lf-02', 'sk-lf-01', '10.255.0.4')).toBe(0);
+    expect(pathsTo(network, 'sk-lf-02', 'sk-lf-03', '10.255.0.6')).toBe(4);
+  });
+
+  test('the own AS number is allowed in family by family: without it in EVPN a pair has routes and hears nothing', () => {
+    const pair = {
+      name: 'pair',
+      description: '',
+      spines: { count: 2, model: 'TV-S32C' },
+      parallel: 1,
+      racks: [{ pattern: 'pair-48', count: 1 }],
+      settings: { asnScheme: 'per-rack' as const },
+    };
+    const intent = intentOf(...layEdits(pair), {
+      kind: 'addNetwork',
+      network: { name: 'gauges', vrf: '', vlan: 20, subnetLength: 24, racks: [1] },
+    });
+    const compiled = compileFabric(intent, configsOf(intent).drawn.values, POOLS);
+    const without = (family: 'ipv4' | 'evpn') =>
+      modelFabric({
+        ...compiled,
+        switches: compiled.switches.map((s) => {
+          const bgp = s.config.bgp!;
+          const config = { ...s.config, bgp: { ...bgp, [family]: { ...bgp[family], ownAsAllowed: {} } } };
+          return { ...s, config, parsed: { config, unread: [] } };
+        }),
+      });
+    const [one, other] = compiled.switches.filter((s) => s.seat.rack === 1).map((s) => s.seat.host);
+    const vtepOf = (host: string): string =>
+      compiled.switches.find((s) => s.seat.host === host)!.config.vxlans[0]!.localAddress!;
+    const heard = (family: 'ipv4' | 'evpn') => {
+      const network = without(family);
+      return [pathsTo(network, one!, other!, vtepOf(other!)), network.unheard[0]?.reason];
+    };
+    expect(heard('evpn')).toEqual([2, `no EVPN route of ${one} arrives at ${other}`]);
+    expect(heard('ipv4')).toEqual([0, `${other} has no route to VTEP ${vtepOf(one!)} of ${one}`]);
   });
 
   test('without multipath relax, paths through different AS numbers do not share load', () => {
