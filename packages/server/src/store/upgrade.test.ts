@@ -24,7 +24,7 @@ import type {
   SwitchHealth,
   TextAnswer,
 } from '@anthemion/contract';
-import { emptyIntent } from '@anthemion/core';
+import { emptyIntent, MODELS } from '@anthemion/core';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { startServer, type RunningServer } from '../server.ts';
 import { mustHold } from '../testing/invariants.ts';
@@ -160,10 +160,14 @@ describe('data of release 0.4', () => {
       // Nothing that is live would be sent otherwise.
       expect(new Set((await standsBy(server.house.db)).values())).toEqual(new Set(['as meant']));
       const fog = (await ines.ask<ChangeSummary[]>('GET', '/api/changes')).find((c) => c.title === 'Fog bell')!;
-      const change = await ines.edit(fog.id, { kind: 'setSpines', others: [{ number: 2, model: 'TV-L48F' }] });
+      const change = await ines.edit(fog.id, {
+        kind: 'setSpines',
+        others: [{ number: 2, model: 'BW-L32D' }],
+        models: MODELS.filter((m) => m.name === 'BW-L32D'),
+      });
       expect(change.state).toBe('Proven');
       const { intent: next } = await ines.ask<FabricStateAnswer>('GET', `/api/fabrics/skerry?change=${fog.id}`);
-      expect(next.spines).toMatchObject({ count: 3, others: [{ number: 2, model: 'TV-L48F' }] });
+      expect(next.spines).toMatchObject({ count: 3, others: [{ number: 2, model: 'BW-L32D' }] });
       expect(next.racks.find((r) => r.number === 2)?.place).toBe('Lamp hall');
       expect((await ines.ask<FabricStateAnswer>('GET', '/api/fabrics/holm')).intent).toMatchObject({ outside: [] });
       await mustHold(server.house.db);
