@@ -12,7 +12,7 @@ export * from './hardware/switchModel.ts';
 export * from './patterns/patterns.ts';
 export * from './patterns/rackPattern.ts';
 export * from './patterns/sizing.ts';
-export type { SetSpines } from './intent/edits/setSpines.ts';
+export { TIER_FIELDS, type SetSpines } from './intent/edits/setSpines.ts';
 export * from './patterns/names.ts';
 export * from './patterns/tierTexts.ts';
 export * from './intent/intent.ts';
@@ -41,6 +41,7 @@ export { POOL_ROLE_LABELS, SETTING_LABELS } from './intent/collections/whole.ts'
 export * from './layout/layout.ts';
 export * from './layout/links.ts';
 export * from './layout/seats.ts';
+export * from './layout/seatPorts.ts';
 export * from './pools/pool.ts';
 export * from './pools/demands.ts';
 export * from './pools/drawValues.ts';
@@ -54,7 +55,7 @@ export * from './config/deriveConfigs.ts';
 export * from './dialects/dialect.ts';
 export * from './dialects/documents.ts';
 export * from './dialects/dialects.ts';
-export * from './hardware/dialectNames.ts';
+export * from './hardware/dialects.ts';
 export {
   frrBlockName,
   FRR_TRIALS,

@@ -1,5 +1,6 @@
-import type { ServerPort } from '../intent/intent.ts';
+import { outsideKey, type ServerPort } from '../intent/intent.ts';
 import { endAt, farEnd } from '../layout/links.ts';
+import { isOn, sideOf } from '../layout/seats.ts';
 import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
@@ -159,8 +160,7 @@ function deriveSvis({ carriage, routing }: SeatInputs): SviConfig[] {
 /** The server that a port or LAG of the seat carries. */
 function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext): Cause {
   const { intent, seat } = context;
-  const onSide = (p: ServerPort): boolean => p.side === 'both' || p.side === (seat.side ?? 'a');
-  const found = intent.ports.find((p) => p.rack === seat.rack && onSide(p) && carries(p));
+  const found = intent.ports.find((p) => p.rack === seat.rack && isOn(p, seat) && carries(p));
   return found
     ? { subject: `port:${found.rack}.${found.side}.${found.port}`, label: `server ${found.server}` }
     : patternCause(context);
@@ -170,7 +170,11 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
   const { layout, seat } = context;
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
   const out = layout.outward.find((o) => o.a.seat === seat.id && o.a.port === name && o.kind !== 'management');
-  if (out) return { subject: `outside:${seat.rack}.${seat.side ?? 'a'}.${name}`, label: `link to ${out.far.name}` };
+  if (out)
+    return {
+      subject: `outside:${outsideKey({ rack: seat.rack!, side: sideOf(seat), port: name })}`,
+      label: `link to ${out.far.name}`,
+    };
   if (!link) return serverCause((p) => p.port === name, context);
   const pattern = patternCause(context);
   if (field === 'addresses') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };

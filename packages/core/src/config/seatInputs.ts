@@ -1,6 +1,6 @@
 import { networkMtu, type FabricIntent, type SeatId, type ServerPort, type Vrf } from '../intent/intent.ts';
 import { carries, endAt, farEnd, type Layout, type LinkKind } from '../layout/links.ts';
-import { hasServers, type Seat } from '../layout/seats.ts';
+import { hasServers, isOn, type Seat } from '../layout/seats.ts';
 import { formatIpv4, hostPart, parseCidr, prefixOf, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
@@ -160,7 +160,6 @@ function numberedLink(prefix: Cidr, atB: boolean, farAs: Asn): SeatLink['numbere
   return { own: `${atB ? lower : upper}/${length}`, far: atB ? upper : lower, farAs };
 }
 
-const isOn = (p: ServerPort, seat: Seat): boolean => p.side === 'both' || p.side === (seat.side ?? 'a');
 const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean => {
   if (a.length !== b.length) return false;
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;

@@ -1,6 +1,6 @@
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import type { Finding } from '../finding.ts';
-import type { DialectName } from '../hardware/dialectNames.ts';
+import type { DialectName } from '../hardware/dialects.ts';
 import type { Snippet } from '../intent/intent.ts';
 import type { SecretRef } from '../secrets/secretRef.ts';
 import type { ConfigFiles, DocumentKind } from './documents.ts';

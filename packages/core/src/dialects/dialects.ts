@@ -1,4 +1,4 @@
-import { DIALECT_NAMES, type DialectName } from '../hardware/dialectNames.ts';
+import { DIALECT_NAMES, type DialectName } from '../hardware/dialects.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { Dialect } from './dialect.ts';
 import type { ConfigFiles } from './documents.ts';

@@ -1,4 +1,4 @@
 /** Documents of one switch by name, e.g. `frr.conf`. */
 export type ConfigFiles = Readonly<Record<string, string>>;
 
-export type { DocumentKind } from '../hardware/dialectNames.ts';
+export type { DocumentKind } from '../hardware/dialects.ts';

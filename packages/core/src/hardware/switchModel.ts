@@ -1,4 +1,4 @@
-import type { DialectName } from './dialectNames.ts';
+import type { DialectName } from './dialects.ts';
 import { expandPorts } from '../numbers/order.ts';
 
 /** A block of like ports on a switch model. */

@@ -1,7 +1,13 @@
 import type { SecretRef } from '../secrets/secretRef.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
-import { DEFAULT_SETTINGS, type FabricSettings, type RackPattern, type UpperTiers } from '../patterns/patterns.ts';
+import {
+  DEFAULT_SETTINGS,
+  type Duty,
+  type FabricSettings,
+  type RackPattern,
+  type UpperTiers,
+} from '../patterns/patterns.ts';
 
 /** Logical position in a fabric, e.g. `spine-2`, `leaf-3`, `leaf-7a`. */
 export type SeatId = string;
@@ -143,5 +149,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
 export const networkMtu = (intent: FabricIntent, network: Network): number => network.mtu ?? intent.settings.tenantMtu;
 export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | undefined =>
   intent.rackPatterns.find((p) => p.name === rack.pattern);
+/** What a rack must be to have such a link. */
+export const dutyFor = ({ to }: Pick<OutsideLink, 'to'>): Duty => (to === 'site' ? 'site-gateway' : 'border');
 export const outsideKey = (o: Pick<OutsideLink, 'rack' | 'side' | 'port'>): string => `${o.rack}.${o.side}.${o.port}`;
 export const serverPortKey = (p: Pick<ServerPort, 'rack' | 'side' | 'port'>): string => `${p.rack}.${p.side}.${p.port}`;

@@ -1,5 +1,5 @@
 import { upTo } from '../numbers/order.ts';
-import { leavesPerRack, shapeOf, type RackPattern } from '../patterns/patterns.ts';
+import { leavesPerRack, hasPods, type RackPattern } from '../patterns/patterns.ts';
 import type { FabricIntent, Rack } from './intent.ts';
 
 /** First run of `leaves` free positions on the spines (of a pod), 1-based. */
@@ -17,7 +17,7 @@ export function nextSlot(intent: FabricIntent, leaves: number, pod?: number): nu
 
 /** Where there are pods: the one with the fewest racks. */
 function proposePod(intent: FabricIntent): number | undefined {
-  if (shapeOf(intent) !== 'five-stages') return undefined;
+  if (!hasPods(intent)) return undefined;
   const racks = (pod: number): number => intent.racks.filter((r) => r.pod === pod).length;
   return upTo(intent.pods ?? 1).sort((a, b) => racks(a) - racks(b) || a - b)[0];
 }

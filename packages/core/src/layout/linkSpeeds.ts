@@ -1,16 +1,8 @@
 import type { Finding } from '../finding.ts';
-import { portsOf } from '../hardware/switchModel.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { groupBy } from '../numbers/order.ts';
 import type { Layout, LinkEnd } from './links.ts';
-import type { Seat } from './seats.ts';
-
-/** Break-outs of the switch in a seat, by what it was laid from. */
-function breakoutsOf(intent: FabricIntent, seat: Seat) {
-  if (seat.rack === undefined) return (seat.tier === 'super-spine' ? intent.superSpines : intent.spines)?.breakouts;
-  const rack = intent.racks.find((r) => r.number === seat.rack);
-  return intent.rackPatterns.find((p) => p.name === rack?.pattern)?.breakouts;
-}
+import { portsOfSeats } from './seatPorts.ts';
 
 const judged = new WeakMap<Layout, readonly Finding[]>();
 
@@ -21,16 +13,8 @@ const judged = new WeakMap<Layout, readonly Finding[]>();
 export function unlikeSpeeds(intent: FabricIntent, layout: Layout): readonly Finding[] {
   const known = judged.get(layout);
   if (known) return known;
-  const models = new Map(intent.models.map((m) => [m.name, m]));
-  const racks = new Map(intent.racks.map((r) => [r.number, r.pattern]));
-  const kinds = new Map<string, ReadonlyMap<string, number>>();
-  const speedsOf = layout.seats.map((seat) => {
-    const kind = `${seat.model} ${seat.rack === undefined ? seat.tier : (racks.get(seat.rack) ?? '')}`;
-    const model = models.get(seat.model);
-    const ports = kinds.get(kind) ?? (model ? portsOf(model, breakoutsOf(intent, seat)) : new Map<string, number>());
-    kinds.set(kind, ports);
-    return [seat.id, { seat, kind, ports }] as const;
-  });
+  const ports = portsOfSeats(intent);
+  const speedsOf = layout.seats.map((seat) => [seat.id, { seat, ...ports(seat) }] as const);
   const bySeat = new Map(speedsOf);
   const unlike = layout.links.flatMap((link) => {
     const end = ({ seat, port }: LinkEnd) => ({ ...bySeat.get(seat)!, port, speed: bySeat.get(seat)!.ports.get(port) });

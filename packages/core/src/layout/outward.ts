@@ -1,11 +1,11 @@
 import type { FabricIntent, OutsideLink } from '../intent/intent.ts';
 import { expandPorts, groupBy } from '../numbers/order.ts';
 import type { OutwardLink } from './links.ts';
-import type { Seat, Tier } from './seats.ts';
+import { sideOf, type Seat, type Tier } from './seats.ts';
 
 /** The seat of a rack that a cable leaves from. */
 function seatOf(seats: readonly Seat[], { rack, side }: OutsideLink): Seat | undefined {
-  return seats.find((s) => s.rack === rack && (s.side ?? 'a') === side);
+  return seats.find((s) => s.rack === rack && sideOf(s) === side);
 }
 
 /** Cables to outside systems and to gateways of other sites. */

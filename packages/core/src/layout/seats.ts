@@ -1,4 +1,4 @@
-import type { FabricIntent, SeatId, Snippet } from '../intent/intent.ts';
+import type { FabricIntent, SeatId, ServerPort, Snippet } from '../intent/intent.ts';
 import type { Duty } from '../patterns/patterns.ts';
 
 /** Floors of a fabric, from the servers up. */
@@ -28,6 +28,12 @@ export interface Seat {
 
 /** Are there servers on it? Then it has a VTEP, and carries networks. */
 export const hasServers = (seat: Seat): boolean => seat.rack !== undefined;
+/** Which half of its rack a seat is; a leaf alone is `a`. */
+export const sideOf = (seat: Pick<Seat, 'side'>): 'a' | 'b' => seat.side ?? 'a';
+/** Is a server of its rack joined to this seat? */
+export const isOn = (p: Pick<ServerPort, 'side'>, seat: Pick<Seat, 'side'>): boolean =>
+  p.side === 'both' || p.side === sideOf(seat);
+
 /** How many floors it stands above the servers: 0 = they are on it. */
 export const floorOf = (seat: Pick<Seat, 'tier'>): number => TIERS.indexOf(seat.tier);
 

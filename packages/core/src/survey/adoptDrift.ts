@@ -4,7 +4,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Edit } from '../intent/edits/index.ts';
 import type { FabricIntent, ServerPort } from '../intent/intent.ts';
 import { endAt, type Layout } from '../layout/links.ts';
-import type { Seat } from '../layout/seats.ts';
+import { sideOf, type Seat } from '../layout/seats.ts';
 import { naturally } from '../numbers/order.ts';
 import { sameContent } from '../numbers/content.ts';
 
@@ -83,7 +83,7 @@ function portEdits(
   bySeat: ReadonlyMap<string, Drifted>,
 ): { readonly edits: Edit[]; readonly side: ServerPort['side'] } | { readonly why: string } {
   const rack = seat.rack!;
-  const own = seat.side ?? 'a';
+  const own = sideOf(seat);
   const was = intent.ports.find((p) => p.rack === rack && p.port === name && (p.side === 'both' || p.side === own));
   const side = was?.side ?? own;
   const said = sayPort(intent, rack, side, name, d.runs);

@@ -1,6 +1,6 @@
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
-import { DOCUMENTS } from '../../hardware/dialectNames.ts';
+import { DOCUMENTS } from '../../hardware/dialects.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import type { SecretRef } from '../../secrets/secretRef.ts';
 import type { Dialect, LineRecorder, ParsedConfig, RenderedConfig, UnreadLine } from '../dialect.ts';

@@ -1,6 +1,6 @@
 import { problem, type Finding } from '../../finding.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
-import { isRouted, leavesPerRack, shapeOf, type RackPattern } from '../../patterns/patterns.ts';
+import { isRouted, leavesPerRack, hasPods, type RackPattern } from '../../patterns/patterns.ts';
 import { models, rackPatterns } from '../collections/parts.ts';
 import { racks } from '../collections/racks.ts';
 import { rackPatternOf, type FabricIntent, type Rack } from '../intent.ts';
@@ -20,7 +20,7 @@ export interface AddRack {
 
 /** A rack stands in a pod where there are pods, and in none where there are not. */
 function podWrong(intent: FabricIntent, rack: Rack): Finding | null {
-  const pods = shapeOf(intent) === 'five-stages' ? (intent.pods ?? 0) : null;
+  const pods = hasPods(intent) ? (intent.pods ?? 0) : null;
   if (pods === null)
     return rack.pod === undefined
       ? null

@@ -1,7 +1,8 @@
 import { problem, type Finding } from '../../finding.ts';
 import { expandPorts } from '../../numbers/order.ts';
+import { DUTY_WORDS } from '../../patterns/patterns.ts';
 import { outside } from '../collections/outside.ts';
-import { outsideKey, rackPatternOf, type FabricIntent, type OutsideLink } from '../intent.ts';
+import { dutyFor, outsideKey, rackPatternOf, type FabricIntent, type OutsideLink } from '../intent.ts';
 import { outsideSchema } from '../schemas/objects.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
 
@@ -17,17 +18,14 @@ function misfit(intent: FabricIntent, link: OutsideLink): Finding[] {
   if (!rack || !pattern)
     return [problem('rack-known', '/link/rack', `There is no rack ${link.rack}.`, 'Choose a rack of this fabric.')];
   const out: Finding[] = [];
-  const duty = link.to === 'site' ? 'site-gateway' : 'border';
+  const duty = dutyFor(link);
   if (!pattern.duties?.includes(duty)) {
-    const [is, able] = [
-      duty === 'border' ? 'border' : 'site gateway',
-      intent.racks.find((r) => rackPatternOf(intent, r)?.duties?.includes(duty)),
-    ];
+    const able = intent.racks.find((r) => rackPatternOf(intent, r)?.duties?.includes(duty));
     out.push(
       problem(
         'duty-known',
         '/link/rack',
-        `Rack ${link.rack} (${pattern.name}) is no ${is}.`,
+        `Rack ${link.rack} (${pattern.name}) is no ${DUTY_WORDS[duty]}.`,
         able ? `Rack ${able.number} is one.` : `Give its rack pattern the duty ${duty} first.`,
       ),
     );

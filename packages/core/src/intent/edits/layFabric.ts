@@ -5,6 +5,7 @@ import { upTo } from '../../numbers/order.ts';
 import {
   DEFAULT_SETTINGS,
   leavesPerRack,
+  hasPods,
   shapeOf,
   upperTiersOf,
   type FabricPattern,
@@ -56,7 +57,7 @@ export const layFabric: EditKindOf<LayFabric> = {
         ),
       );
     const perPod = pattern.racks.reduce((n, r) => n + r.count, 0);
-    const all = perPod * (shapeOf(pattern) === 'five-stages' ? (pattern.pods ?? 1) : 1);
+    const all = perPod * (hasPods(pattern) ? (pattern.pods ?? 1) : 1);
     if (all > MOST_RACKS)
       return refuse(
         intent,
@@ -71,7 +72,7 @@ export const layFabric: EditKindOf<LayFabric> = {
     const misfits =
       all === 0 ? [] : sizePattern(pattern, { models: edit.models, rackPatterns: edit.rackPatterns }).findings;
     if (misfits.length > 0) return refuse(intent, ...misfits.map((f) => ({ ...f, path: `/pattern${f.path ?? ''}` })));
-    const pods = shapeOf(pattern) === 'five-stages' ? upTo(pattern.pods ?? 1) : [undefined];
+    const pods = hasPods(pattern) ? upTo(pattern.pods ?? 1) : [undefined];
     const racks: Rack[] = [];
     for (const pod of pods) {
       let slot = 1;

@@ -3,7 +3,7 @@ import type { SwitchModel } from '../../hardware/switchModel.ts';
 import { sameContent } from '../../numbers/content.ts';
 import { expandPorts } from '../../numbers/order.ts';
 import { upperModels, type RackPattern } from '../../patterns/patterns.ts';
-import { rackPatternOf, type FabricIntent } from '../intent.ts';
+import { dutyFor, rackPatternOf, type FabricIntent } from '../intent.ts';
 
 /** What speaks against making a rack pattern anew: racks of it would get or lose a leaf, or a server its port. */
 export function checkPattern(intent: FabricIntent, next: RackPattern): Finding[] {
@@ -22,8 +22,7 @@ export function checkPattern(intent: FabricIntent, next: RackPattern): Finding[]
   const names = new Set(expandPorts(next.serverPorts) ?? []);
   const mine = new Set(racks.map((r) => r.number));
   const link = intent.outside.find(
-    (o) =>
-      mine.has(o.rack) && (!names.has(o.port) || !next.duties?.includes(o.to === 'site' ? 'site-gateway' : 'border')),
+    (o) => mine.has(o.rack) && (!names.has(o.port) || !next.duties?.includes(dutyFor(o))),
   );
   if (link)
     return [

@@ -141,16 +141,21 @@ const SAID = [
   'management',
 ] as const;
 
+/** What is said of the tiers, field by field, as an edit and as a form hold it. */
+export const TIER_FIELDS = {
+  count: whole('The number of spines', 1, 64),
+  pods: whole('The number of pods', 1, 64),
+  superSpines: whole('The number of super-spines', 1, 64),
+  others: othersSchema,
+  breakouts: breakoutsSchema,
+  superOthers: othersSchema,
+  superBreakouts: breakoutsSchema,
+};
+
 export const setSpines: EditKindOf<SetSpines> = {
   kind: 'setSpines',
   schema: editFields('setSpines', {
-    count: whole('The number of spines', 1, 64),
-    pods: whole('The number of pods', 1, 64),
-    superSpines: whole('The number of super-spines', 1, 64),
-    others: othersSchema,
-    breakouts: breakoutsSchema,
-    superOthers: othersSchema,
-    superBreakouts: breakoutsSchema,
+    ...TIER_FIELDS,
     management: managementSchema.default(undefined).nullable().optional(),
     models: array(modelSchema).max(8),
   }).test('something', 'say what is to be otherwise', (edit: Partial<SetSpines>) =>

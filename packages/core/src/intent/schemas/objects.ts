@@ -1,5 +1,5 @@
 import { array, boolean, string } from 'yup';
-import { DOCUMENT_NAMES } from '../../hardware/dialectNames.ts';
+import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
 import { closed, lineText, shortName, whole } from './words.ts';
 

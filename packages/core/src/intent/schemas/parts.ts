@@ -1,4 +1,4 @@
-import { DIALECT_NAMES } from '../../hardware/dialectNames.ts';
+import { DIALECT_NAMES } from '../../hardware/dialects.ts';
 import { array, boolean, string, type AnySchema } from 'yup';
 import { DEFAULT_NAMES, type NameSchemes } from '../../patterns/names.ts';
 import { DUTIES, FABRIC_SHAPES } from '../../patterns/patterns.ts';

@@ -9,6 +9,7 @@ import {
   seatOfName,
   standingOf,
   groupsOf,
+  isOn,
   TIER_WORDS,
   proveChange,
   rebaseEdits,
@@ -268,8 +269,7 @@ async function planSwitches(
       },
     });
   };
-  const loadOf = (seat: Seat): number =>
-    intent.ports.filter((p) => p.rack === seat.rack && (p.side === 'both' || p.side === (seat.side ?? 'a'))).length;
+  const loadOf = (seat: Seat): number => intent.ports.filter((p) => p.rack === seat.rack && isOn(p, seat)).length;
   const empty: string[] = [];
   const seated = new Set<string>();
   const filesBeside = new Map(

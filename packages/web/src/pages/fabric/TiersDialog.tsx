@@ -1,5 +1,5 @@
 import { object } from 'yup';
-import { EDITS, hasPods, shapeOf, type Edit, type FabricIntent, type SetSpines } from '@anthemion/core';
+import { hasPods, shapeOf, TIER_FIELDS, type Edit, type FabricIntent, type SetSpines } from '@anthemion/core';
 import type { PartsAnswer } from '@anthemion/contract';
 import { api } from '../../app/api.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -13,6 +13,9 @@ import { useFabricView } from './FabricFrame.tsx';
 type Typed = Omit<SetSpines, 'kind' | 'models' | 'management'> & {
   readonly management: { readonly port: string; readonly ports: string };
 };
+
+// The management network may be left empty; where it is not, the server judges it.
+const SCHEMA = object(TIER_FIELDS);
 
 /** The switches above the racks of a fabric, and the network they are managed by. */
 export function TiersDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
@@ -47,7 +50,9 @@ function editOf(intent: FabricIntent, typed: Typed, parts: PartsAnswer): Edit | 
   const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
   const { management: _, ...said } = typed;
   const management = managementOf(typed.management) ?? null;
-  const changed = Object.fromEntries(Object.entries(said).filter(([key, value]) => !same(value, was[key])));
+  const changed = Object.fromEntries(
+    Object.entries(said).filter(([key, value]) => value !== undefined && !same(value, was[key])),
+  );
   const managed = same(management, intent.management ?? null) ? {} : { management };
   if (Object.keys(changed).length === 0 && Object.keys(managed).length === 0) return null;
   const named = [typed.others ?? [], typed.superOthers ?? []].flat();
@@ -70,8 +75,7 @@ function TiersForm({
 }) {
   const makeEdits = useEdits(name);
   const part = useFormPart<Typed>({
-    // What is typed goes as an edit, which the server judges by its own schema; fields that are not sent are not judged.
-    schema: object(),
+    schema: SCHEMA,
     initial: typedOf(intent),
     keep: `tiers of ${name}`,
     base: '/edits/0',
@@ -83,11 +87,6 @@ function TiersForm({
       onSend={async (typed) => {
         const edit = editOf(intent, typed, parts);
         if (edit !== null) {
-          const odd = await EDITS.setSpines.schema.validate(edit, { abortEarly: true }).then(
-            () => null,
-            (e: Error) => e.message,
-          );
-          if (odd !== null) return { findings: [], detail: `${odd}.` };
           const made = await makeEdits([edit], true);
           if (!made.ok) return made;
         }

@@ -5,7 +5,7 @@ import {
   DUTY_WORDS,
   isRouted,
   loopbackKey,
-  portsOf,
+  portsOfSeats,
   rackPatternOf,
   shapeOf,
   sizePattern,
@@ -44,12 +44,7 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
   const short = (key: (id: string) => string): string =>
     seats.map((s) => (values[key(s.id)] ?? 'waits').replace('/32', '')).join(', ');
   const links = seats.flatMap((s) => layout.linksOf.get(s.id) ?? []).filter((l) => l.kind === 'fabric');
-  const model = intent.models.find((m) => m.name === first.model);
-  const tier = first.tier === 'super-spine' ? intent.superSpines : intent.spines;
-  const speed =
-    model && links[0]
-      ? portsOf(model, pattern?.breakouts ?? tier?.breakouts).get(endAt(links[0], first.id).port)
-      : undefined;
+  const speed = links[0] && portsOfSeats(intent)(first).ports.get(endAt(links[0], first.id).port);
   const size =
     rack && pattern
       ? sizePattern(
