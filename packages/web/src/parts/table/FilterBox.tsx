@@ -24,6 +24,8 @@ export function FilterBox<T>({
   useEffect(() => {
     const onKey = (e: globalThis.KeyboardEvent): void => {
       const target = e.target as HTMLElement;
+      // Where there are two tables, the first takes it.
+      if (e.defaultPrevented) return;
       if (e.key === '/' && !/INPUT|TEXTAREA/.test(target.tagName) && !target.isContentEditable) {
         e.preventDefault();
         box.current?.focus();
