@@ -67,6 +67,9 @@ test.each([
   [{ leafName: '{prefix}-{hall}-{rack}{side}' }, /\{hall\} is not known/, /\{rack\}/],
   [{ leafName: '{prefix-{rack}{side}' }, /is not known/, /Write \{prefix\}/],
   [{ spineName: '{prefix}-sp-{pod}{number}' }, /read as one/, /hyphen/],
+  // A super-spine has no side and a rack of one switch neither: what stands around it stands together.
+  [{ superSpineName: '{prefix}{number:1}{side}{plane:1}' }, /read as one/, /hyphen/],
+  [{ leafName: '{prefix}{rack:1}{side}{pod:1}' }, /read as one/, /hyphen/],
   [{ leafName: '{rack}-{side}-x' }, /9999-x is no name/, /Begin with a letter/],
   [
     { spineName: '{prefix}-lf-{pod}-{number}', leafName: '{prefix}-lf-{pod}-{rack}{side}' },
@@ -77,5 +80,5 @@ test.each([
   const [found] = checkNames({ ...DEFAULT_NAMES, ...of }, 'sk', true);
   expect(found!.message).toMatch(says);
   expect(found!.cure).toMatch(cure);
-  expect(found!.path).toMatch(/^\/settings\/(leaf|spine)Name$/);
+  expect(found!.path).toMatch(/^\/settings\/(leaf|spine|superSpine)Name$/);
 });

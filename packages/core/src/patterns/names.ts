@@ -54,6 +54,19 @@ const TIER_WORD: Readonly<Record<NameKey, string>> = {
 const HOST = /^[a-z](?:[a-z0-9-]*[a-z0-9])?$/;
 const MOST_LETTERS = 40;
 
+/** The parts that a switch of a tier has, with the largest numbers. */
+const mostOf = (key: NameKey, prefix: string, pods: boolean, side: 'a' | 'b' | undefined): NameParts => ({
+  prefix,
+  ...(key === 'leafName' ? { rack: 9999, ...(side ? { side } : {}) } : { number: 64 }),
+  ...(pods && key !== 'superSpineName' ? { pod: 64 } : {}),
+  ...(key === 'superSpineName' || (key === 'spineName' && pods) ? { plane: 64 } : {}),
+});
+/** A scheme without the words that these parts leave out: what stood on both sides of one stands together. */
+const withoutAbsent = (scheme: string, parts: NameParts): string =>
+  scheme.replace(BRACES, (all, _, word: string) => (isWord(word) && parts[word] !== undefined ? all : ''));
+const NUMBERS_BESIDE =
+  /(\d|\{(rack|pod|plane|number)(:\d)?\})\{(rack|pod|plane|number)|\{(rack|pod|plane|number)(:\d)?\}\d/;
+
 /** What speaks against name schemes: with those that pass no two switches of a fabric have one name. */
 export function checkNames(schemes: NameSchemes, namePrefix: string, pods: boolean): Finding[] {
   const out: Finding[] = [];
@@ -74,16 +87,14 @@ export function checkNames(schemes: NameSchemes, namePrefix: string, pods: boole
       refuse(key, `Two ${TIER_WORD[key]} would get one name without {${lacking}}.`, `Put {${lacking}} into it.`);
       continue;
     }
-    if (
-      /(\d|\{(rack|pod|plane|number)(:\d)?\})\{(rack|pod|plane|number)|\{(rack|pod|plane|number)(:\d)?\}\d/.test(scheme)
-    ) {
+    const sides = key === 'leafName' ? ([undefined, 'a', 'b'] as const) : [undefined];
+    const most = sides.map((side) => mostOf(key, namePrefix, pods, side));
+    if (most.some((parts) => NUMBERS_BESIDE.test(withoutAbsent(scheme, parts)))) {
       refuse(key, 'Two numbers stand beside each other and read as one.', 'Put a hyphen or a letter between them.');
       continue;
     }
-    const sides = key === 'leafName' ? ([undefined, 'a', 'b'] as const) : [undefined];
-    const most = { prefix: namePrefix, rack: 9999, plane: 64, number: 64, ...(pods ? { pod: 64 } : {}) };
-    const odd = sides
-      .map((side) => nameBy(scheme, { ...most, ...(side ? { side } : {}) }))
+    const odd = most
+      .map((parts) => nameBy(scheme, parts))
       .find((name) => !HOST.test(name) || name.length > MOST_LETTERS);
     if (odd !== undefined) {
       refuse(
@@ -94,8 +105,8 @@ export function checkNames(schemes: NameSchemes, namePrefix: string, pods: boole
       continue;
     }
     // Names of two tiers are unlike where they differ in more than their numbers.
-    for (const side of sides) {
-      const name = nameBy(scheme, { ...most, ...(side ? { side } : {}) });
+    for (const parts of most) {
+      const name = nameBy(scheme, parts);
       const skeleton = name.replace(/\d+/g, '#');
       const other = skeletons.get(skeleton);
       if (other !== undefined && other !== key)
