@@ -54,6 +54,7 @@ export { gatewayOf } from './config/seatInputs.ts';
 export * from './config/deriveConfigs.ts';
 export * from './dialects/dialect.ts';
 export * from './dialects/documents.ts';
+export * from './dialects/owned.ts';
 export * from './dialects/dialects.ts';
 export * from './hardware/dialects.ts';
 export {

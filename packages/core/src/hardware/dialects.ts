@@ -8,6 +8,11 @@ export interface DocumentKind {
   readonly name: string;
   /** Where it lives on the switch. */
   readonly path: string;
+  /**
+   * Absent = the whole document is ours. Else only what stands between two marks is, written as comments with this sign;
+   * all else in it is kept byte for byte.
+   */
+  readonly region?: '#' | '!';
 }
 
 /** What each dialect writes, in the order in which it is written to a switch. */

@@ -1,3 +1,4 @@
+import { ownedOf, withOwned } from '@anthemion/core';
 import { existsSync, mkdirSync, readFileSync, readlinkSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
@@ -139,6 +140,61 @@ describe('the apply helper', () => {
       expect(rig.run('check', 'r1')).toEqual({ code: 3, text: expect.stringContaining(why) as string });
       expect(rig.run('apply', 'r1', '600').code).toBe(3);
       expect([rig.disk(), rig.state()]).toEqual([OLD, 'none -']);
+    });
+  });
+  describe('a document of which only a part is ours', () => {
+    const KIND = { ...MORE, region: '#' } as const;
+    const LIST = `interfaces /etc/network/interfaces\n${MORE.name} ${MORE.path} #\n`;
+    const send = (id: string, part: string) =>
+      rig.send(id, { interfaces: newText(id).interfaces, [MORE.name]: part }, LIST);
+
+    test.each([
+      ['is there with nothing of ours', 'bgpd=no\n# theirs\n'],
+      ['ends without a line feed', 'bgpd=no'],
+      ['is empty', ''],
+      ['has our part in its midst', 'a\n\n# anthemion begin\nold\nold\n# anthemion end\n\nb'],
+      ['has our part alone, empty', '# anthemion begin\n# anthemion end\n'],
+      ['has our part first', '# anthemion begin\nx\n# anthemion end\n\u00ff rest\n\n'],
+      ['has our part last, without a line feed', 'a\n# anthemion begin\nx\n# anthemion end'],
+    ])('that %s: ours is put in, all else stays byte for byte, and undo has it as before', (_what, there) => {
+      rig.putMore(there);
+      send('r1', 'bgpd=yes\nospfd=yes\n');
+      expect([rig.run('check', 'r1').code, rig.run('apply', 'r1', '600').code]).toEqual([0, 0]);
+      expect(rig.more()).toBe(withOwned(KIND, there, 'bgpd=yes\nospfd=yes\n'));
+      expect(ownedOf(KIND, rig.more()!)).toBe('bgpd=yes\nospfd=yes\n');
+      rig.run('undo', 'r1');
+      expect(rig.more()).toBe(there);
+    });
+
+    test('that is not there holds nothing but ours, and goes again', () => {
+      send('r1', 'x\n');
+      rig.run('apply', 'r1', '600');
+      expect(rig.more()).toBe('# anthemion begin\nx\n# anthemion end\n');
+      rig.run('undo', 'r1');
+      expect(rig.more()).toBeNull();
+    });
+
+    test('what somebody adds around it between check and apply stays', () => {
+      rig.putMore('a\n');
+      send('r1', 'x\n');
+      rig.run('check', 'r1');
+      rig.putMore('a\nb\n');
+      rig.run('apply', 'r1', '600');
+      expect(rig.more()).toBe('a\nb\n# anthemion begin\nx\n# anthemion end\n');
+    });
+
+    test.each([
+      ['marks that were damaged', '# anthemion begin\nx\n', 'y\n', /must stand in it once each, in that order/],
+      ['marks the wrong way round', '# anthemion end\n# anthemion begin\n', 'y\n', /once each/],
+      ['two parts', '# anthemion begin\n# anthemion end\n'.repeat(2), 'y\n', /once each/],
+      ['a part that holds a mark', 'x\n', '# anthemion end\n', /holds one of its own marks/],
+      ['a part whose last line has no end', 'x\n', 'y', /its last line has no end/],
+    ])('%s are refused, and nothing is touched', (_what, there, part, says) => {
+      rig.putMore(there);
+      send('r1', part);
+      for (const command of ['check', 'apply'])
+        expect(rig.run(command, 'r1', '600')).toEqual({ code: 3, text: expect.stringMatching(says) as string });
+      expect([rig.more(), rig.state()]).toEqual([there, 'none -']);
     });
   });
   test('a second apply waits its turn, and nothing is applied that was not sent or that was cancelled', () => {

@@ -1,4 +1,4 @@
-import { hideSaid, type ConfigFiles, type Dialect } from '@anthemion/core';
+import { hideSaid, MarksTrouble, ownedOf, type ConfigFiles, type Dialect, type DocumentKind } from '@anthemion/core';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import {
@@ -56,8 +56,17 @@ export class LinuxDriver implements Driver {
 
   async runningText(): Promise<ConfigFiles> {
     const files: Record<string, string> = {};
-    for (const { name, path } of this.dialect.documents) files[name] = (await this.line.get(path)) ?? '';
+    for (const kind of this.dialect.documents)
+      files[kind.name] = this.owned(kind, (await this.line.get(kind.path)) ?? '');
     return this.sealing.mask(files);
+  }
+
+  private owned(kind: DocumentKind, text: string): string {
+    try {
+      return ownedOf(kind, text);
+    } catch (error) {
+      throw error instanceof MarksTrouble ? new SwitchTrouble(error.message) : error;
+    }
   }
 
   async textStamp(): Promise<string> {
@@ -133,7 +142,7 @@ export class LinuxDriver implements Driver {
     await this.line.makeFolder(`${HOME}/${id}`);
     for (const [name, text] of Object.entries(files)) await this.line.put(`${HOME}/${id}/${name}`, text);
     const sent = this.dialect.documents.filter((d) => d.name in files);
-    const documents = sent.map((d) => `${d.name} ${d.path}\n`).join('');
+    const documents = sent.map((d) => `${[d.name, d.path, ...(d.region ?? [])].join(' ')}\n`).join('');
     await this.line.put(`${HOME}/${id}/documents`, documents);
     const sums = Object.entries({ ...files, documents }).map(([name, text]) => `${sha256(text)}  ${name}\n`);
     await this.line.put(`${HOME}/${id}/sums`, sums.join(''));

@@ -11,7 +11,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const HELPER = fileURLToPath(new URL('../../helper/anthemion-apply', import.meta.url));
@@ -137,6 +137,12 @@ cp "${path}" "${this.folder}/running/.${file}" && mv "${this.folder}/running/.${
   more(): string | null {
     const path = join(this.root, MORE.path);
     return existsSync(path) ? readFileSync(path, 'utf8') : null;
+  }
+  /** Somebody else writes it. */
+  putMore(text: string): void {
+    const path = join(this.root, MORE.path);
+    mkdirSync(dirname(path), { recursive: true });
+    writeFileSync(path, text);
   }
   state(): string {
     const path = join(this.home, 'state');
