@@ -58,7 +58,10 @@ export function writeBgp(b: BgpConfig, sheet: Sheet): void {
   sheet.say(out, named.every(isPlain) ? words : out);
   for (const v of b.evpn.vnis) sheet.count(vniBlock(v));
   sheet.count('\n exit-address-family\nexit\n!');
-  for (const v of b.vrfs) sheet.say(vrfBlock(v));
+  for (const v of b.vrfs) {
+    const block = vrfBlock(v);
+    sheet.say(block, isPlain(v.vrf) && isPlain(v.connected?.routeMap ?? PLAIN) ? '' : block);
+  }
 }
 
 /** Reads `redistribute` and `maximum-paths`, which the global IPv4 family and that of a VRF have alike. */

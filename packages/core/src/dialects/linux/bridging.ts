@@ -1,4 +1,5 @@
 import type { BridgeConfig, Bridging } from '../../config/bridging.ts';
+import { onceFor } from '../../onceFor.ts';
 import type { BridgeDraft, ConfigDraft, Draft } from './draft.ts';
 import { bridgeMembers, bridgeName } from './names.ts';
 import { isPlain, type Sheet } from './sheet.ts';
@@ -19,11 +20,13 @@ const spanningTreeLines = (tree: BridgeConfig['spanningTree']): string =>
     ? 'bridge-stp off'
     : `bridge-stp on${tree.priority === undefined ? '' : `\n    bridge-bridgeprio ${tree.priority}`}`;
 
+const vidsOf = onceFor((vlans: readonly number[]) => vlans.join(' '));
+
 export function writeBridge(b: BridgeConfig, sheet: Sheet): void {
   const name = bridgeName(b);
-  const members = bridgeMembers(b);
-  const text = `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${members.join(' ')}\n    bridge-vids ${b.vlans.join(' ')}\n    ${spanningTreeLines(b.spanningTree)}`;
-  sheet.say(text, isPlain(name) && members.every(isPlain) ? '' : text);
+  const { names, plain } = bridgeMembers(b);
+  const text = `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${names.join(' ')}\n    bridge-vids ${vidsOf(b.vlans)}\n    ${spanningTreeLines(b.spanningTree)}`;
+  sheet.say(text, isPlain(name) && plain ? '' : text);
 }
 
 /** `10 20-22` → [10, 20, 21, 22], or null. */

@@ -1,4 +1,3 @@
-import type { BfdProfile } from '../../config/bfd.ts';
 import {
   sortPeers,
   type BgpConfig,
@@ -8,9 +7,10 @@ import {
   type EvpnVni,
 } from '../../config/bgp.ts';
 import type { BridgeConfig } from '../../config/bridging.ts';
-import { lagKey, sviKey, type LagConfig, type PortConfig, type SviConfig } from '../../config/interfaces.ts';
-import { vxlanKey, type VxlanConfig } from '../../config/overlay.ts';
+import { lagKey, sviKey } from '../../config/interfaces.ts';
+import { vxlanKey } from '../../config/overlay.ts';
 import type { PrefixListEntry, RouteMapEntry } from '../../config/policy.ts';
+import { blankConfig } from '../../config/sections.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { VrfConfig } from '../../config/vrfs.ts';
 import { naturally } from '../../numbers/order.ts';
@@ -47,19 +47,19 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   tenantNeighbours: Map<string, Set<string>>;
 }
 
-/** A SwitchConfig while its documents are read: lists in the order of the text, names as they stand there. */
-export interface ConfigDraft {
-  hostname: string;
-  loopbacks: string[];
-  ports: Draft<PortConfig>[];
-  lags: Draft<LagConfig>[];
-  svis: Draft<SviConfig>[];
+/** Parts that are read as what they are: lists that grow. */
+type ReadPlainly = Omit<
+  { -readonly [K in keyof SwitchConfig]: SwitchConfig[K] extends readonly (infer I)[] ? Draft<I>[] : SwitchConfig[K] },
+  'bridge' | 'prefixLists' | 'routeMaps' | 'bgp'
+>;
+/**
+ * A SwitchConfig while its documents are read: lists in the order of the text, names as they stand there. Only parts
+ * that look otherwise while they are read are named here.
+ */
+export interface ConfigDraft extends ReadPlainly {
   bridge: BridgeDraft | null;
-  vxlans: Draft<VxlanConfig>[];
-  vrfs: Draft<VrfConfig>[];
   /** The VRF zebra still stands in while `frr.conf` is read, closed or not. */
   openVrf: Draft<VrfConfig> | null;
-  bfdProfiles: Draft<BfdProfile>[];
   prefixLists: Map<string, PrefixListEntry[]>;
   routeMaps: Map<string, Draft<RouteMapEntry>[]>;
   /** What the profile of the daemon says about eBGP without a policy (RFC 8212). */
@@ -68,16 +68,9 @@ export interface ConfigDraft {
 }
 
 export const emptyDraft = (): ConfigDraft => ({
-  hostname: '',
-  loopbacks: [],
-  ports: [],
-  lags: [],
-  svis: [],
+  ...(structuredClone(blankConfig('')) as unknown as ReadPlainly),
   bridge: null,
-  vxlans: [],
-  vrfs: [],
   openVrf: null,
-  bfdProfiles: [],
   prefixLists: new Map(),
   routeMaps: new Map(),
   policyDefault: true,
@@ -126,18 +119,17 @@ function finishBgp(
 export function finishDraft(draft: ConfigDraft): SwitchConfig {
   const bySeq = (a: { readonly seq: number }, b: { readonly seq: number }): number => a.seq - b.seq;
   const byName = (a: { readonly name: string }, b: { readonly name: string }): number => naturally(a.name, b.name);
+  const { openVrf: _, policyDefault, bridge, bgp, ...plain } = draft;
   return {
-    hostname: draft.hostname,
-    loopbacks: draft.loopbacks,
+    ...plain,
     ports: inOrder(draft.ports, byName),
     lags: inOrder(draft.lags, (a, b) => naturally(lagKey(a), lagKey(b))),
     svis: inOrder(draft.svis, (a, b) => a.vlan - b.vlan || naturally(sviKey(a), sviKey(b))),
-    ...(draft.bridge ? { bridge: finishBridge(draft.bridge, draft) } : {}),
+    ...(bridge ? { bridge: finishBridge(bridge, draft) } : {}),
     vxlans: inOrder(draft.vxlans, (a, b) => a.vni - b.vni || naturally(vxlanKey(a), vxlanKey(b))),
     vrfs: inOrder(draft.vrfs, byName),
-    bfdProfiles: draft.bfdProfiles,
     prefixLists: [...draft.prefixLists].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
     routeMaps: [...draft.routeMaps].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
-    ...(draft.bgp ? { bgp: finishBgp(draft.bgp, draft.policyDefault) } : {}),
+    ...(bgp ? { bgp: finishBgp(bgp, policyDefault) } : {}),
   };
 }

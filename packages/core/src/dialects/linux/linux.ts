@@ -28,7 +28,7 @@ import { isPlain, Sheet } from './sheet.ts';
 import { renderSnippet } from './snippets.ts';
 import { InterfacesReader } from './stanzas.ts';
 import { frrHead, interfacesHead, systemLines } from './system.ts';
-import { vrfBlock, vrfKind, vrfLines, vrfStanza } from './vrfs.ts';
+import { vrfKind, vrfLines, writeVrf, writeVrfDevice } from './vrfs.ts';
 
 /** Sections stand in a document in the order in which its program needs them; that order is said here and nowhere else. */
 function writeInterfaces(c: SwitchConfig): Sheet {
@@ -37,7 +37,7 @@ function writeInterfaces(c: SwitchConfig): Sheet {
   for (const l of c.lags) sheet.say(lagStanza(l));
   for (const v of c.vxlans) writeVxlan(v, sheet);
   if (c.bridge) writeBridge(c.bridge, sheet);
-  for (const v of c.vrfs) sheet.say(vrfStanza(v));
+  for (const v of c.vrfs) writeVrfDevice(v, sheet);
   const bridge = bridgeName(c.bridge ?? {});
   for (const s of c.svis) writeSvi(s, bridge, sheet);
   sheet.count('\n');
@@ -46,7 +46,7 @@ function writeInterfaces(c: SwitchConfig): Sheet {
 
 function writeFrr(c: SwitchConfig): Sheet {
   const sheet = new Sheet('frr.conf', frrHead(c, c.bgp?.policyRequired ?? false));
-  for (const v of c.vrfs) sheet.say(vrfBlock(v));
+  for (const v of c.vrfs) writeVrf(v, sheet);
   for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l));

@@ -2,6 +2,8 @@ import type { BridgeConfig } from '../../config/bridging.ts';
 import type { LagConfig, SviConfig } from '../../config/interfaces.ts';
 import type { VxlanConfig } from '../../config/overlay.ts';
 import { naturally } from '../../numbers/order.ts';
+import { onceFor } from '../../onceFor.ts';
+import { isPlain } from './sheet.ts';
 
 /** What devices are called on a switch of this dialect, where the text does not say otherwise. */
 export const lagName = (l: Pick<LagConfig, 'number' | 'called'>): string => l.called ?? `bond${l.number}`;
@@ -14,14 +16,23 @@ const isNumber = (key: string): boolean => /^\d+$/.test(key);
 const nameOfLag = (key: string): string => lagName(isNumber(key) ? { number: Number(key) } : { called: key });
 const nameOfVxlan = (key: string): string =>
   isNumber(key) ? vxlanName({ vni: Number(key) }) : vxlanName({ vni: 0, called: key });
-/** Names of all devices in a bridge, in their natural order. */
-export function bridgeMembers(b: BridgeConfig): string[] {
-  const lists = [b.lags.map(nameOfLag), b.ports, b.vxlans.map(nameOfVxlan)].filter((l) => l.length > 0);
+/** Names of the VXLAN interfaces of a list of keys, and whether all are the dialect’s; switches share such lists. */
+const vxlanNames = onceFor((keys: readonly string[]) => ({
+  names: keys.map(nameOfVxlan),
+  ours: keys.every(isNumber),
+}));
+/** Names of all devices in a bridge, in their natural order; `plain`: each of them is a word of letters, digits and marks. */
+export function bridgeMembers(b: BridgeConfig): { readonly names: readonly string[]; readonly plain: boolean } {
+  const vxlans = vxlanNames(b.vxlans);
+  const lists = [b.lags.map(nameOfLag), b.ports, vxlans.names].filter((l) => l.length > 0);
   const all = lists.flat();
   // Each list is in order by itself where all names are the dialect’s, and mostly one follows the other.
-  const named = [...b.lags, ...b.vxlans].every(isNumber);
+  const ours = vxlans.ours && b.lags.every(isNumber);
   const follow = lists.every((l, i) => i === 0 || naturally(lists[i - 1]!.at(-1)!, l[0]!) < 0);
-  return named && follow ? all : all.sort(naturally);
+  return {
+    names: ours && follow ? all : all.sort(naturally),
+    plain: ours ? b.ports.every(isPlain) : all.every(isPlain),
+  };
 }
 
 /** The other way: what a name says of what it names. */

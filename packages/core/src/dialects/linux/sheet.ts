@@ -9,14 +9,14 @@ export const isPlain = (word: string): boolean => /^[\w./-]+$/.test(word);
 /** A document while it is written. What words of people went into is looked at again; what is numbers alone is not. */
 export class Sheet {
   readonly file: string;
-  private readonly parts: string[];
-  private readonly words: string[];
+  private text: string;
+  private words: string;
 
   /** Begins with a head, in which there are words. */
   constructor(file: string, head: string) {
     this.file = file;
-    this.parts = [head];
-    this.words = [head];
+    this.text = head;
+    this.words = head;
   }
 
   /**
@@ -24,18 +24,18 @@ export class Sheet {
    * @param words those of the lines in which they are, where the others hold nothing but plain words (`isPlain`)
    */
   say(lines: string, words = lines): void {
-    this.parts.push(lines);
-    if (words !== '') this.words.push(words);
+    this.text += lines;
+    this.words += words;
   }
 
   /** Adds lines that hold nothing but numbers and addresses that were computed, or were looked at before. */
   count(lines: string): void {
-    this.parts.push(lines);
+    this.text += lines;
   }
 
   /** The whole text, and what of it must not reach a switch as it is. */
   finish(): { readonly text: string; readonly guarded: readonly GuardedLine[] } {
-    const text = this.parts.join('');
-    return { text, guarded: isSuspicious(this.file, this.words.join('')) ? guardText(this.file, text) : [] };
+    const { text } = this;
+    return { text, guarded: isSuspicious(this.file, this.words) ? guardText(this.file, text) : [] };
   }
 }

@@ -1,13 +1,19 @@
 import type { VrfConfig } from '../../config/vrfs.ts';
 import { unmodelled, type Block, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
+import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { whole } from './words.ts';
 
-export const vrfStanza = ({ name }: VrfConfig): string => `\n\nauto ${name}\niface ${name}\n    vrf-table auto`;
+const vrfStanza = ({ name }: VrfConfig): string => `\n\nauto ${name}\niface ${name}\n    vrf-table auto`;
 
-export const vrfBlock = (v: VrfConfig): string =>
+const vrfBlock = (v: VrfConfig): string =>
   `\nvrf ${v.name}${v.l3Vni === undefined ? '' : `\n vni ${v.l3Vni}`}\nexit-vrf\n!`;
+
+export const writeVrfDevice = (v: VrfConfig, sheet: Sheet): void =>
+  sheet.say(vrfStanza(v), isPlain(v.name) ? '' : vrfStanza(v));
+export const writeVrf = (v: VrfConfig, sheet: Sheet): void =>
+  sheet.say(vrfBlock(v), isPlain(v.name) ? '' : vrfBlock(v));
 
 export const vrfKind: StanzaKind<Draft<VrfConfig>> = {
   marks: ['vrf-table'],
