@@ -12,7 +12,7 @@ import {
   type NotShown,
   type PluggedHost,
 } from './kernel.ts';
-import type { Programs } from './programs.ts';
+import { IFUPDOWN, type Programs } from './programs.ts';
 
 /** What a command said, and whether it went well. */
 export interface Said {
@@ -79,6 +79,7 @@ class Box {
 /** A document that a daemon did not take whole. */
 export interface Refused {
   readonly host: string;
+  readonly document: 'interfaces' | 'frr.conf';
   readonly said: string;
 }
 
@@ -97,6 +98,7 @@ export class Lab {
   readonly plugged: readonly PluggedHost[];
   readonly notShown: NotShown[] = [];
   readonly refused: Refused[] = [];
+  private readonly checks: Promise<void>[] = [];
 
   constructor(folder: SwitchFolder, programs: Programs) {
     this.folder = folder;
@@ -198,7 +200,37 @@ export class Lab {
     const complaints = loaded.out
       .split('\n')
       .filter((l) => l.trim() !== '' && !/Waiting for children|Processing|\[\d+\|\w+\]/.test(l));
-    if (complaints.length > 0) this.refused.push({ host, said: complaints.join('; ') });
+    if (complaints.length > 0) this.refused.push({ host, document: 'frr.conf', said: complaints.join('; ') });
+    // Beside what follows: nothing waits for it but the end.
+    this.checks.push(this.checkInterfaces(host, etc));
+  }
+
+  /**
+   * ifupdown2's own look at `interfaces`, with its settings, in the private /run of the box: its lock is machine-wide. It
+   * reads every stanza and judges keywords and values; what it says of them counts, also where it ends well.
+   */
+  private async checkInterfaces(host: string, etc: string): Promise<void> {
+    const root = this.programs.ifupdown;
+    if (root === null) {
+      this.notShown.push({ host, what: 'ifupdown2 is not here to look at interfaces' });
+      return;
+    }
+    writeFileSync(join(etc, 'interfaces'), this.folder.files.get(host)!['interfaces']!);
+    const checked = await this.boxes.get(host)!.run(
+      [
+        'mkdir -p /run/network /etc/network/ifupdown2',
+        `mount --bind ${join(root, IFUPDOWN.settings)} /etc/network/ifupdown2`,
+        // It wants to be called by that name.
+        `ln -sfn ${join(root, IFUPDOWN.program)} /run/ifup`,
+        `python3 /run/ifup --syntax-check -a -i ${join(etc, 'interfaces')} 2>&1`,
+      ].join(' && '),
+    );
+    const said = checked.out
+      .split('\n')
+      .map((l) => l.trim())
+      .filter(Boolean);
+    if (!checked.ok && said.length === 0) said.push(checked.err.trim() || 'it is refused without a word');
+    if (said.length > 0) this.refused.push({ host, document: 'interfaces', said: said.join('; ') });
   }
 
   private async bringServersUp(): Promise<void> {
@@ -237,6 +269,11 @@ export class Lab {
     } catch {
       return null;
     }
+  }
+
+  /** Every document was looked at when this is done. */
+  async checked(): Promise<void> {
+    await Promise.all(this.checks);
   }
 
   /** Every server asks its gateway, as one does that is switched on. */

@@ -42,7 +42,7 @@ function report(name: string, r: Rehearsed): void {
   say(
     `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${imports} imports, ${pings} pings compared; ${r.notShown.length} things this kernel cannot show`,
   );
-  for (const x of r.refused) say(`  ${x.host}/frr.conf: refused: ${x.said}`);
+  for (const x of r.refused) say(`  ${x.host}/${x.document}: refused: ${x.said}`);
   for (const s of r.strays)
     say(
       `  ${s.host}/frr.conf:${s.line}: “${s.text}” was written in ${s.wrote || 'no block'} and is ${s.landed === null ? 'nowhere' : `in ${s.landed || 'no block'}`}`,

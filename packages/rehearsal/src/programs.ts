@@ -9,11 +9,19 @@ export interface Programs {
   readonly daemons: string;
   readonly vtysh: string;
   readonly ping: string;
+  /** Root under which ifupdown2 lies with its settings; null = it, or Python, is not to be had, and `interfaces` is not checked by it. */
+  readonly ifupdown: string | null;
   /** What they need to be found by: paths of libraries. */
   readonly environment: Readonly<Record<string, string>>;
 }
 
 const PACKAGES = ['frr', 'iputils-ping'] as const;
+/** Where ifupdown2 and its settings lie under a root. */
+export const IFUPDOWN = {
+  package: 'ifupdown2',
+  program: 'usr/share/ifupdown2/ifupdown2',
+  settings: 'etc/network/ifupdown2',
+} as const;
 /** What a rehearsal makes of a kernel, in a namespace that is gone at once. */
 const PROBE = [
   'mount -t tmpfs tmpfs /run',
@@ -39,7 +47,16 @@ export function findPrograms(): Programs | string {
     return 'This kernel, or whoever keeps it, refuses namespaces, VXLAN, bridges or pairs of interfaces.';
   const cache = join(process.env['XDG_CACHE_HOME'] ?? join(homedir(), '.cache'), 'anthemion', 'programs');
   const places = ['/', cache];
-  const place = (path: string): string | undefined => places.map((p) => join(p, path)).find((p) => existsSync(p));
+  const rootOf = (path: string): string | undefined => places.find((p) => existsSync(join(p, path)));
+  const place = (path: string): string | undefined => {
+    const root = rootOf(path);
+    return root === undefined ? undefined : join(root, path);
+  };
+  const ifupdown = (): string | null => {
+    if (!has('python3')) return null;
+    if (rootOf(IFUPDOWN.program) === undefined && canFetch()) unpack(cache, [IFUPDOWN.package]);
+    return rootOf(IFUPDOWN.program) ?? null;
+  };
   const found = (): Programs | null => {
     const [daemons, vtysh, ping] = [
       place('usr/lib/frr'),
@@ -50,17 +67,19 @@ export function findPrograms(): Programs | string {
     const libraries = ['usr/lib/x86_64-linux-gnu', 'usr/lib/aarch64-linux-gnu']
       .flatMap((l) => [join(cache, l), join(cache, l, 'frr')])
       .filter((l) => existsSync(l));
-    return { daemons, vtysh, ping, environment: { LD_LIBRARY_PATH: libraries.join(':') } };
+    return { daemons, vtysh, ping, ifupdown: ifupdown(), environment: { LD_LIBRARY_PATH: libraries.join(':') } };
   };
   const there = found();
   if (there) return there;
-  if (!has('apt-get') || !has('dpkg')) return `A rehearsal wants Debian's ${PACKAGES.join(' and ')}.`;
-  unpack(cache);
+  if (!canFetch()) return `A rehearsal wants Debian's ${PACKAGES.join(' and ')}.`;
+  unpack(cache, PACKAGES);
   return found() ?? `Debian's ${PACKAGES.join(' and ')} could not be fetched: without them nothing is rehearsed.`;
 }
 
+const canFetch = (): boolean => has('apt-get') && has('dpkg');
+
 /** Fetches packages and what they need, and unpacks them; nothing is installed. */
-function unpack(into: string): void {
+function unpack(into: string, packages: readonly string[]): void {
   const folder = mkdtempSync(join(tmpdir(), 'rehearsal-packages-'));
   mkdirSync(join(folder, 'partial'));
   const fetched = (): boolean =>
@@ -74,7 +93,7 @@ function unpack(into: string): void {
         '-o',
         `Dir::Cache::archives=${folder}`,
         'install',
-        ...PACKAGES,
+        ...packages,
       ],
       { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }, stdio: 'ignore' },
     ).status === 0;

@@ -138,9 +138,25 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
   test('a line that no daemon takes is refused by name', async () => {
     const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));
     const r = await held(running(two, 'sk-lf-01', (t) => `${t}\nrouter bgp sixty\n`));
-    expect(r.refused).toEqual([{ host: 'sk-lf-01', said: expect.stringContaining('router bgp sixty') as string }]);
+    expect(r.refused).toEqual([
+      { host: 'sk-lf-01', document: 'frr.conf', said: expect.stringContaining('router bgp sixty') as string },
+    ]);
     expect(agrees(r)).toBe(false);
   });
+
+  test.skipIf(typeof programs !== 'string' && programs.ifupdown === null)(
+    'ifupdown2 looks at interfaces too: what it refuses is said by its name, with its words',
+    async () => {
+      const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));
+      const files = two.files.get('sk-lf-01')!;
+      const interfaces = files['interfaces']!.replace(/vxlan-id \d+/, 'vxlan-id 16777215');
+      expect(interfaces).not.toBe(files['interfaces']);
+      const r = await held({ ...two, files: new Map([...two.files, ['sk-lf-01', { ...files, interfaces }]]) });
+      expect(r.refused).toEqual([
+        { host: 'sk-lf-01', document: 'interfaces', said: expect.stringContaining('16777215') as string },
+      ]);
+    },
+  );
 
   test('nothing is left behind, also where the kernel refuses a command', async () => {
     const one = onlySwitches(FIVE, new Set(['sk-lf-01']));

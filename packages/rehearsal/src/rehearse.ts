@@ -43,6 +43,7 @@ export async function rehearse(
     await lab.up();
     const { lines, strays } = await readBack(folder, lab);
     const { compared, differences, settledAfter } = await compare(folder, lab, mostSeconds);
+    await lab.checked();
     return {
       switches: folder.switches.length,
       refused: lab.refused,
