@@ -278,12 +278,23 @@ export function seatInputsOf(
     const { seat, links } = plan;
     const routing = routed ? routingOf(seat, asnOf.get(seat), values) : undefined;
     if (routed && !routing) continue;
-    if (numbered && links.some((l) => carries(l) && !values.has(l.key))) continue;
+    /** Of its numbered links: the prefix of each, and the AS number of its far end; all drawn, or the seat is left out. */
+    const prefixes: (Cidr | undefined)[] = [];
+    const farAses: (string | undefined)[] = [];
+    let drawn = true;
+    if (numbered)
+      for (const l of links) {
+        const prefix = carries(l) ? values.get(l.key) : undefined;
+        if (prefix === undefined && carries(l)) drawn = false;
+        prefixes.push(prefix);
+        farAses.push(asnOf.get(l.far));
+      }
+    if (!drawn) continue;
     const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
     const servers = seat.rack === undefined ? [] : (portsOfRack.get(seat.rack) ?? []).filter((p) => isOn(p, seat));
     const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
     if (servers.length > 0) words.push(JSON.stringify(servers));
-    if (numbered) for (const l of links) words.push(values.get(l.key), asnOf.get(l.far));
+    words.push(...prefixes, ...farAses);
     const known = memo?.seats.get(seat.id);
     if (known && sameItems(known.words, words)) {
       out.push(known.made);
@@ -293,14 +304,16 @@ export function seatInputsOf(
       fabric,
       seat,
       ...(routing ? { routing } : {}),
-      links: links.map((l): SeatLink => ({
-        kind: l.kind,
-        port: l.port,
-        farHost: l.far.host,
-        farPort: l.farPort,
-        numbered:
-          numbered && carries(l) ? numberedLink(values.get(l.key)!, l.atB, Number(asnOf.get(l.far) ?? 0)) : null,
-      })),
+      links: links.map((l, i): SeatLink => {
+        const prefix = prefixes[i];
+        return {
+          kind: l.kind,
+          port: l.port,
+          farHost: l.far.host,
+          farPort: l.farPort,
+          numbered: prefix === undefined ? null : numberedLink(prefix, l.atB, Number(farAses[i] ?? 0)),
+        };
+      }),
       outward: plan.outward,
       servers,
       carriage,
