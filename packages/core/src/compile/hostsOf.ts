@@ -36,6 +36,7 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
       port: p.port,
       vlan: network.vlan,
       ip: formatIpv4(prefix.address + index),
+      length: prefix.length,
       gateway: network.vrf === '' ? '' : hostPart(gatewayOf(subnet)),
     });
   }

@@ -37,6 +37,8 @@ export interface BgpPeer {
 /** Peers activated in an address family, and those allowed to bring the own AS number back, how often. */
 export interface BgpFamily {
   readonly active: readonly string[];
+  /** Neighbours taken out of it by name, though their group, or the default, has it; absent = none. */
+  readonly inactive?: readonly string[];
   readonly ownAsAllowed: Readonly<Record<string, number>>;
 }
 export interface Redistribution {

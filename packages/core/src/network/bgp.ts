@@ -34,19 +34,20 @@ function effectivePeers({ bgp }: SwitchConfig): EffectivePeer[] {
   for (const p of bgp?.peers ?? []) {
     if (p.kind === 'group') continue;
     const group = p.group === undefined ? undefined : groups.get(p.group);
-    const either = (active: ReadonlySet<string>): boolean =>
-      active.has(p.name) || (p.group !== undefined && active.has(p.group));
+    const speaks = (active: ReadonlySet<string>, inactive: readonly string[] | undefined, anyway: boolean): boolean =>
+      active.has(p.name) || (!inactive?.includes(p.name) && ((p.group !== undefined && active.has(p.group)) || anyway));
     const ownAs = (said: Readonly<Record<string, number>> | undefined): number =>
       said?.[p.name] ?? (p.group === undefined ? 0 : (said?.[p.group] ?? 0));
     peers.push({
       name: p.name,
       kind: p.kind,
-      remoteAs: p.remoteAs ?? group?.remoteAs,
+      // A group that has one gives it to all its members, whatever they said before (FRR 8.4).
+      remoteAs: group?.remoteAs ?? p.remoteAs,
       bfd: p.bfd ?? group?.bfd ?? false,
       shutdown: p.shutdown ?? group?.shutdown ?? false,
       password: p.password ?? group?.password,
-      ipv4: either(ipv4Active) || (bgp?.defaultIpv4 ?? false),
-      evpn: either(evpnActive),
+      ipv4: speaks(ipv4Active, bgp?.ipv4.inactive, bgp?.defaultIpv4 ?? false),
+      evpn: speaks(evpnActive, bgp?.evpn.inactive, false),
       ipv4OwnAs: ownAs(bgp?.ipv4.ownAsAllowed),
       evpnOwnAs: ownAs(bgp?.evpn.ownAsAllowed),
     });

@@ -31,7 +31,9 @@ function attachment(view: SwitchView, h: HostPort): string | null {
 const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boolean => {
   // Without a gateway hosts have nobody to send to but those on their own network.
   const gateway = svi && gatewayOfSvi(svi);
-  const cidr = parseCidr(gateway ?? `${a.gateway === '' ? a.ip : a.gateway}/24`);
+  const cidr = parseCidr(
+    a.length === undefined ? (gateway ?? `${a.gateway === '' ? a.ip : a.gateway}/24`) : `${a.ip}/${a.length}`,
+  );
   const other = parseIpv4(b.ip);
   return cidr !== null && other !== null && contains(prefixOf(cidr), { address: other, length: 32 });
 };

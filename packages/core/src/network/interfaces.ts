@@ -8,7 +8,7 @@ export interface InterfacesView {
   readonly portByName: ReadonlyMap<string, PortConfig>;
   /** Interface address (host part) → port that has it. */
   readonly portByAddress: ReadonlyMap<Ipv4, string>;
-  /** The routed port whose subnet holds an address. */
+  /** The routed port whose subnet holds an address; of several the longest, wherever it stands. */
   readonly portTowards: (address: number) => string | undefined;
   readonly ownAddresses: ReadonlySet<Ipv4>;
   readonly lagOfPort: ReadonlyMap<string, LagConfig>;
@@ -33,11 +33,12 @@ export function viewInterfaces(config: SwitchConfig): InterfacesView {
       const sameLength = routed.get(cidr.length) ?? new Map<number, string>();
       routed.set(cidr.length, sameLength.set(prefixOf(cidr).address, port.name));
     }
+  const longestFirst = [...routed].sort(([a], [b]) => b - a);
   return {
     portByName: new Map(config.ports.map((p) => [p.name, p])),
     portByAddress,
     portTowards: (address) => {
-      for (const [length, ports] of routed) {
+      for (const [length, ports] of longestFirst) {
         const port = ports.get(prefixOf({ address, length }).address);
         if (port !== undefined) return port;
       }

@@ -2,6 +2,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { UnreadLine } from '../dialects/dialect.ts';
 import { sameContent } from '../numbers/content.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
+import { targetsMeet } from './overlay.ts';
 import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { cablePlan, endKey, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
@@ -21,6 +22,8 @@ export interface HostPort {
   readonly port: string;
   readonly vlan: number;
   readonly ip: string;
+  /** Of its subnet, as the server has it; absent = as its gateway has it. */
+  readonly length?: number;
   /** Empty = its network is bridged only. */
   readonly gateway: string;
 }
@@ -84,9 +87,6 @@ const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
   a.length === b.length &&
   a.every((e, i) => e.from === b[i]!.from && e.to === b[i]!.to && e.ownAsAllowed === b[i]!.ownAsAllowed);
 
-const meet = (exports: readonly string[], imports: readonly string[]): boolean =>
-  exports.some((t) => imports.includes(t));
-
 /** Equal underlay paths from `router` to an address of `origin`; 0 when there is no route or it is not announced. */
 export function pathsTo(
   model: Pick<NetworkModel, 'index' | 'views' | 'underlay'>,
@@ -107,7 +107,7 @@ export function whyUnheard(
   imports: readonly string[],
   vtep: string | undefined,
 ): string | null {
-  if (!meet(exports, imports))
+  if (!targetsMeet(exports, imports))
     return `route targets do not meet: ${speaker} exports ${exports.join(' ') || 'none'}, ${listener} imports ${imports.join(' ') || 'none'}`;
   if (model.evpn.counts[model.index.get(speaker)! * model.evpn.size + model.index.get(listener)!] === 0)
     return `no EVPN route of ${speaker} arrives at ${listener}`;
@@ -134,7 +134,7 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
     const oneTarget =
       members.every(
         (m) => m.carried.exports.join() === first.exports.join() && m.carried.imports.join() === first.imports.join(),
-      ) && meet(first.exports, first.imports);
+      ) && targetsMeet(first.exports, first.imports);
     for (const s of members) {
       const row = s.at * size;
       for (const l of members) {

@@ -20,16 +20,29 @@ export interface OverlayView {
   readonly vniOfVlan: ReadonlyMap<number, number>;
 }
 
-/** What is said, or else the automatic route target: low 16 bits of the AS number, then the VNI. */
+/** What any AS number may stand before. */
+const ANY_AS = '*';
+/**
+ * Do routes with these targets come in? An automatic import looks at the VNI half of a target alone, where its other half
+ * is an AS number of two bytes (as FRR has it; RFC 8365 §5.1.2.1 would have both); one that is said must be equal whole.
+ */
+export const targetsMeet = (exports: readonly string[], imports: readonly string[]): boolean =>
+  imports.some((i) =>
+    i.startsWith(ANY_AS)
+      ? exports.some((e) => e.endsWith(i.slice(1)) && /^\d{1,5}:/.test(e) && Number(e.split(':')[0]) <= 65535)
+      : exports.includes(i),
+  );
+
+/** What is said, or else the automatic route targets: low 16 bits of the AS number, then the VNI. */
 export function targetsOf(
   said: RouteTargets | undefined,
   asn: number | undefined,
   vni: number | undefined,
 ): EffectiveTargets {
-  const auto = asn === undefined || vni === undefined ? [] : [`${asn & 0xffff}:${vni}`];
+  const auto = (as: number | string): string[] => (asn === undefined || vni === undefined ? [] : [`${as}:${vni}`]);
   return {
-    imports: said && said.imports.length > 0 ? said.imports : auto,
-    exports: said && said.exports.length > 0 ? said.exports : auto,
+    imports: said && said.imports.length > 0 ? said.imports : auto(ANY_AS),
+    exports: said && said.exports.length > 0 ? said.exports : auto((asn ?? 0) & 0xffff),
   };
 }
 

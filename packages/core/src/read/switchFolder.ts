@@ -3,7 +3,7 @@ import type { ConfigFiles } from '../dialects/documents.ts';
 import { ALL_DIALECTS, dialectWriting } from '../dialects/dialects.ts';
 import type { HostPort, ReadSwitch } from '../network/networkModel.ts';
 import type { Cable } from '../network/sessions.ts';
-import { parseIpv4 } from '../numbers/ipv4.ts';
+import { parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
 
 /** What a folder of switches holds: their texts, the cables between them, and servers to ask about. */
 export interface SwitchFolder {
@@ -54,8 +54,9 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
   if (typeof plugged === 'string') return plugged;
   const servers = rowsOf('hosts.csv', texts.get('hosts.csv') ?? HOST_COLUMNS.join(), HOST_COLUMNS);
   if (typeof servers === 'string') return servers;
-  const wrong = servers.findIndex((r) => !/^\d+$/.test(r['vlan']!) || parseIpv4(r['ip']!) === null);
-  if (wrong >= 0) return `hosts.csv:${wrong + 2}: vlan must be a number and ip an IPv4 address`;
+  const wrong = servers.findIndex((r) => !/^\d+$/.test(r['vlan']!) || addressIn(r['ip']!) === null);
+  if (wrong >= 0)
+    return `hosts.csv:${wrong + 2}: vlan must be a number and ip an IPv4 address, with or without the length of its subnet`;
   return {
     files,
     switches: [...files].map(([host, own]) => ({ host, ...dialectWriting(own)!.parse(own) })),
@@ -68,9 +69,16 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
       switch: r['switch']!,
       port: r['port']!,
       vlan: Number(r['vlan']),
-      ip: r['ip']!,
+      ...addressIn(r['ip']!)!,
       gateway: r['gateway']!,
     })),
   };
+}
+/** `10.1.1.7` or `10.1.1.7/24`. */
+function addressIn(text: string): Pick<HostPort, 'ip' | 'length'> | null {
+  const [ip = '', length] = text.split('/');
+  if (parseIpv4(ip) === null) return null;
+  if (length === undefined) return { ip };
+  return parseCidr(text) ? { ip, length: Number(length) } : null;
 }
 const HOST_COLUMNS = ['host', 'switch', 'port', 'vlan', 'ip', 'gateway'];

@@ -12,9 +12,10 @@ const redistributionLine = (r: Redistribution | undefined): string =>
 const pathsLine = (n: number | undefined): string => (n === undefined ? '' : `\n  maximum-paths ${n}`);
 const routerIdLine = (id: string | undefined): string => (id === undefined ? '' : `\n bgp router-id ${id}`);
 
-function familyLines({ active, ownAsAllowed }: BgpFamily): string {
+function familyLines({ active, inactive, ownAsAllowed }: BgpFamily): string {
   let out = '';
   for (const a of active) out += `\n  neighbor ${a} activate`;
+  for (const a of inactive ?? []) out += `\n  no neighbor ${a} activate`;
   for (const a in ownAsAllowed) out += `\n  neighbor ${a} allowas-in ${ownAsAllowed[a]}`;
   return out;
 }
@@ -99,18 +100,29 @@ const vni: Block<VniDraft> = {
   },
 };
 
+function leaveOut(family: FamilyDraft, name: string): void {
+  const left = family.inactive?.filter((n) => n !== name) ?? [];
+  if (left.length > 0) family.inactive = left;
+  else delete family.inactive;
+}
+
 /** Which neighbours speak a family, and what of it is allowed them. */
 function readMembers(w: readonly string[], b: BgpDraft, which: 'ipv4' | 'evpn', reading: FrrReading): Answer {
   const family: FamilyDraft = b[which];
   if (w[0] === 'no') {
-    if (w[1] !== 'neighbor' || w[3] !== 'activate') return false;
-    family.active = family.active.filter((a) => a !== w[2]);
+    const name = w[2];
+    if (w[1] !== 'neighbor' || name === undefined || w[3] !== 'activate') return false;
+    family.active = family.active.filter((a) => a !== name);
+    // Of a group it takes back what was said; of a neighbour it says that it has not got what its group has.
+    if (b.peers.get(name)?.kind !== 'group' && !family.inactive?.includes(name))
+      family.inactive = [...(family.inactive ?? []), name];
     return reading.at(['bgp', which, 'active']);
   }
   if (w[1] === undefined) return false;
   if (w[2] === 'activate') {
     if (!b.peers.has(w[1])) return failed(`${w[1]} is not defined above as a neighbour or group`);
     if (!family.active.includes(w[1])) family.active.push(w[1]);
+    if (family.inactive?.includes(w[1])) leaveOut(family, w[1]);
     return reading.at(['bgp', which, 'active']);
   }
   // What else is said of a neighbour is the router's, or nobody's.

@@ -19,6 +19,10 @@ export interface Opened {
   /** Why nothing is made of it. */
   readonly lost?: string;
 }
+/** A line for which the daemon refuses the whole document. */
+export interface Fatal {
+  readonly refusesAll: string;
+}
 /** A line of this block that nothing is made of: the daemon takes it, or refuses it after all. It leads out of blocks within all the same. */
 export interface Lost {
   readonly why: string;
@@ -29,7 +33,7 @@ export const unmodelled = (why: string): Lost => ({ why, taken: true });
 /** The line is one of this block, and the daemon refuses what it says. */
 export const failed = (why: string): Lost => ({ why, taken: false });
 /** `true` = read; a string = written so that no daemon knows it; `false` = not a line of this block. */
-export type Reading = boolean | string | Lost;
+export type Reading = boolean | string | Lost | Fatal;
 export type Answer = Reading | Opened | Elsewhere;
 
 /** What readers of lines have at hand. The list of words is used again for the next line: keep none of it. */
@@ -159,6 +163,12 @@ export class FrrReader {
         if (answer === false) continue;
         if (typeof answer === 'string') {
           why = answer;
+          break;
+        }
+        if (typeof answer === 'object' && 'refusesAll' in answer) {
+          unread.push({ file: FILE, line: number, text: line, why: answer.refusesAll, refusesAll: true });
+          landing?.(number, null);
+          read = true;
           break;
         }
         read = true;

@@ -29,7 +29,8 @@ export interface BridgeDraft {
   stp?: boolean;
   priority?: number;
 }
-export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed'> {
+export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed' | 'inactive'> {
+  inactive?: string[];
   ownAsAllowed: Record<string, number>;
   connected?: { routeMap?: string };
   maximumPaths?: number;

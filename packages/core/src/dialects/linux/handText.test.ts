@@ -3,7 +3,10 @@ import { permits } from '../../network/policy.ts';
 import { modelNetwork } from '../../network/networkModel.ts';
 import { linux } from './linux.ts';
 
-const read = (interfaces: string, frr = '') => linux.parse({ interfaces, 'frr.conf': frr });
+/** Stanzas are brought up, unless the text says something of that itself. */
+const brought = (text: string): string =>
+  /^auto/m.test(text) ? text : text.replace(/^iface (\S+)/gm, 'auto $1\niface $1');
+const read = (interfaces: string, frr = '') => linux.parse({ interfaces: brought(interfaces), 'frr.conf': frr });
 
 describe('text somebody wrote by hand', () => {
   test('an SVI with address-virtual has its own address and the anycast gateway', () => {
@@ -66,7 +69,7 @@ describe('text somebody wrote by hand', () => {
     expect(config.bgp!.peers).toEqual([
       { name: '10.1.1.1', kind: 'address', remoteAs: 65002, keepalive: 1, hold: 3, shutdown: true },
     ]);
-    expect(config.bgp!.ipv4.active).toEqual([]);
+    expect(config.bgp!.ipv4).toMatchObject({ active: [], inactive: ['10.1.1.1'] });
   });
   test('what a text does not say is as the daemons have it', () => {
     const { config, unread } = read(
@@ -84,13 +87,70 @@ describe('text somebody wrote by hand', () => {
     });
   });
 
+  describe('what is never brought up', () => {
+    const said = (text: string): [number, string][] => read(text).unread.map((u) => [u.line, u.why]);
+    const NEVER = 'no line “auto” above it names it, so ifupdown2 never brings it up';
+
+    test('a stanza that no line “auto” above it names is not there; one below it does not count', () => {
+      const text =
+        'auto lo\niface lo inet loopback\n  address 10.0.0.1/32\niface p1\n  address 10.1.1.0/31\nauto p1 p2\niface p2\n  mtu 9000\n';
+      expect(read(text).config).toMatchObject({ loopbacks: ['10.0.0.1/32'], ports: [{ name: 'p2', mtu: 9000 }] });
+      expect(said(text)).toEqual([[4, NEVER]]);
+      expect(read('auto p2\niface lo inet loopback\n  address 10.0.0.1/32\n').config.loopbacks).toEqual([]);
+    });
+    test.each([
+      ['auto p[1-3]', ['p1', 'p3']],
+      ['auto all', ['p1', 'p3', 'q9']],
+      ['auto p1.x\nallow-hotplug p3', ['p3']],
+      ['auto p[1-2]x', []],
+    ])('%s brings up %j', (line, names) =>
+      expect(read(`${line}\niface p1\niface p3\niface q9\n`).config.ports.map((p) => p.name)).toEqual(names),
+    );
+    test('of what is said of one name in two places, one line is enough', () =>
+      expect(read('iface p1\n  mtu 9000\nauto p1\niface p1\n  address 10.1.1.0/31\n').config.ports).toEqual([
+        { name: 'p1', mtu: 9000, addresses: ['10.1.1.0/31'] },
+      ]));
+    test.each(['default', 'local', 'main', 'unspec'])(
+      'a VRF of the name %s, which is a table of the system',
+      (name) => {
+        const text = `auto ${name}\niface ${name}\n  vrf-table auto\nauto red\niface red\n  vrf-table auto\n`;
+        expect(read(text).config.vrfs).toEqual([{ name: 'red' }]);
+        expect(said(text)).toEqual([[2, expect.stringMatching(/makes no VRF of it, and all in it is dead/) as string]]);
+      },
+    );
+    test('a VNI that ifupdown2 does not take', () =>
+      expect(said('auto vni1\niface vni1\n  vxlan-id 16777215\n')).toEqual([
+        [3, 'ifupdown2 takes a VNI of 1–16777214'],
+      ]));
+  });
+
+  test('a line for which the daemon refuses the whole file: nothing else of it counts, the devices stay', () => {
+    const { config, unread } = read(
+      'auto red\niface red\n  vrf-table auto\n',
+      'hostname x\nvrf red\n vni 5\nexit-vrf\nip prefix-list X seq 5 permit 10.0.0.0/24 ge 12\nrouter bgp 65001\n',
+    );
+    expect(config).toMatchObject({ hostname: 'x', vrfs: [{ name: 'red' }], prefixLists: [] });
+    expect([config.bgp, config.vrfs[0]!.l3Vni]).toEqual([undefined, undefined]);
+    expect(unread).toMatchObject([{ line: 5, refusesAll: true }]);
+  });
+
+  test('lines of a prefix list without a number go on in fives', () => {
+    const list = (lines: string) => read('', lines).config.prefixLists[0]!.entries.map((e) => [e.seq, e.prefix]);
+    const line = (words: string) => `ip prefix-list X ${words} permit `;
+    expect(list(`${line('')}10.0.0.0/8\n${line('seq 7')}10.1.0.0/16\n${line('')}any\n`.replace(/ +/g, ' '))).toEqual([
+      [5, '10.0.0.0/8'],
+      [7, '10.1.0.0/16'],
+      [10, '0.0.0.0/0'],
+    ]);
+  });
+
   test('a hundred thousand lines that nobody knows are each named, and what stands among them is read', () => {
     const strange = (n: number): string => Array.from({ length: n }, (_, i) => ` strange ${i}`).join('\n');
     const { config, unread } = read(
       `iface p1\n${strange(50_000)}\n    mtu 9000\n`,
       `router bgp 65001\n${strange(50_000)}\n bgp router-id 10.0.0.1\n`,
     );
-    expect([unread.length, unread[0]!.line, unread.at(-1)!.line]).toEqual([100_000, 2, 50_001]);
+    expect([unread.length, unread[0]!.line, unread.at(-1)!.line]).toEqual([100_000, 3, 50_001]);
     expect([config.ports[0]!.mtu, config.bgp!.routerId]).toEqual([9000, '10.0.0.1']);
   });
 
@@ -176,11 +236,65 @@ describe('sessions between two switches', () => {
       ['closed on b (shutdown)', 'closed here (shutdown)'],
     ],
   ])('%s', (_what, b, expected) => expect(reasons(good, b)).toEqual(expected));
+  test('of two ports whose subnets hold the neighbour the one with the longer is taken, wherever it stands', () => {
+    const interfaces = (order: readonly string[]): string =>
+      order.map((p) => `iface ${p}\n  address ${p === 'p1' ? '10.1.1.0/31' : '10.1.0.0/16'}\n`).join('');
+    for (const order of [
+      ['p1', 'p2'],
+      ['p2', 'p1'],
+    ]) {
+      const a = { ...good, ...read(interfaces(order), linux.render(good.config).files['frr.conf']) };
+      expect(modelNetwork([a, side('b', 65002, '10.1.1.1', '10.1.1.0', 65001)], cable).sessions[0]).toMatchObject({
+        port: 'p1',
+        up: true,
+      });
+    }
+  });
   test('no cable, no session', () =>
     expect(reasons(good, side('b', 65002, '10.1.1.1', '10.1.1.0', 65001), [])).toEqual([
       'no cable on p1',
       'no cable on p1',
     ]));
+});
+
+describe('a group and its members, as FRR has them', () => {
+  const routers = (words: string, family: string) =>
+    ['a', 'b'].map((host, i) => ({
+      host,
+      ...read(
+        `iface p1\n  address 10.1.1.${i}/31\n`,
+        `frr defaults datacenter\nrouter bgp ${65001 + i}\n no bgp default ipv4-unicast\n neighbor G peer-group\n${words.replaceAll('FAR', `10.1.1.${1 - i}`)} address-family ipv4 unicast\n  neighbor G activate\n exit-address-family\n address-family l2vpn evpn\n  neighbor G activate\n${family.replaceAll('FAR', `10.1.1.${1 - i}`)}`,
+      ),
+    }));
+  const session = (words: string, family = '') =>
+    modelNetwork(routers(words, family), [{ a: { host: 'a', port: 'p1' }, b: { host: 'b', port: 'p1' } }]).sessions[0]!;
+  const JOIN = ' neighbor FAR peer-group G\n';
+
+  test('the AS number of the group counts, whatever a member says, before or after it', () => {
+    const good = ` neighbor G remote-as external\n`;
+    expect(session(` neighbor FAR remote-as 65099\n${good}${JOIN}`)).toMatchObject({ up: true });
+    expect(session(` neighbor FAR remote-as external\n neighbor G remote-as 65099\n${JOIN}`)).toMatchObject({
+      up: false,
+      reason: 'AS 65099 is said here, b has AS 65002',
+    });
+    expect(session(` neighbor FAR remote-as external\n${JOIN}`)).toMatchObject({ up: true });
+  });
+
+  test('a member is taken out of a family that its group has, and put back', () => {
+    const words = ` neighbor G remote-as external\n${JOIN}`;
+    expect(session(words)).toMatchObject({ up: true, ipv4: true, evpn: true });
+    expect(session(words, '  no neighbor FAR activate\n')).toMatchObject({
+      up: true,
+      ipv4: true,
+      evpn: false,
+      evpnReason: 'not activated at either end',
+    });
+    expect(session(words, '  no neighbor FAR activate\n  neighbor FAR activate\n')).toMatchObject({ evpn: true });
+    // Written again it says the same.
+    const [one] = routers(words, '  no neighbor FAR activate\n');
+    const again = linux.parse(linux.render(one!.config).files);
+    expect([again.unread, again.config.bgp]).toEqual([[], one!.config.bgp]);
+  });
 });
 
 describe('lines that stand in a block that does not take them (seen on FRR 8.4.4)', () => {

@@ -53,6 +53,9 @@ export function writeVxlan(v: VxlanConfig, sheet: Sheet): void {
   else sheet.say(vxlanStanza(v));
 }
 
+/** One less than a VNI may be (RFC 7348 §5). */
+const MOST_VNI = 16777214;
+
 export const vxlanKind: StanzaKind<Draft<VxlanConfig>> = {
   marks: ['vxlan-id'],
   open: (_, draft) => {
@@ -62,8 +65,8 @@ export const vxlanKind: StanzaKind<Draft<VxlanConfig>> = {
   },
   words: {
     'vxlan-id': word('vni', (item, value) => {
-      const vni = whole(value, 1, 16777215);
-      if (vni === null) return 'a VNI is 1–16777215';
+      const vni = whole(value, 1, MOST_VNI);
+      if (vni === null) return `ifupdown2 takes a VNI of 1–${MOST_VNI}`;
       item.vni = vni;
       return null;
     }),

@@ -37,6 +37,10 @@ const routeMap: Block<{ readonly name: string; readonly entry: Draft<RouteMapEnt
   },
 };
 
+/** A line without a number comes after the last one, at the next five. */
+const nextSeq = (entries: readonly PrefixListEntry[] = []): number =>
+  Math.floor(Math.max(0, ...entries.map((e) => e.seq)) / 5) * 5 + 5;
+
 /** Adds to a list of a name. */
 function add<T>(lists: Map<string, T[]>, name: string, item: T): void {
   const list = lists.get(name);
@@ -47,12 +51,12 @@ function add<T>(lists: Map<string, T[]>, name: string, item: T): void {
 export const policyLines: TopLines = {
   ip: (w, line, reading) => {
     if (w[1] !== 'prefix-list') return false;
-    const m = /^ip prefix-list (\S+) seq (\d+) (permit|deny) (\S+)(?: ge (\d+))?(?: le (\d+))?$/.exec(line);
+    const m = /^ip prefix-list (\S+)(?: seq (\d+))? (permit|deny) (\S+)(?: ge (\d+))?(?: le (\d+))?$/.exec(line);
     if (!m || (m[4] !== 'any' && !parseCidr(m[4]!)))
-      return 'a prefix list line is: ip prefix-list NAME seq N permit|deny PREFIX [ge N] [le N]';
+      return 'a prefix list line is: ip prefix-list NAME [seq N] permit|deny PREFIX [ge N] [le N]';
     const any = m[4] === 'any';
     const entry: Draft<PrefixListEntry> = {
-      seq: Number(m[2]),
+      seq: m[2] === undefined ? nextSeq(reading.draft.prefixLists.get(m[1]!)) : Number(m[2]),
       permit: m[3] === 'permit',
       prefix: any ? '0.0.0.0/0' : m[4]!,
     };
@@ -63,7 +67,9 @@ export const policyLines: TopLines = {
       (entry.ge !== undefined && (entry.ge <= length || entry.ge > 32)) ||
       (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > 32))
     )
-      return `the daemon refuses it: length ${length} < ge ≤ le ≤ 32 must hold`;
+      return {
+        refusesAll: `the daemon refuses it, and with it the whole file: length ${length} < ge ≤ le ≤ 32 must hold`,
+      };
     add(reading.draft.prefixLists, m[1]!, entry);
     return reading.at(['prefixLists', m[1]!]);
   },

@@ -19,6 +19,8 @@ export const word = <T>(field: string | undefined, read: Word<T>['read']): Word<
 export interface StanzaKind<T> {
   /** A stanza with one of these words is of this kind. */
   readonly marks: readonly string[];
+  /** Why nothing of that name is made, or null. */
+  refuses?(name: string): string | null;
   /** A new item in the draft, for a stanza of that name. */
   open(name: string, draft: ConfigDraft): T;
   readonly words: Readonly<Record<string, Word<T>>>;
@@ -50,6 +52,8 @@ interface Stanza {
   readonly from: number;
   to: number;
   more: Stanza | null;
+  /** Does a line above it say that it is brought up? */
+  readonly brought: boolean;
   /** Its words as they stand, where they stand in one piece. */
   readonly text: string | null;
   readonly kept: KeptStanza | null;
@@ -85,7 +89,7 @@ export class InterfacesReader {
     const { stanzas, lines } =
       (record ? null : this.stanzasOf(text, unread, true)) ?? this.stanzasOf(text, unread, false)!;
     for (const s of stanzas)
-      if (s.kept) this.kinds[s.kept.rank]!.take!(s.kept.item, draft);
+      if (s.kept && s.brought) this.kinds[s.kept.rank]!.take!(s.kept.item, draft);
       else this.readStanza(s, lines, draft, unread, record);
   }
 
@@ -94,6 +98,11 @@ export class InterfacesReader {
     for (let part = s.more; part; part = part.more) rank = Math.min(rank, part.rank);
     if (s.name === 'lo') rank = this.loopback;
     const kind = this.kinds[rank]!;
+    const dead = this.isBrought(s) ? (kind.refuses?.(s.name) ?? null) : NOT_BROUGHT;
+    if (dead !== null) {
+      unread.push({ file: FILE, line: s.number, text: `iface ${s.name}`, why: dead });
+      return;
+    }
     const said = unread.length;
     const item = kind.open(s.name, draft);
     const read: { readonly field: string | undefined; readonly number: number }[] = [];
@@ -118,6 +127,11 @@ export class InterfacesReader {
     record(head, FILE, s.number - 1);
     for (const { field, number } of read)
       record((field === undefined ? place : [...place, field]) as readonly string[] as Place, FILE, number);
+  }
+
+  private isBrought(s: Stanza): boolean {
+    for (let part: Stanza | null = s; part; part = part.more) if (part.brought) return true;
+    return false;
   }
 
   /** `why` is empty where the kind does not know the word. */
@@ -145,6 +159,7 @@ export class InterfacesReader {
     const said = unread.length;
     const out: Stanza[] = [];
     const byName = new Map<string, Stanza>();
+    const brought = new BroughtUp();
     let current: Stanza | null = null;
     const walk = new LineWalk(text);
     while (walk.next()) {
@@ -157,14 +172,26 @@ export class InterfacesReader {
       if (known && current) {
         current.to = lines.add(known, value, number);
         if (known.rank < current.rank) current.rank = known.rank;
-      } else if (key === 'auto' || key === 'allow-hotplug') current = null;
-      else if (key === 'iface') {
+      } else if (key === 'auto' || key === 'allow-hotplug') {
+        current = null;
+        brought.add(value);
+      } else if (key === 'iface') {
         const name = value.slice(0, blankIn(value, 0, value.length));
         const at = lines.values.length;
         const whole = fromKept ? wholeStanza(text, from) : null;
         const kept = whole === null ? undefined : this.kept.get(whole);
         const rank = this.loopback - 1;
-        current = { name, number, rank, from: at, to: at, more: null, text: whole, kept: kept?.made ?? null };
+        current = {
+          name,
+          number,
+          rank,
+          from: at,
+          to: at,
+          more: null,
+          brought: brought.has(name),
+          text: whole,
+          kept: kept?.made ?? null,
+        };
         if (kept) walk.skip(from + whole!.length + 1, kept.lines);
         const before = byName.get(name);
         if (before && fromKept) {
@@ -184,6 +211,29 @@ export class InterfacesReader {
     return { stanzas: out, lines };
   }
 }
+
+const NOT_BROUGHT = 'no line “auto” above it names it, so ifupdown2 never brings it up';
+
+/** Names on the lines `auto` so far: one by one, `p[1-4]`, or `all`. What stands above them is not brought up by them. */
+class BroughtUp {
+  private readonly names = new Set<string>();
+  private all = false;
+
+  add(value: string): void {
+    for (const name of value.split(/\s+/)) {
+      this.all ||= name === 'all';
+      const range = /^([\w.]+)\[(\d+)-(\d+)\]([.\w]*)/.exec(name);
+      if (!range) this.names.add(name);
+      else
+        for (let n = Number(range[2]); n <= Math.min(Number(range[3]), Number(range[2]) + MOST_IN_RANGE); n++)
+          this.names.add(`${range[1]}${n}${range[4]}`);
+    }
+  }
+  has(name: string): boolean {
+    return this.all || this.names.has(name);
+  }
+}
+const MOST_IN_RANGE = 4096;
 
 /** A stanza from its first line to the blank line after it, if another begins there or the text ends; else null. */
 function wholeStanza(text: string, from: number): string | null {

@@ -15,8 +15,15 @@ export const writeVrfDevice = (v: VrfConfig, sheet: Sheet): void =>
 export const writeVrf = (v: VrfConfig, sheet: Sheet): void =>
   sheet.say(vrfBlock(v), isPlain(v.name) ? '' : vrfBlock(v));
 
+/** Names of ifupdown2's own routing tables (3.0). */
+const TABLES = /^(default|local|main|unspec)$/;
+
 export const vrfKind: StanzaKind<Draft<VrfConfig>> = {
   marks: ['vrf-table'],
+  refuses: (name) =>
+    TABLES.test(name)
+      ? `${name} is a routing table of the system: ifupdown2 makes no VRF of it, and all in it is dead`
+      : null,
   open: (name, draft) => {
     const vrf: Draft<VrfConfig> = { name };
     draft.vrfs.push(vrf);
