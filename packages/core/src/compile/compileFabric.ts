@@ -11,7 +11,9 @@ import { carryingCablesOf, type Layout } from '../layout/links.ts';
 import { isAmong, type Seat } from '../layout/seats.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
+import type { Leg } from '../network/networkModel.ts';
 import type { Cable } from '../network/sessions.ts';
+import { legsOf } from './hostsOf.ts';
 
 /** One switch of a compiled fabric: meant configuration, its text, and what that text reads back as. */
 export interface CompiledSwitch {
@@ -27,6 +29,8 @@ export interface CompiledFabric {
   readonly layout: Layout;
   readonly switches: readonly CompiledSwitch[];
   readonly cables: readonly Cable[];
+  /** What servers are connected for. */
+  readonly legs: readonly Leg[];
   /** Seats that could not be configured because values are missing. */
   readonly waiting: readonly string[];
 }
@@ -85,6 +89,7 @@ export function compileFabric(
     layout,
     switches,
     cables: carryingCablesOf(layout),
+    legs: legsOf(intent, layout, values),
     waiting: layout.seats.filter((s) => !configs.has(s.id)).map((s) => s.id),
   };
 }

@@ -1,10 +1,11 @@
 import { gatewayOf } from '../config/seatInputs.ts';
-import type { FabricIntent } from '../intent/intent.ts';
+import type { FabricIntent, ServerPort } from '../intent/intent.ts';
 import { seatIdsOfRack } from '../intent/seatIds.ts';
 import { rackPatternOf } from '../intent/intent.ts';
 import type { Layout } from '../layout/links.ts';
-import type { HostPort } from '../network/networkModel.ts';
-import { formatIpv4, hostPart, parsePrefix, prefixSize } from '../numbers/ipv4.ts';
+import type { Seat } from '../layout/seats.ts';
+import type { HostPort, Leg } from '../network/networkModel.ts';
+import { formatIpv4, hostPart, parsePrefix, prefixSize, type Cidr } from '../numbers/ipv4.ts';
 import { subnetKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 
@@ -13,27 +14,51 @@ const FIRST_HOST = 10;
 /** Hosts of a network that is bridged only speak to one another in a subnet we know nothing of. */
 const BRIDGED_SUBNET = '203.0.113.0/24';
 
+/** A server port with the switches it is on, and its networks, each with its subnet where that is drawn. */
+interface Plugged {
+  readonly port: ServerPort;
+  readonly seats: readonly Seat[];
+  /** The untagged one first. */
+  readonly networks: readonly { readonly vrf: string; readonly vlan: number; readonly subnet: Cidr | undefined }[];
+}
+
+function* pluggedIn(intent: FabricIntent, layout: Layout, values: Values): Generator<Plugged> {
+  const racks = new Map(intent.racks.map((r) => [r.number, r]));
+  const networks = new Map(
+    intent.networks.map(({ name, vrf, vlan }) => [name, { vrf, vlan, subnet: values.get(subnetKey(name)) }]),
+  );
+  for (const port of intent.ports) {
+    const rack = racks.get(port.rack);
+    const pattern = rack && rackPatternOf(intent, rack);
+    if (!rack || !pattern) continue;
+    const ids = seatIdsOfRack(rack, pattern.kind);
+    const on = port.side === 'both' ? ids : [port.side === 'b' ? ids[1]! : ids[0]!];
+    yield {
+      port,
+      seats: on.flatMap((id) => layout.seatById.get(id) ?? []),
+      networks: [port.untagged, ...port.tagged].flatMap((n) => (n === undefined ? [] : (networks.get(n) ?? []))),
+    };
+  }
+}
+
 /** One made-up host for every server port in use: untagged network, or else the first tagged one. */
 export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): HostPort[] {
   /** By subnet: all networks that are bridged only share one, so that no two of their hosts have one address. */
   const next = new Map<string, number>();
   const hosts: HostPort[] = [];
-  for (const p of intent.ports) {
-    const rack = intent.racks.find((r) => r.number === p.rack);
-    const pattern = rack && rackPatternOf(intent, rack);
-    const network = intent.networks.find((n) => n.name === (p.untagged ?? p.tagged[0]));
-    const subnet = network && (network.vrf === '' ? BRIDGED_SUBNET : values.get(subnetKey(network.name)));
+  for (const { port, seats, networks } of pluggedIn(intent, layout, values)) {
+    const [network] = networks;
+    const [seat] = seats;
+    const subnet = network && (network.vrf === '' ? BRIDGED_SUBNET : network.subnet);
     const prefix = subnet === undefined ? null : parsePrefix(subnet);
-    if (!rack || !pattern || !network || !prefix || subnet === undefined) continue;
-    const seats = seatIdsOfRack(rack, pattern.kind);
-    const seat = layout.seatById.get(p.side === 'b' ? seats[1]! : seats[0]!);
+    if (!network || !prefix || subnet === undefined) continue;
     const index = next.get(subnet) ?? (prefix.length <= 27 ? FIRST_HOST : 2);
     if (!seat || index >= prefixSize(prefix.length) - 1) continue;
     next.set(subnet, index + 1);
     hosts.push({
-      host: p.server,
+      host: port.server,
       switch: seat.host,
-      port: p.port,
+      port: port.port,
       vlan: network.vlan,
       ip: formatIpv4(prefix.address + index),
       length: prefix.length,
@@ -41,4 +66,20 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
     });
   }
   return hosts;
+}
+
+/** What every server is connected for, on each switch it is on; networks whose subnet is not drawn yet are left out. */
+export function legsOf(intent: FabricIntent, layout: Layout, values: Values): Leg[] {
+  const legs: Leg[] = [];
+  for (const { port, seats, networks } of pluggedIn(intent, layout, values)) {
+    // Shut on purpose: it is not to reach anything.
+    if (port.shut) continue;
+    for (const seat of seats)
+      for (const { vrf, vlan, subnet } of networks) {
+        if (vrf !== '' && subnet === undefined) continue;
+        const routed = vrf === '' ? { gateway: '' } : { gateway: hostPart(gatewayOf(subnet!)), vrf };
+        legs.push({ host: port.server, switch: seat.host, port: port.port, vlan, ...routed });
+      }
+  }
+  return legs;
 }

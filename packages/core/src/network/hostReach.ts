@@ -1,7 +1,7 @@
 import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
 import { lagWords, type SviConfig } from '../config/interfaces.ts';
 import { gatewayOfSvi } from './interfaces.ts';
-import { whyUnheard, type HostPort, type NetworkModel } from './networkModel.ts';
+import { whyUnheard, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
 import type { SwitchView } from './switchView.ts';
 import { joinedOver, vlanAt } from './trunks.ts';
 
@@ -13,8 +13,8 @@ export interface Reach {
   readonly how: string;
 }
 
-/** The VLAN a frame of the host gets on its port, or why it gets none. */
-function attachment(view: SwitchView, h: HostPort): string | null {
+/** Why a frame of the host does not get onto its VLAN; null = it does. */
+export function portTrouble(view: SwitchView, h: Leg): string | null {
   if (view.portByName.get(h.port)?.shut) return `port ${h.port} of ${h.switch} is shut`;
   const lag = view.lagOfPort.get(h.port);
   const port = lag ?? view.portByName.get(h.port);
@@ -26,6 +26,16 @@ function attachment(view: SwitchView, h: HostPort): string | null {
     return `${lag ? lagWords(lag) : h.port} of ${h.switch} is not in the bridge`;
   if (!view.bridge.carries(h.vlan)) return `the bridge of ${h.switch} does not carry VLAN ${h.vlan}`;
   return null;
+}
+
+/** Why the host does not find its gateway on its switch; null = it does, or has none. */
+export function gatewayTrouble(view: SwitchView, h: Leg): string | null {
+  if (h.gateway === '') return null;
+  const svi = view.sviByVlan.get(h.vlan);
+  const gateway = svi && gatewayOfSvi(svi);
+  return gateway && hostPart(gateway) === h.gateway
+    ? null
+    : `${h.switch} does not have gateway ${h.gateway} on VLAN ${h.vlan}`;
 }
 
 const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boolean => {
@@ -53,7 +63,16 @@ function bridged(model: NetworkModel, from: string, to: string, vlan: number, to
   const mine = here.l2Vnis.get(vni);
   const theirs = there.l2Vnis.get(vni);
   if (!mine || !theirs) return `VNI ${vni} is not announced on ${mine ? to : from}`;
-  return whyUnheard(model, from, to, theirs.exports, mine.imports, theirs.vxlan.localAddress);
+  return (
+    whyUnheard(model, from, to, theirs.exports, mine.imports, theirs.vxlan.localAddress) ??
+    sharedTunnelEnd(model, to, theirs.vxlan.localAddress)
+  );
+}
+
+/** Two switches with one VTEP address: what is sent to it arrives at either, whoever it is for. */
+function sharedTunnelEnd(model: NetworkModel, to: string, vtep: string | undefined): string | null {
+  const other = vtep === undefined ? undefined : model.holders.get(vtep)?.find((h) => h !== to);
+  return other === undefined ? null : `VTEP ${vtep} of ${to} is ${other}’s too: what is sent there arrives at either`;
 }
 
 /** One direction of a packet from host a to host b; null = it arrives, else where it stops. */
@@ -61,14 +80,13 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   const va = model.views.get(a.switch);
   const vb = model.views.get(b.switch);
   if (!va || !vb) return `${va ? b.switch : a.switch} was not read`;
-  const stuck = attachment(va, a) ?? attachment(vb, b);
+  const stuck = portTrouble(va, a) ?? portTrouble(vb, b);
   if (stuck !== null) return stuck;
   const sviA = va.sviByVlan.get(a.vlan);
   if (sameSubnet(a, b, sviA)) return bridged(model, a.switch, b.switch, a.vlan, b.vlan);
   // Routed: the host sends to its gateway, which must be on its own switch (anycast).
-  const gateway = sviA && gatewayOfSvi(sviA);
-  if (!gateway || hostPart(gateway) !== a.gateway)
-    return `${a.switch} does not have gateway ${a.gateway} on VLAN ${a.vlan}`;
+  const lost = gatewayTrouble(va, a);
+  if (lost !== null || !sviA) return lost ?? `${a.host} has no gateway`;
   const target = parseIpv4(b.ip);
   if (target === null) return `${b.ip} is no address`;
   const vrfName = sviA.vrf ?? '';
@@ -95,7 +113,9 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   else if (here.l3Vni !== there.l3Vni)
     routed = `L3 VNIs differ: ${a.switch} has ${here.l3Vni}, ${b.switch} has ${there.l3Vni}`;
   else {
-    routed = whyUnheard(model, a.switch, b.switch, there.exports, here.imports, there.vtep);
+    routed =
+      whyUnheard(model, a.switch, b.switch, there.exports, here.imports, there.vtep) ??
+      sharedTunnelEnd(model, b.switch, there.vtep);
     const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
     // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
     if (routed === null && !vb.vniOfVlan.has(b.vlan) && !(talk?.advertiseIpv4 && talk.connected))

@@ -156,6 +156,48 @@ describe('network model', () => {
     expect(l3ImportsOf(networkFromTexts(texts), 'sk-lf-01', 'soundings')).toContain('sk-lf-07b');
   });
 
+  test('automatic route targets meet across AS numbers; what is said must be equal whole (as FRR has it)', () => {
+    const texts = skerryTexts();
+    const vni = 10006;
+    const targets = new RegExp(`(  vni ${vni}\\n   rd .*\\n)(?:   route-target .*\\n)+`);
+    const automatic = (host: string): void => {
+      texts[host]!['frr.conf'] = replace(texts[host]!['frr.conf'], targets, '$1');
+    };
+    const all = ['10.255.1.1', '10.255.1.6', '10.255.1.7'];
+    const heard = () => vtepsHeard(networkFromTexts(texts), 'sk-lf-01', vni);
+    // It looks at the VNI alone, so it hears those who say 65000:10006; they look at all of it, and do not hear it.
+    automatic('sk-lf-01');
+    expect(heard()).toEqual(all);
+    expect(vtepsHeard(networkFromTexts(texts), 'sk-lf-02', vni)).toEqual(['10.255.1.6', '10.255.1.7']);
+    for (const host of ['sk-lf-02', 'sk-lf-07a', 'sk-lf-07b']) automatic(host);
+    expect(heard()).toEqual(all);
+    expect(networkFromTexts(texts).unheard).toEqual([]);
+    // Another VNI is not taken, nor one that follows an address.
+    texts['sk-lf-02']!['frr.conf'] = replace(
+      texts['sk-lf-02']!['frr.conf'],
+      `  vni ${vni}\n`,
+      `  vni ${vni}\n   route-target export 65000:1${vni} 10.0.0.1:${vni}\n`,
+    );
+    expect(heard()).toEqual(['10.255.1.6', '10.255.1.7']);
+  });
+
+  test('two switches with one VTEP: they do not hear each other, and what is sent to it may arrive at the other', () => {
+    const texts = skerryTexts();
+    for (const from of ['    address 10.255.1.1/32', 'tunnelip 10.255.1.1'])
+      texts['sk-lf-02']!.interfaces = texts['sk-lf-02']!.interfaces.replaceAll(
+        new RegExp(`${from.replaceAll('.', '\\.')}(?!\\d)`, 'g'),
+        from.replace('10.255.1.1', '10.255.1.6'),
+      );
+    const model = networkFromTexts(texts);
+    expect(vtepsHeard(model, 'sk-lf-01', 10006)).toEqual(['10.255.1.6', '10.255.1.7']);
+    expect(vtepsHeard(model, 'sk-lf-02', 10006)).toEqual(['10.255.1.0', '10.255.1.7']);
+    expect(reach(model, 'soundings-101', 'soundings-201')).toMatchObject({
+      ok: false,
+      how: 'VTEP 10.255.1.6 of sk-lf-02 is sk-lf-07a’s too: what is sent there arrives at either',
+    });
+    expect(reach(model, 'soundings-101', 'echo-301').ok).toBe(true);
+  });
+
   test('hosts reach each other bridged and routed, not across VRFs, and a refusal says where it stops', () => {
     const model = networkFromTexts(skerryTexts());
     expect(reach(model, 'soundings-101', 'soundings-201')).toMatchObject({ ok: true, how: 'bridged' });

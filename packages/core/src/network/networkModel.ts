@@ -15,17 +15,22 @@ export interface ReadSwitch {
   readonly unread: readonly UnreadLine[];
 }
 
-/** A server on a port, for questions of reach. */
-export interface HostPort {
+/** A server on a port of a switch, and a network that it is there for. */
+export interface Leg {
   readonly host: string;
   readonly switch: string;
   readonly port: string;
   readonly vlan: number;
+  /** Empty = its network is bridged only. */
+  readonly gateway: string;
+  /** VRF its gateway is meant to be in; absent = not known. */
+  readonly vrf?: string;
+}
+/** A server on a port with its address, for questions of reach. */
+export interface HostPort extends Leg {
   readonly ip: string;
   /** Of its subnet, as the server has it; absent = as its gateway has it. */
   readonly length?: number;
-  /** Empty = its network is bridged only. */
-  readonly gateway: string;
 }
 
 /** Why one VTEP of a VNI is not heard by another. */
@@ -50,12 +55,16 @@ export interface NetworkModel {
   readonly underlay: PathCounts;
   /** The same for EVPN routes. */
   readonly evpn: PathCounts;
+  /** Switches that announce each loopback address: more than one is a mistake. */
+  readonly holders: ReadonlyMap<string, readonly string[]>;
   /** Hosts that carry each L2 VNI. */
   readonly carriers: ReadonlyMap<number, readonly string[]>;
   readonly unheard: readonly Unheard[];
   /** L3 VNI → VRFs on switches, by host. */
   readonly l3Carriers: ReadonlyMap<number, readonly { readonly host: string; readonly vrf: string }[]>;
   readonly hosts: readonly HostPort[];
+  /** What servers are connected for. */
+  readonly legs: readonly Leg[];
 }
 
 const DEFAULT_MAXIMUM_PATHS = 64;
@@ -112,6 +121,8 @@ export function whyUnheard(
   if (model.evpn.counts[model.index.get(speaker)! * model.evpn.size + model.index.get(listener)!] === 0)
     return `no EVPN route of ${speaker} arrives at ${listener}`;
   if (vtep === undefined) return `${speaker} has no VTEP address`;
+  // RFC 4271 §5.1.3: a route to oneself is not taken.
+  if (model.views.get(listener)!.announced.has(vtep)) return `${listener} has VTEP ${vtep} of ${speaker} itself`;
   if (pathsTo(model, listener, speaker, vtep) === 0)
     return model.views.get(speaker)!.announced.has(vtep)
       ? `${listener} has no route to VTEP ${vtep} of ${speaker}`
@@ -119,7 +130,7 @@ export function whyUnheard(
   return null;
 }
 
-function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts'>): Unheard[] {
+function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts' | 'legs'>): Unheard[] {
   const out: Unheard[] = [];
   const { size, counts: evpn } = model.evpn;
   const under = model.underlay.counts;
@@ -128,7 +139,12 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
       const view = model.views.get(host)!;
       const carried = view.l2Vnis.get(vni)!;
       const vtep = carried.vxlan.localAddress;
-      return { host, carried, at: model.index.get(host)!, told: vtep !== undefined && view.announced.has(vtep) };
+      return {
+        host,
+        carried,
+        at: model.index.get(host)!,
+        told: vtep !== undefined && model.holders.get(vtep)?.length === 1,
+      };
     });
     const first = members[0]!.carried;
     const oneTarget =
@@ -195,10 +211,11 @@ export function modelNetwork(
   cables: readonly Cable[],
   hosts: readonly HostPort[] = [],
   last?: NetworkModel | null,
+  legs: readonly Leg[] = hosts,
 ): NetworkModel {
   const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
   const trunks = trunksBetween(views, cables);
-  if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts };
+  if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts, legs };
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
   const sessions = matchSessions(views, plan);
@@ -212,6 +229,13 @@ export function modelNetwork(
   const evpnEdges = edgesOf(sessions, views, index, 'evpn');
   const underlay = settlePaths(routers, ipv4Edges);
   const evpn = sameEdges(ipv4Edges, evpnEdges) ? underlay : settlePaths(routers, evpnEdges);
+  const holders = new Map<string, string[]>();
+  for (const [host, view] of views)
+    for (const address of view.announced) {
+      const list = holders.get(address);
+      if (list) list.push(host);
+      else holders.set(address, [host]);
+    }
   const carriers = new Map<number, string[]>();
   const l3Carriers = new Map<number, { host: string; vrf: string }[]>();
   for (const [host, view] of views) {
@@ -228,21 +252,22 @@ export function modelNetwork(
       else l3Carriers.set(vrf.l3Vni, [entry]);
     }
   }
-  const partial = { switches, views, index, cables, plan, trunks, sessions, underlay, evpn, carriers };
-  return { ...partial, unheard: findUnheard(partial), l3Carriers, hosts };
+  const partial = { switches, views, index, cables, plan, trunks, sessions, underlay, evpn, holders, carriers };
+  return { ...partial, unheard: findUnheard(partial), l3Carriers, hosts, legs };
 }
 
 /** VTEP addresses a switch floods a VNI to: those whose inclusive multicast route (RFC 7432 §11.2) it uses. */
 export function vtepsHeard(model: NetworkModel, host: string, vni: number): string[] {
   const here = model.views.get(host)?.l2Vnis.get(vni);
   if (!here) return [];
-  return (model.carriers.get(vni) ?? [])
+  const heard = (model.carriers.get(vni) ?? [])
     .filter((h) => h !== host)
     .flatMap((speaker) => {
       const there = model.views.get(speaker)!.l2Vnis.get(vni)!;
       const why = whyUnheard(model, host, speaker, there.exports, here.imports, there.vxlan.localAddress);
       return why === null ? [there.vxlan.localAddress!] : [];
     });
+  return [...new Set(heard)];
 }
 
 /** Hosts whose routes in an L3 VNI a switch imports. */

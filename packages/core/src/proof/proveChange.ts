@@ -81,6 +81,7 @@ export const modelFabric = (fabric: CompiledFabric, last?: NetworkModel | null):
     fabric.cables,
     [],
     last,
+    fabric.legs,
   );
 
 /** What was compiled and modelled last of the two states of a fabric, kept between proofs by whoever proves. */

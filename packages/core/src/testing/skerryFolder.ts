@@ -27,6 +27,8 @@ export function networkFromTexts(texts: Texts, cables = skerryCables): NetworkMo
     Object.entries(texts).map(([host, files]) => ({ host, ...linux.parse(files) })),
     cables,
     skerryHosts,
+    null,
+    compiled.legs,
   );
 }
 

@@ -1,50 +1,70 @@
-import { sviKey } from '../../config/interfaces.ts';
+import { sviKey, type SviConfig } from '../../config/interfaces.ts';
+import type { Finding } from '../../finding.ts';
 import { gatewayOfSvi } from '../../network/interfaces.ts';
+import type { NetworkModel } from '../../network/networkModel.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
+import { Usual } from '../usual.ts';
+
+interface Gateway {
+  readonly host: string;
+  readonly svi: SviConfig;
+  readonly vni: number;
+  readonly address: string;
+  readonly mac: string | undefined;
+}
+function* gatewaysOf({ views }: NetworkModel): Generator<Gateway> {
+  for (const [host, view] of views)
+    for (const svi of view.config.svis) {
+      const address = gatewayOfSvi(svi);
+      const vni = view.vniOfVlan.get(svi.vlan);
+      if (address !== undefined && vni !== undefined)
+        yield { host, svi, vni, address, mac: svi.virtual?.mac ?? svi.mac };
+    }
+}
+const vrfWords = (vrf: string | undefined): string => (vrf === undefined ? 'no VRF' : `VRF ${vrf}`);
 
 export const gatewayEqual: DesignRule = {
   id: 'gateway-equal',
   title: 'An anycast gateway is the same on every switch',
   severity: 'error',
-  source: 'RFC 9135 §4.1: one address, one length, one MAC',
-  judge: ({ views }) => {
-    const first = new Map<number, { host: string; address: string; mac: string | undefined }>();
-    const out = [];
-    for (const [host, view] of views)
-      for (const svi of view.config.svis) {
-        const address = gatewayOfSvi(svi);
-        const vni = view.vniOfVlan.get(svi.vlan);
-        if (address === undefined || vni === undefined) continue;
-        const mac = svi.virtual?.mac ?? svi.mac;
-        const known = first.get(vni);
-        if (!known) {
-          first.set(vni, { host, address, mac });
-          continue;
-        }
-        const spot = (key: 'addresses' | 'mac'): RuleSpot => ({
-          host,
-          configPlace: ['svis', sviKey(svi), key],
-          subjects: [`vlan:${svi.vlan}`],
-        });
-        if (known.address !== address)
-          out.push(
-            found(
-              gatewayEqual,
-              spot('addresses'),
-              `VLAN ${svi.vlan}: ${host} has gateway ${address}, ${known.host} has ${known.address}.`,
-              'Give every switch the same address and length.',
-            ),
-          );
-        if (known.mac !== mac)
-          out.push(
-            found(
-              gatewayEqual,
-              spot('mac'),
-              `VLAN ${svi.vlan}: ${host} has gateway MAC ${mac ?? 'of the port'}, ${known.host} has ${known.mac ?? 'that of the port'}.`,
-              'Give every switch the same MAC.',
-            ),
-          );
-      }
+  source: 'RFC 9135 §4.1: one address, one length, one MAC, in one VRF',
+  judge: (network) => {
+    const addresses = new Usual<number, string>();
+    const macs = new Usual<number, string | undefined>();
+    const vrfs = new Usual<number, string | undefined>();
+    for (const { host, svi, vni, address, mac } of gatewaysOf(network)) {
+      addresses.add(vni, address, host);
+      macs.add(vni, mac, host);
+      vrfs.add(vni, svi.vrf, host);
+    }
+    const out: Finding[] = [];
+    for (const { host, svi, vni, address, mac } of gatewaysOf(network)) {
+      const say = (field: 'addresses' | 'mac' | 'vrf', what: string, cure: string): void => {
+        const spot: RuleSpot = { host, configPlace: ['svis', sviKey(svi), field], subjects: [`vlan:${svi.vlan}`] };
+        out.push(found(gatewayEqual, spot, `VLAN ${svi.vlan}: ${host} has ${what}.`, cure));
+      };
+      const otherAddress = addresses.against(vni, address);
+      if (otherAddress)
+        say(
+          'addresses',
+          `gateway ${address}, ${otherAddress.host} has ${otherAddress.value}`,
+          'Give every switch the same address and length.',
+        );
+      const otherMac = macs.against(vni, mac);
+      if (otherMac)
+        say(
+          'mac',
+          `gateway MAC ${mac ?? 'of the port'}, ${otherMac.host} has ${otherMac.value ?? 'that of the port'}`,
+          'Give every switch the same MAC.',
+        );
+      const otherVrf = vrfs.against(vni, svi.vrf);
+      if (otherVrf)
+        say(
+          'vrf',
+          `its gateway in ${vrfWords(svi.vrf)}, ${otherVrf.host} in ${vrfWords(otherVrf.value)}`,
+          `Put it into ${vrfWords(otherVrf.value)}, or servers there reach nobody of their VRF.`,
+        );
+    }
     return out;
   },
 };

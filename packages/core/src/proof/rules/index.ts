@@ -14,11 +14,13 @@ import { mtuCarriesVlan } from './mtuCarriesVlan.ts';
 import { mtuCarriesVxlan } from './mtuCarriesVxlan.ts';
 import { namesDefined } from './namesDefined.ts';
 import { networkMtuEqual } from './networkMtuEqual.ts';
+import { networksApart } from './networksApart.ts';
 import { pairAgrees } from './pairAgrees.ts';
 import { pathWidth } from './pathWidth.ts';
 import { policyAllows } from './policyAllows.ts';
 import { rdUnique } from './rdUnique.ts';
 import { routerIdUnique } from './routerIdUnique.ts';
+import { serverJoined } from './serverJoined.ts';
 import { transitSharesAs } from './transitSharesAs.ts';
 import { subnetOverlap } from './subnetOverlap.ts';
 import { textRead } from './textRead.ts';
@@ -60,4 +62,6 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   loopGuarded,
   vlanJoined,
   bridgeCarries,
+  networksApart,
+  serverJoined,
 ];

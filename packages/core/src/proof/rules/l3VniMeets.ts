@@ -1,5 +1,6 @@
 import { whyUnheard } from '../../network/networkModel.ts';
 import { found, type DesignRule } from '../rule.ts';
+import { Usual } from '../usual.ts';
 
 export const l3VniMeets: DesignRule = {
   id: 'l3vni-meets',
@@ -16,23 +17,27 @@ export const l3VniMeets: DesignRule = {
       }
     const out = [];
     for (const [vrf, carriers] of byVrf) {
-      const first = carriers[0]!;
+      const vnis = new Usual<null, number>();
+      for (const c of carriers) vnis.add(null, c.vni, c.host);
       const members = [];
       for (const c of carriers) {
         const v = network.views.get(c.host)!.vrfs.get(vrf)!;
-        if (c.vni !== first.vni)
+        const usual = vnis.against(null, c.vni);
+        if (usual)
           out.push(
             found(
               l3VniMeets,
               { host: c.host, configPlace: ['vrfs', vrf, 'l3Vni'], subjects: [`vrf:${vrf}`] },
-              `VRF ${vrf} has L3 VNI ${c.vni} on ${c.host} and ${first.vni} on ${first.host}.`,
+              `VRF ${vrf} has L3 VNI ${c.vni} on ${c.host} and ${usual.value} on ${usual.host}.`,
               'Use one L3 VNI for the VRF.',
             ),
           );
         else if (v.broken === null) members.push({ host: c.host, v, text: `${v.imports.join()}|${v.exports.join()}` });
       }
-      // One finding per switch, told against the first member it does not meet; equal targets meet by themselves.
-      const reference = members[0];
+      // One finding per switch, told against one that has what most have; equal targets meet by themselves.
+      const texts = new Usual<null, string>();
+      for (const m of members) texts.add(null, m.text, m.host);
+      const reference = members.find((m) => texts.against(null, m.text) === null);
       for (const m of members) {
         if (!reference || m === reference || m.text === reference.text) continue;
         const why =

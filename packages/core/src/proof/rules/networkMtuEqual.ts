@@ -1,6 +1,7 @@
 import { sviKey, sviWords } from '../../config/interfaces.ts';
 import { vxlanKey, vxlanWords } from '../../config/overlay.ts';
 import { found, type DesignRule } from '../rule.ts';
+import { Usual } from '../usual.ts';
 
 export const networkMtuEqual: DesignRule = {
   id: 'network-mtu-equal',
@@ -8,7 +9,11 @@ export const networkMtuEqual: DesignRule = {
   severity: 'warning',
   source: 'port, gateway and VNI of one network must agree',
   judge: ({ switches }) => {
-    const first = new Map<number, { host: string; mtu: number | undefined }>();
+    const mtus = new Usual<number, number | undefined>();
+    // An L3 VNI carries whatever the networks of its VRF on that switch need, so it may differ.
+    const l3 = new Set(switches.flatMap((s) => s.config.vrfs.map((r) => r.l3Vni)));
+    for (const { host, config } of switches)
+      for (const v of config.vxlans) if (!l3.has(v.vni)) mtus.add(v.vni, v.mtu, host);
     const out = [];
     for (const { host, config } of switches)
       for (const v of config.vxlans) {
@@ -22,10 +27,8 @@ export const networkMtuEqual: DesignRule = {
               'Give both the same.',
             ),
           );
-        const known = first.get(v.vni);
-        // An L3 VNI carries whatever the networks of its VRF on that switch need, so it may differ.
-        if (!known || config.vrfs.some((r) => r.l3Vni === v.vni)) first.set(v.vni, { host, mtu: v.mtu });
-        else if (known.mtu !== v.mtu)
+        const usual = mtus.against(v.vni, v.mtu);
+        if (usual)
           out.push(
             found(
               networkMtuEqual,
@@ -34,7 +37,7 @@ export const networkMtuEqual: DesignRule = {
                 configPlace: ['vxlans', vxlanKey(v), 'mtu'],
                 ...(v.vlan === undefined ? {} : { subjects: [`vlan:${v.vlan}`] }),
               },
-              `VNI ${v.vni} has MTU ${v.mtu ?? 'default'} on ${host} and ${known.mtu ?? 'default'} on ${known.host}.`,
+              `VNI ${v.vni} has MTU ${v.mtu ?? 'default'} on ${host} and ${usual.value ?? 'default'} on ${usual.host}.`,
               'Give it one MTU.',
             ),
           );

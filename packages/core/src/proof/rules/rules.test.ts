@@ -195,6 +195,24 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     damage: (t) => swap(t, 'sk-lf-01', 'interfaces', 'bridge-vids 210', 'bridge-vids'),
     says: /VLAN 210 is not on the bridge/,
   },
+  'networks-apart': {
+    damage: (t) =>
+      swap(
+        t,
+        'sk-lf-01',
+        'frr.conf',
+        '   route-target import 65000:10006',
+        '   route-target import 65000:10006 65000:10007',
+      ),
+    says: /sk-lf-01 takes into VNI 10006 what sk-lf-0\d exports of VNI 10007: both have the route target 65000:10007/,
+    line: /route-target import 65000:10006/,
+  },
+  'server-joined': {
+    damage: (t) =>
+      swap(t, 'sk-lf-03', 'interfaces', /(iface p1\n(?:.*\n)*?) {4}bridge-access 212/, '$1    bridge-access 213'),
+    says: /echo-301 is cut off from VLAN 212: port p1 of sk-lf-03 does not carry VLAN 212/,
+    line: /bridge-access 213/,
+  },
 };
 
 describe('design rules', () => {
@@ -205,6 +223,40 @@ describe('design rules', () => {
     expect(DESIGN_RULES).toHaveLength(files.length);
     expect(new Set(DESIGN_RULES.map((r) => r.id)).size).toBe(files.length);
     expect(Object.keys(DAMAGES).sort()).toEqual(DESIGN_RULES.map((r) => r.id).sort());
+  });
+
+  test('the odd one of many is blamed, wherever it stands among them', () => {
+    for (const host of ['sk-lf-01', 'sk-lf-02', 'sk-lf-07b']) {
+      const texts = skerryTexts();
+      swap(texts, host, 'interfaces', /(iface vlan210\n(?:.*\n)*?) {4}vrf soundings\n/, '$1');
+      const found = findingsIn(texts).filter((f) => f.rule === 'gateway-equal');
+      expect(found.map((f) => [f.host, f.message])).toEqual([
+        [host, expect.stringContaining(`${host} has its gateway in no VRF, sk-lf-0`) as string],
+      ]);
+      expect(texts[host]!.interfaces.split('\n')[found[0]!.place!.line - 1]).toBe('iface vlan210');
+    }
+  });
+
+  test('a server whose gateway is not there, or in another VRF, has no way out', () => {
+    const said = (damage: (t: Texts) => void): string[] => {
+      const texts = skerryTexts();
+      damage(texts);
+      return findingsIn(texts)
+        .filter((f) => f.rule === 'server-joined' && f.host === 'sk-lf-01')
+        .map((f) => f.message);
+    };
+    const gateway = /(iface vlan210\n) {4}address .*\n/;
+    expect(said((t) => swap(t, 'sk-lf-01', 'interfaces', gateway, '$1'))).toContainEqual(
+      expect.stringMatching(
+        /^soundings-101 has no way out of VLAN 210: sk-lf-01 does not have gateway 10\.\S+ on VLAN 210/,
+      ),
+    );
+    const vrf = /(iface vlan210\n(?:.*\n)*?) {4}vrf soundings\n/;
+    expect(said((t) => swap(t, 'sk-lf-01', 'interfaces', vrf, '$1    vrf tides\n'))).toContainEqual(
+      'soundings-101 is in VRF soundings; its gateway on sk-lf-01 is in VRF tides.',
+    );
+    // A network nobody is connected to there says nothing of servers.
+    expect(said((t) => swap(t, 'sk-lf-02', 'interfaces', vrf, '$1'))).toEqual([]);
   });
 
   test('sound text passes them all', () => {

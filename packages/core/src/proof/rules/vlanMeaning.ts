@@ -1,5 +1,6 @@
 import { vxlanKey } from '../../config/overlay.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
+import { Usual } from '../usual.ts';
 
 export const vlanMeaning: DesignRule = {
   id: 'vlan-meaning',
@@ -7,35 +8,39 @@ export const vlanMeaning: DesignRule = {
   severity: 'error',
   source: 'one fabric, one meaning of a VLAN',
   judge: ({ switches }) => {
-    const vniOf = new Map<number, { vni: number; host: string }>();
-    const vlanOf = new Map<number, { vlan: number; host: string }>();
+    const vnis = new Usual<number, number>();
+    const vlans = new Usual<number, number>();
+    for (const { host, config } of switches)
+      for (const v of config.vxlans)
+        if (v.vlan !== undefined) {
+          vnis.add(v.vlan, v.vni, host);
+          vlans.add(v.vni, v.vlan, host);
+        }
     const out = [];
     for (const { host, config } of switches)
       for (const v of config.vxlans) {
         if (v.vlan === undefined) continue;
         const spot: RuleSpot = { host, configPlace: ['vxlans', vxlanKey(v), 'vlan'], subjects: [`vlan:${v.vlan}`] };
-        const byVlan = vniOf.get(v.vlan);
-        const byVni = vlanOf.get(v.vni);
-        if (byVlan && byVlan.vni !== v.vni)
+        const vni = vnis.against(v.vlan, v.vni);
+        const vlan = vlans.against(v.vni, v.vlan);
+        if (vni)
           out.push(
             found(
               vlanMeaning,
               spot,
-              `VLAN ${v.vlan} is VNI ${v.vni} on ${host} and VNI ${byVlan.vni} on ${byVlan.host}.`,
+              `VLAN ${v.vlan} is VNI ${v.vni} on ${host} and VNI ${vni.value} on ${vni.host}.`,
               'Use one VNI for the VLAN.',
             ),
           );
-        else if (byVni && byVni.vlan !== v.vlan)
+        else if (vlan)
           out.push(
             found(
               vlanMeaning,
               spot,
-              `VNI ${v.vni} is on VLAN ${v.vlan} of ${host} and on VLAN ${byVni.vlan} of ${byVni.host}.`,
+              `VNI ${v.vni} is on VLAN ${v.vlan} of ${host} and on VLAN ${vlan.value} of ${vlan.host}.`,
               'Use one VLAN for the VNI.',
             ),
           );
-        if (!byVlan) vniOf.set(v.vlan, { vni: v.vni, host });
-        if (!byVni) vlanOf.set(v.vni, { vlan: v.vlan, host });
       }
     return out;
   },

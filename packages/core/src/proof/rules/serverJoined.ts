@@ -1,0 +1,58 @@
+import { sviKey } from '../../config/interfaces.ts';
+import type { Finding } from '../../finding.ts';
+import { gatewayTrouble, portTrouble } from '../../network/hostReach.ts';
+import type { Leg } from '../../network/networkModel.ts';
+import type { SwitchView } from '../../network/switchView.ts';
+import { found, type DesignRule } from '../rule.ts';
+
+const vrfWords = (vrf: string): string => (vrf === '' ? 'no VRF' : `VRF ${vrf}`);
+
+function judgeLeg(view: SwitchView, leg: Leg): Finding[] {
+  const { host: server, switch: host, port, vlan, vrf } = leg;
+  const subjects = [`vlan:${vlan}`] as const;
+  const cut = portTrouble(view, leg);
+  if (cut !== null)
+    return [
+      found(
+        serverJoined,
+        { host, configPlace: ['ports', port, 'bridging'], subjects },
+        `${server} is cut off from VLAN ${vlan}: ${cut}.`,
+        `Let ${port} carry VLAN ${vlan}, and the bridge too.`,
+      ),
+    ];
+  const svi = view.sviByVlan.get(vlan);
+  const place = svi ? ({ configPlace: ['svis', sviKey(svi)] } as const) : {};
+  const lost = gatewayTrouble(view, leg);
+  if (lost !== null)
+    return [
+      found(
+        serverJoined,
+        { host, ...place, subjects },
+        `${server} has no way out of VLAN ${vlan}: ${lost}.`,
+        `Give VLAN ${vlan} its gateway there.`,
+      ),
+    ];
+  const has = svi?.vrf ?? '';
+  return vrf === undefined || vrf === has
+    ? []
+    : [
+        found(
+          serverJoined,
+          { host, ...place, subjects },
+          `${server} is in VRF ${vrf}; its gateway on ${host} is in ${vrfWords(has)}.`,
+          `Put the gateway of VLAN ${vlan} into ${vrfWords(vrf)}.`,
+        ),
+      ];
+}
+
+export const serverJoined: DesignRule = {
+  id: 'server-joined',
+  title: 'Every server is in its network and finds its gateway',
+  severity: 'error',
+  source: 'what a server is connected for: its VLAN on its port, its gateway on the switch, in its VRF',
+  judge: ({ legs, views }) =>
+    legs.flatMap((leg) => {
+      const view = views.get(leg.switch);
+      return view ? judgeLeg(view, leg) : [];
+    }),
+};
