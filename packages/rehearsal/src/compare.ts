@@ -19,8 +19,8 @@ export interface Difference {
   readonly daemon: string;
 }
 
-/** How many answers of each kind were compared. */
-export type Compared = Readonly<Record<'sessions' | 'routes' | 'vteps' | 'imports' | 'pings', number>>;
+/** How many answers of each kind were compared; `unsure`: those of which the model says that it does not know. */
+export type Compared = Readonly<Record<'sessions' | 'routes' | 'vteps' | 'imports' | 'pings' | 'unsure', number>>;
 
 /** What a switch says of its neighbours, by interface or address. */
 type Neighbours = Readonly<
@@ -124,9 +124,13 @@ async function look(
   answers: NetworkAnswers,
 ): Promise<{ readonly compared: Compared; readonly differences: readonly Difference[] }> {
   const differences: Difference[] = [];
-  const count = { sessions: 0, routes: 0, vteps: 0, imports: 0, pings: 0 };
+  const count = { sessions: 0, routes: 0, vteps: 0, imports: 0, pings: 0, unsure: 0 };
   const differ = (host: string, about: string, model: string, daemon: string): void => {
     if (model !== daemon) differences.push({ host, about, model, daemon });
+  };
+  const isUnsure = ({ unsure }: { readonly unsure: string | null }): boolean => {
+    if (unsure !== null) count.unsure++;
+    return unsure !== null;
   };
   const vtepOwner = new Map(
     folder.switches.flatMap((s) =>
@@ -138,18 +142,24 @@ async function look(
       const neighbours = await neighboursOf(lab, host);
       for (const s of answers.sessions.filter((x) => x.host === host))
         for (const family of ['ipv4', 'evpn'] as const) {
+          if (s.families[family].state === 'uncertain') {
+            count.unsure++;
+            continue;
+          }
           count.sessions++;
           const seen = isUp(neighbours, family, peerNames(s)) ? 'up' : 'down';
           differ(host, `${family} session over ${s.port ?? s.peer}`, s.families[family].state, seen);
         }
       const routes = (await lab.askJson<Routes>(host, 'show ip route')) ?? {};
       for (const r of answers.routes.filter((x) => x.host === host)) {
+        if (isUnsure(r)) continue;
         count.routes++;
         const route = routes[r.loopback]?.find((x) => x.selected === true && x.protocol === 'bgp');
         const paths = (route?.nexthops ?? []).filter((n) => n.fib === true || n.active === true).length;
         differ(host, `paths to ${r.loopback} of ${r.owner}`, String(r.paths), String(paths));
       }
       for (const v of answers.l2Vnis.filter((x) => x.host === host)) {
+        if (isUnsure(v)) continue;
         count.vteps++;
         const seen = await lab.askJson<{ numRemoteVteps?: readonly (string | { ip?: string })[] | number }>(
           host,
@@ -160,6 +170,7 @@ async function look(
         differ(host, `VTEPs heard in VNI ${v.vni}`, [...v.hears].sort().join(' '), heard.join(' '));
       }
       for (const l of answers.l3Vnis.filter((x) => x.host === host)) {
+        if (isUnsure(l)) continue;
         count.imports++;
         const table = (await lab.askJson<Routes>(host, `show ip route vrf ${l.vrf}`)) ?? {};
         const from = new Set(
@@ -189,10 +200,16 @@ async function look(
   const pairs = lab.plugged.flatMap((a) => lab.plugged.filter((b) => b !== a).map((b) => [a, b] as const));
   const reached = await lab.pings(pairs);
   for (const [a, b] of pairs) {
-    count.pings++;
     // Two servers may have one name.
-    const model = hostReach(network, a.of, b.of).ok ? 'yes' : 'no';
-    differ(a.of.switch, `${a.of.host} reaches ${b.of.host}`, model, reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no');
+    const reach = hostReach(network, a.of, b.of);
+    if (isUnsure(reach)) continue;
+    count.pings++;
+    differ(
+      a.of.switch,
+      `${a.of.host} reaches ${b.of.host}`,
+      reach.ok ? 'yes' : 'no',
+      reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no',
+    );
   }
   return { compared: count, differences };
 }

@@ -15,6 +15,11 @@ export interface UnreadLine {
   readonly line: number;
   readonly text: string;
   readonly why: string;
+  /**
+   * What it may change, seen from the place it stands in: answers that hang on it are uncertain; the empty place is the
+   * whole switch. Absent = nothing: it is refused, or what becomes of it is known and read.
+   */
+  readonly doubts?: Place;
   /** The document in which something it speaks of is missing; by itself the line is right. */
   readonly needs?: string;
   /** The program refuses the whole document for it: nothing else of it counts either. */

@@ -3,6 +3,7 @@ import { lagWords, type SviConfig } from '../config/interfaces.ts';
 import { gatewayOfSvi } from './interfaces.ts';
 import { whyUnheard, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
 import type { SwitchView } from './switchView.ts';
+import { reachDoubt } from './uncertain.ts';
 import { joinedOver, vlanAt } from './trunks.ts';
 
 /** May one host send to another, and how; a refusal names the place where it stops. */
@@ -11,6 +12,8 @@ export interface Reach {
   readonly to: string;
   readonly ok: boolean;
   readonly how: string;
+  /** Why it may be otherwise: what that hangs on; null = it is certain. */
+  readonly unsure: string | null;
 }
 
 /** Why a frame of the host does not get onto its VLAN; null = it does. */
@@ -63,16 +66,7 @@ function bridged(model: NetworkModel, from: string, to: string, vlan: number, to
   const mine = here.l2Vnis.get(vni);
   const theirs = there.l2Vnis.get(vni);
   if (!mine || !theirs) return `VNI ${vni} is not announced on ${mine ? to : from}`;
-  return (
-    whyUnheard(model, from, to, theirs.exports, mine.imports, theirs.vxlan.localAddress) ??
-    sharedTunnelEnd(model, to, theirs.vxlan.localAddress)
-  );
-}
-
-/** Two switches with one VTEP address: what is sent to it arrives at either, whoever it is for. */
-function sharedTunnelEnd(model: NetworkModel, to: string, vtep: string | undefined): string | null {
-  const other = vtep === undefined ? undefined : model.holders.get(vtep)?.find((h) => h !== to);
-  return other === undefined ? null : `VTEP ${vtep} of ${to} is ${other}’s too: what is sent there arrives at either`;
+  return whyUnheard(model, from, to, theirs.exports, mine.imports, theirs.vxlan.localAddress);
 }
 
 /** One direction of a packet from host a to host b; null = it arrives, else where it stops. */
@@ -113,9 +107,7 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   else if (here.l3Vni !== there.l3Vni)
     routed = `L3 VNIs differ: ${a.switch} has ${here.l3Vni}, ${b.switch} has ${there.l3Vni}`;
   else {
-    routed =
-      whyUnheard(model, a.switch, b.switch, there.exports, here.imports, there.vtep) ??
-      sharedTunnelEnd(model, b.switch, there.vtep);
+    routed = whyUnheard(model, a.switch, b.switch, there.exports, here.imports, there.vtep);
     const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
     // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
     if (routed === null && !vb.vniOfVlan.has(b.vlan) && !(talk?.advertiseIpv4 && talk.connected))
@@ -134,6 +126,7 @@ export function hostReach(model: NetworkModel, a: HostPort, b: HostPort): Reach 
     from: a.host,
     to: b.host,
     ok: there === null && back === null,
+    unsure: reachDoubt(model, a, b),
     how: there ?? (back === null ? (sameSubnet(a, b, vlanOf) ? 'bridged' : 'routed') : `the answer stops: ${back}`),
   };
 }

@@ -205,6 +205,23 @@ function takesOver(
   });
 }
 
+/** Paths of both families over some sessions. */
+export function settleFamilies(
+  { switches, views, index }: Pick<NetworkModel, 'switches' | 'views' | 'index'>,
+  sessions: readonly Session[],
+): Pick<NetworkModel, 'underlay' | 'evpn'> {
+  const routers = switches.map((s) => ({
+    asn: s.config.bgp?.asn ?? 0,
+    routerId: parseIpv4(s.config.bgp?.routerId ?? '') ?? 0,
+    maximumPaths: s.config.bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
+    multipathRelax: s.config.bgp?.multipathRelax ?? false,
+  }));
+  const ipv4Edges = edgesOf(sessions, views, index, 'ipv4');
+  const evpnEdges = edgesOf(sessions, views, index, 'evpn');
+  const underlay = settlePaths(routers, ipv4Edges);
+  return { underlay, evpn: sameEdges(ipv4Edges, evpnEdges) ? underlay : settlePaths(routers, evpnEdges) };
+}
+
 /** Computes the network from what was parsed and the cables. Pure; the cost is dominated by path settling. */
 export function modelNetwork(
   switches: readonly ReadSwitch[],
@@ -219,16 +236,7 @@ export function modelNetwork(
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
   const sessions = matchSessions(views, plan);
-  const routers = switches.map((s) => ({
-    asn: s.config.bgp?.asn ?? 0,
-    routerId: parseIpv4(s.config.bgp?.routerId ?? '') ?? 0,
-    maximumPaths: s.config.bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
-    multipathRelax: s.config.bgp?.multipathRelax ?? false,
-  }));
-  const ipv4Edges = edgesOf(sessions, views, index, 'ipv4');
-  const evpnEdges = edgesOf(sessions, views, index, 'evpn');
-  const underlay = settlePaths(routers, ipv4Edges);
-  const evpn = sameEdges(ipv4Edges, evpnEdges) ? underlay : settlePaths(routers, evpnEdges);
+  const { underlay, evpn } = settleFamilies({ switches, views, index }, sessions);
   const holders = new Map<string, string[]>();
   for (const [host, view] of views)
     for (const address of view.announced) {

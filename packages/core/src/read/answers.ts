@@ -1,5 +1,8 @@
 import type { Finding } from '../finding.ts';
 import { hostReach, type Reach } from '../network/hostReach.ts';
+import { doubtWords, type Doubt } from '../network/doubts.ts';
+import type { Session } from '../network/sessions.ts';
+import { importsDoubt, pathsDoubt, sessionDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { l3ImportsOf, pathsTo, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 
 /** The network model's answers as plain JSON; see docs/headless.md for the shape. */
@@ -13,7 +16,7 @@ export interface NetworkAnswers {
     readonly localAs: number;
     readonly remoteAs: number | null;
     readonly families: Readonly<
-      Record<'ipv4' | 'evpn', { readonly state: 'up' | 'down'; readonly reason: string | null }>
+      Record<'ipv4' | 'evpn', { readonly state: 'up' | 'down' | 'uncertain'; readonly reason: string | null }>
     >;
   }[];
   /** Routes in the underlay: who reaches which loopback, over how many equal paths. */
@@ -22,6 +25,8 @@ export interface NetworkAnswers {
     readonly loopback: string;
     readonly owner: string;
     readonly paths: number;
+    /** Why the number may be another; null = it is certain. */
+    readonly unsure: string | null;
   }[];
   readonly l2Vnis: readonly {
     readonly vni: number;
@@ -29,12 +34,14 @@ export interface NetworkAnswers {
     readonly vlan: number | null;
     readonly vtep: string | null;
     readonly hears: readonly string[];
+    readonly unsure: string | null;
   }[];
   readonly l3Vnis: readonly {
     readonly vni: number;
     readonly vrf: string;
     readonly host: string;
     readonly importsFrom: readonly string[];
+    readonly unsure: string | null;
   }[];
   readonly reach: readonly Reach[];
   readonly findings: readonly Finding[];
@@ -43,22 +50,27 @@ export interface NetworkAnswers {
 /** Everything the model knows, in a fixed order. `reach` is every ordered pair of hosts. */
 export function answersOf(network: NetworkModel, findings: readonly Finding[]): NetworkAnswers {
   const hosts = network.switches.map((s) => s.host);
-  const family = (s: NetworkModel['sessions'][number], which: 'ipv4' | 'evpn') =>
-    ({
-      state: s.up && s[which] ? 'up' : 'down',
-      reason: s.reason ?? (which === 'ipv4' ? s.ipv4Reason : s.evpnReason),
-    }) as const;
+  const family = (s: Session, which: 'ipv4' | 'evpn', doubt: Doubt | null) =>
+    doubt
+      ? ({ state: 'uncertain', reason: doubtWords(doubt) } as const)
+      : ({
+          state: s.up && s[which] ? 'up' : 'down',
+          reason: s.reason ?? (which === 'ipv4' ? s.ipv4Reason : s.evpnReason),
+        } as const);
+  const words = (doubt: Doubt | null): string | null => doubt && doubtWords(doubt);
   return {
     switches: hosts,
-    sessions: network.sessions.map((s) => ({
-      host: s.host,
-      peer: s.peer,
-      port: s.port,
-      farHost: s.farHost,
-      localAs: s.localAs,
-      remoteAs: s.remoteAsHad,
-      families: { ipv4: family(s, 'ipv4'), evpn: family(s, 'evpn') },
-    })),
+    sessions: network.sessions
+      .map((s) => ({ s, doubt: sessionDoubt(network, s) }))
+      .map(({ s, doubt }) => ({
+        host: s.host,
+        peer: s.peer,
+        port: s.port,
+        farHost: s.farHost,
+        localAs: s.localAs,
+        remoteAs: s.remoteAsHad,
+        families: { ipv4: family(s, 'ipv4', doubt), evpn: family(s, 'evpn', doubt) },
+      })),
     routes: hosts.flatMap((host) =>
       hosts.flatMap((owner) =>
         owner === host
@@ -68,6 +80,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
               loopback,
               owner,
               paths: pathsTo(network, host, owner, loopback.split('/')[0]!),
+              unsure: words(pathsDoubt(network, host, owner)),
             })),
       ),
     ),
@@ -82,13 +95,20 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
             vlan: vxlan.vlan ?? null,
             vtep: vxlan.localAddress ?? null,
             hears: vtepsHeard(network, host, vni),
+            unsure: words(vtepsDoubt(network, host, vni)),
           };
         }),
       ),
     l3Vnis: [...network.l3Carriers]
       .sort(([a], [b]) => a - b)
       .flatMap(([vni, carriers]) =>
-        carriers.map(({ host, vrf }) => ({ vni, vrf, host, importsFrom: l3ImportsOf(network, host, vrf) })),
+        carriers.map(({ host, vrf }) => ({
+          vni,
+          vrf,
+          host,
+          importsFrom: l3ImportsOf(network, host, vrf),
+          unsure: words(importsDoubt(network, host, vrf)),
+        })),
       ),
     reach: network.hosts.flatMap((a) => network.hosts.filter((b) => b !== a).map((b) => hostReach(network, a, b))),
     findings,

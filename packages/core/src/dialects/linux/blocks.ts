@@ -83,6 +83,14 @@ const pathOf = (stack: readonly Frame[], depth: number): string =>
     .map((f) => f.block.name)
     .join(' › ');
 
+/** The place a line of a block may change: of what is said of a neighbour, that neighbour. */
+function doubtful(place: Place, words: readonly string[]): Place {
+  const [first, second] = place as readonly string[];
+  const name = words[0] === 'no' ? words[2] : words[1];
+  const neighbour = words.includes('neighbor') && name !== undefined;
+  return neighbour && first === 'bgp' && second !== 'vrfs' ? ['bgp', 'peers', name] : place;
+}
+
 const inside = (path: string, block: string): string => (path === '' ? block : `${path} › ${block}`);
 
 /** Reads FRR's integrated configuration; blocks nest as vtysh nests them, whatever the indentation. */
@@ -154,7 +162,7 @@ export class FrrReader {
         continue;
       }
       wordsInto(words, text, from, to);
-      let why = 'no block here knows it';
+      let why: string | null = null;
       let read = false;
       // As vtysh does: a line that the innermost block does not know is tried in the one above it.
       for (let depth = stack.length - 1; depth >= 0; depth--) {
@@ -190,7 +198,8 @@ export class FrrReader {
           stack.push({ block: answer.block as unknown as Block<unknown>, about: answer.about, place, indent });
         }
         if (typeof answer === 'object' && 'why' in answer) {
-          unread.push({ file: FILE, line: number, text: line, why: answer.why });
+          const doubts = answer.taken ? { doubts: doubtful(frame.place, words) } : {};
+          unread.push({ file: FILE, line: number, text: line, why: answer.why, ...doubts });
           landing?.(number, answer.taken ? pathOf(stack, depth) : null);
           break;
         }
@@ -207,7 +216,13 @@ export class FrrReader {
         break;
       }
       if (!read) {
-        unread.push({ file: FILE, line: number, text: line, why });
+        // Where the daemons know it though no block here does, it may stand in the innermost block or outside of all.
+        const around: Place = indent === 0 ? [] : stack.at(-1)!.place;
+        unread.push(
+          why === null
+            ? { file: FILE, line: number, text: line, why: 'no block here knows it', doubts: doubtful(around, words) }
+            : { file: FILE, line: number, text: line, why },
+        );
         landing?.(number, null);
       }
       if (missing) unread.push({ file: FILE, line: number, text: line, ...missing });

@@ -110,7 +110,7 @@ export class InterfacesReader {
       for (let i = part.from; i < part.to; i++) {
         const known = lines.words[i]?.byKind[rank];
         const why = known ? known.read(item, lines.values[i]!) : '';
-        if (why !== null) unread.push(this.unreadLine(lines, i, why));
+        if (why !== null) unread.push({ ...this.unreadLine(lines, i, why), doubts: kind.place(item) });
         else if (record) read.push({ field: known!.field, number: lines.numbers[i]! });
       }
     kind.close?.(item, s.name);
@@ -202,7 +202,13 @@ export class InterfacesReader {
         else out.push(current);
         byName.set(name, current);
       } else if (key === 'source' || !current)
-        unread.push({ file: FILE, line: number, text: text.slice(from, to), why: 'it stands outside a stanza' });
+        unread.push({
+          file: FILE,
+          line: number,
+          text: text.slice(from, to),
+          why: 'it stands outside a stanza',
+          doubts: [],
+        });
       else {
         lines.strange.set(lines.values.length, key);
         current.to = lines.add(undefined, value, number);
