@@ -6,6 +6,8 @@ export default defineConfig({
     name: 'rehearsal',
     root: 'packages/rehearsal',
     include: ['src/**/*.test.ts'],
+    // Most of it is waiting.
+    maxConcurrency: 2,
     // Only what hangs.
     testTimeout: 300_000,
     hookTimeout: 60_000,

@@ -81,7 +81,6 @@ export * from './network/sessions.ts';
 export * from './network/networkModel.ts';
 export * from './network/hostReach.ts';
 export * from './network/uncertain.ts';
-export { doubtWords, type Doubt } from './network/doubts.ts';
 export { permits, passes } from './network/policy.ts';
 export { viewOf, type SwitchView } from './network/switchView.ts';
 export * from './proof/rule.ts';

@@ -52,6 +52,8 @@ const SAID_OTHERWISE: readonly (readonly [RegExp, string])[] = [
   [/^neighbor (\S+) interface remote-as (\S+)$/, 'neighbor $1 remote-as $2'],
   [/^(detect-multiplier 3|transmit-interval 300|receive-interval 300)$/, ''],
 ];
+/** Lines of a prefix list may be written without the number that they get. */
+const NUMBERED = /^(ip prefix-list \S+) seq \d+/;
 const asHeld = (text: string): string => {
   for (const [wrote, held] of SAID_OTHERWISE) if (wrote.test(text)) return text.replace(wrote, held);
   return text;
@@ -68,7 +70,9 @@ export async function readBack(
     folder.switches.map(async ({ host }) => {
       const running = placed(await lab.ask(host, 'show running-config'));
       const there = new Map<string, string[]>();
-      for (const p of running) there.set(p.text, [...(there.get(p.text) ?? []), p.block]);
+      for (const p of running)
+        for (const text of new Set([p.text, p.text.replace(NUMBERED, '$1')]))
+          there.set(text, [...(there.get(text) ?? []), p.block]);
       for (const sent of placed(folder.files.get(host)!['frr.conf']!)) {
         lines++;
         const held = asHeld(sent.text);

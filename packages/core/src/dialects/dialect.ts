@@ -22,8 +22,6 @@ export interface UnreadLine {
   readonly doubts?: Place;
   /** The document in which something it speaks of is missing; by itself the line is right. */
   readonly needs?: string;
-  /** The program refuses the whole document for it: nothing else of it counts either. */
-  readonly refusesAll?: true;
   /** The block a daemon puts it into, which is not the one it stands in; it is read as what it says there. */
   readonly landed?: string;
 }

@@ -41,8 +41,7 @@ function effectivePeers({ bgp }: SwitchConfig): EffectivePeer[] {
     peers.push({
       name: p.name,
       kind: p.kind,
-      // A group that has one gives it to all its members, whatever they said before (FRR 8.4).
-      remoteAs: group?.remoteAs ?? p.remoteAs,
+      remoteAs: p.remoteAs ?? group?.remoteAs,
       bfd: p.bfd ?? group?.bfd ?? false,
       shutdown: p.shutdown ?? group?.shutdown ?? false,
       password: p.password ?? group?.password,

@@ -28,6 +28,35 @@ export interface SwitchDoubts {
 export const doubtWords = ({ host, line }: Doubt): string =>
   `${host} ${line.file}:${line.line}, “${line.text}”, is not understood`;
 
+/** What a line may change, in words; null = nothing. */
+export function doubtedWords({ doubts }: UnreadLine): string | null {
+  if (doubts === undefined) return null;
+  const [part, second = '', third = '', fourth = ''] = doubts as readonly string[];
+  switch (part) {
+    case 'ports':
+      return `what port ${second} does`;
+    case 'lags':
+      return `what LAG ${second} does`;
+    case 'svis':
+      return `VLAN interface ${second}, and its VRF there`;
+    case 'vxlans':
+      return `VNI ${second} there`;
+    case 'bridge':
+      return 'all that is bridged there';
+    case 'vrfs':
+      return `VRF ${second} there`;
+    case 'bgp':
+      if (second === 'peers') return `sessions with ${third}, and routes over them`;
+      if (second === 'vrfs') return `VRF ${third} there`;
+      if (second === 'evpn' && third === 'vnis') return `VNI ${fourth} there`;
+      return 'all routes of the switch';
+    case undefined:
+      return 'all of the switch';
+    default:
+      return 'all routes of the switch';
+  }
+}
+
 /** What is in doubt on a switch; null = nothing. */
 export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
   const { host, config } = sw;

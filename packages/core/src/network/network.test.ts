@@ -176,7 +176,7 @@ describe('network model', () => {
     texts['sk-lf-02']!['frr.conf'] = replace(
       texts['sk-lf-02']!['frr.conf'],
       `  vni ${vni}\n`,
-      `  vni ${vni}\n   route-target export 65000:1${vni} 10.0.0.1:${vni}\n`,
+      `  vni ${vni}\n   route-target export 65000:1${vni}\n   route-target export 10.0.0.1:${vni}\n`,
     );
     expect(heard()).toEqual(['10.255.1.6', '10.255.1.7']);
   });
@@ -192,7 +192,7 @@ describe('network model', () => {
     expect(vtepsHeard(model, 'sk-lf-01', 10006)).toEqual(['10.255.1.6', '10.255.1.7']);
     expect(vtepsHeard(model, 'sk-lf-02', 10006)).toEqual(['10.255.1.0', '10.255.1.7']);
     expect(reach(model, 'soundings-101', 'soundings-201')).toMatchObject({
-      unsure: 'VTEP 10.255.1.6 of sk-lf-02 is sk-lf-07a’s too: what is sent there arrives at either',
+      unsure: '10.255.1.6 of sk-lf-02 is sk-lf-07a’s too: what is sent there arrives at either',
     });
     expect(reach(model, 'soundings-101', 'echo-301')).toMatchObject({ ok: true, unsure: null });
   });

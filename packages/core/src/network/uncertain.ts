@@ -28,7 +28,7 @@ function doubtAtEnd(model: NetworkModel, host: string, peer: string | null, port
 }
 
 /** The line because of which it is uncertain whether a session is up; null = none. What has no cable is down for certain. */
-export function sessionDoubt(model: NetworkModel, s: Session): Doubt | null {
+function doubtOfSession(model: NetworkModel, s: Session): Doubt | null {
   const far = s.port === null ? undefined : model.plan.get(`${s.host} ${s.port}`);
   if (s.port !== null && far === undefined) return null;
   return (
@@ -36,6 +36,17 @@ export function sessionDoubt(model: NetworkModel, s: Session): Doubt | null {
     (far === undefined ? undefined : doubtAtEnd(model, far.host, s.farPeer ?? far.port, far.port)) ??
     null
   );
+}
+
+/** Why it is uncertain whether a session is up; null = it is not. */
+export const sessionDoubt = (model: NetworkModel, s: Session): string | null => inWords(doubtOfSession(model, s));
+
+const inWords = (doubt: Doubt | null): string | null => doubt && doubtWords(doubt);
+
+/** An address of two switches: what is sent to it arrives at either, whoever it is for. */
+function sharedAddress(model: NetworkModel, host: string, address: string | undefined): string | null {
+  const other = address === undefined ? undefined : model.holders.get(address)?.find((h) => h !== host);
+  return other === undefined ? null : `${address} of ${host} is ${other}’s too: what is sent there arrives at either`;
 }
 
 /** The network as it would be if lines that are not understood had done something to the sessions they doubt. */
@@ -54,7 +65,7 @@ const worlds = onceFor((model: NetworkModel): World[] => {
   const doubted = new Map<string, { readonly doubt: Doubt; readonly sessions: Set<Session> }>();
   const every = new Set<Session>();
   for (const s of model.sessions) {
-    const doubt = sessionDoubt(model, s);
+    const doubt = doubtOfSession(model, s);
     if (!doubt) continue;
     every.add(s);
     const known = doubted.get(doubt.host);
@@ -93,9 +104,10 @@ function relationDoubt(
   return worlds(model).find((w) => differ(w, at))?.doubt ?? null;
 }
 
-/** The line because of which the paths of `router` to loopbacks of `origin` are uncertain; null = none. */
-export const pathsDoubt = (model: NetworkModel, router: string, origin: string): Doubt | null =>
-  relationDoubt(model, router, origin, (w, at) => w.underlay.counts[at] !== model.underlay.counts[at]);
+/** Why the paths of `router` to a loopback of `origin` are uncertain; null = they are not. */
+export const pathsDoubt = (model: NetworkModel, router: string, origin: string, address: string): string | null =>
+  sharedAddress(model, origin, address) ??
+  inWords(relationDoubt(model, router, origin, (w, at) => w.underlay.counts[at] !== model.underlay.counts[at]));
 
 /** The line because of which it is uncertain whether routes of `origin` come to `router` and can be used there. */
 const arrivalDoubt = (model: NetworkModel, router: string, origin: string): Doubt | null =>
@@ -103,8 +115,10 @@ const arrivalDoubt = (model: NetworkModel, router: string, origin: string): Doub
     (['underlay', 'evpn'] as const).some((f) => (w[f].counts[at] === 0) !== (model[f].counts[at] === 0)),
   );
 
-/** The line because of which it is uncertain whom a switch hears in a VNI; null = none. */
-export function vtepsDoubt(model: NetworkModel, host: string, vni: number): Doubt | null {
+/** Why it is uncertain whom a switch hears in a VNI; null = it is not. */
+export const vtepsDoubt = (model: NetworkModel, host: string, vni: number): string | null =>
+  inWords(doubtOfVteps(model, host, vni));
+function doubtOfVteps(model: NetworkModel, host: string, vni: number): Doubt | null {
   const all = doubtsIn(model);
   if (all.size === 0) return null;
   for (const h of [host, ...(model.carriers.get(vni) ?? [])]) {
@@ -119,8 +133,16 @@ export function vtepsDoubt(model: NetworkModel, host: string, vni: number): Doub
   return null;
 }
 
-/** The line because of which it is uncertain whose routes a switch imports into a VRF; null = none. */
-export function importsDoubt(model: NetworkModel, host: string, vrf: string): Doubt | null {
+/** Why it is uncertain whose routes a switch imports into a VRF; null = it is not. */
+export function importsDoubt(model: NetworkModel, host: string, vrf: string): string | null {
+  const vni = model.views.get(host)?.vrfs.get(vrf)?.l3Vni;
+  for (const c of vni === undefined ? [] : (model.l3Carriers.get(vni) ?? [])) {
+    const shared = sharedAddress(model, c.host, model.views.get(c.host)!.vrfs.get(c.vrf)!.vtep);
+    if (shared !== null) return shared;
+  }
+  return inWords(doubtOfImports(model, host, vrf));
+}
+function doubtOfImports(model: NetworkModel, host: string, vrf: string): Doubt | null {
   const all = doubtsIn(model);
   if (all.size === 0) return null;
   const vni = model.views.get(host)?.vrfs.get(vrf)?.l3Vni;
@@ -161,17 +183,16 @@ export function reachDoubt(model: NetworkModel, a: HostPort, b: HostPort): strin
     if (found) return doubtWords(found);
   }
   if (a.switch === b.switch) return null;
-  const between = arrivalDoubt(model, a.switch, b.switch) ?? arrivalDoubt(model, b.switch, a.switch);
-  return between && doubtWords(between);
+  return inWords(arrivalDoubt(model, a.switch, b.switch) ?? arrivalDoubt(model, b.switch, a.switch));
 }
 
-/** Two switches with one VTEP address: what is sent to it arrives at either, whoever it is for. */
+/** The ends of the tunnels between their switches. */
 function tunnelEndsShared(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   if (a.switch === b.switch) return null;
   for (const { switch: host } of [a, b])
     for (const { localAddress } of model.views.get(host)?.config.vxlans ?? []) {
-      const other = localAddress && model.holders.get(localAddress)?.find((h) => h !== host);
-      if (other) return `VTEP ${localAddress} of ${host} is ${other}’s too: what is sent there arrives at either`;
+      const shared = sharedAddress(model, host, localAddress);
+      if (shared !== null) return shared;
     }
   return null;
 }

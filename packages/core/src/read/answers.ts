@@ -1,6 +1,5 @@
 import type { Finding } from '../finding.ts';
 import { hostReach, type Reach } from '../network/hostReach.ts';
-import { doubtWords, type Doubt } from '../network/doubts.ts';
 import type { Session } from '../network/sessions.ts';
 import { importsDoubt, pathsDoubt, sessionDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { l3ImportsOf, pathsTo, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
@@ -50,14 +49,13 @@ export interface NetworkAnswers {
 /** Everything the model knows, in a fixed order. `reach` is every ordered pair of hosts. */
 export function answersOf(network: NetworkModel, findings: readonly Finding[]): NetworkAnswers {
   const hosts = network.switches.map((s) => s.host);
-  const family = (s: Session, which: 'ipv4' | 'evpn', doubt: Doubt | null) =>
-    doubt
-      ? ({ state: 'uncertain', reason: doubtWords(doubt) } as const)
+  const family = (s: Session, which: 'ipv4' | 'evpn', doubt: string | null) =>
+    doubt !== null
+      ? ({ state: 'uncertain', reason: doubt } as const)
       : ({
           state: s.up && s[which] ? 'up' : 'down',
           reason: s.reason ?? (which === 'ipv4' ? s.ipv4Reason : s.evpnReason),
         } as const);
-  const words = (doubt: Doubt | null): string | null => doubt && doubtWords(doubt);
   return {
     switches: hosts,
     sessions: network.sessions
@@ -80,7 +78,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
               loopback,
               owner,
               paths: pathsTo(network, host, owner, loopback.split('/')[0]!),
-              unsure: words(pathsDoubt(network, host, owner)),
+              unsure: pathsDoubt(network, host, owner, loopback.split('/')[0]!),
             })),
       ),
     ),
@@ -95,7 +93,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
             vlan: vxlan.vlan ?? null,
             vtep: vxlan.localAddress ?? null,
             hears: vtepsHeard(network, host, vni),
-            unsure: words(vtepsDoubt(network, host, vni)),
+            unsure: vtepsDoubt(network, host, vni),
           };
         }),
       ),
@@ -107,7 +105,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
           vrf,
           host,
           importsFrom: l3ImportsOf(network, host, vrf),
-          unsure: words(importsDoubt(network, host, vrf)),
+          unsure: importsDoubt(network, host, vrf),
         })),
       ),
     reach: network.hosts.flatMap((a) => network.hosts.filter((b) => b !== a).map((b) => hostReach(network, a, b))),

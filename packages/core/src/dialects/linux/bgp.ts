@@ -95,7 +95,7 @@ const vni: Block<VniDraft> = {
   exit: 'exit-vni',
   evpn: true,
   read: (w, _line, about, reading) => {
-    const r = readTargets(w, about);
+    const r = readTargets(w, about, 1);
     return r === true ? reading.at(['bgp', 'evpn', 'vnis', String(about.vni), targetField(w)]) : r;
   },
 };
@@ -242,7 +242,7 @@ const vrfEvpnFamily: Block<BgpVrfDraft> = {
       };
     if (w[2] === 'activate' || w[2] === 'allowas-in')
       return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
-    const r = readTargets(w, v);
+    const r = readTargets(w, v, Infinity);
     return r === true ? reading.at(['bgp', 'vrfs', v.vrf, targetField(w)]) : r;
   },
 };

@@ -55,13 +55,19 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
       const said: RemoteAs | null =
         rest[1] === 'external' || rest[1] === 'internal' ? rest[1] : whole(rest[1], 1, 4294967295);
       if (said === null) return 'an AS number is 1–4294967295';
+      const group = peer.group === undefined ? undefined : b.peers.get(peer.group);
+      if (group?.remoteAs !== undefined) return failed(`its group ${group.name} has AS ${group.remoteAs}`);
       peer.remoteAs = said;
+      // Members get it, whatever they said before.
+      if (peer.kind === 'group') for (const p of b.peers.values()) if (p.group === name) delete p.remoteAs;
       return at('remoteAs');
     }
     case 'peer-group':
       if (rest[1] === undefined || b.peers.get(rest[1])?.kind !== 'group')
         return failed(`there is no peer group ${rest[1] ?? ''} above`);
       peer.group = rest[1];
+      // The number of the group takes the place of a number; “external” and “internal” stay (seen on FRR 8.4.4).
+      if (typeof peer.remoteAs === 'number' && typeof b.peers.get(rest[1])!.remoteAs === 'number') delete peer.remoteAs;
       return at('group');
     case 'description':
       peer.description = rest.slice(1).join(' ');

@@ -38,8 +38,11 @@ export function targetLines(
   return rd + lines;
 }
 
-/** Reads `rd` and `route-target` lines. */
-export function readTargets(words: readonly string[], into: Targets): Reading {
+/**
+ * Reads `rd` and `route-target` lines.
+ * @param most targets a line takes: a VNI takes one, a VRF any number (FRR 8.4.4)
+ */
+export function readTargets(words: readonly string[], into: Targets, most: number): Reading {
   if (words[0] === 'rd') {
     if (!isTarget(words[1] ?? '')) return 'an RD is router-id:number or AS:number';
     into.rd = words[1]!;
@@ -48,6 +51,7 @@ export function readTargets(words: readonly string[], into: Targets): Reading {
   if (words[0] !== 'route-target') return false;
   const [, way, ...targets] = words;
   if (targets.length === 0 || !targets.every(isTarget)) return 'a route target is AS:number';
+  if (targets.length > most) return 'a VNI takes one route target a line';
   if (way === 'import' || way === 'both') into.imports = into.imports.concat(targets);
   if (way === 'export' || way === 'both') into.exports = into.exports.concat(targets);
   return way === 'import' || way === 'export' || way === 'both' ? true : 'a route target is import, export or both';

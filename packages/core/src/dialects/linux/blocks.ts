@@ -19,21 +19,19 @@ export interface Opened {
   /** Why nothing is made of it. */
   readonly lost?: string;
 }
-/** A line for which the daemon refuses the whole document. */
-export interface Fatal {
-  readonly refusesAll: string;
-}
 /** A line of this block that nothing is made of: the daemon takes it, or refuses it after all. It leads out of blocks within all the same. */
 export interface Lost {
   readonly why: string;
   readonly taken: boolean;
+  /** What may be otherwise because of it, where that is not what it stands in. */
+  readonly doubts?: Place;
 }
 /** The daemon takes the line here; this reader has no place for it. */
 export const unmodelled = (why: string): Lost => ({ why, taken: true });
 /** The line is one of this block, and the daemon refuses what it says. */
 export const failed = (why: string): Lost => ({ why, taken: false });
 /** `true` = read; a string = written so that no daemon knows it; `false` = not a line of this block. */
-export type Reading = boolean | string | Lost | Fatal;
+export type Reading = boolean | string | Lost;
 export type Answer = Reading | Opened | Elsewhere;
 
 /** What readers of lines have at hand. The list of words is used again for the next line: keep none of it. */
@@ -173,12 +171,6 @@ export class FrrReader {
           why = answer;
           break;
         }
-        if (typeof answer === 'object' && 'refusesAll' in answer) {
-          unread.push({ file: FILE, line: number, text: line, why: answer.refusesAll, refusesAll: true });
-          landing?.(number, null);
-          read = true;
-          break;
-        }
         read = true;
         // The block it stands in by how it is indented, if that is a deeper one.
         const strays = depth < stack.length - 1 && stack.findLastIndex((f) => f.indent < indent) > depth;
@@ -198,7 +190,8 @@ export class FrrReader {
           stack.push({ block: answer.block as unknown as Block<unknown>, about: answer.about, place, indent });
         }
         if (typeof answer === 'object' && 'why' in answer) {
-          const doubts = answer.taken ? { doubts: doubtful(frame.place, words) } : {};
+          const doubted = answer.doubts ?? (answer.taken ? doubtful(frame.place, words) : undefined);
+          const doubts = doubted === undefined ? {} : { doubts: doubted };
           unread.push({ file: FILE, line: number, text: line, why: answer.why, ...doubts });
           landing?.(number, answer.taken ? pathOf(stack, depth) : null);
           break;

@@ -47,6 +47,10 @@ describe('text somebody wrote by hand', () => {
     ['router bgp 65001\n neighbor 10.0.0.1 peer-group NONE', /no peer group NONE/],
     ['router bgp 65001\n address-family l2vpn evpn\n  vni 0', /VNI is 1–16777215/],
     ['router bgp 65001\n address-family l2vpn evpn\n  vni 5\n   route-target import *:5', /route target is AS:number/],
+    [
+      'router bgp 65001\n address-family l2vpn evpn\n  vni 5\n   route-target import 1:5 1:6',
+      /one route target a line/,
+    ],
     ['router bgp 65001\nrouter bgp 65002', /already runs as 65001/],
     ['router ospf', /router ospf is not modelled/],
     ['ip prefix-list X seq 5 permit 10.0.0.0/24 ge 24', /must hold/],
@@ -122,16 +126,6 @@ describe('text somebody wrote by hand', () => {
       expect(said('auto vni1\niface vni1\n  vxlan-id 16777215\n')).toEqual([
         [3, 'ifupdown2 takes a VNI of 1–16777214'],
       ]));
-  });
-
-  test('a line for which the daemon refuses the whole file: nothing else of it counts, the devices stay', () => {
-    const { config, unread } = read(
-      'auto red\niface red\n  vrf-table auto\n',
-      'hostname x\nvrf red\n vni 5\nexit-vrf\nip prefix-list X seq 5 permit 10.0.0.0/24 ge 12\nrouter bgp 65001\n',
-    );
-    expect(config).toMatchObject({ hostname: 'x', vrfs: [{ name: 'red' }], prefixLists: [] });
-    expect([config.bgp, config.vrfs[0]!.l3Vni]).toEqual([undefined, undefined]);
-    expect(unread).toMatchObject([{ line: 5, refusesAll: true }]);
   });
 
   test('lines of a prefix list without a number go on in fives', () => {
@@ -270,14 +264,31 @@ describe('a group and its members, as FRR has them', () => {
     modelNetwork(routers(words, family), [{ a: { host: 'a', port: 'p1' }, b: { host: 'b', port: 'p1' } }]).sessions[0]!;
   const JOIN = ' neighbor FAR peer-group G\n';
 
-  test('the AS number of the group counts, whatever a member says, before or after it', () => {
-    const good = ` neighbor G remote-as external\n`;
-    expect(session(` neighbor FAR remote-as 65099\n${good}${JOIN}`)).toMatchObject({ up: true });
-    expect(session(` neighbor FAR remote-as external\n neighbor G remote-as 65099\n${JOIN}`)).toMatchObject({
-      up: false,
-      reason: 'AS 65099 is said here, b has AS 65002',
-    });
-    expect(session(` neighbor FAR remote-as external\n${JOIN}`)).toMatchObject({ up: true });
+  const [OF_GROUP, WRONG, EXTERNAL] = [
+    ' neighbor G remote-as 65099\n',
+    ' neighbor FAR remote-as 65088\n',
+    ' neighbor FAR remote-as external\n',
+  ];
+  test.each([
+    ['the number of a group takes the place of a member’s', WRONG + OF_GROUP + JOIN, 65099],
+    ['also where the group says it after they joined', WRONG + JOIN + OF_GROUP, 65099],
+    ['“external” of a member stays', EXTERNAL + OF_GROUP + JOIN, 'external'],
+    ['but not where the group says its number after they joined', EXTERNAL + JOIN + OF_GROUP, 65099],
+    [
+      'a number of a member stays where the group says “external”',
+      `${WRONG} neighbor G remote-as external\n${JOIN}`,
+      65088,
+    ],
+    ['a group that says nothing takes nothing', EXTERNAL + JOIN, 'external'],
+  ])('%s', (_what, words, counts) => {
+    const s = session(words);
+    expect([s.remoteAsSaid, s.up]).toEqual([counts, counts === 'external']);
+  });
+  test('a member of a group that has an AS number is refused another', () => {
+    const [one] = routers(`${OF_GROUP} neighbor FAR peer-group G\n${WRONG}`, '');
+    expect(one!.unread.map((u) => [u.text, u.why, u.doubts])).toEqual([
+      ['neighbor 10.1.1.1 remote-as 65088', 'its group G has AS 65099', undefined],
+    ]);
   });
 
   test('a member is taken out of a family that its group has, and put back', () => {

@@ -100,16 +100,11 @@ function render(
 /** Documents → SwitchConfig. Lines that are not understood are listed, never skipped in silence. */
 function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
   const unread: UnreadLine[] = [];
-  const interfaces = files['interfaces'] ?? '';
   const draft = emptyDraft();
   // Devices first: routing speaks of them.
-  interfacesReader.read(interfaces, draft, unread, record);
+  interfacesReader.read(files['interfaces'] ?? '', draft, unread, record);
   frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
-  if (!unread.some((u) => u.refusesAll)) return { config: finishDraft(draft), unread };
-  // Devices are there all the same, and the switch keeps its name.
-  const without = emptyDraft();
-  interfacesReader.read(interfaces, without, []);
-  return { config: finishDraft({ ...without, hostname: draft.hostname }), unread };
+  return { config: finishDraft(draft), unread };
 }
 
 /** Linux switches: ifupdown2 for interfaces, FRR for routing. Expresses ESI multihoming on LAGs; has no MLAG. */

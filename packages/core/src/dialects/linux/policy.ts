@@ -68,7 +68,10 @@ export const policyLines: TopLines = {
       (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > 32))
     )
       return {
-        refusesAll: `the daemon refuses it, and with it the whole file: length ${length} < ge ≤ le ≤ 32 must hold`,
+        why: `the daemon refuses it, and with it what is sent in one piece with it: length ${length} < ge ≤ le ≤ 32 must hold`,
+        taken: false,
+        // Lists and maps in a row are one transaction: which of them are lost depends on what stands around (FRR 8.4.4).
+        doubts: ['prefixLists'],
       };
     add(reading.draft.prefixLists, m[1]!, entry);
     return reading.at(['prefixLists', m[1]!]);

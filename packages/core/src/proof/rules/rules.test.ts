@@ -202,10 +202,10 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
         'sk-lf-01',
         'frr.conf',
         '   route-target import 65000:10006',
-        '   route-target import 65000:10006 65000:10007',
+        '   route-target import 65000:10006\n   route-target import 65000:10007',
       ),
     says: /sk-lf-01 takes into VNI 10006 what sk-lf-0\d exports of VNI 10007: both have the route target 65000:10007/,
-    line: /route-target import 65000:10006/,
+    line: /route-target import 65000:1000[67]/,
   },
   'server-joined': {
     damage: (t) =>
@@ -223,6 +223,21 @@ describe('design rules', () => {
     expect(DESIGN_RULES).toHaveLength(files.length);
     expect(new Set(DESIGN_RULES.map((r) => r.id)).size).toBe(files.length);
     expect(Object.keys(DAMAGES).sort()).toEqual(DESIGN_RULES.map((r) => r.id).sort());
+  });
+
+  test.each([
+    [/( neighbor FABRIC bfd\n)/, '$1 neighbor FABRIC strange\n', 'sessions with FABRIC, and routes over them'],
+    [/( {2}vni 10006\n)/, '$1   strange\n', 'VNI 10006 there'],
+    [/(router bgp \d+ vrf soundings\n)/, '$1 strange\n', 'VRF soundings there'],
+    [/( bgp bestpath.*\n)/, '$1 strange\n', 'all routes of the switch'],
+    [/(^bfd\n)/m, 'strange\n$1', 'all of the switch'],
+    [/( bgp bestpath.*) multipath-relax\n/, '$1 multipath-relax\n neighbor nobody strange\n', null],
+  ])('what a line may change is said beside it: %s', (from, to, what) => {
+    const texts = skerryTexts();
+    swap(texts, 'sk-lf-01', 'frr.conf', from, to);
+    const [found] = findingsIn(texts).filter((f) => f.rule === 'text-read');
+    if (what === null) expect(found!.message).not.toContain('Uncertain');
+    else expect(found!.message).toContain(`Uncertain because of it: ${what}.`);
   });
 
   test('the odd one of many is blamed, wherever it stands among them', () => {
