@@ -56,7 +56,14 @@ export function compileCommand(args: readonly string[]): number {
     join(out, 'hosts.csv'),
     csv(
       ['host', 'switch', 'port', 'vlan', 'ip', 'gateway'],
-      hostsOf(fabric, layout, drawn.values).map((h) => [h.host, h.switch, h.port, h.vlan, `${h.ip}/${h.length}`, h.gateway]),
+      hostsOf(fabric, layout, drawn.values).map((h) => [
+        h.host,
+        h.switch,
+        h.port,
+        h.vlan,
+        `${h.ip}/${h.length}`,
+        h.gateway,
+      ]),
     ),
   );
   const held = new Map([...ledger.filter((e) => e.fabric === fabric.name), ...drawn.entries].map((e) => [e.key, e]));

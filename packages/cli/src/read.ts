@@ -6,6 +6,7 @@ import {
   modelNetwork,
   placeFindings,
   readSwitchFolder,
+  sessionDoubt,
 } from '@anthemion/core';
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
@@ -41,9 +42,10 @@ export function readCommand(args: readonly string[]): number {
   if (options.on.has('--json')) process.stdout.write(`${JSON.stringify(answersOf(network, findings), null, 2)}\n`);
   else {
     for (const f of findings) process.stdout.write(findingText(f));
+    const unsure = network.sessions.filter((s) => sessionDoubt(network, s) !== null).length;
     const up = network.sessions.filter((s) => s.up).length;
     process.stdout.write(
-      `${switches.length} switches read, ${up} of ${network.sessions.length} session ends up, ${findings.length} findings\n`,
+      `${switches.length} switches read, ${up} of ${network.sessions.length} session ends up${unsure === 0 ? '' : ` (${unsure} uncertain)`}, ${findings.length} findings\n`,
     );
   }
   return findings.length > 0 ? 1 : 0;

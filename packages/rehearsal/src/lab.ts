@@ -181,7 +181,7 @@ export class Lab {
     };
     named('passwd', ['frr:x:9201:9201::/:/bin/false']);
     named('group', ['frr:x:9201:', 'frrvty:x:9202:root,frr']);
-    const { daemons, vtysh } = this.programs;
+    const { daemons } = this.programs;
     const script = [
       'set -e',
       `hostname ${host}`,
@@ -196,11 +196,8 @@ export class Lab {
     ].join('\n');
     const made = await box.run(script);
     if (!made.ok) throw new Error(`${host} could not be made: ${made.err.trim() || made.out.trim()}`);
-    const loaded = await box.run(`${vtysh} -b 2>&1`);
-    const complaints = loaded.out
-      .split('\n')
-      .filter((l) => l.trim() !== '' && !/Waiting for children|Processing|\[\d+\|\w+\]/.test(l));
-    if (complaints.length > 0) this.refused.push({ host, document: 'frr.conf', said: complaints.join('; ') });
+    const complaints = await this.loadWhole(host);
+    if (complaints !== null) this.refused.push({ host, document: 'frr.conf', said: complaints });
     // Beside what follows: nothing waits for it but the end.
     this.checks.push(this.checkInterfaces(host, etc));
   }
@@ -249,6 +246,30 @@ export class Lab {
     });
     const made = await this.servers!.run(['set -e', ...lines].join('\n'));
     if (!made.ok) throw new Error(`the servers could not be made: ${made.err.trim()}`);
+  }
+
+  /** Loads the configuration that lies there; what the daemons have against it, or null. */
+  private async loadWhole(host: string): Promise<string | null> {
+    const loaded = await this.boxes.get(host)!.run(`${this.programs.vtysh} -b 2>&1`);
+    const complaints = loaded.out
+      .split('\n')
+      .filter((l) => l.trim() !== '' && !/Waiting for children|Processing|\[\d+\|\w+\]/.test(l));
+    return complaints.length > 0 ? complaints.join('; ') : null;
+  }
+
+  /** Ends the daemons of one switch and starts them with another text; its interfaces stay. Answers their complaints. */
+  async restart(host: string, frrConf: string): Promise<string | null> {
+    writeFileSync(join(this.etc, host, 'frr.conf'), frrConf);
+    const started = await this.boxes
+      .get(host)!
+      .run(
+        [
+          'kill -9 $(cat /run/frr/*.pid) 2>/dev/null; sleep 0.3; rm -f /run/frr/*',
+          ...DAEMONS.map((d) => `${this.programs.daemons}/${d} -d -u root -g root -A 127.0.0.1`),
+        ].join('\n'),
+      );
+    if (!started.ok) throw new Error(`${host} could not be started again: ${started.err.trim()}`);
+    return this.loadWhole(host);
   }
 
   /** Loads lines into the daemons of a switch, beside what runs; answers what they say of them. */

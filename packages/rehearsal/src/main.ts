@@ -3,6 +3,7 @@ import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from '
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { folderFromServer } from './fromServer.ts';
+import { fuzz } from './fuzz.ts';
 import { generated } from './generate.ts';
 import { frrRelease, landingsOn } from './landings.ts';
 import { findPrograms, type Programs } from './programs.ts';
@@ -10,6 +11,7 @@ import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
 
 const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
 rehearse --generate N [--seed S]      the same with N random fabrics over all settings
+rehearse --fuzz N [--seed S]          N random mistakes, one at a time, in the routing of random fabrics that run
 rehearse --lines [--write]            write every line of FRR's configuration that is read into every block, and compare where
                                       it lands; --write keeps what was seen in frrLandings.json
 rehearse --server URL --fabric NAME [--change ID]
@@ -76,6 +78,25 @@ async function compareLines(programs: Programs, write: boolean): Promise<number>
   return differ === 0 ? 0 : 1;
 }
 
+/** Tries mistakes and counts what became of the answers. Answers the exit code. */
+async function fuzzed(programs: Programs, mistakes: number, seed: number): Promise<number> {
+  const count = { agreed: 0, unsure: 0, differed: 0 };
+  await fuzz(mistakes, seed, programs, ({ fabric, host, line, what, compared, differences }) => {
+    const verdict = differences.length > 0 ? 'differed' : compared.unsure > 0 ? 'unsure' : 'agreed';
+    count[verdict]++;
+    say(
+      `${verdict}: fabric ${fabric}, ${host}/frr.conf:${line}: ${what}${compared.unsure > 0 ? ` (${compared.unsure} answers unsure)` : ''}`,
+    );
+    for (const d of differences.slice(0, 4))
+      say(`  ${d.host}: ${d.about}: the model says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`);
+    if (differences.length > 4) say(`  and ${differences.length - 4} more`);
+  });
+  say(
+    `seed ${seed}: ${count.agreed + count.unsure + count.differed} mistakes, ${count.agreed} agreed in every answer, ${count.unsure} agreed and the model not sure of some, ${count.differed} differed`,
+  );
+  return count.differed === 0 ? 0 : 1;
+}
+
 const { values, positionals } = ((): ReturnType<typeof readOptions> => {
   try {
     return readOptions();
@@ -95,18 +116,19 @@ function readOptions() {
       server: text,
       fabric: text,
       change: text,
+      fuzz: text,
       lines: flag,
       write: flag,
     },
   });
 }
-const numberOf = (name: 'generate' | 'seed', fallback: number): number => {
+const numberOf = (name: 'generate' | 'seed' | 'fuzz', fallback: number): number => {
   const given = values[name];
   if (given !== undefined && !/^\d{1,9}$/.test(given)) refuse(`--${name} wants a number`);
   return given === undefined ? fallback : Number(given);
 };
 const [dir] = positionals;
-const sources = [dir, values.generate, values.server, values.lines].filter((x) => x !== undefined);
+const sources = [dir, values.generate, values.server, values.lines, values.fuzz].filter((x) => x !== undefined);
 if (sources.length !== 1 || positionals.length > 1 || (values.server === undefined) !== (values.fabric === undefined)) {
   process.stderr.write(USAGE);
   process.exit(2);
@@ -115,6 +137,8 @@ const programs = findPrograms();
 if (typeof programs === 'string') refuse(programs);
 if (values.lines) process.exit(await compareLines(programs, values.write === true));
 const seed = numberOf('seed', 1);
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(130));
+if (values.fuzz !== undefined) process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed));
 const folders = await (async (): Promise<[string, SwitchFolder][]> => {
   if (dir !== undefined) return [[dir, folderAt(dir)]];
   const { server, fabric, change } = values;
@@ -124,7 +148,6 @@ const folders = await (async (): Promise<[string, SwitchFolder][]> => {
   return typeof folder === 'string' ? refuse(folder) : [[`${fabric!} of ${server}`, folder]];
 })();
 const only = values.only === undefined ? null : new Set(values.only.split(','));
-for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(130));
 let agreed = 0;
 for (const [name, whole] of folders) {
   const unknown = [...(only ?? [])].filter((h) => !whole.files.has(h));

@@ -1,0 +1,72 @@
+import { linux, type SwitchFolder } from '@anthemion/core';
+import { compare, type Compared, type Difference } from './compare.ts';
+import { generated } from './generate.ts';
+import { Lab } from './lab.ts';
+import { mistakeIn, randomOf } from './mistakes.ts';
+import type { Programs } from './programs.ts';
+
+/** One mistake on running daemons, and what the model said of it. */
+export interface Tried {
+  readonly fabric: number;
+  readonly host: string;
+  readonly line: number;
+  readonly what: string;
+  readonly compared: Compared;
+  readonly differences: readonly Difference[];
+}
+
+const PER_FABRIC = 6;
+const MOST_SECONDS = 20;
+/** Larger ones take long to settle. */
+const MOST_SWITCHES = 8;
+
+/**
+ * Makes random mistakes in the routing of random fabrics that run, one at a time: the daemons of that switch alone are
+ * started again, every answer of the model is compared, and the switch gets its own text back.
+ * @param tell is told of each mistake as it is done
+ */
+export async function fuzz(
+  mistakes: number,
+  seed: number,
+  programs: Programs,
+  tell: (tried: Tried) => void,
+): Promise<void> {
+  const random = randomOf(seed);
+  const fabrics = generated(Math.ceil(mistakes / PER_FABRIC) * 2, seed).filter(
+    (f) => f.switches.length <= MOST_SWITCHES && f.switches.some((s) => s.config.bgp),
+  );
+  let left = mistakes;
+  for (const [fabric, folder] of fabrics.entries()) {
+    if (left <= 0) return;
+    const lab = new Lab(folder, programs);
+    try {
+      await lab.up();
+      for (let n = 0; n < PER_FABRIC && left > 0; n++, left--) {
+        const { host } = folder.switches[Math.floor(random() * folder.switches.length)]!;
+        const own = folder.files.get(host)!['frr.conf']!;
+        const { text, line, what } = mistakeIn(own, random);
+        await lab.restart(host, text);
+        tell({
+          fabric: fabric + 1,
+          host,
+          line,
+          what,
+          ...(await compare(saying(folder, host, text), lab, MOST_SECONDS)),
+        });
+        await lab.restart(host, own);
+      }
+    } finally {
+      lab.down();
+    }
+  }
+}
+
+/** The folder with another text on one switch. */
+function saying(folder: SwitchFolder, host: string, frrConf: string): SwitchFolder {
+  const files = { ...folder.files.get(host)!, 'frr.conf': frrConf };
+  return {
+    ...folder,
+    files: new Map([...folder.files, [host, files]]),
+    switches: folder.switches.map((s) => (s.host === host ? { host, ...linux.parse(files) } : s)),
+  };
+}
