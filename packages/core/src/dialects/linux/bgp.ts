@@ -307,6 +307,7 @@ function openRouter(w: readonly string[], reading: FrrReading): Answer {
     evpn: { active: [], ownAsAllowed: {}, advertiseAllVni: false, vnis: new Map() },
     vrfs: [],
     tenantNeighbours: new Map(),
+    firstMembers: new Map(),
   };
   return reading.open(router, draft.bgp, ['bgp']);
 }

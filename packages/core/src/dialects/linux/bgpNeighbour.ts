@@ -2,7 +2,7 @@ import type { BgpPeer, RemoteAs } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
 import { failed, unmodelled, type FrrReading, type Lost, type Reading } from './blocks.ts';
-import type { BgpDraft, Draft } from './draft.ts';
+import type { BgpDraft, Draft, PeerSort } from './draft.ts';
 import { whole } from './words.ts';
 
 /** Lines of one neighbour or group. */
@@ -37,6 +37,22 @@ function peerOf(b: BgpDraft, name: string, rest: readonly string[]): Draft<BgpPe
   return peer;
 }
 
+const sortOf = (said: RemoteAs | undefined, own: number): PeerSort => {
+  if (said === undefined) return 'unsaid';
+  return said === 'internal' || said === own ? 'internal' : 'external';
+};
+/**
+ * Does FRR 8.4.4 take a neighbour into a group? Where the group has a number, always; where it says “external” or
+ * “internal”, or else by its first member, those of the other sort are refused; who says nothing itself may always join.
+ */
+function mayJoin(b: BgpDraft, peer: Draft<BgpPeer>, group: Draft<BgpPeer>): boolean {
+  const sort = sortOf(peer.remoteAs, b.asn);
+  const first = b.firstMembers.get(group.name) ?? sort;
+  b.firstMembers.set(group.name, first);
+  if (sort === 'unsaid' || typeof group.remoteAs === 'number') return true;
+  return sort === (group.remoteAs ?? first);
+}
+
 export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrReading): Reading {
   const name = w[1];
   if (name === undefined) return 'the neighbour has no name';
@@ -65,6 +81,8 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
     case 'peer-group':
       if (rest[1] === undefined || b.peers.get(rest[1])?.kind !== 'group')
         return failed(`there is no peer group ${rest[1] ?? ''} above`);
+      if (!mayJoin(b, peer, b.peers.get(rest[1])!))
+        return failed('members of a peer group must be all internal or all external');
       peer.group = rest[1];
       // The number of the group takes the place of a number; “external” and “internal” stay (seen on FRR 8.4.4).
       if (typeof peer.remoteAs === 'number' && typeof b.peers.get(rest[1])!.remoteAs === 'number') delete peer.remoteAs;

@@ -37,6 +37,8 @@ export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed' | 'in
 }
 export type VniDraft = Lists<EvpnVni>;
 export type BgpVrfDraft = Lists<BgpVrf>;
+/** Of a neighbour: another AS, the own one, or nothing said. */
+export type PeerSort = 'external' | 'internal' | 'unsaid';
 export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn' | 'vrfs'>> {
   /** Whether policy is asked for, where the text says so itself. */
   policySaid: boolean | null;
@@ -46,6 +48,8 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   vrfs: BgpVrfDraft[];
   /** Names of neighbours of tenants, by VRF: FRR refuses lines about others. */
   tenantNeighbours: Map<string, Set<string>>;
+  /** What the first member of each group was when it joined: FRR refuses later ones of another sort. */
+  firstMembers: Map<string, PeerSort>;
 }
 
 /** Parts that are read as what they are: lists that grow. */
@@ -104,7 +108,7 @@ function finishBridge({ members, stp, priority, ...rest }: BridgeDraft, draft: C
 }
 
 function finishBgp(
-  { policySaid, peers, vrfs, evpn, tenantNeighbours: _, ...bgp }: BgpDraft,
+  { policySaid, peers, vrfs, evpn, tenantNeighbours: _, firstMembers: __, ...bgp }: BgpDraft,
   policyDefault: boolean,
 ): BgpConfig {
   return {

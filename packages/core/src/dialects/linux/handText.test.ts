@@ -284,6 +284,34 @@ describe('a group and its members, as FRR has them', () => {
     const s = session(words);
     expect([s.remoteAsSaid, s.up]).toEqual([counts, counts === 'external']);
   });
+  // By the order in which they join: e external, i internal, n nothing said, 9 another number, 1 the own one.
+  test.each([
+    ['en', '', 'en'],
+    ['ne', '', 'n'],
+    ['ei', '', 'e'],
+    ['ie', '', 'i'],
+    ['ni', '', 'n'],
+    ['9e', '', '9e'],
+    ['19', '', '1'],
+    ['91', '', '9'],
+    ['ene', '', 'ene'],
+    ['i1n9', 'external', 'n9'],
+    ['e91n', 'internal', '1n'],
+    ['ei91n', '65009', 'ei91n'],
+    ['ei91n', '65001', 'ei91n'],
+  ])('members %s of a group that says “%s”: %s join', (members, group, join) => {
+    const said: Readonly<Record<string, string>> = { e: 'external', i: 'internal', 9: '65009', 1: '65001' };
+    const lines = [...members].flatMap((m, i) => [
+      ...(said[m] ? [` neighbor 10.9.0.${i} remote-as ${said[m]}`] : []),
+      ` neighbor 10.9.0.${i} peer-group G`,
+    ]);
+    const { config } = read(
+      '',
+      `router bgp 65001\n neighbor G peer-group\n${group && ` neighbor G remote-as ${group}\n`}${lines.join('\n')}\n`,
+    );
+    const joined = config.bgp!.peers.filter((p) => p.group === 'G').map((p) => members[Number(p.name.split('.')[3])]);
+    expect(joined.join('')).toBe(join);
+  });
   test('a member of a group that has an AS number is refused another', () => {
     const [one] = routers(`${OF_GROUP} neighbor FAR peer-group G\n${WRONG}`, '');
     expect(one!.unread.map((u) => [u.text, u.why, u.doubts])).toEqual([
