@@ -86,6 +86,11 @@ export interface Refused {
 /** Two runs on one machine do not meet: what is made outside of a box bears the process it is of. */
 const RUN = `rh${process.pid.toString(36)}`;
 const PINGS_AT_ONCE = 80;
+/** What daemons that were ended have left in the kernel: neighbours, addresses behind tunnels, routes. */
+const FORGET = `for n in "" $(ls /run/netns); do
+  ip \${n:+-n $n} neigh flush all; ip \${n:+-n $n} route flush proto bgp
+  for v in $(ip \${n:+-n $n} -o link show type vxlan | cut -d : -f 2); do bridge \${n:+-n $n} fdb flush dev \${v%@*}; done
+done 2>/dev/null`;
 const DAEMONS = ['zebra -n', 'bgpd', 'bfdd', 'staticd'];
 
 /** Switches on real daemons, cabled as the folder says, with their servers. Ended, it leaves nothing behind. */
@@ -265,6 +270,7 @@ export class Lab {
       .run(
         [
           'kill -9 $(cat /run/frr/*.pid) 2>/dev/null; sleep 0.3; rm -f /run/frr/*',
+          FORGET,
           ...DAEMONS.map((d) => `${this.programs.daemons}/${d} -d -u root -g root -A 127.0.0.1`),
         ].join('\n'),
       );

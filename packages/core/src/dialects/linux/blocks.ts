@@ -139,6 +139,15 @@ export class FrrReader {
       const line = text.slice(from, to);
       if (line === 'exit' || line === 'quit') {
         const closed = stack.length > 1 ? stack.pop() : undefined;
+        // Seen on FRR 8.4.4: the rest of the file is lost, and bgpd, which is never told that it has ended, starts no session.
+        if (!closed)
+          unread.push({
+            file: FILE,
+            line: number,
+            text: line,
+            why: 'no block is open, so it leaves the configuration: what follows is lost, and BGP waits for its end',
+            doubts: [],
+          });
         if (closed?.block.exit === 'exit-vrf') draft.openVrf = null;
         if (closed) record?.(closed.place, FILE, number);
         cutShort = false;

@@ -156,6 +156,11 @@ describe('text somebody wrote by hand', () => {
     expect(config.bgp!.peers).toEqual([{ name: '10.1.1.1', kind: 'address', remoteAs: 65002 }]);
     expect(unread.map((u) => [u.line, u.text])).toEqual([[4, 'neighbor 10.1.1.1 shutdown']]);
   });
+  test('an exit where no block is open leaves the configuration', () => {
+    const text = 'router bgp 65001\nexit\n!\nexit\nip prefix-list X permit any\n';
+    expect(read('', text).unread).toMatchObject([{ line: 4, text: 'exit', doubts: [] }]);
+    expect(read('', text.replace('!\nexit\n', '')).unread).toEqual([]);
+  });
   test('an IPv6 address is one, and said not to be modelled', () =>
     expect(read('iface p1\n  address 2001:db8::1/64').unread.map((u) => u.why)).toEqual([
       'IPv6 addresses are not modelled',
