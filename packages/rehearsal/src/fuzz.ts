@@ -4,6 +4,7 @@ import { generated } from './generate.ts';
 import { Lab } from './lab.ts';
 import { mistakeIn, randomOf } from './mistakes.ts';
 import type { Programs } from './programs.ts';
+import { rehearse } from './rehearse.ts';
 
 /** One mistake on running daemons, and what the model said of it. */
 export interface Tried {
@@ -22,7 +23,8 @@ const MOST_SWITCHES = 8;
 
 /**
  * Makes random mistakes in the routing of random fabrics that run, one at a time: the daemons of that switch alone are
- * started again, every answer of the model is compared, and the switch gets its own text back.
+ * started again, every answer of the model is compared, and the switch gets its own text back. What differs is held once
+ * more in a fabric of its own.
  * @param tell is told of each mistake as it is done
  */
 export async function fuzz(
@@ -46,13 +48,11 @@ export async function fuzz(
         const own = folder.files.get(host)!['frr.conf']!;
         const { text, line, what } = mistakeIn(own, random);
         await lab.restart(host, text);
-        tell({
-          fabric: fabric + 1,
-          host,
-          line,
-          what,
-          ...(await compare(saying(folder, host, text), lab, MOST_SECONDS)),
-        });
+        const wrong = saying(folder, host, text);
+        const here = await compare(wrong, lab, MOST_SECONDS);
+        // What differs is held again by itself, so that nothing of what ran before counts.
+        const seen = here.differences.length === 0 ? here : await rehearse(wrong, programs, MOST_SECONDS);
+        tell({ fabric: fabric + 1, host, line, what, compared: seen.compared, differences: seen.differences });
         await lab.restart(host, own);
       }
     } finally {
