@@ -124,7 +124,8 @@ export function ProofReportView({
           </ul>
         </section>
       </Two>
-      <section aria-label="Rules">
+      {/* The sheet may be longer than the window, with nothing else in it that a keyboard gets to. */}
+      <section aria-label="Rules" tabIndex={0}>
         <Cap>Design rules</Cap>
         <Rules>
           {proof.rules.map((r) => (
