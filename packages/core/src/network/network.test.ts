@@ -118,6 +118,19 @@ describe('network model', () => {
     expect(heard('ipv4')).toEqual([0, `${other} has no route to VTEP ${vtepOf(one!)} of ${one}`]);
   });
 
+  test('a longer way is no second path, however freely paths share load', () => {
+    const routers = [1, 2, 3].map((n) => ({ asn: 65000 + n, routerId: n, maximumPaths: 64, multipathRelax: true }));
+    const triangle = [
+      [0, 1],
+      [1, 2],
+      [2, 0],
+    ].flatMap(([a, b]) => [
+      { from: a!, to: b!, ownAsAllowed: 0 },
+      { from: b!, to: a!, ownAsAllowed: 0 },
+    ]);
+    expect([...settlePaths(routers, triangle).counts]).toEqual(Array.from({ length: 9 }, () => 1));
+  });
+
   test('without multipath relax, paths through different AS numbers do not share load', () => {
     const make = (relax: boolean) => {
       const routers = [1, 2, 3, 4].map((asn) => ({

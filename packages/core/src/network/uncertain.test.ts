@@ -85,11 +85,24 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
       '$1 bgp always-compare-med\n',
       /^(vrf \S+ soundings|reach .*)$/,
     ],
+    [
+      'a VLAN interface',
+      'interfaces',
+      /(iface vlan210\n)/,
+      '$1    address-strange x\n',
+      /^(vrf \S+ soundings|reach .*)$/,
+    ],
     ['the bridge', 'interfaces', /(iface bridge\n)/, '$1    bridge-ageing 5\n', /^(vni|vrf|reach)/],
   ] as const)('a line of %s', (_what, file, from, to, only) => {
     const gone = lost(damaged('sk-lf-01', file, from, to));
     expect(gone.length).toBeGreaterThan(0);
     expect(gone.filter((k) => !only.test(k))).toEqual([]);
+  });
+
+  test('a line of a VLAN interface doubts its VRF there too', () => {
+    const gone = lost(damaged('sk-lf-01', 'interfaces', /(iface vlan210\n)/, '$1    address-strange x\n'));
+    expect(gone).toContain('vrf sk-lf-02 soundings');
+    expect(gone.some((k) => k.startsWith('vrf') && k.endsWith('tides'))).toBe(false);
   });
 
   test('a line that nobody knows, outside of all blocks, doubts the whole switch; one that the daemon refuses, nothing', () => {

@@ -334,6 +334,16 @@ describe('a group and its members, as FRR has them', () => {
       evpnReason: 'not activated at either end',
     });
     expect(session(words, '  no neighbor FAR activate\n  neighbor FAR activate\n')).toMatchObject({ evpn: true });
+    // At one end alone it is down as well, and each end says where.
+    const [one0, other] = [routers(words, '')[0]!, routers(words, '  no neighbor FAR activate\n')[1]!];
+    expect(
+      modelNetwork([one0, other], [{ a: { host: 'a', port: 'p1' }, b: { host: 'b', port: 'p1' } }]).sessions.map(
+        (s) => [s.evpn, s.evpnReason],
+      ),
+    ).toEqual([
+      [false, 'not activated on b'],
+      [false, 'not activated here'],
+    ]);
     // Written again it says the same.
     const [one] = routers(words, '  no neighbor FAR activate\n');
     const again = linux.parse(linux.render(one!.config).files);
