@@ -41,6 +41,7 @@ export { POOL_ROLE_LABELS, SETTING_LABELS } from './intent/collections/whole.ts'
 export * from './layout/layout.ts';
 export * from './layout/links.ts';
 export * from './layout/seats.ts';
+export * from './layout/serverSeats.ts';
 export * from './layout/seatPorts.ts';
 export * from './pools/pool.ts';
 export * from './pools/demands.ts';
@@ -76,7 +77,7 @@ export { bridgeMembers, bridgeName, lagName, sviName, vxlanName } from './dialec
 export * from './demo/skerry.ts';
 export * from './config/origins.ts';
 export * from './compile/compileFabric.ts';
-export * from './compile/hostsOf.ts';
+export * from './compile/servers.ts';
 export * from './network/sessions.ts';
 export * from './network/networkModel.ts';
 export * from './network/hostReach.ts';

@@ -13,7 +13,7 @@ import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { compileFabric, compileMemo } from './compileFabric.ts';
-import { hostsOf } from './hostsOf.ts';
+import { hostsOf } from './servers.ts';
 
 const base = skerryIntent();
 const draw = (intent: FabricIntent, ledger: readonly LedgerEntry[] = []) =>

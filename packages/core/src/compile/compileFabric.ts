@@ -13,7 +13,7 @@ import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import type { Leg } from '../network/networkModel.ts';
 import type { Cable } from '../network/sessions.ts';
-import { legsOf } from './hostsOf.ts';
+import { legsOf } from './servers.ts';
 
 /** One switch of a compiled fabric: meant configuration, its text, and what that text reads back as. */
 export interface CompiledSwitch {

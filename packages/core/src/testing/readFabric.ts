@@ -4,8 +4,7 @@ import type { FabricIntent } from '../intent/intent.ts';
 import { modelNetwork } from '../network/networkModel.ts';
 import type { Cable, CableEnd } from '../network/sessions.ts';
 import { cablesOf } from '../layout/links.ts';
-import { seatIdsOfRack } from '../intent/seatIds.ts';
-import { rackPatternOf } from '../intent/intent.ts';
+import { serverSeats } from '../layout/serverSeats.ts';
 import type { PlannedLink, WatchedSwitch } from '../watch/seen.ts';
 import type { ServerLeg } from '../watch/hanging.ts';
 import type { WatchInputs } from '../watch/watchFabric.ts';
@@ -28,14 +27,10 @@ export const endOf = ({ host, port }: CableEnd): string => `${host} ${port}`;
 /** The plan of a fabric: cables, configurations, servers. */
 export function planOf(intent: FabricIntent) {
   const { layout, configs } = configsOf(intent);
-  const host = (seat: string): string => layout.seatById.get(seat)!.host;
   const links: readonly PlannedLink[] = cablesOf(layout);
-  const servers: ServerLeg[] = intent.ports.flatMap((p) => {
-    const rack = intent.racks.find((r) => r.number === p.rack)!;
-    const seats = seatIdsOfRack(rack, rackPatternOf(intent, rack)!.kind);
-    const on = p.side === 'both' ? seats : [p.side === 'b' ? seats[1]! : seats[0]!];
-    return on.map((s) => ({ server: p.server, host: host(s), port: p.port }));
-  });
+  const servers: ServerLeg[] = intent.ports.flatMap((p) =>
+    serverSeats(layout, p).map(({ host }) => ({ server: p.server, host, port: p.port })),
+  );
   return { links, servers, meant: new Map(layout.seats.map((s) => [s.host, configs.get(s.id)!])) };
 }
 

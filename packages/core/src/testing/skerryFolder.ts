@@ -1,5 +1,5 @@
 import { compileFabric } from '../compile/compileFabric.ts';
-import { hostsOf } from '../compile/hostsOf.ts';
+import { hostsOf } from '../compile/servers.ts';
 import { POOLS, skerryIntent } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';

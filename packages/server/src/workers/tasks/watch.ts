@@ -3,9 +3,8 @@ import {
   configDifferences,
   cablesOf,
   layOut,
-  rackPatternOf,
   sayDifference,
-  seatIdsOfRack,
+  serverSeats,
   watchFabric,
   type Cause,
   type ConfigFiles,
@@ -126,17 +125,8 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
   });
 
 /** Servers, once for each switch port they are on. */
-function legsOf(intent: FabricIntent, layout: Layout): ServerLeg[] {
-  const racks = new Map(intent.racks.map((r) => [r.number, r]));
-  return intent.ports.flatMap((p) => {
-    const rack = racks.get(p.rack);
-    const pattern = rack && rackPatternOf(intent, rack);
-    if (!rack || !pattern) return [];
-    const seats = seatIdsOfRack(rack, pattern.kind);
-    const on = p.side === 'both' ? seats : [seats[p.side === 'b' ? 1 : 0]!];
-    return on.map((s) => ({ server: p.server, host: layout.seatById.get(s)!.host, port: p.port }));
-  });
-}
+const legsOf = (intent: FabricIntent, layout: Layout): ServerLeg[] =>
+  intent.ports.flatMap((p) => serverSeats(layout, p).map(({ host }) => ({ server: p.server, host, port: p.port })));
 
 interface Known {
   readonly seat: Pick<SeatLive, 'seat' | 'host' | 'serial'>;

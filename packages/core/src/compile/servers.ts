@@ -1,9 +1,8 @@
 import { gatewayOf } from '../config/seatInputs.ts';
 import type { FabricIntent, ServerPort } from '../intent/intent.ts';
-import { seatIdsOfRack } from '../intent/seatIds.ts';
-import { rackPatternOf } from '../intent/intent.ts';
 import type { Layout } from '../layout/links.ts';
 import type { Seat } from '../layout/seats.ts';
+import { serverSeats } from '../layout/serverSeats.ts';
 import type { HostPort, Leg } from '../network/networkModel.ts';
 import { formatIpv4, hostPart, parsePrefix, prefixSize, type Cidr } from '../numbers/ipv4.ts';
 import { subnetKey } from '../pools/demands.ts';
@@ -23,19 +22,13 @@ interface Plugged {
 }
 
 function* pluggedIn(intent: FabricIntent, layout: Layout, values: Values): Generator<Plugged> {
-  const racks = new Map(intent.racks.map((r) => [r.number, r]));
   const networks = new Map(
     intent.networks.map(({ name, vrf, vlan }) => [name, { vrf, vlan, subnet: values.get(subnetKey(name)) }]),
   );
   for (const port of intent.ports) {
-    const rack = racks.get(port.rack);
-    const pattern = rack && rackPatternOf(intent, rack);
-    if (!rack || !pattern) continue;
-    const ids = seatIdsOfRack(rack, pattern.kind);
-    const on = port.side === 'both' ? ids : [port.side === 'b' ? ids[1]! : ids[0]!];
     yield {
       port,
-      seats: on.flatMap((id) => layout.seatById.get(id) ?? []),
+      seats: serverSeats(layout, port),
       networks: [port.untagged, ...port.tagged].flatMap((n) => (n === undefined ? [] : (networks.get(n) ?? []))),
     };
   }
