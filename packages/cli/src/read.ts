@@ -43,9 +43,9 @@ export function readCommand(args: readonly string[]): number {
   else {
     for (const f of findings) process.stdout.write(findingText(f));
     const unsure = network.sessions.filter((s) => sessionDoubt(network, s) !== null).length;
-    const up = network.sessions.filter((s) => s.up).length;
+    const up = network.sessions.filter((s) => s.up && sessionDoubt(network, s) === null).length;
     process.stdout.write(
-      `${switches.length} switches read, ${up} of ${network.sessions.length} session ends up${unsure === 0 ? '' : ` (${unsure} uncertain)`}, ${findings.length} findings\n`,
+      `${switches.length} switches read, ${up} of ${network.sessions.length} session ends up${unsure === 0 ? '' : `, ${unsure} uncertain`}, ${findings.length} findings\n`,
     );
   }
   return findings.length > 0 ? 1 : 0;

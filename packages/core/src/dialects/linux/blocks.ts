@@ -129,6 +129,8 @@ export class FrrReader {
     const stack: Frame[] = [{ block: this.top as Block<unknown>, about: null, place: [], indent: -1 }];
     /** A line ended a block of EVPN unseen; the lines after it still look as if they stood in it. */
     let cutShort = false;
+    /** Outside of all blocks stood a line that may have opened one which this reader does not know. */
+    let strangeBlock = false;
     const words: string[] = [];
     const walk = new LineWalk(text);
     while (walk.next()) {
@@ -140,7 +142,7 @@ export class FrrReader {
       if (line === 'exit' || line === 'quit') {
         const closed = stack.length > 1 ? stack.pop() : undefined;
         // Seen on FRR 8.4.4: the rest of the file is lost, and bgpd, which is never told that it has ended, starts no session.
-        if (!closed)
+        if (!closed && !strangeBlock)
           unread.push({
             file: FILE,
             line: number,
@@ -148,6 +150,7 @@ export class FrrReader {
             why: 'no block is open, so it leaves the configuration: what follows is lost, and BGP waits for its end',
             doubts: [],
           });
+        strangeBlock = false;
         if (closed?.block.exit === 'exit-vrf') draft.openVrf = null;
         if (closed) record?.(closed.place, FILE, number);
         cutShort = false;
@@ -196,9 +199,11 @@ export class FrrReader {
         } else {
           cutShort = false;
           if (answer.lost !== undefined) unread.push({ file: FILE, line: number, text: line, why: answer.lost });
+          strangeBlock = false;
           stack.push({ block: answer.block as unknown as Block<unknown>, about: answer.about, place, indent });
         }
         if (typeof answer === 'object' && 'why' in answer) {
+          if (indent === 0) strangeBlock = answer.taken;
           const doubted = answer.doubts ?? (answer.taken ? doubtful(frame.place, words) : undefined);
           const doubts = doubted === undefined ? {} : { doubts: doubted };
           unread.push({ file: FILE, line: number, text: line, why: answer.why, ...doubts });
@@ -219,6 +224,7 @@ export class FrrReader {
       }
       if (!read) {
         // Where the daemons know it though no block here does, it may stand in the innermost block or outside of all.
+        if (indent === 0) strangeBlock = why === null;
         const around: Place = indent === 0 ? [] : stack.at(-1)!.place;
         unread.push(
           why === null
