@@ -82,7 +82,7 @@ export * from './network/sessions.ts';
 export * from './network/networkModel.ts';
 export * from './network/hostReach.ts';
 export * from './network/uncertain.ts';
-export { permits, passes } from './network/policy.ts';
+export { permits } from './network/policy.ts';
 export { viewOf, type SwitchView } from './network/switchView.ts';
 export * from './proof/rule.ts';
 export { DESIGN_RULES } from './proof/rules/index.ts';

@@ -46,7 +46,9 @@ export async function fuzz(
       for (let n = 0; n < PER_FABRIC && left > 0; n++, left--) {
         const { host } = folder.switches[Math.floor(random() * folder.switches.length)]!;
         const own = folder.files.get(host)!['frr.conf']!;
-        const { text, line, what } = mistakeIn(own, random);
+        const other = folder.switches.filter((s) => s.host !== host && s.config.loopbacks.length > 0);
+        const loopback = other[Math.floor(random() * other.length)]?.config.loopbacks[0]?.split('/')[0] ?? '192.0.2.1';
+        const { text, line, what } = mistakeIn(own, loopback, random);
         await lab.restart(host, text);
         const wrong = saying(folder, host, text);
         const here = await compare(wrong, lab, MOST_SECONDS);

@@ -22,7 +22,7 @@ export interface Mistake {
   readonly what: string;
 }
 
-const KINDS = ['drop', 'double', 'swap', 'value', 'move'] as const;
+const KINDS = ['drop', 'double', 'swap', 'value', 'move', 'add'] as const;
 /** Words that are mixed up with one another. */
 const MIXED_UP: readonly (readonly [RegExp, string])[] = [
   [/\bpermit\b/, 'deny'],
@@ -46,8 +46,147 @@ function otherValue(line: string, random: Random): string | null {
   return `${line.slice(0, m.index)}${other}${line.slice(m.index + m[0].length)}`;
 }
 
-/** Makes one mistake in a text: a line is dropped, doubled, swapped with the next, given another value, or moved. */
-export function mistakeIn(text: string, random: Random): Mistake {
+/** Blocks that a line may be added to, by the line it is put behind. */
+const BEHIND = {
+  router: /^router bgp \d+$/,
+  neighbours: /^ neighbor \S+ (interface )?peer-group \S+$/,
+  ipv4: /^ {2}neighbor \S+ activate$/,
+  map: /^route-map \S+ permit \d+$/,
+  file: /^bfd$/,
+  evpn: /^ {2}advertise-all-vni$/,
+} as const;
+/**
+ * Lines that people add, by where; PEER is a neighbour of the switch, GROUP its group, LOOPBACK an address of another switch.
+ * Several are put in one after the other.
+ */
+const ADDED: readonly (readonly [where: keyof typeof BEHIND, line: string, file?: string])[] = [
+  ['router', 'no bgp bestpath as-path multipath-relax'],
+  ['router', 'bgp bestpath as-path ignore'],
+  ['router', 'bgp default local-preference 200'],
+  ['router', 'bgp graceful-shutdown'],
+  ['router', 'bgp always-compare-med'],
+  ['router', 'bgp bestpath compare-routerid'],
+  ['router', 'bgp ebgp-requires-policy'],
+  ['router', 'timers bgp 5 15'],
+  ['router', 'bgp log-neighbor-changes'],
+  ['router', 'no bgp fast-external-failover'],
+  ['neighbours', 'neighbor PEER passive'],
+  ['neighbours', 'neighbor GROUP passive'],
+  ['neighbours', 'neighbor PEER ebgp-multihop 3'],
+  ['neighbours', 'neighbor PEER ttl-security hops 1'],
+  ['neighbours', 'neighbor PEER ttl-security hops 254'],
+  ['neighbours', 'neighbor PEER local-as 64999'],
+  ['neighbours', 'neighbor PEER update-source lo'],
+  ['neighbours', 'neighbor PEER password sounding-line'],
+  ['neighbours', 'neighbor PEER shutdown'],
+  ['neighbours', 'neighbor PEER advertisement-interval 2'],
+  ['neighbours', 'neighbor PEER disable-connected-check'],
+  ['neighbours', 'no neighbor PEER'],
+  ['neighbours', 'no neighbor PEER bfd'],
+  ['neighbours', 'neighbor GROUP timers 2 6'],
+  ['ipv4', 'neighbor PEER soft-reconfiguration inbound'],
+  ['ipv4', 'neighbor PEER next-hop-self'],
+  ['ipv4', 'neighbor PEER send-community both'],
+  ['ipv4', 'neighbor PEER weight 10'],
+  ['ipv4', 'neighbor PEER maximum-prefix 1'],
+  ['ipv4', 'neighbor GROUP maximum-prefix 5000'],
+  ['ipv4', 'neighbor PEER maximum-prefix 1 warning-only'],
+  ['ipv4', 'neighbor PEER default-originate'],
+  ['ipv4', 'neighbor PEER as-override'],
+  ['ipv4', 'neighbor PEER remove-private-AS'],
+  ['ipv4', 'neighbor PEER route-map NOWHERE in'],
+  ['ipv4', 'neighbor PEER prefix-list NOWHERE out'],
+  ['ipv4', 'neighbor GROUP prefix-list LOOPBACKS out'],
+  [
+    'ipv4',
+    'neighbor PEER prefix-list ONE in',
+    'ip prefix-list ONE seq 5 deny LOOPBACK/32\nip prefix-list ONE seq 10 permit any',
+  ],
+  ['ipv4', 'neighbor PEER prefix-list ONE out', 'ip prefix-list ONE seq 5 permit LOOPBACK/32'],
+  ['ipv4', 'neighbor PEER route-map M in', 'route-map M permit 10\n set local-preference 200\nexit'],
+  ['ipv4', 'neighbor PEER route-map M out', 'route-map M permit 10\n set as-path prepend 65000 65000\nexit'],
+  ['ipv4', 'neighbor GROUP route-map M out', 'route-map M permit 10\n set metric 50\nexit'],
+  [
+    'ipv4',
+    'neighbor PEER route-map M in',
+    'ip prefix-list ONE seq 5 permit LOOPBACK/32\nroute-map M deny 10\n match ip address prefix-list ONE\nexit\nroute-map M permit 20\nexit',
+  ],
+  ['ipv4', 'neighbor PEER route-map M out', 'route-map M permit 10\n set community 65000:70 no-export additive\nexit'],
+  [
+    'ipv4',
+    'neighbor PEER route-map M in',
+    'ip prefix-list ONE seq 5 permit LOOPBACK/32\nroute-map M permit 10\n match ip address prefix-list ONE\n set weight 7\n on-match next\nexit\nroute-map M permit 20\n set local-preference 90\nexit',
+  ],
+  [
+    'ipv4',
+    'neighbor PEER route-map M in',
+    'route-map N permit 10\n set local-preference 90\nexit\nroute-map M permit 10\n call N\nexit',
+  ],
+  ['ipv4', 'neighbor PEER filter-list P in', 'bgp as-path access-list P permit ^[0-9]+$'],
+  ['ipv4', 'neighbor PEER filter-list P out', 'bgp as-path access-list P permit ^$'],
+  ['ipv4', 'aggregate-address 10.255.0.0/16'],
+  ['ipv4', 'aggregate-address 10.255.0.0/16 summary-only'],
+  ['ipv4', 'network 10.255.0.0/16'],
+  ['ipv4', 'redistribute static', 'ip route 192.0.2.0/24 blackhole'],
+  ['ipv4', 'redistribute kernel'],
+  ['ipv4', 'distance bgp 30 200 200'],
+  ['ipv4', 'no maximum-paths'],
+  ['ipv4', 'maximum-paths 1'],
+  ['ipv4', 'no redistribute connected'],
+  ['map', 'set local-preference 300'],
+  ['map', 'set as-path prepend 65099'],
+  ['map', 'set metric 5'],
+  ['map', 'match interface lo'],
+  ['map', 'match tag 7'],
+  ['map', 'set origin igp'],
+  ['file', 'ip route LOOPBACK/32 blackhole'],
+  ['file', 'ip route 10.0.0.0/8 blackhole 250'],
+  ['file', 'line vty\n exec-timeout 0 0\nexit'],
+  ['file', 'ip nht resolve-via-default'],
+  ['file', 'ipv6 prefix-list SIX seq 5 permit any'],
+  ['evpn', 'dup-addr-detection max-moves 8 time 20'],
+  ['evpn', 'no advertise-all-vni'],
+  ['evpn', 'advertise-svi-ip'],
+  ['evpn', 'neighbor GROUP route-map M in', 'route-map M permit 10\n set local-preference 90\nexit'],
+  ['evpn', 'neighbor GROUP route-map NOWHERE out'],
+  ['evpn', 'neighbor GROUP soft-reconfiguration inbound'],
+];
+
+/** Adds a line where people put such; null = the text has no place for it. */
+function addedTo(
+  lines: readonly string[],
+  loopback: string,
+  random: Random,
+): { readonly at: number; readonly text: string; readonly what: string } | null {
+  const [where, line, before] = pick(ADDED, random);
+  const places = lines.flatMap((l, i) => (BEHIND[where].test(l) ? [i] : []));
+  const peers = lines.flatMap((l) => /^ neighbor (\S+) (?:interface )?peer-group (\S+)$/.exec(l) ?? []);
+  if (places.length === 0 || (peers.length === 0 && /PEER|GROUP/.test(line))) return null;
+  const n = Math.floor(random() * (peers.length / 3)) * 3;
+  const filled = (text: string): string =>
+    text
+      .replaceAll('PEER', peers[n + 1]!)
+      .replaceAll('GROUP', peers[n + 2]!)
+      .replaceAll('LOOPBACK', loopback);
+  // Neighbours stand above their families, and one line behind the last of them is behind all.
+  const at = where === 'neighbours' ? places.at(-1)! : pick(places, random);
+  const indent = /^ */.exec(lines[at]!)![0] + (where === 'router' || where === 'map' ? ' ' : '');
+  const put = where === 'file' ? filled(line).split('\n') : [`${indent}${filled(line)}`];
+  const text = lines.toSpliced(at + (where === 'file' ? 0 : 1), 0, ...put);
+  const top = before === undefined ? [] : filled(before).split('\n');
+  const first = text.findIndex((l) => l === 'bfd' || l.startsWith('router bgp'));
+  return {
+    at,
+    text: text.toSpliced(Math.max(0, first), 0, ...top).join('\n'),
+    what: `“${filled(line)}” added${before === undefined ? '' : ` with “${filled(before).replaceAll('\n', ' / ')}”`}`,
+  };
+}
+
+/**
+ * Makes one mistake in a text: a line is dropped, doubled, swapped with the next, given another value, moved, or added.
+ * @param loopback of another switch
+ */
+export function mistakeIn(text: string, loopback: string, random: Random): Mistake {
   const lines = text.split('\n');
   const told = lines.flatMap((l, i) => (/^\s*(!|#|$|frr |hostname |service |log )/.test(l) ? [] : [i]));
   for (;;) {
@@ -55,6 +194,11 @@ export function mistakeIn(text: string, random: Random): Mistake {
     const line = lines[i]!;
     const kind = pick(KINDS, random);
     const made = (after: readonly string[], what: string): Mistake => ({ text: after.join('\n'), line: i + 1, what });
+    if (kind === 'add') {
+      const added = addedTo(lines, loopback, random);
+      if (added) return { text: added.text, line: added.at + 2, what: added.what };
+      continue;
+    }
     if (kind === 'drop') return made(lines.toSpliced(i, 1), `“${line.trim()}” dropped`);
     if (kind === 'double') return made(lines.toSpliced(i, 0, line), `“${line.trim()}” doubled`);
     if (kind === 'swap') {

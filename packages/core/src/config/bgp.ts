@@ -1,7 +1,7 @@
 import { carries } from '../layout/links.ts';
 import { hasServers } from '../layout/seats.ts';
 import type { Asn } from '../numbers/asn.ts';
-import type { Ipv4 } from '../numbers/ipv4.ts';
+import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Vni } from '../numbers/vni.ts';
 import { asnKey, asnRole, loopbackKey, vrfVniKey } from '../pools/demands.ts';
@@ -32,6 +32,16 @@ export interface BgpPeer {
   readonly password?: string;
   /** Administratively closed. */
   readonly shutdown?: boolean;
+  /** Does it wait to be called? */
+  readonly passive?: boolean;
+  /** Hops to an eBGP neighbour that is not next door. */
+  readonly multihop?: number;
+  /** Takes only what came over at most so many hops (RFC 5082). */
+  readonly ttlSecurity?: number;
+  /** The AS number shown to it instead of the own one. */
+  readonly localAs?: Asn;
+  /** Interface or address that it is called from. */
+  readonly updateSource?: string;
 }
 
 /** Peers activated in an address family, and those allowed to bring the own AS number back, how often. */
@@ -40,9 +50,37 @@ export interface BgpFamily {
   /** Neighbours taken out of it by name, though their group, or the default, has it; absent = none. */
   readonly inactive?: readonly string[];
   readonly ownAsAllowed: Readonly<Record<string, number>>;
+  /** What is said of neighbours and groups about routes; absent = nothing. */
+  readonly policies?: readonly PeerPolicy[];
+}
+/** What a neighbour or group may send and get in a family, and how it is changed on the way. */
+export interface PeerPolicy {
+  readonly peer: string;
+  readonly mapIn?: string;
+  readonly mapOut?: string;
+  readonly prefixListIn?: string;
+  readonly prefixListOut?: string;
+  readonly asPathIn?: string;
+  readonly asPathOut?: string;
+  /** Tells it a default route, whether there is one or not. */
+  readonly defaultOriginate?: boolean;
+  /** iBGP routes are passed on to it and from it (RFC 4456). */
+  readonly reflectorClient?: boolean;
+  /** Puts the neighbour’s AS number out of the paths it is told, the own in its place. */
+  readonly asOverride?: boolean;
+  readonly weight?: number;
+  /** The session goes down when it tells more prefixes. */
+  readonly maximumPrefix?: number;
+}
+/** A prefix told for all that is within it. */
+export interface Aggregate {
+  readonly prefix: Cidr;
+  /** Are those within it not told? */
+  readonly summaryOnly?: boolean;
 }
 export interface Redistribution {
   readonly routeMap?: string;
+  readonly metric?: number;
 }
 export interface RouteTargets {
   readonly rd?: string;
@@ -59,7 +97,9 @@ export interface BgpVrf extends RouteTargets {
   readonly asn: Asn;
   readonly routerId?: Ipv4;
   readonly connected?: Redistribution;
+  readonly static?: Redistribution;
   readonly maximumPaths?: number;
+  readonly maximumPathsInternal?: number;
   readonly advertiseIpv4: boolean;
 }
 
@@ -70,8 +110,24 @@ export interface BgpConfig {
   /** eBGP peers without a policy exchange nothing (RFC 8212). */
   readonly policyRequired: boolean;
   readonly multipathRelax: boolean;
+  /** The length of paths does not count. */
+  readonly asPathIgnored?: boolean;
+  /** MEDs are compared though they come from different AS numbers. */
+  readonly medAlways?: boolean;
+  /** Of routes that say none; absent = 100. */
+  readonly localPreference?: number;
+  /** Asks others to go round it (RFC 8326). */
+  readonly gracefulShutdown?: boolean;
   readonly peers: readonly BgpPeer[];
-  readonly ipv4: BgpFamily & { readonly connected?: Redistribution; readonly maximumPaths?: number };
+  readonly ipv4: BgpFamily & {
+    readonly connected?: Redistribution;
+    readonly static?: Redistribution;
+    readonly networks?: readonly Cidr[];
+    readonly aggregates?: readonly Aggregate[];
+    readonly maximumPaths?: number;
+    /** Of iBGP routes; absent = as `maximumPaths` is by itself. */
+    readonly maximumPathsInternal?: number;
+  };
   readonly evpn: BgpFamily & { readonly advertiseAllVni: boolean; readonly vnis: readonly EvpnVni[] };
   readonly vrfs: readonly BgpVrf[];
 }
@@ -184,6 +240,9 @@ export const bgp: ConfigSection<BgpPart> = {
   },
   members: {
     'bgp.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
+    'bgp.ipv4.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
+    'bgp.evpn.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
+    'bgp.ipv4.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
     'bgp.evpn.vnis': { key: (v: EvpnVni) => String(v.vni), word: 'EVPN block of VNI' },
     'bgp.vrfs': { key: (v: BgpVrf) => v.vrf, word: 'VRF' },
   },
@@ -210,6 +269,26 @@ export const bgp: ConfigSection<BgpPart> = {
     exports: 'exported route targets',
     connected: 'announcing of connected routes',
     active: 'activated neighbours',
+    static: 'announcing of static routes',
+    networks: 'announced networks',
+    mapIn: 'route map inward',
+    mapOut: 'route map outward',
+    prefixListIn: 'prefix list inward',
+    prefixListOut: 'prefix list outward',
+    asPathIn: 'AS path list inward',
+    asPathOut: 'AS path list outward',
+    defaultOriginate: 'default route told',
+    reflectorClient: 'reflection of routes',
+    asOverride: 'AS override',
+    weight: 'weight',
+    maximumPrefix: 'most prefixes',
+    passive: 'waiting to be called',
+    multihop: 'hops to the neighbour',
+    ttlSecurity: 'TTL security',
+    localAs: 'AS number shown',
+    updateSource: 'source of the session',
+    localPreference: 'local preference',
+    gracefulShutdown: 'graceful shutdown',
   },
   causeOf: ([, part, name = '', field = ''], context) => {
     const { intent, seat } = context;

@@ -1,3 +1,4 @@
+import type { Asn } from '../numbers/asn.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import type { ConfigSection } from './section.ts';
 import { onceFor } from '../onceFor.ts';
@@ -14,10 +15,55 @@ export interface PrefixList {
   readonly name: string;
   readonly entries: readonly PrefixListEntry[];
 }
+/** Standard communities as they are written: `65000:70`, or a well-known word. */
+export type Community = string;
+/** A standard list: an entry matches a route that has every one of its communities. */
+export interface CommunityList {
+  readonly name: string;
+  readonly entries: readonly { readonly permit: boolean; readonly communities: readonly Community[] }[];
+}
+/** An entry matches a path as its regular expression does, in which `_` is a gap between numbers or an end. */
+export interface AsPathList {
+  readonly name: string;
+  readonly entries: readonly { readonly permit: boolean; readonly pattern: string }[];
+}
+export type RouteOrigin = 'igp' | 'egp' | 'incomplete';
+
+/** What else a route must be for an entry of a route map to speak of it; all must hold. */
+export interface RouteMatch {
+  readonly community?: { readonly list: string; readonly exact: boolean };
+  readonly asPath?: string;
+  readonly metric?: number;
+  readonly localPreference?: number;
+  readonly tag?: number;
+  readonly origin?: RouteOrigin;
+  /** Of connected routes: where they are connected. */
+  readonly interface?: string;
+}
+/** What an entry of a route map does to a route that it lets through. */
+export interface RouteSet {
+  readonly localPreference?: number;
+  readonly metric?: number;
+  readonly weight?: number;
+  readonly tag?: number;
+  readonly origin?: RouteOrigin;
+  /** Put before the path, the first foremost. */
+  readonly prepend?: readonly Asn[];
+  /** Empty = all are taken away. */
+  readonly communities?: readonly Community[];
+  /** Are they added to those it has? */
+  readonly additive?: boolean;
+}
 export interface RouteMapEntry {
   readonly seq: number;
   readonly permit: boolean;
   readonly matchPrefixList?: string;
+  readonly match?: RouteMatch;
+  readonly set?: RouteSet;
+  /** Another map that must let the route through too. */
+  readonly call?: string;
+  /** Goes on with the next entry, or with one of that number or above, where this one matches and permits. */
+  readonly onMatch?: 'next' | number;
 }
 export interface RouteMap {
   readonly name: string;
@@ -26,6 +72,9 @@ export interface RouteMap {
 export interface PolicyPart {
   readonly prefixLists: readonly PrefixList[];
   readonly routeMaps: readonly RouteMap[];
+  /** Absent = none. */
+  readonly communityLists?: readonly CommunityList[];
+  readonly asPathLists?: readonly AsPathList[];
 }
 
 /** The map through which connected routes are announced: the fabric's loopbacks and VTEPs, and nothing else. */
@@ -59,9 +108,18 @@ export const policy: ConfigSection<PolicyPart> = {
   members: {
     prefixLists: { key: (l: PrefixList) => l.name, word: 'prefix list' },
     routeMaps: { key: (m: RouteMap) => m.name, word: 'route map' },
+    communityLists: { key: (l: CommunityList) => l.name, word: 'community list' },
+    asPathLists: { key: (l: AsPathList) => l.name, word: 'AS path list' },
     'prefixLists.entries': { key: (e: PrefixListEntry) => String(e.seq), word: 'entry' },
     'routeMaps.entries': { key: (e: RouteMapEntry) => String(e.seq), word: 'entry' },
   },
-  words: { permit: 'permission', prefix: 'prefix' },
+  words: {
+    permit: 'permission',
+    prefix: 'prefix',
+    match: 'what it speaks of',
+    set: 'what it does to a route',
+    call: 'the map it asks',
+    onMatch: 'where it goes on',
+  },
   causeOf: () => ({ subject: 'pool:loopback', label: 'loopback and VTEP pools' }),
 };

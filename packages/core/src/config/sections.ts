@@ -6,6 +6,7 @@ import { overlay, type OverlayPart } from './overlay.ts';
 import { policy, type PolicyPart } from './policy.ts';
 import type { ConfigSection } from './section.ts';
 import type { SeatInputs } from './seatInputs.ts';
+import { staticRoutes, type StaticPart } from './static.ts';
 import { system, type SystemPart } from './system.ts';
 import { vrfs, type VrfsPart } from './vrfs.ts';
 
@@ -15,7 +16,7 @@ import { vrfs, type VrfsPart } from './vrfs.ts';
  * what their members are called by. What something is named on a switch is the dialect's affair.
  */
 export interface SwitchConfig
-  extends SystemPart, InterfacesPart, BridgingPart, OverlayPart, VrfsPart, BfdPart, PolicyPart, BgpPart {}
+  extends SystemPart, InterfacesPart, BridgingPart, OverlayPart, VrfsPart, BfdPart, PolicyPart, StaticPart, BgpPart {}
 
 /** Which section each part of a SwitchConfig belongs to: the one list of them; a part without a section does not compile. */
 export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<object>>> = {
@@ -30,6 +31,9 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   bfdProfiles: bfd,
   prefixLists: policy,
   routeMaps: policy,
+  communityLists: policy,
+  asPathLists: policy,
+  staticRoutes,
   bgp,
 };
 /** Every section that has parts of its own, once. */

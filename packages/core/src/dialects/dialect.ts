@@ -20,6 +20,8 @@ export interface UnreadLine {
    * whole switch. Absent = nothing: it is refused, or what becomes of it is known and read.
    */
   readonly doubts?: Place;
+  /** It is understood, and nothing that is computed hangs on it, for the reason in `why`. */
+  readonly harmless?: true;
   /** The document in which something it speaks of is missing; by itself the line is right. */
   readonly needs?: string;
   /** The block a daemon puts it into, which is not the one it stands in; it is read as what it says there. */

@@ -1,7 +1,32 @@
-import type { BgpPeer, RemoteAs } from '../config/bgp.ts';
+import type { BgpFamily, BgpPeer, PeerPolicy, Redistribution, RemoteAs } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { hostPart, parsePrefix } from '../numbers/ipv4.ts';
-import { passes } from './policy.ts';
+import { formatPrefix, hostPart, parseCidr, parsePrefix, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import { mapPolicy, peerPolicy } from './policy.ts';
+import { OWN_WEIGHT, type Attributes, type Policy } from './routes.ts';
+
+/** What a neighbour may send and get in a family, with what its group says filled in. */
+export interface EffectivePolicy {
+  readonly in: Policy | null;
+  readonly out: Policy | null;
+  readonly weight: number;
+  readonly client: boolean;
+  readonly asOverride: boolean;
+  readonly defaultOriginate: boolean;
+  /** Undefined = any number. */
+  readonly maximumPrefix: number | undefined;
+  /** Names of the maps it goes by. */
+  readonly maps: readonly string[];
+}
+const NO_POLICY: EffectivePolicy = {
+  in: null,
+  out: null,
+  weight: 0,
+  client: false,
+  asOverride: false,
+  defaultOriginate: false,
+  maximumPrefix: undefined,
+  maps: [],
+};
 
 /** A neighbour with what its group says filled in. */
 export interface EffectivePeer {
@@ -17,6 +42,20 @@ export interface EffectivePeer {
   /** How often the own AS number may stand in a path from this peer. */
   readonly ipv4OwnAs: number;
   readonly evpnOwnAs: number;
+  readonly ipv4Policy: EffectivePolicy;
+  readonly evpnPolicy: EffectivePolicy;
+  readonly passive: boolean;
+  readonly multihop: number | undefined;
+  readonly ttlSecurity: number | undefined;
+  /** AS number shown to it. */
+  readonly localAs: number | undefined;
+  readonly updateSource: string | undefined;
+}
+
+/** A prefix that a switch announces by itself, as a line of it says. */
+export interface OwnRoute {
+  readonly prefix: Prefix;
+  readonly attributes: Attributes;
 }
 
 export interface BgpView {
@@ -24,9 +63,32 @@ export interface BgpView {
   readonly peerByName: ReadonlyMap<string, EffectivePeer>;
   /** Loopback addresses (host part) announced in the underlay. */
   readonly announced: ReadonlySet<string>;
+  /** All it announces there by itself but for aggregates, by prefix. */
+  readonly ownRoutes: ReadonlyMap<Cidr, OwnRoute>;
+  /** Do policies, or ties settled in an unusual way, come into what it does with routes? */
+  readonly plain: { readonly ipv4: boolean; readonly evpn: boolean };
 }
 
-function effectivePeers({ bgp }: SwitchConfig): EffectivePeer[] {
+/** What a family says of a neighbour, then what it says of its group. */
+function effectivePolicy(config: SwitchConfig, family: BgpFamily | undefined, peer: BgpPeer): EffectivePolicy {
+  if (family?.policies === undefined) return NO_POLICY;
+  const group = family.policies.find((p) => p.peer === peer.group);
+  const said: Partial<PeerPolicy> = { ...group, ...family.policies.find((p) => p.peer === peer.name) };
+  const { mapIn, mapOut, prefixListIn, prefixListOut, asPathIn, asPathOut } = said;
+  return {
+    in: peerPolicy(config, { list: prefixListIn, asPath: asPathIn, map: mapIn }),
+    out: peerPolicy(config, { list: prefixListOut, asPath: asPathOut, map: mapOut }),
+    weight: said.weight ?? 0,
+    client: said.reflectorClient ?? false,
+    asOverride: said.asOverride ?? false,
+    defaultOriginate: said.defaultOriginate ?? false,
+    maximumPrefix: said.maximumPrefix,
+    maps: [mapIn, mapOut].filter((m) => m !== undefined),
+  };
+}
+
+function effectivePeers(config: SwitchConfig): EffectivePeer[] {
+  const { bgp } = config;
   const groups = new Map<string, BgpPeer>((bgp?.peers ?? []).filter((p) => p.kind === 'group').map((p) => [p.name, p]));
   const ipv4Active = new Set(bgp?.ipv4.active);
   const evpnActive = new Set(bgp?.evpn.active);
@@ -49,19 +111,102 @@ function effectivePeers({ bgp }: SwitchConfig): EffectivePeer[] {
       evpn: speaks(evpnActive, bgp?.evpn.inactive, false),
       ipv4OwnAs: ownAs(bgp?.ipv4.ownAsAllowed),
       evpnOwnAs: ownAs(bgp?.evpn.ownAsAllowed),
+      ipv4Policy: effectivePolicy(config, bgp?.ipv4, p),
+      evpnPolicy: effectivePolicy(config, bgp?.evpn, p),
+      passive: p.passive ?? group?.passive ?? false,
+      multihop: p.multihop ?? group?.multihop,
+      ttlSecurity: p.ttlSecurity ?? group?.ttlSecurity,
+      localAs: p.localAs ?? group?.localAs,
+      updateSource: p.updateSource ?? group?.updateSource,
     });
   }
   return peers;
 }
 
+/** Of routes that say none (RFC 4271 §9.1.1). */
+export const LOCAL_PREFERENCE = 100;
+
+/** Prefixes of the switch’s own interfaces outside of VRFs, and where they are. */
+function connectedPrefixes({
+  loopbacks,
+  ports,
+  svis,
+}: SwitchConfig): { readonly prefix: Prefix; readonly port: string }[] {
+  const of = (addresses: readonly Cidr[], port: string) =>
+    addresses.flatMap((a) => {
+      const cidr = parseCidr(a);
+      return cidr ? [{ prefix: prefixOf(cidr), port }] : [];
+    });
+  return [
+    ...of(loopbacks, 'lo'),
+    ...ports.filter((p) => !p.shut).flatMap((p) => of(p.addresses, p.name)),
+    ...svis.filter((s) => s.vrf === undefined).flatMap((s) => of(s.addresses, `vlan${s.vlan}`)),
+  ];
+}
+
+/** What a switch announces by itself: connected and static routes that it tells on, and the networks it names. */
+function ownRoutesOf(config: SwitchConfig): Map<Cidr, OwnRoute> {
+  const { bgp } = config;
+  const out = new Map<Cidr, OwnRoute>();
+  if (!bgp) return out;
+  const blank: Attributes = {
+    path: null,
+    communities: '',
+    localPreference: bgp.localPreference ?? LOCAL_PREFERENCE,
+    med: 0,
+    weight: OWN_WEIGHT,
+    origin: 'incomplete',
+    tag: 0,
+    port: null,
+  };
+  const tell = (said: Redistribution | undefined, prefix: Prefix, attributes: Attributes): void => {
+    if (!said) return;
+    const had = { ...attributes, med: said.metric ?? 0 };
+    const through = said.routeMap === undefined ? had : mapPolicy(config, said.routeMap)(had, prefix);
+    if (through) out.set(formatPrefix(prefix), { prefix, attributes: through });
+  };
+  const connected = connectedPrefixes(config);
+  const written = (config.staticRoutes ?? []).flatMap((r) => {
+    const prefix = parsePrefix(r.prefix);
+    return prefix ? [{ prefix, tag: r.tag ?? 0 }] : [];
+  });
+  for (const { prefix, tag } of written) tell(bgp.ipv4.static, prefix, { ...blank, tag });
+  for (const { prefix, port } of connected) tell(bgp.ipv4.connected, prefix, { ...blank, port });
+  // Only what is in the table is announced (bgp network import-check, on by itself).
+  const there = new Set([...connected, ...written].map(({ prefix }) => formatPrefix(prefix)));
+  for (const network of bgp.ipv4.networks ?? []) {
+    const prefix = parsePrefix(network);
+    if (prefix && there.has(network)) out.set(network, { prefix, attributes: { ...blank, origin: 'igp' } });
+  }
+  return out;
+}
+
+/** Would shortest paths say all there is to say of what the switch does with routes? */
+function isPlain(config: SwitchConfig, family: 'ipv4' | 'evpn', peers: readonly EffectivePeer[]): boolean {
+  const { bgp } = config;
+  if (!bgp) return true;
+  if (bgp[family].policies !== undefined || bgp.asPathIgnored || bgp.medAlways || bgp.gracefulShutdown) return false;
+  if (bgp.localPreference !== undefined || peers.some((p) => p.localAs !== undefined)) return false;
+  if (family === 'evpn') return true;
+  const { connected, networks, aggregates, static: written, maximumPathsInternal } = bgp.ipv4;
+  if (networks ?? aggregates ?? written ?? maximumPathsInternal ?? connected?.metric) return false;
+  const map = config.routeMaps.find((m) => m.name === connected?.routeMap);
+  return !map?.entries.some((e) => e.set ?? e.call);
+}
+
 export function viewBgp(config: SwitchConfig): BgpView {
   const peers = effectivePeers(config);
+  const ownRoutes = ownRoutesOf(config);
   const announced = new Set<string>();
-  const connected = config.bgp?.ipv4.connected;
-  if (connected)
-    for (const loopback of config.loopbacks) {
-      const prefix = parsePrefix(loopback);
-      if (prefix && passes(config, connected.routeMap, prefix)) announced.add(hostPart(loopback));
-    }
-  return { peers, peerByName: new Map(peers.map((p) => [p.name, p])), announced };
+  for (const loopback of config.loopbacks) {
+    const cidr = parseCidr(loopback);
+    if (cidr && ownRoutes.has(formatPrefix(prefixOf(cidr)))) announced.add(hostPart(loopback));
+  }
+  return {
+    peers,
+    peerByName: new Map(peers.map((p) => [p.name, p])),
+    announced,
+    ownRoutes,
+    plain: { ipv4: isPlain(config, 'ipv4', peers), evpn: isPlain(config, 'evpn', peers) },
+  };
 }

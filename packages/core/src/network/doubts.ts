@@ -2,12 +2,16 @@ import type { UnreadLine } from '../dialects/dialect.ts';
 import { onceFor } from '../onceFor.ts';
 import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { ReadSwitch } from './networkModel.ts';
 
-/** A line that is not understood, on its switch. */
+/** Something of a switch because of which answers may be otherwise. */
 export interface Doubt {
   readonly host: string;
-  readonly line: UnreadLine;
+  /** Why: the line, in words. */
+  readonly words: string;
+  /** May routes be changed, or new ones come, or can it only take away what is there? */
+  readonly alters: boolean;
 }
 
 /** What the lines of one switch that are not understood may change. */
@@ -24,9 +28,8 @@ export interface SwitchDoubts {
   readonly vrfs: ReadonlyMap<string, Doubt>;
 }
 
-/** Why an answer is uncertain, in words. */
-export const doubtWords = ({ host, line }: Doubt): string =>
-  `${host} ${line.file}:${line.line}, “${line.text}”, is not understood`;
+const lineWords = (host: string, { file, line, text }: UnreadLine): string =>
+  `${host} ${file}:${line}, “${text}”, is not understood`;
 
 /** What a line may change, in words; null = nothing. */
 export function doubtedWords({ doubts }: UnreadLine): string | null {
@@ -45,7 +48,10 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
       return 'all that is bridged there';
     case 'vrfs':
       return `VRF ${second} there`;
+    case 'routeMaps':
+      return `routes that map ${second} is asked about`;
     case 'bgp':
+      if (second === 'peers' && fourth === 'password') return `whether sessions with ${third} come up`;
       if (second === 'peers') return `sessions with ${third}, and routes over them`;
       if (second === 'vrfs') return `VRF ${third} there`;
       if (second === 'evpn' && third === 'vnis') return `VNI ${fourth} there`;
@@ -56,6 +62,31 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
       return 'all routes of the switch';
   }
 }
+
+/** Uses of route maps and lists: by neighbours, and beyond them. */
+interface Uses {
+  /** Neighbours and groups whose routes a map speaks of. */
+  readonly peers: readonly string[];
+  /** Does it say what the switch itself announces? */
+  readonly own: boolean;
+}
+/** Who uses a map, over maps that call it too. */
+function usesOfMap({ bgp, routeMaps }: SwitchConfig, name: string, seen: ReadonlySet<string> = new Set()): Uses {
+  const policies = [...(bgp?.ipv4.policies ?? []), ...(bgp?.evpn.policies ?? [])];
+  const callers = routeMaps.filter((m) => !seen.has(m.name) && m.entries.some((e) => e.call === name));
+  const above = callers.map((m) => usesOfMap({ bgp, routeMaps } as SwitchConfig, m.name, new Set([...seen, name])));
+  const told = [bgp?.ipv4.connected, bgp?.ipv4.static];
+  return {
+    peers: [
+      ...policies.filter((p) => p.mapIn === name || p.mapOut === name).map((p) => p.peer),
+      ...above.flatMap((u) => u.peers),
+    ],
+    own: told.some((r) => r?.routeMap === name) || above.some((u) => u.own),
+  };
+}
+/** Maps in which a list of paths is asked. */
+const mapsWithPaths = ({ routeMaps }: SwitchConfig, list: string): string[] =>
+  routeMaps.filter((m) => m.entries.some((e) => e.match?.asPath === list)).map((m) => m.name);
 
 /** What is in doubt on a switch; null = nothing. */
 export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
@@ -73,48 +104,64 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
   for (const line of sw.unread) {
     if (line.doubts === undefined) continue;
     any = true;
-    const doubt = { host, line };
     const [part, second = '', third, fourth = ''] = line.doubts as readonly string[];
+    const said = lineWords(host, line);
+    const doubt: Doubt = { host, words: said, alters: true };
+    const takes: Doubt = { host, words: said, alters: false };
+    const noteUses = ({ peers: used, own }: Uses): void => {
+      for (const p of used) note(peers, p, doubt);
+      if (own) routing ??= doubt;
+    };
     switch (part) {
       case 'ports':
-        note(ports, second, doubt);
+        note(ports, second, takes);
         break;
       case 'lags':
-        for (const port of config.lags.find((l) => lagKey(l) === second)?.members ?? []) note(ports, port, doubt);
+        for (const port of config.lags.find((l) => lagKey(l) === second)?.members ?? []) note(ports, port, takes);
         break;
       case 'svis': {
         const svi = config.svis.find((s) => sviKey(s) === second);
-        if (svi) note(vlans, svi.vlan, doubt);
-        if (svi?.vrf !== undefined) note(vrfs, svi.vrf, doubt);
+        if (svi) note(vlans, svi.vlan, takes);
+        if (svi?.vrf !== undefined) note(vrfs, svi.vrf, takes);
         break;
       }
       case 'vxlans': {
         const vxlan = config.vxlans.find((v) => vxlanKey(v) === second);
-        if (vxlan) note(vnis, vxlan.vni, doubt);
+        if (vxlan) note(vnis, vxlan.vni, takes);
         break;
       }
       case 'bridge':
-        bridging ??= doubt;
+        bridging ??= takes;
         break;
       case 'vrfs':
         note(vrfs, second, doubt);
         break;
       case 'bgp':
-        if (second === 'peers' && third !== undefined) note(peers, third, doubt);
+        if (second === 'peers' && third !== undefined) note(peers, third, fourth === 'password' ? takes : doubt);
         else if (second === 'vrfs' && third !== undefined) note(vrfs, third, doubt);
         else if (second === 'evpn' && third === 'vnis') note(vnis, Number(fourth), doubt);
         else routing ??= doubt;
         break;
-      // Lists and maps are used by routing; a loopback is what it announces.
-      case 'prefixLists':
+      // A map counts where it is used.
       case 'routeMaps':
+        noteUses(usesOfMap(config, second));
+        break;
+      case 'asPathLists': {
+        for (const map of mapsWithPaths(config, second)) noteUses(usesOfMap(config, map));
+        for (const p of config.bgp?.ipv4.policies ?? [])
+          if (p.asPathIn === second || p.asPathOut === second) note(peers, p.peer, doubt);
+        break;
+      }
+      // Lists are used by routing; a loopback is what it announces.
+      case 'prefixLists':
+      case 'staticRoutes':
       case 'bfdProfiles':
       case 'loopbacks':
         routing ??= doubt;
         break;
       default:
         routing ??= doubt;
-        bridging ??= doubt;
+        bridging ??= takes;
     }
   }
   return any ? { routing, bridging, peers, ports, vlans, vnis, vrfs } : null;

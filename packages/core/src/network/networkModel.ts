@@ -1,9 +1,8 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { UnreadLine } from '../dialects/dialect.ts';
 import { sameContent } from '../numbers/content.ts';
-import { parseIpv4 } from '../numbers/ipv4.ts';
+import { pathsIn, settleFamilies, type FamilyPaths, type Routed } from './families.ts';
 import { targetsMeet } from './overlay.ts';
-import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { cablePlan, endKey, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
 import { trunksBetween, type Trunk } from './trunks.ts';
@@ -52,9 +51,9 @@ export interface NetworkModel {
   /** Where bridges of switches are joined. */
   readonly trunks: readonly Trunk[];
   /** Equal paths in the underlay, origin × size + router. */
-  readonly underlay: PathCounts;
+  readonly underlay: FamilyPaths;
   /** The same for EVPN routes. */
-  readonly evpn: PathCounts;
+  readonly evpn: FamilyPaths;
   /** Switches that announce each loopback address: more than one is a mistake. */
   readonly holders: ReadonlyMap<string, readonly string[]>;
   /** Hosts that carry each L2 VNI. */
@@ -67,35 +66,6 @@ export interface NetworkModel {
   readonly legs: readonly Leg[];
 }
 
-const DEFAULT_MAXIMUM_PATHS = 64;
-
-function edgesOf(
-  sessions: readonly Session[],
-  views: ReadonlyMap<string, SwitchView>,
-  index: ReadonlyMap<string, number>,
-  family: 'ipv4' | 'evpn',
-): PathEdge[] {
-  const edges: PathEdge[] = [];
-  for (const s of sessions) {
-    if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
-    const here = views.get(s.host)!;
-    const there = views.get(s.farHost)!;
-    // A router that wants a policy and has none neither sends nor takes (RFC 8212).
-    if (here.config.bgp!.policyRequired || there.config.bgp!.policyRequired) continue;
-    const receiver = there.peerByName.get(s.farPeer)!;
-    edges.push({
-      from: index.get(s.host)!,
-      to: index.get(s.farHost)!,
-      ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs,
-    });
-  }
-  return edges;
-}
-
-const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
-  a.length === b.length &&
-  a.every((e, i) => e.from === b[i]!.from && e.to === b[i]!.to && e.ownAsAllowed === b[i]!.ownAsAllowed);
-
 /** Equal underlay paths from `router` to an address of `origin`; 0 when there is no route or it is not announced. */
 export function pathsTo(
   model: Pick<NetworkModel, 'index' | 'views' | 'underlay'>,
@@ -104,7 +74,7 @@ export function pathsTo(
   address: string,
 ): number {
   if (!model.views.get(origin)!.announced.has(address)) return 0;
-  return model.underlay.counts[model.index.get(origin)! * model.underlay.size + model.index.get(router)!]!;
+  return pathsIn(model.underlay, model.index.get(origin)!, model.index.get(router)!, address);
 }
 
 /** Why EVPN routes with these targets from `speaker` (VTEP address `vtep`) do not work at `listener`, or null. */
@@ -143,7 +113,7 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
         host,
         carried,
         at: model.index.get(host)!,
-        told: vtep !== undefined && model.holders.get(vtep)?.length === 1,
+        told: vtep !== undefined && model.holders.get(vtep)?.length === 1 && model.underlay.byAddress === undefined,
       };
     });
     const first = members[0]!.carried;
@@ -205,21 +175,19 @@ function takesOver(
   });
 }
 
-/** Paths of both families over some sessions. */
-export function settleFamilies(
-  { switches, views, index }: Pick<NetworkModel, 'switches' | 'views' | 'index'>,
-  sessions: readonly Session[],
-): Pick<NetworkModel, 'underlay' | 'evpn'> {
-  const routers = switches.map((s) => ({
-    asn: s.config.bgp?.asn ?? 0,
-    routerId: parseIpv4(s.config.bgp?.routerId ?? '') ?? 0,
-    maximumPaths: s.config.bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
-    multipathRelax: s.config.bgp?.multipathRelax ?? false,
-  }));
-  const ipv4Edges = edgesOf(sessions, views, index, 'ipv4');
-  const evpnEdges = edgesOf(sessions, views, index, 'evpn');
-  const underlay = settlePaths(routers, ipv4Edges);
-  return { underlay, evpn: sameEdges(ipv4Edges, evpnEdges) ? underlay : settlePaths(routers, evpnEdges) };
+/** Sessions over cables first; then those over the routes that these bring. */
+function settleSessions(routed: Routed, plan: CablePlan): Pick<NetworkModel, 'sessions' | 'underlay' | 'evpn'> {
+  const direct = matchSessions(routed.views, plan);
+  const first = settleFamilies(routed, direct);
+  const overRoutes = direct.some((s) => s.port === null && s.farHost !== null);
+  if (!overRoutes) return { sessions: direct, ...first };
+  const owners = new Map<string, string>();
+  for (const [host, { announced }] of routed.views) for (const a of announced) owners.set(a, host);
+  const sessions = matchSessions(routed.views, plan, (host, address) => {
+    const owner = owners.get(address);
+    return owner !== undefined && pathsTo({ ...routed, underlay: first.underlay }, host, owner, address) > 0;
+  });
+  return { sessions, ...settleFamilies(routed, sessions) };
 }
 
 /** Computes the network from what was parsed and the cables. Pure; the cost is dominated by path settling. */
@@ -235,8 +203,7 @@ export function modelNetwork(
   if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts, legs };
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
-  const sessions = matchSessions(views, plan);
-  const { underlay, evpn } = settleFamilies({ switches, views, index }, sessions);
+  const { sessions, underlay, evpn } = settleSessions({ switches, views, index }, plan);
   const holders = new Map<string, string[]>();
   for (const [host, view] of views)
     for (const address of view.announced) {

@@ -1,24 +1,165 @@
+import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { contains, parseCidr, prefixOf, type Prefix } from '../numbers/ipv4.ts';
+import { onceFor } from '../onceFor.ts';
+import {
+  communitiesOf,
+  communityWords,
+  numbersOf,
+  prepended,
+  withAttributes,
+  type AsPath,
+  type Attributes,
+  type Policy,
+} from './routes.ts';
 
-/** Does a prefix list permit the prefix? An undefined list permits nothing; the end of a list denies. */
-export function permits(config: SwitchConfig, listName: string, prefix: Prefix): boolean {
-  const list = config.prefixLists.find((l) => l.name === listName);
-  for (const e of list?.entries ?? []) {
-    const p = parseCidr(e.prefix);
-    if (!p || !contains(prefixOf(p), prefix)) continue;
-    const low = e.ge ?? p.length;
-    const high = e.le ?? (e.ge === undefined ? p.length : 32);
-    if (prefix.length >= low && prefix.length <= high) return e.permit;
+type PrefixTest = (prefix: Prefix) => boolean;
+
+/** Every prefix list of a switch as a question; the end of a list denies. */
+const prefixTests = onceFor((config: SwitchConfig): ReadonlyMap<string, PrefixTest> => {
+  const out = new Map<string, PrefixTest>();
+  for (const list of config.prefixLists) {
+    const entries = list.entries.flatMap((e) => {
+      const p = parseCidr(e.prefix);
+      if (!p) return [];
+      const low = e.ge ?? p.length;
+      return [{ permit: e.permit, around: prefixOf(p), low, high: e.le ?? (e.ge === undefined ? p.length : 32) }];
+    });
+    out.set(list.name, (prefix) => {
+      for (const e of entries)
+        if (prefix.length >= e.low && prefix.length <= e.high && contains(e.around, prefix)) return e.permit;
+      return false;
+    });
+  }
+  return out;
+});
+
+/** Does a prefix list permit the prefix? An undefined list permits nothing. */
+export const permits = (config: SwitchConfig, listName: string, prefix: Prefix): boolean =>
+  prefixTests(config).get(listName)?.(prefix) ?? false;
+
+/** `_` in an expression of FRR: a gap between numbers, or an end. */
+const expressionOf = (pattern: string): RegExp => new RegExp(pattern.replaceAll('_', '(^|[,{}() ]|$)'));
+
+/** Does a list of AS paths permit the path? Undefined = no. */
+function permitsPath(config: SwitchConfig, listName: string, path: AsPath | null): boolean {
+  const text = numbersOf(path).join(' ');
+  for (const { permit, expression } of pathTests(config).get(listName) ?? []) if (expression.test(text)) return permit;
+  return false;
+}
+const pathTests = onceFor(
+  ({ asPathLists = [] }: SwitchConfig) =>
+    new Map(
+      asPathLists.map((l) => [
+        l.name,
+        l.entries.map(({ permit, pattern }) => ({ permit, expression: expressionOf(pattern) })),
+      ]),
+    ),
+);
+
+/** Does a community list permit the communities? `exact`: a route has those of an entry and no more. */
+function permitsCommunities(config: SwitchConfig, listName: string, had: string, exact: boolean): boolean {
+  const all = communitiesOf(had);
+  const list = config.communityLists?.find((l) => l.name === listName);
+  for (const { permit, communities } of list?.entries ?? []) {
+    const every = communities.every((c) => c === 'internet' || all.includes(c));
+    if (every && (!exact || all.length === communities.length)) return permit;
   }
   return false;
 }
 
-/** Does a route map let a prefix through? Without a map everything passes; an undefined map passes nothing. */
-export function passes(config: SwitchConfig, mapName: string | undefined, prefix: Prefix): boolean {
-  if (mapName === undefined) return true;
-  const map = config.routeMaps.find((m) => m.name === mapName);
-  for (const e of map?.entries ?? [])
-    if (e.matchPrefixList === undefined || permits(config, e.matchPrefixList, prefix)) return e.permit;
-  return false;
+function matches(config: SwitchConfig, m: RouteMatch, a: Attributes): boolean {
+  return (
+    (m.community === undefined || permitsCommunities(config, m.community.list, a.communities, m.community.exact)) &&
+    (m.asPath === undefined || permitsPath(config, m.asPath, a.path)) &&
+    (m.metric === undefined || m.metric === a.med) &&
+    (m.localPreference === undefined || m.localPreference === a.localPreference) &&
+    (m.tag === undefined || m.tag === a.tag) &&
+    (m.origin === undefined || m.origin === a.origin) &&
+    (m.interface === undefined || m.interface === a.port)
+  );
 }
+
+function applied(s: RouteSet, a: Attributes): Attributes {
+  const had = s.additive ? communitiesOf(a.communities) : [];
+  return withAttributes(a, {
+    ...(s.localPreference === undefined ? {} : { localPreference: s.localPreference }),
+    ...(s.metric === undefined ? {} : { med: s.metric }),
+    ...(s.weight === undefined ? {} : { weight: s.weight }),
+    ...(s.tag === undefined ? {} : { tag: s.tag }),
+    ...(s.origin === undefined ? {} : { origin: s.origin }),
+    ...(s.communities === undefined ? {} : { communities: communityWords([...had, ...s.communities]) }),
+    ...(s.prepend === undefined
+      ? {}
+      : { path: s.prepend.reduceRight<AsPath | null>((p, as) => prepended(as, p), a.path) }),
+  });
+}
+
+/** How many maps may ask one another. */
+const MOST_CALLS = 8;
+
+/**
+ * What becomes of a route in a map, entry by entry as FRR 8.4 goes: the first entry that matches decides, unless it says
+ * to go on; a map it calls must let the route through too. The end of a map denies what no entry permitted.
+ */
+function walk(
+  config: SwitchConfig,
+  map: RouteMap,
+  prefix: Prefix,
+  route: Attributes,
+  calls: number,
+): Attributes | null {
+  let at = route;
+  let permitted = false;
+  const { entries } = map;
+  for (let i = 0; i < entries.length; i++) {
+    const e: RouteMapEntry = entries[i]!;
+    if (e.matchPrefixList !== undefined && !permits(config, e.matchPrefixList, prefix)) continue;
+    if (e.match && !matches(config, e.match, at)) continue;
+    if (!e.permit) return null;
+    permitted = true;
+    if (e.set) at = applied(e.set, at);
+    const called = e.call === undefined || calls === 0 ? undefined : mapsOf(config).get(e.call);
+    if (called) {
+      const let_ = walk(config, called, prefix, at, calls - 1);
+      if (let_ === null) return null;
+      at = let_;
+    }
+    const { onMatch } = e;
+    if (onMatch === undefined) return at;
+    if (onMatch !== 'next') {
+      const to = entries.findIndex((x) => x.seq >= onMatch);
+      if (to < 0) return at;
+      i = to - 1;
+    }
+  }
+  return permitted ? at : null;
+}
+const mapsOf = onceFor(({ routeMaps }: SwitchConfig) => new Map(routeMaps.map((m) => [m.name, m])));
+
+/** A route map as a policy; an undefined map lets nothing through. */
+export function mapPolicy(config: SwitchConfig, mapName: string): Policy {
+  const map = mapsOf(config).get(mapName);
+  return (route, prefix) => (map ? walk(config, map, prefix, route, MOST_CALLS) : null);
+}
+
+/** What a neighbour’s filters and map let through one way, one after the other; null = everything, as it is. */
+export function peerPolicy(
+  config: SwitchConfig,
+  said: { readonly list?: string; readonly asPath?: string; readonly map?: string },
+): Policy | null {
+  const { list, asPath, map } = said;
+  if (list === undefined && asPath === undefined && map === undefined) return null;
+  const then = map === undefined ? null : mapPolicy(config, map);
+  return (route, prefix) => {
+    if (list !== undefined && !permits(config, list, prefix)) return null;
+    if (asPath !== undefined && !permitsPath(config, asPath, route.path)) return null;
+    return then ? then(route, prefix) : route;
+  };
+}
+
+/** Every list of prefixes of a switch that some line uses, by what it says: what policies can tell prefixes apart by. */
+export const prefixQuestions = onceFor((config: SwitchConfig): ReadonlyMap<string, PrefixTest> => {
+  const tests = prefixTests(config);
+  return new Map(config.prefixLists.map((l) => [JSON.stringify(l.entries), tests.get(l.name)!]));
+});

@@ -49,16 +49,15 @@ const asMatches = (said: RemoteAs | undefined, own: number, had: number): boolea
 
 const saidText = (said: RemoteAs | undefined): string => (said === undefined ? 'no AS number' : `AS ${said}`);
 
-/** The local port a neighbour is reached over, or why there is none. */
-function portOf(view: SwitchView, peer: EffectivePeer): { port: string } | { why: string } {
+/** The local port a neighbour is reached over; null = over routes; or why there is none. */
+function portOf(view: SwitchView, peer: EffectivePeer): { port: string | null } | { why: string } {
   if (peer.kind === 'interface') {
     if (!view.portByName.has(peer.name)) return { why: `interface ${peer.name} is not in the interfaces file` };
     return { port: peer.name };
   }
   const address = parseIpv4(peer.name);
   if (address === null) return { why: `${peer.name} is no address` };
-  const port = view.portTowards(address);
-  return port === undefined ? { why: `no port has an address in the subnet of ${peer.name}` } : { port };
+  return { port: view.portTowards(address) ?? null };
 }
 
 /** RFC 2385: without the same password at both ends no segment is taken. */
@@ -67,130 +66,192 @@ function passwordsDiffer(here: string | undefined, there: string | undefined, fa
   return here !== undefined ? `a password here, none on ${farHost}` : `a password on ${farHost}, none here`;
 }
 
-/** Every neighbour statement of every switch, matched with the statement at the far end of its cable. */
-export function matchSessions(views: ReadonlyMap<string, SwitchView>, plan: CablePlan): Session[] {
+/** Largest TTL there is: what iBGP and `ttl-security` send with. */
+const MOST_TTL = 255;
+/** The TTL that an end sends with to the next hop (RFC 4271 §5.1.3, RFC 5082). */
+function ttlSent({ ttlSecurity, multihop }: EffectivePeer, internal: boolean): number {
+  return internal || ttlSecurity !== undefined ? MOST_TTL : (multihop ?? 1);
+}
+/** Why an end takes nothing of what the other sends, or null. */
+function tooFar(here: EffectivePeer, there: EffectivePeer, internal: boolean, farHost: string): string | null {
+  if (here.ttlSecurity === undefined) return null;
+  const least = MOST_TTL + 1 - here.ttlSecurity;
+  const sent = ttlSent(there, internal);
+  return sent >= least ? null : `TTL security here asks for ${least} or more, ${farHost} sends with ${sent}`;
+}
+
+/** Is an address reached from a switch over its routes? */
+export type Reaches = (host: string, address: string) => boolean;
+
+/** Does an end call from an address of its own that is the one the other end knows? */
+function callsFrom(view: SwitchView, { updateSource }: EffectivePeer, known: string): boolean {
+  if (updateSource === known || updateSource === 'lo') return true;
+  // Without an address on any port the first loopback is the only one there is.
+  const first = view.config.loopbacks[0];
+  return (
+    updateSource === undefined &&
+    first !== undefined &&
+    hostPart(first) === known &&
+    view.config.ports.every((p) => p.addresses.length === 0)
+  );
+}
+
+type FarEnd = { readonly peer: EffectivePeer } | { readonly why: string };
+
+/** The statement at the far end of a cable. */
+function acrossCable(view: SwitchView, peer: EffectivePeer, port: string, far: SwitchView, end: CableEnd): FarEnd {
+  if (peer.kind === 'interface') {
+    const farPeer = far.peerByName.get(end.port);
+    if (!farPeer) return { why: `${end.host} has no neighbour statement on ${end.port}` };
+    return far.portByName.has(end.port)
+      ? { peer: farPeer }
+      : { why: `${end.port} of ${end.host} is not in its interfaces file` };
+  }
+  if (far.portByAddress.get(peer.name) !== end.port) {
+    const has = far.portByName.get(end.port)?.addresses[0] ?? 'no address';
+    return { why: `${end.host} ${end.port} has ${has}, not ${peer.name}` };
+  }
+  const own = view.portByName.get(port)!.addresses.map(hostPart);
+  const farPeer = own.map((a) => far.peerByName.get(a)).find((p) => p !== undefined);
+  return farPeer ? { peer: farPeer } : { why: `${end.host} has no neighbour statement for ${own[0] ?? port}` };
+}
+
+/** The statement at the far end of routes: of whoever has the address. */
+function acrossRoutes(
+  host: string,
+  view: SwitchView,
+  peer: EffectivePeer,
+  farHost: string,
+  far: SwitchView,
+  reaches: Reaches,
+): FarEnd {
+  const own = view.config.loopbacks.map(hostPart);
+  const farPeer = own.map((a) => far.peerByName.get(a)).find((p) => p !== undefined);
+  if (!farPeer) return { why: `${farHost} has no neighbour statement for a loopback of ${host}` };
+  const internal = peer.remoteAs === 'internal' || peer.remoteAs === view.config.bgp?.asn;
+  const near = [peer, farPeer].some((p) => p.multihop === undefined && p.ttlSecurity === undefined);
+  if (!internal && near) return { why: 'eBGP over routes needs ebgp-multihop at both ends' };
+  if (!callsFrom(view, peer, farPeer.name) && !callsFrom(far, farPeer, peer.name))
+    return { why: 'neither end calls from the address that the other end knows (update-source)' };
+  if (!reaches(host, peer.name)) return { why: `no route to ${peer.name} of ${farHost}` };
+  return reaches(farHost, farPeer.name)
+    ? { peer: farPeer }
+    : { why: `${farHost} has no route back to ${farPeer.name}` };
+}
+
+/** A family both ends speak, or why not. */
+function familyReason(here: boolean, there: boolean, farHost: string): string | null {
+  if (here && there) return null;
+  if (here) return `not activated on ${farHost}`;
+  return there ? 'not activated here' : 'not activated at either end';
+}
+
+/** Why two statements that speak of one another make no session, or null. */
+function whyDown(
+  view: SwitchView,
+  peer: EffectivePeer,
+  far: SwitchView,
+  farPeer: EffectivePeer,
+  farHost: string,
+): string | null {
+  const [asn, farAsn] = [view.config.bgp!.asn, far.config.bgp!.asn];
+  const [shown, had] = [peer.localAs ?? asn, farPeer.localAs ?? farAsn];
+  const internal = had === asn;
+  if (farPeer.shutdown) return `closed on ${farHost} (shutdown)`;
+  if (!asMatches(peer.remoteAs, asn, had)) return `${saidText(peer.remoteAs)} is said here, ${farHost} has AS ${had}`;
+  if (!asMatches(farPeer.remoteAs, farAsn, shown))
+    return `${farHost} says ${saidText(farPeer.remoteAs)}, here is AS ${shown}`;
+  if (peer.password !== farPeer.password) return passwordsDiffer(peer.password, farPeer.password, farHost);
+  if (peer.passive && farPeer.passive) return `both ends wait to be called (passive)`;
+  const unheard = tooFar(peer, farPeer, internal, farHost);
+  if (unheard !== null) return unheard;
+  return tooFar(farPeer, peer, internal, 'this end')?.replace('here', `on ${farHost}`) ?? null;
+}
+
+/**
+ * Every neighbour statement of every switch, matched with the statement at the far end of its cable, or of the routes to it.
+ * @param reaches for sessions over routes; without it none of them comes up
+ */
+export function matchSessions(
+  views: ReadonlyMap<string, SwitchView>,
+  plan: CablePlan,
+  reaches: Reaches = () => false,
+): Session[] {
+  const ownerOf = new Map<string, string>();
+  for (const [host, { config }] of views) for (const l of config.loopbacks) ownerOf.set(hostPart(l), host);
   const sessions: Session[] = [];
   for (const [host, view] of views) {
-    const bgp = view.config.bgp;
+    const { bgp } = view.config;
     if (!bgp) continue;
-    for (const peer of view.peers) {
-      const base = { host, peer: peer.name, localAs: bgp.asn, remoteAsSaid: peer.remoteAs ?? null };
-      const down = (reason: string, more: Partial<Session> = {}): void => {
-        sessions.push({
-          ...base,
-          port: null,
-          farHost: null,
-          farPeer: null,
-          remoteAsHad: null,
-          up: false,
-          reason,
-          ipv4: false,
-          evpn: false,
-          ipv4Reason: null,
-          evpnReason: null,
-          ...more,
-        });
-      };
-      if (peer.remoteAs === undefined) {
-        down('no remote AS number is said');
-        continue;
-      }
-      const local = portOf(view, peer);
-      if ('why' in local) {
-        down(local.why);
-        continue;
-      }
-      const port = local.port;
-      if (view.portByName.get(port)?.shut) {
-        down(`${port} is shut`, { port });
-        continue;
-      }
-      const end = plan.get(endKey(host, port));
-      if (!end) {
-        down(`no cable on ${port}`, { port });
-        continue;
-      }
-      const far = views.get(end.host);
-      const at = { port, farHost: end.host };
-      if (far?.portByName.get(end.port)?.shut) {
-        down(`${end.port} of ${end.host} is shut`, at);
-        continue;
-      }
-      if (!far?.config.bgp) {
-        down(far ? `${end.host} does not run BGP` : `${end.host} is not among the switches read`, at);
-        continue;
-      }
-      if (peer.shutdown) {
-        down('closed here (shutdown)', at);
-        continue;
-      }
-      let farPeer: EffectivePeer | undefined;
-      if (peer.kind === 'interface') {
-        farPeer = far.peerByName.get(end.port);
-        if (!farPeer) {
-          down(`${end.host} has no neighbour statement on ${end.port}`, at);
-          continue;
-        }
-        if (!far.portByName.has(end.port)) {
-          down(`${end.port} of ${end.host} is not in its interfaces file`, at);
-          continue;
-        }
-      } else {
-        if (far.portByAddress.get(peer.name) !== end.port) {
-          const has = far.portByName.get(end.port)?.addresses[0] ?? 'no address';
-          down(`${end.host} ${end.port} has ${has}, not ${peer.name}`, at);
-          continue;
-        }
-        const own = view.portByName.get(port)!.addresses.map(hostPart);
-        farPeer = own.map((a) => far.peerByName.get(a)).find((p) => p !== undefined);
-        if (!farPeer) {
-          down(`${end.host} has no neighbour statement for ${own[0] ?? port}`, at);
-          continue;
-        }
-      }
-      const had = far.config.bgp.asn;
-      const know = { ...at, farPeer: farPeer.name, remoteAsHad: had };
-      if (farPeer.shutdown) {
-        down(`closed on ${end.host} (shutdown)`, know);
-        continue;
-      }
-      if (!asMatches(peer.remoteAs, bgp.asn, had)) {
-        down(`${saidText(peer.remoteAs)} is said here, ${end.host} has AS ${had}`, know);
-        continue;
-      }
-      if (!asMatches(farPeer.remoteAs, had, bgp.asn)) {
-        down(`${end.host} says ${saidText(farPeer.remoteAs)}, here is AS ${bgp.asn}`, know);
-        continue;
-      }
-      if (peer.password !== farPeer.password) {
-        down(passwordsDiffer(peer.password, farPeer.password, end.host), know);
-        continue;
-      }
-      const family = (here: boolean, there: boolean): string | null =>
-        here && there
-          ? null
-          : here
-            ? `not activated on ${end.host}`
-            : there
-              ? 'not activated here'
-              : 'not activated at either end';
-      const ipv4Reason = family(peer.ipv4, farPeer.ipv4);
-      const evpnReason = family(peer.evpn, farPeer.evpn);
-      if (ipv4Reason !== null && evpnReason !== null) {
-        down('no address family in common', { ...know, ipv4Reason, evpnReason });
-        continue;
-      }
+    for (const peer of view.peers)
       sessions.push({
-        ...base,
-        ...know,
-        up: true,
-        reason: null,
-        ipv4: ipv4Reason === null,
-        evpn: evpnReason === null,
-        ipv4Reason,
-        evpnReason,
+        ...UNKNOWN,
+        host,
+        peer: peer.name,
+        localAs: bgp.asn,
+        remoteAsSaid: peer.remoteAs ?? null,
+        ...judge(host, view, peer),
       });
-    }
   }
   return sessions;
+
+  function judge(host: string, view: SwitchView, peer: EffectivePeer): Partial<Session> {
+    if (peer.remoteAs === undefined) return { reason: 'no remote AS number is said' };
+    const local = portOf(view, peer);
+    if ('why' in local) return { reason: local.why };
+    const { port } = local;
+    if (port === null) {
+      const farHost = ownerOf.get(peer.name);
+      if (farHost === undefined || farHost === host)
+        return { reason: `no port has an address in the subnet of ${peer.name}` };
+      const far = views.get(farHost)!;
+      const end = () => acrossRoutes(host, view, peer, farHost, far, reaches);
+      return both(view, peer, far, farHost, { farHost }, end);
+    }
+    if (view.portByName.get(port)?.shut) return { port, reason: `${port} is shut` };
+    const end = plan.get(endKey(host, port));
+    if (!end) return { port, reason: `no cable on ${port}` };
+    const far = views.get(end.host);
+    const at = { port, farHost: end.host };
+    if (far?.portByName.get(end.port)?.shut) return { ...at, reason: `${end.port} of ${end.host} is shut` };
+    if (!far) return { ...at, reason: `${end.host} is not among the switches read` };
+    return both(view, peer, far, end.host, at, () => acrossCable(view, peer, port, far, end));
+  }
+}
+
+const UNKNOWN = {
+  port: null,
+  farHost: null,
+  farPeer: null,
+  remoteAsHad: null,
+  up: false,
+  reason: null,
+  ipv4: false,
+  evpn: false,
+  ipv4Reason: null,
+  evpnReason: null,
+} as const;
+
+/** What becomes of a session, from the words of both ends. */
+function both(
+  view: SwitchView,
+  peer: EffectivePeer,
+  far: SwitchView,
+  farHost: string,
+  at: Partial<Session>,
+  findEnd: () => FarEnd,
+): Partial<Session> {
+  if (!far.config.bgp) return { ...at, reason: `${farHost} does not run BGP` };
+  if (peer.shutdown) return { ...at, reason: 'closed here (shutdown)' };
+  const end = findEnd();
+  if ('why' in end) return { ...at, reason: end.why };
+  const farPeer = end.peer;
+  const know = { ...at, farPeer: farPeer.name, remoteAsHad: farPeer.localAs ?? far.config.bgp.asn };
+  const reason = whyDown(view, peer, far, farPeer, farHost);
+  if (reason !== null) return { ...know, reason };
+  const ipv4Reason = familyReason(peer.ipv4, farPeer.ipv4, farHost);
+  const evpnReason = familyReason(peer.evpn, farPeer.evpn, farHost);
+  if (ipv4Reason !== null && evpnReason !== null)
+    return { ...know, reason: 'no address family in common', ipv4Reason, evpnReason };
+  return { ...know, up: true, ipv4: ipv4Reason === null, evpn: evpnReason === null, ipv4Reason, evpnReason };
 }

@@ -38,12 +38,12 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
     expect(skerryHosts.length).toBeGreaterThan(20);
   });
 
-  test('a line about one neighbour: its session at both ends, and path counts that go over it; whom servers reach stays certain', () => {
+  test('a line about the session with one neighbour: both its ends, and path counts that go over it; whom servers reach stays certain', () => {
     const texts = damaged(
       'sk-lf-01',
       'frr.conf',
       / neighbor p49 interface remote-as external\n/,
-      '$& neighbor p49 ttl-security hops 1\n',
+      '$& neighbor p49 password sounding\n',
     );
     const gone = lost(texts);
     expect(gone.filter((k) => k.startsWith('session'))).toEqual([
@@ -59,9 +59,17 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
     expect(answers(texts).sessions.find((s) => s.host === 'sk-sp-01' && s.peer === 'p1')!.families.evpn).toEqual({
       state: 'uncertain',
       reason: expect.stringMatching(
-        /^sk-lf-01 frr\.conf:\d+, “neighbor p49 ttl-security hops 1”, is not understood$/,
+        /^sk-lf-01 frr\.conf:\d+, “neighbor p49 password …”, is not understood$/,
       ) as string,
     });
+  });
+
+  test('a line that may change the routes of one neighbour: what may come over it, and nothing else', () => {
+    const peer = / neighbor p49 interface remote-as external\n/;
+    const gone = lost(damaged('sk-lf-01', 'frr.conf', peer, '$& neighbor p49 capability dynamic\n'));
+    expect(gone).toContain('reach soundings-101 soundings-201');
+    expect(gone).not.toContain('reach soundings-201 echo-301');
+    expect(gone).not.toContain('paths sk-lf-02 10.255.0.6/32');
   });
 
   test('a line about the group of all neighbours: everything that is routed over the switch', () => {
@@ -106,7 +114,7 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
   });
 
   test('a line that nobody knows, outside of all blocks, doubts the whole switch; one that the daemon refuses, nothing', () => {
-    const gone = lost(damaged('sk-lf-01', 'frr.conf', /^bfd\n/m, 'ip route 10.0.0.0/8 blackhole\nbfd\n'));
+    const gone = lost(damaged('sk-lf-01', 'frr.conf', /^bfd\n/m, 'mysterious words\nbfd\n'));
     for (const k of ['session sk-lf-01 p49 ipv4', 'reach soundings-101 echo-301', 'vni sk-lf-02 10006'])
       expect(gone).toContain(k);
     expect(gone).not.toContain('session sk-lf-02 p49 ipv4');

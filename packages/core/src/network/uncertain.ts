@@ -1,7 +1,38 @@
 import { onceFor } from '../onceFor.ts';
-import { doubtsOf, doubtWords, type Doubt, type SwitchDoubts } from './doubts.ts';
-import { settleFamilies, type HostPort, type NetworkModel } from './networkModel.ts';
+import { contains, parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
+import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
+import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, settleFamilies, unsureIn, type FamilyPaths } from './families.ts';
+import type { HostPort, NetworkModel } from './networkModel.ts';
 import type { Session } from './sessions.ts';
+
+const NO_DOUBTS: SwitchDoubts = {
+  routing: undefined,
+  bridging: undefined,
+  peers: new Map(),
+  ports: new Map(),
+  vlans: new Map(),
+  vnis: new Map(),
+  vrfs: new Map(),
+};
+
+/** Policies of neighbours of which it is not computed what comes of them. */
+function policyDoubts(model: NetworkModel, host: string): ReadonlyMap<string, Doubt> {
+  const view = model.views.get(host)!;
+  const out = new Map<string, Doubt>();
+  if (view.plain.ipv4 && view.plain.evpn) return out;
+  const prefixes = new Set(model.switches.flatMap((s) => [...model.views.get(s.host)!.ownRoutes.keys()])).size;
+  for (const { name, ipv4Policy, evpnPolicy } of view.peers) {
+    const most = ipv4Policy.maximumPrefix ?? evpnPolicy.maximumPrefix;
+    if (most !== undefined && (evpnPolicy.maximumPrefix !== undefined || most < prefixes))
+      out.set(name, { host, words: `${host}: more than ${most} prefixes from ${name} end the session`, alters: false });
+    const asks = evpnPolicy.maps.find((m) =>
+      view.config.routeMaps.some((r) => r.name === m && r.entries.some((e) => e.matchPrefixList !== undefined)),
+    );
+    if (asks !== undefined)
+      out.set(name, { host, words: `${host}: what map ${asks} says of EVPN’s prefixes is not computed`, alters: true });
+  }
+  return out;
+}
 
 /** What is doubted on each switch that has a doubt. */
 const doubtsIn = onceFor(
@@ -9,10 +40,18 @@ const doubtsIn = onceFor(
     new Map(
       model.switches.flatMap((s) => {
         const doubts = doubtsOf(s);
-        return doubts ? [[s.host, doubts] as const] : [];
+        const peers = policyDoubts(model, s.host);
+        if (peers.size === 0) return doubts ? [[s.host, doubts] as const] : [];
+        const base = doubts ?? NO_DOUBTS;
+        return [[s.host, { ...base, peers: new Map([...peers, ...base.peers]) }] as const];
       }),
     ),
 );
+
+/** Is everything that could be doubted plain? Then nothing need be asked one by one. */
+const isSure = (model: NetworkModel, all: ReadonlyMap<string, SwitchDoubts>): boolean =>
+  all.size === 0 && model.underlay.byAddress === undefined && model.evpn.unsure === undefined && !hasStatics(model);
+const hasStatics = onceFor((model: NetworkModel) => model.switches.some((s) => s.config.staticRoutes !== undefined));
 
 /** What of one end may change a session. */
 function doubtAtEnd(model: NetworkModel, host: string, peer: string | null, port: string | null): Doubt | undefined {
@@ -34,6 +73,7 @@ function doubtOfSession(model: NetworkModel, s: Session): Doubt | null {
   return (
     doubtAtEnd(model, s.host, s.peer, s.port) ??
     (far === undefined ? undefined : doubtAtEnd(model, far.host, s.farPeer ?? far.port, far.port)) ??
+    (s.port === null && s.farHost !== null ? doubtAtEnd(model, s.farHost, s.farPeer, null) : undefined) ??
     null
   );
 }
@@ -41,7 +81,7 @@ function doubtOfSession(model: NetworkModel, s: Session): Doubt | null {
 /** Why it is uncertain whether a session is up; null = it is not. */
 export const sessionDoubt = (model: NetworkModel, s: Session): string | null => inWords(doubtOfSession(model, s));
 
-const inWords = (doubt: Doubt | null): string | null => doubt && doubtWords(doubt);
+const inWords = (doubt: Doubt | null): string | null => doubt && doubt.words;
 
 /** An address of two switches: what is sent to it arrives at either, whoever it is for. */
 function sharedAddress(model: NetworkModel, host: string, address: string | undefined): string | null {
@@ -58,78 +98,142 @@ const asUp = (s: Session): Session => (s.farPeer === null ? s : { ...s, up: true
 const isWhole = (s: Session): boolean => s.up && s.ipv4 && s.evpn;
 
 /**
- * What might be: for each switch with a doubt its doubted sessions down, and those that are down up; and all that are
- * doubted down at once. An answer that is the same in all of them does not hang on the lines that are not understood.
+ * What might be: for each switch with a doubt its doubted sessions down; those that are down up; what comes over them taken
+ * before all else, where lines may change routes; and all that are doubted down at once. An answer that is the same in all of
+ * them, and for which nothing came over a session whose routes may be changed, does not hang on the lines.
  */
 const worlds = onceFor((model: NetworkModel): World[] => {
-  const doubted = new Map<string, { readonly doubt: Doubt; readonly sessions: Set<Session> }>();
+  const doubted = new Map<string, { doubt: Doubt; readonly sessions: Set<Session> }>();
   const every = new Set<Session>();
   for (const s of model.sessions) {
     const doubt = doubtOfSession(model, s);
     if (!doubt) continue;
     every.add(s);
     const known = doubted.get(doubt.host);
-    if (known) known.sessions.add(s);
-    else doubted.set(doubt.host, { doubt, sessions: new Set([s]) });
+    if (!known) doubted.set(doubt.host, { doubt, sessions: new Set([s]) });
+    else {
+      known.sessions.add(s);
+      if (doubt.alters) known.doubt = doubt;
+    }
   }
-  const world = (doubt: Doubt, sessions: readonly Session[]): World => ({ doubt, ...settleFamilies(model, sessions) });
+  const world = (doubt: Doubt, sessions: readonly Session[], favoured?: ReadonlySet<Session>): World => ({
+    doubt,
+    ...settleFamilies(model, sessions, favoured),
+  });
   const without = (gone: ReadonlySet<Session>): Session[] => model.sessions.filter((s) => !gone.has(s));
-  const out = [...doubted.values()].flatMap(({ doubt, sessions }) => [
-    world(doubt, without(sessions)),
-    ...([...sessions].every(isWhole)
-      ? []
-      : [
-          world(
-            doubt,
-            model.sessions.map((s) => (sessions.has(s) ? asUp(s) : s)),
-          ),
-        ]),
-  ]);
+  const out = [...doubted.values()].flatMap(({ doubt, sessions }) => {
+    const raised = new Map([...sessions].map((s) => [s, asUp(s)]));
+    const up = model.sessions.map((s) => raised.get(s) ?? s);
+    return [
+      world(doubt, without(sessions)),
+      ...([...sessions].every(isWhole) ? [] : [world(doubt, up)]),
+      ...(doubt.alters ? [world(doubt, up, new Set(raised.values()))] : []),
+    ];
+  });
   const [first] = doubted.values();
   return first && doubted.size > 1 ? [...out, world(first.doubt, without(every))] : out;
 });
 
-/** The first of the lines without whose sessions something about `router` and `origin` would be otherwise. */
+/** Why what a router has of an origin would be otherwise, or is not known: in words. */
 function relationDoubt(
   model: NetworkModel,
   router: string,
   origin: string,
-  differ: (world: World, at: number) => boolean,
-): Doubt | null {
+  differ: (world: World, o: number, r: number) => boolean,
+): string | null {
   const all = doubtsIn(model);
   if (all.size === 0) return null;
   const own = all.get(router)?.routing ?? all.get(origin)?.routing;
-  if (own) return own;
-  const at = model.index.get(origin)! * model.underlay.size + model.index.get(router)!;
-  return worlds(model).find((w) => differ(w, at))?.doubt ?? null;
+  if (own) return own.words;
+  const [o, r] = [model.index.get(origin)!, model.index.get(router)!];
+  return worlds(model).find((w) => differ(w, o, r))?.doubt.words ?? null;
+}
+
+/** Why the routes of a router to an address of an origin are not certain though every line is understood. */
+function unsettled(paths: FamilyPaths, origin: number, router: number, address?: string): string | null {
+  const unsure = unsureIn(paths, origin, router, address);
+  if (unsure & RESTLESS) return 'its routes do not come to rest, or in more than one way';
+  return unsure & HANDED_ON ? 'its next hop is not next door, and what leads there is not computed' : null;
 }
 
 /** Why the paths of `router` to a loopback of `origin` are uncertain; null = they are not. */
-export const pathsDoubt = (model: NetworkModel, router: string, origin: string, address: string): string | null =>
-  sharedAddress(model, origin, address) ??
-  inWords(relationDoubt(model, router, origin, (w, at) => w.underlay.counts[at] !== model.underlay.counts[at]));
-
-/** The line because of which it is uncertain whether routes of `origin` come to `router` and can be used there. */
-const arrivalDoubt = (model: NetworkModel, router: string, origin: string): Doubt | null =>
-  relationDoubt(model, router, origin, (w, at) =>
-    (['underlay', 'evpn'] as const).some((f) => (w[f].counts[at] === 0) !== (model[f].counts[at] === 0)),
+export function pathsDoubt(model: NetworkModel, router: string, origin: string, address: string): string | null {
+  const [o, r] = [model.index.get(origin)!, model.index.get(router)!];
+  const has = pathsIn(model.underlay, o, r, address);
+  return (
+    sharedAddress(model, origin, address) ??
+    unsettled(model.underlay, o, r, address) ??
+    writtenDoubt(model, router, address) ??
+    relationDoubt(
+      model,
+      router,
+      origin,
+      (w) => pathsIn(w.underlay, o, r, address) !== has || unsureIn(w.underlay, o, r, address) !== CERTAIN,
+    )
   );
+}
+
+/** Why it is uncertain whether routes of `origin` come to `router` and can be used there. */
+function arrivalDoubt(model: NetworkModel, router: string, origin: string): string | null {
+  const [at, to] = [model.index.get(origin)!, model.index.get(router)!];
+  for (const family of ['underlay', 'evpn'] as const) {
+    const unsure = unsettled(model[family], at, to);
+    if (unsure !== null) return unsure;
+  }
+  for (const { localAddress } of model.views.get(origin)!.config.vxlans.slice(0, 1)) {
+    const way =
+      localAddress === undefined
+        ? null
+        : (writtenDoubt(model, router, localAddress) ?? widerWay(model, router, origin, localAddress));
+    if (way !== null) return way;
+  }
+  return relationDoubt(model, router, origin, (w, o, r) =>
+    (['underlay', 'evpn'] as const).some(
+      (f) => (pathsIn(w[f], o, r) === 0) !== (pathsIn(model[f], o, r) === 0) || unsureIn(w[f], o, r) !== CERTAIN,
+    ),
+  );
+}
+
+/** A static route of the router to just that address comes before what BGP says. */
+function writtenDoubt(model: NetworkModel, router: string, address: string): string | null {
+  const route = model.views.get(router)!.config.staticRoutes?.find((r) => r.prefix === `${address}/32`);
+  return route ? `${router} has a static route to ${route.prefix}, which comes before BGP’s` : null;
+}
+
+/** No route leads to an address itself, but one to more than that may: an aggregate, a static or a default route. */
+function widerWay(model: NetworkModel, router: string, origin: string, address: string): string | null {
+  const at = parseIpv4(address);
+  if (at === null || pathsIn(model.underlay, model.index.get(origin)!, model.index.get(router)!, address) > 0)
+    return null;
+  for (const { host, config } of model.switches) {
+    const { aggregates = [], policies = [] } = config.bgp?.ipv4 ?? {};
+    if (policies.some((p) => p.defaultOriginate)) return `${host} tells a default route, which may lead there`;
+    const told = [...aggregates.map((a) => a.prefix), ...model.views.get(host)!.ownRoutes.keys()];
+    const written = host === router ? (config.staticRoutes ?? []).map((r) => r.prefix) : [];
+    for (const prefix of [...told, ...written]) {
+      const around = parseCidr(prefix);
+      if (around && around.length < 32 && contains(around, { address: at, length: 32 }))
+        return `only ${prefix} of ${host}, which is wider, may lead to ${address}`;
+    }
+  }
+  return null;
+}
 
 /** Why it is uncertain whom a switch hears in a VNI; null = it is not. */
 export const vtepsDoubt = (model: NetworkModel, host: string, vni: number): string | null =>
-  inWords(doubtOfVteps(model, host, vni));
-function doubtOfVteps(model: NetworkModel, host: string, vni: number): Doubt | null {
+  doubtOfVteps(model, host, vni);
+function doubtOfVteps(model: NetworkModel, host: string, vni: number): string | null {
   const all = doubtsIn(model);
-  if (all.size === 0) return null;
+  if (isSure(model, all)) return null;
   for (const h of [host, ...(model.carriers.get(vni) ?? [])]) {
     const doubts = all.get(h);
     const found = doubts?.vnis.get(vni) ?? doubts?.routing ?? doubts?.bridging;
-    if (found) return found;
+    if (found) return found.words;
     const between = h === host ? null : arrivalDoubt(model, host, h);
     if (between) return between;
   }
   // A switch may carry it by a line that is not understood.
-  for (const [, doubts] of all) if (doubts.vnis.has(vni)) return doubts.vnis.get(vni)!;
+  for (const [, doubts] of all) if (doubts.vnis.has(vni)) return doubts.vnis.get(vni)!.words;
   return null;
 }
 
@@ -140,11 +244,11 @@ export function importsDoubt(model: NetworkModel, host: string, vrf: string): st
     const shared = sharedAddress(model, c.host, model.views.get(c.host)!.vrfs.get(c.vrf)!.vtep);
     if (shared !== null) return shared;
   }
-  return inWords(doubtOfImports(model, host, vrf));
+  return doubtOfImports(model, host, vrf);
 }
-function doubtOfImports(model: NetworkModel, host: string, vrf: string): Doubt | null {
+function doubtOfImports(model: NetworkModel, host: string, vrf: string): string | null {
   const all = doubtsIn(model);
-  if (all.size === 0) return null;
+  if (isSure(model, all)) return null;
   const vni = model.views.get(host)?.vrfs.get(vrf)?.l3Vni;
   const carriers = vni === undefined ? [] : (model.l3Carriers.get(vni) ?? []);
   for (const c of [{ host, vrf }, ...carriers]) {
@@ -154,7 +258,7 @@ function doubtOfImports(model: NetworkModel, host: string, vrf: string): Doubt |
       (vni === undefined ? undefined : doubts?.vnis.get(vni)) ??
       doubts?.routing ??
       doubts?.bridging;
-    if (found) return found;
+    if (found) return found.words;
     const between = c.host === host ? null : arrivalDoubt(model, host, c.host);
     if (between) return between;
   }
@@ -166,7 +270,7 @@ export function reachDoubt(model: NetworkModel, a: HostPort, b: HostPort): strin
   const shared = tunnelEndsShared(model, a, b);
   if (shared !== null) return shared;
   const all = doubtsIn(model);
-  if (all.size === 0) return null;
+  if (isSure(model, all)) return null;
   for (const h of [a, b]) {
     const doubts = all.get(h.switch);
     const view = model.views.get(h.switch);
@@ -180,10 +284,10 @@ export function reachDoubt(model: NetworkModel, a: HostPort, b: HostPort): strin
       doubts.vlans.get(h.vlan) ??
       (vni === undefined ? undefined : doubts.vnis.get(vni)) ??
       (vrf === undefined ? undefined : doubts.vrfs.get(vrf));
-    if (found) return doubtWords(found);
+    if (found) return found.words;
   }
   if (a.switch === b.switch) return null;
-  return inWords(arrivalDoubt(model, a.switch, b.switch) ?? arrivalDoubt(model, b.switch, a.switch));
+  return arrivalDoubt(model, a.switch, b.switch) ?? arrivalDoubt(model, b.switch, a.switch);
 }
 
 /** The ends of the tunnels between their switches. */

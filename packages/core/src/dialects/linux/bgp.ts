@@ -1,31 +1,42 @@
-import type { BgpConfig, BgpFamily, BgpVrf, EvpnVni, Redistribution } from '../../config/bgp.ts';
+import type { BgpConfig, BgpFamily, BgpVrf, EvpnVni } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
-import { neighbourLines, readNeighbour } from './bgpNeighbour.ts';
+import { neighbourLines, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
+import { isOfFamily, policyLines, readPolicy, readRedistribution, readSources, sourceLines } from './bgpPolicy.ts';
+import { readRouterWord, routerWordLines } from './bgpRouter.ts';
 import { readTargets, targetField, targetLines } from './bgpTargets.ts';
-import { AS_IPV4, failed, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
-import type { BgpDraft, BgpVrfDraft, FamilyDraft, VniDraft } from './draft.ts';
+import {
+  AS_IPV4,
+  failed,
+  harmless,
+  unmodelled,
+  type Answer,
+  type Block,
+  type FrrReading,
+  type TopLines,
+} from './blocks.ts';
+import type { BgpDraft, BgpVrfDraft, FamilyDraft, Ipv4Draft, VniDraft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { whole } from './words.ts';
 
-const redistributionLine = (r: Redistribution | undefined): string =>
-  r === undefined ? '' : `\n  redistribute connected${r.routeMap === undefined ? '' : ` route-map ${r.routeMap}`}`;
-const pathsLine = (n: number | undefined): string => (n === undefined ? '' : `\n  maximum-paths ${n}`);
+const pathsLine = (f: { readonly maximumPaths?: number; readonly maximumPathsInternal?: number }): string =>
+  (f.maximumPaths === undefined ? '' : `\n  maximum-paths ${f.maximumPaths}`) +
+  (f.maximumPathsInternal === undefined ? '' : `\n  maximum-paths ibgp ${f.maximumPathsInternal}`);
 const routerIdLine = (id: string | undefined): string => (id === undefined ? '' : `\n bgp router-id ${id}`);
 
-function familyLines({ active, inactive, ownAsAllowed }: BgpFamily): string {
+function familyLines({ active, inactive, ownAsAllowed, policies }: BgpFamily): string {
   let out = '';
   for (const a of active) out += `\n  neighbor ${a} activate`;
   for (const a of inactive ?? []) out += `\n  no neighbor ${a} activate`;
   for (const a in ownAsAllowed) out += `\n  neighbor ${a} allowas-in ${ownAsAllowed[a]}`;
-  return out;
+  return out + policyLines(policies);
 }
 
 const vniBlock = (v: EvpnVni): string => `\n  vni ${v.vni}${targetLines(v, '   ')}\n  exit-vni`;
 
 const vrfBlock = (v: BgpVrf): string =>
   `\nrouter bgp ${v.asn} vrf ${v.vrf}${routerIdLine(v.routerId)}\n !\n address-family ipv4 unicast` +
-  redistributionLine(v.connected) +
-  pathsLine(v.maximumPaths) +
+  sourceLines(v) +
+  pathsLine(v) +
   '\n exit-address-family\n !\n address-family l2vpn evpn' +
   (v.advertiseIpv4 ? '\n  advertise ipv4 unicast' : '') +
   targetLines(v, '  ') +
@@ -37,6 +48,7 @@ export function writeBgp(b: BgpConfig, sheet: Sheet): void {
   let out = `\nrouter bgp ${b.asn}${routerIdLine(b.routerId)}`;
   if (!b.defaultIpv4) out += '\n no bgp default ipv4-unicast';
   if (b.multipathRelax) out += '\n bgp bestpath as-path multipath-relax';
+  out += routerWordLines(b);
   // What people wrote of a neighbour, and names that are more than a word.
   let words = '';
   for (const p of b.peers) {
@@ -46,7 +58,7 @@ export function writeBgp(b: BgpConfig, sheet: Sheet): void {
     if (!named || p.description !== undefined || p.password !== undefined) words += lines;
   }
   out += '\n !\n address-family ipv4 unicast';
-  out += redistributionLine(b.ipv4.connected) + familyLines(b.ipv4) + pathsLine(b.ipv4.maximumPaths);
+  out += sourceLines(b.ipv4) + familyLines(b.ipv4) + pathsLine(b.ipv4);
   out += '\n exit-address-family\n !\n address-family l2vpn evpn';
   out += familyLines(b.evpn);
   if (b.evpn.advertiseAllVni) out += '\n  advertise-all-vni';
@@ -56,7 +68,8 @@ export function writeBgp(b: BgpConfig, sheet: Sheet): void {
     ...Object.keys(b.ipv4.ownAsAllowed),
     ...Object.keys(b.evpn.ownAsAllowed),
   ];
-  sheet.say(out, named.every(isPlain) ? words : out);
+  const said = b.ipv4.policies !== undefined || b.evpn.policies !== undefined;
+  sheet.say(out, !said && named.every(isPlain) ? words : out);
   for (const v of b.evpn.vnis) sheet.count(vniBlock(v));
   sheet.count('\n exit-address-family\nexit\n!');
   for (const v of b.vrfs) {
@@ -65,30 +78,29 @@ export function writeBgp(b: BgpConfig, sheet: Sheet): void {
   }
 }
 
+type SharedDraft = Pick<Ipv4Draft, 'connected' | 'static' | 'maximumPaths' | 'maximumPathsInternal'>;
+
 /** Reads `redistribute` and `maximum-paths`, which the global IPv4 family and that of a VRF have alike. */
-function readShared(w: readonly string[], into: Pick<FamilyDraft, 'connected' | 'maximumPaths'>): Answer {
-  if (w[0] === 'maximum-paths') {
-    const n = whole(w[1], 1, 256);
-    if (n === null) return 'maximum-paths takes 1–256';
-    into.maximumPaths = n;
-    return true;
-  }
-  if (w[0] !== 'redistribute') return false;
-  if (w[1] !== 'connected') return unmodelled(`redistribution of ${w[1] ?? 'nothing'} is not modelled`);
-  if (w.length === 2) into.connected = {};
-  else if (w[2] === 'route-map' && w[3] !== undefined) into.connected = { routeMap: w[3] };
-  else return 'after connected stands route-map and its name';
+function readShared(w: readonly string[], into: SharedDraft): Answer {
+  if (w[0] === 'redistribute') return readRedistribution(w, into);
+  if (w[0] !== 'maximum-paths') return false;
+  const internal = w[1] === 'ibgp';
+  const n = whole(internal ? w[2] : w[1], 1, 256);
+  if (n === null) return 'maximum-paths takes 1–256';
+  if (internal) into.maximumPathsInternal = n;
+  else into.maximumPaths = n;
   return true;
 }
-const sharedField = (w: readonly string[]): 'maximumPaths' | 'connected' =>
-  w[0] === 'maximum-paths' ? 'maximumPaths' : 'connected';
+const sharedField = (w: readonly string[]): 'maximumPaths' | 'connected' | 'static' =>
+  w[0] === 'maximum-paths' ? 'maximumPaths' : w[1] === 'static' ? 'static' : 'connected';
 
 /** Lines of an address family that a router takes without one, and then means IPv4 unicast (seen on FRR 8.4.4). */
-const isOfIpv4 = (w: readonly string[]): boolean =>
-  w[0] === 'redistribute' ||
-  w[0] === 'maximum-paths' ||
-  (w[0] === 'neighbor' && (w[2] === 'activate' || w[2] === 'allowas-in')) ||
-  (w[0] === 'no' && w[1] === 'neighbor' && w[3] === 'activate');
+const isOfIpv4 = (w: readonly string[]): boolean => {
+  const [first, , third] = w[0] === 'no' ? w.slice(1) : w;
+  if (first === 'neighbor') return third === 'activate' || third === 'allowas-in' || isOfFamily(third);
+  return OF_IPV4.has(first ?? '');
+};
+const OF_IPV4 = new Set(['redistribute', 'maximum-paths', 'network', 'aggregate-address', 'distance', 'table-map']);
 
 const vni: Block<VniDraft> = {
   name: 'vni',
@@ -107,37 +119,77 @@ function leaveOut(family: FamilyDraft, name: string): void {
 }
 
 /** Which neighbours speak a family, and what of it is allowed them. */
-function readMembers(w: readonly string[], b: BgpDraft, which: 'ipv4' | 'evpn', reading: FrrReading): Answer {
+function readMembers(
+  w: readonly string[],
+  line: string,
+  b: BgpDraft,
+  which: 'ipv4' | 'evpn',
+  reading: FrrReading,
+): Answer {
   const family: FamilyDraft = b[which];
-  if (w[0] === 'no') {
-    const name = w[2];
-    if (w[1] !== 'neighbor' || name === undefined || w[3] !== 'activate') return false;
+  const taken = w[0] === 'no';
+  const [kind, name, word, count] = taken ? w.slice(1) : w;
+  if (kind !== 'neighbor' || name === undefined) return false;
+  if (word === 'activate' && taken) {
     family.active = family.active.filter((a) => a !== name);
     // Of a group it takes back what was said; of a neighbour it says that it has not got what its group has.
     if (b.peers.get(name)?.kind !== 'group' && !family.inactive?.includes(name))
       family.inactive = [...(family.inactive ?? []), name];
     return reading.at(['bgp', which, 'active']);
   }
-  if (w[1] === undefined) return false;
-  if (w[2] === 'activate') {
-    if (!b.peers.has(w[1])) return failed(`${w[1]} is not defined above as a neighbour or group`);
-    if (!family.active.includes(w[1])) family.active.push(w[1]);
-    if (family.inactive?.includes(w[1])) leaveOut(family, w[1]);
+  if (word === 'activate') {
+    if (!b.peers.has(name)) return failed(`${name} is not defined above as a neighbour or group`);
+    if (!family.active.includes(name)) family.active.push(name);
+    if (family.inactive?.includes(name)) leaveOut(family, name);
     return reading.at(['bgp', which, 'active']);
   }
-  // What else is said of a neighbour is the router's, or nobody's.
-  if (w[2] !== 'allowas-in') return false;
-  const n = w[3] === undefined ? 3 : whole(w[3], 1, 10);
+  // What else is said of a neighbour is its policy, or the router's, or nobody's.
+  if (word !== 'allowas-in') return readPolicy(w, line, b, which, reading);
+  if (taken) {
+    delete family.ownAsAllowed[name];
+    return reading.at(['bgp', which, 'ownAsAllowed']);
+  }
+  if (count === 'origin') return unmodelled(`“${line}” is not modelled`);
+  const n = count === undefined ? 3 : whole(count, 1, 10);
   if (n === null) return 'allowas-in takes 1–10';
-  family.ownAsAllowed[w[1]] = n;
+  family.ownAsAllowed[name] = n;
   return reading.at(['bgp', which, 'ownAsAllowed']);
+}
+
+/** `distance`: how BGP’s routes stand to those of others, of which static ones are nearer anyway. */
+function readDistance(w: readonly string[], line: string): Answer {
+  const numbers = w.slice(1).filter((t) => /^\d+$/.test(t));
+  return numbers.includes('255') || w[1] !== 'bgp'
+    ? unmodelled(`“${line}” is not modelled`)
+    : harmless('static routes are nearer all the same, and other protocols are not modelled');
 }
 
 const ipv4Family: Block<BgpDraft> = {
   name: 'address-family ipv4 unicast',
   exit: 'exit-address-family',
-  read: (w, _line, b, reading) => {
-    if (w[0] === 'neighbor' || w[0] === 'no') return readMembers(w, b, 'ipv4', reading);
+  read: (w, line, b, reading) => {
+    const first = w[0] === 'no' ? w[1] : w[0];
+    switch (first) {
+      case 'neighbor':
+        return readMembers(w, line, b, 'ipv4', reading);
+      case 'network':
+      case 'aggregate-address':
+        return readSources(w, line, b, reading);
+      case 'distance':
+        return w[0] === 'no' ? harmless('it takes back how near BGP’s routes are') : readDistance(w, line);
+      case 'table-map':
+        return unmodelled(`“${line}” is not modelled`);
+      case 'redistribute':
+        if (w[0] !== 'no') break;
+        if (w[2] === 'connected' || w[2] === 'static') delete b.ipv4[w[2]];
+        return reading.at(['bgp', 'ipv4', w[2] === 'static' ? 'static' : 'connected']);
+      case 'maximum-paths':
+        if (w[0] !== 'no') break;
+        delete b.ipv4[w[2] === 'ibgp' ? 'maximumPathsInternal' : 'maximumPaths'];
+        return reading.at(['bgp', 'ipv4', 'maximumPaths']);
+      default:
+        return false;
+    }
     const r = readShared(w, b.ipv4);
     return r === true ? reading.at(['bgp', 'ipv4', sharedField(w)]) : r;
   },
@@ -149,9 +201,14 @@ const evpnFamily: Block<BgpDraft> = {
   evpn: true,
   read: (w, line, b, reading) => {
     switch (w[0]) {
-      case 'neighbor':
       case 'no':
-        return readMembers(w, b, 'evpn', reading);
+        if (line === 'no advertise-all-vni') {
+          b.evpn.advertiseAllVni = false;
+          return reading.at(['bgp', 'evpn', 'advertiseAllVni']);
+        }
+        return w[1] === 'neighbor' ? readMembers(w, line, b, 'evpn', reading) : evpnWord(w, line);
+      case 'neighbor':
+        return readMembers(w, line, b, 'evpn', reading);
       case 'advertise-all-vni':
         b.evpn.advertiseAllVni = true;
         return reading.at(['bgp', 'evpn', 'advertiseAllVni']);
@@ -168,10 +225,27 @@ const evpnFamily: Block<BgpDraft> = {
       case 'route-target':
         return unmodelled(`“${line}” is not modelled outside of a VNI or a VRF`);
       default:
-        return false;
+        return evpnWord(w, line);
     }
   },
 };
+
+const EVPN_HARMLESS: Readonly<Record<string, string>> = {
+  'dup-addr-detection': 'it counts where one address shows up in two places',
+  'use-es-l3nhg': 'it says how next hops of pairs are kept',
+  'ead-es-frag': 'it says how routes of Ethernet segments are told',
+  'disable-ead-evi-rx': 'it says what is asked of routes of Ethernet segments',
+  'disable-ead-evi-tx': 'it says how routes of Ethernet segments are told',
+  'ead-es-route-target': 'it says how routes of Ethernet segments are told',
+  'advertise-svi-ip': 'it tells addresses of VLAN interfaces besides',
+};
+const EVPN_UNMODELLED = /^(advertise-default-gw|flooding|default-originate|autort|mac-vrf|advertise|rd|route-target)$/;
+/** A word of the family itself that makes no part of a configuration here. */
+function evpnWord(w: readonly string[], line: string): Answer {
+  const word = (w[0] === 'no' ? w[1] : w[0]) ?? '';
+  if (Object.hasOwn(EVPN_HARMLESS, word)) return harmless(EVPN_HARMLESS[word]!);
+  return EVPN_UNMODELLED.test(word) ? unmodelled(`“${line}” is not modelled`) : false;
+}
 
 const VRF_POLICY = 'FRR takes it for “vrf-policy”, which is not modelled; a VRF’s own block stands outside';
 
@@ -183,29 +257,20 @@ const router: Block<BgpDraft> = {
       return r === true ? AS_IPV4 : r;
     }
     if (w[0] === 'neighbor') return readNeighbour(b, w, reading);
+    if (w[0] === 'no' && w[1] === 'neighbor') return readNoNeighbour(b, w, reading);
     if (line.startsWith('address-family ipv4 unicast') || line === 'address-family ipv4')
       return reading.open(ipv4Family, b, ['bgp', 'ipv4']);
     if (line === 'address-family l2vpn evpn') return reading.open(evpnFamily, b, ['bgp', 'evpn']);
-    if (w[0] === 'bgp' && w[1] === 'router-id') {
-      if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
-      b.routerId = w[2]!;
-      return reading.at(['bgp', 'routerId']);
-    }
-    if (line === 'no bgp default ipv4-unicast') {
-      b.defaultIpv4 = false;
-      return reading.at(['bgp', 'defaultIpv4']);
-    }
-    if (line === 'bgp bestpath as-path multipath-relax') {
-      b.multipathRelax = true;
-      return reading.at(['bgp', 'multipathRelax']);
-    }
-    if (line === 'no bgp ebgp-requires-policy' || line === 'bgp ebgp-requires-policy') {
-      b.policySaid = w[0] !== 'no';
-      return reading.at(['bgp', 'policyRequired']);
-    }
-    if (line === 'bgp log-neighbor-changes' || line.startsWith('bgp graceful-restart')) return reading.at(['bgp']);
-    return w[0] === 'vrf' ? failed(VRF_POLICY) : false;
+    if (w[0] === 'address-family' && /^(ipv4|ipv6)$/.test(w[1] ?? '')) return reading.open(otherFamily, null, ['bgp']);
+    return w[0] === 'vrf' ? failed(VRF_POLICY) : readRouterWord(w, line, b, reading);
   },
+};
+
+/** A family that is not modelled: what is said in it changes nothing in those that are. */
+const otherFamily: Block<null> = {
+  name: 'address-family',
+  exit: 'exit-address-family',
+  read: (w) => (w[0] === 'address-family' || w[0] === 'vrf' ? false : harmless('nothing is computed of that family')),
 };
 
 const vrfIpv4Family: Block<BgpVrfDraft> = {

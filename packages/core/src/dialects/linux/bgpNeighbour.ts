@@ -1,7 +1,7 @@
 import type { BgpPeer, RemoteAs } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
-import { failed, unmodelled, type FrrReading, type Lost, type Reading } from './blocks.ts';
+import { failed, harmless, unmodelled, type FrrReading, type Lost, type Reading } from './blocks.ts';
 import type { BgpDraft, Draft, PeerSort } from './draft.ts';
 import { whole } from './words.ts';
 
@@ -20,6 +20,11 @@ export function neighbourLines(p: BgpPeer): string {
   if (p.bfdProfile !== undefined) out += `${n} bfd profile ${p.bfdProfile}`;
   if (p.password !== undefined) out += `${n} password ${p.password}`;
   if (p.shutdown) out += `${n} shutdown`;
+  if (p.passive) out += `${n} passive`;
+  if (p.multihop !== undefined) out += `${n} ebgp-multihop ${p.multihop}`;
+  if (p.ttlSecurity !== undefined) out += `${n} ttl-security hops ${p.ttlSecurity}`;
+  if (p.localAs !== undefined) out += `${n} local-as ${p.localAs}`;
+  if (p.updateSource !== undefined) out += `${n} update-source ${p.updateSource}`;
   return out;
 }
 
@@ -62,7 +67,8 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
   }
   const peer = peerOf(b, name, w.slice(2));
   if ('why' in peer) return peer;
-  const rest = w.slice(w[2] === 'interface' ? 3 : 2);
+  let rest = w.slice(w[2] === 'interface' ? 3 : 2);
+  if (w[2] === 'interface' && rest[0] === 'v6only') rest = rest.slice(1);
   const at = (field: keyof BgpPeer): true => reading.at(['bgp', 'peers', name, field]);
   switch (rest[0]) {
     case undefined:
@@ -110,13 +116,87 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
       peer.bfdProfile = rest[2];
       return at('bfdProfile');
     case 'password':
-      if (rest.length !== 2 || !isMask(rest[1]!)) return unmodelled('the password stands here in plain words');
+      if (rest.length !== 2 || !isMask(rest[1]!))
+        return { ...unmodelled('the password stands here in plain words'), doubts: ['bgp', 'peers', name, 'password'] };
       peer.password = rest[1]!;
       return at('password');
     case 'shutdown':
       peer.shutdown = true;
       return at('shutdown');
+    case 'passive':
+      peer.passive = true;
+      return at('passive');
+    case 'ebgp-multihop': {
+      const hops = rest[1] === undefined ? 255 : whole(rest[1], 1, 255);
+      if (hops === null) return 'hops are 1–255';
+      if (peer.ttlSecurity !== undefined) return failed('it cannot be had together with ttl-security');
+      peer.multihop = hops;
+      return at('multihop');
+    }
+    case 'ttl-security': {
+      const hops = whole(rest[2], 1, 254);
+      if (rest[1] !== 'hops' || hops === null) return 'ttl-security takes hops 1–254';
+      if (peer.multihop !== undefined) return failed('it cannot be had together with ebgp-multihop');
+      peer.ttlSecurity = hops;
+      return at('ttlSecurity');
+    }
+    case 'local-as': {
+      const asn = whole(rest[1], 1, 4294967295);
+      if (asn === null) return 'an AS number is 1–4294967295';
+      if (rest.length > 2) return unmodelled(`“${rest.join(' ')}” is not modelled`);
+      if (asn === b.asn) return failed('it is the AS number of the router itself');
+      peer.localAs = asn;
+      return at('localAs');
+    }
+    case 'update-source':
+      if (rest[1] === undefined) return 'it does not say from where';
+      peer.updateSource = rest[1];
+      return at('updateSource');
     default:
-      return unmodelled(`“${rest.join(' ')}” is not modelled`);
+      return HARMLESS[rest[0]] === undefined
+        ? unmodelled(`“${rest.join(' ')}” is not modelled`)
+        : harmless(HARMLESS[rest[0]]!);
   }
+}
+
+/** Words about a neighbour on which no session and no route hangs, and why. */
+const HARMLESS: Readonly<Record<string, string>> = {
+  'advertisement-interval': 'routes come somewhat later, and the same',
+  'disable-connected-check': 'it widens what may be a neighbour, and takes none away',
+  'enforce-multihop': 'it widens what may be a neighbour, and takes none away',
+  'graceful-restart': 'it counts while a daemon starts anew',
+  'graceful-restart-helper': 'it counts while a daemon starts anew',
+  'graceful-restart-disable': 'it counts while a daemon starts anew',
+};
+/** Fields that a line `no neighbor X WORD` takes back, by the word. */
+const TAKEN_BACK: Readonly<Record<string, readonly (keyof BgpPeer)[]>> = {
+  description: ['description'],
+  password: ['password'],
+  shutdown: ['shutdown'],
+  passive: ['passive'],
+  bfd: ['bfd', 'bfdProfile'],
+  'ebgp-multihop': ['multihop'],
+  'ttl-security': ['ttlSecurity'],
+  'local-as': ['localAs'],
+  'update-source': ['updateSource'],
+};
+
+/** `no neighbor …`: takes back what was said of it, or the neighbour itself. */
+export function readNoNeighbour(b: BgpDraft, w: readonly string[], reading: FrrReading): Reading {
+  const [, , name = '', what] = w;
+  const peer = b.peers.get(name);
+  if (!peer) return failed(`${name} is not defined above as a neighbour or group`);
+  if (what === undefined || what === 'remote-as') {
+    if (what === 'remote-as' && peer.kind === 'group') {
+      delete peer.remoteAs;
+      return reading.at(['bgp', 'peers', name, 'remoteAs']);
+    }
+    if (peer.kind === 'group') return unmodelled('taking back a whole group is not modelled');
+    b.peers.delete(name);
+    for (const family of [b.ipv4, b.evpn]) family.active = family.active.filter((a) => a !== name);
+    return reading.at(['bgp', 'peers']);
+  }
+  if (!Object.hasOwn(TAKEN_BACK, what)) return Object.hasOwn(HARMLESS, what) ? harmless(HARMLESS[what]!) : false;
+  for (const field of TAKEN_BACK[what]!) delete peer[field];
+  return reading.at(['bgp', 'peers', name]);
 }

@@ -1,6 +1,7 @@
 import type { Place } from '../../config/switchConfig.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
+import { withoutSecret } from './secretWords.ts';
 import { LineWalk, wordsInto } from './lines.ts';
 
 const FILE = 'frr.conf';
@@ -30,8 +31,16 @@ export interface Lost {
 export const unmodelled = (why: string): Lost => ({ why, taken: true });
 /** The line is one of this block, and the daemon refuses what it says. */
 export const failed = (why: string): Lost => ({ why, taken: false });
+/**
+ * The daemon takes the line here, and no answer of the network model hangs on it.
+ * @param because ends the sentence “it changes nothing here, because …”
+ */
+export const harmless = (because: string): Harmless => ({ harmless: because });
+export interface Harmless {
+  readonly harmless: string;
+}
 /** `true` = read; a string = written so that no daemon knows it; `false` = not a line of this block. */
-export type Reading = boolean | string | Lost;
+export type Reading = boolean | string | Lost | Harmless;
 export type Answer = Reading | Opened | Elsewhere;
 
 /** What readers of lines have at hand. The list of words is used again for the next line: keep none of it. */
@@ -190,6 +199,19 @@ export class FrrReader {
         const left = depth < stack.length - 1 ? stack.splice(depth + 1) : [];
         if (depth === 0 && ZEBRA.test(line)) draft.openVrf = null;
         const leavesEvpn = left.some((f) => f.block.evpn);
+        if (typeof answer === 'object' && 'harmless' in answer) {
+          if (indent === 0) strangeBlock = false;
+          cutShort ||= leavesEvpn && depth > 0;
+          unread.push({
+            file: FILE,
+            line: number,
+            text: withoutSecret(FILE, line),
+            why: answer.harmless,
+            harmless: true,
+          });
+          landing?.(number, pathOf(stack, depth));
+          break;
+        }
         if (typeof answer !== 'object' || !('why' in answer)) record?.(place, FILE, number);
         let landed = strays ? pathOf(stack, depth) || this.top.name : undefined;
         if (answer === true || 'why' in answer) cutShort ||= leavesEvpn && depth > 0;
@@ -206,7 +228,7 @@ export class FrrReader {
           if (indent === 0) strangeBlock = answer.taken;
           const doubted = answer.doubts ?? (answer.taken ? doubtful(frame.place, words) : undefined);
           const doubts = doubted === undefined ? {} : { doubts: doubted };
-          unread.push({ file: FILE, line: number, text: line, why: answer.why, ...doubts });
+          unread.push({ file: FILE, line: number, text: withoutSecret(FILE, line), why: answer.why, ...doubts });
           landing?.(number, answer.taken ? pathOf(stack, depth) : null);
           break;
         }
@@ -228,7 +250,13 @@ export class FrrReader {
         const around: Place = indent === 0 ? [] : stack.at(-1)!.place;
         unread.push(
           why === null
-            ? { file: FILE, line: number, text: line, why: 'no block here knows it', doubts: doubtful(around, words) }
+            ? {
+                file: FILE,
+                line: number,
+                text: withoutSecret(FILE, line),
+                why: 'no block here knows it',
+                doubts: doubtful(around, words),
+              }
             : { file: FILE, line: number, text: line, why },
         );
         landing?.(number, null);

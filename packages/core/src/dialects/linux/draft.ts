@@ -1,15 +1,19 @@
 import {
   sortPeers,
+  type Aggregate,
   type BgpConfig,
   type BgpFamily,
   type BgpPeer,
   type BgpVrf,
   type EvpnVni,
+  type PeerPolicy,
+  type Redistribution,
 } from '../../config/bgp.ts';
 import type { BridgeConfig } from '../../config/bridging.ts';
 import { lagKey, sviKey } from '../../config/interfaces.ts';
 import { vxlanKey } from '../../config/overlay.ts';
-import type { PrefixListEntry, RouteMapEntry } from '../../config/policy.ts';
+import type { AsPathList, CommunityList, PrefixListEntry, RouteMapEntry } from '../../config/policy.ts';
+import { staticKey, type StaticRoute } from '../../config/static.ts';
 import { blankConfig } from '../../config/sections.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { VrfConfig } from '../../config/vrfs.ts';
@@ -29,11 +33,18 @@ export interface BridgeDraft {
   stp?: boolean;
   priority?: number;
 }
-export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed' | 'inactive'> {
+export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed' | 'inactive' | 'policies'> {
   inactive?: string[];
   ownAsAllowed: Record<string, number>;
-  connected?: { routeMap?: string };
+  policies?: Draft<PeerPolicy>[];
+}
+export interface Ipv4Draft extends FamilyDraft {
+  connected?: Draft<Redistribution>;
+  static?: Draft<Redistribution>;
+  networks?: string[];
+  aggregates?: Draft<Aggregate>[];
   maximumPaths?: number;
+  maximumPathsInternal?: number;
 }
 export type VniDraft = Lists<EvpnVni>;
 export type BgpVrfDraft = Lists<BgpVrf>;
@@ -43,7 +54,7 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   /** Whether policy is asked for, where the text says so itself. */
   policySaid: boolean | null;
   peers: Map<string, Draft<BgpPeer>>;
-  ipv4: FamilyDraft;
+  ipv4: Ipv4Draft;
   evpn: FamilyDraft & { advertiseAllVni: boolean; vnis: Map<number, VniDraft> };
   vrfs: BgpVrfDraft[];
   /** Names of neighbours of tenants, by VRF: FRR refuses lines about others. */
@@ -52,10 +63,12 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   firstMembers: Map<string, PeerSort>;
 }
 
+/** An entry of a list with its number, which says its place and nothing else. */
+type ListDraft<L extends { readonly entries: readonly object[] }> = L['entries'][number] & { readonly seq: number };
 /** Parts that are read as what they are: lists that grow. */
 type ReadPlainly = Omit<
   { -readonly [K in keyof SwitchConfig]: SwitchConfig[K] extends readonly (infer I)[] ? Draft<I>[] : SwitchConfig[K] },
-  'bridge' | 'prefixLists' | 'routeMaps' | 'bgp'
+  'bridge' | 'prefixLists' | 'routeMaps' | 'communityLists' | 'asPathLists' | 'staticRoutes' | 'bgp'
 >;
 /**
  * A SwitchConfig while its documents are read: lists in the order of the text, names as they stand there. Only parts
@@ -67,6 +80,9 @@ export interface ConfigDraft extends ReadPlainly {
   openVrf: Draft<VrfConfig> | null;
   prefixLists: Map<string, PrefixListEntry[]>;
   routeMaps: Map<string, Draft<RouteMapEntry>[]>;
+  communityLists: Map<string, ListDraft<CommunityList>[]>;
+  asPathLists: Map<string, ListDraft<AsPathList>[]>;
+  staticRoutes: StaticRoute[];
   /** What the profile of the daemon says about eBGP without a policy (RFC 8212). */
   policyDefault: boolean;
   bgp: BgpDraft | null;
@@ -78,6 +94,9 @@ export const emptyDraft = (): ConfigDraft => ({
   openVrf: null,
   prefixLists: new Map(),
   routeMaps: new Map(),
+  communityLists: new Map(),
+  asPathLists: new Map(),
+  staticRoutes: [],
   policyDefault: true,
   bgp: null,
 });
@@ -107,15 +126,31 @@ function finishBridge({ members, stp, priority, ...rest }: BridgeDraft, draft: C
   return { ...rest, ...out, ...(stp ? { spanningTree } : {}) };
 }
 
+/** Families with what is said of neighbours in order. */
+function finishFamily<T extends FamilyDraft>({
+  policies,
+  ...family
+}: T): Omit<T, 'policies'> & Pick<BgpFamily, 'policies'> {
+  return policies === undefined
+    ? family
+    : { ...family, policies: [...policies].sort((a, b) => naturally(a.peer, b.peer)) };
+}
+const sorted = (words: readonly string[]): string[] => [...words].sort(naturally);
+
 function finishBgp(
-  { policySaid, peers, vrfs, evpn, tenantNeighbours: _, firstMembers: __, ...bgp }: BgpDraft,
+  { policySaid, peers, vrfs, ipv4, evpn, tenantNeighbours: _, firstMembers: __, ...bgp }: BgpDraft,
   policyDefault: boolean,
 ): BgpConfig {
   return {
     ...bgp,
     policyRequired: policySaid ?? policyDefault,
     peers: sortPeers([...peers.values()]),
-    evpn: { ...evpn, vnis: inOrder([...evpn.vnis.values()], (a, b) => a.vni - b.vni) },
+    ipv4: {
+      ...finishFamily(ipv4),
+      ...(ipv4.networks ? { networks: sorted(ipv4.networks) } : {}),
+      ...(ipv4.aggregates ? { aggregates: inOrder(ipv4.aggregates, (a, b) => naturally(a.prefix, b.prefix)) } : {}),
+    },
+    evpn: { ...finishFamily(evpn), vnis: inOrder([...evpn.vnis.values()], (a, b) => a.vni - b.vni) },
     vrfs: inOrder(vrfs, (a, b) => naturally(a.vrf, b.vrf)),
   };
 }
@@ -124,7 +159,13 @@ function finishBgp(
 export function finishDraft(draft: ConfigDraft): SwitchConfig {
   const bySeq = (a: { readonly seq: number }, b: { readonly seq: number }): number => a.seq - b.seq;
   const byName = (a: { readonly name: string }, b: { readonly name: string }): number => naturally(a.name, b.name);
-  const { openVrf: _, policyDefault, bridge, bgp, ...plain } = draft;
+  const { openVrf: _, policyDefault, bridge, bgp, communityLists, asPathLists, staticRoutes, ...plain } = draft;
+  /** Entries by their numbers, without them; no lists at all are none. */
+  const lists = <E extends { readonly seq: number }>(of: ReadonlyMap<string, E[]>) =>
+    [...of].map(([name, entries]) => ({
+      name,
+      entries: inOrder(entries, bySeq).map(({ seq: __, ...entry }) => entry),
+    }));
   return {
     ...plain,
     ports: inOrder(draft.ports, byName),
@@ -135,6 +176,11 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     vrfs: inOrder(draft.vrfs, byName),
     prefixLists: [...draft.prefixLists].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
     routeMaps: [...draft.routeMaps].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
+    ...(communityLists.size > 0 ? { communityLists: lists(communityLists) } : {}),
+    ...(asPathLists.size > 0 ? { asPathLists: lists(asPathLists) } : {}),
+    ...(staticRoutes.length > 0
+      ? { staticRoutes: inOrder(staticRoutes, (a, b) => naturally(staticKey(a), staticKey(b))) }
+      : {}),
     ...(bgp ? { bgp: finishBgp(bgp, policyDefault) } : {}),
   };
 }

@@ -163,7 +163,7 @@ describe('text somebody wrote by hand', () => {
     // It may close a block that this reader does not know: of that the line that opens it speaks.
     const unknown = 'router ospf\n ospf router-id 1.1.1.1\nexit\nline vty\n exec-timeout 0 0\nexit\n';
     const said = (frr: string) => read('', frr).unread.map((u) => u.text);
-    expect(said(unknown)).toEqual(['router ospf', 'ospf router-id 1.1.1.1', 'line vty', 'exec-timeout 0 0']);
+    expect(said(unknown)).toEqual(['router ospf', 'ospf router-id 1.1.1.1', 'exec-timeout 0 0']);
     expect(said(`${unknown}exit\n`).at(-1)).toBe('exit');
   });
   test('an IPv6 address is one, and said not to be modelled', () =>

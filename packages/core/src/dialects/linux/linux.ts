@@ -10,6 +10,7 @@ import { bgpLines, writeBgp } from './bgp.ts';
 import { FrrReader } from './blocks.ts';
 import { bridgeKind, writeBridge } from './bridging.ts';
 import { emptyDraft, finishDraft } from './draft.ts';
+import { harmlessLines } from './harmless.ts';
 import {
   lagKind,
   lagStanza,
@@ -23,10 +24,12 @@ import {
 import { bridgeName } from './names.ts';
 import { vxlanKind, writeVxlan } from './overlay.ts';
 import { pairingLines, segmentBlock, trackedBlock } from './pairing.ts';
-import { policyLines, prefixListLines, routeMapBlocks } from './policy.ts';
+import { policyLines, routeMapBlocks } from './policy.ts';
+import { asPathListLines, communityListLines, policyListLines, prefixListLines } from './policyLists.ts';
 import { isPlain, Sheet } from './sheet.ts';
 import { renderSnippet } from './snippets.ts';
 import { InterfacesReader } from './stanzas.ts';
+import { staticLine, staticLines } from './static.ts';
 import { frrHead, interfacesHead, systemLines } from './system.ts';
 import { vrfKind, vrfLines, writeVrf, writeVrfDevice } from './vrfs.ts';
 
@@ -50,7 +53,10 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l));
+  for (const l of c.communityLists ?? []) sheet.say(communityListLines(l));
+  for (const l of c.asPathLists ?? []) sheet.say(asPathListLines(l));
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));
+  for (const r of c.staticRoutes ?? []) sheet.say(staticLine(r));
   sheet.say(bfdBlock(c.bfdProfiles));
   if (c.bgp) writeBgp(c.bgp, sheet);
   sheet.count('\n');
@@ -66,7 +72,17 @@ const interfacesReader = new InterfacesReader(loopbackKind, [
   lagKind,
   portKind,
 ]);
-export const frrReader = new FrrReader([systemLines, vrfLines, pairingLines, policyLines, bfdLines, bgpLines]);
+export const frrReader = new FrrReader([
+  systemLines,
+  vrfLines,
+  pairingLines,
+  policyListLines,
+  policyLines,
+  staticLines,
+  bfdLines,
+  bgpLines,
+  harmlessLines,
+]);
 
 /** SwitchConfig → documents; then the snippets meant for it. */
 function render(

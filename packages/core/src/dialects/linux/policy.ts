@@ -1,88 +1,189 @@
-import type { PrefixList, PrefixListEntry, RouteMap, RouteMapEntry } from '../../config/policy.ts';
-import { parseCidr } from '../../numbers/ipv4.ts';
-import { unmodelled, type Block, type TopLines } from './blocks.ts';
+import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
+import { harmless, unmodelled, type Block, type Reading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
+import { isCommunity } from './policyLists.ts';
 import { whole } from './words.ts';
 
-const way = (permit: boolean): string => (permit ? 'permit' : 'deny');
+const matchLines = ({ community, asPath, metric, localPreference, tag, origin, interface: port }: RouteMatch): string =>
+  (community === undefined ? '' : `\n match community ${community.list}${community.exact ? ' exact-match' : ''}`) +
+  (asPath === undefined ? '' : `\n match as-path ${asPath}`) +
+  (metric === undefined ? '' : `\n match metric ${metric}`) +
+  (localPreference === undefined ? '' : `\n match local-preference ${localPreference}`) +
+  (tag === undefined ? '' : `\n match tag ${tag}`) +
+  (origin === undefined ? '' : `\n match origin ${origin}`) +
+  (port === undefined ? '' : `\n match interface ${port}`);
 
-export function prefixListLines({ name, entries }: PrefixList): string {
-  let out = '';
-  for (const e of entries)
-    out +=
-      `\nip prefix-list ${name} seq ${e.seq} ${way(e.permit)} ${e.prefix}` +
-      (e.ge === undefined ? '' : ` ge ${e.ge}`) +
-      (e.le === undefined ? '' : ` le ${e.le}`);
-  return `${out}\n!`;
+function communityLine({ communities, additive }: RouteSet): string {
+  if (communities === undefined) return '';
+  return communities.length === 0
+    ? '\n set community none'
+    : `\n set community ${communities.join(' ')}${additive ? ' additive' : ''}`;
+}
+const setLines = (set: RouteSet): string =>
+  (set.prepend === undefined ? '' : `\n set as-path prepend ${set.prepend.join(' ')}`) +
+  communityLine(set) +
+  (set.localPreference === undefined ? '' : `\n set local-preference ${set.localPreference}`) +
+  (set.metric === undefined ? '' : `\n set metric ${set.metric}`) +
+  (set.origin === undefined ? '' : `\n set origin ${set.origin}`) +
+  (set.tag === undefined ? '' : `\n set tag ${set.tag}`) +
+  (set.weight === undefined ? '' : `\n set weight ${set.weight}`);
+
+function onMatchLine(onMatch: RouteMapEntry['onMatch']): string {
+  if (onMatch === undefined) return '';
+  return onMatch === 'next' ? '\n on-match next' : `\n on-match goto ${onMatch}`;
 }
 
 export function routeMapBlocks({ name, entries }: RouteMap): string {
   let out = '';
   for (const e of entries)
     out +=
-      `\nroute-map ${name} ${way(e.permit)} ${e.seq}` +
+      `\nroute-map ${name} ${e.permit ? 'permit' : 'deny'} ${e.seq}` +
       (e.matchPrefixList === undefined ? '' : `\n match ip address prefix-list ${e.matchPrefixList}`) +
+      (e.match === undefined ? '' : matchLines(e.match)) +
+      (e.set === undefined ? '' : setLines(e.set)) +
+      (e.call === undefined ? '' : `\n call ${e.call}`) +
+      onMatchLine(e.onMatch) +
       '\nexit';
   return `${out}\n!`;
+}
+
+const MOST_32 = 4294967295;
+const ORIGINS = /^(igp|egp|incomplete)$/;
+
+/** Reads the value of a clause into the entry; `true` = done, a string = refused, null = not modelled. */
+type Clause = (w: readonly string[], into: Draft<RouteMatch> & Draft<RouteSet>) => true | string | null;
+const numberOf =
+  (field: 'metric' | 'localPreference' | 'tag' | 'weight', from = 0): Clause =>
+  (w, into) => {
+    const n = w.length === 1 ? whole(w[0], from, MOST_32) : null;
+    if (n === null) return null;
+    into[field] = n;
+    return true;
+  };
+const originOf: Clause = (w, into) => {
+  if (w.length !== 1 || !ORIGINS.test(w[0]!)) return 'an origin is igp, egp or incomplete';
+  into.origin = w[0] as 'igp' | 'egp' | 'incomplete';
+  return true;
+};
+
+const MATCH: Readonly<Record<string, Clause>> = {
+  community: (w, into) => {
+    if (w[0] === undefined || (w.length === 2 && w[1] !== 'exact-match') || w.length > 2) return null;
+    into.community = { list: w[0], exact: w.length === 2 };
+    return true;
+  },
+  'as-path': (w, into) => {
+    if (w.length !== 1) return 'the list has no name';
+    into.asPath = w[0]!;
+    return true;
+  },
+  interface: (w, into) => {
+    if (w.length !== 1) return 'the interface has no name';
+    into.interface = w[0]!;
+    return true;
+  },
+  metric: numberOf('metric'),
+  'local-preference': numberOf('localPreference'),
+  tag: numberOf('tag', 1),
+  origin: originOf,
+};
+const SET: Readonly<Record<string, Clause>> = {
+  'as-path': (w, into) => {
+    if (w[0] !== 'prepend') return null;
+    const numbers = w.slice(1).map((t) => whole(t, 1, MOST_32));
+    if (numbers.length === 0 || numbers.some((n) => n === null)) return null;
+    into.prepend = numbers as number[];
+    return true;
+  },
+  community: (w, into) => {
+    if (w[0] === 'none' && w.length === 1) {
+      into.communities = [];
+      delete into.additive;
+      return true;
+    }
+    const additive = w.at(-1) === 'additive';
+    const said = additive ? w.slice(0, -1) : w;
+    if (said.length === 0 || !said.every(isCommunity)) return 'a community is NUMBER:NUMBER or a well-known word';
+    into.communities = [...said];
+    if (additive) into.additive = true;
+    else delete into.additive;
+    return true;
+  },
+  metric: numberOf('metric'),
+  'local-preference': numberOf('localPreference'),
+  weight: numberOf('weight'),
+  tag: numberOf('tag', 1),
+  origin: originOf,
+};
+
+/** The part of an entry that a clause goes into. */
+function part(entry: Draft<RouteMapEntry>, which: 'match' | 'set'): Draft<RouteMatch> & Draft<RouteSet> {
+  return (entry[which] ??= {}) as Draft<RouteMatch> & Draft<RouteSet>;
+}
+
+function readClause(w: readonly string[], line: string, entry: Draft<RouteMapEntry>): Reading {
+  const which = w[0] as 'match' | 'set';
+  const clauses = which === 'match' ? MATCH : SET;
+  const clause = w[1] !== undefined && Object.hasOwn(clauses, w[1]) ? clauses[w[1]]! : null;
+  const was = entry[which];
+  const answer = clause?.(w.slice(2), part(entry, which)) ?? null;
+  if (answer === true) return true;
+  // What was not read leaves no empty part behind.
+  if (was === undefined) delete entry[which];
+  return answer ?? unmodelled(`“${line}” is not modelled`);
 }
 
 const routeMap: Block<{ readonly name: string; readonly entry: Draft<RouteMapEntry> }> = {
   name: 'route-map',
   read: (w, line, { name, entry }, reading) => {
+    const at = (field: 'matchPrefixList' | 'match' | 'set' | 'call' | 'onMatch'): true =>
+      reading.at(['routeMaps', name, 'entries', String(entry.seq), field]);
     const m = /^match ip address prefix-list (\S+)$/.exec(line);
-    if (w[0] === 'description') return reading.at(['routeMaps', name]);
-    if (!m) return w[0] === 'match' || w[0] === 'set' ? unmodelled(`“${line}” is not modelled`) : false;
-    entry.matchPrefixList = m[1]!;
-    return reading.at(['routeMaps', name, 'entries', String(entry.seq), 'matchPrefixList']);
+    if (m) {
+      entry.matchPrefixList = m[1]!;
+      return at('matchPrefixList');
+    }
+    switch (w[0]) {
+      case 'description':
+        return reading.at(['routeMaps', name]);
+      case 'match':
+      case 'set': {
+        const answer = readClause(w, line, entry);
+        return answer === true ? at(w[0]) : answer;
+      }
+      case 'call':
+        if (w[1] === undefined) return 'the map has no name';
+        entry.call = w[1];
+        return at('call');
+      case 'on-match':
+      case 'continue': {
+        const number = w[0] === 'continue' ? w[1] : w[2];
+        const seq = whole(number, 1, 65535);
+        if (number !== undefined && seq === null) return 'an entry is 1–65535';
+        if (w[0] === 'on-match' && w[1] !== (seq === null ? 'next' : 'goto')) return 'it is next, or goto and a number';
+        if (seq !== null && seq <= entry.seq) return { why: 'it goes forward only', taken: false };
+        entry.onMatch = seq ?? 'next';
+        return at('onMatch');
+      }
+      default:
+        return false;
+    }
   },
 };
 
-/** A line without a number comes after the last one, at the next five. */
-const nextSeq = (entries: readonly PrefixListEntry[] = []): number =>
-  Math.floor(Math.max(0, ...entries.map((e) => e.seq)) / 5) * 5 + 5;
-
-/** Adds to a list of a name. */
-function add<T>(lists: Map<string, T[]>, name: string, item: T): void {
-  const list = lists.get(name);
-  if (list) list.push(item);
-  else lists.set(name, [item]);
-}
-
 export const policyLines: TopLines = {
-  ip: (w, line, reading) => {
-    if (w[1] !== 'prefix-list') return false;
-    const m = /^ip prefix-list (\S+)(?: seq (\d+))? (permit|deny) (\S+)(?: ge (\d+))?(?: le (\d+))?$/.exec(line);
-    if (!m || (m[4] !== 'any' && !parseCidr(m[4]!)))
-      return 'a prefix list line is: ip prefix-list NAME [seq N] permit|deny PREFIX [ge N] [le N]';
-    const any = m[4] === 'any';
-    const entry: Draft<PrefixListEntry> = {
-      seq: m[2] === undefined ? nextSeq(reading.draft.prefixLists.get(m[1]!)) : Number(m[2]),
-      permit: m[3] === 'permit',
-      prefix: any ? '0.0.0.0/0' : m[4]!,
-    };
-    if (m[5] !== undefined) entry.ge = Number(m[5]);
-    if (m[6] !== undefined || any) entry.le = any ? 32 : Number(m[6]);
-    const length = parseCidr(entry.prefix)!.length;
-    if (
-      (entry.ge !== undefined && (entry.ge <= length || entry.ge > 32)) ||
-      (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > 32))
-    )
-      return {
-        why: `the daemon refuses it, and with it what is sent in one piece with it: length ${length} < ge ≤ le ≤ 32 must hold`,
-        taken: false,
-        // Lists and maps in a row are one transaction: which of them are lost depends on what stands around (FRR 8.4.4).
-        doubts: ['prefixLists'],
-      };
-    add(reading.draft.prefixLists, m[1]!, entry);
-    return reading.at(['prefixLists', m[1]!]);
-  },
   'route-map': (w, _line, reading) => {
     const [, name, permit] = w;
+    if (name === 'optimization' || permit === 'optimization') return harmless('it says how maps are worked off');
     const seq = whole(w[3], 1, 65535);
     if (name === undefined || (permit !== 'permit' && permit !== 'deny') || seq === null)
       return 'a route map opens with: route-map NAME permit|deny N';
-    const entry: Draft<RouteMapEntry> = { seq, permit: permit === 'permit' };
-    add(reading.draft.routeMaps, name, entry);
+    const map = reading.draft.routeMaps.get(name) ?? [];
+    reading.draft.routeMaps.set(name, map);
+    // What is said of an entry in two places is one entry; the way said last is its way.
+    let entry = map.find((e) => e.seq === seq);
+    if (entry) entry.permit = permit === 'permit';
+    else map.push((entry = { seq, permit: permit === 'permit' }));
     return reading.open(routeMap, { name, entry }, ['routeMaps', name]);
   },
 };

@@ -37,6 +37,12 @@ const onLine = (file: string, line: string): { readonly before: string; readonly
   return null;
 };
 
+/** A line as it may be shown: without a secret that stands in it in plain words. */
+export function withoutSecret(file: string, line: string): string {
+  const found = onLine(file, line);
+  return found && !isMask(found.word) ? `${found.before}…` : line;
+}
+
 /** Every place of a file where a secret stands, masked or not. */
 export function secretWords(file: string, text: string): SecretWord[] {
   if (!SECRET_HINT.test(text)) return [];

@@ -12,9 +12,12 @@ service integrated-vtysh-config
 log syslog informational
 !`;
 
-const ELSE =
-  /^(service integrated-vtysh-config|log (syslog|file|stdout)\b.*|no (ip|ipv6) forwarding|no service .*|ip forwarding)$/;
-const daemonLine: TopLines[string] = (_words, line, reading) => ELSE.test(line) && reading.at([]);
+const ELSE = /^(service integrated-vtysh-config|log (syslog|file|stdout)\b.*|no service .*|ip forwarding)$/;
+const daemonLine: TopLines[string] = (_words, line, reading) => {
+  // What is sent through the switch goes no further; what it says itself does.
+  if (line === 'no ip forwarding') return { why: 'it passes nothing on', taken: true, doubts: [] };
+  return ELSE.test(line) && reading.at([]);
+};
 
 export const systemLines: TopLines = {
   hostname: (w, _line, reading) => {

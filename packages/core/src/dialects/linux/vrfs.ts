@@ -1,5 +1,5 @@
 import type { VrfConfig } from '../../config/vrfs.ts';
-import { unmodelled, type Block, type TopLines } from './blocks.ts';
+import { harmless, unmodelled, type Block, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
@@ -33,10 +33,14 @@ export const vrfKind: StanzaKind<Draft<VrfConfig>> = {
   place: (v) => ['vrfs', v.name],
 };
 
+const OF_NEXT_HOPS = 'of a VRF only its IPv4 routes out of EVPN are computed';
+
 const vrf: Block<Draft<VrfConfig>> = {
   name: 'vrf',
   exit: 'exit-vrf',
-  read: (w, _line, about, reading) => {
+  read: (w, line, about, reading) => {
+    if (w[0] === 'ip' && w[1] === 'route') return unmodelled(`“${line}” is not modelled in a VRF`);
+    if (w[0] === 'ipv6' || (w[0] === 'ip' && w[1] === 'nht')) return harmless(OF_NEXT_HOPS);
     if (w[0] !== 'vni') return false;
     const vni = whole(w[1], 1, 16777215);
     if (vni === null) return 'a VNI is 1–16777215';

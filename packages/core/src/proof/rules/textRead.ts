@@ -15,7 +15,7 @@ export const textRead: DesignRule = {
   judge: ({ switches }) =>
     switches.flatMap((s) =>
       s.unread
-        .filter((u) => u.landed === undefined)
+        .filter((u) => u.landed === undefined && !u.harmless)
         .map((u) => ({
           ...found(
             textRead,

@@ -1,0 +1,87 @@
+import type { BgpConfig } from '../../config/bgp.ts';
+import { parseIpv4 } from '../../numbers/ipv4.ts';
+import { harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
+import type { BgpDraft } from './draft.ts';
+import { whole } from './words.ts';
+
+/** What the router says of itself besides its id and its families. */
+export const routerWordLines = (b: BgpConfig): string =>
+  (b.asPathIgnored ? '\n bgp bestpath as-path ignore' : '') +
+  (b.medAlways ? '\n bgp always-compare-med' : '') +
+  (b.localPreference === undefined ? '' : `\n bgp default local-preference ${b.localPreference}`) +
+  (b.gracefulShutdown ? '\n bgp graceful-shutdown' : '');
+
+/** Words that are said or not, by the field they set. */
+const FLAGS = {
+  'bgp bestpath as-path multipath-relax': 'multipathRelax',
+  'bgp bestpath as-path ignore': 'asPathIgnored',
+  'bgp always-compare-med': 'medAlways',
+  'bgp graceful-shutdown': 'gracefulShutdown',
+} as const;
+
+const WHEN_RESTARTED = 'it counts while a daemon starts anew';
+const LATER = 'routes come somewhat later, and the same';
+/** Words of the router on which no session and no route hangs, and why. */
+const HARMLESS: readonly (readonly [RegExp, string])[] = [
+  [/^bgp graceful-restart\b/, WHEN_RESTARTED],
+  [
+    /^bgp (log-neighbor-changes|default show-hostname|default show-nexthop-hostname|labeled-unicast)\b/,
+    'it says what is shown',
+  ],
+  [/^bgp (update-delay|delete-delay|coalesce-time|dampening)\b/, LATER],
+  [/^(timers bgp|update-delay|coalesce-time|read-quanta|write-quanta|bgp minimum-holdtime)\b/, LATER],
+  [
+    /^bgp (fast-external-failover|fast-convergence|conditional-advertisement|input-queue-limit|output-queue-limit)\b/,
+    LATER,
+  ],
+  [
+    /^bgp bestpath (compare-routerid|med|peer-type|bandwidth|as-path confed)\b/,
+    'it settles ties between routes that are equal',
+  ],
+  [
+    /^bgp (deterministic-med|disable-ebgp-connected-route-check|client-to-client reflection|suppress-duplicates|reject-as-sets)\b/,
+    'it settles ties, or widens what is taken',
+  ],
+  [/^bgp (cluster-id|route-reflector allow-outbound-policy)\b/, 'it counts between reflectors of one cluster'],
+  [/^bgp (session-dscp|tcp-keepalive|lu-ipv6-auto-encap)\b/, 'it says how packets are marked'],
+  [/^bgp default (ipv6-unicast|ipv4-vpn|ipv6-vpn|l2vpn-evpn-none)$/, 'nothing is computed of that family'],
+];
+/** Words that change sessions or routes in ways that are not computed. */
+const UNMODELLED =
+  /^(bgp (confederation|listen|max-med|shutdown|suppress-fib-pending|network|route-map|ipv6-auto-ra|allow-martian-nexthop|default|bestpath|reject)|maximum-paths|distance|segment-routing|rfapi|vnc|neighbor)\b/;
+
+/** Reads a line of the router itself that speaks of no neighbour and opens no family. */
+export function readRouterWord(w: readonly string[], line: string, b: BgpDraft, reading: FrrReading): Answer {
+  const taken = w[0] === 'no';
+  const said = taken ? line.slice(line.indexOf(w[1] ?? '')) : line;
+  if (w[0] === 'bgp' && w[1] === 'router-id') {
+    if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
+    b.routerId = w[2]!;
+    return reading.at(['bgp', 'routerId']);
+  }
+  if (said === 'bgp default ipv4-unicast') {
+    b.defaultIpv4 = !taken;
+    return reading.at(['bgp', 'defaultIpv4']);
+  }
+  if (said === 'bgp ebgp-requires-policy') {
+    b.policySaid = !taken;
+    return reading.at(['bgp', 'policyRequired']);
+  }
+  if (Object.hasOwn(FLAGS, said)) {
+    const field = FLAGS[said as keyof typeof FLAGS];
+    if (field === 'multipathRelax') b.multipathRelax = !taken;
+    else if (taken) delete b[field];
+    else b[field] = true;
+    return reading.at(['bgp', field]);
+  }
+  if (said.startsWith('bgp default local-preference')) {
+    const n = whole(taken ? '100' : w[3], 0, 4294967295);
+    if (n === null) return 'a local preference is a number';
+    if (taken) delete b.localPreference;
+    else b.localPreference = n;
+    return reading.at(['bgp', 'localPreference']);
+  }
+  const because = HARMLESS.find(([words]) => words.test(said))?.[1];
+  if (because !== undefined) return harmless(because);
+  return UNMODELLED.test(said) ? unmodelled(`“${line}” is not modelled`) : false;
+}

@@ -1,0 +1,111 @@
+import type { AsPathList, CommunityList, PrefixList, PrefixListEntry } from '../../config/policy.ts';
+import { parseCidr } from '../../numbers/ipv4.ts';
+import { harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
+import type { Draft } from './draft.ts';
+import { whole } from './words.ts';
+
+const way = (permit: boolean): string => (permit ? 'permit' : 'deny');
+
+export function prefixListLines({ name, entries }: PrefixList): string {
+  let out = '';
+  for (const e of entries)
+    out +=
+      `\nip prefix-list ${name} seq ${e.seq} ${way(e.permit)} ${e.prefix}` +
+      (e.ge === undefined ? '' : ` ge ${e.ge}`) +
+      (e.le === undefined ? '' : ` le ${e.le}`);
+  return `${out}\n!`;
+}
+
+const numbered = (i: number): number => (i + 1) * 5;
+export const communityListLines = ({ name, entries }: CommunityList): string =>
+  entries
+    .map(
+      (e, i) => `\nbgp community-list standard ${name} seq ${numbered(i)} ${way(e.permit)} ${e.communities.join(' ')}`,
+    )
+    .join('') + '\n!';
+export const asPathListLines = ({ name, entries }: AsPathList): string =>
+  entries.map((e, i) => `\nbgp as-path access-list ${name} seq ${numbered(i)} ${way(e.permit)} ${e.pattern}`).join('') +
+  '\n!';
+
+/** A line without a number comes after the last one, at the next five. */
+const nextSeq = (entries: readonly { readonly seq: number }[] = []): number =>
+  Math.floor(Math.max(0, ...entries.map((e) => e.seq)) / 5) * 5 + 5;
+
+/** Adds to a list of a name; what had its number gives way. */
+function add<T extends { readonly seq: number }>(lists: Map<string, T[]>, name: string, item: T): void {
+  const list = lists.get(name);
+  if (list) list.push(item);
+  else lists.set(name, [item]);
+}
+
+function readPrefixList(line: string, reading: FrrReading): Answer {
+  const m = /^ip prefix-list (\S+)(?: seq (\d+))? (permit|deny) (\S+)(?: ge (\d+))?(?: le (\d+))?$/.exec(line);
+  if (/^ip prefix-list \S+ description /.test(line)) return reading.at(['prefixLists']);
+  if (!m || (m[4] !== 'any' && !parseCidr(m[4]!)))
+    return 'a prefix list line is: ip prefix-list NAME [seq N] permit|deny PREFIX [ge N] [le N]';
+  const any = m[4] === 'any';
+  const entry: Draft<PrefixListEntry> = {
+    seq: m[2] === undefined ? nextSeq(reading.draft.prefixLists.get(m[1]!)) : Number(m[2]),
+    permit: m[3] === 'permit',
+    prefix: any ? '0.0.0.0/0' : m[4]!,
+  };
+  if (m[5] !== undefined) entry.ge = Number(m[5]);
+  if (m[6] !== undefined || any) entry.le = any ? 32 : Number(m[6]);
+  const length = parseCidr(entry.prefix)!.length;
+  if (
+    (entry.ge !== undefined && (entry.ge <= length || entry.ge > 32)) ||
+    (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > 32))
+  )
+    return {
+      why: `the daemon refuses it, and with it what is sent in one piece with it: length ${length} < ge ≤ le ≤ 32 must hold`,
+      taken: false,
+      // Lists and maps in a row are one transaction: which of them are lost depends on what stands around (FRR 8.4.4).
+      doubts: ['prefixLists'],
+    };
+  add(reading.draft.prefixLists, m[1]!, entry);
+  return reading.at(['prefixLists', m[1]!]);
+}
+
+const WELL_KNOWN =
+  /^(internet|local-AS|no-advertise|no-export|no-peer|blackhole|graceful-shutdown|accept-own|llgr-stale|no-llgr)$/;
+/** A standard community as FRR takes it: two halves of 16 bits, or a well-known word. */
+export function isCommunity(text: string): boolean {
+  const [high, low, ...more] = text.split(':');
+  if (WELL_KNOWN.test(text)) return true;
+  return more.length === 0 && whole(high, 0, 65535) !== null && whole(low, 0, 65535) !== null;
+}
+
+/** Expressions that can be tried without going back and forth for ever: no repetition of a repetition. */
+const isTame = (pattern: string): boolean =>
+  /^[\d_^$.*+?()|[\], {}-]+$/.test(pattern) && !/[*+?}][)\]]*[*+?{]/.test(pattern);
+
+/** `bgp community-list` and `bgp as-path access-list`. */
+function readBgpList(w: readonly string[], line: string, reading: FrrReading): Answer {
+  const m =
+    /^bgp (?:community-list standard|(as-path) access-list) (\S+)(?: seq (\d+))? (permit|deny) (.+)$/.exec(line) ??
+    /^bgp (?:community-list|(as-path) access-list) (\d{1,2})(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
+  if (!m) {
+    const [, kind] = w;
+    if (!/^(community-list|large-community-list|extcommunity-list|as-path)$/.test(kind ?? '')) return false;
+    return harmless('the line that asks such a list is judged where it stands');
+  }
+  const [, ofPaths, name = '', seqSaid, permitWord, rest = ''] = m;
+  const lists = ofPaths ? reading.draft.asPathLists : reading.draft.communityLists;
+  const seq = seqSaid === undefined ? nextSeq(lists.get(name)) : Number(seqSaid);
+  const permit = permitWord === 'permit';
+  if (ofPaths) {
+    if (!isTame(rest))
+      return { ...unmodelled(`the expression “${rest}” is not modelled`), doubts: ['asPathLists', name] };
+    add(reading.draft.asPathLists, name, { seq, permit, pattern: rest });
+    return reading.at(['asPathLists', name]);
+  }
+  const communities = rest.split(/\s+/);
+  if (!communities.every(isCommunity)) return 'a community is NUMBER:NUMBER or a well-known word';
+  add(reading.draft.communityLists, name, { seq, permit, communities });
+  return reading.at(['communityLists', name]);
+}
+
+export const policyListLines: TopLines = {
+  ip: (w, line, reading) => (w[1] === 'prefix-list' ? readPrefixList(line, reading) : false),
+  bgp: (w, line, reading) => readBgpList(w, line, reading),
+};

@@ -1,0 +1,41 @@
+import type { StaticRoute } from '../../config/static.ts';
+import { formatPrefix, parseCidr, parseIpv4, prefixOf } from '../../numbers/ipv4.ts';
+import { unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
+import type { Draft } from './draft.ts';
+import { whole } from './words.ts';
+
+const DROPPED = /^(Null0|blackhole|reject)$/;
+
+export const staticLine = ({ prefix, via, distance, tag }: StaticRoute): string =>
+  `\nip route ${prefix} ${via ?? 'blackhole'}` +
+  (tag === undefined ? '' : ` tag ${tag}`) +
+  (distance === undefined ? '' : ` ${distance}`);
+
+function readRoute(w: readonly string[], line: string, { draft, at }: FrrReading): Answer {
+  const cidr = parseCidr(w[2] ?? '');
+  if (!cidr) return 'a static route is: ip route PREFIX ADDRESS|INTERFACE|blackhole [tag N] [DISTANCE]';
+  const prefix = formatPrefix(prefixOf(cidr));
+  // It may go to any address within: which, is not known.
+  const other = { ...unmodelled(`“${line}” is not modelled`), doubts: ['staticRoutes', prefix] as const };
+  const [via, ...rest] = w.slice(3);
+  if (via === undefined) return 'it does not say where to';
+  const route: Draft<StaticRoute> = DROPPED.test(via) ? { prefix } : { prefix, via };
+  if (route.via !== undefined && /^\d/.test(route.via) && parseIpv4(route.via) === null)
+    return 'the next hop is no address';
+  while (rest.length > 0) {
+    const word = rest.shift()!;
+    const distance = whole(word, 1, 255);
+    if (word === 'tag') {
+      const tag = whole(rest.shift(), 1, 4294967295);
+      if (tag === null) return 'a tag is 1–4294967295';
+      route.tag = tag;
+    } else if (distance !== null) route.distance = distance;
+    else return other;
+  }
+  draft.staticRoutes.push(route);
+  return at(['staticRoutes', `${route.prefix} ${route.via ?? 'dropped'}`]);
+}
+
+export const staticLines: TopLines = {
+  ip: (w, line, reading) => (w[1] === 'route' ? readRoute(w, line, reading) : false),
+};

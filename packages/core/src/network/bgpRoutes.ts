@@ -1,0 +1,266 @@
+import type { Prefix } from '../numbers/ipv4.ts';
+import { onceFor } from '../onceFor.ts';
+import {
+  communitiesOf,
+  communityWords,
+  countIn,
+  hasCommunity,
+  lengthOf,
+  prepended,
+  replaced,
+  sameAttributes,
+  withAttributes,
+  type Attributes,
+  type Policy,
+} from './routes.ts';
+
+/** A router as route selection sees it. */
+export interface BgpRouter {
+  readonly asn: number;
+  readonly routerId: number;
+  /** Widths of multipath. */
+  readonly maximumPaths: number;
+  readonly maximumPathsInternal: number;
+  readonly multipathRelax: boolean;
+  readonly asPathIgnored: boolean;
+  readonly medAlways: boolean;
+  /** Of routes that say none. */
+  readonly localPreference: number;
+  readonly gracefulShutdown: boolean;
+}
+
+/** One direction of a session in a family. */
+export interface BgpEdge {
+  readonly from: number;
+  readonly to: number;
+  /** Index of the other direction, or −1. */
+  readonly back: number;
+  readonly internal: boolean;
+  /** Numbers the sender puts before a path, the last foremost. */
+  readonly sentAs: readonly number[];
+  /** A number that the receiver puts before what it hears, as the sender takes it for that; null = none. */
+  readonly heardAs: number | null;
+  /** How often the receiver’s own AS number may stand in the path. */
+  readonly ownAsAllowed: number;
+  readonly out: Policy | null;
+  readonly in: Policy | null;
+  /** Nothing goes over it, as a policy is wanted and missing (RFC 8212). */
+  readonly closed: boolean;
+  /** The receiver’s, of what comes over it. */
+  readonly weight: number;
+  /** The sender puts its own number in the place of this one. */
+  readonly overridden: number | null;
+  /** Is the receiver a client of the sender (RFC 4456)? */
+  readonly toClient: boolean;
+  /** Is the sender a client of the receiver? */
+  readonly fromClient: boolean;
+  /** Its ends are not next door: next hops are resolved by other routes. */
+  readonly overRoutes: boolean;
+  /** What comes over it is taken before all else: asked where it may be so. */
+  readonly favoured: boolean;
+}
+
+/** A route as one router has it. */
+export interface HeldRoute {
+  readonly attributes: Attributes;
+  /** The edge it came over; −1 = its own. */
+  readonly over: number;
+  readonly internal: boolean;
+  /** Router id by which ties are settled: of who told it, or of who brought it into the AS. */
+  readonly teller: number;
+  /** It came over a favoured edge somewhere. */
+  readonly favoured: boolean;
+  /** Its next hop is not next door: iBGP told it on from outside, or it came over routes. It may not be known here, or lead over several. */
+  readonly handedOn: boolean;
+}
+
+/** What routers settle to for one prefix, by index. */
+export interface Settled {
+  /** Routes in use, the best first; empty = none. */
+  readonly held: readonly (readonly HeldRoute[])[];
+  /** False: they never come to rest, or to rest in more than one way. */
+  readonly rests: boolean;
+}
+
+const GRACEFUL_SHUTDOWN = 'graceful-shutdown';
+const ORIGIN_RANK = { igp: 0, egp: 1, incomplete: 2 } as const;
+
+/**
+ * Which of two routes is better (RFC 4271 §9.1.2.2, as FRR 8.4 goes): below 0 = the first.
+ * `equal` where only ties were left, so that both may be used at once.
+ */
+function rank(r: BgpRouter, a: HeldRoute, b: HeldRoute): { readonly order: number; readonly equal: boolean } {
+  const decided = (order: number): { readonly order: number; readonly equal: boolean } => ({ order, equal: false });
+  if (a.favoured !== b.favoured) return decided(a.favoured ? -1 : 1);
+  const [x, y] = [a.attributes, b.attributes];
+  if (x.weight !== y.weight) return decided(y.weight - x.weight);
+  if (x.localPreference !== y.localPreference) return decided(y.localPreference - x.localPreference);
+  if (a.over < 0 !== b.over < 0) return decided(a.over < 0 ? -1 : 1);
+  if (!r.asPathIgnored && lengthOf(x.path) !== lengthOf(y.path)) return decided(lengthOf(x.path) - lengthOf(y.path));
+  if (x.origin !== y.origin) return decided(ORIGIN_RANK[x.origin] - ORIGIN_RANK[y.origin]);
+  const [first, second] = [x.path?.as ?? 0, y.path?.as ?? 0];
+  if ((r.medAlways || first === second) && x.med !== y.med) return decided(x.med - y.med);
+  if (a.internal !== b.internal) return decided(a.internal ? 1 : -1);
+  const equal = r.multipathRelax || (a.internal ? x.path === y.path : first === second);
+  return { order: a.teller - b.teller || a.over - b.over, equal };
+}
+
+/** Best first, with those used beside it. */
+function select(r: BgpRouter, candidates: readonly HeldRoute[]): readonly HeldRoute[] {
+  let best = candidates[0];
+  if (best === undefined) return [];
+  for (let i = 1; i < candidates.length; i++) if (rank(r, candidates[i]!, best).order < 0) best = candidates[i]!;
+  if (best.over < 0 || candidates.length === 1) return [best];
+  const width = Math.max(1, best.internal ? r.maximumPathsInternal : r.maximumPaths);
+  const out = [best];
+  for (const c of candidates) {
+    if (out.length >= width) break;
+    if (c !== best && c.over >= 0 && rank(r, best, c).equal) out.push(c);
+  }
+  return out;
+}
+
+const sameHeld = (a: HeldRoute | undefined, b: HeldRoute | undefined): boolean =>
+  a === b ||
+  (a !== undefined &&
+    b !== undefined &&
+    a.over === b.over &&
+    a.internal === b.internal &&
+    a.favoured === b.favoured &&
+    a.handedOn === b.handedOn &&
+    a.teller === b.teller &&
+    sameAttributes(a.attributes, b.attributes));
+
+/** What the best route of a router becomes on its way over an edge; null = it does not get there. */
+function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: number, best: HeldRoute, prefix: Prefix) {
+  const e = edges[over]!;
+  const [sender, receiver] = [routers[e.from]!, routers[e.to]!];
+  // Not back to whom it was heard from.
+  if (e.closed || (best.over >= 0 && best.over === e.back)) return null;
+  const reflected = best.internal && e.internal;
+  if (reflected && !e.toClient && !edges[best.over]!.fromClient) return null;
+  const { attributes: had } = best;
+  if (had.communities !== '') {
+    if (hasCommunity(had.communities, 'no-advertise')) return null;
+    if (!e.internal && (hasCommunity(had.communities, 'no-export') || hasCommunity(had.communities, 'local-AS')))
+      return null;
+  }
+  const own = best.over < 0;
+  let a = withAttributes(had, {
+    weight: 0,
+    port: null,
+    tag: 0,
+    med: e.internal || own ? had.med : 0,
+    localPreference: e.internal ? had.localPreference : sender.localPreference,
+    path: e.overridden === null ? had.path : replaced(had.path, e.overridden, sender.asn),
+  });
+  const sent = e.out ? e.out(a, prefix) : a;
+  if (!sent) return null;
+  a = sent;
+  if (sender.gracefulShutdown)
+    a = e.internal
+      ? withAttributes(a, { localPreference: 0 })
+      : withAttributes(a, { communities: communityWords([...communitiesOf(a.communities), GRACEFUL_SHUTDOWN]) });
+  if (!e.internal) {
+    let { path } = a;
+    for (const as of e.sentAs) path = prepended(as, path);
+    a = withAttributes(a, { path, localPreference: receiver.localPreference });
+  }
+  if (countIn(a.path, receiver.asn) > e.ownAsAllowed) return null;
+  if (e.heardAs !== null && countIn(a.path, e.heardAs) > e.ownAsAllowed) return null;
+  const teller = reflected ? best.teller : sender.routerId;
+  if (reflected && teller === receiver.routerId) return null;
+  if (e.heardAs !== null) a = withAttributes(a, { path: prepended(e.heardAs, a.path) });
+  a = withAttributes(a, { weight: e.weight });
+  const taken = e.in ? e.in(a, prefix) : a;
+  if (!taken) return null;
+  const shut = !e.internal && (receiver.gracefulShutdown || hasCommunity(taken.communities, GRACEFUL_SHUTDOWN));
+  const held: HeldRoute = {
+    attributes: shut ? withAttributes(taken, { localPreference: 0 }) : taken,
+    over,
+    internal: e.internal,
+    teller,
+    favoured: best.favoured || e.favoured,
+    handedOn: e.overRoutes || (e.internal && !own && (!best.internal || best.handedOn)),
+  };
+  return held;
+}
+
+/** Edges by router, kept for one list of edges. */
+const adjacent = onceFor((edges: readonly BgpEdge[]) => {
+  const size = edges.reduce((most, e) => Math.max(most, e.from + 1, e.to + 1), 0);
+  const out: number[][] = Array.from({ length: size }, () => []);
+  const into: number[][] = Array.from({ length: size }, () => []);
+  edges.forEach((e, i) => {
+    out[e.from]!.push(i);
+    into[e.to]!.push(i);
+  });
+  return { out, into };
+});
+const NONE: readonly number[] = [];
+/** More rounds than any path is long: what still moves then goes round in circles. */
+const roundsOf = (routers: number): number => 2 * routers + 16;
+
+/**
+ * What routers settle to for one prefix: all tell their neighbours at once what they use, until nothing changes any more.
+ * Where that never ends, or only by chance, `rests` is false.
+ * @param own what each router announces of the prefix by itself
+ * @param passes whether a router tells its neighbours of it at all (what an aggregate stands for is not told)
+ */
+export function settleRoutes(
+  routers: readonly BgpRouter[],
+  edges: readonly BgpEdge[],
+  prefix: Prefix,
+  own: ReadonlyMap<number, Attributes>,
+  passes: (router: number) => boolean = () => true,
+): Settled {
+  const { out, into } = adjacent(edges);
+  const heard = new Map<number, HeldRoute>();
+  const held: (readonly HeldRoute[])[] = routers.map(() => []);
+  const mine = new Map<number, HeldRoute>();
+  let moved: number[] = [];
+  for (const [router, attributes] of own) {
+    const route: HeldRoute = {
+      attributes,
+      over: -1,
+      internal: false,
+      teller: routers[router]!.routerId,
+      favoured: false,
+      handedOn: false,
+    };
+    mine.set(router, route);
+    held[router] = [route];
+    moved.push(router);
+  }
+  for (let round = 0; moved.length > 0; round++) {
+    if (round > roundsOf(routers.length)) return { held, rests: false };
+    const touched = new Set<number>();
+    for (const u of moved) {
+      const best = held[u]![0];
+      const speaks = best !== undefined && passes(u);
+      for (const over of out[u] ?? NONE) {
+        const route = speaks ? told(routers, edges, over, best, prefix) : null;
+        const was = heard.get(over);
+        if (route === null ? was === undefined : sameHeld(was, route)) continue;
+        if (route) heard.set(over, route);
+        else heard.delete(over);
+        touched.add(edges[over]!.to);
+      }
+    }
+    moved = [];
+    for (const v of touched) {
+      const candidates: HeldRoute[] = [];
+      const route = mine.get(v);
+      if (route) candidates.push(route);
+      for (const over of into[v]!) {
+        const h = heard.get(over);
+        if (h) candidates.push(h);
+      }
+      const now = select(routers[v]!, candidates);
+      const before = held[v]!;
+      held[v] = now;
+      if (!sameHeld(before[0], now[0])) moved.push(v);
+    }
+  }
+  return { held, rests: true };
+}
