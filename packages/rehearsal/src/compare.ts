@@ -103,6 +103,8 @@ export async function compare(
   readonly compared: Compared;
   readonly differences: readonly Difference[];
   readonly settledAfter: number;
+  /** Why answers are unsure, each reason once. */
+  readonly unsureBecause: readonly string[];
 }> {
   const plugged = lab.plugged.map((p) => p.of);
   const network = modelNetwork(folder.switches, folder.cables, plugged);
@@ -111,8 +113,8 @@ export async function compare(
   // A server that has not said anything yet is known to nobody but its own switch.
   await lab.wake();
   for (let looks = 1; ; looks++) {
-    const { compared, differences } = await look(folder, lab, network, answers);
-    if (differences.length === 0 || looks === LOOKS) return { compared, differences, settledAfter };
+    const seen = await look(folder, lab, network, answers);
+    if (seen.differences.length === 0 || looks === LOOKS) return { ...seen, settledAfter };
     await new Promise((go) => setTimeout(go, BETWEEN_LOOKS_MS));
   }
 }
@@ -122,7 +124,12 @@ async function look(
   lab: Lab,
   network: NetworkModel,
   answers: NetworkAnswers,
-): Promise<{ readonly compared: Compared; readonly differences: readonly Difference[] }> {
+): Promise<{
+  readonly compared: Compared;
+  readonly differences: readonly Difference[];
+  readonly unsureBecause: readonly string[];
+}> {
+  const because = new Set<string>();
   const differences: Difference[] = [];
   const count = { sessions: 0, routes: 0, vteps: 0, imports: 0, pings: 0, unsure: 0 };
   const differ = (host: string, about: string, model: string, daemon: string): void => {
@@ -130,6 +137,7 @@ async function look(
   };
   const isUnsure = ({ unsure }: { readonly unsure: string | null }): boolean => {
     if (unsure !== null) count.unsure++;
+    if (unsure !== null) because.add(unsure);
     return unsure !== null;
   };
   const vtepOwner = new Map(
@@ -144,6 +152,7 @@ async function look(
         for (const family of ['ipv4', 'evpn'] as const) {
           if (s.families[family].state === 'uncertain') {
             count.unsure++;
+            because.add(s.families[family].reason ?? '');
             continue;
           }
           count.sessions++;
@@ -211,5 +220,5 @@ async function look(
       reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no',
     );
   }
-  return { compared: count, differences };
+  return { compared: count, differences, unsureBecause: [...because] };
 }

@@ -2,7 +2,7 @@ import { linux, type SwitchFolder } from '@anthemion/core';
 import { compare, type Compared, type Difference } from './compare.ts';
 import { generated } from './generate.ts';
 import { Lab } from './lab.ts';
-import { mistakeIn, randomOf } from './mistakes.ts';
+import { MISTAKE_KINDS, mistakeIn, randomOf, type MistakeKind } from './mistakes.ts';
 import type { Programs } from './programs.ts';
 import { rehearse } from './rehearse.ts';
 
@@ -14,6 +14,7 @@ export interface Tried {
   readonly what: string;
   readonly compared: Compared;
   readonly differences: readonly Difference[];
+  readonly unsureBecause: readonly string[];
 }
 
 const PER_FABRIC = 6;
@@ -26,12 +27,14 @@ const MOST_SWITCHES = 8;
  * started again, every answer of the model is compared, and the switch gets its own text back. What differs is held once
  * more in a fabric of its own.
  * @param tell is told of each mistake as it is done
+ * @param kinds what is done to a line
  */
 export async function fuzz(
   mistakes: number,
   seed: number,
   programs: Programs,
   tell: (tried: Tried) => void,
+  kinds: readonly MistakeKind[] = MISTAKE_KINDS,
 ): Promise<void> {
   const random = randomOf(seed);
   const fabrics = generated(Math.ceil(mistakes / PER_FABRIC) * 2, seed).filter(
@@ -48,13 +51,14 @@ export async function fuzz(
         const own = folder.files.get(host)!['frr.conf']!;
         const other = folder.switches.filter((s) => s.host !== host && s.config.loopbacks.length > 0);
         const loopback = other[Math.floor(random() * other.length)]?.config.loopbacks[0]?.split('/')[0] ?? '192.0.2.1';
-        const { text, line, what } = mistakeIn(own, loopback, random);
+        const { text, line, what } = mistakeIn(own, loopback, random, kinds);
         await lab.restart(host, text);
         const wrong = saying(folder, host, text);
         const here = await compare(wrong, lab, MOST_SECONDS);
         // What differs is held again by itself, so that nothing of what ran before counts.
         const seen = here.differences.length === 0 ? here : await rehearse(wrong, programs, MOST_SECONDS);
-        tell({ fabric: fabric + 1, host, line, what, compared: seen.compared, differences: seen.differences });
+        const { compared, differences, unsureBecause } = seen;
+        tell({ fabric: fabric + 1, host, line, what, compared, differences, unsureBecause });
         await lab.restart(host, own);
       }
     } finally {

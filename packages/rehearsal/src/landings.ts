@@ -15,6 +15,11 @@ no route-map N
 no ip prefix-list L
 no ip prefix-list K
 no ip prefix-list MARK
+no bgp community-list standard K
+no bgp as-path access-list K
+no ip route 10.7.0.0/16 blackhole
+no bgp graceful-shutdown
+no bgp default local-preference
 no bfd
 interface eth7
  no evpn mh uplink

@@ -6,12 +6,14 @@ import { folderFromServer } from './fromServer.ts';
 import { fuzz } from './fuzz.ts';
 import { generated } from './generate.ts';
 import { frrRelease, landingsOn } from './landings.ts';
+import { MISTAKE_KINDS, type MistakeKind } from './mistakes.ts';
 import { findPrograms, type Programs } from './programs.ts';
 import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
 
 const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
 rehearse --generate N [--seed S]      the same with N random fabrics over all settings
-rehearse --fuzz N [--seed S]          N random mistakes, one at a time, in the routing of random fabrics that run
+rehearse --fuzz N [--seed S] [--kinds drop,add,…]
+                                      N random mistakes, one at a time, in the routing of random fabrics that run
 rehearse --lines [--write]            write every line of FRR's configuration that is read into every block, and compare where
                                       it lands; --write keeps what was seen in frrLandings.json
 rehearse --server URL --fabric NAME [--change ID]
@@ -79,18 +81,30 @@ async function compareLines(programs: Programs, write: boolean): Promise<number>
 }
 
 /** Tries mistakes and counts what became of the answers. Answers the exit code. */
-async function fuzzed(programs: Programs, mistakes: number, seed: number): Promise<number> {
+async function fuzzed(
+  programs: Programs,
+  mistakes: number,
+  seed: number,
+  kinds: readonly MistakeKind[],
+): Promise<number> {
   const count = { agreed: 0, unsure: 0, differed: 0 };
-  await fuzz(mistakes, seed, programs, ({ fabric, host, line, what, compared, differences }) => {
-    const verdict = differences.length > 0 ? 'differed' : compared.unsure > 0 ? 'unsure' : 'agreed';
-    count[verdict]++;
-    say(
-      `${verdict}: fabric ${fabric}, ${host}/frr.conf:${line}: ${what}${compared.unsure > 0 ? ` (${compared.unsure} answers unsure)` : ''}`,
-    );
-    for (const d of differences.slice(0, 4))
-      say(`  ${d.host}: ${d.about}: the model says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`);
-    if (differences.length > 4) say(`  and ${differences.length - 4} more`);
-  });
+  await fuzz(
+    mistakes,
+    seed,
+    programs,
+    ({ fabric, host, line, what, compared, differences, unsureBecause }) => {
+      const verdict = differences.length > 0 ? 'differed' : compared.unsure > 0 ? 'unsure' : 'agreed';
+      count[verdict]++;
+      say(
+        `${verdict}: fabric ${fabric}, ${host}/frr.conf:${line}: ${what}${compared.unsure > 0 ? ` (${compared.unsure} answers unsure)` : ''}`,
+      );
+      for (const why of unsureBecause.slice(0, 3)) say(`  unsure: ${why}`);
+      for (const d of differences.slice(0, 4))
+        say(`  ${d.host}: ${d.about}: the model says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`);
+      if (differences.length > 4) say(`  and ${differences.length - 4} more`);
+    },
+    kinds,
+  );
   say(
     `seed ${seed}: ${count.agreed + count.unsure + count.differed} mistakes, ${count.agreed} agreed in every answer, ${count.unsure} agreed and the model not sure of some, ${count.differed} differed`,
   );
@@ -117,6 +131,7 @@ function readOptions() {
       fabric: text,
       change: text,
       fuzz: text,
+      kinds: text,
       lines: flag,
       write: flag,
     },
@@ -126,6 +141,11 @@ const numberOf = (name: 'generate' | 'seed' | 'fuzz', fallback: number): number 
   const given = values[name];
   if (given !== undefined && !/^\d{1,9}$/.test(given)) refuse(`--${name} wants a number`);
   return given === undefined ? fallback : Number(given);
+};
+const kindsOf = (given: string | undefined): readonly MistakeKind[] => {
+  const kinds = given?.split(',') ?? MISTAKE_KINDS;
+  const known = (k: string): k is MistakeKind => (MISTAKE_KINDS as readonly string[]).includes(k);
+  return kinds.every(known) ? kinds : refuse(`--kinds wants some of ${MISTAKE_KINDS.join(',')}`);
 };
 const [dir] = positionals;
 const sources = [dir, values.generate, values.server, values.lines, values.fuzz].filter((x) => x !== undefined);
@@ -138,7 +158,7 @@ if (typeof programs === 'string') refuse(programs);
 if (values.lines) process.exit(await compareLines(programs, values.write === true));
 const seed = numberOf('seed', 1);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(130));
-if (values.fuzz !== undefined) process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed));
+if (values.fuzz !== undefined) process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed, kindsOf(values.kinds)));
 const folders = await (async (): Promise<[string, SwitchFolder][]> => {
   if (dir !== undefined) return [[dir, folderAt(dir)]];
   const { server, fabric, change } = values;

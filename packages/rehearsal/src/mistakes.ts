@@ -22,7 +22,8 @@ export interface Mistake {
   readonly what: string;
 }
 
-const KINDS = ['drop', 'double', 'swap', 'value', 'move', 'add'] as const;
+export const MISTAKE_KINDS = ['drop', 'double', 'swap', 'value', 'move', 'add'] as const;
+export type MistakeKind = (typeof MISTAKE_KINDS)[number];
 /** Words that are mixed up with one another. */
 const MIXED_UP: readonly (readonly [RegExp, string])[] = [
   [/\bpermit\b/, 'deny'],
@@ -186,13 +187,18 @@ function addedTo(
  * Makes one mistake in a text: a line is dropped, doubled, swapped with the next, given another value, moved, or added.
  * @param loopback of another switch
  */
-export function mistakeIn(text: string, loopback: string, random: Random): Mistake {
+export function mistakeIn(
+  text: string,
+  loopback: string,
+  random: Random,
+  kinds: readonly MistakeKind[] = MISTAKE_KINDS,
+): Mistake {
   const lines = text.split('\n');
   const told = lines.flatMap((l, i) => (/^\s*(!|#|$|frr |hostname |service |log )/.test(l) ? [] : [i]));
   for (;;) {
     const i = pick(told, random);
     const line = lines[i]!;
-    const kind = pick(KINDS, random);
+    const kind = pick(kinds, random);
     const made = (after: readonly string[], what: string): Mistake => ({ text: after.join('\n'), line: i + 1, what });
     if (kind === 'add') {
       const added = addedTo(lines, loopback, random);

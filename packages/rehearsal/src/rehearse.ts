@@ -15,6 +15,8 @@ export interface Rehearsed {
   readonly strays: readonly Stray[];
   readonly compared: Compared;
   readonly differences: readonly Difference[];
+  /** Why the model is not sure of answers, each reason once. */
+  readonly unsureBecause: readonly string[];
   /** What this kernel cannot show: it was not compared. */
   readonly notShown: readonly NotShown[];
   /** Seconds until the sessions stood. */
@@ -42,7 +44,7 @@ export async function rehearse(
   try {
     await lab.up();
     const { lines, strays } = await readBack(folder, lab);
-    const { compared, differences, settledAfter } = await compare(folder, lab, mostSeconds);
+    const { compared, differences, settledAfter, unsureBecause } = await compare(folder, lab, mostSeconds);
     await lab.checked();
     return {
       switches: folder.switches.length,
@@ -51,6 +53,7 @@ export async function rehearse(
       strays,
       compared,
       differences,
+      unsureBecause,
       notShown: lab.notShown,
       settledAfter,
     };

@@ -58,9 +58,7 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
     expect(paths).toContain('paths sk-lf-01 10.255.0.5/32');
     expect(answers(texts).sessions.find((s) => s.host === 'sk-sp-01' && s.peer === 'p1')!.families.evpn).toEqual({
       state: 'uncertain',
-      reason: expect.stringMatching(
-        /^sk-lf-01 frr\.conf:\d+, “neighbor p49 password …”, is not understood$/,
-      ) as string,
+      reason: expect.stringMatching(/^sk-lf-01 frr\.conf:\d+, “neighbor p49 password …”, is not understood$/) as string,
     });
   });
 

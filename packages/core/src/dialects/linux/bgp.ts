@@ -102,11 +102,14 @@ const isOfIpv4 = (w: readonly string[]): boolean => {
 };
 const OF_IPV4 = new Set(['redistribute', 'maximum-paths', 'network', 'aggregate-address', 'distance', 'table-map']);
 
+const NO_NETWORK = 'EVPN takes no network of this kind';
+
 const vni: Block<VniDraft> = {
   name: 'vni',
   exit: 'exit-vni',
   evpn: true,
   read: (w, _line, about, reading) => {
+    if (w[0] === 'network') return failed(NO_NETWORK);
     const r = readTargets(w, about, 1);
     return r === true ? reading.at(['bgp', 'evpn', 'vnis', String(about.vni), targetField(w)]) : r;
   },
@@ -219,6 +222,8 @@ const evpnFamily: Block<BgpDraft> = {
         if (!v) b.evpn.vnis.set(number, (v = { vni: number, imports: [], exports: [] }));
         return reading.open(vni, v, ['bgp', 'evpn', 'vnis', w[1]!]);
       }
+      case 'network':
+        return failed(NO_NETWORK);
       // In the family itself they are of the default VRF.
       case 'advertise':
       case 'rd':
@@ -251,6 +256,7 @@ const VRF_POLICY = 'FRR takes it for “vrf-policy”, which is not modelled; a 
 
 const router: Block<BgpDraft> = {
   name: 'router bgp',
+  routes: true,
   read: (w, line, b, reading) => {
     if (isOfIpv4(w)) {
       const r = ipv4Family.read(w, line, b, reading);
@@ -277,6 +283,8 @@ const vrfIpv4Family: Block<BgpVrfDraft> = {
   name: 'address-family ipv4 unicast',
   exit: 'exit-address-family',
   read: (w, _line, v, reading) => {
+    if (w[0] === 'network' || w[0] === 'aggregate-address')
+      return unmodelled(`“${w.join(' ')}” is not modelled in a VRF`);
     const r = readShared(w, v);
     return r === true ? reading.at(['bgp', 'vrfs', v.vrf, sharedField(w)]) : r;
   },
@@ -296,6 +304,7 @@ const vrfEvpnFamily: Block<BgpVrfDraft> = {
   exit: 'exit-address-family',
   evpn: true,
   read: (w, line, v, reading) => {
+    if (w[0] === 'network') return failed(NO_NETWORK);
     if (line === 'advertise ipv4 unicast') {
       v.advertiseIpv4 = true;
       return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv4']);
@@ -305,7 +314,7 @@ const vrfEvpnFamily: Block<BgpVrfDraft> = {
         ...reading.open(strayVni, null, ['bgp', 'vrfs', v.vrf]),
         lost: 'a VNI belongs to EVPN outside of the VRFs',
       };
-    if (w[2] === 'activate' || w[2] === 'allowas-in')
+    if (w[2] === 'activate' || w[2] === 'allowas-in' || w[2] === 'route-map')
       return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
     const r = readTargets(w, v, Infinity);
     return r === true ? reading.at(['bgp', 'vrfs', v.vrf, targetField(w)]) : r;
@@ -314,6 +323,7 @@ const vrfEvpnFamily: Block<BgpVrfDraft> = {
 
 const vrfRouter: Block<BgpVrfDraft> = {
   name: 'router bgp … vrf',
+  routes: true,
   read: (w, line, v, reading) => {
     if (w[0] === 'bgp' && w[1] === 'router-id') {
       if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
@@ -324,6 +334,7 @@ const vrfRouter: Block<BgpVrfDraft> = {
     if (line === 'address-family l2vpn evpn') return reading.open(vrfEvpnFamily, v, ['bgp', 'vrfs', v.vrf]);
     if (isOfIpv4(w)) {
       const r = vrfIpv4Family.read(w, line, v, reading);
+      if (typeof r === 'object' && 'why' in r) return { ...r, as: AS_IPV4.as };
       if (r !== false) return r === true ? AS_IPV4 : r;
     }
     return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
@@ -341,6 +352,8 @@ function tenantNeighbours({ draft }: FrrReading, vrf: string): Set<string> {
 function readTenantRouter(w: readonly string[], line: string, neighbours: Set<string>): Answer {
   if (w[0] === 'vrf') return failed(VRF_POLICY);
   const why = `“${line}” is not modelled in a VRF`;
+  if (w[0] === 'bgp' && /^(community-list|large-community-list|extcommunity-list|as-path)$/.test(w[1] ?? ''))
+    return false;
   if (w[0] === 'bgp' || (w[0] === 'no' && w[1] === 'bgp')) return unmodelled(why);
   const name = w[0] === 'no' ? w[2] : w[1];
   if ((w[0] === 'no' ? w[1] : w[0]) !== 'neighbor' || name === undefined) return false;

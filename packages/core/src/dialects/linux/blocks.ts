@@ -26,6 +26,8 @@ export interface Lost {
   readonly taken: boolean;
   /** What may be otherwise because of it, where that is not what it stands in. */
   readonly doubts?: Place;
+  /** The block within this one that the daemon puts it into. */
+  readonly as?: string;
 }
 /** The daemon takes the line here; this reader has no place for it. */
 export const unmodelled = (why: string): Lost => ({ why, taken: true });
@@ -61,6 +63,8 @@ export interface Block<T> {
   readonly name: string;
   /** Word that closes it beside `exit`. */
   readonly exit?: string;
+  /** Of a router: it takes what is said of neighbours. */
+  readonly routes?: true;
   /** Of the EVPN family: what it does not know may count for IPv4 unicast. */
   readonly evpn?: true;
   readonly read: LineReader<T>;
@@ -75,6 +79,16 @@ export type TopLines = Readonly<
 export type LandingRecorder = (line: number, block: string | null) => void;
 /** Lines outside of all blocks that zebra takes: they lead it out of a VRF, which other daemons' lines do not. */
 const ZEBRA = /^(interface|ip|route-map|hostname) /;
+
+/**
+ * Lines that FRR knows in blocks alone which this reader knows too, each tried in every block (frrLandings.json): where none
+ * of these is open they are refused.
+ */
+const ONLY_IN_BLOCKS =
+  /^(advertise-all-vni$|advertise ipv4 |rd \d|route-target (import|export|both) |match (ip|community|as-path|metric|local-preference|tag|origin|interface) |set (local-preference|metric|weight|community|as-path|origin|tag) |on-match |call |detect-multiplier |transmit-interval |receive-interval |profile \S+$|evpn mh )/;
+/** Lines that FRR knows in routers alone. */
+const ONLY_IN_ROUTERS =
+  /^(no )?(neighbor \S+ (remote-as|peer-group|interface|activate|timers|bfd|description|password|shutdown|allowas-in|route-map|prefix-list)\b|address-family |redistribute |maximum-paths |bgp (router-id|bestpath|default) )/;
 
 /** An open block: what it speaks of, its place, and how far its first line is indented. */
 interface Frame {
@@ -214,7 +228,7 @@ export class FrrReader {
         }
         if (typeof answer !== 'object' || !('why' in answer)) record?.(place, FILE, number);
         let landed = strays ? pathOf(stack, depth) || this.top.name : undefined;
-        if (answer === true || 'why' in answer) cutShort ||= leavesEvpn && depth > 0;
+        if (answer === true || 'why' in answer || 'harmless' in answer) cutShort ||= leavesEvpn && depth > 0;
         else if ('as' in answer) {
           cutShort ||= leavesEvpn;
           if (cutShort || answer.strays) landed = inside(pathOf(stack, depth), answer.as);
@@ -229,7 +243,8 @@ export class FrrReader {
           const doubted = answer.doubts ?? (answer.taken ? doubtful(frame.place, words) : undefined);
           const doubts = doubted === undefined ? {} : { doubts: doubted };
           unread.push({ file: FILE, line: number, text: withoutSecret(FILE, line), why: answer.why, ...doubts });
-          landing?.(number, answer.taken ? pathOf(stack, depth) : null);
+          const at = answer.as === undefined ? pathOf(stack, depth) : inside(pathOf(stack, depth), answer.as);
+          landing?.(number, answer.taken ? at : null);
           break;
         }
         const at = pathOf(stack, depth);
@@ -246,6 +261,9 @@ export class FrrReader {
       }
       if (!read) {
         // Where the daemons know it though no block here does, it may stand in the innermost block or outside of all.
+        const routing = stack.some((f) => f.block.routes);
+        if (why === null && (ONLY_IN_BLOCKS.test(line) || (!routing && !strangeBlock && ONLY_IN_ROUTERS.test(line))))
+          why = 'no block that it belongs to is open here, so it is refused';
         if (indent === 0) strangeBlock = why === null;
         const around: Place = indent === 0 ? [] : stack.at(-1)!.place;
         unread.push(

@@ -86,6 +86,9 @@ function readBgpList(w: readonly string[], line: string, reading: FrrReading): A
     /^bgp (?:community-list|(as-path) access-list) (\d{1,2})(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
   if (!m) {
     const [, kind] = w;
+    // Of every BGP there is.
+    if (line === 'bgp graceful-shutdown')
+      return { ...unmodelled('it is not modelled for all of BGP at once'), doubts: ['bgp'] };
     if (!/^(community-list|large-community-list|extcommunity-list|as-path)$/.test(kind ?? '')) return false;
     return harmless('the line that asks such a list is judged where it stands');
   }
