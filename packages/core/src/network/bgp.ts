@@ -114,8 +114,10 @@ function effectivePeers(config: SwitchConfig): EffectivePeer[] {
       ipv4Policy: effectivePolicy(config, bgp?.ipv4, p),
       evpnPolicy: effectivePolicy(config, bgp?.evpn, p),
       passive: p.passive ?? group?.passive ?? false,
-      multihop: p.multihop ?? group?.multihop,
-      ttlSecurity: p.ttlSecurity ?? group?.ttlSecurity,
+      // A neighbour on an interface is next door, whatever its group says (FRR 8.4.4).
+      multihop: p.kind === 'interface' ? undefined : (p.multihop ?? group?.multihop),
+      ttlSecurity:
+        p.ttlSecurity ?? (p.kind === 'interface' && (group?.ttlSecurity ?? 0) > 1 ? undefined : group?.ttlSecurity),
       localAs: p.localAs ?? group?.localAs,
       updateSource: p.updateSource ?? group?.updateSource,
     });

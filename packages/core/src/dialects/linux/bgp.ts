@@ -1,7 +1,15 @@
 import type { BgpConfig, BgpFamily, BgpVrf, EvpnVni } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { neighbourLines, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
-import { isOfFamily, policyLines, readPolicy, readRedistribution, readSources, sourceLines } from './bgpPolicy.ts';
+import {
+  IN_EVPN,
+  isOfFamily,
+  policyLines,
+  readPolicy,
+  readRedistribution,
+  readSources,
+  sourceLines,
+} from './bgpPolicy.ts';
 import { readRouterWord, routerWordLines } from './bgpRouter.ts';
 import { readTargets, targetField, targetLines } from './bgpTargets.ts';
 import {
@@ -100,6 +108,11 @@ const isOfIpv4 = (w: readonly string[]): boolean => {
   if (first === 'neighbor') return third === 'activate' || third === 'allowas-in' || isOfFamily(third);
   return OF_IPV4.has(first ?? '');
 };
+/** What a router says of a line that it takes for one of IPv4 unicast. */
+function inIpv4(r: Answer): Answer {
+  if (r === true) return AS_IPV4;
+  return typeof r === 'object' && ('why' in r || 'harmless' in r) ? { ...r, as: AS_IPV4.as } : r;
+}
 const OF_IPV4 = new Set(['redistribute', 'maximum-paths', 'network', 'aggregate-address', 'distance', 'table-map']);
 
 const NO_NETWORK = 'EVPN takes no network of this kind';
@@ -259,8 +272,7 @@ const router: Block<BgpDraft> = {
   routes: true,
   read: (w, line, b, reading) => {
     if (isOfIpv4(w)) {
-      const r = ipv4Family.read(w, line, b, reading);
-      return r === true ? AS_IPV4 : r;
+      return inIpv4(ipv4Family.read(w, line, b, reading));
     }
     if (w[0] === 'neighbor') return readNeighbour(b, w, reading);
     if (w[0] === 'no' && w[1] === 'neighbor') return readNoNeighbour(b, w, reading);
@@ -314,7 +326,7 @@ const vrfEvpnFamily: Block<BgpVrfDraft> = {
         ...reading.open(strayVni, null, ['bgp', 'vrfs', v.vrf]),
         lost: 'a VNI belongs to EVPN outside of the VRFs',
       };
-    if (w[2] === 'activate' || w[2] === 'allowas-in' || w[2] === 'route-map')
+    if (w[2] === 'activate' || w[2] === 'allowas-in' || IN_EVPN.test(w[2] ?? ''))
       return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
     const r = readTargets(w, v, Infinity);
     return r === true ? reading.at(['bgp', 'vrfs', v.vrf, targetField(w)]) : r;
@@ -334,8 +346,7 @@ const vrfRouter: Block<BgpVrfDraft> = {
     if (line === 'address-family l2vpn evpn') return reading.open(vrfEvpnFamily, v, ['bgp', 'vrfs', v.vrf]);
     if (isOfIpv4(w)) {
       const r = vrfIpv4Family.read(w, line, v, reading);
-      if (typeof r === 'object' && 'why' in r) return { ...r, as: AS_IPV4.as };
-      if (r !== false) return r === true ? AS_IPV4 : r;
+      if (r !== false) return inIpv4(r);
     }
     return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
   },

@@ -129,6 +129,7 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
     case 'ebgp-multihop': {
       const hops = rest[1] === undefined ? 255 : whole(rest[1], 1, 255);
       if (hops === null) return 'hops are 1–255';
+      if (peer.kind === 'interface') return harmless('a neighbour on an interface is next door in any case');
       if (peer.ttlSecurity !== undefined) return failed('it cannot be had together with ttl-security');
       peer.multihop = hops;
       return at('multihop');
@@ -136,6 +137,7 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
     case 'ttl-security': {
       const hops = whole(rest[2], 1, 254);
       if (rest[1] !== 'hops' || hops === null) return 'ttl-security takes hops 1–254';
+      if (peer.kind === 'interface' && hops > 1) return failed('a neighbour on an interface is one hop away');
       if (peer.multihop !== undefined) return failed('it cannot be had together with ebgp-multihop');
       peer.ttlSecurity = hops;
       return at('ttlSecurity');

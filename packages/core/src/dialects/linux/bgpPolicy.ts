@@ -20,8 +20,7 @@ const FLAGS = {
 const NUMBERS = { weight: ['weight', 65535], 'maximum-prefix': ['maximumPrefix', 4294967295] } as const;
 
 /** Those a family of EVPN takes; the others it leaves to IPv4 unicast (FRR 8.4.4). */
-const IN_EVPN =
-  /^(route-map|route-reflector-client|soft-reconfiguration|next-hop-self|attribute-unchanged|send-community)$/;
+export const IN_EVPN = /^(route-map|route-reflector-client|soft-reconfiguration|next-hop-self|attribute-unchanged)$/;
 const HARMLESS: Readonly<Record<string, string>> = {
   'soft-reconfiguration': 'it keeps what was heard, and uses the same',
 };

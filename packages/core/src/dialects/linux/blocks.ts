@@ -40,6 +40,8 @@ export const failed = (why: string): Lost => ({ why, taken: false });
 export const harmless = (because: string): Harmless => ({ harmless: because });
 export interface Harmless {
   readonly harmless: string;
+  /** The block within this one that the daemon puts it into. */
+  readonly as?: string;
 }
 /** `true` = read; a string = written so that no daemon knows it; `false` = not a line of this block. */
 export type Reading = boolean | string | Lost | Harmless;
@@ -165,14 +167,16 @@ export class FrrReader {
       if (line === 'exit' || line === 'quit') {
         const closed = stack.length > 1 ? stack.pop() : undefined;
         // Seen on FRR 8.4.4: the rest of the file is lost, and bgpd, which is never told that it has ended, starts no session.
-        if (!closed && !strangeBlock)
+        if (!closed && !strangeBlock) {
           unread.push({
             file: FILE,
             line: number,
             text: line,
-            why: 'no block is open, so it leaves the configuration: what follows is lost, and BGP waits for its end',
-            doubts: [],
+            why: 'no block is open, so it leaves the configuration: what follows is lost, and BGP, which waits for its end, starts no session',
           });
+          draft.unended = true;
+          return;
+        }
         strangeBlock = false;
         if (closed?.block.exit === 'exit-vrf') draft.openVrf = null;
         if (closed) record?.(closed.place, FILE, number);
@@ -223,13 +227,13 @@ export class FrrReader {
             why: answer.harmless,
             harmless: true,
           });
-          landing?.(number, pathOf(stack, depth));
+          landing?.(number, answer.as === undefined ? pathOf(stack, depth) : inside(pathOf(stack, depth), answer.as));
           break;
         }
         if (typeof answer !== 'object' || !('why' in answer)) record?.(place, FILE, number);
         let landed = strays ? pathOf(stack, depth) || this.top.name : undefined;
         if (answer === true || 'why' in answer || 'harmless' in answer) cutShort ||= leavesEvpn && depth > 0;
-        else if ('as' in answer) {
+        else if ('strays' in answer) {
           cutShort ||= leavesEvpn;
           if (cutShort || answer.strays) landed = inside(pathOf(stack, depth), answer.as);
         } else {
@@ -248,7 +252,7 @@ export class FrrReader {
           break;
         }
         const at = pathOf(stack, depth);
-        landing?.(number, typeof answer === 'object' && 'as' in answer ? inside(at, answer.as) : at);
+        landing?.(number, typeof answer === 'object' && 'strays' in answer ? inside(at, answer.as) : at);
         if (landed !== undefined)
           unread.push({
             file: FILE,

@@ -86,6 +86,8 @@ export interface ConfigDraft extends ReadPlainly {
   /** What the profile of the daemon says about eBGP without a policy (RFC 8212). */
   policyDefault: boolean;
   bgp: BgpDraft | null;
+  /** A line led out of the configuration before its end: BGP waits for that. */
+  unended: boolean;
 }
 
 export const emptyDraft = (): ConfigDraft => ({
@@ -99,6 +101,7 @@ export const emptyDraft = (): ConfigDraft => ({
   staticRoutes: [],
   policyDefault: true,
   bgp: null,
+  unended: false,
 });
 
 const byNumber = (a: string, b: string): number => Number(a) - Number(b) || naturally(a, b);
@@ -159,7 +162,17 @@ function finishBgp(
 export function finishDraft(draft: ConfigDraft): SwitchConfig {
   const bySeq = (a: { readonly seq: number }, b: { readonly seq: number }): number => a.seq - b.seq;
   const byName = (a: { readonly name: string }, b: { readonly name: string }): number => naturally(a.name, b.name);
-  const { openVrf: _, policyDefault, bridge, bgp, communityLists, asPathLists, staticRoutes, ...plain } = draft;
+  const {
+    openVrf: _,
+    policyDefault,
+    unended,
+    bridge,
+    bgp,
+    communityLists,
+    asPathLists,
+    staticRoutes,
+    ...plain
+  } = draft;
   /** Entries by their numbers, without them; no lists at all are none. */
   const lists = <E extends { readonly seq: number }>(of: ReadonlyMap<string, E[]>) =>
     [...of].map(([name, entries]) => ({
@@ -181,6 +194,6 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     ...(staticRoutes.length > 0
       ? { staticRoutes: inOrder(staticRoutes, (a, b) => naturally(staticKey(a), staticKey(b))) }
       : {}),
-    ...(bgp ? { bgp: finishBgp(bgp, policyDefault) } : {}),
+    ...(bgp && !unended ? { bgp: finishBgp(bgp, policyDefault) } : {}),
   };
 }

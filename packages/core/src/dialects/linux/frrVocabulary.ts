@@ -133,6 +133,11 @@ const FRR_LINES: readonly string[] = [
   'neighbor G ttl-security hops 2',
   'neighbor G update-source lo',
   'neighbor G local-as 65044',
+  'no neighbor G send-community',
+  'neighbor G next-hop-self',
+  'neighbor G soft-reconfiguration inbound',
+  'neighbor G remove-private-AS',
+  'neighbor G unsuppress-map N',
 ];
 
 /** Blocks by the lines that open them, e.g. `router bgp 65000 vrf red` → `router bgp … vrf`. */

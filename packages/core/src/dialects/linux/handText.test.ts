@@ -158,7 +158,9 @@ describe('text somebody wrote by hand', () => {
   });
   test('an exit where no block is open leaves the configuration', () => {
     const text = 'router bgp 65001\nexit\n!\nexit\nip prefix-list X permit any\n';
-    expect(read('', text).unread).toMatchObject([{ line: 4, text: 'exit', doubts: [] }]);
+    // What stands behind it is lost, and BGP waits for the end.
+    expect(read('', text)).toMatchObject({ unread: [{ line: 4, text: 'exit' }], config: { prefixLists: [] } });
+    expect(read('', text).config.bgp).toBeUndefined();
     expect(read('', text.replace('!\nexit\n', '')).unread).toEqual([]);
     // It may close a block that this reader does not know: of that the line that opens it speaks.
     const unknown = 'router ospf\n ospf router-id 1.1.1.1\nexit\nline vty\n exec-timeout 0 0\nexit\n';

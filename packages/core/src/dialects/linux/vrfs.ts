@@ -65,6 +65,9 @@ export const vrfLines: TopLines = {
       const read = vrf.read(w, line, openVrf, reading);
       return read === true ? { as: 'vrf', strays: true } : read;
     }
-    return unmodelled('outside of its block it is the L3 VNI of the default VRF, and the lines after it are lost');
+    return {
+      ...unmodelled('outside of its block it is the L3 VNI of the default VRF, and no VNI of a VLAN any more'),
+      doubts: ['bgp', 'evpn', 'vnis', String(whole(w[1], 1, 16777215) ?? '')],
+    };
   },
 };
