@@ -82,7 +82,7 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
   });
 
   test.each([
-    ['a port', 'interfaces', /(iface p1\n)/, '$1    storm 5\n', /^reach (soundings-101 |\S+ soundings-101$)/],
+    ['a port', 'interfaces', /(iface p1\n)/, '$1    ipv6-addrgen off\n', /^reach (soundings-101 |\S+ soundings-101$)/],
     ['a VNI', 'frr.conf', /( {2}vni 10006\n)/, '$1   flood-control x\n', /^(vni \S+ 10006|reach .*)$/],
     [
       'a VRF',
@@ -95,10 +95,10 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
       'a VLAN interface',
       'interfaces',
       /(iface vlan210\n)/,
-      '$1    address-strange x\n',
+      '$1    vrrp 5 10.0.0.9/24\n',
       /^(vrf \S+ soundings|reach .*)$/,
     ],
-    ['the bridge', 'interfaces', /(iface bridge\n)/, '$1    bridge-ageing 5\n', /^(vni|vrf|reach)/],
+    ['the bridge', 'interfaces', /(iface bridge\n)/, '$1    bridge-vlan-vni-map 10=10\n', /^(vni|vrf|reach)/],
   ] as const)('a line of %s', (_what, file, from, to, only) => {
     const gone = lost(damaged('sk-lf-01', file, from, to));
     expect(gone.length).toBeGreaterThan(0);
@@ -106,7 +106,7 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
   });
 
   test('a line of a VLAN interface doubts its VRF there too', () => {
-    const gone = lost(damaged('sk-lf-01', 'interfaces', /(iface vlan210\n)/, '$1    address-strange x\n'));
+    const gone = lost(damaged('sk-lf-01', 'interfaces', /(iface vlan210\n)/, '$1    vrrp 5 10.0.0.9/24\n'));
     expect(gone).toContain('vrf sk-lf-02 soundings');
     expect(gone.some((k) => k.startsWith('vrf') && k.endsWith('tides'))).toBe(false);
   });

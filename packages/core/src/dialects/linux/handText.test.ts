@@ -168,10 +168,17 @@ describe('text somebody wrote by hand', () => {
     expect(said(unknown)).toEqual(['router ospf', 'ospf router-id 1.1.1.1', 'exec-timeout 0 0']);
     expect(said(`${unknown}exit\n`).at(-1)).toBe('exit');
   });
-  test('an IPv6 address is one, and said not to be modelled', () =>
-    expect(read('iface p1\n  address 2001:db8::1/64').unread.map((u) => u.why)).toEqual([
-      'IPv6 addresses are not modelled',
-    ]));
+  test.each([
+    ['address 2001:db8::1/64', 'of IPv6 nothing is computed', true, undefined],
+    ['link-fec rs', 'it says how the link is driven, not what goes over it', true, undefined],
+    ['gateway 10.0.0.1', 'it makes a default route, which is not modelled', undefined, ['staticRoutes']],
+    ['post-up ip route add x', 'it runs a program, which may do anything', undefined, []],
+    ['bridge-learning off', 'bridge-learning is not modelled for this kind of interface', undefined, ['ports', 'p1']],
+    ['brigde-access 10', 'ifupdown2 has no word brigde-access and leaves it out', undefined, undefined],
+  ])('%s of a port', (line, why, harmless, doubts) => {
+    const [said] = read(`iface p1\n  ${line}`).unread;
+    expect([said!.why, said!.harmless, said!.doubts]).toEqual([why, harmless, doubts]);
+  });
   test('eBGP wants a policy unless the datacenter profile or a line says otherwise', () => {
     const required = (text: string) => read('', text).config.bgp!.policyRequired;
     expect(required('router bgp 65001')).toBe(true);

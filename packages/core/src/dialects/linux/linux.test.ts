@@ -47,7 +47,7 @@ describe('linux dialect', () => {
     const { unread } = linux.parse(broken);
     expect(unread.map((u) => [u.file, u.why])).toEqual(
       expect.arrayContaining([
-        ['interfaces', expect.stringContaining('vxlan-idd is not a word')],
+        ['interfaces', expect.stringContaining('ifupdown2 has no word vxlan-idd')],
         ['frr.conf', expect.stringContaining('length 24 < ge')],
         ['frr.conf', 'maximum-paths takes 1–256'],
       ]),

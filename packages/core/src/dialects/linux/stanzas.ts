@@ -1,14 +1,16 @@
 import type { Place } from '../../config/switchConfig.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
+import type { Harmless } from './blocks.ts';
+import { strangeWord } from './interfaceWords.ts';
 import { feedsIn, KeptBlocks } from './keptBlocks.ts';
 import { blankIn, LineWalk } from './lines.ts';
 
 const FILE = 'interfaces';
 
-/** A word of a stanza: reads its value into the item; answers null for good, or why the value is wrong. */
+/** A word of a stanza: reads its value into the item; answers null for good, why the value is wrong, or why it does not matter. */
 export interface Word<T> {
-  read(item: T, value: string): string | null;
+  read(item: T, value: string): string | Harmless | null;
   /** The field of the item it speaks of; absent = of the item itself. */
   readonly field?: string;
 }
@@ -110,7 +112,7 @@ export class InterfacesReader {
       for (let i = part.from; i < part.to; i++) {
         const known = lines.words[i]?.byKind[rank];
         const why = known ? known.read(item, lines.values[i]!) : '';
-        if (why !== null) unread.push({ ...this.unreadLine(lines, i, why), doubts: kind.place(item) });
+        if (why !== null) unread.push(this.unreadLine(lines, i, why, kind.place(item)));
         else if (record) read.push({ field: known!.field, number: lines.numbers[i]! });
       }
     kind.close?.(item, s.name);
@@ -135,14 +137,18 @@ export class InterfacesReader {
   }
 
   /** `why` is empty where the kind does not know the word. */
-  private unreadLine(lines: Lines, i: number, why: string): UnreadLine {
+  private unreadLine(lines: Lines, i: number, why: string | Harmless, place: Place): UnreadLine {
     const known = lines.words[i];
     const key = lines.strange.get(i) ?? [...this.words].find(([, w]) => w === known)![0];
+    const said = { file: FILE, line: lines.numbers[i]!, text: `${key} ${lines.values[i]}`.trim() };
+    if (typeof why === 'object') return { ...said, why: why.harmless, harmless: true };
+    if (why !== '') return { ...said, why, doubts: place };
+    const { why: strange, harmless, doubts, doubtful } = strangeWord(key);
     return {
-      file: FILE,
-      line: lines.numbers[i]!,
-      text: `${key} ${lines.values[i]}`.trim(),
-      why: why === '' ? `${key} is not a word for this kind of interface` : why,
+      ...said,
+      why: strange,
+      ...(harmless ? { harmless } : {}),
+      ...(doubtful ? { doubts: doubts ?? place } : {}),
     };
   }
 

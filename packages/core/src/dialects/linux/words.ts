@@ -1,5 +1,6 @@
 import { parseInterfaceAddress } from '../../numbers/address.ts';
 import { parseCidr } from '../../numbers/ipv4.ts';
+import { harmless, type Harmless } from './blocks.ts';
 import { word, type Word } from './stanzas.ts';
 
 /** A whole number between two bounds, or null. */
@@ -34,7 +35,7 @@ export function addressOf(value: string): string | null {
   return parseCidr(first) ? first : null;
 }
 /** Why the value of an address line is not taken. */
-export const noAddress = (value: string): string =>
+export const noAddress = (value: string): string | Harmless =>
   parseInterfaceAddress(value.split(/\s+/)[0]!)?.family === 6
-    ? 'IPv6 addresses are not modelled'
+    ? harmless('of IPv6 nothing is computed')
     : 'it is not an address with its length';
