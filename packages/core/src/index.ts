@@ -109,3 +109,7 @@ export { CAUSE_KINDS, countCauses, isOnlyUnread, type Cause, type CauseKind } fr
 export { type ServerLeg } from './watch/hanging.ts';
 export * from './watch/watchFabric.ts';
 export * from './survey/adoptDrift.ts';
+export * from './ask/answer.ts';
+export * from './ask/ask.ts';
+export * from './ask/question.ts';
+export * from './ask/differences.ts';

@@ -1,9 +1,12 @@
 import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
-import { lagWords, type SviConfig } from '../config/interfaces.ts';
+import { lagKey, lagWords, sviKey, type SviConfig } from '../config/interfaces.ts';
 import { gatewayOfSvi } from './interfaces.ts';
-import { whyUnheard, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
+import type { Place } from '../config/switchConfig.ts';
+import { vniEnd, vrfEnd, whyUnheard, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
 import type { SwitchView } from './switchView.ts';
 import { reachDoubt } from './uncertain.ts';
+import type { Trouble } from './trouble.ts';
+import type { CarriedVrf } from './vrfs.ts';
 import { joinedOver, vlanAt } from './trunks.ts';
 
 /** May one host send to another, and how; a refusal names the place where it stops. */
@@ -17,28 +20,36 @@ export interface Reach {
 }
 
 /** Why a frame of the host does not get onto its VLAN; null = it does. */
-export function portTrouble(view: SwitchView, h: Leg): string | null {
-  if (view.portByName.get(h.port)?.shut) return `port ${h.port} of ${h.switch} is shut`;
+export function portTrouble(view: SwitchView, h: Leg): Trouble | null {
+  const at = (configPlace: Place, words: string): Trouble => ({ words, host: h.switch, configPlace });
+  if (view.portByName.get(h.port)?.shut) return at(['ports', h.port, 'shut'], `port ${h.port} of ${h.switch} is shut`);
   const lag = view.lagOfPort.get(h.port);
   const port = lag ?? view.portByName.get(h.port);
-  if (!port) return `port ${h.port} of ${h.switch} is not configured`;
+  if (!port) return at(['ports', h.port], `port ${h.port} of ${h.switch} is not configured`);
   const b = port.bridging;
   if (!b || (b.untagged !== h.vlan && !b.tagged.includes(h.vlan)))
-    return `port ${h.port} of ${h.switch} does not carry VLAN ${h.vlan}`;
+    return at(
+      lag ? ['lags', lagKey(lag), 'bridging'] : ['ports', h.port, 'bridging'],
+      `port ${h.port} of ${h.switch} does not carry VLAN ${h.vlan}`,
+    );
   if (!(lag ? view.bridge.hasLag(lag) : view.bridge.hasPort(h.port)))
-    return `${lag ? lagWords(lag) : h.port} of ${h.switch} is not in the bridge`;
-  if (!view.bridge.carries(h.vlan)) return `the bridge of ${h.switch} does not carry VLAN ${h.vlan}`;
+    return at(['bridge', 'ports'], `${lag ? lagWords(lag) : h.port} of ${h.switch} is not in the bridge`);
+  if (!view.bridge.carries(h.vlan))
+    return at(['bridge', 'vlans'], `the bridge of ${h.switch} does not carry VLAN ${h.vlan}`);
   return null;
 }
 
 /** Why the host does not find its gateway on its switch; null = it does, or has none. */
-export function gatewayTrouble(view: SwitchView, h: Leg): string | null {
+export function gatewayTrouble(view: SwitchView, h: Leg): Trouble | null {
   if (h.gateway === '') return null;
   const svi = view.sviByVlan.get(h.vlan);
   const gateway = svi && gatewayOfSvi(svi);
-  return gateway && hostPart(gateway) === h.gateway
-    ? null
-    : `${h.switch} does not have gateway ${h.gateway} on VLAN ${h.vlan}`;
+  if (gateway && hostPart(gateway) === h.gateway) return null;
+  return {
+    words: `${h.switch} does not have gateway ${h.gateway} on VLAN ${h.vlan}`,
+    host: h.switch,
+    configPlace: svi ? ['svis', sviKey(svi)] : ['svis'],
+  };
 }
 
 const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boolean => {
@@ -52,37 +63,61 @@ const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boole
 };
 
 /** Does a frame on VLAN `vlan` at `from` come out on the same VNI at `to`? Null = yes. */
-function bridged(model: NetworkModel, from: string, to: string, vlan: number, toVlan: number): string | null {
-  if (from === to) return vlan === toVlan ? null : `VLAN ${vlan} and VLAN ${toVlan} of ${from} are not one network`;
+function bridged(model: NetworkModel, from: string, to: string, vlan: number, toVlan: number): Trouble | null {
+  const at = (host: string, configPlace: Place, words: string): Trouble => ({ words, host, configPlace });
+  if (from === to)
+    return vlan === toVlan
+      ? null
+      : at(from, ['bridge', 'vlans'], `VLAN ${vlan} and VLAN ${toVlan} of ${from} are not one network`);
   if (model.trunks.length > 0 && joinedOver(model.trunks, model.views, from, vlan).has(vlanAt(to, toVlan))) return null;
   const here = model.views.get(from)!;
   const there = model.views.get(to)!;
   const vni = here.vniOfVlan.get(vlan);
   if (vni === undefined)
     return model.trunks.length > 0
-      ? `VLAN ${vlan} of ${from} is not joined to VLAN ${toVlan} of ${to}`
-      : `VLAN ${vlan} has no VNI on ${from}`;
-  if (there.vniOfVlan.get(toVlan) !== vni) return `VLAN ${toVlan} of ${to} is not VNI ${vni}`;
+      ? at(from, ['bridge', 'vlans'], `VLAN ${vlan} of ${from} is not joined to VLAN ${toVlan} of ${to}`)
+      : at(from, ['vxlans'], `VLAN ${vlan} has no VNI on ${from}`);
+  if (there.vniOfVlan.get(toVlan) !== vni) return at(to, ['vxlans'], `VLAN ${toVlan} of ${to} is not VNI ${vni}`);
   const mine = here.l2Vnis.get(vni);
   const theirs = there.l2Vnis.get(vni);
-  if (!mine || !theirs) return `VNI ${vni} is not announced on ${mine ? to : from}`;
-  return whyUnheard(model, from, to, theirs.exports, mine.imports, theirs.vxlan.localAddress);
+  if (!mine || !theirs)
+    return at(
+      mine ? to : from,
+      ['bgp', 'evpn', 'advertiseAllVni'],
+      `VNI ${vni} is not announced on ${mine ? to : from}`,
+    );
+  return whyUnheard(model, vniEnd(from, vni, mine), vniEnd(to, vni, theirs));
 }
 
-/** One direction of a packet from host a to host b; null = it arrives, else where it stops. */
-function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
+/** How a packet goes one way. */
+export interface Way {
+  /** Over one network; else a gateway routes it. */
+  readonly bridged: boolean;
+  /** The VNI it crosses the fabric in; null = it stays on its switch, or goes over trunks. */
+  readonly vni: number | null;
+  readonly trouble: Trouble | null;
+}
+
+/** One direction of a packet from host a to host b. */
+export function oneWay(model: NetworkModel, a: HostPort, b: HostPort): Way {
   const va = model.views.get(a.switch);
   const vb = model.views.get(b.switch);
-  if (!va || !vb) return `${va ? b.switch : a.switch} was not read`;
-  const stuck = portTrouble(va, a) ?? portTrouble(vb, b);
-  if (stuck !== null) return stuck;
+  const unread = va ? b.switch : a.switch;
+  if (!va || !vb) return { bridged: false, vni: null, trouble: { words: `${unread} was not read`, host: unread } };
   const sviA = va.sviByVlan.get(a.vlan);
-  if (sameSubnet(a, b, sviA)) return bridged(model, a.switch, b.switch, a.vlan, b.vlan);
+  const sameNetwork = sameSubnet(a, b, sviA);
+  const far = a.switch !== b.switch;
+  const vniOf = (vlan: number): number | null => (far ? (va.vniOfVlan.get(vlan) ?? null) : null);
+  const by = (vni: number | null, trouble: Trouble | null): Way => ({ bridged: sameNetwork, vni, trouble });
+  const stuck = portTrouble(va, a) ?? portTrouble(vb, b);
+  if (stuck) return by(null, stuck);
+  if (sameNetwork) return by(vniOf(a.vlan), bridged(model, a.switch, b.switch, a.vlan, b.vlan));
   // Routed: the host sends to its gateway, which must be on its own switch (anycast).
+  const at = (host: string, configPlace: Place, words: string): Trouble => ({ words, host, configPlace });
   const lost = gatewayTrouble(va, a);
-  if (lost !== null || !sviA) return lost ?? `${a.host} has no gateway`;
+  if (lost || !sviA) return by(null, lost ?? at(a.switch, ['svis'], `${a.host} has no gateway`));
   const target = parseIpv4(b.ip);
-  if (target === null) return `${b.ip} is no address`;
+  if (target === null) return by(null, { words: `${b.ip} is no address`, host: b.switch });
   const vrfName = sviA.vrf ?? '';
   // A subnet that is on this switch too is reached over its own VLAN.
   const localSvi = va.config.svis.find((s) => {
@@ -90,43 +125,69 @@ function oneWay(model: NetworkModel, a: HostPort, b: HostPort): string | null {
     const cidr = g === undefined ? null : parseCidr(g);
     return (s.vrf ?? '') === vrfName && cidr !== null && contains(prefixOf(cidr), { address: target, length: 32 });
   });
-  if (a.switch === b.switch)
-    return localSvi?.vlan === b.vlan ? null : `${b.ip} is not in VRF ${vrfName} on ${a.switch}`;
+  if (!far)
+    return by(
+      null,
+      localSvi?.vlan === b.vlan ? null : at(a.switch, ['svis'], `${b.ip} is not in VRF ${vrfName} on ${a.switch}`),
+    );
+  const here = va.vrfs.get(vrfName);
+  const routed = routedTrouble(model, a, b, target, here);
+  if (routed === null) return by(here?.l3Vni ?? null, null);
+  return localSvi
+    ? by(vniOf(localSvi.vlan), bridged(model, a.switch, b.switch, localSvi.vlan, b.vlan))
+    : by(here?.l3Vni ?? null, routed);
+}
+
+/** Why the switch of a routes nothing to b, which sits at another. */
+function routedTrouble(
+  model: NetworkModel,
+  a: HostPort,
+  b: HostPort,
+  target: number,
+  here: CarriedVrf | undefined,
+): Trouble | null {
+  const at = (host: string, configPlace: Place, words: string): Trouble => ({ words, host, configPlace });
+  const vb = model.views.get(b.switch)!;
   const sviB = vb.sviByVlan.get(b.vlan);
   const gatewayB = sviB && gatewayOfSvi(sviB);
   const cidrB = gatewayB ? parseCidr(gatewayB) : null;
-  const here = va.vrfs.get(vrfName);
   const there = sviB?.vrf === undefined ? undefined : vb.vrfs.get(sviB.vrf);
-  let routed: string | null;
-  if (!here) routed = `VLAN ${a.vlan} of ${a.switch} is in no VRF`;
-  else if (!sviB || !cidrB || !contains(prefixOf(cidrB), { address: target, length: 32 }))
-    routed = `${b.switch} has no gateway for ${b.ip}`;
-  else if (!there) routed = `VLAN ${b.vlan} of ${b.switch} is in no VRF`;
-  else if (here.broken !== null) routed = `${a.switch}: ${here.broken}`;
-  else if (there.broken !== null) routed = `${b.switch}: ${there.broken}`;
-  else if (here.l3Vni !== there.l3Vni)
-    routed = `L3 VNIs differ: ${a.switch} has ${here.l3Vni}, ${b.switch} has ${there.l3Vni}`;
-  else {
-    routed = whyUnheard(model, a.switch, b.switch, there.exports, here.imports, there.vtep);
-    const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
-    // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
-    if (routed === null && !vb.vniOfVlan.has(b.vlan) && !(talk?.advertiseIpv4 && talk.connected))
-      routed = `${b.switch} announces neither ${b.ip} nor its subnet`;
-  }
-  if (routed === null) return null;
-  return localSvi ? bridged(model, a.switch, b.switch, localSvi.vlan, b.vlan) : routed;
+  const sviOf = (host: string, vlan: number): Place => {
+    const svi = model.views.get(host)!.sviByVlan.get(vlan);
+    return svi ? ['svis', sviKey(svi)] : ['svis'];
+  };
+  if (!here) return at(a.switch, sviOf(a.switch, a.vlan), `VLAN ${a.vlan} of ${a.switch} is in no VRF`);
+  if (!sviB || !cidrB || !contains(prefixOf(cidrB), { address: target, length: 32 }))
+    return at(b.switch, sviOf(b.switch, b.vlan), `${b.switch} has no gateway for ${b.ip}`);
+  if (!there) return at(b.switch, sviOf(b.switch, b.vlan), `VLAN ${b.vlan} of ${b.switch} is in no VRF`);
+  if (here.broken !== null) return at(a.switch, ['vrfs', here.name], `${a.switch}: ${here.broken}`);
+  if (there.broken !== null) return at(b.switch, ['vrfs', there.name], `${b.switch}: ${there.broken}`);
+  if (here.l3Vni !== there.l3Vni)
+    return at(
+      a.switch,
+      ['vrfs', here.name, 'l3Vni'],
+      `L3 VNIs differ: ${a.switch} has ${here.l3Vni}, ${b.switch} has ${there.l3Vni}`,
+    );
+  const unheard = whyUnheard(model, vrfEnd(a.switch, here), vrfEnd(b.switch, there));
+  if (unheard) return unheard;
+  const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
+  // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
+  return vb.vniOfVlan.has(b.vlan) || (talk?.advertiseIpv4 && talk.connected)
+    ? null
+    : at(b.switch, ['bgp', 'vrfs', there.name], `${b.switch} announces neither ${b.ip} nor its subnet`);
 }
 
 /** Reach between two hosts, both ways: a packet there and an answer back. */
 export function hostReach(model: NetworkModel, a: HostPort, b: HostPort): Reach {
   const there = oneWay(model, a, b);
-  const back = there === null ? oneWay(model, b, a) : null;
-  const vlanOf = model.views.get(a.switch)?.sviByVlan.get(a.vlan);
+  const back = there.trouble === null ? oneWay(model, b, a).trouble : null;
   return {
     from: a.host,
     to: b.host,
-    ok: there === null && back === null,
+    ok: there.trouble === null && back === null,
     unsure: reachDoubt(model, a, b),
-    how: there ?? (back === null ? (sameSubnet(a, b, vlanOf) ? 'bridged' : 'routed') : `the answer stops: ${back}`),
+    how:
+      there.trouble?.words ??
+      (back === null ? (there.bridged ? 'bridged' : 'routed') : `the answer stops: ${back.words}`),
   };
 }

@@ -1,10 +1,12 @@
-import type { SwitchConfig } from '../config/switchConfig.ts';
+import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import type { UnreadLine } from '../dialects/dialect.ts';
 import { sameContent } from '../numbers/content.ts';
 import { pathsIn, settleFamilies, type FamilyPaths, type Routed } from './families.ts';
-import { targetsMeet } from './overlay.ts';
+import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
 import { cablePlan, endKey, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
+import type { Trouble } from './trouble.ts';
+import type { CarriedVrf } from './vrfs.ts';
 import { trunksBetween, type Trunk } from './trunks.ts';
 
 /** A switch as its text says it is. */
@@ -77,28 +79,57 @@ export function pathsTo(
   return pathsIn(model.underlay, model.index.get(origin)!, model.index.get(router)!, address);
 }
 
-/** Why EVPN routes with these targets from `speaker` (VTEP address `vtep`) do not work at `listener`, or null. */
+/** One end of EVPN routes of a VNI or a VRF. */
+export interface EvpnEnd {
+  readonly host: string;
+  readonly targets: EffectiveTargets;
+  readonly vtep: string | undefined;
+  /** What is said of it in BGP, and the interface that has its VTEP. */
+  readonly configPlace: Place;
+}
+
+/** Why EVPN routes of `speaker` do not work at `listener`, or null. */
 export function whyUnheard(
   model: Pick<NetworkModel, 'index' | 'views' | 'underlay' | 'evpn'>,
-  listener: string,
-  speaker: string,
-  exports: readonly string[],
-  imports: readonly string[],
-  vtep: string | undefined,
-): string | null {
+  listener: EvpnEnd,
+  speaker: EvpnEnd,
+): Trouble | null {
+  const [here, there] = [listener.host, speaker.host];
+  const at = (host: string, configPlace: Place, words: string): Trouble => ({ words, host, configPlace });
+  const [exports, imports] = [speaker.targets.exports, listener.targets.imports];
   if (!targetsMeet(exports, imports))
-    return `route targets do not meet: ${speaker} exports ${exports.join(' ') || 'none'}, ${listener} imports ${imports.join(' ') || 'none'}`;
-  if (model.evpn.counts[model.index.get(speaker)! * model.evpn.size + model.index.get(listener)!] === 0)
-    return `no EVPN route of ${speaker} arrives at ${listener}`;
-  if (vtep === undefined) return `${speaker} has no VTEP address`;
+    return at(
+      here,
+      [...listener.configPlace, 'imports'] as readonly string[] as Place,
+      `route targets do not meet: ${there} exports ${exports.join(' ') || 'none'}, ${here} imports ${imports.join(' ') || 'none'}`,
+    );
+  if (model.evpn.counts[model.index.get(there)! * model.evpn.size + model.index.get(here)!] === 0)
+    return at(here, ['bgp', 'evpn'], `no EVPN route of ${there} arrives at ${here}`);
+  const { vtep } = speaker;
+  if (vtep === undefined) return at(there, ['vxlans'], `${there} has no VTEP address`);
   // RFC 4271 §5.1.3: a route to oneself is not taken.
-  if (model.views.get(listener)!.announced.has(vtep)) return `${listener} has VTEP ${vtep} of ${speaker} itself`;
-  if (pathsTo(model, listener, speaker, vtep) === 0)
-    return model.views.get(speaker)!.announced.has(vtep)
-      ? `${listener} has no route to VTEP ${vtep} of ${speaker}`
-      : `${speaker} does not announce its VTEP ${vtep} in the underlay`;
-  return null;
+  if (model.views.get(here)!.announced.has(vtep))
+    return at(here, ['loopbacks'], `${here} has VTEP ${vtep} of ${there} itself`);
+  if (pathsTo(model, here, there, vtep) > 0) return null;
+  return model.views.get(there)!.announced.has(vtep)
+    ? at(here, ['bgp', 'ipv4'], `${here} has no route to VTEP ${vtep} of ${there}`)
+    : at(there, ['bgp', 'ipv4', 'connected'], `${there} does not announce its VTEP ${vtep} in the underlay`);
 }
+
+/** A VNI of a switch as an end of EVPN routes. */
+export const vniEnd = (host: string, vni: number, carried: CarriedVni): EvpnEnd => ({
+  host,
+  targets: carried,
+  vtep: carried.vxlan.localAddress,
+  configPlace: ['bgp', 'evpn', 'vnis', String(vni)],
+});
+/** A VRF of a switch as one. */
+export const vrfEnd = (host: string, vrf: CarriedVrf): EvpnEnd => ({
+  host,
+  targets: vrf,
+  vtep: vrf.vtep,
+  configPlace: ['bgp', 'vrfs', vrf.name],
+});
 
 function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts' | 'legs'>): Unheard[] {
   const out: Unheard[] = [];
@@ -125,15 +156,8 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
       const row = s.at * size;
       for (const l of members) {
         if (l === s || (oneTarget && s.told && evpn[row + l.at]! > 0 && under[row + l.at]! > 0)) continue;
-        const reason = whyUnheard(
-          model,
-          l.host,
-          s.host,
-          s.carried.exports,
-          l.carried.imports,
-          s.carried.vxlan.localAddress,
-        );
-        if (reason !== null) out.push({ vni, listener: l.host, speaker: s.host, reason });
+        const trouble = whyUnheard(model, vniEnd(l.host, vni, l.carried), vniEnd(s.host, vni, s.carried));
+        if (trouble) out.push({ vni, listener: l.host, speaker: s.host, reason: trouble.words });
       }
     }
   }
@@ -239,8 +263,9 @@ export function vtepsHeard(model: NetworkModel, host: string, vni: number): stri
     .filter((h) => h !== host)
     .flatMap((speaker) => {
       const there = model.views.get(speaker)!.l2Vnis.get(vni)!;
-      const why = whyUnheard(model, host, speaker, there.exports, here.imports, there.vxlan.localAddress);
-      return why === null ? [there.vxlan.localAddress!] : [];
+      return whyUnheard(model, vniEnd(host, vni, here), vniEnd(speaker, vni, there)) === null
+        ? [there.vxlan.localAddress!]
+        : [];
     });
   return [...new Set(heard)];
 }
@@ -253,7 +278,7 @@ export function l3ImportsOf(model: NetworkModel, host: string, vrfName: string):
   for (const { host: speaker, vrf } of model.l3Carriers.get(here.l3Vni) ?? []) {
     if (speaker === host) continue;
     const there = model.views.get(speaker)!.vrfs.get(vrf)!;
-    if (there.broken === null && whyUnheard(model, host, speaker, there.exports, here.imports, there.vtep) === null)
+    if (there.broken === null && whyUnheard(model, vrfEnd(host, here), vrfEnd(speaker, there)) === null)
       out.push(speaker);
   }
   return out;

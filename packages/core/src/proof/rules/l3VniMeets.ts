@@ -1,4 +1,4 @@
-import { whyUnheard } from '../../network/networkModel.ts';
+import { vrfEnd, whyUnheard } from '../../network/networkModel.ts';
 import { found, type DesignRule } from '../rule.ts';
 import { Usual } from '../usual.ts';
 
@@ -41,14 +41,14 @@ export const l3VniMeets: DesignRule = {
       for (const m of members) {
         if (!reference || m === reference || m.text === reference.text) continue;
         const why =
-          whyUnheard(network, reference.host, m.host, m.v.exports, reference.v.imports, m.v.vtep) ??
-          whyUnheard(network, m.host, reference.host, reference.v.exports, m.v.imports, reference.v.vtep);
-        if (why !== null)
+          whyUnheard(network, vrfEnd(reference.host, reference.v), vrfEnd(m.host, m.v)) ??
+          whyUnheard(network, vrfEnd(m.host, m.v), vrfEnd(reference.host, reference.v));
+        if (why)
           out.push(
             found(
               l3VniMeets,
               { host: m.host, configPlace: ['bgp', 'vrfs', vrf, 'imports'], subjects: [`vrf:${vrf}`] },
-              `VRF ${vrf}: routes of ${m.host} and ${reference.host} do not meet: ${why}.`,
+              `VRF ${vrf}: routes of ${m.host} and ${reference.host} do not meet: ${why.words}.`,
               'Import and export the same route target on all its switches.',
             ),
           );

@@ -11,24 +11,24 @@ function judgeLeg(view: SwitchView, leg: Leg): Finding[] {
   const { host: server, switch: host, port, vlan, vrf } = leg;
   const subjects = [`vlan:${vlan}`] as const;
   const cut = portTrouble(view, leg);
-  if (cut !== null)
+  if (cut)
     return [
       found(
         serverJoined,
-        { host, configPlace: ['ports', port, 'bridging'], subjects },
-        `${server} is cut off from VLAN ${vlan}: ${cut}.`,
+        { host, configPlace: cut.configPlace ?? ['ports', port], subjects },
+        `${server} is cut off from VLAN ${vlan}: ${cut.words}.`,
         `Let ${port} carry VLAN ${vlan}, and the bridge too.`,
       ),
     ];
   const svi = view.sviByVlan.get(vlan);
   const place = svi ? ({ configPlace: ['svis', sviKey(svi)] } as const) : {};
   const lost = gatewayTrouble(view, leg);
-  if (lost !== null)
+  if (lost)
     return [
       found(
         serverJoined,
         { host, ...place, subjects },
-        `${server} has no way out of VLAN ${vlan}: ${lost}.`,
+        `${server} has no way out of VLAN ${vlan}: ${lost.words}.`,
         `Give VLAN ${vlan} its gateway there.`,
       ),
     ];

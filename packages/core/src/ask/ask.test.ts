@@ -1,0 +1,130 @@
+import { describe, expect, test } from 'vitest';
+import { linux } from '../dialects/linux/linux.ts';
+import { networkFromTexts, skerryTexts } from '../testing/skerryFolder.ts';
+import { ask, withLines } from './ask.ts';
+import type { Answer } from './answer.ts';
+import { differencesByStep, networkDifferences } from './differences.ts';
+import { readQuestion } from './question.ts';
+
+const whole = networkFromTexts(skerryTexts());
+function asked(words: string, network = whole, texts = skerryTexts()): Answer {
+  const question = readQuestion(words.split(' '));
+  if (typeof question === 'string') throw new Error(question);
+  const answer = ask(network, question);
+  if (typeof answer === 'string') throw new Error(answer);
+  return withLines(answer, (host) => (texts[host] ? { dialect: linux, files: texts[host] } : undefined));
+}
+const only = <K extends Answer['ask']>(answer: Answer, kind: K): Extract<Answer, { ask: K }> => {
+  if (answer.ask !== kind) throw new Error(answer.ask);
+  return answer as Extract<Answer, { ask: K }>;
+};
+/** The text of the line that a link of a chain names. */
+const lineOf = (
+  b: { readonly place?: { readonly host: string; readonly file: string; readonly line: number } },
+  texts = skerryTexts(),
+) => texts[b.place!.host]![b.place!.file as 'frr.conf'].split('\n')[b.place!.line - 1]!.trim();
+
+describe('questions to the model', () => {
+  test('routes of a switch to an address: the longest first, its ways with their paths, and the lines that make it', () => {
+    const { routes } = only(asked('routes sk-lf-01 to 10.255.0.5'), 'routes');
+    expect(routes).toHaveLength(1);
+    expect(routes[0]).toMatchObject({ prefix: '10.255.0.5/32', kind: 'bgp', unsure: null });
+    expect(routes[0]!.ways.map((w) => [w.over, w.to])).toEqual([1, 2, 3, 4].map((n) => [`p${48 + n}`, `sk-sp-0${n}`]));
+    expect(new Set(routes[0]!.ways.map((w) => w.path.length))).toEqual(new Set([2]));
+    expect(lineOf(routes[0]!.because[0]!)).toMatch(/^neighbor p49 interface/);
+    expect(routes[0]!.because.at(-1)!.place).toMatchObject({ host: 'sk-lf-02', file: 'frr.conf' });
+  });
+
+  test('of a VRF: its own subnets, and those that come in EVPN with the tunnel they come by', () => {
+    const { routes } = only(asked('routes sk-lf-01 in soundings'), 'routes');
+    expect(new Set(routes.map((r) => r.kind))).toEqual(new Set(['connected', 'evpn']));
+    const far = routes.find((r) => r.kind === 'evpn')!;
+    expect(far.ways[0]!.over).toMatch(/^VNI \d+ to 10\.255\.1\.\d+$/);
+    expect(lineOf(far.because[0]!)).toMatch(/^route-target import /);
+  });
+
+  test('a way from server to server: in, gateway, tunnel, spines side by side, out, and back', () => {
+    const { ok, ways, unsure } = only(asked('reach soundings-101 echo-301'), 'reach');
+    expect([ok, unsure, ways.map((w) => w.arrives)]).toEqual([true, null, [true, true]]);
+    const [there] = ways;
+    expect(there!.hops[0]!.at).toEqual(['sk-lf-01']);
+    expect(there!.hops.find((h) => h.does.startsWith('on to'))!.at).toEqual([1, 2, 3, 4].map((n) => `sk-sp-0${n}`));
+    for (const hop of there!.hops) for (const b of hop.because) expect(b.place, b.words).toBeDefined();
+  });
+
+  test('where it stops is said with the line', () => {
+    const texts = skerryTexts();
+    const vlan = /bridge-access (\d+)/.exec(texts['sk-lf-01']!.interfaces.split('iface p1\n')[1]!)![1]!;
+    const vni = new RegExp(`vxlan-id (\\d+)\\n {4}vxlan-local-tunnelip \\S+\\n {4}bridge-access ${vlan}\\n`).exec(
+      texts['sk-lf-01']!.interfaces,
+    )![1]!;
+    const target = new RegExp(`(vni ${vni}\\n {3}rd .*\\n {3}route-target import )\\S+`);
+    texts['sk-lf-01']!['frr.conf'] = texts['sk-lf-01']!['frr.conf'].replace(target, '$165000:1');
+    const network = networkFromTexts(texts);
+    const from = network.hosts.find((h) => h.switch === 'sk-lf-01' && h.port === 'p1')!;
+    const to = network.hosts.find((h) => h.switch !== 'sk-lf-01' && h.vlan === from.vlan)!;
+    const { ok, ways } = only(asked(`reach ${from.host} ${to.host}`, network, texts), 'reach');
+    expect(ok).toBe(false);
+    const last = ways[0]!.hops.at(-1)!;
+    expect(last.does).toMatch(/^it stops here: route targets do not meet/);
+    expect(lineOf(last.because[0]!, texts)).toBe('route-target import 65000:1');
+    const { hearings } = only(asked(`hears vni ${vni}`, network, texts), 'vni');
+    const deaf = hearings.find((h) => h.host === 'sk-lf-01')!;
+    expect([deaf.hears, deaf.deafTo.length]).toEqual([[], hearings.length - 1]);
+  });
+
+  test('who has a prefix', () => {
+    const { hearings } = only(asked('hears 10.255.0.5'), 'prefix');
+    expect(hearings.filter((h) => h.hears.length === 0).map((h) => h.host)).toEqual([]);
+    expect(hearings.find((h) => h.host === 'sk-lf-02')!.hears).toEqual(['lo']);
+  });
+
+  test.each([
+    ['', /a question is/],
+    ['routes', /a question is/],
+    ['routes sk-lf-01 to nowhere', /is no IPv4 address/],
+    ['routes sk-lf-01 under x', /a question is/],
+    ['hears vni 0', /a question is/],
+    ['reach one', /a question is/],
+  ])('“%s” is not understood, and how one asks is said', (words, why) =>
+    expect(readQuestion(words.split(' '))).toMatch(why),
+  );
+  test('what is not there is said', () => {
+    expect(ask(whole, { ask: 'routes', host: 'gone' })).toBe('there is no switch gone');
+    expect(ask(whole, { ask: 'routes', host: 'sk-lf-01', vrf: 'gone' })).toBe('sk-lf-01 has no VRF gone');
+    expect(ask(whole, { ask: 'reach', from: 'soundings-101', to: 'gone' })).toBe('there is no server gone');
+    expect(ask(whole, { ask: 'vni', vni: 5 })).toBe('no switch carries VNI 5');
+  });
+});
+
+describe('what two networks answer otherwise', () => {
+  const without = (host: string, line: RegExp) => {
+    const texts = skerryTexts();
+    texts[host]!['frr.conf'] = texts[host]!['frr.conf'].replace(line, '');
+    return texts;
+  };
+  test('nothing, between a network and itself', () =>
+    expect(networkDifferences(whole, networkFromTexts(skerryTexts()))).toEqual([]));
+
+  test('a session that is closed: its ends, the paths over it, and nothing of servers', () => {
+    const closed = networkFromTexts(without('sk-lf-01', / neighbor p49 interface.*\n/g));
+    const rows = networkDifferences(whole, closed);
+    expect(new Set(rows.map((r) => r.kind))).toEqual(new Set(['session', 'paths']));
+    expect(rows).toContainEqual({ kind: 'paths', about: 'sk-lf-01 to 10.255.0.5 of sk-lf-02', was: '4', is: '3' });
+    expect(rows.find((r) => r.about === 'sk-lf-01 p49')).toMatchObject({ was: 'up, ipv4 and evpn', is: '' });
+  });
+
+  test('of several steps each row names the last that changed it', () => {
+    const one = networkFromTexts(without('sk-lf-01', / neighbor p49 interface.*\n/g));
+    const rows = differencesByStep(whole, [
+      { by: 'closing p49', network: one },
+      {
+        by: 'opening it again, and closing one of sk-lf-02',
+        network: networkFromTexts(without('sk-lf-02', / neighbor p49 interface.*\n/g)),
+      },
+    ]);
+    expect(rows.find((r) => r.about === 'sk-lf-02 p49')!.by).toMatch(/^opening it again/);
+    expect(rows.find((r) => r.about === 'sk-lf-03 to 10.255.0.4 of sk-lf-01')).toBeUndefined();
+    expect(rows.some((r) => r.about.startsWith('sk-lf-01 p49'))).toBe(false);
+  });
+});

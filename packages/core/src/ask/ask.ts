@@ -1,0 +1,65 @@
+import { around, placeKey, type Place } from '../config/switchConfig.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
+import { lineIndex, type WrittenText } from '../proof/placeFindings.ts';
+import type { Answer, Because } from './answer.ts';
+import { carriersOf, hearersOf } from './hearers.ts';
+import { journeys } from './journeys.ts';
+import type { Question } from './question.ts';
+import { routesOf } from './routesOf.ts';
+
+/** Answers a question from a model; a string says why it cannot be answered. */
+export function ask(model: NetworkModel, question: Question): Answer | string {
+  switch (question.ask) {
+    case 'routes': {
+      const routes = routesOf(model, question.host, question.vrf, question.to);
+      return typeof routes === 'string' ? routes : { ask: 'routes', routes };
+    }
+    case 'reach': {
+      const found = journeys(model, question.from, question.to);
+      return typeof found === 'string' ? found : { ask: 'reach', ...found };
+    }
+    case 'prefix': {
+      const hearings = hearersOf(model, question.prefix);
+      return typeof hearings === 'string' ? hearings : { ask: 'prefix', hearings };
+    }
+    case 'vni': {
+      const hearings = carriersOf(model, question.vni);
+      return typeof hearings === 'string' ? hearings : { ask: 'vni', hearings };
+    }
+  }
+}
+
+/** Gives every link of the chains of why the line it stands on, by reading again the texts of just those switches. */
+export function withLines(answer: Answer, textOf: (host: string) => WrittenText | undefined): Answer {
+  const indexes = new Map<string, ReturnType<typeof lineIndex> | null>();
+  const lined = (b: Because): Because => {
+    let index = indexes.get(b.host);
+    if (index === undefined) {
+      const text = textOf(b.host);
+      indexes.set(b.host, (index = text ? lineIndex(text) : null));
+    }
+    for (let place = b.configPlace as Place | undefined; index && place && place.length > 0; place = around(place)) {
+      const spot = index.get(placeKey(place));
+      if (spot) return { ...b, place: { host: b.host, ...spot } };
+    }
+    return b;
+  };
+  switch (answer.ask) {
+    case 'routes':
+      return { ...answer, routes: answer.routes.map((r) => ({ ...r, because: r.because.map(lined) })) };
+    case 'reach': {
+      const ways = answer.ways.map((w) => ({
+        ...w,
+        hops: w.hops.map((h) => ({ ...h, because: h.because.map(lined) })),
+      }));
+      return { ...answer, ways };
+    }
+    default: {
+      const hearings = answer.hearings.map((h) => ({
+        ...h,
+        deafTo: h.deafTo.map((d) => ({ ...d, because: lined(d.because) })),
+      }));
+      return { ...answer, hearings };
+    }
+  }
+}

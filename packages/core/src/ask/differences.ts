@@ -1,0 +1,84 @@
+import { hostReach } from '../network/hostReach.ts';
+import { l3ImportsOf, pathsTo, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
+import { sessionDoubt } from '../network/uncertain.ts';
+import { naturally } from '../numbers/order.ts';
+
+/** One answer that two networks give otherwise; empty = there is none. */
+export interface DifferenceRow {
+  readonly kind: 'session' | 'paths' | 'vni' | 'vrf' | 'reach';
+  /** What is asked: `sk-lf-01 to 10.255.0.5 of sk-lf-02`. */
+  readonly about: string;
+  readonly was: string;
+  readonly is: string;
+  /** What of several steps did it, where they are known. */
+  readonly by?: string;
+}
+
+/** Pairs of servers that are asked about; more take too long to be asked one by one. */
+const MOST_SERVERS = 150;
+
+type Answers = ReadonlyMap<string, readonly [kind: DifferenceRow['kind'], about: string, answer: string]>;
+
+function answersIn(model: NetworkModel): Answers {
+  const out = new Map<string, readonly [DifferenceRow['kind'], string, string]>();
+  const say = (kind: DifferenceRow['kind'], about: string, answer: string): void =>
+    void out.set(`${kind} ${about}`, [kind, about, answer]);
+  for (const s of model.sessions) {
+    const families = (['ipv4', 'evpn'] as const).filter((f) => s[f]).join(' and ');
+    const unsure = sessionDoubt(model, s) !== null;
+    say('session', `${s.host} ${s.peer}`, unsure ? 'uncertain' : s.up ? `up, ${families}` : `down: ${s.reason}`);
+  }
+  for (const [owner, view] of model.views)
+    for (const address of view.announced)
+      for (const { host } of model.switches) {
+        const paths = host === owner ? 0 : pathsTo(model, host, owner, address);
+        if (paths > 0) say('paths', `${host} to ${address} of ${owner}`, String(paths));
+      }
+  for (const [vni, carriers] of model.carriers)
+    for (const host of carriers) say('vni', `${host} in VNI ${vni} hears`, list(vtepsHeard(model, host, vni)));
+  for (const carriers of model.l3Carriers.values())
+    for (const { host, vrf } of carriers)
+      say('vrf', `${host} takes into ${vrf} routes of`, list(l3ImportsOf(model, host, vrf)));
+  if (model.hosts.length <= MOST_SERVERS)
+    for (const a of model.hosts)
+      for (const b of model.hosts) {
+        if (a === b) continue;
+        const { ok, how } = hostReach(model, a, b);
+        say('reach', `${a.host} to ${b.host}`, ok ? 'yes' : `no: ${how}`);
+      }
+  return out;
+}
+const list = (words: readonly string[]): string => [...words].sort(naturally).join(' ') || 'nobody';
+
+function rowsBetween(before: Answers, after: Answers): Map<string, DifferenceRow> {
+  const out = new Map<string, DifferenceRow>();
+  for (const [key, [kind, about, was]] of before) {
+    const is = after.get(key)?.[2] ?? '';
+    if (is !== was) out.set(key, { kind, about, was, is });
+  }
+  for (const [key, [kind, about, is]] of after) if (!before.has(key)) out.set(key, { kind, about, was: '', is });
+  return out;
+}
+
+/** What a second network answers otherwise than a first, in the order of the kinds of answers. */
+export const networkDifferences = (before: NetworkModel, after: NetworkModel): DifferenceRow[] => [
+  ...rowsBetween(answersIn(before), answersIn(after)).values(),
+];
+
+/** A network after a step, and what the step was. */
+export interface Step {
+  readonly by: string;
+  readonly network: NetworkModel;
+}
+/** The same for several steps: every row names the last step that changed its answer. */
+export function differencesByStep(before: NetworkModel, steps: readonly Step[]): DifferenceRow[] {
+  let last = answersIn(before);
+  const first = last;
+  const by = new Map<string, string>();
+  for (const step of steps) {
+    const now = answersIn(step.network);
+    for (const key of rowsBetween(last, now).keys()) by.set(key, step.by);
+    last = now;
+  }
+  return [...rowsBetween(first, last)].map(([key, row]) => ({ ...row, by: by.get(key)! }));
+}

@@ -1,0 +1,115 @@
+import { lagKey, lagWords, sviKey } from '../config/interfaces.ts';
+import { vxlanKey } from '../config/overlay.ts';
+import { hostReach, oneWay } from '../network/hostReach.ts';
+import type { HostPort, NetworkModel } from '../network/networkModel.ts';
+import { naturally } from '../numbers/order.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
+import type { Because, Hop, Journey } from './answer.ts';
+import { settledFor, statementOf, underlayOf } from './routesOf.ts';
+
+/** Where a frame of a server comes in or goes out. */
+function atPort(model: NetworkModel, h: HostPort, does: string): Hop {
+  const lag = model.views.get(h.switch)?.lagOfPort.get(h.port);
+  const words = `${lag ? lagWords(lag) : h.port} carries VLAN ${h.vlan}`;
+  const because: Because = {
+    host: h.switch,
+    words,
+    configPlace: lag ? ['lags', lagKey(lag), 'bridging'] : ['ports', h.port, 'bridging'],
+  };
+  return { at: [h.switch], does, because: [because] };
+}
+
+/** The switches that packets to a VTEP go over, step by step; those of one step share the load. */
+function underlayHops(model: NetworkModel, from: string, to: string, vtep: string): Hop[] {
+  const address = parseIpv4(vtep);
+  if (address === null) return [];
+  const { edges, sessions } = underlayOf(model);
+  const { held } = settledFor(model, { address, length: 32 });
+  const end = model.index.get(to)!;
+  const out: Hop[] = [];
+  let here = new Set([model.index.get(from)!]);
+  // No way is longer than there are switches.
+  for (let step = 0; step < model.switches.length; step++) {
+    const next = new Set<number>();
+    const because: Because[] = [];
+    for (const r of here)
+      for (const h of held[r]!) {
+        if (h.over < 0) continue;
+        next.add(edges[h.over]!.from);
+        const { host, peer } = { host: model.switches[r]!.host, peer: sessions[h.over]!.farPeer! };
+        because.push({ host, words: `${host} has it over ${peer}`, configPlace: statementOf(peer) });
+      }
+    next.delete(end);
+    if (next.size === 0) return out;
+    const at = [...next].map((r) => model.switches[r]!.host).sort(naturally);
+    out.push({ at, does: `on to ${vtep}${at.length > 1 ? ', the load is shared' : ''}`, because });
+    here = next;
+  }
+  return out;
+}
+
+function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
+  const way = oneWay(model, a, b);
+  const hops: Hop[] = [atPort(model, a, `takes what ${a.host} sends in on ${a.port}, VLAN ${a.vlan}`)];
+  const view = model.views.get(a.switch);
+  const svi = view?.sviByVlan.get(a.vlan);
+  if (view && !way.bridged && svi)
+    hops.push({
+      at: [a.switch],
+      does: `routes it in ${svi.vrf === undefined ? 'no VRF' : `VRF ${svi.vrf}`}`,
+      because: [
+        { host: a.switch, words: `${a.gateway} is the gateway of VLAN ${a.vlan}`, configPlace: ['svis', sviKey(svi)] },
+      ],
+    });
+  const { trouble } = way;
+  const done = (arrives: boolean, last: Hop): Journey => ({ from: a.host, to: b.host, arrives, hops: [...hops, last] });
+  if (trouble) {
+    const { host, words, configPlace } = trouble;
+    return done(false, {
+      at: [host],
+      does: `it stops here: ${words}`,
+      because: [{ host, words, ...(configPlace ? { configPlace } : {}) }],
+    });
+  }
+  const far = model.views.get(b.switch);
+  const tunnel = way.vni === null ? undefined : far?.vxlanByVni.get(way.vni);
+  const vtep = tunnel?.localAddress;
+  if (way.vni !== null && vtep !== undefined) {
+    const own = view!.vxlanByVni.get(way.vni);
+    hops.push({
+      at: [a.switch],
+      does: `sends it in VNI ${way.vni} to ${vtep} of ${b.switch}`,
+      because: own
+        ? [{ host: a.switch, words: `VNI ${way.vni} is on its bridge`, configPlace: ['vxlans', vxlanKey(own)] }]
+        : [],
+    });
+    hops.push(...underlayHops(model, a.switch, b.switch, vtep));
+    hops.push({
+      at: [b.switch],
+      does: `takes it out of VNI ${way.vni}`,
+      because: [
+        {
+          host: b.switch,
+          words: `VNI ${way.vni} ends at ${vtep}`,
+          configPlace: ['vxlans', vxlanKey(tunnel!), 'localAddress'],
+        },
+      ],
+    });
+  }
+  return done(true, atPort(model, b, `gives it to ${b.host} on ${b.port}, VLAN ${b.vlan}`));
+}
+
+/** Whether one server reaches another and has its answer, with the ways there and back; a string says why there is no answer. */
+export function journeys(
+  model: NetworkModel,
+  from: string,
+  to: string,
+): { readonly ok: boolean; readonly unsure: string | null; readonly ways: readonly Journey[] } | string {
+  const find = (name: string): HostPort | undefined => model.hosts.find((h) => h.host === name || h.ip === name);
+  const [a, b] = [find(from), find(to)];
+  if (!a || !b) return `there is no server ${a ? to : from}`;
+  if (a === b) return 'it is one and the same server';
+  const { ok, unsure } = hostReach(model, a, b);
+  const there = journey(model, a, b);
+  return { ok, unsure, ways: there.arrives ? [there, journey(model, b, a)] : [there] };
+}
