@@ -1,10 +1,10 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import type { NetworkAnswers } from '@anthemion/core';
+import type { Answer, NetworkAnswers } from '@anthemion/core';
 
 const root = fileURLToPath(new URL('../../../', import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), 'anthemion-cli-'));
@@ -152,5 +152,33 @@ describe('the headless door', () => {
 
   test('the JSON Schema in docs is the one of today', () => {
     expect(readFileSync(join(root, 'docs/intent.schema.json'), 'utf8')).toBe(anthemion('schema').out);
+  });
+
+  test('ask answers one question, with the line: who reaches whom, and what stops it', () => {
+    const reach = anthemion('ask', out, 'reach', 'soundings-101', 'echo-301');
+    expect([reach.code, reach.err]).toEqual([0, '']);
+    expect(reach.out).toMatch(/^soundings-101 to echo-301: arrives\n {2}sk-lf-01: takes what soundings-101 sends/);
+    expect(reach.out).toMatch(
+      /\n {2}sk-sp-01, sk-sp-02, sk-sp-03, sk-sp-04: on to 10\.255\.1\.2, the load is shared\n/,
+    );
+    const other = join(folder, 'other');
+    cpSync(out, other, { recursive: true });
+    const file = join(other, 'sk-lf-03', 'interfaces');
+    writeFileSync(file, change(file, /(iface p1\n(?: .*\n)*? {4}bridge-access) 212/, '$1 213'));
+    const stopped = anthemion('ask', other, 'reach', 'soundings-101', 'echo-301', '--json');
+    expect(stopped.code).toBe(1);
+    const { ok, ways } = JSON.parse(stopped.out) as Extract<Answer, { ask: 'reach' }>;
+    const { does, because } = ways[0]!.hops.at(-1)!;
+    expect([ok, does]).toEqual([false, 'it stops here: port p1 of sk-lf-03 does not carry VLAN 212']);
+    const { host, file: document, line } = because[0]!.place!;
+    expect(readFileSync(join(other, host, document), 'utf8').split('\n')[line - 1]).toBe('    bridge-access 213');
+    const differs = anthemion('ask', out, 'differs', other);
+    expect(differs.code).toBe(1);
+    expect(differs.out).toMatch(/^reach \S+ to echo-301: yes → no: port p1 of sk-lf-03 does not carry VLAN 212$/m);
+    expect(anthemion('ask', out, 'differs', out)).toMatchObject({ code: 0, out: '0 answers differ\n' });
+    expect(anthemion('ask', out, 'who', 'knows')).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/a question is/) as string,
+    });
   });
 });

@@ -1,3 +1,4 @@
+import { askCommand } from './ask.ts';
 import { compileCommand } from './compile.ts';
 import { readCommand } from './read.ts';
 import { tableCommand } from './table.ts';
@@ -6,6 +7,7 @@ import { USAGE } from './usage.ts';
 
 /** Exit codes: 0 clean, 1 findings, 2 input that cannot be read. */
 const commands: Readonly<Record<string, (args: readonly string[]) => number>> = {
+  ask: askCommand,
   compile: compileCommand,
   read: readCommand,
   schema: schemaCommand,

@@ -1,28 +1,6 @@
-import {
-  ALL_DIALECTS,
-  answersOf,
-  dialectWriting,
-  judgeNetwork,
-  modelNetwork,
-  placeFindings,
-  readSwitchFolder,
-  sessionDoubt,
-} from '@anthemion/core';
-import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
-import { join } from 'node:path';
+import { answersOf, dialectWriting, judgeNetwork, modelNetwork, placeFindings, sessionDoubt } from '@anthemion/core';
+import { folderIn } from './folder.ts';
 import { findingText, readArguments, refuse } from './usage.ts';
-
-/** The files that a folder of switches is read from, by their path below it. */
-function textsOf(dir: string): Map<string, string> {
-  const texts = new Map<string, string>();
-  const take = (path: string): void => {
-    if (existsSync(join(dir, path))) texts.set(path, readFileSync(join(dir, path), 'utf8'));
-  };
-  for (const entry of readdirSync(dir, { withFileTypes: true }))
-    if (entry.isDirectory()) for (const d of ALL_DIALECTS.flatMap((x) => x.documents)) take(`${entry.name}/${d.name}`);
-  for (const list of ['links.csv', 'hosts.csv']) take(list);
-  return texts;
-}
 
 /** `read DIR [--json]`: whatever text is in the folder → the network model's answers and the rules' findings. */
 export function readCommand(args: readonly string[]): number {
@@ -30,9 +8,8 @@ export function readCommand(args: readonly string[]): number {
   if ('error' in options) return refuse(options.error);
   const [dir] = options.words;
   if (dir === undefined || options.words.length > 1) return refuse('read wants DIR');
-  if (!existsSync(dir) || !statSync(dir).isDirectory()) return refuse(`there is no folder ${dir}`);
-  const folder = readSwitchFolder(textsOf(dir));
-  if (typeof folder === 'string') return refuse(folder.startsWith('holds ') ? `${dir} ${folder}` : join(dir, folder));
+  const folder = folderIn(dir);
+  if (typeof folder === 'string') return refuse(folder);
   const { switches, cables, hosts, files } = folder;
   const network = modelNetwork(switches, cables, hosts);
   const findings = placeFindings(judgeNetwork(network).findings, (host) => {

@@ -2,11 +2,15 @@ import type { Finding } from '@anthemion/core';
 
 export const USAGE = `anthemion compile INTENT.yaml --out DIR   write every switch's files, links.csv, hosts.csv and values.csv
 anthemion read DIR [--json]               read such a folder back and judge it
+anthemion ask DIR routes SWITCH [in VRF] [to ADDRESS] [--json]   its routes, with paths and the lines that make them
+anthemion ask DIR reach SERVER SERVER     whether one reaches the other, hop by hop, or which line stops it
+anthemion ask DIR hears ADDRESS|PREFIX|vni NUMBER   who has a route there, or carries the VNI and hears whom
+anthemion ask DIR differs OTHER           what the switches of another folder would answer otherwise
 anthemion table INTENT.yaml KIND          print racks, seats, vrfs, networks or ports as CSV
 anthemion table INTENT.yaml KIND --take CSV [--out FILE]   take such a CSV into the intent, all of it or nothing
 anthemion schema                          print the JSON Schema of the intent file
 
-Exit: 0 clean, 1 findings, 2 input that cannot be read.
+Exit: 0 clean, 1 findings (of ask: it does not arrive, or is not certain), 2 input that cannot be read.
 `;
 
 /** Says why input could not be used; the exit code for it. */

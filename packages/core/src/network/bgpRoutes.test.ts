@@ -78,11 +78,12 @@ describe('route selection', () => {
         ),
         pairs: fc.array(fc.tuple(fc.nat(n - 1), fc.nat(n - 1)), { maxLength: 3 * n }),
         allowed: fc.nat(2),
+        relax: fc.boolean(),
       }),
     );
     fc.assert(
-      fc.property(fabrics, ({ asns, widths: most, ids, pairs, allowed }) => {
-        const routers = asns.map((asn, i) => router(asn, ids[i]!, { maximumPaths: most[i]! }));
+      fc.property(fabrics, ({ asns, widths: most, ids, pairs, allowed, relax }) => {
+        const routers = asns.map((asn, i) => router(asn, ids[i]!, { maximumPaths: most[i]!, multipathRelax: relax }));
         const outside = pairs.filter(([a, b]) => asns[a] !== asns[b]);
         const edges = edgesOf(routers, outside, { ownAsAllowed: allowed });
         const { counts } = settlePaths(routers, edges);

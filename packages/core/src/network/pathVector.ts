@@ -3,7 +3,7 @@ export interface PathRouter {
   readonly asn: number;
   readonly routerId: number;
   readonly maximumPaths: number;
-  /** Paths of equal length may share load though their AS numbers differ. */
+  /** Paths of equal length may share load though they come from different AS numbers. */
   readonly multipathRelax: boolean;
 }
 
@@ -49,16 +49,6 @@ export function settlePaths(routers: readonly PathRouter[], edges: readonly Path
   /** Router the best path was learnt from; −1 at the origin. */
   const via = new Int32Array(size);
 
-  const samePath = (a: number, b: number): boolean => {
-    while (a >= 0 && b >= 0) {
-      if (a === b) return true;
-      if (asn[a] !== asn[b]) return false;
-      a = via[a]!;
-      b = via[b]!;
-    }
-    return a === b;
-  };
-
   for (let origin = 0; origin < size; origin++) {
     distance.fill(-1);
     distance[origin] = 0;
@@ -80,7 +70,7 @@ export function settlePaths(routers: readonly PathRouter[], edges: readonly Path
             via[v] = u;
             counts[row + v] = 1;
             next.push(v);
-          } else if (counts[row + v]! < widest[v]! && (routers[v]!.multipathRelax || samePath(u, via[v]!)))
+          } else if (counts[row + v]! < widest[v]! && (routers[v]!.multipathRelax || asn[u] === asn[via[v]!]))
             counts[row + v]!++;
         }
       frontier = next.sort((a, b) => rank[a]! - rank[b]!);
