@@ -1,6 +1,7 @@
 import {
   ask,
   dialectWriting,
+  differing,
   modelNetwork,
   networkDifferences,
   readQuestion,
@@ -47,6 +48,8 @@ function isPlainYes(answer: Answer): boolean {
       return answer.routes.length > 0 && answer.routes.every((r) => r.unsure === null);
     case 'reach':
       return answer.ok && answer.unsure === null;
+    case 'differs':
+      return answer.total === 0;
     default:
       return answer.hearings.every((h) => h.unsure === null && h.deafTo.length === 0);
   }
@@ -88,6 +91,10 @@ function tell(answer: Answer): void {
       }
       tellUnsure(answer.unsure);
       break;
+    case 'differs':
+      for (const row of answer.rows) say(rowText(row));
+      say(`${answer.total} answers differ`);
+      break;
     default:
       for (const h of answer.hearings) {
         say(`${h.host}: ${h.hears.join('; ') || 'nothing'}`);
@@ -97,8 +104,7 @@ function tell(answer: Answer): void {
   }
 }
 
-const rowText = ({ kind, about, was, is }: DifferenceRow): string =>
-  `${kind} ${about}: ${was || 'none'} → ${is || 'none'}`;
+const rowText = ({ about, was, is }: DifferenceRow): string => `${about}: ${was || 'none'} → ${is || 'none'}`;
 
 /** `ask DIR differs OTHER`: what the switches of another folder would answer otherwise. */
 function differs(folder: SwitchFolder, words: readonly string[], json: boolean): number {
@@ -106,11 +112,8 @@ function differs(folder: SwitchFolder, words: readonly string[], json: boolean):
   if (other === undefined || words.length > 1) return refuse('differs wants another folder');
   const second = folderIn(other);
   if (typeof second === 'string') return refuse(second);
-  const rows = networkDifferences(modelOf(folder), modelOf(second));
-  if (json) say(JSON.stringify(rows, null, 2));
-  else {
-    for (const row of rows) say(rowText(row));
-    say(`${rows.length} answers differ`);
-  }
-  return rows.length > 0 ? 1 : 0;
+  const answer = differing(networkDifferences(modelOf(folder), modelOf(second)));
+  if (json) say(JSON.stringify(answer, null, 2));
+  else tell(answer);
+  return isPlainYes(answer) ? 0 : 1;
 }

@@ -174,7 +174,7 @@ describe('the headless door', () => {
     expect(readFileSync(join(other, host, document), 'utf8').split('\n')[line - 1]).toBe('    bridge-access 213');
     const differs = anthemion('ask', out, 'differs', other);
     expect(differs.code).toBe(1);
-    expect(differs.out).toMatch(/^reach \S+ to echo-301: yes → no: port p1 of sk-lf-03 does not carry VLAN 212$/m);
+    expect(differs.out).toMatch(/^\S+ reaches echo-301: yes → no: port p1 of sk-lf-03 does not carry VLAN 212$/m);
     expect(anthemion('ask', out, 'differs', out)).toMatchObject({ code: 0, out: '0 answers differ\n' });
     expect(anthemion('ask', out, 'who', 'knows')).toMatchObject({
       code: 2,

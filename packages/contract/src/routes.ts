@@ -226,6 +226,12 @@ export const ROUTES = {
     access: 'any role',
     summary: 'The proof of what is live, with nothing changed',
   },
+  'GET /api/fabrics/:name/ask': {
+    fabric: 'path',
+    access: 'any role',
+    summary:
+      'One ?question= to the network it makes, live or with ?change=: “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER”, “hears PREFIX”, “hears vni NUMBER”, “differs”',
+  },
   'GET /api/fabrics/:name/intent.yaml': { fabric: 'path', access: 'any role', summary: 'The intent file' },
   'GET /api/fabrics/:name/text/:seat': {
     fabric: 'path',

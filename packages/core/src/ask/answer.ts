@@ -1,5 +1,6 @@
 import type { Place } from '../config/switchConfig.ts';
 import type { TextPlace } from '../finding.ts';
+import type { DifferenceRow } from './differences.ts';
 
 /** One link of the chain of why: what of a switch makes it so, and the line that says it. */
 export interface Because {
@@ -56,6 +57,8 @@ export interface Hearing {
 }
 
 export type Answer =
+  /** `total` rows, of which the first are there. */
+  | { readonly ask: 'differs'; readonly total: number; readonly rows: readonly DifferenceRow[] }
   | { readonly ask: 'routes'; readonly routes: readonly RouteAnswer[] }
   | { readonly ask: 'reach'; readonly ok: boolean; readonly unsure: string | null; readonly ways: readonly Journey[] }
   | { readonly ask: 'prefix'; readonly hearings: readonly Hearing[] }

@@ -110,8 +110,16 @@ describe('what two networks answer otherwise', () => {
     const closed = networkFromTexts(without('sk-lf-01', / neighbor p49 interface.*\n/g));
     const rows = networkDifferences(whole, closed);
     expect(new Set(rows.map((r) => r.kind))).toEqual(new Set(['session', 'paths']));
-    expect(rows).toContainEqual({ kind: 'paths', about: 'sk-lf-01 to 10.255.0.5 of sk-lf-02', was: '4', is: '3' });
-    expect(rows.find((r) => r.about === 'sk-lf-01 p49')).toMatchObject({ was: 'up, ipv4 and evpn', is: '' });
+    expect(rows).toContainEqual({
+      kind: 'paths',
+      about: 'paths of sk-lf-01 to 10.255.0.5 of sk-lf-02',
+      was: '4',
+      is: '3',
+    });
+    expect(rows.find((r) => r.about === 'session of sk-lf-01 over p49')).toMatchObject({
+      was: 'up, ipv4 and evpn',
+      is: '',
+    });
   });
 
   test('of several steps each row names the last that changed it', () => {
@@ -123,8 +131,8 @@ describe('what two networks answer otherwise', () => {
         network: networkFromTexts(without('sk-lf-02', / neighbor p49 interface.*\n/g)),
       },
     ]);
-    expect(rows.find((r) => r.about === 'sk-lf-02 p49')!.by).toMatch(/^opening it again/);
-    expect(rows.find((r) => r.about === 'sk-lf-03 to 10.255.0.4 of sk-lf-01')).toBeUndefined();
-    expect(rows.some((r) => r.about.startsWith('sk-lf-01 p49'))).toBe(false);
+    expect(rows.find((r) => r.about === 'session of sk-lf-02 over p49')!.by).toMatch(/^opening it again/);
+    expect(rows.find((r) => r.about === 'session of sk-lf-01 over p49')).toBeUndefined();
+    expect(rows.some((r) => r.about.startsWith('session of sk-lf-01'))).toBe(false);
   });
 });

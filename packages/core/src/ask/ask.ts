@@ -2,14 +2,29 @@ import { around, placeKey, type Place } from '../config/switchConfig.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { lineIndex, type WrittenText } from '../proof/placeFindings.ts';
 import type { Answer, Because } from './answer.ts';
+import { networkDifferences, type DifferenceRow } from './differences.ts';
 import { carriersOf, hearersOf } from './hearers.ts';
 import { journeys } from './journeys.ts';
 import type { Question } from './question.ts';
 import { routesOf } from './routesOf.ts';
 
-/** Answers a question from a model; a string says why it cannot be answered. */
-export function ask(model: NetworkModel, question: Question): Answer | string {
+/** Rows of an answer that people look through; more are counted. */
+const MOST_ROWS = 500;
+/** What differs, as an answer. */
+export const differing = (rows: readonly DifferenceRow[]): Answer => ({
+  ask: 'differs',
+  total: rows.length,
+  rows: rows.slice(0, MOST_ROWS),
+});
+
+/**
+ * Answers a question from a model; a string says why it cannot be answered.
+ * @param before what it was before, for questions about that
+ */
+export function ask(model: NetworkModel, question: Question, before: NetworkModel = model): Answer | string {
   switch (question.ask) {
+    case 'differs':
+      return differing(networkDifferences(before, model));
     case 'routes': {
       const routes = routesOf(model, question.host, question.vrf, question.to);
       return typeof routes === 'string' ? routes : { ask: 'routes', routes };
@@ -45,6 +60,8 @@ export function withLines(answer: Answer, textOf: (host: string) => WrittenText 
     return b;
   };
   switch (answer.ask) {
+    case 'differs':
+      return answer;
     case 'routes':
       return { ...answer, routes: answer.routes.map((r) => ({ ...r, because: r.because.map(lined) })) };
     case 'reach': {

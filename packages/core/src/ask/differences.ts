@@ -6,7 +6,7 @@ import { naturally } from '../numbers/order.ts';
 /** One answer that two networks give otherwise; empty = there is none. */
 export interface DifferenceRow {
   readonly kind: 'session' | 'paths' | 'vni' | 'vrf' | 'reach';
-  /** What is asked: `sk-lf-01 to 10.255.0.5 of sk-lf-02`. */
+  /** What is asked: `paths of sk-lf-01 to 10.255.0.5 of sk-lf-02`. */
   readonly about: string;
   readonly was: string;
   readonly is: string;
@@ -17,6 +17,9 @@ export interface DifferenceRow {
 /** Pairs of servers that are asked about; more take too long to be asked one by one. */
 const MOST_SERVERS = 150;
 
+/** Of more, paths are counted by what they lead to. */
+const MOST_SWITCHES = 60;
+
 type Answers = ReadonlyMap<string, readonly [kind: DifferenceRow['kind'], about: string, answer: string]>;
 
 function answersIn(model: NetworkModel): Answers {
@@ -26,25 +29,36 @@ function answersIn(model: NetworkModel): Answers {
   for (const s of model.sessions) {
     const families = (['ipv4', 'evpn'] as const).filter((f) => s[f]).join(' and ');
     const unsure = sessionDoubt(model, s) !== null;
-    say('session', `${s.host} ${s.peer}`, unsure ? 'uncertain' : s.up ? `up, ${families}` : `down: ${s.reason}`);
+    say(
+      'session',
+      `session of ${s.host} over ${s.peer}`,
+      unsure ? 'uncertain' : s.up ? `up, ${families}` : `down: ${s.reason}`,
+    );
   }
+  const each = model.switches.length <= MOST_SWITCHES;
   for (const [owner, view] of model.views)
-    for (const address of view.announced)
+    for (const address of view.announced) {
+      const widths = new Map<number, number>();
       for (const { host } of model.switches) {
         const paths = host === owner ? 0 : pathsTo(model, host, owner, address);
-        if (paths > 0) say('paths', `${host} to ${address} of ${owner}`, String(paths));
+        if (paths === 0) continue;
+        widths.set(paths, (widths.get(paths) ?? 0) + 1);
+        if (each) say('paths', `paths of ${host} to ${address} of ${owner}`, String(paths));
       }
+      const words = [...widths].sort(([a], [b]) => b - a).map(([paths, n]) => `${paths} on ${n} switches`);
+      if (!each) say('paths', `paths to ${address} of ${owner}`, words.join(', '));
+    }
   for (const [vni, carriers] of model.carriers)
-    for (const host of carriers) say('vni', `${host} in VNI ${vni} hears`, list(vtepsHeard(model, host, vni)));
+    for (const host of carriers) say('vni', `${host} hears in VNI ${vni}`, list(vtepsHeard(model, host, vni)));
   for (const carriers of model.l3Carriers.values())
     for (const { host, vrf } of carriers)
-      say('vrf', `${host} takes into ${vrf} routes of`, list(l3ImportsOf(model, host, vrf)));
+      say('vrf', `routes ${host} takes into ${vrf} from`, list(l3ImportsOf(model, host, vrf)));
   if (model.hosts.length <= MOST_SERVERS)
     for (const a of model.hosts)
       for (const b of model.hosts) {
         if (a === b) continue;
         const { ok, how } = hostReach(model, a, b);
-        say('reach', `${a.host} to ${b.host}`, ok ? 'yes' : `no: ${how}`);
+        say('reach', `${a.host} reaches ${b.host}`, ok ? 'yes' : `no: ${how}`);
       }
   return out;
 }

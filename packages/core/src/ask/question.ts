@@ -8,15 +8,18 @@ export type Question =
   | { readonly ask: 'reach'; readonly from: string; readonly to: string }
   /** Who has a route to an address or a prefix. */
   | { readonly ask: 'prefix'; readonly prefix: string }
+  /** What the network answers otherwise than before. */
+  | { readonly ask: 'differs' }
   /** Who carries a VNI, and hears whom. */
   | { readonly ask: 'vni'; readonly vni: number };
 
 const HOW =
-  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER”, “hears ADDRESS” or “hears PREFIX”, or “hears vni NUMBER”';
+  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, or “differs”';
 
 /** Reads a question of words; a string says how one is put. */
 export function readQuestion(words: readonly string[]): Question | string {
   const [ask, first, second, ...rest] = words;
+  if (ask === 'differs' && first === undefined) return { ask };
   if (first === undefined) return HOW;
   switch (ask) {
     case 'routes': {

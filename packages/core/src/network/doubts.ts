@@ -3,7 +3,7 @@ import { onceFor } from '../onceFor.ts';
 import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import type { ReadSwitch } from './networkModel.ts';
+import type { ReadSwitch } from './readSwitch.ts';
 
 /** Something of a switch because of which answers may be otherwise. */
 export interface Doubt {

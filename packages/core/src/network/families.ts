@@ -2,7 +2,7 @@ import { contains, formatPrefix, parseCidr, parseIpv4, prefixOf, type Cidr, type
 import type { EffectivePeer, EffectivePolicy } from './bgp.ts';
 import { LOCAL_PREFERENCE } from './bgp.ts';
 import { settleRoutes, type BgpEdge, type BgpRouter, type Settled } from './bgpRoutes.ts';
-import type { ReadSwitch } from './networkModel.ts';
+import type { ReadSwitch } from './readSwitch.ts';
 import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { prefixQuestions } from './policy.ts';
 import { OWN_WEIGHT, type Attributes } from './routes.ts';

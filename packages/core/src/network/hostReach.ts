@@ -162,6 +162,8 @@ function routedTrouble(
   if (!there) return at(b.switch, sviOf(b.switch, b.vlan), `VLAN ${b.vlan} of ${b.switch} is in no VRF`);
   if (here.broken !== null) return at(a.switch, ['vrfs', here.name], `${a.switch}: ${here.broken}`);
   if (there.broken !== null) return at(b.switch, ['vrfs', there.name], `${b.switch}: ${there.broken}`);
+  if (here.l3Vni !== there.l3Vni && here.name !== there.name)
+    return at(b.switch, sviOf(b.switch, b.vlan), `${a.host} is in VRF ${here.name}, ${b.host} in VRF ${there.name}`);
   if (here.l3Vni !== there.l3Vni)
     return at(
       a.switch,

@@ -1,7 +1,7 @@
-import type { Place, SwitchConfig } from '../config/switchConfig.ts';
-import type { UnreadLine } from '../dialects/dialect.ts';
+import type { Place } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
 import { pathsIn, settleFamilies, type FamilyPaths, type Routed } from './families.ts';
+import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
 import { cablePlan, endKey, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
@@ -9,12 +9,7 @@ import type { Trouble } from './trouble.ts';
 import type { CarriedVrf } from './vrfs.ts';
 import { trunksBetween, type Trunk } from './trunks.ts';
 
-/** A switch as its text says it is. */
-export interface ReadSwitch {
-  readonly host: string;
-  readonly config: SwitchConfig;
-  readonly unread: readonly UnreadLine[];
-}
+export type { ReadSwitch } from './readSwitch.ts';
 
 /** A server on a port of a switch, and a network that it is there for. */
 export interface Leg {

@@ -22,6 +22,13 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
       compiler.run<'fabric page'>({ do: 'fabric page', fabric: fabricIn(call), change: changeIn(call) }),
     'GET /api/fabrics/:name/proof': (call) =>
       compiler.run<'live proof'>({ do: 'live proof', fabric: fabricIn(call), change: null }),
+    'GET /api/fabrics/:name/ask': (call) =>
+      compiler.run<'ask'>({
+        do: 'ask',
+        fabric: fabricIn(call),
+        change: changeIn(call),
+        question: call.query['question'] ?? '',
+      }),
     'GET /api/fabrics/:name/intent.yaml': async (call) => {
       const fabric = fabricIn(call);
       const text = await compiler.run<'intent file'>({ do: 'intent file', fabric, change: changeIn(call) });

@@ -15,7 +15,7 @@ import { Caller, signInAt } from '../testing/world.ts';
 import { buildEdits, INES, serialOf } from '../testing/smallHouse.ts';
 import { addSwitches } from '../store/switches.ts';
 import { addPool } from '../store/pools.ts';
-import { POOLS } from '@anthemion/core';
+import { POOLS, type Answer } from '@anthemion/core';
 
 const folder = mkdtempSync(join(tmpdir(), 'http-'));
 let server: RunningServer;
@@ -52,6 +52,42 @@ beforeAll(async () => {
 afterAll(async () => {
   await server.close();
   rmSync(folder, { recursive: true, force: true });
+});
+
+describe('questions to the network', () => {
+  const asked = (question: string, of: string | null = change) =>
+    ines.call<Answer>(
+      'GET',
+      `/api/fabrics/tarn/ask?question=${encodeURIComponent(question)}${of === null ? '' : `&change=${of}`}`,
+    );
+
+  test('of a change, with the lines of its texts; of what is live, which is nothing yet', async () => {
+    const answer = (await asked('routes tn-lf-01')).body;
+    if (answer.ask !== 'routes') throw new Error(answer.ask);
+    const far = answer.routes.find((r) => r.kind === 'bgp')!;
+    expect([far.unsure, far.ways[0]!.path.length > 0]).toEqual([null, true]);
+    expect(far.because[0]!.place).toMatchObject({ host: 'tn-lf-01', file: 'frr.conf' });
+    expect(await asked('routes tn-lf-01', null)).toMatchObject({ status: 422 });
+  });
+
+  test('what a change makes otherwise, each answer with the edit that did it', async () => {
+    const answer = (await asked('differs')).body;
+    if (answer.ask !== 'differs') throw new Error(answer.ask);
+    expect(answer.total).toBeGreaterThan(4);
+    expect(answer.rows.every((r) => r.was === '' && (r.by ?? '') !== '')).toBe(true);
+    expect((await asked('differs', null)).body).toMatchObject({ total: 0 });
+  });
+
+  test.each([
+    ['', /a question is/],
+    ['routes', /a question is/],
+    ['routes nowhere', /there is no switch nowhere/],
+    ['hears vni 16777216', /a question is/],
+    [`reach ${'x'.repeat(300)} y`, /there is no server/],
+  ])('“%s” is refused at the field, with how one asks', async (question, why) => {
+    const { status, body } = await asked(question);
+    expect([status, (body as unknown as Problem).detail]).toEqual([422, expect.stringMatching(why)]);
+  });
 });
 
 describe('versions', () => {

@@ -21,7 +21,7 @@ import type {
   SwitchPatch,
   FirstAccountRequest,
 } from '@anthemion/contract';
-import type { Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
+import type { Answer, Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import { baseQuery, signedIn, WHOLE, whenSignedOut } from './baseQuery.ts';
 
@@ -155,6 +155,14 @@ export const api = createApi({
     }),
     fabric: b.query<FabricStateAnswer, FabricAt>({
       query: (f) => at(f),
+      transformResponse: asItCame,
+      providesTags: (_r, _e, f) => computed(f),
+    }),
+    askNetwork: b.query<Answer, FabricAt & { readonly question: string }>({
+      query: ({ question, ...f }) => {
+        const path = at(f, '/ask');
+        return `${path}${path.includes('?') ? '&' : '?'}question=${enc(question)}`;
+      },
       transformResponse: asItCame,
       providesTags: (_r, _e, f) => computed(f),
     }),

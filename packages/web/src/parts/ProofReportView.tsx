@@ -1,4 +1,5 @@
 import type { Finding, ProofReport } from '@anthemion/core';
+import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
 import { token } from './theme.ts';
@@ -21,10 +22,13 @@ export function ProofReportView({
   proof,
   fabric,
   isChange,
+  children,
 }: {
   readonly proof: ProofReport;
   readonly fabric: string;
   readonly isChange: boolean;
+  /** What more there is to ask of the network, above the rules. */
+  readonly children?: ReactNode;
 }) {
   const seatOf = new Map(proof.switches.map((s) => [s.host, s.seat]));
   const touched = proof.switches.filter((s) => s.fate !== 'same');
@@ -124,6 +128,7 @@ export function ProofReportView({
           </ul>
         </section>
       </Two>
+      {children}
       {/* The sheet may be longer than the window, with nothing else in it that a keyboard gets to. */}
       <section aria-label="Rules" tabIndex={0}>
         <Cap>Design rules</Cap>

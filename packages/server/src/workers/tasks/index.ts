@@ -1,7 +1,8 @@
 import type { ClashAnswer, TouchAnswer } from '@anthemion/contract';
-import { editsBetween, type Edit } from '@anthemion/core';
+import { editsBetween, type Answer, type Edit } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
 import { intentAt } from '../../store/fabrics.ts';
+import { askTask, type AskTask } from './ask.ts';
 import { editTask, type EditOutcome, type EditRefused, type EditTask } from './edit.ts';
 import { expectTask, type Expectation, type ExpectTask } from './expect.ts';
 import { overtakeTask, type OvertakeOutcome, type OvertakeTask } from './overtake.ts';
@@ -38,6 +39,7 @@ export type Task =
   | PageTask<'live proof'>
   | PageTask<'intent file'>
   | TextTask
+  | AskTask
   | SurroundingsTask
   | ReleaseTask
   | WatchTask
@@ -59,6 +61,7 @@ export interface Answers {
   readonly 'live proof': Uint8Array;
   readonly 'intent file': Uint8Array;
   readonly 'text page': Uint8Array;
+  readonly ask: Answer;
   readonly surroundings: Surroundings;
   readonly release: string[];
   readonly watch: Watched;
@@ -81,6 +84,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return expectTask(db, task);
     case 'text page':
       return textTask(db, task);
+    case 'ask':
+      return askTask(db, task);
     case 'release':
       return releaseTask(db, task);
     case 'watch':

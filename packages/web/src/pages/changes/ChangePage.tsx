@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
+import { AskNetwork } from '../../app/AskNetwork.tsx';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { changeLeft, useAppDispatch } from '../../app/store.ts';
@@ -169,7 +170,11 @@ export function ChangePage() {
         );
       })}
       {c.proof ? (
-        <ProofReportView proof={c.proof} fabric={c.fabric} isChange />
+        <ProofReportView proof={c.proof} fabric={c.fabric} isChange>
+          {open && (
+            <AskNetwork fabric={c.fabric} change={id} seatOf={new Map(c.proof.switches.map((s) => [s.host, s.seat]))} />
+          )}
+        </ProofReportView>
       ) : (
         <Faded style={{ padding: '24px 0' }}>
           {c.state === 'Stale'

@@ -1,3 +1,4 @@
+import { AskNetwork } from '../../app/AskNetwork.tsx';
 import { Page } from '../../app/Page.tsx';
 import { Waiting } from '../../parts/basics.tsx';
 import { ProofReportView } from '../../parts/ProofReportView.tsx';
@@ -14,7 +15,13 @@ export function ProofSheet() {
       tabs={<FabricTabs />}
     >
       {proof ? (
-        <ProofReportView proof={proof} fabric={fabric.name} isChange={change !== null} />
+        <ProofReportView proof={proof} fabric={fabric.name} isChange={change !== null}>
+          <AskNetwork
+            fabric={fabric.name}
+            change={change}
+            seatOf={new Map(proof.switches.map((s) => [s.host, s.seat]))}
+          />
+        </ProofReportView>
       ) : (
         <Waiting what="Proving" />
       )}
