@@ -28,6 +28,7 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   bridge: bridging,
   vxlans: overlay,
   vrfs,
+  outsideL3Vni: vrfs,
   bfdProfiles: bfd,
   prefixLists: policy,
   routeMaps: policy,

@@ -10,6 +10,8 @@ export interface VrfConfig {
 }
 export interface VrfsPart {
   readonly vrfs: readonly VrfConfig[];
+  /** L3 VNI of what is in no VRF; absent = none. It is no VNI of a VLAN any more. */
+  readonly outsideL3Vni?: Vni;
 }
 
 const carried = onceFor(({ vrfs }: Carriage) => vrfs.map((v): VrfConfig => ({ name: v.vrf.name, l3Vni: v.vni })));
@@ -18,9 +20,10 @@ export const vrfs: ConfigSection<VrfsPart> = {
   blank: { vrfs: [] },
   derive: ({ carriage }) => ({ vrfs: carried(carriage) }),
   members: { vrfs: { key: (v: VrfConfig) => v.name, word: 'VRF' } },
-  words: { l3Vni: 'L3 VNI' },
-  causeOf: ([, name = '', field]) => ({
-    subject: `vrf:${name}`,
+  words: { l3Vni: 'L3 VNI', outsideL3Vni: 'L3 VNI of the default VRF' },
+  causeOf: ([part, name = '', field]) => ({
+    // None of the intent has one outside of its VRFs.
+    subject: part === 'outsideL3Vni' ? 'fabric' : `vrf:${name}`,
     label: `VRF ${name}`,
     ...(field === 'l3Vni' ? { key: vrfVniKey(name), role: 'vni' as const } : {}),
   }),

@@ -48,7 +48,7 @@ export function targetsOf(
 
 export function viewOverlay(config: SwitchConfig, bridge: BridgeView): OverlayView {
   const { bgp } = config;
-  const l3 = new Set(config.vrfs.map((v) => v.l3Vni));
+  const l3 = new Set([config.outsideL3Vni, ...config.vrfs.map((v) => v.l3Vni)]);
   const said = new Map(bgp?.evpn.vnis.map((v) => [v.vni, v]));
   const l2Vnis = new Map<number, CarriedVni>();
   const vniOfVlan = new Map<number, number>();

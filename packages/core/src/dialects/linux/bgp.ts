@@ -238,10 +238,11 @@ const evpnFamily: Block<BgpDraft> = {
       case 'network':
         return failed(NO_NETWORK);
       // In the family itself they are of the default VRF.
-      case 'advertise':
       case 'rd':
       case 'route-target':
-        return unmodelled(`“${line}” is not modelled outside of a VNI or a VRF`);
+        return harmless('it is of the default VRF, whose routes EVPN does not tell');
+      case 'advertise':
+        return unmodelled(`“${line}” is not modelled outside of a VRF`);
       default:
         return evpnWord(w, line);
     }

@@ -24,8 +24,8 @@ export interface Opened {
 export interface Lost {
   readonly why: string;
   readonly taken: boolean;
-  /** What may be otherwise because of it, where that is not what it stands in. */
-  readonly doubts?: Place;
+  /** What may be otherwise because of it, where that is not what it stands in; null = nothing, what becomes of it is read. */
+  readonly doubts?: Place | null;
   /** The block within this one that the daemon puts it into. */
   readonly as?: string;
 }
@@ -244,8 +244,9 @@ export class FrrReader {
         }
         if (typeof answer === 'object' && 'why' in answer) {
           if (indent === 0) strangeBlock = answer.taken;
-          const doubted = answer.doubts ?? (answer.taken ? doubtful(frame.place, words) : undefined);
-          const doubts = doubted === undefined ? {} : { doubts: doubted };
+          const stands = answer.taken ? doubtful(frame.place, words) : null;
+          const doubted = answer.doubts === undefined ? stands : answer.doubts;
+          const doubts = doubted === null ? {} : { doubts: doubted };
           unread.push({ file: FILE, line: number, text: withoutSecret(FILE, line), why: answer.why, ...doubts });
           const at = answer.as === undefined ? pathOf(stack, depth) : inside(pathOf(stack, depth), answer.as);
           landing?.(number, answer.taken ? at : null);

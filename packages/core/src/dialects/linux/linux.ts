@@ -31,7 +31,7 @@ import { renderSnippet } from './snippets.ts';
 import { InterfacesReader } from './stanzas.ts';
 import { staticLine, staticLines } from './static.ts';
 import { frrHead, interfacesHead, systemLines } from './system.ts';
-import { vrfKind, vrfLines, writeVrf, writeVrfDevice } from './vrfs.ts';
+import { vrfKind, vrfLines, writeOutsideVni, writeVrf, writeVrfDevice } from './vrfs.ts';
 
 /** Sections stand in a document in the order in which its program needs them; that order is said here and nowhere else. */
 function writeInterfaces(c: SwitchConfig): Sheet {
@@ -49,6 +49,7 @@ function writeInterfaces(c: SwitchConfig): Sheet {
 
 function writeFrr(c: SwitchConfig): Sheet {
   const sheet = new Sheet('frr.conf', frrHead(c, c.bgp?.policyRequired ?? false));
+  writeOutsideVni(c.outsideL3Vni, sheet);
   for (const v of c.vrfs) writeVrf(v, sheet);
   for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));

@@ -1,5 +1,5 @@
 import type { VrfConfig } from '../../config/vrfs.ts';
-import { harmless, unmodelled, type Block, type TopLines } from './blocks.ts';
+import { failed, harmless, unmodelled, type Block, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
@@ -10,6 +10,9 @@ const vrfStanza = ({ name }: VrfConfig): string => `\n\nauto ${name}\niface ${na
 const vrfBlock = (v: VrfConfig): string =>
   `\nvrf ${v.name}${v.l3Vni === undefined ? '' : `\n vni ${v.l3Vni}`}\nexit-vrf\n!`;
 
+export const writeOutsideVni = (vni: number | undefined, sheet: Sheet): void => {
+  if (vni !== undefined) sheet.count(`\nvni ${vni}`);
+};
 export const writeVrfDevice = (v: VrfConfig, sheet: Sheet): void =>
   sheet.say(vrfStanza(v), isPlain(v.name) ? '' : vrfStanza(v));
 export const writeVrf = (v: VrfConfig, sheet: Sheet): void =>
@@ -65,9 +68,13 @@ export const vrfLines: TopLines = {
       const read = vrf.read(w, line, openVrf, reading);
       return read === true ? { as: 'vrf', strays: true } : read;
     }
+    const vni = whole(w[1], 1, 16777215);
+    if (vni === null) return 'a VNI is 1–16777215';
+    if (reading.draft.outsideL3Vni !== undefined) return failed('the default VRF has an L3 VNI already');
+    reading.draft.outsideL3Vni = vni;
     return {
       ...unmodelled('outside of its block it is the L3 VNI of the default VRF, and no VNI of a VLAN any more'),
-      doubts: ['bgp', 'evpn', 'vnis', String(whole(w[1], 1, 16777215) ?? '')],
+      doubts: null,
     };
   },
 };
