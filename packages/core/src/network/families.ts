@@ -65,10 +65,33 @@ function* upIn(sessions: readonly Session[], { views, index }: Routed, family: F
   }
 }
 
-function plainEdges(sessions: readonly Session[], routed: Routed, family: Family): PathEdge[] {
+/** As `upIn`, with nothing made but the edges: plain fabrics are large. */
+function plainEdges(sessions: readonly Session[], { views, index }: Routed, family: Family): PathEdge[] {
   const edges: PathEdge[] = [];
-  for (const { from, to, receiver, closed } of upIn(sessions, routed, family))
-    if (!closed) edges.push({ from, to, ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs });
+  let host = '';
+  let [from, wants]: [number, boolean] = [0, false];
+  let peers: SwitchView['peerByName'] | undefined;
+  for (const s of sessions) {
+    if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
+    if (s.host !== host) {
+      const view = views.get(s.host)!;
+      host = s.host;
+      from = index.get(host)!;
+      wants = view.config.bgp!.policyRequired;
+      peers = view.peerByName;
+    }
+    const there = views.get(s.farHost)!;
+    const receiver = there.peerByName.get(s.farPeer)!;
+    if (wants || there.config.bgp!.policyRequired) {
+      const asn = peers!.get(s.peer)!.localAs ?? s.localAs;
+      if (asn !== there.config.bgp!.asn) continue;
+    }
+    edges.push({
+      from,
+      to: index.get(s.farHost)!,
+      ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs,
+    });
+  }
   return edges;
 }
 
@@ -266,14 +289,16 @@ export function settleFamilies(
     maximumPaths: s.config.bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
     multipathRelax: s.config.bgp?.multipathRelax ?? false,
   }));
-  const edges = { ipv4: plainEdges(sessions, routed, 'ipv4'), evpn: plainEdges(sessions, routed, 'evpn') };
-  const underlay: FamilyPaths = plain('ipv4')
-    ? settlePaths(routers, edges.ipv4)
+  const [ipv4Plain, evpnPlain] = [plain('ipv4'), plain('evpn')];
+  const edges = (family: Family): PathEdge[] => plainEdges(sessions, routed, family);
+  const ipv4Edges = ipv4Plain ? edges('ipv4') : null;
+  const underlay: FamilyPaths = ipv4Edges
+    ? settlePaths(routers, ipv4Edges)
     : settleByAddress(routed, routedFamily(sessions, routed, 'ipv4', favoured));
-  if (!plain('evpn'))
-    return { underlay, evpn: settleByOrigin(routed, routedFamily(sessions, routed, 'evpn', favoured)) };
-  const evpn = plain('ipv4') && sameEdges(edges.ipv4, edges.evpn) ? underlay : settlePaths(routers, edges.evpn);
-  return { underlay, evpn };
+  if (!evpnPlain) return { underlay, evpn: settleByOrigin(routed, routedFamily(sessions, routed, 'evpn', favoured)) };
+  const evpnEdges = edges('evpn');
+  const same = ipv4Edges !== null && sameEdges(ipv4Edges, evpnEdges);
+  return { underlay, evpn: same ? underlay : settlePaths(routers, evpnEdges) };
 }
 
 /** Equal paths of a router to an address of a switch, by the underlay’s rows. */

@@ -1,4 +1,4 @@
-import type { Place } from '../config/switchConfig.ts';
+import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
 import { pathsIn, settleFamilies, type FamilyPaths, type Routed } from './families.ts';
 import type { ReadSwitch } from './readSwitch.ts';
@@ -130,6 +130,8 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
   const out: Unheard[] = [];
   const { size, counts: evpn } = model.evpn;
   const under = model.underlay.counts;
+  /** Sets of carriers with their VTEPs that all hear one another, whatever the VNI, where it has one target. */
+  const sound = new Set<string>();
   for (const [vni, hosts] of model.carriers) {
     const members = hosts.map((host) => {
       const view = model.views.get(host)!;
@@ -147,6 +149,9 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
       members.every(
         (m) => m.carried.exports.join() === first.exports.join() && m.carried.imports.join() === first.imports.join(),
       ) && targetsMeet(first.exports, first.imports);
+    const alike = oneTarget && members.every((m) => m.told) ? likeness(members) : null;
+    if (alike !== null && sound.has(alike)) continue;
+    const before = out.length;
     for (const s of members) {
       const row = s.at * size;
       for (const l of members) {
@@ -155,15 +160,31 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
         if (trouble) out.push({ vni, listener: l.host, speaker: s.host, reason: trouble.words });
       }
     }
+    if (alike !== null && out.length === before) sound.add(alike);
   }
   return out;
 }
+/** What carriers of two VNIs have alike that hear one another in the same way: who they are, and their VTEPs. */
+function likeness(members: readonly { readonly at: number; readonly carried: CarriedVni }[]): string {
+  let out = '';
+  for (const { at, carried } of members) out += `${at} ${carried.vxlan.localAddress} `;
+  return out;
+}
 
+/** Parts of a configuration that routing goes by. */
+const OF_ROUTING = [
+  'bgp',
+  'loopbacks',
+  'prefixLists',
+  'routeMaps',
+  'communityLists',
+  'asPathLists',
+  'staticRoutes',
+] as const satisfies readonly (keyof SwitchConfig)[];
 /** What sessions and underlay routes follow from on one switch. */
 const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string): boolean =>
   a === b ||
-  (sameContent(a.config.bgp, b.config.bgp) &&
-    sameContent(a.config.loopbacks, b.config.loopbacks) &&
+  (OF_ROUTING.every((part) => sameContent(a.config[part], b.config[part])) &&
     sameContent([...a.announced], [...b.announced]) &&
     sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)));
 const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>

@@ -183,75 +183,85 @@ export function matchSessions(
   for (const [host, view] of views) {
     const { bgp } = view.config;
     if (!bgp) continue;
-    for (const peer of view.peers)
-      sessions.push({
-        ...UNKNOWN,
-        host,
-        peer: peer.name,
-        localAs: bgp.asn,
-        remoteAsSaid: peer.remoteAs ?? null,
-        ...judge(host, view, peer),
-      });
+    for (const peer of view.peers) sessions.push(judge(host, bgp.asn, view, peer));
   }
   return sessions;
 
-  function judge(host: string, view: SwitchView, peer: EffectivePeer): Partial<Session> {
-    if (peer.remoteAs === undefined) return { reason: 'no remote AS number is said' };
+  function judge(host: string, localAs: number, view: SwitchView, peer: EffectivePeer): Session {
+    const at = (port: string | null, farHost: string | null): Here => ({ host, localAs, peer, port, farHost });
+    if (peer.remoteAs === undefined) return down(at(null, null), 'no remote AS number is said');
     const local = portOf(view, peer);
-    if ('why' in local) return { reason: local.why };
+    if ('why' in local) return down(at(null, null), local.why);
     const { port } = local;
     if (port === null) {
       const farHost = ownerOf.get(peer.name);
       if (farHost === undefined || farHost === host)
-        return { reason: `no port has an address in the subnet of ${peer.name}` };
+        return down(at(null, null), `no port has an address in the subnet of ${peer.name}`);
       const far = views.get(farHost)!;
-      const end = () => acrossRoutes(host, view, peer, farHost, far, reaches);
-      return both(view, peer, far, farHost, { farHost }, end);
+      return both(at(null, farHost), view, far, () => acrossRoutes(host, view, peer, farHost, far, reaches));
     }
-    if (view.portByName.get(port)?.shut) return { port, reason: `${port} is shut` };
+    if (view.portByName.get(port)?.shut) return down(at(port, null), `${port} is shut`);
     const end = plan.get(endKey(host, port));
-    if (!end) return { port, reason: `no cable on ${port}` };
+    if (!end) return down(at(port, null), `no cable on ${port}`);
     const far = views.get(end.host);
-    const at = { port, farHost: end.host };
-    if (far?.portByName.get(end.port)?.shut) return { ...at, reason: `${end.port} of ${end.host} is shut` };
-    if (!far) return { ...at, reason: `${end.host} is not among the switches read` };
-    return both(view, peer, far, end.host, at, () => acrossCable(view, peer, port, far, end));
+    const here = at(port, end.host);
+    if (far?.portByName.get(end.port)?.shut) return down(here, `${end.port} of ${end.host} is shut`);
+    if (!far) return down(here, `${end.host} is not among the switches read`);
+    return both(here, view, far, () => acrossCable(view, peer, port, far, end));
   }
 }
 
-const UNKNOWN = {
-  port: null,
-  farHost: null,
-  farPeer: null,
-  remoteAsHad: null,
-  up: false,
-  reason: null,
-  ipv4: false,
-  evpn: false,
-  ipv4Reason: null,
-  evpnReason: null,
-} as const;
+/** A statement and where it leads. */
+interface Here {
+  readonly host: string;
+  readonly localAs: number;
+  readonly peer: EffectivePeer;
+  readonly port: string | null;
+  readonly farHost: string | null;
+}
+/** What is known of the far end of a session. */
+interface There {
+  readonly peer: string;
+  readonly asn: number;
+}
+const sessionOf = (
+  { host, localAs, peer, port, farHost }: Here,
+  there: There | null,
+  reason: string | null,
+  ipv4Reason: string | null,
+  evpnReason: string | null,
+): Session => ({
+  host,
+  peer: peer.name,
+  port,
+  farHost,
+  farPeer: there === null ? null : there.peer,
+  localAs,
+  remoteAsSaid: peer.remoteAs ?? null,
+  remoteAsHad: there === null ? null : there.asn,
+  up: reason === null,
+  reason,
+  ipv4: reason === null && ipv4Reason === null,
+  evpn: reason === null && evpnReason === null,
+  ipv4Reason,
+  evpnReason,
+});
+const down = (here: Here, reason: string, there: There | null = null): Session =>
+  sessionOf(here, there, reason, null, null);
 
 /** What becomes of a session, from the words of both ends. */
-function both(
-  view: SwitchView,
-  peer: EffectivePeer,
-  far: SwitchView,
-  farHost: string,
-  at: Partial<Session>,
-  findEnd: () => FarEnd,
-): Partial<Session> {
-  if (!far.config.bgp) return { ...at, reason: `${farHost} does not run BGP` };
-  if (peer.shutdown) return { ...at, reason: 'closed here (shutdown)' };
+function both(here: Here, view: SwitchView, far: SwitchView, findEnd: () => FarEnd): Session {
+  const { peer } = here;
+  const farHost = here.farHost!;
+  if (!far.config.bgp) return down(here, `${farHost} does not run BGP`);
+  if (peer.shutdown) return down(here, 'closed here (shutdown)');
   const end = findEnd();
-  if ('why' in end) return { ...at, reason: end.why };
-  const farPeer = end.peer;
-  const know = { ...at, farPeer: farPeer.name, remoteAsHad: farPeer.localAs ?? far.config.bgp.asn };
-  const reason = whyDown(view, peer, far, farPeer, farHost);
-  if (reason !== null) return { ...know, reason };
-  const ipv4Reason = familyReason(peer.ipv4, farPeer.ipv4, farHost);
-  const evpnReason = familyReason(peer.evpn, farPeer.evpn, farHost);
-  if (ipv4Reason !== null && evpnReason !== null)
-    return { ...know, reason: 'no address family in common', ipv4Reason, evpnReason };
-  return { ...know, up: true, ipv4: ipv4Reason === null, evpn: evpnReason === null, ipv4Reason, evpnReason };
+  if ('why' in end) return down(here, end.why);
+  const there: There = { peer: end.peer.name, asn: end.peer.localAs ?? far.config.bgp.asn };
+  const reason = whyDown(view, peer, far, end.peer, farHost);
+  if (reason !== null) return down(here, reason, there);
+  const ipv4Reason = familyReason(peer.ipv4, end.peer.ipv4, farHost);
+  const evpnReason = familyReason(peer.evpn, end.peer.evpn, farHost);
+  const none = ipv4Reason !== null && evpnReason !== null ? 'no address family in common' : null;
+  return sessionOf(here, there, none, ipv4Reason, evpnReason);
 }

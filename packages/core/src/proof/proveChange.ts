@@ -1,4 +1,6 @@
 import { diffLines } from 'diff';
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import { sameContent } from '../numbers/content.ts';
 import {
   compileFabric,
   compileMemo,
@@ -12,10 +14,13 @@ import type { FabricIntent } from '../intent/intent.ts';
 import { seatIds } from '../intent/seatIds.ts';
 import { unlikeSpeeds } from '../layout/linkSpeeds.ts';
 import { demandsOf } from '../pools/demands.ts';
+import type { FamilyPaths } from '../network/families.ts';
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
+import { onceFor } from '../onceFor.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { placeFindings } from './placeFindings.ts';
+import type { RulePart } from './rule.ts';
 import { DESIGN_RULES } from './rules/index.ts';
 
 /** A fabric's intent with the values that were drawn for it. */
@@ -63,15 +68,52 @@ export interface ProofReport {
   readonly after: NetworkFigures;
 }
 
-/** Judges a network by every design rule. */
-export function judgeNetwork(network: NetworkModel): { readonly findings: Finding[]; readonly rules: RuleVerdict[] } {
-  const findings: Finding[] = [];
-  const rules = DESIGN_RULES.map((rule) => {
-    const found = rule.judge(network);
-    for (const f of found) findings.push(f);
-    return { id: rule.id, title: rule.title, severity: rule.severity, source: rule.source, findings: found.length };
+/** What every rule found in a network. */
+export interface Judged {
+  readonly findings: Finding[];
+  readonly rules: RuleVerdict[];
+  readonly network: NetworkModel;
+  /** Findings by rule. */
+  readonly byRule: ReadonlyMap<string, readonly Finding[]>;
+}
+
+/** Parts in which two networks of the same sessions and routes differ; null = they are other networks altogether. */
+function changedParts(before: NetworkModel, after: NetworkModel): ReadonlySet<RulePart> | null {
+  if (before.sessions !== after.sessions || before.underlay !== after.underlay || before.unheard !== after.unheard)
+    return null;
+  const out = new Set<RulePart>();
+  after.switches.forEach((now, i) => {
+    const was = before.switches[i]!;
+    if (was.unread !== now.unread && !sameContent(was.unread, now.unread)) out.add('unread');
+    if (was.config === now.config) return;
+    const parts = new Set([...Object.keys(was.config), ...Object.keys(now.config)]) as ReadonlySet<keyof SwitchConfig>;
+    for (const part of parts) if (!out.has(part) && !sameContent(was.config[part], now.config[part])) out.add(part);
   });
-  return { findings, rules };
+  if (!sameContent(before.legs, after.legs)) out.add('legs');
+  if (!sameContent(before.trunks, after.trunks)) out.add('trunks');
+  return out;
+}
+
+/**
+ * Judges a network by every design rule.
+ * @param last what was found in one of nearly the same: rules that read nothing that changed are not judged again
+ */
+export function judgeNetwork(network: NetworkModel, last?: Judged | null): Judged {
+  const changed = last ? changedParts(last.network, network) : null;
+  const byRule = new Map(
+    DESIGN_RULES.map((rule) => {
+      const stands = changed !== null && !rule.reads.some((part) => changed.has(part));
+      return [rule.id, stands ? last!.byRule.get(rule.id)! : rule.judge(network)] as const;
+    }),
+  );
+  const rules = DESIGN_RULES.map(({ id, title, severity, source }) => ({
+    id,
+    title,
+    severity,
+    source,
+    findings: byRule.get(id)!.length,
+  }));
+  return { findings: [...byRule.values()].flat(), rules, network, byRule };
 }
 
 /** The network a compiled fabric's text would make; `last` is a model of nearly the same, to take over from. */
@@ -92,18 +134,23 @@ export interface ProofMemo {
 interface StateMemo {
   readonly compile: CompileMemo;
   network: NetworkModel | null;
+  judged?: Judged;
 }
 
-export function figuresOf(network: NetworkModel): NetworkFigures {
+/** How many routes there are to what others announce. */
+const routesIn = onceFor(({ size, counts }: FamilyPaths): number => {
   let routes = 0;
-  const { size, counts } = network.underlay;
   for (let o = 0; o < size; o++) for (let r = 0; r < size; r++) if (o !== r && counts[o * size + r]! > 0) routes++;
+  return routes;
+});
+
+export function figuresOf(network: NetworkModel): NetworkFigures {
   let vtepPairs = 0;
   for (const hosts of network.carriers.values()) vtepPairs += hosts.length * (hosts.length - 1);
   return {
     sessionsUp: network.sessions.filter((s) => s.up).length,
     sessions: network.sessions.length,
-    routes,
+    routes: routesIn(network.underlay),
     l2Vnis: network.carriers.size,
     vtepPairs: vtepPairs - network.unheard.length,
     l3Vnis: network.l3Carriers.size,
@@ -197,7 +244,8 @@ export function proveChange(
   const compiled = compileFabric(after.intent, after.values, pools, memo.after.compile);
   const network = modelFabric(compiled, memo.after.network);
   memo.after.network = network;
-  const judged = judgeNetwork(network);
+  const judged = judgeNetwork(network, memo.after.judged);
+  memo.after.judged = judged;
   const raw = [
     ...drawFindings,
     ...unlikeSpeeds(after.intent, compiled.layout),

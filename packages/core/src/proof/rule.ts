@@ -1,4 +1,4 @@
-import type { Place } from '../config/switchConfig.ts';
+import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import type { Finding, FindingSubject, Severity } from '../finding.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 
@@ -10,8 +10,15 @@ export interface DesignRule {
   readonly severity: Severity;
   /** RFC or reason behind it. */
   readonly source: string;
+  /**
+   * What of a network it reads beyond links, sessions, routes and EVPN: where nothing of that has changed, and nothing of
+   * those, what it found before stands.
+   */
+  readonly reads: readonly RulePart[];
   readonly judge: (network: NetworkModel) => Finding[];
 }
+/** Parts of a configuration, lines that were not read, what servers are connected for, bridges that are joined. */
+export type RulePart = keyof SwitchConfig | 'unread' | 'legs' | 'trunks';
 
 /** Where a finding of a rule stands. */
 export interface RuleSpot {

@@ -6,6 +6,7 @@ export const asnValid: DesignRule = {
   title: 'AS numbers may be used',
   severity: 'error',
   source: 'RFC 6996, 7300, 7607, 6793',
+  reads: ['bgp'],
   judge: ({ switches }) =>
     switches.flatMap(({ host, config }) => {
       const why = config.bgp ? refusedAsn(config.bgp.asn) : null;

@@ -5,6 +5,7 @@ export const bfdBothEnds: DesignRule = {
   title: 'BFD runs at both ends of a session or at neither',
   severity: 'warning',
   source: 'RFC 5880 §6.8.1: one end alone never comes up',
+  reads: [],
   judge: ({ sessions, views }) =>
     sessions
       .filter((s) => {

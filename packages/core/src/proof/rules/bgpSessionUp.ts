@@ -5,6 +5,7 @@ export const bgpSessionUp: DesignRule = {
   title: 'Every BGP session comes up, by the words of both ends',
   severity: 'error',
   source: 'RFC 4271 §6.2, §8; RFC 7938 §5',
+  reads: [],
   judge: ({ sessions }) =>
     sessions
       .filter((s) => !s.up || !s.ipv4 || !s.evpn)

@@ -9,6 +9,7 @@ export const bridgeCarries: DesignRule = {
   title: 'Server VLANs are on the bridge and lead on, by a VNI or a trunk',
   severity: 'error',
   source: 'a frame on an unknown VLAN is dropped',
+  reads: ['bridge', 'lags', 'outsideL3Vni', 'ports', 'trunks', 'vrfs', 'vxlans'],
   judge: ({ views, trunks }) => {
     const leads = new Map<string, Set<number>>();
     for (const { a, b } of trunks)

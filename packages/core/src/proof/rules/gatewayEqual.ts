@@ -28,6 +28,7 @@ export const gatewayEqual: DesignRule = {
   title: 'An anycast gateway is the same on every switch',
   severity: 'error',
   source: 'RFC 9135 §4.1: one address, one length, one MAC, in one VRF',
+  reads: ['bridge', 'outsideL3Vni', 'svis', 'vrfs', 'vxlans'],
   judge: (network) => {
     const addresses = new Usual<number, string>();
     const macs = new Usual<number, string | undefined>();

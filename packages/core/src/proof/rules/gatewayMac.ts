@@ -7,6 +7,7 @@ export const gatewayMacFree: DesignRule = {
   title: 'Gateway MACs are unicast and clear of VRRP',
   severity: 'warning',
   source: 'RFC 9568 §7.3',
+  reads: ['svis'],
   judge: ({ switches }) => {
     const told = new Set<string>();
     return switches.flatMap(({ host, config }) =>

@@ -7,6 +7,7 @@ export const l3VniMeets: DesignRule = {
   title: 'A VRF has one L3 VNI, imported wherever it is',
   severity: 'error',
   source: 'RFC 9136 §4.4: same L3 VNI, route targets that meet',
+  reads: [],
   judge: (network) => {
     const byVrf = new Map<string, { host: string; vni: number }[]>();
     for (const [vni, carriers] of network.l3Carriers)

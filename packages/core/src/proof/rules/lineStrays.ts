@@ -5,6 +5,7 @@ export const lineStrays: DesignRule = {
   title: 'Every line works where it stands',
   severity: 'error',
   source: 'FRR takes a line that a block does not know in the one above it, without a word',
+  reads: ['unread'],
   judge: ({ switches }) =>
     switches.flatMap((s) =>
       s.unread

@@ -5,6 +5,7 @@ export const linkMtuEqual: DesignRule = {
   title: 'Both ends of a link have one MTU',
   severity: 'error',
   source: 'a frame the far end cannot take is dropped in silence',
+  reads: ['ports'],
   judge: ({ cables, views }) =>
     cables.flatMap(({ a, b }) => {
       const pa = views.get(a.host)?.portByName.get(a.port);

@@ -5,6 +5,7 @@ export const loopGuarded: DesignRule = {
   title: 'No loop of bridges without spanning tree',
   severity: 'error',
   source: 'IEEE 802.1D: a broadcast in such a loop never ends',
+  reads: ['bridge', 'trunks'],
   judge: ({ trunks, views }) => {
     // A switch that takes part in a spanning tree hears itself in a loop and closes a port; so only loops without one count.
     const plain = (host: string): boolean => views.get(host)?.config.bridge?.spanningTree === undefined;

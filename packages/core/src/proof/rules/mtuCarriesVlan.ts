@@ -7,6 +7,7 @@ export const mtuCarriesVlan: DesignRule = {
   title: 'Trunks carry the frames of servers whole',
   severity: 'error',
   source: 'a bridge drops a frame that is larger than the port it leaves by',
+  reads: ['ports', 'trunks'],
   judge: ({ trunks, views }) => {
     const ends = trunks.flatMap(({ a, b }) => [a, b]);
     const isTrunk = new Set(ends.map((e) => `${e.host} ${e.place[1]}`));

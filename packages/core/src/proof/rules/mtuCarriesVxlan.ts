@@ -9,6 +9,7 @@ export const mtuCarriesVxlan: DesignRule = {
   title: 'Fabric links carry tenant frames whole',
   severity: 'error',
   source: 'RFC 7348 §4.3: link MTU ≥ tenant MTU + 50',
+  reads: ['ports', 'svis', 'vrfs', 'vxlans'],
   judge: ({ switches, plan }) => {
     let least = Infinity;
     let where = '';

@@ -8,6 +8,7 @@ export const namesDefined: DesignRule = {
   title: 'Every name that is used is defined',
   severity: 'error',
   source: 'a daemon treats an undefined list as “deny all”, without a word',
+  reads: ['bfdProfiles', 'bgp', 'prefixLists', 'routeMaps', 'svis', 'vrfs'],
   judge: ({ switches }) => {
     const out: Finding[] = [];
     for (const { host, config } of switches) {

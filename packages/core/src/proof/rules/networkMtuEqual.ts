@@ -8,6 +8,7 @@ export const networkMtuEqual: DesignRule = {
   title: 'A network has one MTU everywhere',
   severity: 'warning',
   source: 'port, gateway and VNI of one network must agree',
+  reads: ['svis', 'vrfs', 'vxlans'],
   judge: ({ switches }) => {
     const mtus = new Usual<number, number | undefined>();
     // An L3 VNI carries whatever the networks of its VRF on that switch need, so it may differ.

@@ -5,6 +5,7 @@ export const networksApart: DesignRule = {
   title: 'No network takes the routes of another',
   severity: 'error',
   source: 'RFC 7432 §7.10: what is imported is taken for the own network, MAC addresses and floods alike',
+  reads: [],
   judge: ({ views }) => {
     /** Which L2 VNIs are exported under a target, with one switch that does so. */
     const exporters = new Map<string, Map<number, string>>();

@@ -7,6 +7,7 @@ export const pairAgrees: DesignRule = {
   title: 'Both switches of a multihomed LAG agree',
   severity: 'error',
   source: 'RFC 7432 §5, §8.1; RFC 8365 §8.3',
+  reads: ['lags'],
   judge: ({ switches }) => {
     const ends = switches.flatMap(({ host, config }) =>
       config.lags.filter((l) => l.segment).map((l) => ({ host, lag: l, config })),

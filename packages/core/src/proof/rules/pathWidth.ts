@@ -6,6 +6,7 @@ export const pathWidth: DesignRule = {
   title: 'Every switch reaches every other over all its links',
   severity: 'error',
   source: 'RFC 7938 §5.1: all underlay paths equal, all used',
+  reads: ['bgp', 'vxlans'],
   judge: ({ switches, index, underlay, cables, views }) => {
     const size = switches.length;
     const joined = new Uint8Array(size * size);

@@ -5,6 +5,7 @@ export const policyAllows: DesignRule = {
   title: 'Sessions inside the fabric exchange routes',
   severity: 'error',
   source: 'RFC 8212: without a policy an eBGP peer sends and takes nothing',
+  reads: ['bgp'],
   judge: ({ switches }) =>
     switches
       .filter((s) => s.config.bgp?.policyRequired)

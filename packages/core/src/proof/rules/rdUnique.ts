@@ -6,6 +6,7 @@ export const rdUnique: DesignRule = {
   title: 'Route distinguishers differ',
   severity: 'error',
   source: 'RFC 4364 §4.2, RFC 7432 §7.9',
+  reads: ['bgp'],
   judge: ({ switches }) => {
     const holder = new Map<string, string>();
     const out = [];

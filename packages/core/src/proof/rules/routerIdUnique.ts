@@ -6,6 +6,7 @@ export const routerIdUnique: DesignRule = {
   title: 'Router ids differ',
   severity: 'error',
   source: 'RFC 6286 §2.1',
+  reads: ['bgp'],
   judge: ({ switches }) =>
     [
       ...groupBy(

@@ -50,6 +50,7 @@ export const serverJoined: DesignRule = {
   title: 'Every server is in its network and finds its gateway',
   severity: 'error',
   source: 'what a server is connected for: its VLAN on its port, its gateway on the switch, in its VRF',
+  reads: ['bridge', 'lags', 'legs', 'ports', 'svis'],
   judge: ({ legs, views }) =>
     legs.flatMap((leg) => {
       const view = views.get(leg.switch);

@@ -8,6 +8,7 @@ export const subnetOverlap: DesignRule = {
   title: 'Subnets of a VRF do not overlap',
   severity: 'error',
   source: 'two networks cannot both own an address',
+  reads: ['svis'],
   judge: ({ switches }) => {
     const seen = new Map<string, { vlan: number; vrf: string; prefix: Prefix; host: string; key: string }>();
     for (const { host, config } of switches)

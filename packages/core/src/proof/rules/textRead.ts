@@ -12,6 +12,7 @@ export const textRead: DesignRule = {
   title: 'Every line is understood',
   severity: 'error',
   source: 'a line nobody understands cannot be proven',
+  reads: ['unread'],
   judge: ({ switches }) =>
     switches.flatMap((s) =>
       s.unread

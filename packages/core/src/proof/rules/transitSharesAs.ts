@@ -9,6 +9,7 @@ export const transitSharesAs: DesignRule = {
   title: 'Switches that pass traffic on side by side share one AS number',
   severity: 'warning',
   source: 'RFC 7938 §5.2.1: else those below become transit when links fail',
+  reads: ['bgp', 'vxlans'],
   judge: ({ switches, sessions }) => {
     const hasTunnels = ({ config }: SwitchOfNetwork): boolean =>
       config.vxlans.length > 0 || config.bgp?.evpn.advertiseAllVni === true;

@@ -6,6 +6,7 @@ export const vlanJoined: DesignRule = {
   title: 'A VLAN without a VNI is one network over its trunks',
   severity: 'error',
   source: 'IEEE 802.1Q: a frame goes where its VLAN is a member',
+  reads: ['bridge', 'lags', 'outsideL3Vni', 'ports', 'trunks', 'vrfs', 'vxlans'],
   judge: ({ trunks, views }) => {
     if (trunks.length === 0) return [];
     const isTrunk = new Set(trunks.flatMap(({ a, b }) => [a, b]).map((e) => `${e.host} ${e.place[0]} ${e.place[1]}`));

@@ -7,6 +7,7 @@ export const vlanMeaning: DesignRule = {
   title: 'A VLAN means the same VNI everywhere',
   severity: 'error',
   source: 'one fabric, one meaning of a VLAN',
+  reads: ['vxlans'],
   judge: ({ switches }) => {
     const vnis = new Usual<number, number>();
     const vlans = new Usual<number, number>();

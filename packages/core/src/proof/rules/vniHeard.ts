@@ -6,6 +6,7 @@ export const vniHeard: DesignRule = {
   title: 'Every VTEP of a VNI hears every other',
   severity: 'error',
   source: 'RFC 7432 §11.2, RFC 8365 §5.1.3',
+  reads: [],
   judge: ({ unheard, views }) =>
     [...groupBy(unheard, (u) => `${u.vni} ${u.speaker} ${u.reason.replaceAll(u.listener, '')}`).values()].map(
       (same) => {

@@ -5,6 +5,7 @@ export const vrfComplete: DesignRule = {
   title: 'A VRF has all that routing between switches needs',
   severity: 'error',
   source: 'RFC 9135 §5: L3 VNI, its VXLAN, VLAN and interface, BGP block',
+  reads: [],
   judge: ({ views }) =>
     [...views].flatMap(([host, view]) =>
       [...view.vrfs.values()]

@@ -15,6 +15,7 @@ export const wayInOpen: DesignRule = {
   title: 'The way in over which a switch is managed stays open',
   severity: 'error',
   source: 'a switch that cannot be reached cannot be confirmed, and goes back',
+  reads: ['bridge', 'lags', 'ports'],
   judge: ({ views }) => {
     const out: Finding[] = [];
     for (const [host, { config }] of views) {
