@@ -19,11 +19,13 @@ export interface Trunk {
 }
 
 function endOf(view: SwitchView, host: string, port: string): TrunkEnd | null {
+  const own = view.portByName.get(port);
   const lag = view.lagOfPort.get(port);
-  const shut = view.portByName.get(port)?.shut;
-  const carrier = lag ?? view.portByName.get(port);
+  const shut = own?.shut;
+  const carrier = lag ?? own;
+  if (!carrier?.bridging) return null;
   const inBridge = lag ? view.bridge.hasLag(lag) : view.bridge.hasPort(port);
-  if (shut || !carrier?.bridging || !inBridge) return null;
+  if (shut || !inBridge) return null;
   return {
     host,
     name: lag ? lagWords(lag) : port,
@@ -38,7 +40,9 @@ export function trunksBetween(views: ReadonlyMap<string, SwitchView>, cables: re
   const out = new Map<string, Trunk>();
   for (const { a, b } of cables) {
     const [va, vb] = [views.get(a.host), views.get(b.host)];
-    const [at, to] = [va ? endOf(va, a.host, a.port) : null, vb ? endOf(vb, b.host, b.port) : null];
+    const at = va ? endOf(va, a.host, a.port) : null;
+    // Mostly there is none, and the other end need not be looked at.
+    const to = at && vb ? endOf(vb, b.host, b.port) : null;
     if (at && to) out.set([endKey(at.host, at.name), endKey(to.host, to.name)].sort().join('\n'), { a: at, b: to });
   }
   return [...out.values()];

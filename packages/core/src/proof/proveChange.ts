@@ -16,6 +16,7 @@ import { unlikeSpeeds } from '../layout/linkSpeeds.ts';
 import { demandsOf } from '../pools/demands.ts';
 import type { FamilyPaths } from '../network/families.ts';
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
+import type { ReadSwitch } from '../network/readSwitch.ts';
 import { onceFor } from '../onceFor.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
@@ -77,6 +78,7 @@ export interface Judged {
   readonly byRule: ReadonlyMap<string, readonly Finding[]>;
 }
 
+const addressesOf = ({ config }: ReadSwitch) => config.ports.map((p) => [p.name, p.addresses]);
 /** Parts in which two networks of the same sessions and routes differ; null = they are other networks altogether. */
 function changedParts(before: NetworkModel, after: NetworkModel): ReadonlySet<RulePart> | null {
   if (before.sessions !== after.sessions || before.underlay !== after.underlay || before.unheard !== after.unheard)
@@ -88,6 +90,7 @@ function changedParts(before: NetworkModel, after: NetworkModel): ReadonlySet<Ru
     if (was.config === now.config) return;
     const parts = new Set([...Object.keys(was.config), ...Object.keys(now.config)]) as ReadonlySet<keyof SwitchConfig>;
     for (const part of parts) if (!out.has(part) && !sameContent(was.config[part], now.config[part])) out.add(part);
+    if (!sameContent(addressesOf(was), addressesOf(now))) out.add('port addresses');
   });
   if (!sameContent(before.legs, after.legs)) out.add('legs');
   if (!sameContent(before.trunks, after.trunks)) out.add('trunks');

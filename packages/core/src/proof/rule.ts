@@ -17,8 +17,11 @@ export interface DesignRule {
   readonly reads: readonly RulePart[];
   readonly judge: (network: NetworkModel) => Finding[];
 }
-/** Parts of a configuration, lines that were not read, what servers are connected for, bridges that are joined. */
-export type RulePart = keyof SwitchConfig | 'unread' | 'legs' | 'trunks';
+/**
+ * Parts of a configuration (of ports also their names and addresses alone), lines that were not read, what servers are
+ * connected for, bridges that are joined.
+ */
+export type RulePart = keyof SwitchConfig | 'port addresses' | 'unread' | 'legs' | 'trunks';
 
 /** Where a finding of a rule stands. */
 export interface RuleSpot {

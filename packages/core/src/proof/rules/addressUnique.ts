@@ -7,7 +7,7 @@ export const addressUnique: DesignRule = {
   title: 'No fabric address is used twice',
   severity: 'error',
   source: 'each loopback, VTEP and link address belongs to one switch',
-  reads: ['loopbacks', 'ports'],
+  reads: ['loopbacks', 'port addresses'],
   judge: ({ switches }) => {
     const holder = new Map<string, string>();
     const out = [];

@@ -1,8 +1,21 @@
 import { vxlanKey } from '../../config/overlay.ts';
 import { VXLAN_OVERHEAD_IPV4 } from '../../numbers/vni.ts';
+import type { SwitchConfig } from '../../config/switchConfig.ts';
+import { onceFor } from '../../onceFor.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 const DEFAULT_MTU = 1500;
+
+/** The largest frames of every VLAN with a VNI on a switch, and of all of them. */
+const framesOf = onceFor(({ vxlans, svis }: SwitchConfig) => {
+  const byVlan = new Map(svis.map((s) => [s.vlan, s.mtu ?? 0]));
+  const all = vxlans.flatMap((v) =>
+    v.vlan === undefined
+      ? []
+      : { vlan: v.vlan, vni: v.vni, key: vxlanKey(v), mtu: Math.max(byVlan.get(v.vlan) ?? 0, v.mtu ?? 0) },
+  );
+  return { all, most: all.reduce((most, f) => Math.max(most, f.mtu), 0) };
+});
 
 export const mtuCarriesVxlan: DesignRule = {
   id: 'mtu-carries-vxlan',
@@ -15,22 +28,21 @@ export const mtuCarriesVxlan: DesignRule = {
     let where = '';
     for (const { host, config } of switches)
       for (const p of config.ports)
-        if (!p.bridging && plan.has(`${host} ${p.name}`) && (p.mtu ?? DEFAULT_MTU) < least) {
+        if (!p.bridging && (p.mtu ?? DEFAULT_MTU) < least && plan.has(`${host} ${p.name}`)) {
           least = p.mtu ?? DEFAULT_MTU;
           where = `${host} ${p.name}`;
         }
     const worst = new Map<number, { host: string; vni: number; key: string; mtu: number; hosts: number }>();
-    for (const { host, config } of switches)
-      for (const vxlan of config.vxlans) {
-        const { vlan } = vxlan;
-        if (vlan === undefined) continue;
-        const svi = config.svis.find((s) => s.vlan === vlan);
-        const mtu = Math.max(svi?.mtu ?? 0, vxlan.mtu ?? 0);
+    for (const { host, config } of switches) {
+      const frames = framesOf(config);
+      if (frames.most + VXLAN_OVERHEAD_IPV4 <= least) continue;
+      for (const { vlan, vni, key, mtu } of frames.all) {
         if (mtu === 0 || mtu + VXLAN_OVERHEAD_IPV4 <= least) continue;
         const known = worst.get(vlan);
         if (known) known.hosts++;
-        else worst.set(vlan, { host, vni: vxlan.vni, key: vxlanKey(vxlan), mtu, hosts: 1 });
+        else worst.set(vlan, { host, vni, key, mtu, hosts: 1 });
       }
+    }
     // An L3 VNI follows the networks of its VRF: it is told apart only where no network says the same.
     const l3 = new Set(switches.flatMap((s) => s.config.vrfs.map((v) => v.l3Vni)));
     const plain = new Set([...worst.values()].filter((w) => !l3.has(w.vni)).map((w) => w.mtu));

@@ -6,7 +6,7 @@ export const vtepLocal: DesignRule = {
   title: 'VXLAN starts at an own, announced address',
   severity: 'error',
   source: 'RFC 7348 §5; the others must have a route to it',
-  reads: ['loopbacks', 'ports', 'vxlans'],
+  reads: ['loopbacks', 'port addresses', 'vxlans'],
   judge: ({ views }) => {
     const out = [];
     for (const [host, view] of views)
