@@ -2,7 +2,7 @@ import { linux, type SwitchFolder } from '@anthemion/core';
 import { compare, type Compared, type Difference } from './compare.ts';
 import { generated } from './generate.ts';
 import { Lab } from './lab.ts';
-import { MISTAKE_KINDS, mistakeIn, randomOf, type MistakeKind } from './mistakes.ts';
+import { MISTAKE_KINDS, mistakeIn, randomOf, type MistakeKind, type Random } from './mistakes.ts';
 import type { Programs } from './programs.ts';
 import { rehearse } from './rehearse.ts';
 
@@ -49,8 +49,7 @@ export async function fuzz(
       for (let n = 0; n < PER_FABRIC && left > 0; n++, left--) {
         const { host } = folder.switches[Math.floor(random() * folder.switches.length)]!;
         const own = folder.files.get(host)!['frr.conf']!;
-        const other = folder.switches.filter((s) => s.host !== host && s.config.loopbacks.length > 0);
-        const loopback = other[Math.floor(random() * other.length)]?.config.loopbacks[0]?.split('/')[0] ?? '192.0.2.1';
+        const loopback = loopbackBeside(folder, host, random);
         const { text, line, what } = mistakeIn(own, loopback, random, kinds);
         await lab.restart(host, text);
         const wrong = saying(folder, host, text);
@@ -65,6 +64,62 @@ export async function fuzz(
       lab.down();
     }
   }
+}
+
+/** What the model said of several mistakes at once. */
+export interface TriedTogether {
+  readonly mistakes: readonly { readonly host: string; readonly line: number; readonly what: string }[];
+  readonly compared: Compared;
+  readonly differences: readonly Difference[];
+}
+
+/**
+ * Makes mistakes in the routing of one running fabric, one on each of so many switches at once, and compares every answer.
+ * @param most so many switches at once
+ */
+export async function fuzzTogether(
+  folder: SwitchFolder,
+  rounds: number,
+  most: number,
+  seed: number,
+  programs: Programs,
+): Promise<TriedTogether[]> {
+  const random = randomOf(seed);
+  const lab = new Lab(folder, programs);
+  const out: TriedTogether[] = [];
+  try {
+    await lab.up();
+    let were: readonly string[] = [];
+    for (let round = 0; round < rounds; round++) {
+      const hosts = folder.switches.map((s) => s.host);
+      while (hosts.length > most) hosts.splice(Math.floor(random() * hosts.length), 1);
+      let wrong = folder;
+      const mistakes = [];
+      for (const host of hosts) {
+        const { text, line, what } = mistakeIn(
+          folder.files.get(host)!['frr.conf']!,
+          loopbackBeside(folder, host, random),
+          random,
+        );
+        mistakes.push({ host, line, what });
+        wrong = saying(wrong, host, text);
+      }
+      const back = were.filter((h) => !hosts.includes(h));
+      await Promise.all([...hosts, ...back].map((h) => lab.restart(h, wrong.files.get(h)!['frr.conf']!)));
+      were = hosts;
+      const { compared, differences } = await compare(wrong, lab, MOST_SECONDS);
+      out.push({ mistakes, compared, differences });
+    }
+    return out;
+  } finally {
+    lab.down();
+  }
+}
+
+/** A loopback of another switch. */
+function loopbackBeside({ switches }: SwitchFolder, host: string, random: Random): string {
+  const others = switches.flatMap((s) => (s.host === host ? [] : s.config.loopbacks.slice(0, 1)));
+  return others[Math.floor(random() * others.length)]?.split('/')[0] ?? '192.0.2.1';
 }
 
 /** The folder with another text on one switch. */

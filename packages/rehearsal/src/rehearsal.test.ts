@@ -12,6 +12,7 @@ import { spawnSync } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
+import { fuzzTogether } from './fuzz.ts';
 import { folderOf, generated } from './generate.ts';
 import { landingsOn } from './landings.ts';
 import { planSwitch, plugHosts } from './kernel.ts';
@@ -21,6 +22,8 @@ import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
 
 const programs = findPrograms();
 if (typeof programs === 'string') process.stdout.write(`Nothing is rehearsed here. ${programs}\n`);
+/** 24 mistakes. */
+const ROUNDS = 6;
 const SEED = Number(process.env['ANTHEMION_SEED'] ?? 20261126);
 
 const example = readFileSync(new URL('../../../docs/examples/skerry.yaml', import.meta.url), 'utf8');
@@ -133,8 +136,13 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     [
       'lines that are not understood',
       [
-        ['sk-lf-01', 'frr.conf', P49, '$& neighbor p49 ttl-security hops 1\n'],
-        ['sk-lf-02', 'frr.conf', / neighbor p50 interface remote-as external\n/, '$& neighbor p50 local-as 64999\n'],
+        ['sk-lf-01', 'frr.conf', P49, '$& neighbor p49 capability dynamic\n'],
+        [
+          'sk-lf-02',
+          'frr.conf',
+          / neighbor p50 interface remote-as external\n/,
+          '$& neighbor p50 override-capability\n',
+        ],
       ],
       { sure: false },
     ],
@@ -157,6 +165,17 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     expect(r.compared.unsure > 0).toBe(!sure);
     // Most of it stays certain.
     expect(r.compared.sessions + r.compared.routes).toBeGreaterThan(40);
+  });
+
+  test.concurrent('random mistakes, four switches at once: the model is right of all that it is sure of', async () => {
+    const rounds = await fuzzTogether(FIVE, ROUNDS, 4, SEED, programs as Programs);
+    for (const { mistakes, differences } of rounds)
+      expect([mistakes.map((m) => `${m.host}:${m.line} ${m.what}`), differences]).toEqual([expect.anything(), []]);
+    const sure = rounds.map(({ compared: c }) => c.sessions + c.routes + c.vteps + c.imports + c.pings);
+    const unsure = rounds.map(({ compared: c }) => c.unsure);
+    const sum = (of: readonly number[]): number => of.reduce((a, b) => a + b, 0);
+    // It does not get off by being sure of nothing.
+    expect(sum(sure)).toBeGreaterThan(2 * sum(unsure));
   });
 
   test('a VLAN that is missing on a trunk cuts servers off, as the model says', async () => {

@@ -59,8 +59,8 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   vrfs: BgpVrfDraft[];
   /** Names of neighbours of tenants, by VRF: FRR refuses lines about others. */
   tenantNeighbours: Map<string, Set<string>>;
-  /** What the first member of each group was when it joined: FRR refuses later ones of another sort. */
-  firstMembers: Map<string, PeerSort>;
+  /** The first member of each group: FRR refuses later ones of another sort. */
+  firstMembers: Map<string, string>;
 }
 
 /** An entry of a list with its number, which says its place and nothing else. */

@@ -331,6 +331,21 @@ describe('a group and its members, as FRR has them', () => {
     const joined = config.bgp!.peers.filter((p) => p.group === 'G').map((p) => members[Number(p.name.split('.')[3])]);
     expect(joined.join('')).toBe(join);
   });
+  test('what the first member says by now counts, though it joined without a word', () => {
+    const lines = ' neighbor 10.9.0.0 remote-as external\n neighbor 10.9.0.1 remote-as external\n';
+    const { config } = read(
+      'iface p1\n  address 10.9.0.7/24\n',
+      `router bgp 65001\n neighbor G peer-group\n neighbor 10.9.0.0 peer-group G\n${lines} neighbor 10.9.0.1 peer-group G\n`,
+    );
+    expect(config.bgp!.peers.filter((p) => p.group === 'G').map((p) => p.name)).toEqual(['10.9.0.0', '10.9.0.1']);
+  });
+  test('the switch itself is no neighbour', () => {
+    const { config, unread } = read(
+      'iface p1\n  address 10.9.0.7/24\n',
+      'router bgp 65001\n neighbor 10.9.0.7 remote-as 65002\n',
+    );
+    expect([config.bgp!.peers, unread.map((u) => u.why)]).toEqual([[], ['it is an address of the switch itself']]);
+  });
   test('a member of a group that has an AS number is refused another', () => {
     const [one] = routers(`${OF_GROUP} neighbor FAR peer-group G\n${WRONG}`, '');
     expect(one!.unread.map((u) => [u.text, u.why, u.doubts])).toEqual([
