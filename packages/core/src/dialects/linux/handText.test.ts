@@ -339,6 +339,12 @@ describe('a group and its members, as FRR has them', () => {
     );
     expect(config.bgp!.peers.filter((p) => p.group === 'G').map((p) => p.name)).toEqual(['10.9.0.0', '10.9.0.1']);
   });
+  test('a VRF keeps the L3 VNI that it has, and no other gets that', () => {
+    const devices = 'iface red\n  vrf-table auto\niface blue\n  vrf-table auto\n';
+    const { config, unread } = read(devices, 'vrf red\n vni 5\n vni 6\nexit-vrf\nvrf blue\n vni 5\nexit-vrf\n');
+    expect(config.vrfs).toEqual([{ name: 'blue' }, { name: 'red', l3Vni: 5 }]);
+    expect(unread.map((u) => u.line)).toEqual([3, 6]);
+  });
   test('the switch itself is no neighbour', () => {
     const { config, unread } = read(
       'iface p1\n  address 10.9.0.7/24\n',

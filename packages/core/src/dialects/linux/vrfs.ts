@@ -47,6 +47,11 @@ const vrf: Block<Draft<VrfConfig>> = {
     if (w[0] !== 'vni') return false;
     const vni = whole(w[1], 1, 16777215);
     if (vni === null) return 'a VNI is 1–16777215';
+    const { vrfs, outsideL3Vni } = reading.draft;
+    if (about.l3Vni !== undefined && about.l3Vni !== vni)
+      return failed(`VRF ${about.name} has L3 VNI ${about.l3Vni} already`);
+    if (vni === outsideL3Vni || vrfs.some((v) => v !== about && v.l3Vni === vni))
+      return failed('it is the L3 VNI of another VRF already');
     about.l3Vni = vni;
     return reading.at(['vrfs', about.name, 'l3Vni']);
   },
