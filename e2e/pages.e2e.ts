@@ -31,6 +31,7 @@ const PATHS = [
   '/fabrics/skerry/ports',
   '/fabrics/skerry/text/leaf-7a',
   '/fabrics/skerry/proof',
+  '/fabrics/skerry/proof?ask=reach+soundings-101+echo-301',
   '/fabrics/skerry/history',
   '/changes',
   '/changes/DRAFT',
@@ -122,6 +123,27 @@ test('no page has an accessibility violation or breaks, on both sheets and in bo
   expect(Object.keys(found)).toHaveLength(PATHS.length + 1);
   expect(Object.fromEntries(Object.entries(found).filter(([, v]) => v.length > 0))).toEqual({});
   expect(errors.flat()).toEqual([]);
+});
+
+test('one asks the network on the proof: the way of a packet leads to its lines, a wrong question is answered at the field, and both have a link', async () => {
+  const { page } = await signIn(demo, 'olu');
+  await page.goto(`${demo.url}/fabrics/skerry/proof`);
+  const asking = page.getByRole('region', { name: 'Ask the network' });
+  await asking.getByLabel('Question').fill('reach soundings-101 nobody');
+  await page.keyboard.press('Enter');
+  await asking.getByText('there is no server nobody.').waitFor();
+  await asking.getByLabel('Question').fill('reach soundings-101 echo-301');
+  await asking.getByRole('button', { name: 'Ask', exact: true }).click();
+  await asking.getByText('soundings-101 to echo-301: arrives').waitFor();
+  expect(page.url()).toContain('ask=reach+soundings-101+echo-301');
+  await page.reload();
+  const there = asking.getByRole('region', { name: 'From soundings-101 to echo-301' });
+  await there.getByText('sk-sp-01, sk-sp-02, sk-sp-03, sk-sp-04').waitFor();
+  await there
+    .getByRole('link', { name: /^sk-lf-01\/interfaces:/ })
+    .first()
+    .click();
+  await page.waitForURL(/\/fabrics\/skerry\/text\/leaf-1$/);
 });
 
 test('the sign-in page has no violation, and refuses with a sentence', async () => {

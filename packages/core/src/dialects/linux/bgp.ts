@@ -1,5 +1,5 @@
 import type { BgpConfig, BgpFamily, BgpVrf, EvpnVni } from '../../config/bgp.ts';
-import { parseIpv4 } from '../../numbers/ipv4.ts';
+import { hostPart, parseIpv4 } from '../../numbers/ipv4.ts';
 import { neighbourLines, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
 import {
   IN_EVPN,
@@ -22,7 +22,7 @@ import {
   type FrrReading,
   type TopLines,
 } from './blocks.ts';
-import type { BgpDraft, BgpVrfDraft, FamilyDraft, Ipv4Draft, VniDraft } from './draft.ts';
+import type { BgpDraft, BgpVrfDraft, ConfigDraft, FamilyDraft, Ipv4Draft, VniDraft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { whole } from './words.ts';
 
@@ -374,6 +374,14 @@ function readTenantRouter(w: readonly string[], line: string, neighbours: Set<st
   return neighbours.has(name) ? unmodelled(why) : failed(`${name} is not defined above as a neighbour or group`);
 }
 
+/** Addresses of the interfaces of a switch outside of VRFs, which were read before its routing. */
+function ownAddresses({ loopbacks, ports, svis }: ConfigDraft): ReadonlySet<string> {
+  const out = new Set(loopbacks.map(hostPart));
+  for (const { addresses } of ports) for (const a of addresses) out.add(hostPart(a));
+  for (const { vrf, addresses } of svis) if (vrf === undefined) for (const a of addresses) out.add(hostPart(a));
+  return out;
+}
+
 function openRouter(w: readonly string[], reading: FrrReading): Answer {
   const { draft } = reading;
   const asn = whole(w[2], 1, 4294967295);
@@ -398,6 +406,7 @@ function openRouter(w: readonly string[], reading: FrrReading): Answer {
     vrfs: [],
     tenantNeighbours: new Map(),
     firstMembers: new Map(),
+    own: ownAddresses(draft),
   };
   return reading.open(router, draft.bgp, ['bgp']);
 }

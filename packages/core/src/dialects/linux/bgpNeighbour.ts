@@ -2,7 +2,7 @@ import type { BgpPeer, RemoteAs } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
 import { failed, harmless, unmodelled, type FrrReading, type Lost, type Reading } from './blocks.ts';
-import type { BgpDraft, ConfigDraft, Draft, PeerSort } from './draft.ts';
+import type { BgpDraft, Draft, PeerSort } from './draft.ts';
 import { whole } from './words.ts';
 
 /** Lines of one neighbour or group. */
@@ -28,23 +28,15 @@ export function neighbourLines(p: BgpPeer): string {
   return out;
 }
 
-/** Is it an address of one of its own interfaces outside of VRFs? */
-const isOwn = ({ loopbacks, ports, svis }: ConfigDraft, address: string): boolean =>
-  [
-    ...loopbacks,
-    ...ports.flatMap((p) => p.addresses),
-    ...svis.flatMap((s) => (s.vrf === undefined ? s.addresses : [])),
-  ].some((a) => a.startsWith(`${address}/`));
-
 /** The neighbour a line speaks of, which its first line makes; or why there is none. */
-function peerOf(b: BgpDraft, draft: ConfigDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | Lost {
+function peerOf(b: BgpDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | Lost {
   const known = b.peers.get(name);
   if (known) return known;
   const viaInterface = rest[0] === 'interface';
   const isAddress = parseIpv4(name) !== null;
   const opening = viaInterface || rest[0] === 'remote-as' || (rest[0] === 'peer-group' && isAddress);
   if (!opening) return failed(`${name} is not defined above as a neighbour or group`);
-  if (isAddress && isOwn(draft, name)) return failed('it is an address of the switch itself');
+  if (isAddress && b.own.has(name)) return failed('it is an address of the switch itself');
   if (!viaInterface && !isAddress) return failed(`${name} is neither an address nor an interface neighbour`);
   const peer: Draft<BgpPeer> = { name, kind: viaInterface ? 'interface' : 'address' };
   b.peers.set(name, peer);
@@ -76,7 +68,7 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
     b.peers.set(name, { name, kind: 'group' });
     return reading.at(['bgp', 'peers', name]);
   }
-  const peer = peerOf(b, reading.draft, name, w.slice(2));
+  const peer = peerOf(b, name, w.slice(2));
   if ('why' in peer) return peer;
   let rest = w.slice(w[2] === 'interface' ? 3 : 2);
   if (w[2] === 'interface' && rest[0] === 'v6only') rest = rest.slice(1);

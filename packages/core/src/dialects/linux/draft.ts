@@ -59,6 +59,8 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   vrfs: BgpVrfDraft[];
   /** Names of neighbours of tenants, by VRF: FRR refuses lines about others. */
   tenantNeighbours: Map<string, Set<string>>;
+  /** Addresses of the switch itself outside of VRFs: no neighbours. */
+  own: ReadonlySet<string>;
   /** The first member of each group: FRR refuses later ones of another sort. */
   firstMembers: Map<string, string>;
 }
@@ -141,7 +143,7 @@ function finishFamily<T extends FamilyDraft>({
 const sorted = (words: readonly string[]): string[] => [...words].sort(naturally);
 
 function finishBgp(
-  { policySaid, peers, vrfs, ipv4, evpn, tenantNeighbours: _, firstMembers: __, ...bgp }: BgpDraft,
+  { policySaid, peers, vrfs, ipv4, evpn, tenantNeighbours: _, firstMembers: __, own: ___, ...bgp }: BgpDraft,
   policyDefault: boolean,
 ): BgpConfig {
   return {
