@@ -84,6 +84,15 @@ const announcedIn = onceFor((model: NetworkModel): ReadonlyMap<string, Prefix> =
   return out;
 });
 
+const connectedRoute = (host: string, prefix: string, over: string, because: Because): RouteAnswer => ({
+  host,
+  prefix,
+  kind: 'connected',
+  ways: [{ over, to: null, path: [], said: [] }],
+  unsure: null,
+  because: [because],
+});
+
 function outsideVrfs(model: NetworkModel, host: string): RouteAnswer[] {
   const { config } = model.views.get(host)!;
   const out = new Map<string, RouteAnswer>();
@@ -91,15 +100,8 @@ function outsideVrfs(model: NetworkModel, host: string): RouteAnswer[] {
     const cidr = parseCidr(address);
     if (!cidr) return;
     const prefix = formatPrefix(prefixOf(cidr));
-    const because: Because[] = [{ host, words: `${over} has ${address}`, ...(configPlace ? { configPlace } : {}) }];
-    out.set(prefix, {
-      host,
-      prefix,
-      kind: 'connected',
-      ways: [{ over, to: null, path: [], said: [] }],
-      unsure: null,
-      because,
-    });
+    const because: Because = { host, words: `${over} has ${address}`, ...(configPlace ? { configPlace } : {}) };
+    out.set(prefix, connectedRoute(host, prefix, over, because));
   };
   for (const l of config.loopbacks) connected(l, 'lo', ['loopbacks']);
   for (const p of config.ports)
@@ -126,15 +128,8 @@ function inVrf(model: NetworkModel, host: string, vrf: string): RouteAnswer[] {
     if (!cidr) continue;
     const prefix = formatPrefix(prefixOf(cidr));
     const over = `VLAN ${svi.vlan}`;
-    const because: Because[] = [{ host, words: `${over} has gateway ${gateway}`, configPlace: ['svis', sviKey(svi)] }];
-    out.set(prefix, {
-      host,
-      prefix,
-      kind: 'connected',
-      ways: [{ over, to: null, path: [], said: [] }],
-      unsure: null,
-      because,
-    });
+    const because: Because = { host, words: `${over} has gateway ${gateway}`, configPlace: ['svis', sviKey(svi)] };
+    out.set(prefix, connectedRoute(host, prefix, over, because));
   }
   for (const speaker of l3ImportsOf(model, host, vrf)) {
     const there = model.views.get(speaker)!;

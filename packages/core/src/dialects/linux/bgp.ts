@@ -1,35 +1,15 @@
-import type { BgpConfig, BgpFamily, BgpVrf, EvpnVni } from '../../config/bgp.ts';
-import { hostPart, parseIpv4 } from '../../numbers/ipv4.ts';
+import type { BgpConfig, BgpFamily, EvpnVni } from '../../config/bgp.ts';
+import { hostPart } from '../../numbers/ipv4.ts';
 import { neighbourLines, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
-import {
-  IN_EVPN,
-  isOfFamily,
-  policyLines,
-  readPolicy,
-  readRedistribution,
-  readSources,
-  sourceLines,
-} from './bgpPolicy.ts';
+import { policyLines, readPolicy, readSources, sourceLines } from './bgpPolicy.ts';
 import { readRouterWord, routerWordLines } from './bgpRouter.ts';
+import { inIpv4, isOfIpv4, NO_NETWORK, pathsLine, readShared, routerIdLine, sharedField } from './bgpShared.ts';
 import { readTargets, targetField, targetLines } from './bgpTargets.ts';
-import {
-  AS_IPV4,
-  failed,
-  harmless,
-  unmodelled,
-  type Answer,
-  type Block,
-  type FrrReading,
-  type TopLines,
-} from './blocks.ts';
-import type { BgpDraft, BgpVrfDraft, ConfigDraft, FamilyDraft, Ipv4Draft, VniDraft } from './draft.ts';
+import { VRF_POLICY, vrfBlock, vrfRouter } from './bgpVrf.ts';
+import { failed, harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import type { BgpDraft, BgpVrfDraft, ConfigDraft, FamilyDraft, VniDraft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { whole } from './words.ts';
-
-const pathsLine = (f: { readonly maximumPaths?: number; readonly maximumPathsInternal?: number }): string =>
-  (f.maximumPaths === undefined ? '' : `\n  maximum-paths ${f.maximumPaths}`) +
-  (f.maximumPathsInternal === undefined ? '' : `\n  maximum-paths ibgp ${f.maximumPathsInternal}`);
-const routerIdLine = (id: string | undefined): string => (id === undefined ? '' : `\n bgp router-id ${id}`);
 
 function familyLines({ active, inactive, ownAsAllowed, policies }: BgpFamily): string {
   let out = '';
@@ -40,15 +20,6 @@ function familyLines({ active, inactive, ownAsAllowed, policies }: BgpFamily): s
 }
 
 const vniBlock = (v: EvpnVni): string => `\n  vni ${v.vni}${targetLines(v, '   ')}\n  exit-vni`;
-
-const vrfBlock = (v: BgpVrf): string =>
-  `\nrouter bgp ${v.asn} vrf ${v.vrf}${routerIdLine(v.routerId)}\n !\n address-family ipv4 unicast` +
-  sourceLines(v) +
-  pathsLine(v) +
-  '\n exit-address-family\n !\n address-family l2vpn evpn' +
-  (v.advertiseIpv4 ? '\n  advertise ipv4 unicast' : '') +
-  targetLines(v, '  ') +
-  '\n exit-address-family\nexit\n!';
 
 const PLAIN = '-';
 
@@ -85,37 +56,6 @@ export function writeBgp(b: BgpConfig, sheet: Sheet): void {
     sheet.say(block, isPlain(v.vrf) && isPlain(v.connected?.routeMap ?? PLAIN) ? '' : block);
   }
 }
-
-type SharedDraft = Pick<Ipv4Draft, 'connected' | 'static' | 'maximumPaths' | 'maximumPathsInternal'>;
-
-/** Reads `redistribute` and `maximum-paths`, which the global IPv4 family and that of a VRF have alike. */
-function readShared(w: readonly string[], into: SharedDraft): Answer {
-  if (w[0] === 'redistribute') return readRedistribution(w, into);
-  if (w[0] !== 'maximum-paths') return false;
-  const internal = w[1] === 'ibgp';
-  const n = whole(internal ? w[2] : w[1], 1, 256);
-  if (n === null) return 'maximum-paths takes 1–256';
-  if (internal) into.maximumPathsInternal = n;
-  else into.maximumPaths = n;
-  return true;
-}
-const sharedField = (w: readonly string[]): 'maximumPaths' | 'connected' | 'static' =>
-  w[0] === 'maximum-paths' ? 'maximumPaths' : w[1] === 'static' ? 'static' : 'connected';
-
-/** Lines of an address family that a router takes without one, and then means IPv4 unicast (seen on FRR 8.4.4). */
-const isOfIpv4 = (w: readonly string[]): boolean => {
-  const [first, , third] = w[0] === 'no' ? w.slice(1) : w;
-  if (first === 'neighbor') return third === 'activate' || third === 'allowas-in' || isOfFamily(third);
-  return OF_IPV4.has(first ?? '');
-};
-/** What a router says of a line that it takes for one of IPv4 unicast. */
-function inIpv4(r: Answer): Answer {
-  if (r === true) return AS_IPV4;
-  return typeof r === 'object' && ('why' in r || 'harmless' in r) ? { ...r, as: AS_IPV4.as } : r;
-}
-const OF_IPV4 = new Set(['redistribute', 'maximum-paths', 'network', 'aggregate-address', 'distance', 'table-map']);
-
-const NO_NETWORK = 'EVPN takes no network of this kind';
 
 const vni: Block<VniDraft> = {
   name: 'vni',
@@ -266,8 +206,6 @@ function evpnWord(w: readonly string[], line: string): Answer {
   return EVPN_UNMODELLED.test(word) ? unmodelled(`“${line}” is not modelled`) : false;
 }
 
-const VRF_POLICY = 'FRR takes it for “vrf-policy”, which is not modelled; a VRF’s own block stands outside';
-
 const router: Block<BgpDraft> = {
   name: 'router bgp',
   routes: true,
@@ -291,88 +229,6 @@ const otherFamily: Block<null> = {
   exit: 'exit-address-family',
   read: (w) => (w[0] === 'address-family' || w[0] === 'vrf' ? false : harmless('nothing is computed of that family')),
 };
-
-const vrfIpv4Family: Block<BgpVrfDraft> = {
-  name: 'address-family ipv4 unicast',
-  exit: 'exit-address-family',
-  read: (w, _line, v, reading) => {
-    if (w[0] === 'network' || w[0] === 'aggregate-address')
-      return unmodelled(`“${w.join(' ')}” is not modelled in a VRF`);
-    const r = readShared(w, v);
-    return r === true ? reading.at(['bgp', 'vrfs', v.vrf, sharedField(w)]) : r;
-  },
-};
-
-/** A VNI in the family of a VRF: FRR takes it, and lines after it are of it. */
-const strayVni: Block<null> = {
-  name: 'vni',
-  exit: 'exit-vni',
-  evpn: true,
-  read: (w, line) =>
-    w[0] === 'rd' || w[0] === 'route-target' ? failed(`“${line}” is of a VNI that stands in a VRF, and lost`) : false,
-};
-
-const vrfEvpnFamily: Block<BgpVrfDraft> = {
-  name: 'address-family l2vpn evpn',
-  exit: 'exit-address-family',
-  evpn: true,
-  read: (w, line, v, reading) => {
-    if (w[0] === 'network') return failed(NO_NETWORK);
-    if (line === 'advertise ipv4 unicast') {
-      v.advertiseIpv4 = true;
-      return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv4']);
-    }
-    if (w[0] === 'vni' && whole(w[1], 1, 16777215) !== null)
-      return {
-        ...reading.open(strayVni, null, ['bgp', 'vrfs', v.vrf]),
-        lost: 'a VNI belongs to EVPN outside of the VRFs',
-      };
-    if (w[2] === 'activate' || w[2] === 'allowas-in' || IN_EVPN.test(w[2] ?? ''))
-      return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
-    const r = readTargets(w, v, Infinity);
-    return r === true ? reading.at(['bgp', 'vrfs', v.vrf, targetField(w)]) : r;
-  },
-};
-
-const vrfRouter: Block<BgpVrfDraft> = {
-  name: 'router bgp … vrf',
-  routes: true,
-  read: (w, line, v, reading) => {
-    if (w[0] === 'bgp' && w[1] === 'router-id') {
-      if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
-      v.routerId = w[2]!;
-      return reading.at(['bgp', 'vrfs', v.vrf, 'routerId']);
-    }
-    if (line === 'address-family ipv4 unicast') return reading.open(vrfIpv4Family, v, ['bgp', 'vrfs', v.vrf]);
-    if (line === 'address-family l2vpn evpn') return reading.open(vrfEvpnFamily, v, ['bgp', 'vrfs', v.vrf]);
-    if (isOfIpv4(w)) {
-      const r = vrfIpv4Family.read(w, line, v, reading);
-      if (r !== false) return inIpv4(r);
-    }
-    return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
-  },
-};
-
-function tenantNeighbours({ draft }: FrrReading, vrf: string): Set<string> {
-  const all = draft.bgp!.tenantNeighbours;
-  const own = all.get(vrf) ?? new Set();
-  all.set(vrf, own);
-  return own;
-}
-
-/** What FRR takes in the router of a VRF and nothing here has a place for. */
-function readTenantRouter(w: readonly string[], line: string, neighbours: Set<string>): Answer {
-  if (w[0] === 'vrf') return failed(VRF_POLICY);
-  const why = `“${line}” is not modelled in a VRF`;
-  if (w[0] === 'bgp' && /^(community-list|large-community-list|extcommunity-list|as-path)$/.test(w[1] ?? ''))
-    return false;
-  if (w[0] === 'bgp' || (w[0] === 'no' && w[1] === 'bgp')) return unmodelled(why);
-  const name = w[0] === 'no' ? w[2] : w[1];
-  if ((w[0] === 'no' ? w[1] : w[0]) !== 'neighbor' || name === undefined) return false;
-  const opens = w[2] === 'remote-as' || w[2] === 'interface' || (w[2] === 'peer-group' && w.length === 3);
-  if (opens) neighbours.add(name);
-  return neighbours.has(name) ? unmodelled(why) : failed(`${name} is not defined above as a neighbour or group`);
-}
 
 /** Addresses of the interfaces of a switch outside of VRFs, which were read before its routing. */
 function ownAddresses({ loopbacks, ports, svis }: ConfigDraft): ReadonlySet<string> {
