@@ -6,15 +6,19 @@ export const policyAllows: DesignRule = {
   severity: 'error',
   source: 'RFC 8212: without a policy an eBGP peer sends and takes nothing',
   reads: ['bgp'],
-  judge: ({ switches }) =>
-    switches
-      .filter((s) => s.config.bgp?.policyRequired)
-      .map((s) =>
-        found(
-          policyAllows,
-          { host: s.host, configPlace: ['bgp', 'policyRequired'] },
-          `${s.host} wants a policy on every eBGP peer and has none, so it exchanges no route.`,
-          'Open frr.conf with “frr defaults datacenter”, or say “no bgp ebgp-requires-policy”.',
-        ),
-      ),
+  judge: ({ switches, views }) =>
+    switches.flatMap((s) => {
+      const { bgp } = s.config;
+      if (!bgp?.policyRequired) return [];
+      const outside = views.get(s.host)!.peers.filter((p) => p.remoteAs !== 'internal' && p.remoteAs !== bgp.asn);
+      const bare = outside.filter((p) => p.ipv4Policy.in === null || p.ipv4Policy.out === null);
+      if (bare.length === 0) return [];
+      const whom = bare.length === outside.length ? '' : ` for ${bare.map((p) => p.name).join(', ')}`;
+      return found(
+        policyAllows,
+        { host: s.host, configPlace: ['bgp', 'policyRequired'] },
+        `${s.host} wants a policy on every eBGP peer and has none${whom}, so it exchanges no route${whom === '' ? '' : ' with them'}.`,
+        'Open frr.conf with “frr defaults datacenter”, or say “no bgp ebgp-requires-policy”.',
+      );
+    }),
 };

@@ -252,6 +252,44 @@ describe('design rules', () => {
     }
   });
 
+  test('every name of a policy is looked for, and those that are there are no findings', () => {
+    const said = (inFamily: string, top = ''): string[] => {
+      const texts = skerryTexts();
+      const leaf = texts['sk-lf-01']!;
+      leaf['frr.conf'] = leaf['frr.conf']
+        .replace('  neighbor FABRIC activate\n', `  neighbor FABRIC activate\n${inFamily}`)
+        .replace(/^bfd\n/m, `${top}bfd\n`);
+      return findingsIn(texts).flatMap((f) => (f.rule === 'names-defined' ? f.message : []));
+    };
+    const maps = 'route-map M permit 10\n match community C\n match as-path P\n call N\nexit\n';
+    expect(said('  neighbor p49 route-map M in\n  neighbor p49 filter-list Q out\n', maps)).toEqual([
+      'sk-lf-01: AS path list Q is used but not defined.',
+      'sk-lf-01: community list C is used but not defined.',
+      'sk-lf-01: AS path list P is used but not defined.',
+      'sk-lf-01: route map N is used but not defined.',
+    ]);
+    const lists =
+      'bgp community-list standard C permit 65000:1\nbgp as-path access-list P permit .*\nroute-map N permit 10\nexit\n';
+    expect(said('  neighbor p49 route-map M in\n', lists + maps)).toEqual([]);
+  });
+
+  test('a policy that is wanted is enough where it is said, each way', () => {
+    const said = (lines: string): string[] => {
+      const texts = skerryTexts();
+      const leaf = texts['sk-lf-01']!;
+      leaf['frr.conf'] = leaf['frr.conf']
+        .replace('frr defaults datacenter', 'frr defaults traditional')
+        .replace('  neighbor FABRIC activate\n', `  neighbor FABRIC activate\n${lines}`);
+      return findingsIn(texts).flatMap((f) => (f.rule === 'policy-allows' ? f.message : []));
+    };
+    const map = (who: string, way: string): string => `  neighbor ${who} route-map CONNECTED ${way}\n`;
+    expect(said(map('FABRIC', 'in') + map('FABRIC', 'out'))).toEqual([]);
+    expect(said(map('FABRIC', 'in'))).toHaveLength(1);
+    expect(said(map('p49', 'in') + map('p49', 'out'))).toEqual([
+      'sk-lf-01 wants a policy on every eBGP peer and has none for p50, p51, p52, so it exchanges no route with them.',
+    ]);
+  });
+
   test('a server whose gateway is not there, or in another VRF, has no way out', () => {
     const said = (damage: (t: Texts) => void): string[] => {
       const texts = skerryTexts();
