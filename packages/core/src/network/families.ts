@@ -204,35 +204,55 @@ function tellerApart({ switches }: Routed): (prefix: Prefix) => string {
     around.map((a) => (a.length < prefix.length && contains(a, prefix) ? '1' : '0')).join('');
 }
 
-/** IPv4 with policies: a class of addresses that nothing tells apart is settled once. */
-function settleByAddress(routed: Routed, family: RoutedFamily): FamilyPaths {
-  const { switches, views, index } = routed;
-  const size = switches.length;
+/** Rows of one switch: the least of what it announces, and each address by itself. */
+interface OriginRows extends PathRow {
+  readonly byAddress: ReadonlyMap<string, PathRow>;
+}
+/** What one switch announces with policies: a class of addresses that nothing tells apart is settled once. */
+function settleAddresses(routed: Routed, family: RoutedFamily, host: string, apart: (p: Prefix) => string): OriginRows {
+  const view = routed.views.get(host)!;
+  const size = routed.switches.length;
+  const counts = new Uint16Array(size);
+  const unsure = new Uint8Array(size);
+  const byAddress = new Map<string, PathRow>();
+  const classes = new Map<string, PathRow>();
+  for (const address of view.announced) {
+    const prefix = loopbackPrefix(view, address);
+    const key = `${apart(prefix)} ${JSON.stringify(view.ownRoutes.get(formatPrefix(prefix))!.attributes)}`;
+    let paths = classes.get(key);
+    // Each switch by itself: an address that two have is uncertain anyway.
+    if (!paths) classes.set(key, (paths = rowOf(settlePrefix(routed, family, prefix, host), size)));
+    for (let r = 0; r < size; r++) {
+      counts[r] = byAddress.size === 0 ? paths.counts[r]! : Math.min(counts[r]!, paths.counts[r]!);
+      unsure[r] = unsure[r]! | paths.unsure[r]!;
+    }
+    byAddress.set(address, paths);
+  }
+  if (byAddress.size === 0) counts[routed.index.get(host)!] = 1;
+  return { counts, unsure, byAddress };
+}
+
+/** EVPN with policies, of one switch. */
+function settleEvpn({ switches, views }: Routed, { routers, edges }: RoutedFamily, origin: number): PathRow {
+  const localPreference = views.get(switches[origin]!.host)!.config.bgp?.localPreference ?? LOCAL_PREFERENCE;
+  const own = new Map([[origin, { ...EVPN_ROUTE, localPreference }]]);
+  const { counts, unsure } = rowOf(settleRoutes(routers, edges, ANY_PREFIX, own), switches.length);
+  // Its next hop is a VTEP, which the underlay leads to.
+  return { counts, unsure: unsure.map((u) => u & ~HANDED_ON) };
+}
+
+/** The rows of every switch, one after the other. */
+function together(size: number, rowAt: (origin: number) => PathRow & Partial<OriginRows>): FamilyPaths {
   const counts = new Uint16Array(size * size);
   const unsure = new Uint8Array(size * size);
   const byAddress = new Map<string, PathRow>();
-  const apart = tellerApart(routed);
-  for (const { host } of switches) {
-    const view = views.get(host)!;
-    const classes = new Map<string, PathRow>();
-    const row = index.get(host)! * size;
-    let first = true;
-    for (const address of view.announced) {
-      const prefix = loopbackPrefix(view, address);
-      const key = `${apart(prefix)} ${JSON.stringify(view.ownRoutes.get(formatPrefix(prefix))!.attributes)}`;
-      let paths = classes.get(key);
-      // Each switch by itself: an address that two have is uncertain anyway.
-      if (!paths) classes.set(key, (paths = rowOf(settlePrefix(routed, family, prefix, host), size)));
-      byAddress.set(address, paths);
-      for (let r = 0; r < size; r++) {
-        counts[row + r] = first ? paths.counts[r]! : Math.min(counts[row + r]!, paths.counts[r]!);
-        unsure[row + r] = unsure[row + r]! | paths.unsure[r]!;
-      }
-      first = false;
-    }
-    if (first) counts[row + index.get(host)!] = 1;
+  for (let o = 0; o < size; o++) {
+    const row = rowAt(o);
+    counts.set(row.counts, o * size);
+    unsure.set(row.unsure, o * size);
+    for (const [address, paths] of row.byAddress ?? []) byAddress.set(address, paths);
   }
-  return { size, counts, unsure, byAddress };
+  return { size, counts, unsure, ...(byAddress.size > 0 ? { byAddress } : {}) };
 }
 const loopbackPrefix = (view: SwitchView, address: string): Prefix =>
   prefixOf(parseCidr(view.config.loopbacks.find((l: Cidr) => l.startsWith(`${address}/`))!)!);
@@ -249,56 +269,93 @@ const EVPN_ROUTE: Attributes = {
   tag: 0,
   port: null,
 };
-function settleByOrigin({ switches, views }: Routed, { routers, edges }: RoutedFamily): FamilyPaths {
-  const size = switches.length;
-  const counts = new Uint16Array(size * size);
-  const unsure = new Uint8Array(size * size);
-  switches.forEach(({ host }, o) => {
-    const localPreference = views.get(host)!.config.bgp?.localPreference ?? LOCAL_PREFERENCE;
-    const row = rowOf(
-      settleRoutes(routers, edges, ANY_PREFIX, new Map([[o, { ...EVPN_ROUTE, localPreference }]])),
-      size,
-    );
-    counts.set(row.counts, o * size);
-    // Its next hop is a VTEP, which the underlay leads to.
-    unsure.set(
-      row.unsure.map((u) => u & ~HANDED_ON),
-      o * size,
-    );
-  });
-  return { size, counts, unsure };
-}
-
 /**
  * Paths of both families over some sessions. Where no policy comes in, shortest paths say all there is to say; else every
  * prefix that policies can tell apart is settled by itself.
  */
-export function settleFamilies(
-  routed: Routed,
-  sessions: readonly Session[],
-  favoured?: ReadonlySet<Session>,
-): { readonly underlay: FamilyPaths; readonly evpn: FamilyPaths } {
-  const views = [...routed.views.values()];
+export function settleFamilies(routed: Routed, sessions: readonly Session[]): Families {
+  const size = routed.switches.length;
+  const plain = isPlain(routed, sessions);
+  const policed = rowsByOrigin(routed, sessions);
+  const ipv4Edges = plain.ipv4 ? plainEdges(sessions, routed, 'ipv4') : null;
+  const underlay: FamilyPaths = ipv4Edges ? settlePaths(plainRouters(routed), ipv4Edges) : together(size, policed.ipv4);
+  if (!plain.evpn) return { underlay, evpn: together(size, policed.evpn) };
+  const evpnEdges = plainEdges(sessions, routed, 'evpn');
+  const same = ipv4Edges !== null && sameEdges(ipv4Edges, evpnEdges);
+  return { underlay, evpn: same ? underlay : settlePaths(plainRouters(routed), evpnEdges) };
+}
+export interface Families {
+  readonly underlay: FamilyPaths;
+  readonly evpn: FamilyPaths;
+}
+
+/** Do shortest paths say all there is to say? */
+function isPlain({ views }: Routed, sessions: readonly Session[]): Readonly<Record<Family, boolean>> {
+  const all = [...views.values()];
   // Next hops that are not next door are resolved by other routes.
   const overRoutes = sessions.some((s) => s.port === null && s.up && s.ipv4);
-  const plain = (family: Family): boolean =>
-    favoured === undefined && views.every((v) => v.plain[family]) && !(family === 'ipv4' && overRoutes);
-  const routers = routed.switches.map((s) => ({
+  return { ipv4: !overRoutes && all.every((v) => v.plain.ipv4), evpn: all.every((v) => v.plain.evpn) };
+}
+const plainRouters = ({ switches }: Routed) =>
+  switches.map((s) => ({
     asn: s.config.bgp?.asn ?? 0,
     routerId: parseIpv4(s.config.bgp?.routerId ?? '') ?? 0,
     maximumPaths: s.config.bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
     multipathRelax: s.config.bgp?.multipathRelax ?? false,
   }));
-  const [ipv4Plain, evpnPlain] = [plain('ipv4'), plain('evpn')];
-  const edges = (family: Family): PathEdge[] => plainEdges(sessions, routed, family);
-  const ipv4Edges = ipv4Plain ? edges('ipv4') : null;
-  const underlay: FamilyPaths = ipv4Edges
-    ? settlePaths(routers, ipv4Edges)
-    : settleByAddress(routed, routedFamily(sessions, routed, 'ipv4', favoured));
-  if (!evpnPlain) return { underlay, evpn: settleByOrigin(routed, routedFamily(sessions, routed, 'evpn', favoured)) };
-  const evpnEdges = edges('evpn');
-  const same = ipv4Edges !== null && sameEdges(ipv4Edges, evpnEdges);
-  return { underlay, evpn: same ? underlay : settlePaths(routers, evpnEdges) };
+
+/** Both families with policies, a switch at a time. */
+function rowsByOrigin(routed: Routed, sessions: readonly Session[], favoured?: ReadonlySet<Session>) {
+  const families = { ipv4: null as RoutedFamily | null, evpn: null as RoutedFamily | null };
+  const family = (which: Family): RoutedFamily => (families[which] ??= routedFamily(sessions, routed, which, favoured));
+  let apart: ((prefix: Prefix) => string) | null = null;
+  return {
+    ipv4: (o: number): OriginRows =>
+      settleAddresses(routed, family('ipv4'), routed.switches[o]!.host, (apart ??= tellerApart(routed))),
+    evpn: (o: number): PathRow => settleEvpn(routed, family('evpn'), o),
+  };
+}
+
+/** Paths to one switch: with one row, or with its row among all. */
+export interface PathsTo {
+  readonly paths: (family: 'underlay' | 'evpn', router: number, address?: string) => number;
+  readonly unsure: (family: 'underlay' | 'evpn', router: number, address?: string) => number;
+}
+/** Paths as they were settled for all, seen from one origin. */
+export const pathsOf = (families: Families, origin: number): PathsTo => ({
+  paths: (family, router, address) => pathsIn(families[family], origin, router, address),
+  unsure: (family, router, address) => unsureIn(families[family], origin, router, address),
+});
+/**
+ * Paths over some sessions, settled for an origin when it is asked about.
+ * @param favoured sessions of which it is asked what were if all that comes over them was taken before all else
+ */
+export function settleAsAsked(
+  routed: Routed,
+  sessions: readonly Session[],
+  favoured?: ReadonlySet<Session>,
+): (origin: number) => PathsTo {
+  const plain = isPlain(routed, sessions);
+  if (!favoured && plain.ipv4 && plain.evpn) {
+    const families = settleFamilies(routed, sessions);
+    return (origin) => pathsOf(families, origin);
+  }
+  const rows = rowsByOrigin(routed, sessions, favoured);
+  const known = new Map<number, PathsTo>();
+  return (origin) => {
+    let made = known.get(origin);
+    if (!made) {
+      const all: Partial<Record<'underlay' | 'evpn', PathRow & Partial<OriginRows>>> = {};
+      const row = (f: 'underlay' | 'evpn', address?: string): PathRow => {
+        const own: PathRow & Partial<OriginRows> = (all[f] ??=
+          f === 'underlay' ? rows.ipv4(origin) : rows.evpn(origin));
+        return (address === undefined ? undefined : own.byAddress?.get(address)) ?? own;
+      };
+      made = { paths: (f, r, a) => row(f, a).counts[r]!, unsure: (f, r, a) => row(f, a).unsure[r]! };
+      known.set(origin, made);
+    }
+    return made;
+  };
 }
 
 /** Equal paths of a router to an address of a switch, by the underlay’s rows. */

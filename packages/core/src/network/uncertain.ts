@@ -1,7 +1,16 @@
 import { onceFor } from '../onceFor.ts';
 import { contains, parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
 import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
-import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, settleFamilies, unsureIn, type FamilyPaths } from './families.ts';
+import {
+  CERTAIN,
+  HANDED_ON,
+  pathsIn,
+  RESTLESS,
+  settleAsAsked,
+  unsureIn,
+  type FamilyPaths,
+  type PathsTo,
+} from './families.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
 import type { Session } from './sessions.ts';
 
@@ -90,8 +99,9 @@ function sharedAddress(model: NetworkModel, host: string, address: string | unde
 }
 
 /** The network as it would be if lines that are not understood had done something to the sessions they doubt. */
-interface World extends Pick<NetworkModel, 'underlay' | 'evpn'> {
+interface World {
   readonly doubt: Doubt;
+  readonly to: (origin: number) => PathsTo;
 }
 /** A doubted session as it would be if it came up after all. */
 const asUp = (s: Session): Session => (s.farPeer === null ? s : { ...s, up: true, ipv4: true, evpn: true });
@@ -118,7 +128,7 @@ const worlds = onceFor((model: NetworkModel): World[] => {
   }
   const world = (doubt: Doubt, sessions: readonly Session[], favoured?: ReadonlySet<Session>): World => ({
     doubt,
-    ...settleFamilies(model, sessions, favoured),
+    to: settleAsAsked(model, sessions, favoured),
   });
   const without = (gone: ReadonlySet<Session>): Session[] => model.sessions.filter((s) => !gone.has(s));
   const out = [...doubted.values()].flatMap(({ doubt, sessions }) => {
@@ -139,14 +149,14 @@ function relationDoubt(
   model: NetworkModel,
   router: string,
   origin: string,
-  differ: (world: World, o: number, r: number) => boolean,
+  differ: (there: PathsTo, o: number, r: number) => boolean,
 ): string | null {
   const all = doubtsIn(model);
   if (all.size === 0) return null;
   const own = all.get(router)?.routing ?? all.get(origin)?.routing;
   if (own) return own.words;
   const [o, r] = [model.index.get(origin)!, model.index.get(router)!];
-  return worlds(model).find((w) => differ(w, o, r))?.doubt.words ?? null;
+  return worlds(model).find((w) => differ(w.to(o), o, r))?.doubt.words ?? null;
 }
 
 /** Why the routes of a router to an address of an origin are not certain though every line is understood. */
@@ -168,7 +178,7 @@ export function pathsDoubt(model: NetworkModel, router: string, origin: string, 
       model,
       router,
       origin,
-      (w) => pathsIn(w.underlay, o, r, address) !== has || unsureIn(w.underlay, o, r, address) !== CERTAIN,
+      (there) => there.paths('underlay', r, address) !== has || there.unsure('underlay', r, address) !== CERTAIN,
     )
   );
 }
@@ -187,9 +197,9 @@ function arrivalDoubt(model: NetworkModel, router: string, origin: string): stri
         : (writtenDoubt(model, router, localAddress) ?? widerWay(model, router, origin, localAddress));
     if (way !== null) return way;
   }
-  return relationDoubt(model, router, origin, (w, o, r) =>
+  return relationDoubt(model, router, origin, (there, o, r) =>
     (['underlay', 'evpn'] as const).some(
-      (f) => (pathsIn(w[f], o, r) === 0) !== (pathsIn(model[f], o, r) === 0) || unsureIn(w[f], o, r) !== CERTAIN,
+      (f) => (there.paths(f, r) === 0) !== (pathsIn(model[f], o, r) === 0) || there.unsure(f, r) !== CERTAIN,
     ),
   );
 }
