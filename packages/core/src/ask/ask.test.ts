@@ -73,6 +73,51 @@ describe('questions to the model', () => {
     expect([deaf.hears, deaf.deafTo.length]).toEqual([[], hearings.length - 1]);
   });
 
+  describe('routes that nobody has as a subnet', () => {
+    const told = (line: string, of = 'sk-lf-01') => {
+      const texts = skerryTexts();
+      const own = texts[of]!;
+      own['frr.conf'] = own['frr.conf'].replace(/( {2}redistribute connected route-map CONNECTED\n)/, `$1${line}`);
+      return (question: string) => only(asked(question, networkFromTexts(texts), texts), 'routes').routes;
+    };
+    test('an aggregate: others lead to who tells it, there what has nothing within is dropped; and the line', () => {
+      const routes = told('  aggregate-address 10.255.0.0/16 summary-only\n');
+      const there = routes('routes sk-lf-02 to 10.255.0.4');
+      expect(there.map((r) => [r.prefix, r.ways.length, r.ways[0]!.to])).toEqual([['10.255.0.0/16', 4, 'sk-sp-01']]);
+      expect(there[0]!.because.at(-1)).toMatchObject({ host: 'sk-lf-01', words: 'sk-lf-01 announces it' });
+      expect(routes('routes sk-lf-01 to 10.255.9.9').map((r) => r.ways)).toEqual([
+        [{ over: 'nowhere: it is dropped', to: null, path: [], said: [] }],
+      ]);
+    });
+    test('an aggregate of what is not there is not told', () =>
+      expect(told('  aggregate-address 10.99.0.0/16\n')('routes sk-lf-02 to 10.99.0.1')).toEqual([]));
+    test('a default route that is told to one neighbour goes on from there, and is not its own', () => {
+      const routes = told('  neighbor p49 default-originate\n');
+      expect(routes('routes sk-sp-01 to 192.0.2.1').map((r) => [r.prefix, r.ways[0]!.to])).toEqual([
+        ['0.0.0.0/0', 'sk-lf-01'],
+      ]);
+      expect(routes('routes sk-lf-02 to 192.0.2.1').map((r) => r.ways.map((w) => w.to))).toEqual([['sk-sp-01']]);
+      expect(routes('routes sk-lf-01 to 192.0.2.1')).toEqual([]);
+    });
+  });
+
+  test('of switches that tell a VRF the same subnet the nearest are taken; servers come by their own address once they have spoken', () => {
+    const texts = skerryTexts();
+    const routes = () => only(asked('routes sk-lf-01 in soundings', networkFromTexts(texts), texts), 'routes').routes;
+    const far = routes().find((r) => r.kind === 'evpn' && r.prefix.endsWith('/24') && r.ways.length > 1)!;
+    const [first] = far.ways;
+    expect(routes().some((r) => r.prefix.endsWith('/32') && /^once \S+ has spoken$/.test(r.ways[0]!.said[0]!))).toBe(
+      true,
+    );
+    // Its routes come by a longer way now.
+    texts[first!.to!]!['frr.conf'] = texts[first!.to!]!['frr.conf'].replace(
+      /( {2}neighbor FABRIC activate\n {2}advertise-all-vni\n)/,
+      '$1  neighbor FABRIC route-map LONG out\n',
+    ).replace(/^bfd\n/m, 'route-map LONG permit 10\n set as-path prepend 65099\nexit\nbfd\n');
+    const now = routes().find((r) => r.prefix === far.prefix)!;
+    expect(now.ways.map((w) => w.to)).toEqual(far.ways.slice(1).map((w) => w.to));
+  });
+
   test('who has a prefix', () => {
     const { hearings } = only(asked('hears 10.255.0.5'), 'prefix');
     expect(hearings.filter((h) => h.hears.length === 0).map((h) => h.host)).toEqual([]);

@@ -1,17 +1,15 @@
 import { vniEnd, vtepsHeard, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
 import { vtepsDoubt } from '../network/uncertain.ts';
-import { formatPrefix, parseCidr, prefixOf } from '../numbers/ipv4.ts';
+import { parseCidr, prefixOf } from '../numbers/ipv4.ts';
 import type { Hearing } from './answer.ts';
-import { routesOf } from './routesOf.ts';
+import { routeTo } from './routesOf.ts';
 
 /** What every switch has of a prefix of the underlay. */
 export function hearersOf(model: NetworkModel, text: string): readonly Hearing[] | string {
   const cidr = parseCidr(text);
   if (!cidr) return `${text} is no prefix`;
-  const prefix = formatPrefix(prefixOf(cidr));
   return model.switches.map(({ host }) => {
-    const all = routesOf(model, host);
-    const route = typeof all === 'string' ? undefined : all.find((r) => r.prefix === prefix);
+    const route = routeTo(model, host, prefixOf(cidr));
     const way = ({ over, to, path }: NonNullable<typeof route>['ways'][number]): string =>
       to === null ? over : `${to} over ${over}${path.length > 0 ? `, path ${path.join(' ')}` : ''}`;
     return { host, hears: route?.ways.map(way) ?? [], deafTo: [], unsure: route?.unsure ?? null };

@@ -95,6 +95,10 @@ function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
         },
       ],
     });
+  } else if (a.switch !== b.switch) {
+    // No VNI crosses the fabric: it is bridged from switch to switch.
+    const does = `sends it over trunks to ${b.switch}; spanning tree chooses the way`;
+    hops.push({ at: [a.switch], does, because: [] });
   }
   return done(true, atPort(model, b, `gives it to ${b.host} on ${b.port}, VLAN ${b.vlan}`));
 }

@@ -2,7 +2,7 @@ import type { BgpFamily, BgpPeer, PeerPolicy, Redistribution, RemoteAs } from '.
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { formatPrefix, hostPart, parseCidr, parsePrefix, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
 import { mapPolicy, peerPolicy } from './policy.ts';
-import { OWN_WEIGHT, type Attributes, type Policy } from './routes.ts';
+import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes, type Policy } from './routes.ts';
 
 /** What a neighbour may send and get in a family, with what its group says filled in. */
 export interface EffectivePolicy {
@@ -125,9 +125,6 @@ function effectivePeers(config: SwitchConfig): EffectivePeer[] {
   return peers;
 }
 
-/** Of routes that say none (RFC 4271 §9.1.1). */
-export const LOCAL_PREFERENCE = 100;
-
 /** Prefixes of the switch’s own interfaces outside of VRFs, and where they are. */
 function connectedPrefixes({
   loopbacks,
@@ -151,16 +148,7 @@ function ownRoutesOf(config: SwitchConfig): Map<Cidr, OwnRoute> {
   const { bgp } = config;
   const out = new Map<Cidr, OwnRoute>();
   if (!bgp) return out;
-  const blank: Attributes = {
-    path: null,
-    communities: '',
-    localPreference: bgp.localPreference ?? LOCAL_PREFERENCE,
-    med: 0,
-    weight: OWN_WEIGHT,
-    origin: 'incomplete',
-    tag: 0,
-    port: null,
-  };
+  const blank: Attributes = { ...OWN_ATTRIBUTES, localPreference: bgp.localPreference ?? LOCAL_PREFERENCE };
   const tell = (said: Redistribution | undefined, prefix: Prefix, attributes: Attributes): void => {
     if (!said) return;
     const had = { ...attributes, med: said.metric ?? 0 };

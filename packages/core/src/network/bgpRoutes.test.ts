@@ -2,24 +2,18 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { linux } from '../dialects/linux/linux.ts';
 import { networkFromTexts, skerryTexts } from '../testing/skerryFolder.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
+import { settlePrefix } from './families.ts';
+import { routedFamily } from './routedFamily.ts';
 import { settleRoutes, type BgpEdge, type BgpRouter } from './bgpRoutes.ts';
 import { pathsTo, vtepsHeard } from './networkModel.ts';
 import { settlePaths } from './pathVector.ts';
 import { mapPolicy } from './policy.ts';
-import { numbersOf, OWN_WEIGHT, prepended, type Attributes } from './routes.ts';
+import { numbersOf, OWN_ATTRIBUTES, prepended, type Attributes } from './routes.ts';
 import { pathsDoubt, vtepsDoubt } from './uncertain.ts';
 
 const PREFIX = { address: 10 * 2 ** 24, length: 32 };
-const OWN: Attributes = {
-  path: null,
-  communities: '',
-  localPreference: 100,
-  med: 0,
-  weight: OWN_WEIGHT,
-  origin: 'incomplete',
-  tag: 0,
-  port: null,
-};
+const OWN = OWN_ATTRIBUTES;
 const router = (asn: number, routerId: number, more: Partial<BgpRouter> = {}): BgpRouter => ({
   asn,
   routerId,
@@ -57,6 +51,7 @@ function edgesOf(
       overridden: null,
       toClient: false,
       fromClient: false,
+      tellsDefault: false,
       overRoutes: false,
       favoured: false,
       ...more,
@@ -361,6 +356,43 @@ describe('policies in a fabric', () => {
     const gone = paths('  no redistribute connected\n', '', /maximum-paths 64\n(?= exit)/).network;
     expect(vtepsDoubt(gone, 'sk-lf-02', 10006)).toBeNull();
     expect(vtepsHeard(gone, 'sk-lf-02', 10006)).not.toContain('10.255.1.4');
+  });
+
+  test('addresses that no policy can tell apart are settled once: as if each were settled by itself', () => {
+    const lines = fc.constantFrom(
+      '  neighbor p49 route-map M in\n',
+      '  neighbor FABRIC route-map M out\n',
+      '  neighbor p50 prefix-list L out\n',
+      '  neighbor p51 weight 5\n',
+      '  aggregate-address 10.255.1.0/24 summary-only\n',
+    );
+    const top =
+      'ip prefix-list L seq 5 permit 10.255.0.0/24 le 32\nroute-map M permit 10\n match ip address prefix-list L\n set local-preference 90\n set as-path prepend 65009\nexit\nroute-map M permit 20\nexit\n';
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.constantFrom('sk-lf-01', 'sk-lf-02', 'sk-lf-07a'), lines), { minLength: 1, maxLength: 4 }),
+        (said) => {
+          const texts = skerryTexts();
+          for (const [host, line] of said) {
+            const text = after(texts[host]!['frr.conf'], IPV4, line);
+            texts[host]!['frr.conf'] = text.includes('route-map M permit')
+              ? text
+              : text.replace(/^bfd\n/m, `${top}bfd\n`);
+          }
+          const network = networkFromTexts(texts);
+          const family = routedFamily(network.sessions, network, 'ipv4');
+          for (const [owner, view] of network.views)
+            for (const address of view.announced) {
+              const prefix = { address: parseIpv4(address)!, length: 32 };
+              const { held } = settlePrefix(network, family, prefix, owner);
+              expect(network.switches.map((s) => pathsTo(network, s.host, owner, address))).toEqual(
+                held.map((h) => h.length),
+              );
+            }
+        },
+      ),
+      { numRuns: 25 },
+    );
   });
 
   test('EVPN told over loopbacks: up where both call from them and know the way', () => {

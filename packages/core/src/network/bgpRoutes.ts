@@ -9,7 +9,9 @@ import {
   prepended,
   replaced,
   sameAttributes,
+  OWN_ATTRIBUTES,
   withAttributes,
+  type AsPath,
   type Attributes,
   type Policy,
 } from './routes.ts';
@@ -54,6 +56,8 @@ export interface BgpEdge {
   readonly toClient: boolean;
   /** Is the sender a client of the receiver? */
   readonly fromClient: boolean;
+  /** The sender tells a default route over it, whether it has one or not. */
+  readonly tellsDefault: boolean;
   /** Its ends are not next door: next hops are resolved by other routes. */
   readonly overRoutes: boolean;
   /** What comes over it is taken before all else: asked where it may be so. */
@@ -106,7 +110,7 @@ function rank(r: BgpRouter, a: HeldRoute, b: HeldRoute): { readonly order: numbe
 }
 
 /** Best first, with those used beside it. */
-function select(r: BgpRouter, candidates: readonly HeldRoute[]): readonly HeldRoute[] {
+export function select(r: BgpRouter, candidates: readonly HeldRoute[]): readonly HeldRoute[] {
   let best = candidates[0];
   if (best === undefined) return [];
   for (let i = 1; i < candidates.length; i++) if (rank(r, candidates[i]!, best).order < 0) best = candidates[i]!;
@@ -131,6 +135,13 @@ const sameHeld = (a: HeldRoute | undefined, b: HeldRoute | undefined): boolean =
     a.teller === b.teller &&
     sameAttributes(a.attributes, b.attributes));
 
+/** Would the path a receiver is told hold its own AS number too often? */
+function isLoop(e: BgpEdge, receiver: BgpRouter, path: AsPath | null): boolean {
+  let own = countIn(path, receiver.asn);
+  if (!e.internal) for (const as of e.sentAs) if (as === receiver.asn) own++;
+  return own > e.ownAsAllowed;
+}
+
 /** What the best route of a router becomes on its way over an edge; null = it does not get there. */
 function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: number, best: HeldRoute, prefix: Prefix) {
   const e = edges[over]!;
@@ -140,6 +151,8 @@ function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: nu
   const reflected = best.internal && e.internal;
   if (reflected && !e.toClient && !edges[best.over]!.fromClient) return null;
   const { attributes: had } = best;
+  // Mostly that is the end of it, before anything is made; policies may change the path, so with them it is looked at later.
+  if (!e.out && !e.in && e.overridden === null && isLoop(e, receiver, had.path)) return null;
   if (had.communities !== '') {
     if (hasCommunity(had.communities, 'no-advertise')) return null;
     if (!e.internal && (hasCommunity(had.communities, 'no-export') || hasCommunity(had.communities, 'local-AS')))
@@ -186,6 +199,17 @@ function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: nu
   return held;
 }
 
+const ownRoute = ({ routerId }: BgpRouter, attributes: Attributes): HeldRoute => ({
+  attributes,
+  over: -1,
+  internal: false,
+  teller: routerId,
+  favoured: false,
+  handedOn: false,
+});
+/** What `default-originate` tells. */
+const DEFAULT_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
+
 /** Edges by router, kept for one list of edges. */
 const adjacent = onceFor((edges: readonly BgpEdge[]) => {
   const size = edges.reduce((most, e) => Math.max(most, e.from + 1, e.to + 1), 0);
@@ -216,22 +240,17 @@ export function settleRoutes(
 ): Settled {
   const { out, into } = adjacent(edges);
   const heard = new Map<number, HeldRoute>();
+  const defaults = prefix.length === 0 ? edges.flatMap((e, i) => (e.tellsDefault ? [i] : [])) : [];
   const held: (readonly HeldRoute[])[] = routers.map(() => []);
   const mine = new Map<number, HeldRoute>();
   let moved: number[] = [];
   for (const [router, attributes] of own) {
-    const route: HeldRoute = {
-      attributes,
-      over: -1,
-      internal: false,
-      teller: routers[router]!.routerId,
-      favoured: false,
-      handedOn: false,
-    };
+    const route = ownRoute(routers[router]!, attributes);
     mine.set(router, route);
     held[router] = [route];
     moved.push(router);
   }
+  for (const over of defaults) moved.push(edges[over]!.from);
   for (let round = 0; moved.length > 0; round++) {
     if (round > roundsOf(routers.length)) return { held, rests: false };
     const touched = new Set<number>();
@@ -239,7 +258,12 @@ export function settleRoutes(
       const best = held[u]![0];
       const speaks = best !== undefined && passes(u);
       for (const over of out[u] ?? NONE) {
-        const route = speaks ? told(routers, edges, over, best, prefix) : null;
+        const route =
+          edges[over]!.tellsDefault && prefix.length === 0
+            ? told(routers, edges, over, ownRoute(routers[u]!, DEFAULT_ROUTE), prefix)
+            : speaks
+              ? told(routers, edges, over, best, prefix)
+              : null;
         const was = heard.get(over);
         if (route === null ? was === undefined : sameHeld(was, route)) continue;
         if (route) heard.set(over, route);

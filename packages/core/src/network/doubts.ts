@@ -71,10 +71,11 @@ interface Uses {
   readonly own: boolean;
 }
 /** Who uses a map, over maps that call it too. */
-function usesOfMap({ bgp, routeMaps }: SwitchConfig, name: string, seen: ReadonlySet<string> = new Set()): Uses {
+function usesOfMap(config: SwitchConfig, name: string, seen: ReadonlySet<string> = new Set()): Uses {
+  const { bgp, routeMaps } = config;
   const policies = [...(bgp?.ipv4.policies ?? []), ...(bgp?.evpn.policies ?? [])];
   const callers = routeMaps.filter((m) => !seen.has(m.name) && m.entries.some((e) => e.call === name));
-  const above = callers.map((m) => usesOfMap({ bgp, routeMaps } as SwitchConfig, m.name, new Set([...seen, name])));
+  const above = callers.map((m) => usesOfMap(config, m.name, new Set([...seen, name])));
   const told = [bgp?.ipv4.connected, bgp?.ipv4.static];
   return {
     peers: [

@@ -1,15 +1,28 @@
-import { contains, formatPrefix, parseCidr, parseIpv4, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
-import type { EffectivePeer, EffectivePolicy } from './bgp.ts';
-import { LOCAL_PREFERENCE } from './bgp.ts';
-import { settleRoutes, type BgpEdge, type BgpRouter, type Settled } from './bgpRoutes.ts';
-import type { ReadSwitch } from './readSwitch.ts';
+import {
+  contains,
+  formatPrefix,
+  parseCidr,
+  parseIpv4,
+  parsePrefix,
+  prefixOf,
+  type Cidr,
+  type Prefix,
+} from '../numbers/ipv4.ts';
+import { onceFor } from '../onceFor.ts';
+import { settleRoutes, type Settled } from './bgpRoutes.ts';
 import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { prefixQuestions } from './policy.ts';
-import { OWN_WEIGHT, type Attributes } from './routes.ts';
+import {
+  DEFAULT_MAXIMUM_PATHS,
+  plainEdges,
+  routedFamily,
+  type Family,
+  type Routed,
+  type RoutedFamily,
+} from './routedFamily.ts';
+import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';
-
-export type Family = 'ipv4' | 'evpn';
 
 /** Why the paths of a router to an address are not certain; 0 = they are. */
 export const CERTAIN = 0;
@@ -34,152 +47,62 @@ export interface FamilyPaths extends PathCounts {
   readonly unsure?: Uint8Array;
 }
 
-/** What paths follow from. */
-export interface Routed {
-  readonly switches: readonly ReadSwitch[];
-  readonly views: ReadonlyMap<string, SwitchView>;
-  readonly index: ReadonlyMap<string, number>;
-}
-
-const DEFAULT_MAXIMUM_PATHS = 64;
-
-const policyOf = (peer: EffectivePeer, family: Family): EffectivePolicy =>
-  family === 'ipv4' ? peer.ipv4Policy : peer.evpnPolicy;
-/** The AS number a switch shows a neighbour. */
-const shownAs = (view: SwitchView, peer: EffectivePeer): number => peer.localAs ?? view.config.bgp!.asn;
-
-/** Sessions of a family that are up, with the statements at both ends. */
-function* upIn(sessions: readonly Session[], { views, index }: Routed, family: Family) {
-  for (const s of sessions) {
-    if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
-    const [here, there] = [views.get(s.host)!, views.get(s.farHost)!];
-    const [sender, receiver] = [here.peerByName.get(s.peer)!, there.peerByName.get(s.farPeer)!];
-    const internal = shownAs(here, sender) === there.config.bgp!.asn;
-    const [told, taken] = [policyOf(sender, family), policyOf(receiver, family)];
-    // A router that wants a policy and has none neither sends nor takes (RFC 8212).
-    const closed =
-      !internal &&
-      ((here.config.bgp!.policyRequired && told.out === null) ||
-        (there.config.bgp!.policyRequired && taken.in === null));
-    yield { s, from: index.get(s.host)!, to: index.get(s.farHost)!, here, there, sender, receiver, internal, closed };
-  }
-}
-
-/** As `upIn`, with nothing made but the edges: plain fabrics are large. */
-function plainEdges(sessions: readonly Session[], { views, index }: Routed, family: Family): PathEdge[] {
-  const edges: PathEdge[] = [];
-  let host = '';
-  let [from, wants]: [number, boolean] = [0, false];
-  let peers: SwitchView['peerByName'] | undefined;
-  for (const s of sessions) {
-    if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
-    if (s.host !== host) {
-      const view = views.get(s.host)!;
-      host = s.host;
-      from = index.get(host)!;
-      wants = view.config.bgp!.policyRequired;
-      peers = view.peerByName;
-    }
-    const there = views.get(s.farHost)!;
-    const receiver = there.peerByName.get(s.farPeer)!;
-    if (wants || there.config.bgp!.policyRequired) {
-      const asn = peers!.get(s.peer)!.localAs ?? s.localAs;
-      if (asn !== there.config.bgp!.asn) continue;
-    }
-    edges.push({
-      from,
-      to: index.get(s.farHost)!,
-      ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs,
-    });
-  }
-  return edges;
-}
-
 const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
   a.length === b.length &&
   a.every((e, i) => e.from === b[i]!.from && e.to === b[i]!.to && e.ownAsAllowed === b[i]!.ownAsAllowed);
 
-/** A network as route selection sees it. */
-export interface RoutedFamily {
-  readonly routers: readonly BgpRouter[];
-  readonly edges: readonly BgpEdge[];
-  /** The session of each edge: the sender’s end. */
-  readonly sessions: readonly Session[];
+/** An aggregate of a switch, with its prefix as numbers. */
+interface OwnAggregate {
+  readonly prefix: Prefix;
+  readonly summaryOnly: boolean;
 }
-
-/** Every router and every direction of every session of a family. */
-export function routedFamily(
-  sessions: readonly Session[],
-  routed: Routed,
-  family: Family,
-  favoured: ReadonlySet<Session> = new Set(),
-): RoutedFamily {
-  const routers = routed.switches.map((s): BgpRouter => {
-    const { bgp } = s.config;
-    const maximumPaths = bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS;
-    return {
-      asn: bgp?.asn ?? 0,
-      routerId: parseIpv4(bgp?.routerId ?? '') ?? 0,
-      maximumPaths,
-      maximumPathsInternal: bgp?.ipv4.maximumPathsInternal ?? DEFAULT_MAXIMUM_PATHS,
-      multipathRelax: bgp?.multipathRelax ?? false,
-      asPathIgnored: bgp?.asPathIgnored ?? false,
-      medAlways: bgp?.medAlways ?? false,
-      localPreference: bgp?.localPreference ?? LOCAL_PREFERENCE,
-      gracefulShutdown: bgp?.gracefulShutdown ?? false,
-    };
-  });
-  const ends = [...upIn(sessions, routed, family)];
-  const at = new Map(ends.map(({ s }, i) => [`${s.host} ${s.peer}`, i]));
-  const backs = ends.map(({ s }) => at.get(`${s.farHost} ${s.farPeer}`) ?? -1);
-  const edges = ends.map((e, i): BgpEdge => {
-    const { sender, receiver, here, there } = e;
-    const [told, taken] = [policyOf(sender, family), policyOf(receiver, family)];
-    const own = here.config.bgp!.asn;
-    const back = ends[backs[i]!];
-    return {
-      from: e.from,
-      to: e.to,
-      back: backs[i]!,
-      internal: e.internal,
-      sentAs: sender.localAs === undefined ? [own] : [own, sender.localAs],
-      heardAs: receiver.localAs ?? null,
-      ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs,
-      out: told.out,
-      in: taken.in,
-      closed: e.closed,
-      weight: taken.weight,
-      overridden: told.asOverride ? shownAs(there, receiver) : null,
-      toClient: told.client,
-      fromClient: taken.client,
-      overRoutes: e.s.port === null,
-      favoured: favoured.has(e.s) || (back !== undefined && favoured.has(back.s)),
-    };
-  });
-  return { routers, edges, sessions: ends.map((e) => e.s) };
-}
-
+const aggregatesOf = onceFor(({ config }: SwitchView): readonly OwnAggregate[] =>
+  (config.bgp?.ipv4.aggregates ?? []).flatMap((a) => {
+    const prefix = parsePrefix(a.prefix);
+    return prefix ? [{ prefix, summaryOnly: a.summaryOnly ?? false }] : [];
+  }),
+);
+const isWithin = (inner: Prefix, outer: Prefix): boolean => inner.length > outer.length && contains(outer, inner);
 /** What aggregates of a switch say of a prefix: that others are not told of it. */
 const isSuppressed = (view: SwitchView, prefix: Prefix): boolean =>
-  (view.config.bgp?.ipv4.aggregates ?? []).some((a) => {
-    const around = parseCidr(a.prefix);
-    return a.summaryOnly === true && around !== null && around.length < prefix.length && contains(around, prefix);
-  });
+  aggregatesOf(view).some((a) => a.summaryOnly && isWithin(prefix, a.prefix));
 
-/** Settles one prefix of the underlay, announced by those that announce it. */
-export function settlePrefix(
-  { switches, views, index }: Routed,
-  { routers, edges }: RoutedFamily,
-  prefix: Prefix,
-  only?: string,
-): Settled {
+/** Every prefix that some switch announces in the underlay, aggregates among them; with the default route that is told to some. */
+export const announcedPrefixes = onceFor((views: ReadonlyMap<string, SwitchView>): ReadonlyMap<Cidr, Prefix> => {
+  const out = new Map<Cidr, Prefix>();
+  for (const view of views.values()) {
+    for (const [text, { prefix }] of view.ownRoutes) out.set(text, prefix);
+    for (const { prefix } of aggregatesOf(view)) out.set(formatPrefix(prefix), prefix);
+    if (view.peers.some((p) => p.ipv4Policy.defaultOriginate)) out.set('0.0.0.0/0', { address: 0, length: 0 });
+  }
+  return out;
+});
+
+/** Has a switch an aggregate of just that prefix, and something within it, so that it tells it? */
+function tellsAggregate(routed: Routed, family: RoutedFamily, host: string, prefix: Prefix): boolean {
+  const view = routed.views.get(host)!;
+  const text = formatPrefix(prefix);
+  if (!aggregatesOf(view).some((a) => formatPrefix(a.prefix) === text)) return false;
+  const inner = [...announcedPrefixes(routed.views).values()].filter((p) => isWithin(p, prefix));
+  const own = inner.some((p) => view.ownRoutes.has(formatPrefix(p)));
+  return own || inner.some((p) => settlePrefix(routed, family, p).held[routed.index.get(host)!]!.length > 0);
+}
+
+/**
+ * Settles one prefix of the underlay, announced by those that announce it, and told as an aggregate by those that have one.
+ * @param only of those that announce it this one alone
+ */
+export function settlePrefix(routed: Routed, family: RoutedFamily, prefix: Prefix, only?: string): Settled {
+  const { switches, views, index } = routed;
   const own = new Map<number, Attributes>();
   const text = formatPrefix(prefix);
-  for (const { host } of switches) {
-    const route = only === undefined || only === host ? views.get(host)!.ownRoutes.get(text) : undefined;
+  for (const { host } of only === undefined ? switches : [{ host: only }]) {
+    const route = views.get(host)!.ownRoutes.get(text);
     if (route) own.set(index.get(host)!, route.attributes);
+    else if (tellsAggregate(routed, family, host, prefix)) own.set(index.get(host)!, OWN_ATTRIBUTES);
   }
-  return settleRoutes(routers, edges, prefix, own, (r) => !isSuppressed(views.get(switches[r]!.host)!, prefix));
+  const passes = (r: number): boolean => !isSuppressed(views.get(switches[r]!.host)!, prefix);
+  return settleRoutes(family.routers, family.edges, prefix, own, passes);
 }
 
 function rowOf({ held, rests }: Settled, size: number): PathRow {
@@ -195,13 +118,12 @@ function rowOf({ held, rests }: Settled, size: number): PathRow {
 }
 
 /** What policies of a fabric can tell a prefix by: two that answer alike settle alike, where the same switch announces them. */
-function tellerApart({ switches }: Routed): (prefix: Prefix) => string {
+function tellerApart({ switches, views }: Routed): (prefix: Prefix) => string {
   const questions = new Map(switches.flatMap((s) => [...prefixQuestions(s.config)]));
-  const aggregates = [...new Set(switches.flatMap((s) => (s.config.bgp?.ipv4.aggregates ?? []).map((a) => a.prefix)))];
-  const around = aggregates.flatMap((a) => parseCidr(a) ?? []);
+  const around = [...views.values()].flatMap((v) => aggregatesOf(v).map((a) => a.prefix));
   return (prefix) =>
     [...questions.values()].map((q) => (q(prefix) ? '1' : '0')).join('') +
-    around.map((a) => (a.length < prefix.length && contains(a, prefix) ? '1' : '0')).join('');
+    around.map((a) => (isWithin(prefix, a) ? '1' : '0')).join('');
 }
 
 /** Rows of one switch: the least of what it announces, and each address by itself. */
@@ -232,11 +154,13 @@ function settleAddresses(routed: Routed, family: RoutedFamily, host: string, apa
   return { counts, unsure, byAddress };
 }
 
-/** EVPN with policies, of one switch. */
-function settleEvpn({ switches, views }: Routed, { routers, edges }: RoutedFamily, origin: number): PathRow {
+/** What routers settle to for the EVPN routes of one switch. */
+export function settleEvpn({ switches, views }: Routed, { routers, edges }: RoutedFamily, origin: number): Settled {
   const localPreference = views.get(switches[origin]!.host)!.config.bgp?.localPreference ?? LOCAL_PREFERENCE;
-  const own = new Map([[origin, { ...EVPN_ROUTE, localPreference }]]);
-  const { counts, unsure } = rowOf(settleRoutes(routers, edges, ANY_PREFIX, own), switches.length);
+  return settleRoutes(routers, edges, ANY_PREFIX, new Map([[origin, { ...EVPN_ROUTE, localPreference }]]));
+}
+function evpnRow(routed: Routed, family: RoutedFamily, origin: number): PathRow {
+  const { counts, unsure } = rowOf(settleEvpn(routed, family, origin), routed.switches.length);
   // Its next hop is a VTEP, which the underlay leads to.
   return { counts, unsure: unsure.map((u) => u & ~HANDED_ON) };
 }
@@ -258,17 +182,8 @@ const loopbackPrefix = (view: SwitchView, address: string): Prefix =>
   prefixOf(parseCidr(view.config.loopbacks.find((l: Cidr) => l.startsWith(`${address}/`))!)!);
 
 /** What EVPN routes look like to policies: of their prefixes these do not ask. */
-const ANY_PREFIX: Prefix = { address: 0, length: 0 };
-const EVPN_ROUTE: Attributes = {
-  path: null,
-  communities: '',
-  localPreference: LOCAL_PREFERENCE,
-  med: 0,
-  weight: OWN_WEIGHT,
-  origin: 'igp',
-  tag: 0,
-  port: null,
-};
+const ANY_PREFIX: Prefix = { address: 0, length: 32 };
+const EVPN_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
 /**
  * Paths of both families over some sessions. Where no policy comes in, shortest paths say all there is to say; else every
  * prefix that policies can tell apart is settled by itself.
@@ -312,7 +227,7 @@ function rowsByOrigin(routed: Routed, sessions: readonly Session[], favoured?: R
   return {
     ipv4: (o: number): OriginRows =>
       settleAddresses(routed, family('ipv4'), routed.switches[o]!.host, (apart ??= tellerApart(routed))),
-    evpn: (o: number): PathRow => settleEvpn(routed, family('evpn'), o),
+    evpn: (o: number): PathRow => evpnRow(routed, family('evpn'), o),
   };
 }
 

@@ -1,6 +1,7 @@
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
-import { pathsIn, settleFamilies, type FamilyPaths, type Routed } from './families.ts';
+import { pathsIn, settleFamilies, type FamilyPaths } from './families.ts';
+import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
 import { cablePlan, endKey, matchSessions, type Cable, type CablePlan, type Session } from './sessions.ts';

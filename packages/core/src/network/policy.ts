@@ -1,4 +1,4 @@
-import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../config/policy.ts';
+import { pathExpression, type RouteMap, type RouteMapEntry, type RouteMatch, type RouteSet } from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { contains, parseCidr, prefixOf, type Prefix } from '../numbers/ipv4.ts';
 import { onceFor } from '../onceFor.ts';
@@ -38,13 +38,10 @@ const prefixTests = onceFor((config: SwitchConfig): ReadonlyMap<string, PrefixTe
 export const permits = (config: SwitchConfig, listName: string, prefix: Prefix): boolean =>
   prefixTests(config).get(listName)?.(prefix) ?? false;
 
-/** `_` in an expression of FRR: a gap between numbers, or an end. */
-const expressionOf = (pattern: string): RegExp => new RegExp(pattern.replaceAll('_', '(^|[,{}() ]|$)'));
-
 /** Does a list of AS paths permit the path? Undefined = no. */
 function permitsPath(config: SwitchConfig, listName: string, path: AsPath | null): boolean {
   const text = numbersOf(path).join(' ');
-  for (const { permit, expression } of pathTests(config).get(listName) ?? []) if (expression.test(text)) return permit;
+  for (const { permit, expression } of pathTests(config).get(listName) ?? []) if (expression?.test(text)) return permit;
   return false;
 }
 const pathTests = onceFor(
@@ -52,7 +49,7 @@ const pathTests = onceFor(
     new Map(
       asPathLists.map((l) => [
         l.name,
-        l.entries.map(({ permit, pattern }) => ({ permit, expression: expressionOf(pattern) })),
+        l.entries.map(({ permit, pattern }) => ({ permit, expression: pathExpression(pattern) })),
       ]),
     ),
 );

@@ -55,8 +55,22 @@ export interface Attributes {
   readonly port: string | null;
 }
 
+/** Of routes that say none (RFC 4271 §9.1.1). */
+export const LOCAL_PREFERENCE = 100;
 /** What stands for a route that is announced by a line of the switch itself. */
 export const OWN_WEIGHT = 32768;
+
+/** What a switch says of a route of its own where no line says more. */
+export const OWN_ATTRIBUTES: Attributes = {
+  path: null,
+  communities: '',
+  localPreference: LOCAL_PREFERENCE,
+  med: 0,
+  weight: OWN_WEIGHT,
+  origin: 'incomplete',
+  tag: 0,
+  port: null,
+};
 
 /** The attributes with others in the place of some. */
 export const withAttributes = (a: Attributes, changes: Partial<Attributes>): Attributes => ({ ...a, ...changes });

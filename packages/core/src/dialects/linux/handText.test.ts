@@ -345,6 +345,17 @@ describe('a group and its members, as FRR has them', () => {
     expect(config.vrfs).toEqual([{ name: 'blue' }, { name: 'red', l3Vni: 5 }]);
     expect(unread.map((u) => u.line)).toEqual([3, 6]);
   });
+  test.each([
+    ['(', 'the daemon takes no expression that is not whole', undefined],
+    ['[1', 'the daemon takes no expression that is not whole', undefined],
+    ['.*1.*2.*3.*4', 'the expression “.*1.*2.*3.*4” is not modelled', ['asPathLists', 'P']],
+    ['(1+)+', 'the expression “(1+)+” is not modelled', ['asPathLists', 'P']],
+    ['[[:digit:]]', 'the expression “[[:digit:]]” is not modelled', ['asPathLists', 'P']],
+  ])('an AS path list with “%s” is refused, or not tried', (pattern, why, doubts) => {
+    const { config, unread } = read('', `bgp as-path access-list P permit ${pattern}\n`);
+    expect(unread.map((u) => [u.why, u.doubts])).toEqual([[why, doubts]]);
+    expect(config.asPathLists).toBeUndefined();
+  });
   test('the switch itself is no neighbour', () => {
     const { config, unread } = read(
       'iface p1\n  address 10.9.0.7/24\n',

@@ -1,6 +1,12 @@
-import type { AsPathList, CommunityList, PrefixList, PrefixListEntry } from '../../config/policy.ts';
+import {
+  pathExpression,
+  type AsPathList,
+  type CommunityList,
+  type PrefixList,
+  type PrefixListEntry,
+} from '../../config/policy.ts';
 import { parseCidr } from '../../numbers/ipv4.ts';
-import { harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
+import { failed, harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { whole } from './words.ts';
 
@@ -75,9 +81,13 @@ export function isCommunity(text: string): boolean {
   return more.length === 0 && whole(high, 0, 65535) !== null && whole(low, 0, 65535) !== null;
 }
 
-/** Expressions that can be tried without going back and forth for ever: no repetition of a repetition. */
+/** More repetitions than these are tried for too long on a path that does not match. */
+const MOST_REPETITIONS = 2;
+/** Expressions that can be tried without going back and forth for ever: few repetitions, and none of a repetition. */
 const isTame = (pattern: string): boolean =>
-  /^[\d_^$.*+?()|[\], {}-]+$/.test(pattern) && !/[*+?}][)\]]*[*+?{]/.test(pattern);
+  /^[\d_^$.*+?()|[\], -]+$/.test(pattern) &&
+  !/[*+?][)\]]*[*+?]/.test(pattern) &&
+  (pattern.match(/[*+?]/g) ?? []).length <= MOST_REPETITIONS;
 
 /** `bgp community-list` and `bgp as-path access-list`. */
 function readBgpList(w: readonly string[], line: string, reading: FrrReading): Answer {
@@ -97,6 +107,7 @@ function readBgpList(w: readonly string[], line: string, reading: FrrReading): A
   const seq = seqSaid === undefined ? nextSeq(lists.get(name)) : Number(seqSaid);
   const permit = permitWord === 'permit';
   if (ofPaths) {
+    if (pathExpression(rest) === null) return failed('the daemon takes no expression that is not whole');
     if (!isTame(rest))
       return { ...unmodelled(`the expression “${rest}” is not modelled`), doubts: ['asPathLists', name] };
     add(reading.draft.asPathLists, name, { seq, permit, pattern: rest });
