@@ -113,3 +113,5 @@ export * from './ask/answer.ts';
 export * from './ask/ask.ts';
 export * from './ask/question.ts';
 export * from './ask/differences.ts';
+export { routeTo } from './ask/routesOf.ts';
+export { announcedPrefixes } from './network/families.ts';

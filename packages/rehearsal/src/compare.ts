@@ -1,10 +1,12 @@
 import {
+  announcedPrefixes,
   answersOf,
   formatPrefix,
   hostReach,
   modelNetwork,
   parseCidr,
   prefixOf,
+  routeTo,
   type NetworkAnswers,
   type NetworkModel,
   type SwitchFolder,
@@ -145,6 +147,8 @@ async function look(
       s.config.vxlans.flatMap((x) => (x.localAddress ? [[x.localAddress, s.host] as const] : [])),
     ),
   );
+  const loopbacks = new Set(answers.routes.map((r) => r.loopback));
+  const others = [...announcedPrefixes(network.views)].filter(([prefix]) => !loopbacks.has(prefix));
   await Promise.all(
     answers.switches.map(async (host) => {
       const neighbours = await neighboursOf(lab, host);
@@ -166,6 +170,18 @@ async function look(
         const route = routes[r.loopback]?.find((x) => x.selected === true && x.protocol === 'bgp');
         const paths = (route?.nexthops ?? []).filter((n) => n.fib === true || n.active === true).length;
         differ(host, `paths to ${r.loopback} of ${r.owner}`, String(r.paths), String(paths));
+      }
+      // What is no loopback of a switch: aggregates, default routes, static ones that are told on.
+      for (const [prefix, numbers] of others) {
+        const asked = routeTo(network, host, numbers);
+        if ((asked && asked.kind !== 'bgp') || (asked && isUnsure(asked))) continue;
+        count.routes++;
+        const route = routes[prefix]?.find((x) => x.selected === true && x.protocol === 'bgp');
+        const paths = (route?.nexthops ?? []).filter(
+          (n) => n.ip !== undefined && (n.fib === true || n.active === true),
+        );
+        const ways = (asked?.ways ?? []).filter((w) => w.to !== null);
+        differ(host, `paths to ${prefix}`, String(ways.length), String(paths.length));
       }
       for (const v of answers.l2Vnis.filter((x) => x.host === host)) {
         if (isUnsure(v)) continue;

@@ -83,7 +83,9 @@ describe('questions to the model', () => {
     test('an aggregate: others lead to who tells it, there what has nothing within is dropped; and the line', () => {
       const routes = told('  aggregate-address 10.255.0.0/16 summary-only\n');
       const there = routes('routes sk-lf-02 to 10.255.0.4');
-      expect(there.map((r) => [r.prefix, r.ways.length, r.ways[0]!.to])).toEqual([['10.255.0.0/16', 4, 'sk-sp-01']]);
+      expect(there.map((r) => [r.prefix, r.ways.length, r.ways[0]!.to, r.unsure])).toEqual([
+        ['10.255.0.0/16', 4, 'sk-sp-01', null],
+      ]);
       expect(there[0]!.because.at(-1)).toMatchObject({ host: 'sk-lf-01', words: 'sk-lf-01 announces it' });
       expect(routes('routes sk-lf-01 to 10.255.9.9').map((r) => r.ways)).toEqual([
         [{ over: 'nowhere: it is dropped', to: null, path: [], said: [] }],
@@ -98,6 +100,9 @@ describe('questions to the model', () => {
       ]);
       expect(routes('routes sk-lf-02 to 192.0.2.1').map((r) => r.ways.map((w) => w.to))).toEqual([['sk-sp-01']]);
       expect(routes('routes sk-lf-01 to 192.0.2.1')).toEqual([]);
+      // Whatever it lets out, that goes out (seen on FRR 8.4.4).
+      const held = told('  neighbor p49 default-originate\n  neighbor p49 route-map NOWHERE out\n');
+      expect(held('routes sk-sp-01 to 192.0.2.1').map((r) => [r.ways[0]!.to, r.unsure])).toEqual([['sk-lf-01', null]]);
     });
   });
 

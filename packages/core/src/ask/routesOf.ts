@@ -7,7 +7,7 @@ import { gatewayOfSvi } from '../network/interfaces.ts';
 import { l3ImportsOf, type NetworkModel } from '../network/networkModel.ts';
 import { routedFamily, type RoutedFamily } from '../network/routedFamily.ts';
 import { LOCAL_PREFERENCE, numbersOf, OWN_WEIGHT } from '../network/routes.ts';
-import { importsDoubt, pathsDoubt } from '../network/uncertain.ts';
+import { importsDoubt, NO_REST, NOT_NEXT_DOOR, pathsDoubt, prefixDoubt } from '../network/uncertain.ts';
 import type { CarriedVrf } from '../network/vrfs.ts';
 import { contains, formatPrefix, hostPart, parseCidr, parseIpv4, prefixOf, type Prefix } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
@@ -58,6 +58,21 @@ function announcers(model: NetworkModel, text: string): Because[] {
 
 const DROPPED: RouteWay = { over: 'nowhere: it is dropped', to: null, path: [], said: [] };
 
+/** Why a route of a router that came to rest may be otherwise. */
+function unsureWay(
+  model: NetworkModel,
+  host: string,
+  prefix: Prefix,
+  owners: readonly Because[],
+  held: readonly HeldRoute[],
+): string | null {
+  if (held.some((h) => h.handedOn)) return NOT_NEXT_DOOR;
+  const address = hostPart(formatPrefix(prefix));
+  const loopback = prefix.length === 32 && owners.every((o) => model.views.get(o.host)!.announced.has(address));
+  if (!loopback) return prefixDoubt(model);
+  return owners.flatMap((o) => pathsDoubt(model, host, o.host, address) ?? [])[0] ?? null;
+}
+
 /** A route that BGP brings, with the statements it came over. */
 function bgpRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | null {
   const { edges, sessions } = underlayOf(model);
@@ -84,11 +99,9 @@ function bgpRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswe
   }
   const text = formatPrefix(prefix);
   const owners = announcers(model, text);
-  const unsure = rests
-    ? owners.flatMap((o) => pathsDoubt(model, host, o.host, hostPart(text)) ?? [])[0]
-    : 'its routes do not come to rest, or in more than one way';
   ways.sort((a, b) => naturally(a.over, b.over));
-  return { host, prefix: text, kind: 'bgp', ways, unsure: unsure ?? null, because: [...because, ...owners] };
+  const unsure = rests ? unsureWay(model, host, prefix, owners, held) : NO_REST;
+  return { host, prefix: text, kind: 'bgp', ways, unsure, because: [...because, ...owners] };
 }
 
 const connectedRoute = (host: string, prefix: string, over: string, because: Because): RouteAnswer => ({

@@ -135,6 +135,9 @@ const sameHeld = (a: HeldRoute | undefined, b: HeldRoute | undefined): boolean =
     a.teller === b.teller &&
     sameAttributes(a.attributes, b.attributes));
 
+/** What `default-originate` tells. */
+const DEFAULT_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
+
 /** Would the path a receiver is told hold its own AS number too often? */
 function isLoop(e: BgpEdge, receiver: BgpRouter, path: AsPath | null): boolean {
   let own = countIn(path, receiver.asn);
@@ -167,7 +170,8 @@ function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: nu
     localPreference: e.internal ? had.localPreference : sender.localPreference,
     path: e.overridden === null ? had.path : replaced(had.path, e.overridden, sender.asn),
   });
-  const sent = e.out ? e.out(a, prefix) : a;
+  // A default route that is told in any case goes by no policy of the sender (seen on FRR 8.4.4).
+  const sent = e.out && had !== DEFAULT_ROUTE ? e.out(a, prefix) : a;
   if (!sent) return null;
   a = sent;
   if (sender.gracefulShutdown)
@@ -207,9 +211,6 @@ const ownRoute = ({ routerId }: BgpRouter, attributes: Attributes): HeldRoute =>
   favoured: false,
   handedOn: false,
 });
-/** What `default-originate` tells. */
-const DEFAULT_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
-
 /** Edges by router, kept for one list of edges. */
 const adjacent = onceFor((edges: readonly BgpEdge[]) => {
   const size = edges.reduce((most, e) => Math.max(most, e.from + 1, e.to + 1), 0);

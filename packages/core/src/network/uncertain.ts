@@ -159,11 +159,13 @@ function relationDoubt(
   return worlds(model).find((w) => differ(w.to(o), o, r))?.doubt.words ?? null;
 }
 
+export const NO_REST = 'its routes do not come to rest, or in more than one way';
+export const NOT_NEXT_DOOR = 'its next hop is not next door, and what leads there is not computed';
 /** Why the routes of a router to an address of an origin are not certain though every line is understood. */
 function unsettled(paths: FamilyPaths, origin: number, router: number, address?: string): string | null {
   const unsure = unsureIn(paths, origin, router, address);
-  if (unsure & RESTLESS) return 'its routes do not come to rest, or in more than one way';
-  return unsure & HANDED_ON ? 'its next hop is not next door, and what leads there is not computed' : null;
+  if (unsure & RESTLESS) return NO_REST;
+  return unsure & HANDED_ON ? NOT_NEXT_DOOR : null;
 }
 
 /** Why the paths of `router` to a loopback of `origin` are uncertain; null = they are not. */
@@ -225,6 +227,15 @@ function widerWay(model: NetworkModel, router: string, origin: string, address: 
       if (around && around.length < 32 && contains(around, { address: at, length: 32 }))
         return `only ${prefix} of ${host}, which is wider, may lead to ${address}`;
     }
+  }
+  return null;
+}
+
+/** Why a route to more than one address is uncertain: any line that may change routes may change it; null = there is none. */
+export function prefixDoubt(model: NetworkModel): string | null {
+  for (const { routing, peers } of doubtsIn(model).values()) {
+    const found = routing ?? [...peers.values()][0];
+    if (found) return found.words;
   }
   return null;
 }
