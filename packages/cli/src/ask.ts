@@ -61,7 +61,7 @@ const lineText = ({ words, place }: Because): string =>
 const MOST_LINES = 8;
 function tellBecause(because: readonly Because[]): void {
   for (const b of because.slice(0, MOST_LINES)) say(`    ${lineText(b)}`);
-  if (because.length > MOST_LINES) say(`    and ${because.length - MOST_LINES} lines more`);
+  if (because.length > MOST_LINES) say(`    and more like it: ${because.length - MOST_LINES}`);
 }
 const tellUnsure = (unsure: string | null): void => {
   if (unsure !== null) say(`  uncertain: ${unsure}`);

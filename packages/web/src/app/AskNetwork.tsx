@@ -32,7 +32,7 @@ function Lines({ because, ...shown }: Shown & { readonly because: readonly Becau
       {because.slice(0, MOST_LINES).map((b, i) => (
         <Line key={i} because={b} {...shown} />
       ))}
-      {because.length > MOST_LINES && <li>and {because.length - MOST_LINES} lines more</li>}
+      {because.length > MOST_LINES && <li>and more like it: {because.length - MOST_LINES}</li>}
     </Small>
   );
 }
@@ -57,6 +57,15 @@ const Way = ({ way, ...shown }: Shown & { readonly way: Journey }) => (
     </Steps>
   </section>
 );
+
+/** More rows are not looked through, and one address asks for less. */
+const MOST_SHOWN = 200;
+const Left = ({ of, cure }: { readonly of: number; readonly cure: string }) =>
+  of <= MOST_SHOWN ? null : (
+    <Faded>
+      and {of - MOST_SHOWN} more; {cure}
+    </Faded>
+  );
 
 const Route = ({ route, ...shown }: Shown & { readonly route: RouteAnswer }) => (
   <tr>
@@ -120,13 +129,16 @@ function AnswerView({ answer, ...shown }: Shown & { readonly answer: Answer }) {
       return answer.routes.length === 0 ? (
         <Faded>There is no route.</Faded>
       ) : (
-        <table aria-label="Routes">
-          <tbody>
-            {answer.routes.map((r) => (
-              <Route key={r.prefix} route={r} {...shown} />
-            ))}
-          </tbody>
-        </table>
+        <>
+          <table aria-label="Routes">
+            <tbody>
+              {answer.routes.slice(0, MOST_SHOWN).map((r) => (
+                <Route key={r.prefix} route={r} {...shown} />
+              ))}
+            </tbody>
+          </table>
+          <Left of={answer.routes.length} cure="ask for those to one address: routes SWITCH to ADDRESS" />
+        </>
       );
     case 'differs':
       return answer.total === 0 ? (
@@ -153,13 +165,16 @@ function AnswerView({ answer, ...shown }: Shown & { readonly answer: Answer }) {
       );
     default:
       return (
-        <table aria-label="Who hears it">
-          <tbody>
-            {answer.hearings.map((h) => (
-              <HearingRow key={h.host} hearing={h} {...shown} />
-            ))}
-          </tbody>
-        </table>
+        <>
+          <table aria-label="Who hears it">
+            <tbody>
+              {answer.hearings.slice(0, MOST_SHOWN).map((h) => (
+                <HearingRow key={h.host} hearing={h} {...shown} />
+              ))}
+            </tbody>
+          </table>
+          <Left of={answer.hearings.length} cure="ask one switch: routes SWITCH to ADDRESS" />
+        </>
       );
   }
 }
@@ -176,6 +191,8 @@ export function AskNetwork({ fabric, change, seatOf }: Shown & { readonly change
     if (question.trim() === '') next.delete('ask');
     else next.set('ask', question.trim());
     setParams(next, { replace: true });
+    // The same again: what failed may work by now.
+    if (question.trim() === asked && query.isError) void query.refetch();
   };
   const [host = 'SWITCH'] = seatOf.keys();
   return (
