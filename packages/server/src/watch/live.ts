@@ -27,6 +27,8 @@ interface Kept {
   readonly answer: LiveAnswer;
   /** Everything of it but the times, to see whether something is new. */
   readonly content: string;
+  /** Serials of the switches that count as unread. */
+  readonly unread: ReadonlySet<string>;
 }
 
 /**
@@ -44,6 +46,8 @@ export class Live {
   /** Counts readings of switches that only open changes seat. */
   private seenOfChanges = 0;
   private readonly waiting = new Map<string, Promise<LiveAnswer>>();
+  /** What is judged now: the next waits for it, so that what was read later is also what is kept. */
+  private readonly judging = new Map<string, Promise<unknown>>();
   /** When each switch was read last, by serial; newer than what was judged. */
   private readonly times = new Map<string, string>();
   private readonly unwritten = new Map<string, string>();
@@ -118,6 +122,8 @@ export class Live {
   seenAgain(fabric: string, serial: string, time: string): void {
     this.times.set(serial, time);
     this.unwritten.set(serial, time);
+    // It was judged as not read for long (this machine slept, or its clock was set): what it says is no news, that it says it is.
+    if (this.kept.get(fabric)?.unread.has(serial)) void this.judge(fabric).catch(() => undefined);
     const last = this.told.get(fabric) ?? 0;
     const now = performance.now();
     if (now - last < TIMES_MS) return;
@@ -139,9 +145,12 @@ export class Live {
     if (known) return known;
     const gather = this.kept.has(fabric) ? Math.max(GATHER_MS, 2 * (this.took.get(fabric) ?? 0)) : 0;
     const coming = new Promise<void>((go) => setTimeout(go, gather)).then(async () => {
+      await this.judging.get(fabric)?.catch(() => undefined);
       this.waiting.delete(fabric);
       const began = performance.now();
-      const answer = await this.compute(fabric);
+      const work = this.compute(fabric);
+      this.judging.set(fabric, work);
+      const answer = await work;
       this.took.set(fabric, performance.now() - began);
       return answer;
     });
@@ -195,7 +204,8 @@ export class Live {
       seats: answer.seats.map((s) => ({ ...s, readAt: null, textAt: null })),
     });
     const before = this.kept.get(fabric);
-    this.kept.set(fabric, { answer, content });
+    const unread = new Set(answer.seats.flatMap((s) => (s.health === 'unread' && s.serial !== null ? [s.serial] : [])));
+    this.kept.set(fabric, { answer, content, unread });
     if (before?.content !== content) {
       this.told.set(fabric, performance.now());
       events.tell('live', fabric);
