@@ -22,7 +22,9 @@ export interface Difference {
 }
 
 /** How many answers of each kind were compared; `unsure`: those of which the model says that it does not know. */
-export type Compared = Readonly<Record<'sessions' | 'routes' | 'vteps' | 'imports' | 'pings' | 'unsure', number>>;
+export type Compared = Readonly<
+  Record<'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'imports' | 'pings' | 'unsure', number>
+>;
 
 /** What a switch says of its neighbours, by interface or address. */
 type Neighbours = Readonly<
@@ -62,6 +64,17 @@ function isUp(neighbours: Neighbours, family: keyof typeof FAMILIES, names: read
   );
 }
 
+/** Ports over which a switch has a neighbour by OSPF that it has exchanged all with. */
+async function adjacenciesOf(lab: Lab, host: string): Promise<ReadonlySet<string>> {
+  type Neighbour = { readonly nbrState?: string; readonly ifaceName?: string };
+  const said = await lab.askJson<{ readonly neighbors?: Record<string, readonly Neighbour[]> }>(
+    host,
+    'show ip ospf neighbor',
+  );
+  const all = Object.values(said?.neighbors ?? {}).flat();
+  return new Set(all.flatMap((n) => (n.nbrState?.startsWith('Full') ? [(n.ifaceName ?? '').split(':')[0]!] : [])));
+}
+
 /** Waits until the sessions that the model says come up are up, or nothing moves any more. */
 export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: number): Promise<number> {
   const wanted = answers.sessions.flatMap((s) =>
@@ -73,7 +86,14 @@ export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: num
     const seen = new Map(
       await Promise.all(answers.switches.map(async (h) => [h, await neighboursOf(lab, h)] as const)),
     );
-    if (wanted.every(([s, f]) => isUp(seen.get(s.host)!, f, peerNames(s)))) break;
+    const near = await Promise.all(
+      answers.switches.map(async (h) => {
+        const own = (answers.adjacencies ?? []).filter((a) => a.host === h && a.state === 'up');
+        const heard = own.length === 0 ? null : await adjacenciesOf(lab, h);
+        return own.every((a) => heard!.has(a.port));
+      }),
+    );
+    if (near.every(Boolean) && wanted.every(([s, f]) => isUp(seen.get(s.host)!, f, peerNames(s)))) break;
     await new Promise((go) => setTimeout(go, 1000));
   }
   // Routes follow their sessions.
@@ -133,7 +153,7 @@ async function look(
 }> {
   const because = new Set<string>();
   const differences: Difference[] = [];
-  const count = { sessions: 0, routes: 0, vteps: 0, imports: 0, pings: 0, unsure: 0 };
+  const count = { sessions: 0, adjacencies: 0, routes: 0, vteps: 0, imports: 0, pings: 0, unsure: 0 };
   const differ = (host: string, about: string, model: string, daemon: string): void => {
     if (model !== daemon) differences.push({ host, about, model, daemon });
   };
@@ -163,11 +183,18 @@ async function look(
           const seen = isUp(neighbours, family, peerNames(s)) ? 'up' : 'down';
           differ(host, `${family} session over ${s.port ?? s.peer}`, s.families[family].state, seen);
         }
+      const own = (answers.adjacencies ?? []).filter((x) => x.host === host);
+      const heard = own.length === 0 ? null : await adjacenciesOf(lab, host);
+      for (const a of own) {
+        if (isUnsure({ unsure: a.state === 'uncertain' ? a.reason : null })) continue;
+        count.adjacencies++;
+        differ(host, `OSPF over ${a.port}`, a.state, heard!.has(a.port) ? 'up' : 'down');
+      }
       const routes = (await lab.askJson<Routes>(host, 'show ip route')) ?? {};
       for (const r of answers.routes.filter((x) => x.host === host)) {
         if (isUnsure(r)) continue;
         count.routes++;
-        const route = routes[r.loopback]?.find((x) => x.selected === true && x.protocol === 'bgp');
+        const route = routes[r.loopback]?.find((x) => x.selected === true && /^(bgp|ospf)$/.test(x.protocol));
         const paths = (route?.nexthops ?? []).filter((n) => n.fib === true || n.active === true).length;
         differ(host, `paths to ${r.loopback} of ${r.owner}`, String(r.paths), String(paths));
       }

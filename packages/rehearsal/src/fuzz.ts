@@ -1,6 +1,6 @@
 import { linux, type SwitchFolder } from '@anthemion/core';
 import { compare, type Compared, type Difference } from './compare.ts';
-import { generated } from './generate.ts';
+import { generated, ledByOspf } from './generate.ts';
 import { Lab } from './lab.ts';
 import { MISTAKE_KINDS, mistakeIn, randomOf, type MistakeKind, type Random } from './mistakes.ts';
 import type { Programs } from './programs.ts';
@@ -19,6 +19,8 @@ export interface Tried {
 
 const PER_FABRIC = 6;
 const MOST_SECONDS = 20;
+/** One fabric of so many is led by OSPF. */
+const OSPF_EVERY = 3;
 /** Larger ones take long to settle. */
 const MOST_SWITCHES = 8;
 
@@ -28,6 +30,7 @@ const MOST_SWITCHES = 8;
  * more in a fabric of its own.
  * @param tell is told of each mistake as it is done
  * @param kinds what is done to a line
+ * @param onlyOspf fabrics that OSPF leads, and no others
  */
 export async function fuzz(
   mistakes: number,
@@ -35,11 +38,17 @@ export async function fuzz(
   programs: Programs,
   tell: (tried: Tried) => void,
   kinds: readonly MistakeKind[] = MISTAKE_KINDS,
+  onlyOspf = false,
 ): Promise<void> {
   const random = randomOf(seed);
-  const fabrics = generated(Math.ceil(mistakes / PER_FABRIC) * 2, seed).filter(
-    (f) => f.switches.length <= MOST_SWITCHES && f.switches.some((s) => s.config.bgp),
-  );
+  const many = Math.ceil(mistakes / PER_FABRIC);
+  const ospf = ledByOspf(onlyOspf ? many : Math.ceil(many / OSPF_EVERY), seed);
+  const fabrics = onlyOspf
+    ? ospf
+    : generated(many * 2, seed)
+        .filter((f) => f.switches.length <= MOST_SWITCHES && f.switches.some((s) => s.config.bgp))
+        // Among them some that OSPF leads.
+        .flatMap((f, i) => (i % OSPF_EVERY === 1 && ospf[(i - 1) / OSPF_EVERY] ? [ospf[(i - 1) / OSPF_EVERY]!] : [f]));
   let left = mistakes;
   for (const [fabric, folder] of fabrics.entries()) {
     if (left <= 0) return;

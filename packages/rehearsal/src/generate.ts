@@ -1,5 +1,6 @@
 import { compileFabric, hostsOf, isRouted, linux, POOLS, type FabricIntent, type SwitchFolder } from '@anthemion/core';
 import { configsOf, intents, otherIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
+import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
 import fc from 'fast-check';
 
 /** A fabric of arbitrary settings as a folder of switches. */
@@ -37,3 +38,21 @@ export function generated(count: number, seed: number, mostSwitches = 6): Switch
     .flat()
     .map(folderOf);
 }
+
+/** So many random fabrics that OSPF leads, over all its settings here. */
+export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  generated(4 * count, seed, mostSwitches)
+    .filter((f) => f.switches.some((s) => s.config.vxlans.length > 0) && f.switches.every((s) => s.config.bgp))
+    .slice(0, count)
+    .map((folder, i) => {
+      const [choices] = fc.sample(ospfChoices, { numRuns: 1, seed: seed + i });
+      const configs = withOspf(
+        folder.switches.map((s) => s.config),
+        folder.cables,
+        // Nobody waits for a neighbour that speaks once in ten seconds.
+        { ...choices!, quick: true },
+      );
+      const files = new Map(configs.map((c) => [c.hostname, linux.render(c).files]));
+      const switches = [...files].map(([host, f]) => ({ host, ...linux.parse(f) }));
+      return { ...folder, files, switches };
+    });

@@ -91,7 +91,14 @@ const FORGET = `for n in "" $(ls /run/netns); do
   ip \${n:+-n $n} neigh flush all; ip \${n:+-n $n} route flush proto bgp
   for v in $(ip \${n:+-n $n} -o link show type vxlan | cut -d : -f 2); do bridge \${n:+-n $n} fdb flush dev \${v%@*}; done
 done 2>/dev/null`;
-const DAEMONS = ['zebra -n', 'bgpd', 'bfdd', 'staticd'];
+/** The daemons that a text asks for; OSPF’s is off on most switches, and takes a while to start. */
+const daemonsOf = (frrConf: string): string[] => [
+  'zebra -n',
+  'bgpd',
+  'bfdd',
+  'staticd',
+  ...(/^ *(router ospf|ip ospf)\b/m.test(frrConf) ? ['ospfd'] : []),
+];
 
 /** Switches on real daemons, cabled as the folder says, with their servers. Ended, it leaves nothing behind. */
 export class Lab {
@@ -197,7 +204,9 @@ export class Lab {
       FORWARDING,
       'ip link set lo up',
       plan.script,
-      ...DAEMONS.map((d) => `${daemons}/${d} -d -u root -g root -A 127.0.0.1`),
+      ...daemonsOf(this.folder.files.get(host)!['frr.conf']!).map(
+        (d) => `${daemons}/${d} -d -u root -g root -A 127.0.0.1`,
+      ),
     ].join('\n');
     const made = await box.run(script);
     if (!made.ok) throw new Error(`${host} could not be made: ${made.err.trim() || made.out.trim()}`);
@@ -271,7 +280,7 @@ export class Lab {
         [
           'kill -9 $(cat /run/frr/*.pid) 2>/dev/null; sleep 0.3; rm -f /run/frr/*',
           FORGET,
-          ...DAEMONS.map((d) => `${this.programs.daemons}/${d} -d -u root -g root -A 127.0.0.1`),
+          ...daemonsOf(frrConf).map((d) => `${this.programs.daemons}/${d} -d -u root -g root -A 127.0.0.1`),
         ].join('\n'),
       );
     if (!started.ok) throw new Error(`${host} could not be started again: ${started.err.trim()}`);

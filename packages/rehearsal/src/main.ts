@@ -12,8 +12,9 @@ import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
 
 const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
 rehearse --generate N [--seed S]      the same with N random fabrics over all settings
-rehearse --fuzz N [--seed S] [--kinds drop,add,…]
-                                      N random mistakes, one at a time, in the routing of random fabrics that run
+rehearse --fuzz N [--seed S] [--kinds drop,add,…] [--ospf]
+                                      N random mistakes, one at a time, in the routing of random fabrics that run; with --ospf
+                                      in those alone that OSPF leads
 rehearse --lines [--write]            write every line of FRR's configuration that is read into every block, and compare where
                                       it lands; --write keeps what was seen in frrLandings.json
 rehearse --server URL --fabric NAME [--change ID]
@@ -86,6 +87,7 @@ async function fuzzed(
   mistakes: number,
   seed: number,
   kinds: readonly MistakeKind[],
+  onlyOspf: boolean,
 ): Promise<number> {
   const count = { agreed: 0, unsure: 0, differed: 0 };
   await fuzz(
@@ -104,6 +106,7 @@ async function fuzzed(
       if (differences.length > 4) say(`  and ${differences.length - 4} more`);
     },
     kinds,
+    onlyOspf,
   );
   say(
     `seed ${seed}: ${count.agreed + count.unsure + count.differed} mistakes, ${count.agreed} agreed in every answer, ${count.unsure} agreed and the model not sure of some, ${count.differed} differed`,
@@ -132,6 +135,7 @@ function readOptions() {
       change: text,
       fuzz: text,
       kinds: text,
+      ospf: flag,
       lines: flag,
       write: flag,
     },
@@ -158,7 +162,8 @@ if (typeof programs === 'string') refuse(programs);
 if (values.lines) process.exit(await compareLines(programs, values.write === true));
 const seed = numberOf('seed', 1);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(130));
-if (values.fuzz !== undefined) process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed, kindsOf(values.kinds)));
+if (values.fuzz !== undefined)
+  process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed, kindsOf(values.kinds), values.ospf === true));
 const folders = await (async (): Promise<[string, SwitchFolder][]> => {
   if (dir !== undefined) return [[dir, folderAt(dir)]];
   const { server, fabric, change } = values;

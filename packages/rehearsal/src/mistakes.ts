@@ -55,6 +55,8 @@ const BEHIND = {
   map: /^route-map \S+ permit \d+$/,
   file: /^bfd$/,
   evpn: /^ {2}advertise-all-vni$/,
+  ospf: /^router ospf$/,
+  port: /^interface p\d+$/,
 } as const;
 /**
  * Lines that people add, by where; PEER is a neighbour of the switch, GROUP its group, LOOPBACK an address of another switch.
@@ -153,13 +155,49 @@ const ADDED: readonly (readonly [where: keyof typeof BEHIND, line: string, file?
   ['evpn', 'neighbor GROUP soft-reconfiguration inbound'],
 ];
 
+/** The same where OSPF runs. */
+const ADDED_TO_OSPF: typeof ADDED = [
+  ['ospf', 'passive-interface default'],
+  ['ospf', 'passive-interface lo'],
+  ['ospf', 'maximum-paths 1'],
+  ['ospf', 'distance 30'],
+  ['ospf', 'max-metric router-lsa administrative'],
+  ['ospf', 'redistribute connected'],
+  ['ospf', 'redistribute static metric-type 1', 'ip route 192.0.2.0/24 blackhole'],
+  ['ospf', 'redistribute bgp'],
+  ['ospf', 'default-information originate always'],
+  ['ospf', 'area 0 authentication message-digest'],
+  ['ospf', 'area 0 stub'],
+  ['ospf', 'log-adjacency-changes'],
+  ['ospf', 'timers throttle spf 200 1000 10000'],
+  ['ospf', 'network 10.0.0.0/8 area 0'],
+  ['ospf', 'network 10.255.0.0/16 area 9'],
+  ['ospf', 'auto-cost reference-bandwidth 100000'],
+  ['port', 'ip ospf cost 5'],
+  ['port', 'ip ospf cost 500'],
+  ['port', 'ip ospf hello-interval 3'],
+  ['port', 'ip ospf dead-interval 9'],
+  ['port', 'ip ospf priority 0'],
+  ['port', 'ip ospf passive'],
+  ['port', 'ip ospf mtu-ignore'],
+  ['port', 'ip ospf area 7'],
+  ['port', 'ip ospf network point-to-point'],
+  ['port', 'ip ospf network broadcast'],
+  ['port', 'ip ospf message-digest-key 1 md5 sounding-line'],
+  ['port', 'ip ospf authentication message-digest'],
+  ['port', 'ip ospf retransmit-interval 4'],
+  ['port', 'ip ospf bfd'],
+  ['port', 'shutdown'],
+  ['port', 'description east of the bank'],
+];
+
 /** Adds a line where people put such; null = the text has no place for it. */
 function addedTo(
   lines: readonly string[],
   loopback: string,
   random: Random,
 ): { readonly at: number; readonly text: string; readonly what: string } | null {
-  const [where, line, before] = pick(ADDED, random);
+  const [where, line, before] = pick(lines.includes('router ospf') ? [...ADDED, ...ADDED_TO_OSPF] : ADDED, random);
   const places = lines.flatMap((l, i) => (BEHIND[where].test(l) ? [i] : []));
   const peers = lines.flatMap((l) => /^ neighbor (\S+) (?:interface )?peer-group (\S+)$/.exec(l) ?? []);
   if (places.length === 0 || (peers.length === 0 && /PEER|GROUP/.test(line))) return null;
@@ -171,7 +209,7 @@ function addedTo(
       .replaceAll('LOOPBACK', loopback);
   // Neighbours stand above their families, and one line behind the last of them is behind all.
   const at = where === 'neighbours' ? places.at(-1)! : pick(places, random);
-  const indent = /^ */.exec(lines[at]!)![0] + (where === 'router' || where === 'map' ? ' ' : '');
+  const indent = /^ */.exec(lines[at]!)![0] + (/^(router|map|ospf|port)$/.test(where) ? ' ' : '');
   const put = where === 'file' ? filled(line).split('\n') : [`${indent}${filled(line)}`];
   const text = lines.toSpliced(at + (where === 'file' ? 0 : 1), 0, ...put);
   const top = before === undefined ? [] : filled(before).split('\n');

@@ -25,7 +25,7 @@ export interface RouteWay {
 export interface RouteAnswer {
   readonly host: string;
   readonly prefix: string;
-  readonly kind: 'connected' | 'static' | 'bgp' | 'evpn';
+  readonly kind: 'connected' | 'static' | 'ospf' | 'bgp' | 'evpn';
   readonly ways: readonly RouteWay[];
   /** Why it may be otherwise; null = it is certain. */
   readonly unsure: string | null;

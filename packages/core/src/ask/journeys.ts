@@ -3,9 +3,9 @@ import { vxlanKey } from '../config/overlay.ts';
 import { hostReach, oneWay } from '../network/hostReach.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import { naturally } from '../numbers/order.ts';
-import { parseIpv4 } from '../numbers/ipv4.ts';
+import { parseIpv4, type Prefix } from '../numbers/ipv4.ts';
 import type { Because, Hop, Journey } from './answer.ts';
-import { settledFor, statementOf, underlayOf } from './routesOf.ts';
+import { ospfWays, settledFor, statementOf, underlayOf } from './routesOf.ts';
 
 /** Where a frame of a server comes in or goes out. */
 function atPort(model: NetworkModel, h: HostPort, does: string): Hop {
@@ -24,7 +24,8 @@ function underlayHops(model: NetworkModel, from: string, to: string, vtep: strin
   const address = parseIpv4(vtep);
   if (address === null) return [];
   const { edges, sessions } = underlayOf(model);
-  const { held } = settledFor(model, { address, length: 32 });
+  const prefix: Prefix = { address, length: 32 };
+  const { held } = settledFor(model, prefix);
   const end = model.index.get(to)!;
   const out: Hop[] = [];
   let here = new Set([model.index.get(from)!]);
@@ -32,13 +33,20 @@ function underlayHops(model: NetworkModel, from: string, to: string, vtep: strin
   for (let step = 0; step < model.switches.length; step++) {
     const next = new Set<number>();
     const because: Because[] = [];
-    for (const r of here)
-      for (const h of held[r]!) {
+    for (const r of here) {
+      const { host } = model.switches[r]!;
+      const led = model.ospf ? ospfWays(model, host, prefix) : null;
+      for (const a of led?.over ?? []) {
+        next.add(model.index.get(a.farHost!)!);
+        because.push({ host, words: `${host} has it over ${a.port}, by OSPF`, configPlace: a.place });
+      }
+      for (const h of led ? [] : held[r]!) {
         if (h.over < 0) continue;
         next.add(edges[h.over]!.from);
-        const { host, peer } = { host: model.switches[r]!.host, peer: sessions[h.over]!.farPeer! };
+        const peer = sessions[h.over]!.farPeer!;
         because.push({ host, words: `${host} has it over ${peer}`, configPlace: statementOf(peer) });
       }
+    }
     next.delete(end);
     if (next.size === 0) return out;
     const at = [...next].map((r) => model.switches[r]!.host).sort(naturally);

@@ -2,9 +2,10 @@ import { sviKey } from '../config/interfaces.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { staticKey } from '../config/static.ts';
 import { select, type HeldRoute, type Settled } from '../network/bgpRoutes.ts';
-import { announcedPrefixes, settleEvpn, settlePrefix } from '../network/families.ts';
+import { announcedPrefixes, ospfComesFirst, settleEvpn, settlePrefix } from '../network/families.ts';
 import { gatewayOfSvi } from '../network/interfaces.ts';
 import { l3ImportsOf, type NetworkModel } from '../network/networkModel.ts';
+import type { OspfRoute } from '../network/ospf.ts';
 import { routedFamily, type RoutedFamily } from '../network/routedFamily.ts';
 import { LOCAL_PREFERENCE, numbersOf, OWN_WEIGHT } from '../network/routes.ts';
 import { importsDoubt, NO_REST, NOT_NEXT_DOOR, pathsDoubt, prefixDoubt } from '../network/uncertain.ts';
@@ -104,6 +105,47 @@ function bgpRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswe
   return { host, prefix: text, kind: 'bgp', ways, unsure, because: [...because, ...owners] };
 }
 
+/** Switches that bring a prefix into OSPF, and the place that says so. */
+const bringers = (model: NetworkModel, text: string): Because[] =>
+  model.switches.flatMap(({ host, config }): Because[] => {
+    const origin = model.views.get(host)!.ospf?.origins.get(text);
+    if (!origin) return [];
+    const said = config.ospfPorts?.find((p) => p.area !== undefined)?.name;
+    const configPlace: Place =
+      origin.area === null
+        ? ['ospf', config.ospf!.connected ? 'connected' : 'static']
+        : said === undefined
+          ? ['ospf', 'networks']
+          : ['ospfPorts', said, 'area'];
+    return [{ host, words: `${host} tells it in ${areaWords(origin.area)}`, configPlace }];
+  });
+const areaWords = (area: string | null): string => (area === null ? 'all areas, from outside' : `area ${area}`);
+const KINDS = { own: 'its own', intra: 'of its area', inter: 'of another area', outside: 'from outside' } as const;
+
+/** The neighbours by OSPF that a switch sends on to for a prefix, where BGP knows nothing better; null = none. */
+export function ospfWays(model: NetworkModel, host: string, prefix: Prefix): OspfRoute | null {
+  const route = model.ospf?.routesTo(formatPrefix(prefix))[model.index.get(host)!];
+  return ospfComesFirst(settledFor(model, prefix).held[model.index.get(host)!]!, route) ? route : null;
+}
+
+/** A route that OSPF brings, with the neighbours it leads over. */
+function ospfRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | null {
+  const route = ospfWays(model, host, prefix);
+  if (!route || route.over.length === 0) return null;
+  const text = formatPrefix(prefix);
+  const owners = bringers(model, text);
+  const ways = route.over.map((a): RouteWay => {
+    const said = [`cost ${route.cost}`, KINDS[route.kind]];
+    return { over: a.port, to: a.farHost, path: [], said };
+  });
+  ways.sort((a, b) => naturally(a.over, b.over));
+  const because = route.over.map((a): Because => {
+    return { host, words: `${a.farHost} is its neighbour over ${a.port}`, configPlace: a.place };
+  });
+  const unsure = unsureWay(model, host, prefix, owners, []);
+  return { host, prefix: text, kind: 'ospf', ways, unsure, because: [...because, ...owners] };
+}
+
 const connectedRoute = (host: string, prefix: string, over: string, because: Because): RouteAnswer => ({
   host,
   prefix,
@@ -137,10 +179,21 @@ function withoutNeighbours(model: NetworkModel, host: string): Map<string, Route
   return out;
 }
 
+const learntRoute = (model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | null =>
+  ospfRoute(model, host, prefix) ?? bgpRoute(model, host, prefix);
+
+/** Every prefix that some switch brings into BGP or OSPF. */
+function toldPrefixes({ views, ospf }: NetworkModel): ReadonlyMap<string, Prefix> {
+  if (!ospf) return announcedPrefixes(views);
+  const out = new Map(announcedPrefixes(views));
+  for (const view of views.values()) for (const [text, { prefix }] of view.ospf?.origins ?? []) out.set(text, prefix);
+  return out;
+}
+
 /** What a switch has of one prefix outside of VRFs; undefined = nothing. */
 export function routeTo(model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | undefined {
   const own = withoutNeighbours(model, host).get(formatPrefix(prefix));
-  return own ?? bgpRoute(model, host, prefix) ?? undefined;
+  return own ?? learntRoute(model, host, prefix) ?? undefined;
 }
 
 /** So much settling takes seconds; more is asked for one address at a time. */
@@ -149,11 +202,11 @@ const MOST_WORK = 8_000_000;
 function outsideVrfs(model: NetworkModel, host: string, wanted: (p: Prefix) => boolean): RouteAnswer[] | string {
   const out = withoutNeighbours(model, host);
   for (const text of [...out.keys()]) if (!wanted(parseCidr(text)!)) out.delete(text);
-  const asked = [...announcedPrefixes(model.views)].filter(([text, prefix]) => !out.has(text) && wanted(prefix));
+  const asked = [...toldPrefixes(model)].filter(([text, prefix]) => !out.has(text) && wanted(prefix));
   if (asked.length * underlayOf(model).edges.length > MOST_WORK)
     return `${asked.length} prefixes are announced: ask for the routes to one address, “routes ${host} to ADDRESS”`;
   for (const [text, prefix] of asked) {
-    const route = bgpRoute(model, host, prefix);
+    const route = learntRoute(model, host, prefix);
     if (route) out.set(text, route);
   }
   return [...out.values()];

@@ -2,6 +2,7 @@ import { bfd, type BfdPart } from './bfd.ts';
 import { bgp, type BgpPart } from './bgp.ts';
 import { bridging, type BridgingPart } from './bridging.ts';
 import { interfaces, type InterfacesPart } from './interfaces.ts';
+import { ospf, type OspfPart } from './ospf.ts';
 import { overlay, type OverlayPart } from './overlay.ts';
 import { policy, type PolicyPart } from './policy.ts';
 import type { ConfigSection } from './section.ts';
@@ -16,7 +17,17 @@ import { vrfs, type VrfsPart } from './vrfs.ts';
  * what their members are called by. What something is named on a switch is the dialect's affair.
  */
 export interface SwitchConfig
-  extends SystemPart, InterfacesPart, BridgingPart, OverlayPart, VrfsPart, BfdPart, PolicyPart, StaticPart, BgpPart {}
+  extends
+    SystemPart,
+    InterfacesPart,
+    BridgingPart,
+    OverlayPart,
+    VrfsPart,
+    BfdPart,
+    PolicyPart,
+    StaticPart,
+    OspfPart,
+    BgpPart {}
 
 /** Which section each part of a SwitchConfig belongs to: the one list of them; a part without a section does not compile. */
 export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<object>>> = {
@@ -35,6 +46,8 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   communityLists: policy,
   asPathLists: policy,
   staticRoutes,
+  ospf,
+  ospfPorts: ospf,
   bgp,
 };
 /** Every section that has parts of its own, once. */

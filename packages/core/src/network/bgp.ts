@@ -1,6 +1,6 @@
 import type { BgpFamily, BgpPeer, PeerPolicy, Redistribution, RemoteAs } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { formatPrefix, hostPart, parseCidr, parsePrefix, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import { formatPrefix, parseCidr, parsePrefix, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
 import { mapPolicy, peerPolicy } from './policy.ts';
 import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes, type Policy } from './routes.ts';
 
@@ -61,8 +61,6 @@ export interface OwnRoute {
 export interface BgpView {
   readonly peers: readonly EffectivePeer[];
   readonly peerByName: ReadonlyMap<string, EffectivePeer>;
-  /** Loopback addresses (host part) announced in the underlay. */
-  readonly announced: ReadonlySet<string>;
   /** All it announces there by itself but for aggregates, by prefix. */
   readonly ownRoutes: ReadonlyMap<Cidr, OwnRoute>;
   /** Do policies, or ties settled in an unusual way, come into what it does with routes? */
@@ -187,15 +185,9 @@ function isPlain(config: SwitchConfig, family: 'ipv4' | 'evpn', peers: readonly 
 export function viewBgp(config: SwitchConfig): BgpView {
   const peers = effectivePeers(config);
   const ownRoutes = ownRoutesOf(config);
-  const announced = new Set<string>();
-  for (const loopback of config.loopbacks) {
-    const cidr = parseCidr(loopback);
-    if (cidr && ownRoutes.has(formatPrefix(prefixOf(cidr)))) announced.add(hostPart(loopback));
-  }
   return {
     peers,
     peerByName: new Map(peers.map((p) => [p.name, p])),
-    announced,
     ownRoutes,
     plain: { ipv4: isPlain(config, 'ipv4', peers), evpn: isPlain(config, 'evpn', peers) },
   };

@@ -9,7 +9,8 @@ import {
   type Prefix,
 } from '../numbers/ipv4.ts';
 import { onceFor } from '../onceFor.ts';
-import { settleRoutes, type Settled } from './bgpRoutes.ts';
+import { settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
+import type { OspfRoute } from './ospf.ts';
 import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { prefixQuestions } from './policy.ts';
 import {
@@ -117,6 +118,19 @@ function rowOf({ held, rests }: Settled, size: number): PathRow {
   return { counts, unsure };
 }
 
+/** Routes of OSPF come before what iBGP brings, and after what eBGP does (administrative distances of FRR: 20, 110, 200). */
+export const ospfComesFirst = (held: readonly HeldRoute[], route: OspfRoute | null | undefined): route is OspfRoute =>
+  route !== null && route !== undefined && route.kind !== 'own' && (held[0]?.internal ?? true);
+
+function besideOspf(row: PathRow, { held }: Settled, routes: readonly (OspfRoute | null)[] | undefined): PathRow {
+  routes?.forEach((route, r) => {
+    if (!ospfComesFirst(held[r]!, route)) return;
+    row.counts[r] = route.over.length;
+    row.unsure[r] = CERTAIN;
+  });
+  return row;
+}
+
 /** What policies of a fabric can tell a prefix by: two that answer alike settle alike, where the same switch announces them. */
 function tellerApart({ switches, views }: Routed): (prefix: Prefix) => string {
   const questions = new Map(switches.flatMap((s) => [...prefixQuestions(s.config)]));
@@ -140,10 +154,15 @@ function settleAddresses(routed: Routed, family: RoutedFamily, host: string, apa
   const classes = new Map<string, PathRow>();
   for (const address of view.announced) {
     const prefix = loopbackPrefix(view, address);
-    const key = `${apart(prefix)} ${JSON.stringify(view.ownRoutes.get(formatPrefix(prefix))!.attributes)}`;
+    const text = formatPrefix(prefix);
+    const { area = '', cost = 0 } = view.ospf?.origins.get(text) ?? {};
+    const key = `${apart(prefix)} ${area} ${cost} ${JSON.stringify(view.ownRoutes.get(text)?.attributes)}`;
     let paths = classes.get(key);
     // Each switch by itself: an address that two have is uncertain anyway.
-    if (!paths) classes.set(key, (paths = rowOf(settlePrefix(routed, family, prefix, host), size)));
+    if (!paths) {
+      const settled = settlePrefix(routed, family, prefix, host);
+      classes.set(key, (paths = besideOspf(rowOf(settled, size), settled, routed.ospf?.routesTo(text, host))));
+    }
     for (let r = 0; r < size; r++) {
       counts[r] = byAddress.size === 0 ? paths.counts[r]! : Math.min(counts[r]!, paths.counts[r]!);
       unsure[r] = unsure[r]! | paths.unsure[r]!;
@@ -205,11 +224,11 @@ export interface Families {
 }
 
 /** Do shortest paths say all there is to say? */
-function isPlain({ views }: Routed, sessions: readonly Session[]): Readonly<Record<Family, boolean>> {
+function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonly<Record<Family, boolean>> {
   const all = [...views.values()];
   // Next hops that are not next door are resolved by other routes.
   const overRoutes = sessions.some((s) => s.port === null && s.up && s.ipv4);
-  return { ipv4: !overRoutes && all.every((v) => v.plain.ipv4), evpn: all.every((v) => v.plain.evpn) };
+  return { ipv4: !ospf && !overRoutes && all.every((v) => v.plain.ipv4), evpn: all.every((v) => v.plain.evpn) };
 }
 const plainRouters = ({ switches }: Routed) =>
   switches.map((s) => ({

@@ -1,6 +1,7 @@
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
 import { pathsIn, settleFamilies, type FamilyPaths } from './families.ts';
+import { ospfNetwork, type OspfNetwork } from './ospf.ts';
 import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
@@ -46,6 +47,8 @@ export interface NetworkModel {
   readonly cables: readonly Cable[];
   readonly plan: CablePlan;
   readonly sessions: readonly Session[];
+  /** Null = no switch runs it. */
+  readonly ospf: OspfNetwork | null;
   /** Where bridges of switches are joined. */
   readonly trunks: readonly Trunk[];
   /** Equal paths in the underlay, origin × size + router. */
@@ -181,6 +184,8 @@ const OF_ROUTING = [
   'communityLists',
   'asPathLists',
   'staticRoutes',
+  'ospf',
+  'ospfPorts',
 ] as const satisfies readonly (keyof SwitchConfig)[];
 /** What sessions and underlay routes follow from on one switch. */
 const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string): boolean =>
@@ -191,7 +196,7 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
 const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
   view.config.ports
     .filter((p) => p.addresses.length > 0 || plan.has(endKey(host, p.name)))
-    .map((p) => [p.name, p.addresses, p.shut]);
+    .map((p) => [p.name, p.addresses, p.shut, view.ospf && p.mtu]);
 /** What EVPN lists follow from on one switch. */
 const sameOverlay = (a: SwitchView, b: SwitchView): boolean =>
   a === b || (sameContent([...a.l2Vnis], [...b.l2Vnis]) && sameContent([...a.vrfs], [...b.vrfs]));
@@ -244,7 +249,8 @@ export function modelNetwork(
   if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts, legs };
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
-  const { sessions, underlay, evpn } = settleSessions({ switches, views, index }, plan);
+  const ospf = ospfNetwork(views, index, plan);
+  const { sessions, underlay, evpn } = settleSessions({ switches, views, index, ospf }, plan);
   const holders = new Map<string, string[]>();
   for (const [host, view] of views)
     for (const address of view.announced) {
@@ -268,7 +274,7 @@ export function modelNetwork(
       else l3Carriers.set(vrf.l3Vni, [entry]);
     }
   }
-  const partial = { switches, views, index, cables, plan, trunks, sessions, underlay, evpn, holders, carriers };
+  const partial = { switches, views, index, cables, plan, ospf, trunks, sessions, underlay, evpn, holders, carriers };
   return { ...partial, unheard: findUnheard(partial), l3Carriers, hosts, legs };
 }
 

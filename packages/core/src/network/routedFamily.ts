@@ -1,6 +1,7 @@
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import type { EffectivePeer, EffectivePolicy } from './bgp.ts';
 import type { BgpEdge, BgpRouter } from './bgpRoutes.ts';
+import type { OspfNetwork } from './ospf.ts';
 import type { PathEdge } from './pathVector.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { LOCAL_PREFERENCE } from './routes.ts';
@@ -14,6 +15,8 @@ export interface Routed {
   readonly switches: readonly ReadSwitch[];
   readonly views: ReadonlyMap<string, SwitchView>;
   readonly index: ReadonlyMap<string, number>;
+  /** Routes that OSPF makes; null = no switch runs it. */
+  readonly ospf: OspfNetwork | null;
 }
 
 export const DEFAULT_MAXIMUM_PATHS = 64;

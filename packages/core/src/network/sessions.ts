@@ -139,11 +139,13 @@ function acrossRoutes(
     : { why: `${farHost} has no route back to ${farPeer.name}` };
 }
 
+/** Why a family is down that nobody asked for. */
+export const SPOKEN_BY_NONE = 'not activated at either end';
 /** A family both ends speak, or why not. */
 function familyReason(here: boolean, there: boolean, farHost: string): string | null {
   if (here && there) return null;
   if (here) return `not activated on ${farHost}`;
-  return there ? 'not activated here' : 'not activated at either end';
+  return there ? 'not activated here' : SPOKEN_BY_NONE;
 }
 
 /** Why two statements that speak of one another make no session, or null. */

@@ -12,7 +12,8 @@ import {
   type PathsTo,
 } from './families.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
-import type { Session } from './sessions.ts';
+import { ospfNetwork, type Adjacency, type OspfSupposed } from './ospf.ts';
+import { endKey, type Session } from './sessions.ts';
 
 const NO_DOUBTS: SwitchDoubts = {
   routing: undefined,
@@ -50,9 +51,11 @@ const doubtsIn = onceFor(
       model.switches.flatMap((s) => {
         const doubts = doubtsOf(s);
         const peers = policyDoubts(model, s.host);
-        if (peers.size === 0) return doubts ? [[s.host, doubts] as const] : [];
+        const words = model.ospf?.doubts.get(s.host);
+        if (peers.size === 0 && words === undefined) return doubts ? [[s.host, doubts] as const] : [];
         const base = doubts ?? NO_DOUBTS;
-        return [[s.host, { ...base, peers: new Map([...peers, ...base.peers]) }] as const];
+        const routing = base.routing ?? (words === undefined ? undefined : { host: s.host, words, alters: true });
+        return [[s.host, { ...base, routing, peers: new Map([...peers, ...base.peers]) }] as const];
       }),
     ),
 );
@@ -98,6 +101,17 @@ function sharedAddress(model: NetworkModel, host: string, address: string | unde
   return other === undefined ? null : `${address} of ${host} is ${other}’s too: what is sent there arrives at either`;
 }
 
+/** The line because of which it is uncertain whether two routers are neighbours by OSPF; null = none. */
+function doubtOfAdjacency(model: NetworkModel, a: Adjacency): Doubt | null {
+  const at = (host: string | null, port: string | null): Doubt | undefined => {
+    const doubts = host === null ? undefined : doubtsIn(model).get(host);
+    return doubts?.routing ?? (port === null ? undefined : doubts?.ports.get(port));
+  };
+  return at(a.host, a.port) ?? at(a.farHost, a.farPort) ?? null;
+}
+/** Why it is uncertain whether two routers are neighbours by OSPF; null = it is not. */
+export const adjacencyDoubt = (model: NetworkModel, a: Adjacency): string | null => inWords(doubtOfAdjacency(model, a));
+
 /** The network as it would be if lines that are not understood had done something to the sessions they doubt. */
 interface World {
   readonly doubt: Doubt;
@@ -107,41 +121,67 @@ interface World {
 const asUp = (s: Session): Session => (s.farPeer === null ? s : { ...s, up: true, ipv4: true, evpn: true });
 const isWhole = (s: Session): boolean => s.up && s.ipv4 && s.evpn;
 
+/** What lines of one switch put in doubt. */
+interface Doubted {
+  doubt: Doubt;
+  readonly sessions: Set<Session>;
+  /** Neighbours by OSPF, as `host port`. */
+  readonly adjacencies: Set<string>;
+}
+const NONE: ReadonlySet<string> = new Set();
+
 /**
- * What might be: for each switch with a doubt its doubted sessions down; those that are down up; what comes over them taken
- * before all else, where lines may change routes; and all that are doubted down at once. An answer that is the same in all of
- * them, and for which nothing came over a session whose routes may be changed, does not hang on the lines.
+ * What might be: for each switch with a doubt its doubted sessions and neighbours down; those that are down up; what comes
+ * over them taken before all else, where lines may change routes; and all that are doubted down at once. An answer that is
+ * the same in all of them, and for which nothing came over a session whose routes may be changed, does not hang on the lines.
  */
 const worlds = onceFor((model: NetworkModel): World[] => {
-  const doubted = new Map<string, { doubt: Doubt; readonly sessions: Set<Session> }>();
+  const doubted = new Map<string, Doubted>();
+  const note = (doubt: Doubt): Doubted => {
+    const known = doubted.get(doubt.host) ?? { doubt, sessions: new Set(), adjacencies: new Set() };
+    doubted.set(doubt.host, known);
+    if (doubt.alters) known.doubt = doubt;
+    return known;
+  };
   const every = new Set<Session>();
+  const everyAdjacency = new Set<string>();
   for (const s of model.sessions) {
     const doubt = doubtOfSession(model, s);
     if (!doubt) continue;
     every.add(s);
-    const known = doubted.get(doubt.host);
-    if (!known) doubted.set(doubt.host, { doubt, sessions: new Set([s]) });
-    else {
-      known.sessions.add(s);
-      if (doubt.alters) known.doubt = doubt;
-    }
+    note(doubt).sessions.add(s);
   }
-  const world = (doubt: Doubt, sessions: readonly Session[], favoured?: ReadonlySet<Session>): World => ({
-    doubt,
-    to: settleAsAsked(model, sessions, favoured),
-  });
+  for (const a of model.ospf?.adjacencies ?? []) {
+    const doubt = doubtOfAdjacency(model, a);
+    if (!doubt) continue;
+    everyAdjacency.add(endKey(a.host, a.port));
+    note(doubt).adjacencies.add(endKey(a.host, a.port));
+  }
+  const world = (
+    doubt: Doubt,
+    sessions: readonly Session[],
+    supposed: OspfSupposed,
+    favoured?: ReadonlySet<Session>,
+  ): World => {
+    const asIs = supposed.gone.size + supposed.favoured.size === 0;
+    const ospf = asIs ? model.ospf : ospfNetwork(model.views, model.index, model.plan, supposed);
+    return { doubt, to: settleAsAsked({ ...model, ospf }, sessions, favoured) };
+  };
   const without = (gone: ReadonlySet<Session>): Session[] => model.sessions.filter((s) => !gone.has(s));
-  const out = [...doubted.values()].flatMap(({ doubt, sessions }) => {
+  const out = [...doubted.values()].flatMap(({ doubt, sessions, adjacencies }) => {
     const raised = new Map([...sessions].map((s) => [s, asUp(s)]));
     const up = model.sessions.map((s) => raised.get(s) ?? s);
+    const near: OspfSupposed = { gone: NONE, favoured: adjacencies };
     return [
-      world(doubt, without(sessions)),
-      ...([...sessions].every(isWhole) ? [] : [world(doubt, up)]),
-      ...(doubt.alters ? [world(doubt, up, new Set(raised.values()))] : []),
+      world(doubt, without(sessions), { gone: adjacencies, favoured: NONE }),
+      ...([...sessions].every(isWhole) && adjacencies.size === 0 ? [] : [world(doubt, up, near)]),
+      ...(doubt.alters ? [world(doubt, up, near, new Set(raised.values()))] : []),
     ];
   });
   const [first] = doubted.values();
-  return first && doubted.size > 1 ? [...out, world(first.doubt, without(every))] : out;
+  return first && doubted.size > 1
+    ? [...out, world(first.doubt, without(every), { gone: everyAdjacency, favoured: NONE })]
+    : out;
 });
 
 /** Why what a router has of an origin would be otherwise, or is not known: in words. */

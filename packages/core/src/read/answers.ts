@@ -1,7 +1,7 @@
 import type { Finding } from '../finding.ts';
 import { hostReach, type Reach } from '../network/hostReach.ts';
 import type { Session } from '../network/sessions.ts';
-import { importsDoubt, pathsDoubt, sessionDoubt, vtepsDoubt } from '../network/uncertain.ts';
+import { adjacencyDoubt, importsDoubt, pathsDoubt, sessionDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { l3ImportsOf, pathsTo, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 
 /** The network model's answers as plain JSON; see docs/headless.md for the shape. */
@@ -17,6 +17,15 @@ export interface NetworkAnswers {
     readonly families: Readonly<
       Record<'ipv4' | 'evpn', { readonly state: 'up' | 'down' | 'uncertain'; readonly reason: string | null }>
     >;
+  }[];
+  /** Neighbours by OSPF: every interface that speaks it and has a cable. Absent = no switch runs OSPF. */
+  readonly adjacencies?: readonly {
+    readonly host: string;
+    readonly port: string;
+    readonly farHost: string | null;
+    readonly area: string;
+    readonly state: 'up' | 'down' | 'uncertain';
+    readonly reason: string | null;
   }[];
   /** Routes in the underlay: who reaches which loopback, over how many equal paths. */
   readonly routes: readonly {
@@ -69,6 +78,21 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
         remoteAs: s.remoteAsHad,
         families: { ipv4: family(s, 'ipv4', doubt), evpn: family(s, 'evpn', doubt) },
       })),
+    ...(network.ospf
+      ? {
+          adjacencies: network.ospf.adjacencies.map((a) => {
+            const doubt = adjacencyDoubt(network, a);
+            return {
+              host: a.host,
+              port: a.port,
+              farHost: a.farHost,
+              area: a.area,
+              state: doubt !== null ? ('uncertain' as const) : a.up ? ('up' as const) : ('down' as const),
+              reason: doubt ?? a.reason,
+            };
+          }),
+        }
+      : {}),
     routes: hosts.flatMap((host) =>
       hosts.flatMap((owner) =>
         owner === host

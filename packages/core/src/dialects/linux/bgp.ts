@@ -245,6 +245,10 @@ function openRouter(w: readonly string[], reading: FrrReading): Answer {
   if (asn === null) return 'an AS number is 1–4294967295';
   if (w[3] === 'vrf' && w[4] !== undefined) {
     if (!draft.bgp) return 'the global BGP block must stand above the VRF’s';
+    const hasVni = draft.vrfs.some((x) => x.name === w[4] && x.l3Vni !== undefined);
+    // FRR starts BGP in it by itself for the VNI, as what the switch is (seen on FRR 8.4.4).
+    if (asn !== draft.bgp.asn && hasVni && draft.bgp.evpn.advertiseAllVni)
+      return failed(`BGP already runs in ${w[4]} as ${draft.bgp.asn}, for its VNI`);
     const v: BgpVrfDraft = { vrf: w[4], asn, advertiseIpv4: false, imports: [], exports: [] };
     draft.bgp.vrfs.push(v);
     return reading.open(vrfRouter, v, ['bgp', 'vrfs', v.vrf]);

@@ -14,6 +14,7 @@ import { lagKey, sviKey } from '../../config/interfaces.ts';
 import { vxlanKey } from '../../config/overlay.ts';
 import type { AsPathList, CommunityList, PrefixListEntry, RouteMapEntry } from '../../config/policy.ts';
 import { staticKey, type StaticRoute } from '../../config/static.ts';
+import type { OspfNetwork, OspfPort, OspfRouter } from '../../config/ospf.ts';
 import { blankConfig } from '../../config/sections.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { VrfConfig } from '../../config/vrfs.ts';
@@ -65,12 +66,28 @@ export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn
   firstMembers: Map<string, string>;
 }
 
+export interface OspfDraft extends Draft<Omit<OspfRouter, 'networks' | 'provenAreas'>> {
+  networks: OspfNetwork[];
+  provenAreas?: string[];
+}
+export interface OspfPortDraft extends Draft<Omit<OspfPort, 'keys'>> {
+  keys?: { readonly id: number; readonly key: string }[];
+}
+
 /** An entry of a list with its number, which says its place and nothing else. */
 type ListDraft<L extends { readonly entries: readonly object[] }> = L['entries'][number] & { readonly seq: number };
 /** Parts that are read as what they are: lists that grow. */
 type ReadPlainly = Omit<
   { -readonly [K in keyof SwitchConfig]: SwitchConfig[K] extends readonly (infer I)[] ? Draft<I>[] : SwitchConfig[K] },
-  'bridge' | 'prefixLists' | 'routeMaps' | 'communityLists' | 'asPathLists' | 'staticRoutes' | 'bgp'
+  | 'bridge'
+  | 'prefixLists'
+  | 'routeMaps'
+  | 'communityLists'
+  | 'asPathLists'
+  | 'staticRoutes'
+  | 'ospf'
+  | 'ospfPorts'
+  | 'bgp'
 >;
 /**
  * A SwitchConfig while its documents are read: lists in the order of the text, names as they stand there. Only parts
@@ -85,6 +102,8 @@ export interface ConfigDraft extends ReadPlainly {
   communityLists: Map<string, ListDraft<CommunityList>[]>;
   asPathLists: Map<string, ListDraft<AsPathList>[]>;
   staticRoutes: StaticRoute[];
+  ospf: OspfDraft | null;
+  ospfPorts: Map<string, OspfPortDraft>;
   /** What the profile of the daemon says about eBGP without a policy (RFC 8212). */
   policyDefault: boolean;
   bgp: BgpDraft | null;
@@ -101,6 +120,8 @@ export const emptyDraft = (): ConfigDraft => ({
   communityLists: new Map(),
   asPathLists: new Map(),
   staticRoutes: [],
+  ospf: null,
+  ospfPorts: new Map(),
   policyDefault: true,
   bgp: null,
   unended: false,
@@ -173,6 +194,8 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     communityLists,
     asPathLists,
     staticRoutes,
+    ospf,
+    ospfPorts,
     ...plain
   } = draft;
   /** Entries by their numbers, without them; no lists at all are none. */
@@ -196,6 +219,8 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     ...(staticRoutes.length > 0
       ? { staticRoutes: inOrder(staticRoutes, (a, b) => naturally(staticKey(a), staticKey(b))) }
       : {}),
+    ...(ospf ? { ospf } : {}),
+    ...(ospfPorts.size > 0 ? { ospfPorts: inOrder([...ospfPorts.values()], byName) } : {}),
     ...(bgp && !unended ? { bgp: finishBgp(bgp, policyDefault) } : {}),
   };
 }

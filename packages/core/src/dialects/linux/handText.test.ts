@@ -52,7 +52,7 @@ describe('text somebody wrote by hand', () => {
       /one route target a line/,
     ],
     ['router bgp 65001\nrouter bgp 65002', /already runs as 65001/],
-    ['router ospf', /router ospf is not modelled/],
+    ['router isis', /router isis is not modelled/],
     ['ip prefix-list X seq 5 permit 10.0.0.0/24 ge 24', /must hold/],
     ['vrf lost\n vni 5\nexit-vrf', /no VRF device lost/],
     ['interface bond9\n evpn mh es-id 1\n evpn mh es-sys-mac 02:00:00:00:00:01', /needs a LAG/],
@@ -163,9 +163,9 @@ describe('text somebody wrote by hand', () => {
     expect(read('', text).config.bgp).toBeUndefined();
     expect(read('', text.replace('!\nexit\n', '')).unread).toEqual([]);
     // It may close a block that this reader does not know: of that the line that opens it speaks.
-    const unknown = 'router ospf\n ospf router-id 1.1.1.1\nexit\nline vty\n exec-timeout 0 0\nexit\n';
+    const unknown = 'router isis X\n net 49.0001\nexit\nline vty\n exec-timeout 0 0\nexit\n';
     const said = (frr: string) => read('', frr).unread.map((u) => u.text);
-    expect(said(unknown)).toEqual(['router ospf', 'ospf router-id 1.1.1.1', 'exec-timeout 0 0']);
+    expect(said(unknown)).toEqual(['router isis X', 'net 49.0001', 'exec-timeout 0 0']);
     expect(said(`${unknown}exit\n`).at(-1)).toBe('exit');
   });
   test.each([

@@ -10,6 +10,7 @@ import { bgpLines, writeBgp } from './bgp.ts';
 import { FrrReader } from './blocks.ts';
 import { bridgeKind, writeBridge } from './bridging.ts';
 import { emptyDraft, finishDraft } from './draft.ts';
+import { interfaceLines } from './frrInterface.ts';
 import { harmlessLines } from './harmless.ts';
 import {
   lagKind,
@@ -23,7 +24,8 @@ import {
 } from './interfaces.ts';
 import { bridgeName } from './names.ts';
 import { vxlanKind, writeVxlan } from './overlay.ts';
-import { pairingLines, segmentBlock, trackedBlock } from './pairing.ts';
+import { segmentBlock, trackedBlock } from './pairing.ts';
+import { ospfBlock, ospfLines, ospfPortBlock } from './ospf.ts';
 import { policyLines, routeMapBlocks } from './policy.ts';
 import { asPathListLines, communityListLines, policyListLines, prefixListLines } from './policyLists.ts';
 import { isPlain, Sheet } from './sheet.ts';
@@ -59,6 +61,8 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));
   for (const r of c.staticRoutes ?? []) sheet.say(staticLine(r));
   sheet.say(bfdBlock(c.bfdProfiles));
+  for (const p of c.ospfPorts ?? []) sheet.say(ospfPortBlock(p));
+  if (c.ospf) sheet.say(ospfBlock(c.ospf));
   if (c.bgp) writeBgp(c.bgp, sheet);
   sheet.count('\n');
   return sheet;
@@ -76,11 +80,12 @@ const interfacesReader = new InterfacesReader(loopbackKind, [
 export const frrReader = new FrrReader([
   systemLines,
   vrfLines,
-  pairingLines,
+  interfaceLines,
   policyListLines,
   policyLines,
   staticLines,
   bfdLines,
+  ospfLines,
   bgpLines,
   harmlessLines,
 ]);

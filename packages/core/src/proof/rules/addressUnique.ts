@@ -19,6 +19,9 @@ export const addressUnique: DesignRule = {
       for (const [cidr, configPlace] of own) {
         const address = hostPart(cidr);
         const other = holder.get(address);
+        // A port without a subnet of its own may borrow the address of the loopback (RFC 1812 §2.2.7).
+        if (other === host && cidr.endsWith('/32') && config.loopbacks.includes(cidr) && configPlace[0] === 'ports')
+          continue;
         if (other === undefined) holder.set(address, host);
         else
           out.push(

@@ -1,4 +1,7 @@
+import { SPOKEN_BY_NONE } from '../../network/sessions.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
+
+const asked = (reason: string | null): string | null => (reason === SPOKEN_BY_NONE ? null : reason);
 
 export const bgpSessionUp: DesignRule = {
   id: 'bgp-session-up',
@@ -9,6 +12,8 @@ export const bgpSessionUp: DesignRule = {
   judge: ({ sessions }) =>
     sessions
       .filter((s) => !s.up || !s.ipv4 || !s.evpn)
+      // What neither end asks for is not missing: EVPN over loopbacks has no IPv4.
+      .map((s) => (s.up ? { ...s, ipv4Reason: asked(s.ipv4Reason), evpnReason: asked(s.evpnReason) } : s))
       .flatMap((s) => {
         const spot: RuleSpot = { host: s.host, configPlace: ['bgp', 'peers', s.peer, 'remoteAs'] };
         if (!s.up)
@@ -27,7 +32,7 @@ export const bgpSessionUp: DesignRule = {
               found(
                 bgpSessionUp,
                 spot,
-                `${s.host}: ${s.ipv4Reason === null ? 'EVPN' : 'IPv4'} to ${s.farHost} over ${s.port} stays down: ${why}.`,
+                `${s.host}: ${s.ipv4Reason === null ? 'EVPN' : 'IPv4'} to ${s.farHost} over ${s.port ?? s.peer} stays down: ${why}.`,
                 'Activate the address family at both ends.',
               ),
             ];

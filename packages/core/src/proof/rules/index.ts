@@ -15,6 +15,7 @@ import { mtuCarriesVxlan } from './mtuCarriesVxlan.ts';
 import { namesDefined } from './namesDefined.ts';
 import { networkMtuEqual } from './networkMtuEqual.ts';
 import { networksApart } from './networksApart.ts';
+import { ospfNeighbourUp } from './ospfNeighbourUp.ts';
 import { pairAgrees } from './pairAgrees.ts';
 import { pathWidth } from './pathWidth.ts';
 import { policyAllows } from './policyAllows.ts';
@@ -37,6 +38,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   lineStrays,
   wayInOpen,
   bgpSessionUp,
+  ospfNeighbourUp,
   pathWidth,
   policyAllows,
   asnValid,

@@ -27,6 +27,7 @@ const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   vniOfVlan: ['vxlans', 'bridge', 'vrfs', 'outsideL3Vni'],
   l2Vnis: [],
   vrfs: [],
+  ospf: [],
   peers: [],
   peerByName: [],
   announced: [],

@@ -51,6 +51,18 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /AS 65999 is said here, sk-sp-01 has AS 65100/,
     line: /neighbor p49/,
   },
+  'ospf-neighbour-up': {
+    damage: (t) => {
+      for (const host of ['sk-lf-01', 'sk-sp-01']) {
+        swap(t, host, 'frr.conf', /^(router bgp .*\n)/m, 'router ospf\nexit\n$1');
+        const port = host === 'sk-lf-01' ? 'p49' : 'p1';
+        const said = `interface ${port}\n ip address 10.9.9.${port === 'p1' ? 1 : 0}/31\n ip ospf area ${port === 'p1' ? 1 : 0}\nexit\n`;
+        swap(t, host, 'frr.conf', /^(bfd\n)/m, `${said}$1`);
+      }
+    },
+    says: /sk-lf-01: no OSPF with sk-sp-01 over p49: area 0\.0\.0\.0 here, 0\.0\.0\.1 on sk-sp-01/,
+    line: /interface p49|ip ospf area 0/,
+  },
   'path-width': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 2'),
     says: /sk-lf-01 uses 2 of 4 paths/,

@@ -1,0 +1,358 @@
+import type { OspfPort } from '../config/ospf.ts';
+import type { Place } from '../config/switchConfig.ts';
+import { contains, parsePrefix, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import type { OspfEnd, OspfOrigin } from './ospfPorts.ts';
+import type { CableEnd, CablePlan } from './sessions.ts';
+import { endKey } from './sessions.ts';
+import type { SwitchView } from './switchView.ts';
+
+/** An interface of OSPF that has a cable, and what becomes of it with the router at its other end. */
+export interface Adjacency {
+  readonly host: string;
+  readonly port: string;
+  readonly area: string;
+  readonly farHost: string | null;
+  readonly farPort: string | null;
+  readonly up: boolean;
+  /** Why not; null = it is. */
+  readonly reason: string | null;
+  /** What of the interface that hangs on, or what makes it speak. */
+  readonly place: Place;
+}
+
+/** One direction of an adjacency that is up. */
+interface OspfEdge {
+  readonly from: number;
+  readonly to: number;
+  readonly area: string;
+  readonly cost: number;
+  readonly adjacency: Adjacency;
+}
+
+/** What one router has of a prefix by OSPF. */
+export interface OspfRoute {
+  readonly kind: 'own' | 'intra' | 'inter' | 'outside';
+  readonly cost: number;
+  /** Adjacencies it leads over: equally good. */
+  readonly over: readonly Adjacency[];
+}
+
+/** OSPF of all switches together (RFC 2328). */
+export interface OspfNetwork {
+  readonly adjacencies: readonly Adjacency[];
+  /** Of switches, why their routes are not certain though every line is understood. */
+  readonly doubts: ReadonlyMap<string, string>;
+  /**
+   * What every router has of a prefix, by index.
+   * @param only of those that bring it in this switch alone
+   */
+  readonly routesTo: (prefix: Cidr, only?: string) => readonly (OspfRoute | null)[];
+}
+
+const BACKBONE = '0.0.0.0';
+/** Nearer than any cost that can be said. */
+const NEAREST = 0.001;
+
+/** Why two ends do not become neighbours, and what of an interface says so. */
+interface Why {
+  readonly words: string;
+  readonly field: keyof OspfPort | 'mtu' | 'addresses';
+}
+const why = (field: Why['field'], words: string): Why => ({ field, words });
+
+/** Why an end takes what it hears of the other not for a neighbour, or null. */
+function notHeard(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
+  if (here.hello !== there.hello)
+    return why('hello', `hello interval ${here.hello} s here, ${there.hello} s on ${farHost}`);
+  if (here.dead !== there.dead) return why('dead', `dead interval ${here.dead} s here, ${there.dead} s on ${farHost}`);
+  if (here.proof !== there.proof)
+    return why('proof', `${proofWords(here)} here, ${proofWords(there)} on ${farHost}`);
+  if (here.proof === 'digest') {
+    const sent = there.sentKey;
+    if (here.sentKey === null && sent === null) return null;
+    if (sent === null) return why('keys', `no key on ${farHost}`);
+    const key = here.keys.get(sent);
+    if (key === undefined) return why('keys', `no key ${sent} here, with which ${farHost} sends`);
+    if (key !== there.keys.get(sent)) return why('keys', `key ${sent} is another on ${farHost}`);
+  }
+  return null;
+}
+const proofWords = ({ proof }: OspfEnd): string =>
+  proof === 'digest' ? 'authentication by digest' : 'no authentication';
+
+/** Do two ends stand in one subnet, as each of them sees it? Where an address is one alone, it borrows that of a loopback. */
+function meet(here: OspfEnd, there: OspfEnd): boolean {
+  const at = ({ address }: OspfEnd): Prefix => ({ address: address.address, length: 32 });
+  const sees = (a: OspfEnd, b: OspfEnd): boolean =>
+    (a.pointToPoint && a.address.length === 32) || contains(prefixOf(a.address), at(b));
+  return sees(here, there) && sees(there, here);
+}
+
+/** Why two ends of a cable do not become neighbours, or null. */
+function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
+  if (there.passive) return why('passive', `it is passive on ${farHost}`);
+  if (here.area !== there.area) return why('area', `area ${here.area} here, ${there.area} on ${farHost}`);
+  if (!meet(here, there)) return why('addresses', `its address and that of ${farHost} are in no subnet of both`);
+  const shared = !here.pointToPoint && !there.pointToPoint;
+  if (shared && here.address.length !== there.address.length)
+    return why(
+      'addresses',
+      `its subnet has length ${here.address.length} here, ${there.address.length} on ${farHost}`,
+    );
+  const unheard = notHeard(here, there, farHost) ?? notHeard(there, here, 'this end');
+  if (unheard !== null) return unheard;
+  if ((there.mtu > here.mtu && !here.mtuIgnored) || (here.mtu > there.mtu && !there.mtuIgnored))
+    return why('mtu', `MTU ${here.mtu} here, ${there.mtu} on ${farHost}`);
+  return shared && here.priority === 0 && there.priority === 0
+    ? why('priority', 'neither end may speak for the link (priority 0)')
+    : null;
+}
+
+/** The line of a switch that a field of an interface stands in, or else one that makes the interface speak. */
+function placeOf({ config }: SwitchView, { name, address }: OspfEnd, field: Why['field'] | null): Place {
+  if (field === 'mtu' || field === 'addresses') return ['ports', name, field];
+  const said = config.ospfPorts?.find((p) => p.name === name);
+  const first = said && (field !== null && said[field] !== undefined ? field : (['area', 'cost'] as const).find((f) => said[f] !== undefined));
+  if (first !== undefined) return ['ospfPorts', name, first];
+  const host: Prefix = { address: address.address, length: 32 };
+  const network = config.ospf?.networks.find((n) => contains(parsePrefix(n.prefix)!, host));
+  return network ? ['ospf', 'networks', network.prefix] : ['ospf'];
+}
+
+/** Every interface of OSPF that speaks, with the one at the other end of its cable. */
+function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doubts: Map<string, string>) {
+  const found: { readonly adjacency: Adjacency; readonly end: OspfEnd }[] = [];
+  for (const [host, view] of views)
+    for (const end of view.ospf?.ends ?? []) {
+      if (end.passive) continue;
+      if (!view.portByName.has(end.name)) {
+        doubts.set(host, `${host}: what OSPF does over ${end.name} is not computed`);
+        continue;
+      }
+      const far: CableEnd | undefined = plan.get(endKey(host, end.name));
+      if (!far) continue;
+      const at = { host, port: end.name, area: end.area, farHost: far.host, farPort: far.port };
+      const down = (reason: string, field: Why['field'] | null = null): void =>
+        void found.push({ adjacency: { ...at, up: false, reason, place: placeOf(view, end, field) }, end });
+      const there = views.get(far.host);
+      if (!there) {
+        down(`${far.host} is not among the switches read`);
+        continue;
+      }
+      const others = (there.ospf?.ends ?? []).filter((e) => e.name === far.port);
+      const port = there.portByName.get(far.port);
+      if (others.length === 0) {
+        down(port?.shut ? `${far.port} of ${far.host} is shut` : `${far.host} does not run OSPF on ${far.port}`);
+        continue;
+      }
+      if (there.ospf!.routerId === view.ospf!.routerId) {
+        down(`${far.host} has the same router id, ${view.ospf!.routerId ?? 'none'}`);
+        continue;
+      }
+      const reasons = others.map((o) => whyNot(end, o, far.host));
+      const met = reasons.indexOf(null);
+      if (met < 0) down(reasons[0]!.words, reasons[0]!.field);
+      else {
+        // Seen on FRR 8.4.4: they become neighbours, and what is then reached hangs on who sees the link how.
+        if (others[met]!.pointToPoint !== end.pointToPoint)
+          doubts.set(host, `${host}: ${end.name} and ${far.port} of ${far.host} are links of different kinds to OSPF`);
+        found.push({ adjacency: { ...at, up: true, reason: null, place: placeOf(view, end, null) }, end });
+      }
+    }
+  return found;
+}
+
+/** Distances of all routers of an area to some of them, and what lies on the ways. */
+interface Towards {
+  readonly cost: ReadonlyMap<number, number>;
+  readonly over: (router: number) => Adjacency[];
+}
+
+class Areas {
+  private readonly edges: readonly OspfEdge[];
+  /** Edges into each router, by area. */
+  private readonly into = new Map<string, Map<number, OspfEdge[]>>();
+  private readonly from = new Map<string, Map<number, OspfEdge[]>>();
+  readonly members = new Map<string, Set<number>>();
+  constructor(edges: readonly OspfEdge[], members: readonly (readonly [area: string, router: number])[]) {
+    this.edges = edges;
+    const put = (all: Map<string, Map<number, OspfEdge[]>>, router: number, e: OspfEdge): void => {
+      const area = all.get(e.area) ?? new Map<number, OspfEdge[]>();
+      all.set(e.area, area.set(router, [...(area.get(router) ?? []), e]));
+    };
+    for (const e of this.edges) {
+      put(this.into, e.to, e);
+      put(this.from, e.from, e);
+    }
+    for (const [area, router] of members) this.members.set(area, (this.members.get(area) ?? new Set()).add(router));
+  }
+  areasOf(router: number): string[] {
+    return [...this.members].filter(([, m]) => m.has(router)).map(([a]) => a);
+  }
+
+  /** Shortest ways within an area to any of some routers, each with what is to be added at it (RFC 2328 §16.1). */
+  towards(area: string, ends: ReadonlyMap<number, number>): Towards {
+    const cost = new Map<number, number>();
+    const open = new Map(ends);
+    const into = this.into.get(area);
+    // All that are equally near at once: in a fabric they are many, and few distances.
+    while (open.size > 0) {
+      const least = Math.min(...open.values());
+      const nearest = [...open].flatMap(([r, c]) => (c === least ? [r] : []));
+      for (const r of nearest) {
+        open.delete(r);
+        cost.set(r, least);
+      }
+      for (const r of nearest)
+        for (const e of into?.get(r) ?? [])
+          if (!cost.has(e.from) && least + e.cost < (open.get(e.from) ?? Infinity)) open.set(e.from, least + e.cost);
+    }
+    return {
+      cost,
+      over: (router) =>
+        (this.from.get(area)?.get(router) ?? [])
+          .filter((e) => e.cost + (cost.get(e.to) ?? Infinity) === cost.get(router))
+          .map((e) => e.adjacency),
+    };
+  }
+}
+
+type Found = Map<
+  number,
+  { readonly kind: 'own' | 'intra' | 'inter'; readonly cost: number; readonly over: Adjacency[] }
+>;
+
+/** Ways of all routers to what some bring into their areas: within an area, then over the backbone (RFC 2328 §16.2). */
+function ways(areas: Areas, ends: ReadonlyMap<string, ReadonlyMap<number, number>>): Found {
+  const found: Found = new Map();
+  const take = (router: number, kind: 'intra' | 'inter', cost: number, over: Adjacency[]): void => {
+    const known = found.get(router);
+    if (known && (known.kind !== kind || known.cost < cost)) return;
+    if (known && known.cost === cost) known.over.push(...over);
+    else found.set(router, { kind, cost, over });
+  };
+  for (const own of ends.values()) for (const [router, cost] of own) found.set(router, { kind: 'own', cost, over: [] });
+  const within = new Map<string, ReadonlyMap<number, number>>();
+  for (const [area, own] of ends) {
+    const { cost, over } = areas.towards(area, own);
+    within.set(area, cost);
+    for (const [router, c] of cost) take(router, 'intra', c, over(router));
+  }
+  const backbone = areas.members.get(BACKBONE);
+  if (!backbone) return found;
+  /** What routers at the border of an area say of it into another. */
+  const told = (into: string): Map<number, number> => {
+    const out = new Map<number, number>();
+    for (const router of areas.members.get(into) ?? []) {
+      const known = found.get(router);
+      if (!known || !backbone.has(router) || areas.areasOf(router).length < 2) continue;
+      // Of other areas only, and into the backbone only what lies within one of its own.
+      const others = [...within].filter(([a, c]) => a !== into && c.has(router)).map(([, c]) => c.get(router)!);
+      const stands = known.kind !== 'inter' && within.get(into)?.has(router) === true;
+      if (stands) continue;
+      if (others.length > 0) out.set(router, Math.min(...others));
+      else if (into !== BACKBONE && known.kind === 'inter') out.set(router, known.cost);
+    }
+    return out;
+  };
+  const spread = (area: string): void => {
+    const { cost, over } = areas.towards(area, told(area));
+    for (const [router, c] of cost) {
+      const known = found.get(router);
+      if (known && known.kind !== 'inter') continue;
+      // A border router goes by the backbone alone.
+      if (area !== BACKBONE && backbone.has(router)) continue;
+      take(router, 'inter', c, over(router));
+    }
+  };
+  spread(BACKBONE);
+  for (const area of areas.members.keys()) if (area !== BACKBONE) spread(area);
+  return found;
+}
+
+/** What is asked of adjacencies by `host port`: what were if they were down, or up and before all others. */
+export interface OspfSupposed {
+  readonly gone: ReadonlySet<string>;
+  readonly favoured: ReadonlySet<string>;
+}
+const NOTHING_SUPPOSED: OspfSupposed = { gone: new Set(), favoured: new Set() };
+
+/** Routes that OSPF makes; null = no switch runs it. */
+export function ospfNetwork(
+  views: ReadonlyMap<string, SwitchView>,
+  index: ReadonlyMap<string, number>,
+  plan: CablePlan,
+  { gone, favoured }: OspfSupposed = NOTHING_SUPPOSED,
+): OspfNetwork | null {
+  const running = [...views].flatMap(([host, { ospf }]) => (ospf ? [{ host, ospf, at: index.get(host)! }] : []));
+  if (running.length === 0) return null;
+  const doubts = new Map<string, string>();
+  const found = matchEnds(views, plan, doubts);
+  const edges = found.flatMap(({ adjacency: a, end }): OspfEdge[] => {
+    const key = endKey(a.host, a.port);
+    const to = a.farHost === null ? undefined : index.get(a.farHost);
+    if (to === undefined || gone.has(key) || !(a.up || favoured.has(key))) return [];
+    const cost = favoured.has(key) ? NEAREST : end.cost;
+    return [{ from: index.get(a.host)!, to, area: a.area, cost, adjacency: a }];
+  });
+  const areas = new Areas(
+    edges,
+    running.flatMap(({ ospf, at }) => ospf.ends.map((e) => [e.area, at] as const)),
+  );
+  for (const { host, at } of running) {
+    const own = areas.areasOf(at);
+    if (own.length > 1 && !own.includes(BACKBONE))
+      doubts.set(host, `${host} is in areas ${own.join(' and ')} and not in the backbone`);
+  }
+  const widths = new Map(running.map(({ at, ospf }) => [at, ospf.maximumPaths]));
+  const known = new Map<string, readonly (OspfRoute | null)[]>();
+  const settle = (prefix: Cidr, only: string | undefined): (OspfRoute | null)[] => {
+    const origins = running.flatMap(({ host, ospf, at }) => {
+      const o = ospf.origins.get(prefix);
+      return o && (only === undefined || host === only) ? [{ o, at }] : [];
+    });
+    const out: (OspfRoute | null)[] = [...views].map(() => null);
+    const put = (ways_: Found, outside: boolean): void => {
+      for (const [router, { kind, cost, over }] of ways_)
+        out[router] ??= {
+          kind: outside && kind !== 'own' ? 'outside' : kind,
+          cost,
+          over: over.slice(0, widths.get(router)),
+        };
+    };
+    const inside = new Map<string, Map<number, number>>();
+    for (const { o, at } of origins)
+      if (o.area !== null) inside.set(o.area, (inside.get(o.area) ?? new Map<number, number>()).set(at, o.cost));
+    put(ways(areas, inside), false);
+    for (const group of outsiders(origins)) {
+      const ends = new Map<string, Map<number, number>>();
+      for (const { at, cost } of group)
+        for (const area of areas.areasOf(at))
+          ends.set(area, (ends.get(area) ?? new Map<number, number>()).set(at, cost));
+      put(ways(areas, ends), true);
+    }
+    return out;
+  };
+  return {
+    adjacencies: found.map((f) => f.adjacency),
+    doubts,
+    routesTo: (prefix, only) => {
+      const key = `${prefix} ${only ?? ''}`;
+      let routes = known.get(key);
+      if (!routes) known.set(key, (routes = settle(prefix, only)));
+      return routes;
+    },
+  };
+}
+
+/** Routers that bring a prefix in from outside, the better ones first: type 1, then type 2 by their metric (RFC 2328 §16.4). */
+function outsiders(origins: readonly { readonly o: OspfOrigin; readonly at: number }[]) {
+  const all = origins.filter(({ o }) => o.area === null);
+  const first = all.filter(({ o }) => o.wayCounts).map(({ o, at }) => ({ at, cost: o.cost }));
+  const second = all.filter(({ o }) => !o.wayCounts);
+  const metrics = [...new Set(second.map(({ o }) => o.cost))].sort((a, b) => a - b);
+  return [
+    ...(first.length > 0 ? [first] : []),
+    ...metrics.map((m) => second.filter(({ o }) => o.cost === m).map(({ at }) => ({ at, cost: 0 }))),
+  ];
+}

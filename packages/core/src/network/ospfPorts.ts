@@ -1,0 +1,157 @@
+import type { OspfPort, OspfProof, OspfRedistribution } from '../config/ospf.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import {
+  contains,
+  formatPrefix,
+  parseCidr,
+  parseIpv4,
+  parsePrefix,
+  prefixOf,
+  type Cidr,
+  type Ipv4,
+  type Prefix,
+} from '../numbers/ipv4.ts';
+import { mapPolicy } from './policy.ts';
+import { OWN_ATTRIBUTES } from './routes.ts';
+
+/** An address of an interface that takes part in OSPF, with all that is said of it filled in. */
+export interface OspfEnd {
+  /** A port, `lo`, or the interface of a VLAN. */
+  readonly name: string;
+  readonly address: Prefix;
+  readonly area: Ipv4;
+  readonly cost: number;
+  readonly pointToPoint: boolean;
+  readonly passive: boolean;
+  readonly hello: number;
+  readonly dead: number;
+  readonly priority: number;
+  readonly mtu: number;
+  readonly mtuIgnored: boolean;
+  readonly proof: OspfProof;
+  /** Key by its number. */
+  readonly keys: ReadonlyMap<number, string>;
+  /** Number of the key it sends with; null = none. */
+  readonly sentKey: number | null;
+}
+
+/** A prefix that a switch brings into OSPF. */
+export interface OspfOrigin {
+  readonly prefix: Prefix;
+  /** Null = from outside of OSPF. */
+  readonly area: Ipv4 | null;
+  /** Cost of the interface, or the metric of what comes from outside. */
+  readonly cost: number;
+  /** Of what comes from outside: does the way count beside the metric? */
+  readonly wayCounts: boolean;
+}
+
+export interface OspfView {
+  readonly routerId: Ipv4 | null;
+  readonly ends: readonly OspfEnd[];
+  readonly origins: ReadonlyMap<Cidr, OspfOrigin>;
+  readonly maximumPaths: number;
+}
+
+/** RFC 2328 §C.3, and what FRR 8.4 does by itself: 100 Gb/s cost 1, so 10 cost 10. */
+const DEFAULTS = { hello: 10, dead: 40, priority: 1, mtu: 1500 } as const;
+/**
+ * Cost where none is said. It follows the speed of a port, which no text says: links that say none are taken to be
+ * equally fast.
+ */
+export const UNSAID_COST = 10;
+/** Metric of what comes from outside, where none is said. */
+const OUTSIDE_METRIC = 20;
+const DEFAULT_PATHS = 64;
+
+/** Interfaces outside of VRFs with their addresses: where OSPF may run. */
+function* addressed(config: SwitchConfig) {
+  for (const address of config.loopbacks) yield { name: 'lo', address, mtu: undefined };
+  for (const p of config.ports) if (!p.shut) for (const address of p.addresses) yield { ...p, address };
+  for (const s of config.svis)
+    if (s.vrf === undefined)
+      for (const address of s.addresses) yield { name: s.called ?? `vlan${s.vlan}`, address, mtu: s.mtu };
+}
+
+function endOf(
+  { name, mtu }: { readonly name: string; readonly mtu?: number | undefined },
+  address: Prefix,
+  area: Ipv4,
+  said: Partial<OspfPort>,
+  { ospf }: SwitchConfig,
+): OspfEnd {
+  const keys = said.keys ?? [];
+  return {
+    name,
+    address,
+    area,
+    cost: name === 'lo' ? 0 : (said.cost ?? UNSAID_COST),
+    pointToPoint: said.pointToPoint ?? false,
+    passive: name === 'lo' || (said.passive ?? ospf!.passive ?? false),
+    hello: said.hello ?? DEFAULTS.hello,
+    // FRR keeps 40 s whatever the hello interval is.
+    dead: said.dead ?? DEFAULTS.dead,
+    priority: said.priority ?? DEFAULTS.priority,
+    mtu: mtu ?? DEFAULTS.mtu,
+    mtuIgnored: said.mtuIgnored ?? false,
+    proof: said.proof ?? (ospf!.provenAreas?.includes(area) ? 'digest' : 'none'),
+    keys: new Map(keys.map((k) => [k.id, k.key])),
+    sentKey: keys.at(-1)?.id ?? null,
+  };
+}
+
+/** What OSPF of a switch is told, completed; null = it runs none. */
+export function viewOspf(config: SwitchConfig): OspfView | null {
+  const { ospf } = config;
+  if (!ospf) return null;
+  const said = new Map((config.ospfPorts ?? []).map((p) => [p.name, p]));
+  const networks = ospf.networks.flatMap(({ prefix, area }) => {
+    const p = parsePrefix(prefix);
+    return p ? [{ prefix: p, area }] : [];
+  });
+  const ends: OspfEnd[] = [];
+  const origins = new Map<Cidr, OspfOrigin>();
+  const outside = (by: OspfRedistribution | undefined, prefix: Prefix, tag: number, port: string | null): void => {
+    const text = formatPrefix(prefix);
+    if (!by || origins.has(text)) return;
+    if (by.routeMap !== undefined && !mapPolicy(config, by.routeMap)({ ...OWN_ATTRIBUTES, tag, port }, prefix)) return;
+    origins.set(text, { prefix, area: null, cost: by.metric ?? OUTSIDE_METRIC, wayCounts: by.wayCounts ?? false });
+  };
+  const connected: { readonly prefix: Prefix; readonly port: string }[] = [];
+  for (const device of addressed(config)) {
+    const address = parseCidr(device.address);
+    if (!address) continue;
+    const own: Partial<OspfPort> = said.get(device.name) ?? {};
+    // The line that was written first counts (seen on FRR 8.4.4).
+    const host: Prefix = { address: address.address, length: 32 };
+    const fits = networks.find((n) => n.prefix.length <= address.length && contains(n.prefix, host));
+    const area = own.area ?? fits?.area;
+    const prefix = prefixOf(address);
+    connected.push({ prefix, port: device.name });
+    if (area === undefined) continue;
+    const end = endOf(device, address, area, own, config);
+    ends.push(end);
+    origins.set(formatPrefix(prefix), { prefix, area, cost: end.cost, wayCounts: true });
+  }
+  for (const { prefix, port } of connected) outside(ospf.connected, prefix, 0, port);
+  for (const r of config.staticRoutes ?? []) {
+    const prefix = parsePrefix(r.prefix);
+    if (prefix) outside(ospf.static, prefix, r.tag ?? 0, null);
+  }
+  return {
+    routerId: ospf.routerId ?? highestOf(config),
+    ends,
+    origins,
+    maximumPaths: ospf.maximumPaths ?? DEFAULT_PATHS,
+  };
+}
+
+/** The id of a router that says none: the highest address of its loopback, else of all. */
+function highestOf(config: SwitchConfig): Ipv4 | null {
+  const highest = (addresses: readonly Cidr[]): string | undefined =>
+    addresses
+      .map((a) => a.split('/')[0]!)
+      .sort((a, b) => (parseIpv4(a) ?? 0) - (parseIpv4(b) ?? 0))
+      .at(-1);
+  return highest(config.loopbacks) ?? highest(config.ports.flatMap((p) => p.addresses)) ?? null;
+}

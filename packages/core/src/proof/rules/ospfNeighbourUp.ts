@@ -1,0 +1,22 @@
+import { found, type DesignRule } from '../rule.ts';
+
+export const ospfNeighbourUp: DesignRule = {
+  id: 'ospf-neighbour-up',
+  title: 'Routers at both ends of a link become neighbours by OSPF',
+  severity: 'error',
+  source: 'RFC 2328 §10.5, §10.6; domain: both ends of a link agree in area, intervals, keys and MTU',
+  reads: [],
+  judge: ({ ospf }) =>
+    (ospf?.adjacencies ?? []).flatMap((a) =>
+      a.up
+        ? []
+        : [
+            found(
+              ospfNeighbourUp,
+              { host: a.host, configPlace: a.place },
+              `${a.host}: no OSPF with ${a.farHost} over ${a.port}: ${a.reason}.`,
+              'Make both ends agree, or make the port passive where nobody is meant to answer.',
+            ),
+          ],
+    ),
+};
