@@ -5,11 +5,14 @@ import type { Programs } from './programs.ts';
 import { placed } from './readBack.ts';
 
 const AT_ONCE = 4;
+/** OSPF runs where a text asks for it. */
+const START = 'hostname trial\nrouter ospf\nexit\nno router ospf\n';
 /** Takes back whatever a trial can have made. */
 const WIPE = `
 no router bgp 65000 vrf red
 no router bgp 65000 vrf blue
 no router bgp 65000
+no router ospf
 no route-map M
 no route-map N
 no ip prefix-list L
@@ -22,6 +25,16 @@ no bgp graceful-shutdown
 no bgp default local-preference
 no bfd
 interface eth7
+ no ip address 10.9.0.1/24
+ no ip ospf area
+ no ip ospf cost
+ no ip ospf dead-interval
+ no ip ospf hello-interval
+ no ip ospf network
+ no ip ospf passive
+ no ip ospf priority
+ no ip ospf mtu-ignore
+ no ip ospf authentication
  no evpn mh uplink
  no evpn mh es-id 5
  no evpn mh es-sys-mac 02:00:00:00:00:01
@@ -59,7 +72,7 @@ export async function landingsOn(programs: Programs, trials: readonly FrrTrial[]
   const hosts = Array.from({ length: Math.min(AT_ONCE, trials.length) }, (_, i) => `trial${i}`);
   const lab = new Lab(
     {
-      files: new Map(hosts.map((h) => [h, { interfaces: '', 'frr.conf': 'hostname trial\n' }])),
+      files: new Map(hosts.map((h) => [h, { interfaces: '', 'frr.conf': START }])),
       switches: hosts.map((host) => ({ host, config: blankConfig(host), unread: [] })),
       cables: [],
       hosts: [],

@@ -300,6 +300,9 @@ describe('routes', () => {
     const told = led({ redistributes: true });
     const route = told.ospf!.routesTo(prefix!)[told.index.get(a)!]!;
     expect([route.kind, route.over.length]).toEqual(['outside', 2]);
+    // An address that a port borrows is one of OSPF already, and the port does not tell it.
+    const lent = led({ redistributes: true, links: 'borrowed' });
+    expect(paths(lent, a, b)).toBe(0);
   });
 
   test('a line that is not understood doubts what goes over its switch, and nothing else', () => {

@@ -111,9 +111,11 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
   });
   const ends: OspfEnd[] = [];
   const origins = new Map<Cidr, OspfOrigin>();
+  /** Addresses that ports borrow: these ports do not tell them, nor are they outside of OSPF (seen on FRR 8.4.4). */
+  const borrowed = new Set<Cidr>();
   const outside = (by: OspfRedistribution | undefined, prefix: Prefix, tag: number, port: string | null): void => {
     const text = formatPrefix(prefix);
-    if (!by || origins.has(text)) return;
+    if (!by || origins.has(text) || borrowed.has(text)) return;
     if (by.routeMap !== undefined && !mapPolicy(config, by.routeMap)({ ...OWN_ATTRIBUTES, tag, port }, prefix)) return;
     origins.set(text, { prefix, area: null, cost: by.metric ?? OUTSIDE_METRIC, wayCounts: by.wayCounts ?? false });
   };
@@ -131,7 +133,8 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
     if (area === undefined) continue;
     const end = endOf(device, address, area, own, config);
     ends.push(end);
-    origins.set(formatPrefix(prefix), { prefix, area, cost: end.cost, wayCounts: true });
+    if (end.pointToPoint && prefix.length === 32) borrowed.add(formatPrefix(prefix));
+    else origins.set(formatPrefix(prefix), { prefix, area, cost: end.cost, wayCounts: true });
   }
   for (const { prefix, port } of connected) outside(ospf.connected, prefix, 0, port);
   for (const r of config.staticRoutes ?? []) {

@@ -43,6 +43,8 @@ export const ospfChoices: fc.Arbitrary<OspfChoices> = fc
     by: c.links === 'borrowed' && c.areas === 'many' ? ('interfaces' as const) : c.by,
     // Without an interface in it no router is in the backbone.
     areas: c.redistributes ? ('one' as const) : c.areas,
+    // An address that a port has in OSPF is told by nobody as one from outside.
+    redistributes: c.redistributes && c.links === 'subnets',
   }));
 
 const AS = 64999;

@@ -3,6 +3,7 @@ import { Piscina } from 'piscina';
 import { openReader, type Db, type HearQuery } from '../store/database.ts';
 import { Trouble } from '../trouble.ts';
 import { END } from './end.ts';
+import { Places } from './places.ts';
 import { doTask, type Answers, type Task, type TaskOf } from './tasks/index.ts';
 
 /** Computes what is long, away from the requests. */
@@ -17,21 +18,21 @@ const LAST_TASK_MS = 5_000;
 
 /**
  * Worker threads over the data folder. A fabric always goes to the same worker, whose memory of it makes the next
- * computation quick; a worker is started when the first of its fabrics is asked for.
+ * computation quick; a worker is started when the first of its fabrics is asked for. Fabrics are spread evenly, so two are
+ * proved at once.
  */
 export class CompilePool implements Compiler {
   private readonly slots: (Piscina | undefined)[];
+  private readonly places: Places;
   private readonly data: string;
   constructor(data: string) {
     this.data = data;
     this.slots = Array.from({ length: Math.max(1, Math.min(MOST_WORKERS, availableParallelism())) });
+    this.places = new Places(this.slots.length);
   }
 
   private slotOf(fabric: string): Piscina {
-    let sum = 0;
-    for (const c of fabric) sum = (sum * 31 + c.codePointAt(0)!) >>> 0;
-    const i = sum % this.slots.length;
-    return (this.slots[i] ??= this.start());
+    return (this.slots[this.places.of(fabric)] ??= this.start());
   }
 
   private start(): Piscina {
