@@ -23,6 +23,7 @@ await build({
     keep: join(root, 'packages/server/src/commands/main.ts'),
     'compile.worker': join(root, 'packages/server/src/workers/compile.worker.ts'),
     bench: join(root, 'packages/bench/src/main.ts'),
+    rehearsal: join(root, 'packages/rehearsal/src/child.ts'),
   },
   outdir: dist,
   bundle: true,

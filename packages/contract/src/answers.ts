@@ -146,6 +146,32 @@ export interface ChangeSummary {
   readonly asked: { readonly by: string; readonly at: string } | null;
 }
 
+/** How far the rehearsal of a change has come: what it would send, on real daemons. */
+export interface RehearsalAnswer {
+  /** `held`: to its end; `not held`: it could not be; `broken off`: the server ended meanwhile. */
+  readonly state: 'running' | 'held' | 'not held' | 'broken off';
+  readonly by: string;
+  readonly at: string;
+  readonly endedAt: string | null;
+  /** Version of the change that was rehearsed. */
+  readonly version: number;
+  /** What is done now, in words. */
+  readonly step: string;
+  /** Hosts that run, and how many switches the fabric has. */
+  readonly hosts: readonly string[];
+  readonly of: number;
+  /** Why it was not held. */
+  readonly why: string | null;
+  /** What the daemons do otherwise than the proof says; empty while it runs. */
+  readonly findings: readonly Finding[];
+  /** How many answers of each kind were compared, by what people call the kind. */
+  readonly compared: Readonly<Record<string, number>>;
+  /** Answers of which the proof itself says that it is not sure. */
+  readonly unsure: number;
+  /** What the kernel here cannot show, each once. */
+  readonly notShown: readonly string[];
+}
+
 export interface EditAnswer {
   /** 1-based. */
   readonly position: number;
@@ -281,6 +307,7 @@ export interface Problem {
 }
 
 export const EVENT_TOPICS = [
+  'rehearsals',
   'changes',
   'fabrics',
   'rollouts',

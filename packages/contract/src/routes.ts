@@ -368,6 +368,16 @@ export const ROUTES = {
     ifMatch: 'must',
     summary: 'Ask those who may approve for their yes',
   },
+  'POST /api/changes/:id/rehearsal': {
+    fabric: 'change',
+    access: 'designer',
+    summary: 'Rehearse a change: run what it would send on real daemons and compare them with the proof',
+  },
+  'GET /api/changes/:id/rehearsal': {
+    fabric: 'change',
+    access: 'any role',
+    summary: 'How far its rehearsal has come, or what came of it; null = none was held',
+  },
   'GET /api/changes/:id/clashes': {
     fabric: 'change',
     access: 'any role',

@@ -88,6 +88,7 @@ export * from './proof/rule.ts';
 export { DESIGN_RULES } from './proof/rules/index.ts';
 export * from './proof/placeFindings.ts';
 export * from './proof/proveChange.ts';
+export { rehearsalCut } from './proof/rehearsalCut.ts';
 export * from './read/answers.ts';
 export { readSwitchFolder, type SwitchFolder } from './read/switchFolder.ts';
 export * from './rollout/planWaves.ts';

@@ -34,9 +34,11 @@ const has = (program: string): boolean => spawnSync('which', [program]).status =
 /**
  * Finds FRR and ping: as installed, or unpacked from Debian's packages into the cache folder without installing them, so
  * that no service of this machine is started or replaced.
+ * @param fetch may packages be fetched, or is only used what is there?
  * @returns the programs, or why a rehearsal cannot be held here
  */
-export function findPrograms(): Programs | string {
+export function findPrograms({ fetch } = { fetch: true }): Programs | string {
+  const canFetch = (): boolean => fetch && has('apt-get') && has('dpkg');
   if (process.platform !== 'linux' || process.getuid?.() !== 0)
     return 'A rehearsal makes network namespaces: it wants Linux and root.';
   const missing = ['ip', 'unshare', 'nsenter', 'setpriv'].filter((p) => !has(p));
@@ -75,8 +77,6 @@ export function findPrograms(): Programs | string {
   unpack(cache, PACKAGES);
   return found() ?? `Debian's ${PACKAGES.join(' and ')} could not be fetched: without them nothing is rehearsed.`;
 }
-
-const canFetch = (): boolean => has('apt-get') && has('dpkg');
 
 /** Fetches packages and what they need, and unpacks them; nothing is installed. */
 function unpack(into: string, packages: readonly string[]): void {

@@ -33,17 +33,22 @@ export const agrees = (r: Rehearsed): boolean =>
  * Runs a folder of switches on real daemons, compares every answer of the network model with theirs, and takes everything
  * down again, also where something fails.
  * @param mostSeconds so long the sessions that the model expects are waited for
+ * @param tell is told what is done now
  * @throws where the kernel refuses a command: then nothing was compared
  */
 export async function rehearse(
   folder: SwitchFolder,
   programs: Programs,
   mostSeconds = MOST_SECONDS,
+  tell: (step: string) => void = () => undefined,
 ): Promise<Rehearsed> {
   const lab = new Lab(folder, programs);
   try {
+    tell('starts the daemons of every switch and loads its text');
     await lab.up();
+    tell('reads back where every line landed');
     const { lines, strays } = await readBack(folder, lab);
+    tell('waits for sessions, then compares every answer');
     const { compared, differences, settledAfter, unsureBecause } = await compare(folder, lab, mostSeconds);
     await lab.checked();
     return {

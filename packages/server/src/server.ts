@@ -6,6 +6,7 @@ import { pino, type Logger } from 'pino';
 import { Events } from './events/events.ts';
 import { buildApp } from './http/app.ts';
 import { measured } from './http/metrics.ts';
+import { Rehearsals } from './jobs/rehearsals.ts';
 import { JobEngine } from './jobs/engine.ts';
 import { rolloutJob } from './jobs/rollout/rolloutJob.ts';
 import { BenchDoor } from './reach/benchDoor.ts';
@@ -44,6 +45,8 @@ export interface ServerOptions extends Partial<Settings> {
   readonly demo?: boolean;
   /** The time, where a test sets it. */
   readonly now?: () => Date;
+  /** The program that holds rehearsals and its arguments; absent = the one that comes with the server. */
+  readonly rehearsal?: readonly string[];
 }
 
 export interface RunningServer {
@@ -51,6 +54,7 @@ export interface RunningServer {
   readonly house: House;
   readonly changes: Changes;
   readonly rollouts: Rollouts;
+  readonly rehearsals: Rehearsals;
   readonly sealing: Sealing;
   /** What opens the first account; null once there is one. */
   readonly firstCode: string | null;
@@ -123,6 +127,9 @@ async function start(
   endings.push(() => engine.stop());
   const changes = new Changes(house);
   const rollouts = new Rollouts(house, engine);
+  const rehearsals = new Rehearsals(house, options.rehearsal);
+  await rehearsals.takeUp();
+  endings.push(() => rehearsals.stop());
   await settleOldFabrics(house);
   if (options.demo && options.bench) await seedDemo({ house, changes, reach, sealing }, options.bench.folder);
   const firstCode = (await anyAccount(db)) ? null : new FirstCode();
@@ -135,6 +142,7 @@ async function start(
     firstCode,
     changes,
     rollouts,
+    rehearsals,
     reach,
     live,
     reading,
@@ -166,6 +174,7 @@ async function start(
     house,
     changes,
     rollouts,
+    rehearsals,
     sealing,
     firstCode: firstCode?.text ?? null,
     readCertificate: () => readAgain(http, settings, log),

@@ -92,6 +92,8 @@ designer  fabric    POST /api/changes/:id/edits/:position/keep
 designer  fabric    POST /api/changes/:id/prove
 approver  fabric    POST /api/changes/:id/approve
 designer  fabric    POST /api/changes/:id/ask
+designer  fabric    POST /api/changes/:id/rehearsal
+looks     fabric    GET /api/changes/:id/rehearsal
 looks     fabric    GET /api/changes/:id/clashes
 designer  fabric    POST /api/changes/:id/withdraw
 looks     all       GET /api/rollouts

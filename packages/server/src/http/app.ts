@@ -13,6 +13,7 @@ import type { Reading } from '../watch/reading.ts';
 import type { FirstCode } from '../services/accounts.ts';
 import type { Changes } from '../services/changes.ts';
 import type { House } from '../services/house.ts';
+import type { Rehearsals } from '../jobs/rehearsals.ts';
 import type { Rollouts } from '../services/rollouts.ts';
 import type { Sessions } from '../services/sessions.ts';
 import { hostsOf, isSecure, type Settings } from '../settings/settings.ts';
@@ -43,6 +44,7 @@ export interface AppParts {
   readonly firstCode: FirstCode | null;
   readonly changes: Changes;
   readonly rollouts: Rollouts;
+  readonly rehearsals: Rehearsals;
   readonly reach: Reach;
   readonly live: Live;
   readonly reading: Reading;
@@ -86,7 +88,7 @@ export function buildApp(parts: AppParts): Express {
     ...switchHandlers(house, parts.reach, parts.reading, parts.bench),
     ...fabricHandlers(house, parts.changes),
     ...watchHandlers(parts),
-    ...changeHandlers(house, parts.changes),
+    ...changeHandlers(house, parts.changes, parts.rehearsals),
     ...rolloutHandlers(house, parts.rollouts, sessions),
     'GET /api/openapi.json': () => Promise.resolve(openApi()),
   };

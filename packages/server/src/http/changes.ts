@@ -1,12 +1,13 @@
 import { sightOf, type ChangeRequest, type ChangeTitles } from '@anthemion/contract';
 import type { Edit } from '@anthemion/core';
 import { approve, askApproval } from '../services/approving.ts';
+import type { Rehearsals } from '../jobs/rehearsals.ts';
 import type { Changes } from '../services/changes.ts';
 import type { House } from '../services/house.ts';
 import { handOf } from './fabrics.ts';
 import { seen, type Call, type Handlers } from './routes.ts';
 
-export function changeHandlers(house: House, changes: Changes): Handlers {
+export function changeHandlers(house: House, changes: Changes, rehearsals: Rehearsals): Handlers {
   /** Does something to the change of the path and answers with the change. */
   const after = (work: (id: string, call: Call) => Promise<void>) => async (call: Call) => {
     const id = call.params['id']!;
@@ -36,6 +37,8 @@ export function changeHandlers(house: House, changes: Changes): Handlers {
       approve(house, id, call.user.name, (call.body as { note: string }).note, seen(call)),
     ),
     'POST /api/changes/:id/ask': after((id, call) => askApproval(house, id, call.user.name, seen(call))),
+    'POST /api/changes/:id/rehearsal': ({ params, user }) => rehearsals.start(params['id']!, user.name),
+    'GET /api/changes/:id/rehearsal': ({ params }) => rehearsals.answer(params['id']!),
     'GET /api/changes/:id/clashes': (call) =>
       house.compiler.run<'clashes'>({ do: 'clashes', fabric: call.fabric!, change: call.params['id']! }),
     'POST /api/changes/:id/withdraw': after((id, call) => changes.withdraw(id, seen(call))),

@@ -263,7 +263,7 @@ export function serveRoutes(router: Router, handlers: Handlers, door: Door): voi
       if (response.headersSent || response.writableEnded) return;
       if (route.paged) sendPage(request, response, answer as Page<unknown>);
       else if (answer instanceof Uint8Array) response.type('application/json').send(Buffer.from(answer));
-      else response.json(answer ?? { done: true });
+      else response.json(answer === undefined ? { done: true } : answer);
     };
 
     /** Does something between two entries of the audit log: that it is asked, and how it ended. */

@@ -75,6 +75,17 @@ export interface Tables {
   named_digests: { name: string; digest: string };
   /** Texts each revision meant, as the release wrote them that sent them. */
   revision_texts: { fabric: string; number: number; seat: string; host: string; hash: string };
+  rehearsals: {
+    change_id: string;
+    version: number;
+    by: string;
+    at: string;
+    ended_at: string | null;
+    state: 'running' | 'held' | 'not held' | 'broken off';
+    step: string;
+    /** All else of its answer. */
+    json: string;
+  };
   accepted_versions: { dialect: string; version: string; accepted_at: string; accepted_by: string; reason: string };
   settings: { key: string; value: string };
   parts: { kind: 'model' | 'rack' | 'fabric'; name: string; json: string };

@@ -27,6 +27,8 @@ export function staleBy(message: EventMessage, versionShown: (change: string) =>
         : [one('Fabrics', id), listOf('Fabrics'), one('Draft', `of ${id}`), one('Live', id), 'Day'];
     case 'rollouts':
       return [listOf('Rollouts'), ...(id === undefined ? ['Rollouts' as const] : [one('Rollouts', id)]), 'Day'];
+    case 'rehearsals':
+      return id === undefined ? ['Rehearsal'] : [one('Rehearsal', id)];
     case 'live':
       return [...(id === undefined ? ['Live' as const] : [one('Live', id)]), 'Day'];
     case 'here':

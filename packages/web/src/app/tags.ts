@@ -19,12 +19,13 @@ export const TAGS = [
   'Draft',
   'Day',
   'Here',
+  'Rehearsal',
 ] as const;
 
 /** Tag of one thing, and of the lists it stands in. */
 type Kind = 'Changes' | 'Fabrics' | 'Rollouts';
 const LIST = 'LIST';
-export const one = (type: Kind | 'Live' | 'Draft' | 'Here', id: string) => ({ type, id }) as const;
+export const one = (type: Kind | 'Live' | 'Draft' | 'Here' | 'Rehearsal', id: string) => ({ type, id }) as const;
 export const listOf = (type: Kind) => ({ type, id: LIST }) as const;
 /** What follows from a fabric as it is live, or as a change would have it: `Draft` is what a change makes of it. */
 export const computed = ({ name, change }: { readonly name: string; readonly change: string | null }) => [

@@ -8,6 +8,7 @@ import type {
   PresentPerson,
   RolloutAnswer,
   TouchAnswer,
+  RehearsalAnswer,
 } from '@anthemion/contract';
 import { api, asItCame, at, enc, WHOLE, type FabricAt } from './api.ts';
 import { computed, edited, listOf, one } from './tags.ts';
@@ -82,6 +83,14 @@ export const watchApi = api.injectEndpoints({
     inService: b.mutation<unknown, string>({
       query: (serial) => ({ url: `switches/${enc(serial)}/in-service`, method: 'POST' }),
       invalidatesTags: ['Switches'],
+    }),
+    rehearsal: b.query<RehearsalAnswer | null, string>({
+      query: (id) => `changes/${id}/rehearsal`,
+      providesTags: (_r, _e, id) => [one('Rehearsal', id)],
+    }),
+    rehearse: b.mutation<RehearsalAnswer, string>({
+      query: (id) => ({ url: `changes/${id}/rehearsal`, method: 'POST' }),
+      invalidatesTags: (_r, _e, id) => [one('Rehearsal', id)],
     }),
     clashes: b.query<ClashAnswer[], { id: string; fabric: string }>({
       query: ({ id }) => `changes/${id}/clashes`,

@@ -17,6 +17,54 @@ function leadOf(f: Finding, fabric: string, seatOf: ReadonlyMap<string, string>)
   return null;
 }
 
+/** More are counted. */
+const MOST_FINDINGS = 60;
+/** Findings, each with what would be right and where it leads. */
+export const FindingList = ({
+  findings,
+  titleOf,
+  fabric,
+  seatOf,
+}: {
+  readonly findings: readonly Finding[];
+  readonly titleOf: (rule: string) => string;
+  readonly fabric: string;
+  readonly seatOf: ReadonlyMap<string, string>;
+}) => (
+  <ul>
+    {findings.slice(0, MOST_FINDINGS).map((f, i) => {
+      const lead = leadOf(f, fabric, seatOf);
+      return (
+        <FindingItem key={`${f.rule}${i}`} $bad={f.severity === 'error'}>
+          <StateMark mood={f.severity === 'error' ? 'fallen' : 'dewed'} size={16} label={f.severity} />
+          <div>
+            <p>{f.message}</p>
+            {f.cure && <p className="cure">What would be right: {f.cure}</p>}
+            <small>
+              {titleOf(f.rule)}
+              {f.place && (
+                <>
+                  {' · '}
+                  <Mono>
+                    {f.place.host}/{f.place.file}:{f.place.line}
+                  </Mono>
+                </>
+              )}
+              {lead && (
+                <>
+                  {' · '}
+                  <Link to={lead.to}>{lead.text}</Link>
+                </>
+              )}
+            </small>
+          </div>
+        </FindingItem>
+      );
+    })}
+    {findings.length > MOST_FINDINGS && <Faded>and {findings.length - MOST_FINDINGS} more</Faded>}
+  </ul>
+);
+
 /** A proof: what it found first, then the figures before and after, the switches it touches, and every rule. */
 export function ProofReportView({
   proof,
@@ -31,6 +79,7 @@ export function ProofReportView({
   readonly children?: ReactNode;
 }) {
   const seatOf = new Map(proof.switches.map((s) => [s.host, s.seat]));
+  const titleOf = (rule: string): string => proof.rules.find((r) => r.id === rule)?.title ?? rule;
   const touched = proof.switches.filter((s) => s.fate !== 'same');
   const most = Math.max(1, ...touched.map((s) => s.added + s.removed));
   const figures: [string, string, string][] = [
@@ -56,38 +105,7 @@ export function ProofReportView({
             </span>
           </Row>
         ) : (
-          <ul>
-            {proof.findings.slice(0, 60).map((f, i) => {
-              const lead = leadOf(f, fabric, seatOf);
-              return (
-                <FindingItem key={`${f.rule}${i}`} $bad={f.severity === 'error'}>
-                  <StateMark mood={f.severity === 'error' ? 'fallen' : 'dewed'} size={16} label={f.severity} />
-                  <div>
-                    <p>{f.message}</p>
-                    {f.cure && <p className="cure">What would be right: {f.cure}</p>}
-                    <small>
-                      {proof.rules.find((r) => r.id === f.rule)?.title ?? f.rule}
-                      {f.place && (
-                        <>
-                          {' · '}
-                          <Mono>
-                            {f.place.host}/{f.place.file}:{f.place.line}
-                          </Mono>
-                        </>
-                      )}
-                      {lead && (
-                        <>
-                          {' · '}
-                          <Link to={lead.to}>{lead.text}</Link>
-                        </>
-                      )}
-                    </small>
-                  </div>
-                </FindingItem>
-              );
-            })}
-            {proof.findings.length > 60 && <Faded>and {proof.findings.length - 60} more</Faded>}
-          </ul>
+          <FindingList findings={proof.findings} titleOf={titleOf} fabric={fabric} seatOf={seatOf} />
         )}
       </section>
       <Two>

@@ -4,6 +4,7 @@ import * as promises from './002-promises.ts';
 import * as trust from './003-trust.ts';
 import * as live from './004-live.ts';
 import * as versions from './005-versions.ts';
+import * as rehearsals from './006-rehearsals.ts';
 
 /** Steps from an empty file to today's tables, in order. Never change one that was released; add another. */
 export const MIGRATIONS: Readonly<Record<string, Migration>> = {
@@ -12,4 +13,5 @@ export const MIGRATIONS: Readonly<Record<string, Migration>> = {
   '003-trust': trust,
   '004-live': live,
   '005-versions': versions,
+  '006-rehearsals': rehearsals,
 };

@@ -19,6 +19,7 @@ import { adoptTask, type AdoptOutcome, type AdoptTask } from './adopt.ts';
 import { touchedTask, type TouchedTask } from './touched.ts';
 import { clashesTask, type ClashesTask } from './clashes.ts';
 import { watchTask, type Watched, type WatchTask } from './watch.ts';
+import { rehearseTask, type RehearseTask, type ToRehearse } from './rehearse.ts';
 import { releaseTask, type ReleaseTask } from './release.ts';
 import { planTask, type Plan, type PlanTask } from './plan.ts';
 import { liveState, snapshot } from './state.ts';
@@ -42,6 +43,7 @@ export type Task =
   | AskTask
   | SurroundingsTask
   | ReleaseTask
+  | RehearseTask
   | WatchTask
   | AdoptTask
   | ClashesTask
@@ -64,6 +66,7 @@ export interface Answers {
   readonly ask: Answer;
   readonly surroundings: Surroundings;
   readonly release: string[];
+  readonly rehearse: ToRehearse;
   readonly watch: Watched;
   readonly adopt: AdoptOutcome;
   readonly clashes: ClashAnswer[];
@@ -86,6 +89,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return textTask(db, task);
     case 'ask':
       return askTask(db, task);
+    case 'rehearse':
+      return rehearseTask(db, task);
     case 'release':
       return releaseTask(db, task);
     case 'watch':

@@ -12,6 +12,7 @@ import { ProofReportView } from '../../parts/ProofReportView.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';
 import { ApproveForm } from './ApproveForm.tsx';
+import { RehearseChange } from './RehearseChange.tsx';
 import { RollOutDialog } from './RollOutDialog.tsx';
 
 /** The proof sheet of a change: review, conflicts, approval, rollout, withdrawal. */
@@ -50,6 +51,7 @@ export function ChangePage() {
   };
   const me = session?.user?.name ?? '';
   const own = (me === c.author || c.hands.includes(me)) && settings?.secondPerson;
+  const seatOf = new Map(c.proof?.switches.map((s) => [s.host, s.seat]));
   const open = !['Live', 'Withdrawn', 'Rolling out'].includes(c.state);
   return (
     <Page
@@ -172,7 +174,10 @@ export function ChangePage() {
       {c.proof ? (
         <ProofReportView proof={c.proof} fabric={c.fabric} isChange>
           {open && (
-            <AskNetwork fabric={c.fabric} change={id} seatOf={new Map(c.proof.switches.map((s) => [s.host, s.seat]))} />
+            <>
+              <AskNetwork fabric={c.fabric} change={id} seatOf={seatOf} />
+              <RehearseChange change={c} seatOf={seatOf} />
+            </>
           )}
         </ProofReportView>
       ) : (
