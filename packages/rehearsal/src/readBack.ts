@@ -48,14 +48,21 @@ export function placed(text: string): Placed[] {
  * How FRR 8.4 writes a line that means the same; what it leaves out, being its default, is written as nothing.
  * Each is one that was seen in a running configuration, not one that is thought to be so.
  */
-const SAID_OTHERWISE: readonly (readonly [RegExp, string])[] = [
+const SAID_OTHERWISE: readonly (readonly [RegExp, string | ((...words: string[]) => string)])[] = [
   [/^neighbor (\S+) interface remote-as (\S+)$/, 'neighbor $1 remote-as $2'],
+  // A keepalive is a third of the hold time at most: a longer one is lowered without a word.
+  [
+    /^neighbor (\S+) timers (\d+) (\d+)$/,
+    (_, name, keepalive, hold) =>
+      `neighbor ${name} timers ${Math.min(Number(keepalive), Math.floor(Number(hold) / 3))} ${hold}`,
+  ],
   [/^(detect-multiplier 3|transmit-interval 300|receive-interval 300)$/, ''],
 ];
 /** Lines of a prefix list may be written without the number that they get. */
 const NUMBERED = /^(ip prefix-list \S+) seq \d+/;
 const asHeld = (text: string): string => {
-  for (const [wrote, held] of SAID_OTHERWISE) if (wrote.test(text)) return text.replace(wrote, held);
+  for (const [wrote, held] of SAID_OTHERWISE)
+    if (wrote.test(text)) return typeof held === 'string' ? text.replace(wrote, held) : text.replace(wrote, held);
   return text;
 };
 

@@ -44,11 +44,11 @@ export async function rehearse(
 ): Promise<Rehearsed> {
   const lab = new Lab(folder, programs);
   try {
-    tell('starts the daemons of every switch and loads its text');
+    tell('starting their daemons and loading their texts');
     await lab.up();
-    tell('reads back where every line landed');
+    tell('reading back where every line landed');
     const { lines, strays } = await readBack(folder, lab);
-    tell('waits for sessions, then compares every answer');
+    tell('waiting for sessions, then comparing every answer');
     const { compared, differences, settledAfter, unsureBecause } = await compare(folder, lab, mostSeconds);
     await lab.checked();
     return {

@@ -147,6 +147,7 @@ describe('OSPF as it is read', () => {
       'FRR takes areas from interfaces or from networks, not from both',
     ],
     ['interface p1\n ip ospf message-digest-key 1 md5 plain\nexit\n', 'the key stands here in plain words'],
+    ['interface p1\n ip ospf area 7\n ip ospf area 0\nexit\n', 'it is in area 0.0.0.7 already: take that back first'],
     ['router ospf\n area 1 stub\nexit\n', '“area 1 stub” is not modelled'],
   ])('%j', (frr, why) => {
     const { unread } = read(frr);
@@ -188,7 +189,13 @@ describe('neighbours', () => {
     ['ip ospf dead-interval 20', /^dead interval (20|40) s here, (20|40) s on /, 2],
     // An end that is passive says nothing, so it misses nobody.
     ['ip ospf passive', /^it is passive on /, 1],
-    ['ip ospf authentication message-digest', /^(authentication by digest|no authentication) here, /, 2],
+    // Without a key it asks for nothing; with one, the other end shows none.
+    ['ip ospf authentication message-digest', /^$/, 0],
+    [
+      `ip ospf authentication message-digest\n ip ospf message-digest-key 1 md5 ${KEY}`,
+      /^(authentication by digest|no authentication) here, /,
+      2,
+    ],
     [`ip ospf message-digest-key 1 md5 ${KEY}`, /^$/, 0],
     ['shutdown', new RegExp(`^${port} of ${leaf} is shut$`), 1],
     ['ip ospf cost 7', /^$/, 0],
@@ -229,7 +236,7 @@ describe('neighbours', () => {
     expect(said(2, KEY)).toHaveLength(2);
     expect(said(1, KEY.replace('kk', 'kj'))).toHaveLength(2);
   });
-  test('the same router id is nobody else; a link of two kinds is in doubt', () => {
+  test('the same router id is nobody else; over a link of two kinds no route leads', () => {
     const id = /ospf router-id (\S+)/;
     const other = id.exec(linux.render(led().switches.find((s) => s.host === spine)!.config).files['frr.conf']!)![1]!;
     const twin = led({}, { [leaf]: (t) => t.replace(id, `ospf router-id ${other}`) });
@@ -243,7 +250,11 @@ describe('neighbours', () => {
             .replace(new RegExp(`(interface ${port}\n(?:.*\n)*?) ip ospf network point-to-point\n`), '$1'),
       },
     );
-    expect([...mixed.ospf!.doubts.keys()].sort()).toEqual([leaf, spine].sort());
+    expect([mixed.ospf!.adjacencies.every((a) => a.up), paths(mixed, leaf, lower(mixed)[1]!)]).toEqual([true, 1]);
+    expect(reasons(mixed).sort()).toEqual([
+      `a link of many here, a link of two on ${spine}`,
+      `a link of two here, a link of many on ${leaf}`,
+    ]);
   });
 });
 

@@ -14,7 +14,7 @@ export interface Adjacency {
   readonly farHost: string | null;
   readonly farPort: string | null;
   readonly up: boolean;
-  /** Why not; null = it is. */
+  /** Why not, or why no route leads over it; null = all is well. */
   readonly reason: string | null;
   /** What of the interface that hangs on, or what makes it speak. */
   readonly place: Place;
@@ -65,18 +65,16 @@ function notHeard(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
   if (here.hello !== there.hello)
     return why('hello', `hello interval ${here.hello} s here, ${there.hello} s on ${farHost}`);
   if (here.dead !== there.dead) return why('dead', `dead interval ${here.dead} s here, ${there.dead} s on ${farHost}`);
-  if (here.proof !== there.proof)
-    return why('proof', `${proofWords(here)} here, ${proofWords(there)} on ${farHost}`);
+  if (here.proof !== there.proof) return why('proof', `${proofWords(here)} here, ${proofWords(there)} on ${farHost}`);
   if (here.proof === 'digest') {
     const sent = there.sentKey;
-    if (here.sentKey === null && sent === null) return null;
-    if (sent === null) return why('keys', `no key on ${farHost}`);
     const key = here.keys.get(sent);
     if (key === undefined) return why('keys', `no key ${sent} here, with which ${farHost} sends`);
     if (key !== there.keys.get(sent)) return why('keys', `key ${sent} is another on ${farHost}`);
   }
   return null;
 }
+const linkWords = ({ pointToPoint }: OspfEnd): string => (pointToPoint ? 'a link of two' : 'a link of many');
 const proofWords = ({ proof }: OspfEnd): string =>
   proof === 'digest' ? 'authentication by digest' : 'no authentication';
 
@@ -95,10 +93,7 @@ function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
   if (!meet(here, there)) return why('addresses', `its address and that of ${farHost} are in no subnet of both`);
   const shared = !here.pointToPoint && !there.pointToPoint;
   if (shared && here.address.length !== there.address.length)
-    return why(
-      'addresses',
-      `its subnet has length ${here.address.length} here, ${there.address.length} on ${farHost}`,
-    );
+    return why('addresses', `its subnet has length ${here.address.length} here, ${there.address.length} on ${farHost}`);
   const unheard = notHeard(here, there, farHost) ?? notHeard(there, here, 'this end');
   if (unheard !== null) return unheard;
   if ((there.mtu > here.mtu && !here.mtuIgnored) || (here.mtu > there.mtu && !there.mtuIgnored))
@@ -112,7 +107,11 @@ function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
 function placeOf({ config }: SwitchView, { name, address }: OspfEnd, field: Why['field'] | null): Place {
   if (field === 'mtu' || field === 'addresses') return ['ports', name, field];
   const said = config.ospfPorts?.find((p) => p.name === name);
-  const first = said && (field !== null && said[field] !== undefined ? field : (['area', 'cost'] as const).find((f) => said[f] !== undefined));
+  const first =
+    said &&
+    (field !== null && said[field] !== undefined
+      ? field
+      : (['area', 'cost'] as const).find((f) => said[f] !== undefined));
   if (first !== undefined) return ['ospfPorts', name, first];
   const host: Prefix = { address: address.address, length: 32 };
   const network = config.ospf?.networks.find((n) => contains(parsePrefix(n.prefix)!, host));
@@ -153,10 +152,11 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
       const met = reasons.indexOf(null);
       if (met < 0) down(reasons[0]!.words, reasons[0]!.field);
       else {
-        // Seen on FRR 8.4.4: they become neighbours, and what is then reached hangs on who sees the link how.
-        if (others[met]!.pointToPoint !== end.pointToPoint)
-          doubts.set(host, `${host}: ${end.name} and ${far.port} of ${far.host} are links of different kinds to OSPF`);
-        found.push({ adjacency: { ...at, up: true, reason: null, place: placeOf(view, end, null) }, end });
+        // They become neighbours, but neither finds the link back in what the other tells of it (RFC 2328 §16.1, 2b).
+        const unlike = others[met]!.pointToPoint !== end.pointToPoint;
+        const place = placeOf(view, end, unlike ? 'pointToPoint' : null);
+        const leadsNowhere = unlike ? `${linkWords(end)} here, ${linkWords(others[met]!)} on ${far.host}` : null;
+        found.push({ adjacency: { ...at, up: true, reason: leadsNowhere, place }, end });
       }
     }
   return found;
@@ -291,7 +291,7 @@ export function ospfNetwork(
   const edges = found.flatMap(({ adjacency: a, end }): OspfEdge[] => {
     const key = endKey(a.host, a.port);
     const to = a.farHost === null ? undefined : index.get(a.farHost);
-    if (to === undefined || gone.has(key) || !(a.up || favoured.has(key))) return [];
+    if (to === undefined || gone.has(key) || !(a.reason === null || favoured.has(key))) return [];
     const cost = favoured.has(key) ? NEAREST : end.cost;
     return [{ from: index.get(a.host)!, to, area: a.area, cost, adjacency: a }];
   });
@@ -299,7 +299,8 @@ export function ospfNetwork(
     edges,
     running.flatMap(({ ospf, at }) => ospf.ends.map((e) => [e.area, at] as const)),
   );
-  for (const { host, at } of running) {
+  for (const { host, ospf, at } of running) {
+    if (ospf.unsure !== null) doubts.set(host, `${host}: ${ospf.unsure}`);
     const own = areas.areasOf(at);
     if (own.length > 1 && !own.includes(BACKBONE))
       doubts.set(host, `${host} is in areas ${own.join(' and ')} and not in the backbone`);

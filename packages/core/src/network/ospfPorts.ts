@@ -31,8 +31,8 @@ export interface OspfEnd {
   readonly proof: OspfProof;
   /** Key by its number. */
   readonly keys: ReadonlyMap<number, string>;
-  /** Number of the key it sends with; null = none. */
-  readonly sentKey: number | null;
+  /** Number of the key it sends with. */
+  readonly sentKey: number;
 }
 
 /** A prefix that a switch brings into OSPF. */
@@ -51,6 +51,8 @@ export interface OspfView {
   readonly ends: readonly OspfEnd[];
   readonly origins: ReadonlyMap<Cidr, OspfOrigin>;
   readonly maximumPaths: number;
+  /** Why it is not certain what it tells; null = it is. */
+  readonly unsure: string | null;
 }
 
 /** RFC 2328 §C.3, and what FRR 8.4 does by itself: 100 Gb/s cost 1, so 10 cost 10. */
@@ -94,9 +96,10 @@ function endOf(
     priority: said.priority ?? DEFAULTS.priority,
     mtu: mtu ?? DEFAULTS.mtu,
     mtuIgnored: said.mtuIgnored ?? false,
-    proof: said.proof ?? (ospf!.provenAreas?.includes(area) ? 'digest' : 'none'),
+    // Without a key it proves nothing and asks for nothing (seen on FRR 8.4.4).
+    proof: keys.length === 0 ? 'none' : (said.proof ?? (ospf!.provenAreas?.includes(area) ? 'digest' : 'none')),
     keys: new Map(keys.map((k) => [k.id, k.key])),
-    sentKey: keys.at(-1)?.id ?? null,
+    sentKey: keys.at(-1)?.id ?? 0,
   };
 }
 
@@ -113,6 +116,7 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
   const origins = new Map<Cidr, OspfOrigin>();
   /** Addresses that ports borrow: these ports do not tell them, nor are they outside of OSPF (seen on FRR 8.4.4). */
   const borrowed = new Set<Cidr>();
+  let unsure: string | null = null;
   const outside = (by: OspfRedistribution | undefined, prefix: Prefix, tag: number, port: string | null): void => {
     const text = formatPrefix(prefix);
     if (!by || origins.has(text) || borrowed.has(text)) return;
@@ -133,6 +137,9 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
     if (area === undefined) continue;
     const end = endOf(device, address, area, own, config);
     ends.push(end);
+    const other = origins.get(formatPrefix(prefix))?.area ?? area;
+    if (other !== area && !end.pointToPoint)
+      unsure ??= `${formatPrefix(prefix)} is in areas ${other} and ${area} there`;
     if (end.pointToPoint && prefix.length === 32) borrowed.add(formatPrefix(prefix));
     else origins.set(formatPrefix(prefix), { prefix, area, cost: end.cost, wayCounts: true });
   }
@@ -146,6 +153,7 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
     ends,
     origins,
     maximumPaths: ospf.maximumPaths ?? DEFAULT_PATHS,
+    unsure,
   };
 }
 

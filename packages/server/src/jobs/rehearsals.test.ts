@@ -17,7 +17,7 @@ for (const line of fs.readFileSync(folder + '/says', 'utf8').split('\\n'))
 `;
 const HELD = {
   refused: [{ host: 'sk-lf-01', document: 'frr.conf', said: 'line 3: % Unknown command' }],
-  strays: [{ host: 'sk-lf-01', line: 9, text: 'maximum-paths 2', landed: 'router bgp' }],
+  strays: ['sk-lf-01', 'sk-lf-02'].map((host) => ({ host, line: 9, text: 'maximum-paths 2', landed: 'router bgp' })),
   differences: [{ host: 'sk-lf-02', about: 'paths to 10.255.0.4/32', model: '4', daemon: '' }],
   compared: { sessions: 12, routes: 30, pings: 0, unsure: 2 },
   notShown: [{ what: 'tagged frames' }, { what: 'tagged frames' }],
@@ -71,7 +71,7 @@ describe('a change is rehearsed', () => {
     });
     expect(r.findings.map((f) => [f.host, f.message])).toEqual([
       ['sk-lf-01', 'sk-lf-01: frr.conf is not taken whole: line 3: % Unknown command.'],
-      ['sk-lf-01', 'sk-lf-01: “maximum-paths 2” lands in router bgp.'],
+      ['sk-lf-01', 'sk-lf-01: “maximum-paths 2” lands in router bgp; the same on 1 more.'],
       ['sk-lf-02', 'sk-lf-02: paths to 10.255.0.4/32: the proof says 4, the daemons none.'],
     ]);
     // Eight at most, with the texts that the change would send and the cables between them.

@@ -1,5 +1,5 @@
 import type { RehearsalAnswer } from '@anthemion/contract';
-import { capital, type Finding } from '@anthemion/core';
+import { capital, groupBy, type Finding } from '@anthemion/core';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
@@ -95,7 +95,7 @@ export class Rehearsals {
         at: at(this.house),
         endedAt: null,
         version,
-        step: 'begins',
+        step: 'beginning',
         hosts: Object.keys(toRun.files),
         of: toRun.of,
         why: null,
@@ -196,15 +196,12 @@ function resultOf(held: Held): Pick<RehearsalAnswer, 'findings' | 'compared' | '
   return {
     findings: [
       ...held.refused.map((r) => finding(r.host, `${r.document} is not taken whole: ${r.said}`)),
-      ...held.strays.map((s) =>
-        finding(
-          s.host,
-          s.landed === null
-            ? `“${s.text}” is nowhere after it is loaded`
-            : `“${s.text}” lands in ${s.landed || 'no block'}`,
-          { place: { host: s.host, file: 'frr.conf', line: s.line } },
-        ),
-      ),
+      ...[...groupBy(held.strays, (s) => `${s.text}\n${s.landed}`).values()].map((same) => {
+        const { host, line, text, landed } = same[0]!;
+        const where = landed === null ? 'is nowhere after it is loaded' : `lands in ${landed || 'no block'}`;
+        const others = same.length > 1 ? `; the same on ${same.length - 1} more` : '';
+        return finding(host, `“${text}” ${where}${others}`, { place: { host, file: 'frr.conf', line } });
+      }),
       ...held.differences.map((d) =>
         finding(d.host, `${d.about}: the proof says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`),
       ),

@@ -104,6 +104,7 @@ export function readSources(w: readonly string[], line: string, b: BgpDraft, { a
   if (prefix === null) return `${kind} takes a network with its length`;
   const family = b.ipv4;
   if (kind === 'network') {
+    if (rest[0] === 'area') return failed('a network with an area is one of OSPF');
     if (rest.length > 0) return unmodelled(`“${line}” is not modelled`);
     const others = (family.networks ?? []).filter((n) => n !== prefix);
     family.networks = taken ? others : [...others, prefix];

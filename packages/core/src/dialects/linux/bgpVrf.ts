@@ -23,6 +23,7 @@ const vrfIpv4Family: Block<BgpVrfDraft> = {
   name: 'address-family ipv4 unicast',
   exit: 'exit-address-family',
   read: (w, _line, v, reading) => {
+    if (w[0] === 'network' && w[2] === 'area') return failed('a network with an area is one of OSPF');
     if (w[0] === 'network' || w[0] === 'aggregate-address')
       return unmodelled(`“${w.join(' ')}” is not modelled in a VRF`);
     const r = readShared(w, v);

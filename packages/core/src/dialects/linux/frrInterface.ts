@@ -1,6 +1,6 @@
 import { lagKey } from '../../config/interfaces.ts';
 import { parseCidr } from '../../numbers/ipv4.ts';
-import { harmless, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import { harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { ConfigDraft } from './draft.ts';
 import { readLagName } from './names.ts';
 import { readOspfWord } from './ospf.ts';
@@ -24,7 +24,7 @@ function readDevice(w: readonly string[], line: string, about: SegmentDraft, rea
   if (!parseCidr(address)) return 'it is not an address with its length';
   const { loopbacks } = reading.draft;
   const known = name === 'lo' ? loopbacks : port?.addresses;
-  if (known === undefined) return false;
+  if (known === undefined) return unmodelled(`${name} is no port of interfaces, and gets an address here`);
   if (!known.includes(address)) (known as string[]).push(address);
   return name === 'lo' ? reading.at(['loopbacks']) : reading.at(['ports', name, 'addresses']);
 }

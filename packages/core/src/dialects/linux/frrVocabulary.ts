@@ -145,7 +145,7 @@ const FRR_LINES: readonly string[] = [
   'passive-interface default',
   'area 5 authentication message-digest',
   'redistribute connected metric 7 metric-type 1',
-  'max-metric router-lsa administrative',
+  'auto-cost reference-bandwidth 50000',
   'ip ospf area 0.0.0.5',
   'ip ospf cost 7',
   'ip ospf dead-interval 9',

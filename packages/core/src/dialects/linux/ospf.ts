@@ -85,6 +85,8 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
       const area = areaOf(said[3]);
       if (area === null) return NO_AREA;
       if (draft.ospf && draft.ospf.networks.length > 0) return failed(TWICE);
+      if (p.area !== undefined && p.area !== area)
+        return failed(`it is in area ${p.area} already: take that back first`);
       p.area = area;
       return note('area');
     }
@@ -135,10 +137,10 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
 }
 
 const HARMLESS =
-  /^(log-adjacency-changes|timers|refresh|ospf write-multiplier|write-multiplier|graceful-restart|capability|bfd)\b/;
+  /^(log-adjacency-changes|timers|refresh|ospf write-multiplier|write-multiplier|graceful-restart|capability)\b/;
 /** Words of the router that change its routes in ways that are not computed. */
 const UNMODELLED =
-  /^(area|auto-cost|compatible|default-information|default-metric|distance|max-metric|mpls-te|neighbor|ospf|passive-interface|redistribute|router-info|segment-routing|summary-address|aggregation|proactive-arp|socket|flood-reduction|network|maximum-paths|distribute-list)\b/;
+  /^(area|auto-cost|compatible|default-information|default-metric|distance|max-metric|mpls-te|neighbor \d|ospf|passive-interface|redistribute|router-info|segment-routing|summary-address|aggregation|proactive-arp|socket|flood-reduction|maximum-paths|distribute-list)\b/;
 
 function readRedistribution(w: readonly string[], o: OspfDraft): Answer {
   const [, kind, ...rest] = w;
@@ -167,10 +169,10 @@ const router: Block<OspfDraft> = {
       o.routerId = id;
       return reading.at(['ospf', 'routerId']);
     }
-    if (first === 'network' && rest[1] === 'area') {
+    if (first === 'network') {
       const cidr = parseCidr(rest[0] ?? '');
       const area = areaOf(rest[2]);
-      if (!cidr) return 'a network is: network PREFIX area AREA';
+      if (!cidr || rest[1] !== 'area') return 'a network is: network PREFIX area AREA';
       if (area === null) return NO_AREA;
       const prefix = formatPrefix(prefixOf(cidr));
       const others = o.networks.filter((n) => n.prefix !== prefix || n.area !== area);

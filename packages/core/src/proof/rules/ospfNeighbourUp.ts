@@ -8,13 +8,15 @@ export const ospfNeighbourUp: DesignRule = {
   reads: [],
   judge: ({ ospf }) =>
     (ospf?.adjacencies ?? []).flatMap((a) =>
-      a.up
+      a.reason === null
         ? []
         : [
             found(
               ospfNeighbourUp,
               { host: a.host, configPlace: a.place },
-              `${a.host}: no OSPF with ${a.farHost} over ${a.port}: ${a.reason}.`,
+              a.up
+                ? `${a.host}: no route leads over ${a.port} to ${a.farHost}, though they are neighbours by OSPF: ${a.reason}.`
+                : `${a.host}: no OSPF with ${a.farHost} over ${a.port}: ${a.reason}.`,
               'Make both ends agree, or make the port passive where nobody is meant to answer.',
             ),
           ],

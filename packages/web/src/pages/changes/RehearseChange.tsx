@@ -73,7 +73,7 @@ export function RehearseChange({ change: c, seatOf }: { change: ChangeAnswer; se
             and those they are cabled to, eight at most. It takes about a minute.
           </Faded>
         )}
-        {r?.state === 'running' && <Waiting what={`${r.hosts.length} of ${r.of} switches run; now it ${r.step}`} />}
+        {r?.state === 'running' && <Waiting what={`${r.hosts.length} of ${r.of} switches: ${r.step}`} />}
         {r?.state === 'not held' && <Note $tone="wait">It could not be rehearsed: {r.why}</Note>}
         {r?.state === 'broken off' && <Note $tone="wait">The server ended while it ran; nothing came of it.</Note>}
         {r?.state === 'held' && <Held r={r} fabric={c.fabric} seatOf={seatOf} />}
