@@ -2,6 +2,7 @@ import { AxeBuilder } from '@axe-core/playwright';
 import type { ChangeSummary } from '@anthemion/contract';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { findPrograms } from '../packages/rehearsal/src/programs.ts';
 import { signIn, startDemo, type Demo } from './demo.ts';
 
 let demo: Demo;
@@ -145,6 +146,33 @@ test('one asks the network on the proof: the way of a packet leads to its lines,
     .click();
   await page.waitForURL(/\/fabrics\/skerry\/text\/leaf-1$/);
 });
+
+test('a change is rehearsed on real daemons from its page, where this machine can; else it says why not', async () => {
+  const { page } = await signIn(demo, 'ines');
+  const made = await page.request.post(`${demo.url}/api/changes`, {
+    data: { fabric: 'skerry', title: 'Longer hold', reason: '', ticket: '' },
+  });
+  const { id } = (await made.json()) as { id: string };
+  await page.request.post(`${demo.url}/api/changes/${id}/edits`, {
+    data: { edits: [{ kind: 'changeSettings', settings: { hold: 12 } }] },
+  });
+  await page.goto(`${demo.url}/changes/${id}`);
+  const part = page.getByRole('region', { name: 'Rehearsal' });
+  await part.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await part.getByText(/^8 of 14 switches: /).waitFor();
+  await part.getByRole('button', { name: 'Rehearse again' }).waitFor({ timeout: 180_000 });
+  const programs = findPrograms({ fetch: false });
+  if (typeof programs === 'string') await part.getByText(`It could not be rehearsed: ${programs}`).waitFor();
+  else await part.getByText('The daemons do what the proof says.').waitFor();
+  await page.reload();
+  await part.getByText(/By ines, .*; 8 of 14 switches:/).waitFor();
+  expect(await violations(page)).toEqual([]);
+  const { version } = (await (await page.request.get(`${demo.url}/api/changes/${id}`)).json()) as { version: number };
+  const gone = await page.request.post(`${demo.url}/api/changes/${id}/withdraw`, {
+    headers: { 'if-match': `"${version}"` },
+  });
+  expect(gone.ok()).toBe(true);
+}, 240_000);
 
 test('the sign-in page has no violation, and refuses with a sentence', async () => {
   const page = await (await demo.browser.newContext()).newPage();

@@ -13,7 +13,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
 import { fuzzTogether } from './fuzz.ts';
-import { folderOf, generated } from './generate.ts';
+import { folderOf, generated, ledByOspf } from './generate.ts';
 import { landingsOn } from './landings.ts';
 import { planSwitch, plugHosts } from './kernel.ts';
 import { findPrograms, type Programs } from './programs.ts';
@@ -50,8 +50,8 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
   const held = (folder: SwitchFolder, mostSeconds?: number): Promise<Rehearsed> =>
     rehearse(folder, programs as Programs, mostSeconds);
 
-  test(`the model agrees in every answer: five switches of Skerry and a fabric of each shape, seed ${SEED}`, async () => {
-    const folders = [FIVE, ...generated(5, SEED)];
+  test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape and one that OSPF leads, seed ${SEED}`, async () => {
+    const folders = [FIVE, ...generated(5, SEED), ...ledByOspf(1, SEED)];
     const results: Rehearsed[] = [];
     // Two at once: most of it is waiting.
     for (let i = 0; i < folders.length; i += 2)
@@ -60,7 +60,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     expect(results.every(agrees)).toBe(true);
     const total = (kind: keyof Rehearsed['compared']): number => results.reduce((n, r) => n + r.compared[kind], 0);
     // Something was compared of every kind.
-    for (const kind of ['sessions', 'routes', 'vteps', 'imports', 'pings'] as const)
+    for (const kind of ['sessions', 'adjacencies', 'routes', 'vteps', 'imports', 'pings'] as const)
       expect([kind, total(kind) > 4]).toEqual([kind, true]);
   });
 
