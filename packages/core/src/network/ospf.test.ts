@@ -308,6 +308,9 @@ describe('routes', () => {
     const [prefix] = m.views.get(b)!.config.loopbacks;
     expect(paths(m, a, b)).toBe(2);
     expect(m.ospf!.routesTo(prefix!)[m.index.get(a)!]!.kind).toBe('inter');
+    // Routers of the backbone that are no neighbours in it hear of one another through the others (seen on FRR 8.4.4).
+    const [s, t] = m.switches.filter((x) => x.config.vxlans.length === 0).map((x) => x.host) as [string, string];
+    expect(paths(m, s, t)).toBe(lower(m).length);
     const told = led({ redistributes: true });
     const route = told.ospf!.routesTo(prefix!)[told.index.get(a)!]!;
     expect([route.kind, route.over.length]).toEqual(['outside', 2]);

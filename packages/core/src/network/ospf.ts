@@ -186,6 +186,9 @@ class Areas {
     }
     for (const [area, router] of members) this.members.set(area, (this.members.get(area) ?? new Set()).add(router));
   }
+  hasNeighbour(area: string, router: number): boolean {
+    return (this.from.get(area)?.get(router) ?? []).length > 0;
+  }
   areasOf(router: number): string[] {
     return [...this.members].filter(([, m]) => m.has(router)).map(([a]) => a);
   }
@@ -251,22 +254,26 @@ function ways(areas: Areas, ends: ReadonlyMap<string, ReadonlyMap<number, number
       const stands = known.kind !== 'inter' && within.get(into)?.has(router) === true;
       if (stands) continue;
       if (others.length > 0) out.set(router, Math.min(...others));
-      else if (into !== BACKBONE && known.kind === 'inter') out.set(router, known.cost);
+      else if (into !== BACKBONE && overBackbone.has(router)) out.set(router, known.cost);
     }
     return out;
   };
-  const spread = (area: string): void => {
-    const { cost, over } = areas.towards(area, told(area));
+  /** Routers that have it over the backbone: of what comes over other areas nothing is told on. */
+  const overBackbone = new Set<number>();
+  const spread = (area: string, summaries: ReadonlyMap<number, number>): void => {
+    const { cost, over } = areas.towards(area, summaries);
     for (const [router, c] of cost) {
       const known = found.get(router);
       if (known && known.kind !== 'inter') continue;
-      // A border router goes by the backbone alone.
-      if (area !== BACKBONE && backbone.has(router)) continue;
+      // A border router goes by the backbone alone, where it has a neighbour in it (RFC 3509 §2.2, as FRR goes by itself).
+      if (area !== BACKBONE && areas.hasNeighbour(BACKBONE, router)) continue;
+      if (area === BACKBONE) overBackbone.add(router);
       take(router, 'inter', c, over(router));
     }
   };
-  spread(BACKBONE);
-  for (const area of areas.members.keys()) if (area !== BACKBONE) spread(area);
+  spread(BACKBONE, told(BACKBONE));
+  const below = [...areas.members.keys()].filter((a) => a !== BACKBONE).map((a) => [a, told(a)] as const);
+  for (const [area, summaries] of below) spread(area, summaries);
   return found;
 }
 
