@@ -22,11 +22,49 @@ export interface PathCounts {
 }
 
 /**
+ * Routers that can change places two by two without anything else being otherwise, as class numbers: they have the same
+ * neighbours over the same sessions, the same words, and an AS number that nobody else has. (Control-plane compression:
+ * Beckett et al., SIGCOMM 2018.) −1 = nobody is like it.
+ */
+export function alikeRouters(routers: readonly PathRouter[], edges: readonly PathEdge[]): Int32Array {
+  const around: number[][] = routers.map(() => []);
+  // Both directions and what may come over each, as one number.
+  for (const { from, to, ownAsAllowed } of edges) {
+    around[from]!.push((to * 256 + ownAsAllowed) * 2);
+    around[to]!.push((from * 256 + ownAsAllowed) * 2 + 1);
+  }
+  const shared = new Map<number, number>();
+  for (const { asn } of routers) shared.set(asn, (shared.get(asn) ?? 0) + 1);
+  const classes = new Map<string, number[]>();
+  routers.forEach((r, i) => {
+    if (shared.get(r.asn)! > 1) return;
+    const key = `${r.maximumPaths} ${r.multipathRelax} ${Uint32Array.from(around[i]!).sort().join()}`;
+    const known = classes.get(key);
+    if (known) known.push(i);
+    else classes.set(key, [i]);
+  });
+  const out = new Int32Array(routers.length).fill(-1);
+  let number = 0;
+  for (const members of classes.values()) {
+    if (members.length < 2) continue;
+    for (const m of members) out[m] = number;
+    number++;
+  }
+  return out;
+}
+
+/**
  * What eBGP settles to when every router announces its own prefixes: the shortest AS path wins, a path that holds the
  * receiver's own AS number is dropped (RFC 4271 §9.1.2), ties go to the lowest router id, and equal paths share load up
- * to the multipath width. One breadth-first pass per origin; cost grows with origins × sessions.
+ * to the multipath width. One breadth-first pass per origin; of origins that are alike one is enough, where the others
+ * only listen. Cost grows with such origins × sessions.
+ * @param alike which routers may change places, see `alikeRouters`
  */
-export function settlePaths(routers: readonly PathRouter[], edges: readonly PathEdge[]): PathCounts {
+export function settlePaths(
+  routers: readonly PathRouter[],
+  edges: readonly PathEdge[],
+  alike: Int32Array = alikeRouters(routers, edges),
+): PathCounts {
   const size = routers.length;
   const counts = new Uint16Array(size * size);
   const starts = new Int32Array(size + 1);
@@ -48,8 +86,13 @@ export function settlePaths(routers: readonly PathRouter[], edges: readonly Path
   const distance = new Int32Array(size);
   /** Router the best path was learnt from; −1 at the origin. */
   const via = new Int32Array(size);
+  /** By class, the first origin of it whose like only listened: what holds of it holds of them. */
+  const settled = new Map<number, number>();
 
-  for (let origin = 0; origin < size; origin++) {
+  /** Settles one origin; answers whether none of its like told anybody anything. */
+  function settleFrom(origin: number): boolean {
+    const like = alike[origin]!;
+    let silent = true;
     distance.fill(-1);
     distance[origin] = 0;
     via[origin] = -1;
@@ -65,6 +108,7 @@ export function settlePaths(routers: readonly PathRouter[], edges: readonly Path
           let own = 0;
           for (let hop = u; hop >= 0; hop = via[hop]!) if (asn[hop] === asn[v]) own++;
           if (own > allowed[e]!) continue;
+          if (alike[u] === like && u !== origin) silent = false;
           if (distance[v] === -1) {
             distance[v] = length;
             via[v] = u;
@@ -75,6 +119,20 @@ export function settlePaths(routers: readonly PathRouter[], edges: readonly Path
         }
       frontier = next.sort((a, b) => rank[a]! - rank[b]!);
     }
+    return silent;
+  }
+
+  for (let origin = 0; origin < size; origin++) {
+    const like = alike[origin]!;
+    const first = settled.get(like);
+    if (first === undefined) {
+      if (settleFrom(origin) && like >= 0) settled.set(like, origin);
+      continue;
+    }
+    // The two change places; to all others nothing is otherwise.
+    counts.copyWithin(origin * size, first * size, (first + 1) * size);
+    counts[origin * size + origin] = 1;
+    counts[origin * size + first] = counts[first * size + origin]!;
   }
   return { size, counts };
 }
