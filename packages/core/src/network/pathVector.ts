@@ -56,8 +56,8 @@ export function alikeRouters(routers: readonly PathRouter[], edges: readonly Pat
 /**
  * What eBGP settles to when every router announces its own prefixes: the shortest AS path wins, a path that holds the
  * receiver's own AS number is dropped (RFC 4271 §9.1.2), ties go to the lowest router id, and equal paths share load up
- * to the multipath width. One breadth-first pass per origin; of origins that are alike one is enough, where the others
- * only listen. Cost grows with such origins × sessions.
+ * to the multipath width. One breadth-first pass per origin, and one for all that are alike: who is next to one of them
+ * is next to each, so hears of the origin from itself, and the others only listen. Cost grows with such origins × sessions.
  * @param alike which routers may change places, see `alikeRouters`
  */
 export function settlePaths(
@@ -86,13 +86,10 @@ export function settlePaths(
   const distance = new Int32Array(size);
   /** Router the best path was learnt from; −1 at the origin. */
   const via = new Int32Array(size);
-  /** By class, the first origin of it whose like only listened: what holds of it holds of them. */
+  /** The first origin of each class. */
   const settled = new Map<number, number>();
 
-  /** Settles one origin; answers whether none of its like told anybody anything. */
-  function settleFrom(origin: number): boolean {
-    const like = alike[origin]!;
-    let silent = true;
+  function settleFrom(origin: number): void {
     distance.fill(-1);
     distance[origin] = 0;
     via[origin] = -1;
@@ -108,7 +105,6 @@ export function settlePaths(
           let own = 0;
           for (let hop = u; hop >= 0; hop = via[hop]!) if (asn[hop] === asn[v]) own++;
           if (own > allowed[e]!) continue;
-          if (alike[u] === like && u !== origin) silent = false;
           if (distance[v] === -1) {
             distance[v] = length;
             via[v] = u;
@@ -119,14 +115,14 @@ export function settlePaths(
         }
       frontier = next.sort((a, b) => rank[a]! - rank[b]!);
     }
-    return silent;
   }
 
   for (let origin = 0; origin < size; origin++) {
     const like = alike[origin]!;
     const first = settled.get(like);
     if (first === undefined) {
-      if (settleFrom(origin) && like >= 0) settled.set(like, origin);
+      settleFrom(origin);
+      if (like >= 0) settled.set(like, origin);
       continue;
     }
     // The two change places; to all others nothing is otherwise.
