@@ -24,53 +24,63 @@ const OSPF_EVERY = 3;
 /** Larger ones take long to settle. */
 const MOST_SWITCHES = 8;
 
+export interface FuzzOptions {
+  /** What is done to a line. */
+  readonly kinds?: readonly MistakeKind[];
+  /** Fabrics that OSPF leads, and no others. */
+  readonly onlyOspf?: boolean;
+  /** Where mistakes are made; in `interfaces` every fabric is brought up anew, as devices are made once. */
+  readonly document?: FuzzDocument;
+}
+export const FUZZ_DOCUMENTS = ['frr.conf', 'interfaces'] as const;
+export type FuzzDocument = (typeof FUZZ_DOCUMENTS)[number];
+
+/** Random fabrics for so many mistakes, among them some that OSPF leads. */
+function fabricsFor(mistakes: number, seed: number, onlyOspf: boolean): SwitchFolder[] {
+  const many = Math.ceil(mistakes / PER_FABRIC);
+  const ospf = ledByOspf(onlyOspf ? many : Math.ceil(many / OSPF_EVERY), seed);
+  if (onlyOspf) return ospf;
+  return generated(many * 2, seed)
+    .filter((f) => f.switches.length <= MOST_SWITCHES && f.switches.some((s) => s.config.bgp))
+    .map((f, i) => (i % OSPF_EVERY === 1 ? (ospf[(i - 1) / OSPF_EVERY] ?? f) : f));
+}
+
 /**
- * Makes random mistakes in the routing of random fabrics that run, one at a time: the daemons of that switch alone are
+ * Makes random mistakes in the texts of random fabrics that run, one at a time: the daemons of that switch alone are
  * started again, every answer of the model is compared, and the switch gets its own text back. What differs is held once
  * more in a fabric of its own.
  * @param tell is told of each mistake as it is done
- * @param kinds what is done to a line
- * @param onlyOspf fabrics that OSPF leads, and no others
  */
 export async function fuzz(
   mistakes: number,
   seed: number,
   programs: Programs,
   tell: (tried: Tried) => void,
-  kinds: readonly MistakeKind[] = MISTAKE_KINDS,
-  onlyOspf = false,
+  { kinds = MISTAKE_KINDS, onlyOspf = false, document = 'frr.conf' }: FuzzOptions = {},
 ): Promise<void> {
   const random = randomOf(seed);
-  const many = Math.ceil(mistakes / PER_FABRIC);
-  const ospf = ledByOspf(onlyOspf ? many : Math.ceil(many / OSPF_EVERY), seed);
-  const fabrics = onlyOspf
-    ? ospf
-    : generated(many * 2, seed)
-        .filter((f) => f.switches.length <= MOST_SWITCHES && f.switches.some((s) => s.config.bgp))
-        // Among them some that OSPF leads.
-        .flatMap((f, i) => (i % OSPF_EVERY === 1 && ospf[(i - 1) / OSPF_EVERY] ? [ospf[(i - 1) / OSPF_EVERY]!] : [f]));
   let left = mistakes;
-  for (const [fabric, folder] of fabrics.entries()) {
+  for (const [fabric, folder] of fabricsFor(mistakes, seed, onlyOspf).entries()) {
     if (left <= 0) return;
-    const lab = new Lab(folder, programs);
+    const lab = document === 'frr.conf' ? new Lab(folder, programs) : null;
     try {
-      await lab.up();
+      await lab?.up();
       for (let n = 0; n < PER_FABRIC && left > 0; n++, left--) {
         const { host } = folder.switches[Math.floor(random() * folder.switches.length)]!;
-        const own = folder.files.get(host)!['frr.conf']!;
+        const own = folder.files.get(host)![document]!;
         const loopback = loopbackBeside(folder, host, random);
         const { text, line, what } = mistakeIn(own, loopback, random, kinds);
-        await lab.restart(host, text);
-        const wrong = saying(folder, host, text);
-        const here = await compare(wrong, lab, MOST_SECONDS);
+        const wrong = saying(folder, host, document, text);
+        await lab?.restart(host, text);
+        const here = lab && (await compare(wrong, lab, MOST_SECONDS));
         // What differs is held again by itself, so that nothing of what ran before counts.
-        const seen = here.differences.length === 0 ? here : await rehearse(wrong, programs, MOST_SECONDS);
+        const seen = here?.differences.length === 0 ? here : await rehearse(wrong, programs, MOST_SECONDS);
         const { compared, differences, unsureBecause } = seen;
         tell({ fabric: fabric + 1, host, line, what, compared, differences, unsureBecause });
-        await lab.restart(host, own);
+        await lab?.restart(host, own);
       }
     } finally {
-      lab.down();
+      lab?.down();
     }
   }
 }
@@ -111,7 +121,7 @@ export async function fuzzTogether(
           random,
         );
         mistakes.push({ host, line, what });
-        wrong = saying(wrong, host, text);
+        wrong = saying(wrong, host, 'frr.conf', text);
       }
       const back = were.filter((h) => !hosts.includes(h));
       await Promise.all([...hosts, ...back].map((h) => lab.restart(h, wrong.files.get(h)!['frr.conf']!)));
@@ -132,8 +142,8 @@ function loopbackBeside({ switches }: SwitchFolder, host: string, random: Random
 }
 
 /** The folder with another text on one switch. */
-function saying(folder: SwitchFolder, host: string, frrConf: string): SwitchFolder {
-  const files = { ...folder.files.get(host)!, 'frr.conf': frrConf };
+function saying(folder: SwitchFolder, host: string, document: FuzzDocument, text: string): SwitchFolder {
+  const files = { ...folder.files.get(host)!, [document]: text };
   return {
     ...folder,
     files: new Map([...folder.files, [host, files]]),

@@ -3,7 +3,7 @@ import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from '
 import { join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { folderFromServer } from './fromServer.ts';
-import { fuzz } from './fuzz.ts';
+import { fuzz, FUZZ_DOCUMENTS, type FuzzOptions } from './fuzz.ts';
 import { generated } from './generate.ts';
 import { frrRelease, landingsOn } from './landings.ts';
 import { MISTAKE_KINDS, type MistakeKind } from './mistakes.ts';
@@ -12,9 +12,9 @@ import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
 
 const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
 rehearse --generate N [--seed S]      the same with N random fabrics over all settings
-rehearse --fuzz N [--seed S] [--kinds drop,add,…] [--ospf]
+rehearse --fuzz N [--seed S] [--kinds drop,add,…] [--ospf] [--in interfaces]
                                       N random mistakes, one at a time, in the routing of random fabrics that run; with --ospf
-                                      in those alone that OSPF leads
+                                      in those alone that OSPF leads; --in says in which document, frr.conf else
 rehearse --lines [--write]            write every line of FRR's configuration that is read into every block, and compare where
                                       it lands; --write keeps what was seen in frrLandings.json
 rehearse --server URL --fabric NAME [--change ID]
@@ -86,8 +86,7 @@ async function fuzzed(
   programs: Programs,
   mistakes: number,
   seed: number,
-  kinds: readonly MistakeKind[],
-  onlyOspf: boolean,
+  options: Required<FuzzOptions>,
 ): Promise<number> {
   const count = { agreed: 0, unsure: 0, differed: 0 };
   await fuzz(
@@ -98,15 +97,14 @@ async function fuzzed(
       const verdict = differences.length > 0 ? 'differed' : compared.unsure > 0 ? 'unsure' : 'agreed';
       count[verdict]++;
       say(
-        `${verdict}: fabric ${fabric}, ${host}/frr.conf:${line}: ${what}${compared.unsure > 0 ? ` (${compared.unsure} answers unsure)` : ''}`,
+        `${verdict}: fabric ${fabric}, ${host}/${options.document}:${line}: ${what}${compared.unsure > 0 ? ` (${compared.unsure} answers unsure)` : ''}`,
       );
       for (const why of unsureBecause.slice(0, 3)) say(`  unsure: ${why}`);
       for (const d of differences.slice(0, 4))
         say(`  ${d.host}: ${d.about}: the model says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`);
       if (differences.length > 4) say(`  and ${differences.length - 4} more`);
     },
-    kinds,
-    onlyOspf,
+    options,
   );
   say(
     `seed ${seed}: ${count.agreed + count.unsure + count.differed} mistakes, ${count.agreed} agreed in every answer, ${count.unsure} agreed and the model not sure of some, ${count.differed} differed`,
@@ -136,6 +134,7 @@ function readOptions() {
       fuzz: text,
       kinds: text,
       ospf: flag,
+      in: text,
       lines: flag,
       write: flag,
     },
@@ -162,8 +161,12 @@ if (typeof programs === 'string') refuse(programs);
 if (values.lines) process.exit(await compareLines(programs, values.write === true));
 const seed = numberOf('seed', 1);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(130));
-if (values.fuzz !== undefined)
-  process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed, kindsOf(values.kinds), values.ospf === true));
+if (values.fuzz !== undefined) {
+  const document = FUZZ_DOCUMENTS.find((d) => d === (values.in ?? 'frr.conf'));
+  if (document === undefined) refuse(`--in wants ${FUZZ_DOCUMENTS.join(' or ')}`);
+  const options = { kinds: kindsOf(values.kinds), onlyOspf: values.ospf === true, document };
+  process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed, options));
+}
 const folders = await (async (): Promise<[string, SwitchFolder][]> => {
   if (dir !== undefined) return [[dir, folderAt(dir)]];
   const { server, fabric, change } = values;
