@@ -186,6 +186,7 @@ describe('neighbours', () => {
   test.each<[string, RegExp, number]>([
     ['ip ospf hello-interval 5', /^hello interval (5|10) s here, (5|10) s on /, 2],
     ['ip ospf hello-interval 10', /^$/, 0],
+    ['ip ospf dead-interval 40', /^$/, 0],
     ['ip ospf dead-interval 20', /^dead interval (20|40) s here, (20|40) s on /, 2],
     // An end that is passive says nothing, so it misses nobody.
     ['ip ospf passive', /^it is passive on /, 1],

@@ -56,7 +56,7 @@ export interface OspfView {
 }
 
 /** RFC 2328 §C.3, and what FRR 8.4 does by itself: 100 Gb/s cost 1, so 10 cost 10. */
-const DEFAULTS = { hello: 10, dead: 40, priority: 1, mtu: 1500 } as const;
+const DEFAULTS = { hello: 10, dead: 4, priority: 1, mtu: 1500 } as const;
 /**
  * Cost where none is said. It follows the speed of a port, which no text says: links that say none are taken to be
  * equally fast.
@@ -83,6 +83,7 @@ function endOf(
   { ospf }: SwitchConfig,
 ): OspfEnd {
   const keys = said.keys ?? [];
+  const hello = said.hello ?? DEFAULTS.hello;
   return {
     name,
     address,
@@ -90,9 +91,9 @@ function endOf(
     cost: name === 'lo' ? 0 : (said.cost ?? UNSAID_COST),
     pointToPoint: said.pointToPoint ?? false,
     passive: name === 'lo' || (said.passive ?? ospf!.passive ?? false),
-    hello: said.hello ?? DEFAULTS.hello,
-    // FRR keeps 40 s whatever the hello interval is.
-    dead: said.dead ?? DEFAULTS.dead,
+    hello,
+    // Four times its hello interval, where it says none (seen on FRR 8.4.4).
+    dead: said.dead ?? DEFAULTS.dead * hello,
     priority: said.priority ?? DEFAULTS.priority,
     mtu: mtu ?? DEFAULTS.mtu,
     mtuIgnored: said.mtuIgnored ?? false,

@@ -168,6 +168,12 @@ describe('text somebody wrote by hand', () => {
     expect(said(unknown)).toEqual(['router isis X', 'net 49.0001', 'exec-timeout 0 0']);
     expect(said(`${unknown}exit\n`).at(-1)).toBe('exit');
   });
+  test('a stanza of two kinds doubts everything; what stands outside of all is refused', () => {
+    const said = (interfaces: string) => read(interfaces, '').unread.map((u) => [u.text, u.doubts]);
+    expect(said('iface bond1\n    bond-slaves p1\n    vxlan-id 10\n')).toEqual([['bond-slaves p1', []]]);
+    expect(said('mtu 9000\niface p1\n    mtu 9000\n')).toEqual([['mtu 9000', undefined]]);
+    expect(said('source /etc/network/more\n')).toEqual([['source /etc/network/more', []]]);
+  });
   test.each([
     ['address 2001:db8::1/64', 'of IPv6 nothing is computed', true, undefined],
     ['link-fec rs', 'it says how the link is driven, not what goes over it', true, undefined],

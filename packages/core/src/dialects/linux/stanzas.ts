@@ -112,7 +112,7 @@ export class InterfacesReader {
       for (let i = part.from; i < part.to; i++) {
         const known = lines.words[i]?.byKind[rank];
         const why = known ? known.read(item, lines.values[i]!) : '';
-        if (why !== null) unread.push(this.unreadLine(lines, i, why, kind.place(item)));
+        if (why !== null) unread.push(this.unreadLine(lines, i, why, kind.place(item), rank));
         else if (record) read.push({ field: known!.field, number: lines.numbers[i]! });
       }
     kind.close?.(item, s.name);
@@ -137,12 +137,15 @@ export class InterfacesReader {
   }
 
   /** `why` is empty where the kind does not know the word. */
-  private unreadLine(lines: Lines, i: number, why: string | Harmless, place: Place): UnreadLine {
+  private unreadLine(lines: Lines, i: number, why: string | Harmless, place: Place, rank: number): UnreadLine {
     const known = lines.words[i];
     const key = lines.strange.get(i) ?? [...this.words].find(([, w]) => w === known)![0];
     const said = { file: FILE, line: lines.numbers[i]!, text: `${key} ${lines.values[i]}`.trim() };
     if (typeof why === 'object') return { ...said, why: why.harmless, harmless: true };
     if (why !== '') return { ...said, why, doubts: place };
+    // What makes an interface of another kind: what ifupdown2 then makes of the two is not known.
+    if (known && known.rank !== rank && known.rank < this.loopback - 1)
+      return { ...said, why: `${key} makes another kind of interface than its stanza is`, doubts: [] };
     const { why: strange, harmless, doubts, doubtful } = strangeWord(key);
     return {
       ...said,
@@ -213,7 +216,8 @@ export class InterfacesReader {
           line: number,
           text: text.slice(from, to),
           why: 'it stands outside a stanza',
-          doubts: [],
+          // What is no keyword of ifupdown2 is refused there, and the rest of the file counts (its networkinterfaces.py).
+          ...(KEYWORDS.test(key) ? { doubts: [] } : {}),
         });
       else {
         lines.strange.set(lines.values.length, key);
@@ -224,6 +228,8 @@ export class InterfacesReader {
   }
 }
 
+/** First words by which ifupdown2 takes a line that stands for itself. */
+const KEYWORDS = /^(source|source-directory|template|vlan|rename|mapping|allow-.*|no-auto-down|no-scripts)$/;
 const NOT_BROUGHT = 'no line “auto” above it names it, so ifupdown2 never brings it up';
 
 /** Names on the lines `auto` so far: one by one, `p[1-4]`, or `all`. What stands above them is not brought up by them. */
