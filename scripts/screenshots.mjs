@@ -63,7 +63,6 @@ await take(page, '/fabrics/skerry/tenants?at=network:chart-press', 'tenants');
 await take(page, '/fabrics/skerry/text/leaf-7a', 'text', (p) =>
   p.locator('.cm-line', { hasText: 'rd 10.255.0.10:410' }).first().click(),
 );
-await take(page, '/fabrics/skerry/proof', 'proof');
 await take(page, '/pools/overlay', 'pools');
 await take(page, '/patterns', 'patterns');
 await take(page, '/switches/TVLSK4170', 'switches');
@@ -84,6 +83,9 @@ await page.getByRole('button', { name: 'Change network' }).click();
 await page.getByRole('button', { name: 'Ask approval' }).click();
 await page.getByRole('button', { name: 'Open proof' }).click();
 await page.waitForURL(/changes/);
+await page.getByRole('button', { name: 'Rehearse', exact: true }).click();
+await page.getByRole('button', { name: 'Rehearse again' }).waitFor({ timeout: 180_000 });
+await take(page, null, 'proof', (p) => p.getByRole('region', { name: 'Rehearsal' }).scrollIntoViewIfNeeded());
 await bo.goto(page.url());
 await bo.getByRole('button', { name: 'Approve', exact: true }).click();
 await bo.getByRole('heading', { name: 'Approved' }).waitFor();
