@@ -1,6 +1,7 @@
 import { linux, type Cable, type ConfigFiles, type HostPort } from '@anthemion/core';
 import { findPrograms } from './programs.ts';
 import { rehearse } from './rehearse.ts';
+import { runsElsewhere } from './safeWords.ts';
 
 /**
  * Holds a rehearsal for another program: what is to run comes in as JSON; a line of JSON goes out for each step, and one
@@ -21,9 +22,11 @@ if (typeof programs === 'string') say({ not: programs });
 else {
   const own = new Map(Object.entries(files));
   const switches = [...own].map(([host, f]) => ({ host, ...linux.parse(f) }));
+  const folder = { files: own, switches, cables, hosts };
+  const elsewhere = runsElsewhere(folder);
   try {
-    const held = await rehearse({ files: own, switches, cables, hosts }, programs, undefined, (step) => say({ step }));
-    say({ held });
+    if (elsewhere !== null) say({ not: elsewhere });
+    else say({ held: await rehearse(folder, programs, undefined, (step) => say({ step })) });
   } catch (error) {
     say({ not: error instanceof Error ? error.message : String(error) });
   }

@@ -13,6 +13,7 @@ import {
   type PluggedHost,
 } from './kernel.ts';
 import { IFUPDOWN, type Programs } from './programs.ts';
+import { unsafeWord } from './safeWords.ts';
 
 /** What a command said, and whether it went well. */
 export interface Said {
@@ -112,7 +113,13 @@ export class Lab {
   readonly refused: Refused[] = [];
   private readonly checks: Promise<void>[] = [];
 
+  /** @throws where a name of the folder is more than a name */
   constructor(folder: SwitchFolder, programs: Programs) {
+    const unsafe = unsafeWord(folder);
+    if (unsafe !== null) {
+      rmSync(this.etc, { recursive: true, force: true });
+      throw new Error(unsafe);
+    }
     this.folder = folder;
     this.programs = programs;
     const { plugged, notShown } = plugHosts(folder);
