@@ -146,6 +146,8 @@ export interface ChangeSummary {
   readonly asked: { readonly by: string; readonly at: string } | null;
 }
 
+/** So many switches run in a rehearsal at most: each takes about 40 MiB, and all settle within a minute. */
+export const MOST_REHEARSED = 8;
 /** How far the rehearsal of a change has come: what it would send, on real daemons. */
 export interface RehearsalAnswer {
   /** `held`: to its end; `not held`: it could not be; `broken off`: the server ended meanwhile. */

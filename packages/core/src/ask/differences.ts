@@ -1,11 +1,11 @@
 import { hostReach } from '../network/hostReach.ts';
 import { l3ImportsOf, pathsTo, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
-import { sessionDoubt } from '../network/uncertain.ts';
+import { adjacencyDoubt, sessionDoubt } from '../network/uncertain.ts';
 import { naturally } from '../numbers/order.ts';
 
 /** One answer that two networks give otherwise; empty = there is none. */
 export interface DifferenceRow {
-  readonly kind: 'session' | 'paths' | 'vni' | 'vrf' | 'reach';
+  readonly kind: 'session' | 'neighbour' | 'paths' | 'vni' | 'vrf' | 'reach';
   /** What is asked: `paths of sk-lf-01 to 10.255.0.5 of sk-lf-02`. */
   readonly about: string;
   readonly was: string;
@@ -34,6 +34,15 @@ function answersIn(model: NetworkModel): Answers {
       `session of ${s.host} over ${s.peer}`,
       unsure ? 'uncertain' : s.up ? `up, ${families}` : `down: ${s.reason}`,
     );
+  }
+  for (const a of model.ospf?.adjacencies ?? []) {
+    const unsure = adjacencyDoubt(model, a) !== null;
+    const answer = unsure
+      ? 'uncertain'
+      : a.reason === null
+        ? 'up'
+        : `${a.up ? 'up, and leads nowhere' : 'down'}: ${a.reason}`;
+    say('neighbour', `OSPF of ${a.host} over ${a.port}`, answer);
   }
   const each = model.switches.length <= MOST_SWITCHES;
   for (const [owner, view] of model.views)

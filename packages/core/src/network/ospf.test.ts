@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { ask } from '../ask/ask.ts';
+import { networkDifferences } from '../ask/differences.ts';
 import { readQuestion } from '../ask/question.ts';
 import { compileFabric } from '../compile/compileFabric.ts';
 import type { OspfPort, OspfRouter } from '../config/ospf.ts';
@@ -343,6 +344,12 @@ describe('routes', () => {
     const answer = ask(m, question);
     if (typeof answer === 'string' || answer.ask !== 'routes') throw new Error('no routes');
     expect(answer.routes.map((r) => [r.kind, r.ways.length, r.unsure])).toEqual([['ospf', 2, null]]);
+    const cut = led({}, { [a]: (t) => t.replace(/^(interface p\d+\n)/m, '$1 ip ospf passive\n') });
+    const rows = networkDifferences(m, cut).filter((r) => r.kind === 'neighbour');
+    expect(rows.map((r) => [r.was, r.is]).sort()).toEqual([
+      ['up', ''],
+      ['up', `down: it is passive on ${a}`],
+    ]);
     expect(answer.routes[0]!.because.at(-1)).toMatchObject({ host: b, words: `${b} tells it in area 0.0.0.0` });
   });
 });

@@ -1,6 +1,6 @@
 import type { OspfPort } from '../config/ospf.ts';
 import type { Place } from '../config/switchConfig.ts';
-import { contains, parsePrefix, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import { contains, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
 import type { OspfEnd, OspfOrigin } from './ospfPorts.ts';
 import type { CableEnd, CablePlan } from './sessions.ts';
 import { endKey } from './sessions.ts';
@@ -104,7 +104,7 @@ function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
 }
 
 /** The line of a switch that a field of an interface stands in, or else one that makes the interface speak. */
-function placeOf({ config }: SwitchView, { name, address }: OspfEnd, field: Why['field'] | null): Place {
+function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Why['field'] | null): Place {
   if (field === 'mtu' || field === 'addresses') return ['ports', name, field];
   const said = config.ospfPorts?.find((p) => p.name === name);
   const first =
@@ -113,9 +113,7 @@ function placeOf({ config }: SwitchView, { name, address }: OspfEnd, field: Why[
       ? field
       : (['area', 'cost'] as const).find((f) => said[f] !== undefined));
   if (first !== undefined) return ['ospfPorts', name, first];
-  const host: Prefix = { address: address.address, length: 32 };
-  const network = config.ospf?.networks.find((n) => contains(parsePrefix(n.prefix)!, host));
-  return network ? ['ospf', 'networks', network.prefix] : ['ospf'];
+  return network === null ? ['ospf'] : ['ospf', 'networks', network];
 }
 
 /** Every interface of OSPF that speaks, with the one at the other end of its cable. */

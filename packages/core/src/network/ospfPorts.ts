@@ -20,6 +20,8 @@ export interface OspfEnd {
   readonly name: string;
   readonly address: Prefix;
   readonly area: Ipv4;
+  /** The network that put it there; null = its own line. */
+  readonly network: Cidr | null;
   readonly cost: number;
   readonly pointToPoint: boolean;
   readonly passive: boolean;
@@ -78,7 +80,7 @@ function* addressed(config: SwitchConfig) {
 function endOf(
   { name, mtu }: { readonly name: string; readonly mtu?: number | undefined },
   address: Prefix,
-  area: Ipv4,
+  { area, network }: Pick<OspfEnd, 'area' | 'network'>,
   said: Partial<OspfPort>,
   { ospf }: SwitchConfig,
 ): OspfEnd {
@@ -88,6 +90,7 @@ function endOf(
     name,
     address,
     area,
+    network,
     cost: name === 'lo' ? 0 : (said.cost ?? UNSAID_COST),
     pointToPoint: said.pointToPoint ?? false,
     passive: name === 'lo' || (said.passive ?? ospf!.passive ?? false),
@@ -111,7 +114,7 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
   const said = new Map((config.ospfPorts ?? []).map((p) => [p.name, p]));
   const networks = ospf.networks.flatMap(({ prefix, area }) => {
     const p = parsePrefix(prefix);
-    return p ? [{ prefix: p, area }] : [];
+    return p ? [{ prefix: p, area, network: prefix }] : [];
   });
   const ends: OspfEnd[] = [];
   const origins = new Map<Cidr, OspfOrigin>();
@@ -132,11 +135,12 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
     // The line that was written first counts (seen on FRR 8.4.4).
     const host: Prefix = { address: address.address, length: 32 };
     const fits = networks.find((n) => n.prefix.length <= address.length && contains(n.prefix, host));
-    const area = own.area ?? fits?.area;
+    const spoken = own.area === undefined ? fits : { area: own.area, network: null };
     const prefix = prefixOf(address);
     connected.push({ prefix, port: device.name });
-    if (area === undefined) continue;
-    const end = endOf(device, address, area, own, config);
+    if (spoken === undefined) continue;
+    const { area } = spoken;
+    const end = endOf(device, address, spoken, own, config);
     ends.push(end);
     const other = origins.get(formatPrefix(prefix))?.area ?? area;
     if (other !== area && !end.pointToPoint)

@@ -118,6 +118,9 @@ describe('a change is rehearsed', () => {
   test('a change that alters no text has nothing to rehearse; one that ran when the server was killed is broken off', async () => {
     const none = await open('Nothing', false);
     await expect(new Rehearsals(world.server.house).start(none.id, 'ines')).rejects.toThrow('nothing to rehearse');
+    const shut = await open('Shut', true);
+    await ines.ask('POST', `/api/changes/${shut.id}/withdraw`);
+    await expect(new Rehearsals(world.server.house).start(shut.id, 'ines')).rejects.toThrow('is Withdrawn');
     const c = await open('Killed', true);
     says('wait');
     const lost = new Rehearsals(world.server.house, [process.execPath, '-e', PROGRAM, folder]);

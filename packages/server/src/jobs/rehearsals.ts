@@ -1,10 +1,10 @@
-import type { RehearsalAnswer } from '@anthemion/contract';
+import { MOST_REHEARSED, type RehearsalAnswer } from '@anthemion/contract';
 import { capital, groupBy, type Finding } from '@anthemion/core';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createInterface } from 'node:readline';
 import { fileURLToPath } from 'node:url';
 import { at, type House } from '../services/house.ts';
-import { changeOf } from '../store/changes.ts';
+import { changeOf, OPEN_STATES } from '../store/changes.ts';
 import { breakOffRehearsals, putRehearsal, rehearsalOf } from '../store/rehearsals.ts';
 import { notNow, words } from '../trouble.ts';
 
@@ -28,8 +28,6 @@ interface Held {
 }
 type Said = { readonly step: string } | { readonly not: string } | { readonly held: Held };
 
-/** Switches that run at once: each takes about 40 MiB, and all settle within a minute. */
-const MOST_SWITCHES = 8;
 const MOST_MS = 6 * 60_000;
 /** What is compared, as people call it. */
 const KINDS: Readonly<Record<string, string>> = {
@@ -77,7 +75,8 @@ export class Rehearsals {
   /** Begins, and answers at once. */
   async start(change: string, by: string): Promise<RehearsalAnswer> {
     const { db, compiler } = this.house;
-    if (this.running || this.beginning || this.ending)
+    if (this.ending) throw notNow('The server is ending: rehearse it when it runs again.');
+    if (this.running || this.beginning)
       throw notNow(
         this.running?.change === change
           ? 'It is being rehearsed already.'
@@ -85,8 +84,10 @@ export class Rehearsals {
       );
     this.beginning = true;
     try {
-      const { fabric, version } = await changeOf(db, change);
-      const toRun = await compiler.run<'rehearse'>({ do: 'rehearse', fabric, change, most: MOST_SWITCHES });
+      const { fabric, version, state } = await changeOf(db, change);
+      if (!(OPEN_STATES as readonly string[]).includes(state))
+        throw notNow(`The change is ${state}: only an open one is rehearsed.`);
+      const toRun = await compiler.run<'rehearse'>({ do: 'rehearse', fabric, change, most: MOST_REHEARSED });
       if (toRun.changed.length === 0)
         throw notNow('The change alters the text of no switch: there is nothing to rehearse.');
       const begun: RehearsalAnswer = {
@@ -105,7 +106,8 @@ export class Rehearsals {
         notShown: [],
       };
       await this.note(change, fabric, begun);
-      this.run(change, fabric, begun, JSON.stringify(toRun));
+      // It may have been told to end meanwhile; what is written down as running then counts as broken off at the next start.
+      if (!this.ending) this.run(change, fabric, begun, JSON.stringify(toRun));
       return begun;
     } finally {
       this.beginning = false;

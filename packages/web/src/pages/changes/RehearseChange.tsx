@@ -1,4 +1,4 @@
-import type { ChangeAnswer, RehearsalAnswer } from '@anthemion/contract';
+import { MOST_REHEARSED, type ChangeAnswer, type RehearsalAnswer } from '@anthemion/contract';
 import { toast } from 'sonner';
 import { problemOf } from '../../app/api.ts';
 import { useMay } from '../../app/session.ts';
@@ -11,13 +11,17 @@ import { ago, dated } from '../../parts/times.ts';
 const together = (words: readonly string[]): string =>
   words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
 const comparedWords = (r: RehearsalAnswer): string =>
-  together(Object.entries(r.compared).map(([kind, n]) => `${n} ${kind}`));
+  together(Object.entries(r.compared).map(([kind, n]) => `${n} ${kind}`)) || 'nothing';
 
 /** What came of it: where the daemons do otherwise than the proof says, or that they do not. */
 function Held({ r, fabric, seatOf }: { r: RehearsalAnswer; fabric: string; seatOf: ReadonlyMap<string, string> }) {
   return (
     <>
-      {r.findings.length === 0 ? (
+      {r.findings.length === 0 && Object.keys(r.compared).length === 0 ? (
+        <Note $tone="wait">
+          Every text was taken whole, but nothing could be compared: no session, route or server.
+        </Note>
+      ) : r.findings.length === 0 ? (
         <Row $gap={9}>
           <StateMark mood="bloom" size={16} />
           <span>
@@ -70,7 +74,7 @@ export function RehearseChange({ change: c, seatOf }: { change: ChangeAnswer; se
         {r === null && (
           <Faded>
             Run the texts of this change on real daemons on the server, away from every switch: the switches that change
-            and those they are cabled to, eight at most. It takes about a minute.
+            and those they are cabled to, {MOST_REHEARSED} at most. It takes about a minute.
           </Faded>
         )}
         {r?.state === 'running' && <Waiting what={`${r.hosts.length} of ${r.of} switches: ${r.step}`} />}
