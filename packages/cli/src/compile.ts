@@ -2,6 +2,7 @@ import {
   compileFabric,
   demandsOf,
   drawValues,
+  folderTexts,
   holdingsOf,
   hostsOf,
   judgeNetwork,
@@ -12,7 +13,7 @@ import {
   type Finding,
 } from '@anthemion/core';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import Papa from 'papaparse';
 import { findingText, readArguments, refuse } from './usage.ts';
 
@@ -39,33 +40,12 @@ export function compileCommand(args: readonly string[]): number {
   const owner = { fabric: fabric.name, change: null };
   const drawn = drawValues(demands, pools, holdingsOf(ledger, owner), owner);
   const compiled = compileFabric(fabric, drawn.values, pools);
-  for (const s of compiled.switches) {
-    const folder = join(out, s.seat.host);
-    mkdirSync(folder, { recursive: true });
-    for (const [name, text] of Object.entries(s.files)) writeFileSync(join(folder, name), text);
+  const files = new Map(compiled.switches.map((s) => [s.seat.host, s.files]));
+  const hosts = hostsOf(fabric, layout, drawn.values);
+  for (const [path, text] of folderTexts({ files, cables: compiled.cables, hosts })) {
+    mkdirSync(dirname(join(out, path)), { recursive: true });
+    writeFileSync(join(out, path), text);
   }
-  mkdirSync(out, { recursive: true });
-  writeFileSync(
-    join(out, 'links.csv'),
-    csv(
-      ['a_host', 'a_port', 'b_host', 'b_port'],
-      compiled.cables.map((c) => [c.a.host, c.a.port, c.b.host, c.b.port]),
-    ),
-  );
-  writeFileSync(
-    join(out, 'hosts.csv'),
-    csv(
-      ['host', 'switch', 'port', 'vlan', 'ip', 'gateway'],
-      hostsOf(fabric, layout, drawn.values).map((h) => [
-        h.host,
-        h.switch,
-        h.port,
-        h.vlan,
-        `${h.ip}/${h.length}`,
-        h.gateway,
-      ]),
-    ),
-  );
   const held = new Map([...ledger.filter((e) => e.fabric === fabric.name), ...drawn.entries].map((e) => [e.key, e]));
   writeFileSync(
     join(out, 'values.csv'),

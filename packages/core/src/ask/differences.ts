@@ -1,5 +1,6 @@
 import { hostReach } from '../network/hostReach.ts';
-import { l3ImportsOf, pathsTo, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
+import { loopbackPaths } from '../network/tenants.ts';
+import { l3ImportsOf, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/uncertain.ts';
 import { naturally } from '../numbers/order.ts';
 
@@ -31,7 +32,7 @@ function answersIn(model: NetworkModel): Answers {
     const unsure = sessionDoubt(model, s) !== null;
     say(
       'session',
-      `session of ${s.host} over ${s.peer}`,
+      `session of ${s.host} over ${s.peer}${s.vrf === undefined ? '' : ` in ${s.vrf}`}`,
       unsure ? 'uncertain' : s.up ? `up, ${families}` : `down: ${s.reason}`,
     );
   }
@@ -49,7 +50,7 @@ function answersIn(model: NetworkModel): Answers {
     for (const address of view.announced) {
       const widths = new Map<number, number>();
       for (const { host } of model.switches) {
-        const paths = host === owner ? 0 : pathsTo(model, host, owner, address);
+        const paths = host === owner ? 0 : loopbackPaths(model, host, owner, address);
         if (paths === 0) continue;
         widths.set(paths, (widths.get(paths) ?? 0) + 1);
         if (each) say('paths', `paths of ${host} to ${address} of ${owner}`, String(paths));

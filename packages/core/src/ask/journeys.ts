@@ -1,11 +1,14 @@
 import { lagKey, lagWords, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
+import { tableWords, type FlowStep } from '../network/flows.ts';
 import { hostReach, oneWay } from '../network/hostReach.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
+import { statementPlace } from '../network/sessions.ts';
 import { naturally } from '../numbers/order.ts';
 import { parseIpv4, type Prefix } from '../numbers/ipv4.ts';
 import type { Because, Hop, Journey } from './answer.ts';
-import { ospfWays, settledFor, statementOf, underlayOf } from './routesOf.ts';
+import { ospfWays, settledFor, underlayOf } from './routesOf.ts';
+import { tenantRoute } from './tenantRoutes.ts';
 
 /** Where a frame of a server comes in or goes out. */
 function atPort(model: NetworkModel, h: HostPort, does: string): Hop {
@@ -44,7 +47,7 @@ function underlayHops(model: NetworkModel, from: string, to: string, vtep: strin
         if (h.over < 0) continue;
         next.add(edges[h.over]!.from);
         const peer = sessions[h.over]!.farPeer!;
-        because.push({ host, words: `${host} has it over ${peer}`, configPlace: statementOf(peer) });
+        because.push({ host, words: `${host} has it over ${peer}`, configPlace: statementPlace({ peer }) });
       }
     }
     next.delete(end);
@@ -54,6 +57,24 @@ function underlayHops(model: NetworkModel, from: string, to: string, vtep: strin
     here = next;
   }
   return out;
+}
+
+/** What a table does with packets, and what lies between where it sends them through EVPN. */
+function tableHops(model: NetworkModel, { node, route }: FlowStep): Hop[] {
+  const { host, vrf } = node;
+  const answer = tenantRoute(model, host, vrf, route.prefix);
+  if (!answer) return [];
+  const over = answer.ways.map((w) => (w.to === null ? w.over : `${w.over} of ${w.to}`));
+  const does =
+    route.kind === 'connected'
+      ? `has ${answer.prefix} itself: ${over[0]}`
+      : `sends it on ${tableWords(node)} by ${answer.prefix}: ${over.join(', ')}${over.length > 1 ? ', the load is shared' : ''}`;
+  const [first] = answer.ways;
+  const tunnel = route.kind === 'evpn' && first?.to ? first.over.split(' ').at(-1)! : null;
+  return [
+    { at: [host], does, because: answer.because },
+    ...(tunnel === null ? [] : underlayHops(model, host, first!.to!, tunnel)),
+  ];
 }
 
 function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
@@ -69,6 +90,7 @@ function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
         { host: a.switch, words: `${a.gateway} is the gateway of VLAN ${a.vlan}`, configPlace: ['svis', sviKey(svi)] },
       ],
     });
+  for (const step of way.steps ?? []) hops.push(...tableHops(model, step));
   const { trouble } = way;
   const done = (arrives: boolean, last: Hop): Journey => ({ from: a.host, to: b.host, arrives, hops: [...hops, last] });
   if (trouble) {
@@ -79,6 +101,7 @@ function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
       because: [{ host, words, ...(configPlace ? { configPlace } : {}) }],
     });
   }
+  if (way.steps) return done(true, atPort(model, b, `gives it to ${b.host} on ${b.port}, VLAN ${b.vlan}`));
   const far = model.views.get(b.switch);
   const tunnel = way.vni === null ? undefined : far?.vxlanByVni.get(way.vni);
   const vtep = tunnel?.localAddress;

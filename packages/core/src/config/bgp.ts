@@ -91,19 +91,19 @@ export interface EvpnVni extends RouteTargets {
   readonly vni: Vni;
 }
 
-/** BGP in one tenant VRF, with its EVPN prefix routes (RFC 9136). */
-export interface BgpVrf extends RouteTargets {
-  readonly vrf: string;
-  readonly asn: Asn;
-  readonly routerId?: Ipv4;
+/** Routes of IPv4 in the router of a VRF: where they come from, who gets them, over how many ways. */
+export interface Ipv4Family extends BgpFamily {
   readonly connected?: Redistribution;
   readonly static?: Redistribution;
+  readonly networks?: readonly Cidr[];
+  readonly aggregates?: readonly Aggregate[];
   readonly maximumPaths?: number;
+  /** Of iBGP routes; absent = as `maximumPaths` is by itself. */
   readonly maximumPathsInternal?: number;
-  readonly advertiseIpv4: boolean;
 }
 
-export interface BgpConfig {
+/** What the router of any VRF says of itself, its neighbours and its routes. */
+export interface BgpSpeaker {
   readonly asn: Asn;
   readonly routerId?: Ipv4;
   readonly defaultIpv4: boolean;
@@ -119,15 +119,18 @@ export interface BgpConfig {
   /** Asks others to go round it (RFC 8326). */
   readonly gracefulShutdown?: boolean;
   readonly peers: readonly BgpPeer[];
-  readonly ipv4: BgpFamily & {
-    readonly connected?: Redistribution;
-    readonly static?: Redistribution;
-    readonly networks?: readonly Cidr[];
-    readonly aggregates?: readonly Aggregate[];
-    readonly maximumPaths?: number;
-    /** Of iBGP routes; absent = as `maximumPaths` is by itself. */
-    readonly maximumPathsInternal?: number;
-  };
+  readonly ipv4: Ipv4Family;
+}
+
+/** BGP in one tenant VRF, with its EVPN prefix routes (RFC 9136). */
+export interface BgpVrf extends BgpSpeaker, RouteTargets {
+  readonly vrf: string;
+  readonly advertiseIpv4: boolean;
+  /** EVPN tells a default route of it, whether there is one or not. */
+  readonly defaultRoute?: boolean;
+}
+
+export interface BgpConfig extends BgpSpeaker {
   readonly evpn: BgpFamily & { readonly advertiseAllVni: boolean; readonly vnis: readonly EvpnVni[] };
   readonly vrfs: readonly BgpVrf[];
 }
@@ -175,6 +178,16 @@ function targetOf(fabric: FabricInputs, vni: Vni): readonly string[] {
   return target;
 }
 
+/** What the router of every tenant says alike. */
+const TENANT_WORDS = {
+  defaultIpv4: true,
+  policyRequired: false,
+  // Subnets that several racks announce come from as many AS numbers.
+  multipathRelax: true,
+  peers: [],
+  ipv4: { active: [], ownAsAllowed: {}, connected: {}, maximumPaths: MULTIPATH_WIDTH },
+} satisfies Partial<BgpVrf>;
+
 /** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
 function deriveOverlay(
   { asn, routerId }: SeatRouting,
@@ -195,8 +208,7 @@ function deriveOverlay(
         vrf: vrf.name,
         asn,
         routerId,
-        connected: {},
-        maximumPaths: MULTIPATH_WIDTH,
+        ...TENANT_WORDS,
         advertiseIpv4: true,
         rd: `${routerId}:${vrf.transitVlan}`,
         imports: both,
@@ -245,6 +257,9 @@ export const bgp: ConfigSection<BgpPart> = {
     'bgp.ipv4.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
     'bgp.evpn.vnis': { key: (v: EvpnVni) => String(v.vni), word: 'EVPN block of VNI' },
     'bgp.vrfs': { key: (v: BgpVrf) => v.vrf, word: 'VRF' },
+    'bgp.vrfs.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
+    'bgp.vrfs.ipv4.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
+    'bgp.vrfs.ipv4.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
   },
   words: {
     bgp: 'BGP',
@@ -289,6 +304,8 @@ export const bgp: ConfigSection<BgpPart> = {
     updateSource: 'source of the session',
     localPreference: 'local preference',
     gracefulShutdown: 'graceful shutdown',
+    advertiseIpv4: 'announcing by EVPN',
+    defaultRoute: 'default route told by EVPN',
   },
   causeOf: ([, part, name = '', field = ''], context) => {
     const { intent, seat } = context;

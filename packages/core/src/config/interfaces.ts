@@ -18,6 +18,8 @@ export interface PortConfig {
   readonly description?: string;
   readonly mtu?: number;
   readonly addresses: readonly Cidr[];
+  /** The VRF it is routed in; absent = the default one. */
+  readonly vrf?: string;
   readonly bridging?: Bridging;
   /** Administratively closed: no light, whatever is plugged in. */
   readonly shut?: boolean;

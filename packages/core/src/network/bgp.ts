@@ -1,6 +1,7 @@
-import type { BgpFamily, BgpPeer, PeerPolicy, Redistribution, RemoteAs } from '../config/bgp.ts';
+import type { BgpFamily, BgpPeer, BgpSpeaker, PeerPolicy, Redistribution, RemoteAs } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { formatPrefix, parseCidr, parsePrefix, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import { formatPrefix, parsePrefix, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import { connectedIn, staticsIn } from './localRoutes.ts';
 import { mapPolicy, peerPolicy } from './policy.ts';
 import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes, type Policy } from './routes.ts';
 
@@ -58,11 +59,19 @@ export interface OwnRoute {
   readonly attributes: Attributes;
 }
 
-export interface BgpView {
+/** BGP in one VRF, completed. */
+export interface RouterView {
+  readonly speaker: BgpSpeaker;
   readonly peers: readonly EffectivePeer[];
   readonly peerByName: ReadonlyMap<string, EffectivePeer>;
   /** All it announces there by itself but for aggregates, by prefix. */
   readonly ownRoutes: ReadonlyMap<Cidr, OwnRoute>;
+}
+
+/** BGP of the default VRF, and of the others. */
+export interface BgpView extends Omit<RouterView, 'speaker'> {
+  /** BGP of a VRF; undefined = the default one. Null = it runs none there. */
+  readonly router: (vrf?: string) => RouterView | null;
   /** Do policies, or ties settled in an unusual way, come into what it does with routes? */
   readonly plain: { readonly ipv4: boolean; readonly evpn: boolean };
 }
@@ -85,19 +94,21 @@ function effectivePolicy(config: SwitchConfig, family: BgpFamily | undefined, pe
   };
 }
 
-function effectivePeers(config: SwitchConfig): EffectivePeer[] {
-  const { bgp } = config;
-  const groups = new Map<string, BgpPeer>((bgp?.peers ?? []).filter((p) => p.kind === 'group').map((p) => [p.name, p]));
-  const ipv4Active = new Set(bgp?.ipv4.active);
-  const evpnActive = new Set(bgp?.evpn.active);
+/** Neighbours of a router; `evpn` = what the switch says of that family, which tenants have not. */
+function effectivePeers(config: SwitchConfig, speaker: BgpSpeaker, evpn: BgpFamily | undefined): EffectivePeer[] {
+  const { peers: said, ipv4 } = speaker;
+  if (said.length === 0) return [];
+  const groups = new Map<string, BgpPeer>(said.filter((p) => p.kind === 'group').map((p) => [p.name, p]));
+  const ipv4Active = new Set(ipv4.active);
+  const evpnActive = new Set(evpn?.active);
   const peers: EffectivePeer[] = [];
-  for (const p of bgp?.peers ?? []) {
+  for (const p of said) {
     if (p.kind === 'group') continue;
     const group = p.group === undefined ? undefined : groups.get(p.group);
     const speaks = (active: ReadonlySet<string>, inactive: readonly string[] | undefined, anyway: boolean): boolean =>
       active.has(p.name) || (!inactive?.includes(p.name) && ((p.group !== undefined && active.has(p.group)) || anyway));
-    const ownAs = (said: Readonly<Record<string, number>> | undefined): number =>
-      said?.[p.name] ?? (p.group === undefined ? 0 : (said?.[p.group] ?? 0));
+    const ownAs = (allowed: Readonly<Record<string, number>> | undefined): number =>
+      allowed?.[p.name] ?? (p.group === undefined ? 0 : (allowed?.[p.group] ?? 0));
     peers.push({
       name: p.name,
       kind: p.kind,
@@ -105,12 +116,12 @@ function effectivePeers(config: SwitchConfig): EffectivePeer[] {
       bfd: p.bfd ?? group?.bfd ?? false,
       shutdown: p.shutdown ?? group?.shutdown ?? false,
       password: p.password ?? group?.password,
-      ipv4: speaks(ipv4Active, bgp?.ipv4.inactive, bgp?.defaultIpv4 ?? false),
-      evpn: speaks(evpnActive, bgp?.evpn.inactive, false),
-      ipv4OwnAs: ownAs(bgp?.ipv4.ownAsAllowed),
-      evpnOwnAs: ownAs(bgp?.evpn.ownAsAllowed),
-      ipv4Policy: effectivePolicy(config, bgp?.ipv4, p),
-      evpnPolicy: effectivePolicy(config, bgp?.evpn, p),
+      ipv4: speaks(ipv4Active, ipv4.inactive, speaker.defaultIpv4),
+      evpn: speaks(evpnActive, evpn?.inactive, false),
+      ipv4OwnAs: ownAs(ipv4.ownAsAllowed),
+      evpnOwnAs: ownAs(evpn?.ownAsAllowed),
+      ipv4Policy: effectivePolicy(config, ipv4, p),
+      evpnPolicy: effectivePolicy(config, evpn, p),
       passive: p.passive ?? group?.passive ?? false,
       // A neighbour on an interface is next door, whatever its group says (FRR 8.4.4).
       multihop: p.kind === 'interface' ? undefined : (p.multihop ?? group?.multihop),
@@ -123,46 +134,24 @@ function effectivePeers(config: SwitchConfig): EffectivePeer[] {
   return peers;
 }
 
-/** Prefixes of the switch’s own interfaces outside of VRFs, and where they are. */
-function connectedPrefixes({
-  loopbacks,
-  ports,
-  svis,
-}: SwitchConfig): { readonly prefix: Prefix; readonly port: string }[] {
-  const of = (addresses: readonly Cidr[], port: string) =>
-    addresses.flatMap((a) => {
-      const cidr = parseCidr(a);
-      return cidr ? [{ prefix: prefixOf(cidr), port }] : [];
-    });
-  return [
-    ...of(loopbacks, 'lo'),
-    ...ports.filter((p) => !p.shut).flatMap((p) => of(p.addresses, p.name)),
-    ...svis.filter((s) => s.vrf === undefined).flatMap((s) => of(s.addresses, `vlan${s.vlan}`)),
-  ];
-}
-
-/** What a switch announces by itself: connected and static routes that it tells on, and the networks it names. */
-function ownRoutesOf(config: SwitchConfig): Map<Cidr, OwnRoute> {
-  const { bgp } = config;
+/** What a router announces by itself: connected and static routes that it tells on, and the networks it names. */
+function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, vrf?: string): Map<Cidr, OwnRoute> {
   const out = new Map<Cidr, OwnRoute>();
-  if (!bgp) return out;
-  const blank: Attributes = { ...OWN_ATTRIBUTES, localPreference: bgp.localPreference ?? LOCAL_PREFERENCE };
+  const { ipv4 } = speaker;
+  const blank: Attributes = { ...OWN_ATTRIBUTES, localPreference: speaker.localPreference ?? LOCAL_PREFERENCE };
   const tell = (said: Redistribution | undefined, prefix: Prefix, attributes: Attributes): void => {
     if (!said) return;
     const had = { ...attributes, med: said.metric ?? 0 };
     const through = said.routeMap === undefined ? had : mapPolicy(config, said.routeMap)(had, prefix);
     if (through) out.set(formatPrefix(prefix), { prefix, attributes: through });
   };
-  const connected = connectedPrefixes(config);
-  const written = (config.staticRoutes ?? []).flatMap((r) => {
-    const prefix = parsePrefix(r.prefix);
-    return prefix ? [{ prefix, tag: r.tag ?? 0 }] : [];
-  });
-  for (const { prefix, tag } of written) tell(bgp.ipv4.static, prefix, { ...blank, tag });
-  for (const { prefix, port } of connected) tell(bgp.ipv4.connected, prefix, { ...blank, port });
+  const connected = connectedIn(config, vrf);
+  const written = staticsIn(config, vrf).filter((w) => w.state !== 'inactive');
+  for (const { prefix, route } of written) tell(ipv4.static, prefix, { ...blank, tag: route.tag ?? 0 });
+  for (const { prefix, port } of connected) tell(ipv4.connected, prefix, { ...blank, port });
   // Only what is in the table is announced (bgp network import-check, on by itself).
   const there = new Set([...connected, ...written].map(({ prefix }) => formatPrefix(prefix)));
-  for (const network of bgp.ipv4.networks ?? []) {
+  for (const network of ipv4.networks ?? []) {
     const prefix = parsePrefix(network);
     if (prefix && there.has(network)) out.set(network, { prefix, attributes: { ...blank, origin: 'igp' } });
   }
@@ -182,13 +171,35 @@ function isPlain(config: SwitchConfig, family: 'ipv4' | 'evpn', peers: readonly 
   return !map?.entries.some((e) => e.set ?? e.call);
 }
 
-export function viewBgp(config: SwitchConfig): BgpView {
-  const peers = effectivePeers(config);
-  const ownRoutes = ownRoutesOf(config);
+function viewRouter(config: SwitchConfig, vrf?: string): RouterView | null {
+  const { bgp } = config;
+  const speaker = vrf === undefined ? bgp : bgp?.vrfs.find((v) => v.vrf === vrf);
+  if (!speaker) return null;
+  const peers = effectivePeers(config, speaker, vrf === undefined ? bgp!.evpn : undefined);
   return {
+    speaker,
     peers,
     peerByName: new Map(peers.map((p) => [p.name, p])),
+    ownRoutes: ownRoutesOf(config, speaker, vrf),
+  };
+}
+const SILENT: Omit<RouterView, 'speaker'> = { peers: [], peerByName: new Map(), ownRoutes: new Map() };
+
+export function viewBgp(config: SwitchConfig): BgpView {
+  const own = viewRouter(config);
+  const { peers, peerByName, ownRoutes } = own ?? SILENT;
+  /** Of tenants, made when they are asked about. */
+  const tenants = new Map<string, RouterView | null>();
+  return {
+    peers,
+    peerByName,
     ownRoutes,
+    router: (vrf) => {
+      if (vrf === undefined) return own;
+      let router = tenants.get(vrf);
+      if (router === undefined) tenants.set(vrf, (router = viewRouter(config, vrf)));
+      return router;
+    },
     plain: { ipv4: isPlain(config, 'ipv4', peers), evpn: isPlain(config, 'evpn', peers) },
   };
 }

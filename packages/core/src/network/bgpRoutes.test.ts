@@ -54,6 +54,7 @@ function edgesOf(
       tellsDefault: false,
       overRoutes: false,
       favoured: false,
+      carry: null,
       ...more,
     })),
   );

@@ -1,4 +1,5 @@
 import type { Prefix } from '../numbers/ipv4.ts';
+import { groupBy } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
 import {
   communitiesOf,
@@ -62,6 +63,8 @@ export interface BgpEdge {
   readonly overRoutes: boolean;
   /** What comes over it is taken before all else: asked where it may be so. */
   readonly favoured: boolean;
+  /** It is no session: another network carries the route, and says how it arrives; null = it does not. */
+  readonly carry: ((best: HeldRoute, over: number) => HeldRoute | null) | null;
 }
 
 /** A route as one router has it. */
@@ -76,6 +79,10 @@ export interface HeldRoute {
   readonly favoured: boolean;
   /** Its next hop is not next door: iBGP told it on from outside, or it came over routes. It may not be known here, or lead over several. */
   readonly handedOn: boolean;
+  /** It came out of EVPN, with a VNI as its label. */
+  readonly labelled?: boolean;
+  /** Of the best: others from outside the AS, as good, that would be used in its place, had they been heard earlier. */
+  readonly chances?: readonly HeldRoute[];
 }
 
 /** What routers settle to for one prefix, by index. */
@@ -89,12 +96,18 @@ export interface Settled {
 const GRACEFUL_SHUTDOWN = 'graceful-shutdown';
 const ORIGIN_RANK = { igp: 0, egp: 1, incomplete: 2 } as const;
 
+/** Which of two routes comes first, and whether both may be used at once; `tied`: only ties were left to decide. */
+interface Order {
+  readonly order: number;
+  readonly equal: boolean;
+  readonly tied: boolean;
+}
 /**
  * Which of two routes is better (RFC 4271 §9.1.2.2, as FRR 8.4 goes): below 0 = the first.
  * `equal` where only ties were left, so that both may be used at once.
  */
-function rank(r: BgpRouter, a: HeldRoute, b: HeldRoute): { readonly order: number; readonly equal: boolean } {
-  const decided = (order: number): { readonly order: number; readonly equal: boolean } => ({ order, equal: false });
+function rank(r: BgpRouter, a: HeldRoute, b: HeldRoute): Order {
+  const decided = (order: number): Order => ({ order, equal: false, tied: false });
   if (a.favoured !== b.favoured) return decided(a.favoured ? -1 : 1);
   const [x, y] = [a.attributes, b.attributes];
   if (x.weight !== y.weight) return decided(y.weight - x.weight);
@@ -105,8 +118,10 @@ function rank(r: BgpRouter, a: HeldRoute, b: HeldRoute): { readonly order: numbe
   const [first, second] = [x.path?.as ?? 0, y.path?.as ?? 0];
   if ((r.medAlways || first === second) && x.med !== y.med) return decided(x.med - y.med);
   if (a.internal !== b.internal) return decided(a.internal ? 1 : -1);
-  const equal = r.multipathRelax || (a.internal ? x.path === y.path : first === second);
-  return { order: a.teller - b.teller || a.over - b.over, equal };
+  // One with a label and one without do not share load (FRR 8.4.4).
+  const alike = (a.labelled ?? false) === (b.labelled ?? false);
+  const equal = alike && (r.multipathRelax || (a.internal ? x.path === y.path : first === second));
+  return { order: a.teller - b.teller || a.over - b.over, equal, tied: true };
 }
 
 /** Best first, with those used beside it. */
@@ -117,11 +132,25 @@ export function select(r: BgpRouter, candidates: readonly HeldRoute[]): readonly
   if (best.over < 0 || candidates.length === 1) return [best];
   const width = Math.max(1, best.internal ? r.maximumPathsInternal : r.maximumPaths);
   const out = [best];
+  let chances: HeldRoute[] | null = null;
   for (const c of candidates) {
-    if (out.length >= width) break;
-    if (c !== best && c.over >= 0 && rank(r, best, c).equal) out.push(c);
+    if (c === best || c.over < 0) continue;
+    const { equal, tied } = rank(r, best, c);
+    if (equal && out.length < width) out.push(c);
+    // Of those from outside that are as good the one stays that was there first (FRR 8.4.4).
+    else if (!equal && tied && !best.internal) (chances ??= []).push(c);
   }
+  if (chances) out[0] = { ...best, chances };
   return out;
+}
+
+/**
+ * The sets of routes of which a router uses one, by what it heard first: what it is taken to use, then the others, by the
+ * AS number they come from.
+ */
+export function chancesOf(held: readonly HeldRoute[]): readonly (readonly HeldRoute[])[] {
+  const others = groupBy(held[0]?.chances ?? [], (h) => `${h.labelled ?? false} ${h.attributes.path?.as ?? 0}`);
+  return [held, ...others.values()];
 }
 
 const sameHeld = (a: HeldRoute | undefined, b: HeldRoute | undefined): boolean =>
@@ -132,6 +161,8 @@ const sameHeld = (a: HeldRoute | undefined, b: HeldRoute | undefined): boolean =
     a.internal === b.internal &&
     a.favoured === b.favoured &&
     a.handedOn === b.handedOn &&
+    a.labelled === b.labelled &&
+    a.chances?.length === b.chances?.length &&
     a.teller === b.teller &&
     sameAttributes(a.attributes, b.attributes));
 
@@ -259,8 +290,13 @@ export function settleRoutes(
       const best = held[u]![0];
       const speaks = best !== undefined && passes(u);
       for (const over of out[u] ?? NONE) {
-        const route =
-          edges[over]!.tellsDefault && prefix.length === 0
+        const { carry, tellsDefault } = edges[over]!;
+        // What an aggregate stands for is not told to neighbours, but by EVPN it is (seen on FRR 8.4.4).
+        const route = carry
+          ? best === undefined
+            ? null
+            : carry(best, over)
+          : tellsDefault && prefix.length === 0
             ? told(routers, edges, over, ownRoute(routers[u]!, DEFAULT_ROUTE), prefix)
             : speaks
               ? told(routers, edges, over, best, prefix)

@@ -8,10 +8,11 @@ import {
   type Cidr,
   type Prefix,
 } from '../numbers/ipv4.ts';
+import type { BgpSpeaker } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
-import { settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
+import { chancesOf, settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import type { OspfRoute } from './ospf.ts';
-import { settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
+import { BY_CHANCE, settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { prefixQuestions } from './policy.ts';
 import {
   DEFAULT_MAXIMUM_PATHS,
@@ -22,7 +23,7 @@ import {
   type RoutedFamily,
 } from './routedFamily.ts';
 import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes } from './routes.ts';
-import type { Session } from './sessions.ts';
+import { isTenants, type Session } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';
 
 /** Why the paths of a router to an address are not certain; 0 = they are. */
@@ -53,27 +54,31 @@ const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
   a.every((e, i) => e.from === b[i]!.from && e.to === b[i]!.to && e.ownAsAllowed === b[i]!.ownAsAllowed);
 
 /** An aggregate of a switch, with its prefix as numbers. */
-interface OwnAggregate {
+export interface OwnAggregate {
   readonly prefix: Prefix;
   readonly summaryOnly: boolean;
 }
-const aggregatesOf = onceFor(({ config }: SwitchView): readonly OwnAggregate[] =>
-  (config.bgp?.ipv4.aggregates ?? []).flatMap((a) => {
+export const aggregatesOf = onceFor(({ ipv4 }: BgpSpeaker): readonly OwnAggregate[] =>
+  (ipv4.aggregates ?? []).flatMap((a) => {
     const prefix = parsePrefix(a.prefix);
     return prefix ? [{ prefix, summaryOnly: a.summaryOnly ?? false }] : [];
   }),
 );
-const isWithin = (inner: Prefix, outer: Prefix): boolean => inner.length > outer.length && contains(outer, inner);
-/** What aggregates of a switch say of a prefix: that others are not told of it. */
-const isSuppressed = (view: SwitchView, prefix: Prefix): boolean =>
-  aggregatesOf(view).some((a) => a.summaryOnly && isWithin(prefix, a.prefix));
+const NO_AGGREGATES: readonly OwnAggregate[] = [];
+const aggregatesIn = ({ config }: SwitchView): readonly OwnAggregate[] =>
+  config.bgp ? aggregatesOf(config.bgp) : NO_AGGREGATES;
+export const isWithin = (inner: Prefix, outer: Prefix): boolean =>
+  inner.length > outer.length && contains(outer, inner);
+/** What aggregates of a router say of a prefix: that others are not told of it. */
+export const isSuppressed = (aggregates: readonly OwnAggregate[], prefix: Prefix): boolean =>
+  aggregates.some((a) => a.summaryOnly && isWithin(prefix, a.prefix));
 
 /** Every prefix that some switch announces in the underlay, aggregates among them; with the default route that is told to some. */
 export const announcedPrefixes = onceFor((views: ReadonlyMap<string, SwitchView>): ReadonlyMap<Cidr, Prefix> => {
   const out = new Map<Cidr, Prefix>();
   for (const view of views.values()) {
     for (const [text, { prefix }] of view.ownRoutes) out.set(text, prefix);
-    for (const { prefix } of aggregatesOf(view)) out.set(formatPrefix(prefix), prefix);
+    for (const { prefix } of aggregatesIn(view)) out.set(formatPrefix(prefix), prefix);
     if (view.peers.some((p) => p.ipv4Policy.defaultOriginate)) out.set('0.0.0.0/0', { address: 0, length: 0 });
   }
   return out;
@@ -83,7 +88,7 @@ export const announcedPrefixes = onceFor((views: ReadonlyMap<string, SwitchView>
 function tellsAggregate(routed: Routed, family: RoutedFamily, host: string, prefix: Prefix): boolean {
   const view = routed.views.get(host)!;
   const text = formatPrefix(prefix);
-  if (!aggregatesOf(view).some((a) => formatPrefix(a.prefix) === text)) return false;
+  if (!aggregatesIn(view).some((a) => formatPrefix(a.prefix) === text)) return false;
   const inner = [...announcedPrefixes(routed.views).values()].filter((p) => isWithin(p, prefix));
   const own = inner.some((p) => view.ownRoutes.has(formatPrefix(p)));
   return own || inner.some((p) => settlePrefix(routed, family, p).held[routed.index.get(host)!]!.length > 0);
@@ -102,7 +107,7 @@ export function settlePrefix(routed: Routed, family: RoutedFamily, prefix: Prefi
     if (route) own.set(index.get(host)!, route.attributes);
     else if (tellsAggregate(routed, family, host, prefix)) own.set(index.get(host)!, OWN_ATTRIBUTES);
   }
-  const passes = (r: number): boolean => !isSuppressed(views.get(switches[r]!.host)!, prefix);
+  const passes = (r: number): boolean => !isSuppressed(aggregatesIn(views.get(switches[r]!.host)!), prefix);
   return settleRoutes(family.routers, family.edges, prefix, own, passes);
 }
 
@@ -112,6 +117,7 @@ function rowOf({ held, rests }: Settled, size: number): PathRow {
   held.forEach((routes, r) => {
     counts[r] = routes.length;
     if (!rests) unsure[r] = RESTLESS;
+    if (chancesOf(routes).some((c) => c.length !== routes.length)) unsure[r] = unsure[r]! | BY_CHANCE;
     for (const h of routes)
       unsure[r] = unsure[r]! | (h.handedOn ? HANDED_ON : CERTAIN) | (h.favoured ? FAVOURED : CERTAIN);
   });
@@ -134,7 +140,7 @@ function besideOspf(row: PathRow, { held }: Settled, routes: readonly (OspfRoute
 /** What policies of a fabric can tell a prefix by: two that answer alike settle alike, where the same switch announces them. */
 function tellerApart({ switches, views }: Routed): (prefix: Prefix) => string {
   const questions = new Map(switches.flatMap((s) => [...prefixQuestions(s.config)]));
-  const around = [...views.values()].flatMap((v) => aggregatesOf(v).map((a) => a.prefix));
+  const around = [...views.values()].flatMap((v) => aggregatesIn(v).map((a) => a.prefix));
   return (prefix) =>
     [...questions.values()].map((q) => (q(prefix) ? '1' : '0')).join('') +
     around.map((a) => (isWithin(prefix, a) ? '1' : '0')).join('');
@@ -173,15 +179,28 @@ function settleAddresses(routed: Routed, family: RoutedFamily, host: string, apa
   return { counts, unsure, byAddress };
 }
 
-/** What routers settle to for the EVPN routes of one switch. */
-export function settleEvpn({ switches, views }: Routed, { routers, edges }: RoutedFamily, origin: number): Settled {
+/**
+ * What routers settle to for EVPN routes of one switch.
+ * @param attributes of the route as the switch has it; absent = as of what it has itself
+ */
+export function settleEvpn(
+  { switches, views }: Routed,
+  { routers, edges }: RoutedFamily,
+  origin: number,
+  attributes?: Attributes,
+): Settled {
   const localPreference = views.get(switches[origin]!.host)!.config.bgp?.localPreference ?? LOCAL_PREFERENCE;
-  return settleRoutes(routers, edges, ANY_PREFIX, new Map([[origin, { ...EVPN_ROUTE, localPreference }]]));
+  return settleRoutes(
+    routers,
+    edges,
+    ANY_PREFIX,
+    new Map([[origin, attributes ?? { ...EVPN_ROUTE, localPreference }]]),
+  );
 }
 function evpnRow(routed: Routed, family: RoutedFamily, origin: number): PathRow {
   const { counts, unsure } = rowOf(settleEvpn(routed, family, origin), routed.switches.length);
   // Its next hop is a VTEP, which the underlay leads to.
-  return { counts, unsure: unsure.map((u) => u & ~HANDED_ON) };
+  return { counts, unsure: unsure.map((u) => u & ~(HANDED_ON | BY_CHANCE)) };
 }
 
 /** The rows of every switch, one after the other. */
@@ -202,7 +221,7 @@ const loopbackPrefix = (view: SwitchView, address: string): Prefix =>
 
 /** What EVPN routes look like to policies: of their prefixes these do not ask. */
 const ANY_PREFIX: Prefix = { address: 0, length: 32 };
-const EVPN_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
+export const EVPN_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
 /**
  * Paths of both families over some sessions. Where no policy comes in, shortest paths say all there is to say; else every
  * prefix that policies can tell apart is settled by itself.
@@ -227,7 +246,7 @@ export interface Families {
 function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonly<Record<Family, boolean>> {
   const all = [...views.values()];
   // Next hops that are not next door are resolved by other routes.
-  const overRoutes = sessions.some((s) => s.port === null && s.up && s.ipv4);
+  const overRoutes = sessions.some((s) => s.port === null && s.up && s.ipv4 && !isTenants(s));
   return { ipv4: !ospf && !overRoutes && all.every((v) => v.plain.ipv4), evpn: all.every((v) => v.plain.evpn) };
 }
 const plainRouters = ({ switches }: Routed) =>

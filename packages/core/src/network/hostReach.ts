@@ -1,9 +1,11 @@
 import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
 import { lagKey, lagWords, sviKey, type SviConfig } from '../config/interfaces.ts';
+import { follow, type FlowStep } from './flows.ts';
 import { gatewayOfSvi } from './interfaces.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { vniEnd, vrfEnd, whyUnheard, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
 import type { SwitchView } from './switchView.ts';
+import { tenantsOf } from './tenants.ts';
 import { reachDoubt } from './uncertain.ts';
 import type { Trouble } from './trouble.ts';
 import type { CarriedVrf } from './vrfs.ts';
@@ -96,6 +98,10 @@ export interface Way {
   /** The VNI it crosses the fabric in; null = it stays on its switch, or goes over trunks. */
   readonly vni: number | null;
   readonly trouble: Trouble | null;
+  /** Why it may be otherwise, beside what doubts its ends; absent = it is not. */
+  readonly unsure?: string | null;
+  /** Tables it is looked up in, where more than the subnets of tenants decide. */
+  readonly steps?: readonly FlowStep[];
 }
 
 /** One direction of a packet from host a to host b. */
@@ -118,6 +124,13 @@ export function oneWay(model: NetworkModel, a: HostPort, b: HostPort): Way {
   if (lost || !sviA) return by(null, lost ?? at(a.switch, ['svis'], `${a.host} has no gateway`));
   const target = parseIpv4(b.ip);
   if (target === null) return by(null, { words: `${b.ip} is no address`, host: b.switch });
+  const followed = (): Way => {
+    const deliver = (host: string, vlan: number): Trouble | null => bridged(model, host, b.switch, vlan, b.vlan);
+    const { vni, trouble, unsure, steps } = follow(model, { host: a.switch, vrf: sviA.vrf }, b.ip, deliver);
+    return { ...by(vni, trouble), unsure, steps };
+  };
+  const group = tenantsOf(model).groupOf(a.switch, sviA.vrf);
+  if (group?.talks) return followed();
   const vrfName = sviA.vrf ?? '';
   // A subnet that is on this switch too is reached over its own VLAN.
   const localSvi = va.config.svis.find((s) => {
@@ -133,9 +146,10 @@ export function oneWay(model: NetworkModel, a: HostPort, b: HostPort): Way {
   const here = va.vrfs.get(vrfName);
   const routed = routedTrouble(model, a, b, target, here);
   if (routed === null) return by(here?.l3Vni ?? null, null);
-  return localSvi
-    ? by(vniOf(localSvi.vlan), bridged(model, a.switch, b.switch, localSvi.vlan, b.vlan))
-    : by(here?.l3Vni ?? null, routed);
+  if (localSvi) return by(vniOf(localSvi.vlan), bridged(model, a.switch, b.switch, localSvi.vlan, b.vlan));
+  // Not from switch to switch; by another that has the subnet it may still come there.
+  const found = group ? followed() : null;
+  return found?.trouble === null ? found : by(here?.l3Vni ?? null, routed);
 }
 
 /** Why the switch of a routes nothing to b, which sits at another. */
@@ -174,7 +188,7 @@ function routedTrouble(
   if (unheard) return unheard;
   const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
   // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
-  return vb.vniOfVlan.has(b.vlan) || (talk?.advertiseIpv4 && talk.connected)
+  return vb.vniOfVlan.has(b.vlan) || (talk?.advertiseIpv4 && talk.ipv4.connected)
     ? null
     : at(b.switch, ['bgp', 'vrfs', there.name], `${b.switch} announces neither ${b.ip} nor its subnet`);
 }
@@ -182,12 +196,13 @@ function routedTrouble(
 /** Reach between two hosts, both ways: a packet there and an answer back. */
 export function hostReach(model: NetworkModel, a: HostPort, b: HostPort): Reach {
   const there = oneWay(model, a, b);
-  const back = there.trouble === null ? oneWay(model, b, a).trouble : null;
+  const answer = there.trouble === null ? oneWay(model, b, a) : null;
+  const back = answer?.trouble ?? null;
   return {
     from: a.host,
     to: b.host,
     ok: there.trouble === null && back === null,
-    unsure: reachDoubt(model, a, b),
+    unsure: reachDoubt(model, a, b) ?? there.unsure ?? answer?.unsure ?? null,
     how:
       there.trouble?.words ??
       (back === null ? (there.bridged ? 'bridged' : 'routed') : `the answer stops: ${back.words}`),

@@ -8,8 +8,8 @@ export interface InterfacesView {
   readonly portByName: ReadonlyMap<string, PortConfig>;
   /** Interface address (host part) → port that has it. */
   readonly portByAddress: ReadonlyMap<Ipv4, string>;
-  /** The routed port whose subnet holds an address; of several the longest, wherever it stands. */
-  readonly portTowards: (address: number) => string | undefined;
+  /** The routed port of a VRF whose subnet holds an address; of several the longest, wherever it stands. */
+  readonly portTowards: (address: number, vrf?: string) => string | undefined;
   readonly ownAddresses: ReadonlySet<Ipv4>;
   readonly lagOfPort: ReadonlyMap<string, LagConfig>;
   readonly lagByKey: ReadonlyMap<string, LagConfig>;
@@ -19,10 +19,13 @@ export interface InterfacesView {
 /** The address with length that hosts use as their gateway. */
 export const gatewayOfSvi = (svi: SviConfig): Cidr | undefined => svi.virtual?.address ?? svi.addresses[0];
 
+/** No VRF has this name (ifupdown2 refuses it). */
+const DEFAULT_VRF = 'default';
+
 export function viewInterfaces(config: SwitchConfig): InterfacesView {
   const portByAddress = new Map<string, string>();
-  /** Prefix length → network address → port. */
-  const routed = new Map<number, Map<number, string>>();
+  /** VRF → prefix length → network address → port. */
+  const routed = new Map<string, Map<number, Map<number, string>>>();
   const ownAddresses = new Set<string>(config.loopbacks.map(hostPart));
   for (const port of config.ports)
     for (const address of port.addresses) {
@@ -30,15 +33,17 @@ export function viewInterfaces(config: SwitchConfig): InterfacesView {
       ownAddresses.add(hostPart(address));
       const cidr = parseCidr(address);
       if (!cidr) continue;
-      const sameLength = routed.get(cidr.length) ?? new Map<number, string>();
-      routed.set(cidr.length, sameLength.set(prefixOf(cidr).address, port.name));
+      const vrf = port.vrf ?? DEFAULT_VRF;
+      const ofVrf = routed.get(vrf) ?? new Map<number, Map<number, string>>();
+      const sameLength = ofVrf.get(cidr.length) ?? new Map<number, string>();
+      routed.set(vrf, ofVrf.set(cidr.length, sameLength.set(prefixOf(cidr).address, port.name)));
     }
-  const longestFirst = [...routed].sort(([a], [b]) => b - a);
+  const longestFirst = new Map([...routed].map(([vrf, of]) => [vrf, [...of].sort(([a], [b]) => b - a)]));
   return {
     portByName: new Map(config.ports.map((p) => [p.name, p])),
     portByAddress,
-    portTowards: (address) => {
-      for (const [length, ports] of longestFirst) {
+    portTowards: (address, vrf = DEFAULT_VRF) => {
+      for (const [length, ports] of longestFirst.get(vrf) ?? []) {
         const port = ports.get(prefixOf({ address, length }).address);
         if (port !== undefined) return port;
       }

@@ -1,3 +1,4 @@
+import type { BgpSpeaker } from '../config/bgp.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
 import { pathsIn, settleFamilies, type FamilyPaths } from './families.ts';
@@ -192,11 +193,26 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
   a === b ||
   (OF_ROUTING.every((part) => sameContent(a.config[part], b.config[part])) &&
     sameContent([...a.announced], [...b.announced]) &&
-    sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)));
+    sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)) &&
+    sameContent(sessionVlans(a), sessionVlans(b)));
 const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
   view.config.ports
     .filter((p) => p.addresses.length > 0 || plan.has(endKey(host, p.name)))
-    .map((p) => [p.name, p.addresses, p.shut, view.ospf && p.mtu]);
+    .map((p) => [p.name, p.addresses, p.shut, p.vrf, view.ospf && p.mtu]);
+/** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
+function sessionVlans({ config }: SwitchView): unknown {
+  const { bgp } = config;
+  const speaks = (of: BgpSpeaker | undefined): boolean => of?.peers.some((p) => p.kind === 'address') ?? false;
+  const vrfs = new Set<string | undefined>(bgp?.vrfs.filter(speaks).map((v) => v.vrf));
+  if (speaks(bgp)) vrfs.add(undefined);
+  const svis = vrfs.size === 0 ? [] : config.svis.filter((s) => vrfs.has(s.vrf));
+  if (svis.length === 0) return null;
+  return [
+    svis.map((s) => [s.vlan, s.vrf, s.addresses, s.virtual]),
+    config.ports.map((p) => [p.name, p.bridging]),
+    config.bridge,
+  ];
+}
 /** What EVPN lists follow from on one switch. */
 const sameOverlay = (a: SwitchView, b: SwitchView): boolean =>
   a === b || (sameContent([...a.l2Vnis], [...b.l2Vnis]) && sameContent([...a.vrfs], [...b.vrfs]));

@@ -11,6 +11,7 @@ import {
   type Ipv4,
   type Prefix,
 } from '../numbers/ipv4.ts';
+import { staticsIn } from './localRoutes.ts';
 import { mapPolicy } from './policy.ts';
 import { OWN_ATTRIBUTES } from './routes.ts';
 
@@ -71,7 +72,8 @@ const DEFAULT_PATHS = 64;
 /** Interfaces outside of VRFs with their addresses: where OSPF may run. */
 function* addressed(config: SwitchConfig) {
   for (const address of config.loopbacks) yield { name: 'lo', address, mtu: undefined };
-  for (const p of config.ports) if (!p.shut) for (const address of p.addresses) yield { ...p, address };
+  for (const p of config.ports)
+    if (!p.shut && p.vrf === undefined) for (const address of p.addresses) yield { ...p, address };
   for (const s of config.svis)
     if (s.vrf === undefined)
       for (const address of s.addresses) yield { name: s.called ?? `vlan${s.vlan}`, address, mtu: s.mtu };
@@ -149,10 +151,8 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
     else origins.set(formatPrefix(prefix), { prefix, area, cost: end.cost, wayCounts: true });
   }
   for (const { prefix, port } of connected) outside(ospf.connected, prefix, 0, port);
-  for (const r of config.staticRoutes ?? []) {
-    const prefix = parsePrefix(r.prefix);
-    if (prefix) outside(ospf.static, prefix, r.tag ?? 0, null);
-  }
+  for (const { prefix, route, state } of staticsIn(config))
+    if (state !== 'inactive') outside(ospf.static, prefix, route.tag ?? 0, null);
   return {
     routerId: ospf.routerId ?? highestOf(config),
     ends,

@@ -19,7 +19,11 @@ export interface PathEdge {
 export interface PathCounts {
   readonly size: number;
   readonly counts: Uint16Array;
+  /** `BY_CHANCE` where it is another number, had another path been heard first; absent = nowhere. */
+  readonly unsure?: Uint8Array;
 }
+/** Paths that cannot share load, and of which the first that is heard stays (FRR 8.4.4): it is one group of them or another. */
+export const BY_CHANCE = 8;
 
 /**
  * Routers that can change places two by two without anything else being otherwise, as class numbers: they have the same
@@ -86,6 +90,16 @@ export function settlePaths(
   const distance = new Int32Array(size);
   /** Router the best path was learnt from; −1 at the origin. */
   const via = new Int32Array(size);
+  /** Of routers that share load only within an AS number: paths from each, for one origin. */
+  const byAs = new Map<number, Map<number, number>>();
+  let unsure: Uint8Array | null = null;
+  const noteChances = (row: number): void => {
+    for (const [v, sizes] of byAs) {
+      const used = new Set([...sizes.values()].map((n) => Math.min(n, widest[v]!)));
+      if (used.size > 1) (unsure ??= new Uint8Array(size * size))[row + v] = BY_CHANCE;
+    }
+    byAs.clear();
+  };
   /** The first origin of each class. */
   const settled = new Map<number, number>();
 
@@ -105,6 +119,10 @@ export function settlePaths(
           let own = 0;
           for (let hop = u; hop >= 0; hop = via[hop]!) if (asn[hop] === asn[v]) own++;
           if (own > allowed[e]!) continue;
+          if (!routers[v]!.multipathRelax) {
+            const sizes = byAs.get(v) ?? new Map<number, number>();
+            byAs.set(v, sizes.set(asn[u]!, (sizes.get(asn[u]!) ?? 0) + 1));
+          }
           if (distance[v] === -1) {
             distance[v] = length;
             via[v] = u;
@@ -115,6 +133,7 @@ export function settlePaths(
         }
       frontier = next.sort((a, b) => rank[a]! - rank[b]!);
     }
+    if (byAs.size > 0) noteChances(row);
   }
 
   for (let origin = 0; origin < size; origin++) {
@@ -129,6 +148,11 @@ export function settlePaths(
     counts.copyWithin(origin * size, first * size, (first + 1) * size);
     counts[origin * size + origin] = 1;
     counts[origin * size + first] = counts[first * size + origin]!;
+    const chances = unsure as Uint8Array | null;
+    if (!chances) continue;
+    chances.copyWithin(origin * size, first * size, (first + 1) * size);
+    chances[origin * size + origin] = 0;
+    chances[origin * size + first] = chances[first * size + origin]!;
   }
-  return { size, counts };
+  return unsure ? { size, counts, unsure } : { size, counts };
 }

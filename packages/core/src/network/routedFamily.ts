@@ -1,11 +1,12 @@
 import { parseIpv4 } from '../numbers/ipv4.ts';
-import type { EffectivePeer, EffectivePolicy } from './bgp.ts';
+import type { BgpSpeaker } from '../config/bgp.ts';
+import type { EffectivePeer, EffectivePolicy, RouterView } from './bgp.ts';
 import type { BgpEdge, BgpRouter } from './bgpRoutes.ts';
 import type { OspfNetwork } from './ospf.ts';
 import type { PathEdge } from './pathVector.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { LOCAL_PREFERENCE } from './routes.ts';
-import type { Session } from './sessions.ts';
+import { isTenants, type Session } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';
 
 export type Family = 'ipv4' | 'evpn';
@@ -23,25 +24,28 @@ export const DEFAULT_MAXIMUM_PATHS = 64;
 
 const policyOf = (peer: EffectivePeer, family: Family): EffectivePolicy =>
   family === 'ipv4' ? peer.ipv4Policy : peer.evpnPolicy;
-/** The AS number a switch shows a neighbour. */
-const shownAs = (view: SwitchView, peer: EffectivePeer): number => peer.localAs ?? view.config.bgp!.asn;
+/** The AS number a router shows a neighbour. */
+const shownAs = ({ speaker }: RouterView, peer: EffectivePeer): number => peer.localAs ?? speaker.asn;
 
 /** Sessions of a family that are up, with the statements at both ends. */
-function* upIn(sessions: readonly Session[], { views, index }: Routed, family: Family) {
+function* upIn(sessions: readonly Session[], views: Routed['views'], indexOf: IndexOf, family: Family) {
   for (const s of sessions) {
     if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
-    const [here, there] = [views.get(s.host)!, views.get(s.farHost)!];
+    const [from, to] = [indexOf(s.host, s.vrf), indexOf(s.farHost, s.farVrf)];
+    if (from === undefined || to === undefined) continue;
+    const [here, there] = [views.get(s.host)!.router(s.vrf)!, views.get(s.farHost)!.router(s.farVrf)!];
     const [sender, receiver] = [here.peerByName.get(s.peer)!, there.peerByName.get(s.farPeer)!];
-    const internal = shownAs(here, sender) === there.config.bgp!.asn;
+    const internal = shownAs(here, sender) === there.speaker.asn;
     const [told, taken] = [policyOf(sender, family), policyOf(receiver, family)];
     // A router that wants a policy and has none neither sends nor takes (RFC 8212).
     const closed =
       !internal &&
-      ((here.config.bgp!.policyRequired && told.out === null) ||
-        (there.config.bgp!.policyRequired && taken.in === null));
-    yield { s, from: index.get(s.host)!, to: index.get(s.farHost)!, here, there, sender, receiver, internal, closed };
+      ((here.speaker.policyRequired && told.out === null) || (there.speaker.policyRequired && taken.in === null));
+    yield { s, from, to, here, there, sender, receiver, internal, closed };
   }
 }
+/** Which router BGP of a switch in a VRF is; undefined = none of those that are asked about. */
+export type IndexOf = (host: string, vrf: string | undefined) => number | undefined;
 
 /** As `upIn`, with nothing made but the edges: plain fabrics are large. */
 export function plainEdges(sessions: readonly Session[], { views, index }: Routed, family: Family): PathEdge[] {
@@ -50,7 +54,7 @@ export function plainEdges(sessions: readonly Session[], { views, index }: Route
   let [from, wants]: [number, boolean] = [0, false];
   let peers: SwitchView['peerByName'] | undefined;
   for (const s of sessions) {
-    if (!s.up || !s[family] || s.farHost === null || s.farPeer === null) continue;
+    if (!s.up || !s[family] || s.farHost === null || s.farPeer === null || isTenants(s)) continue;
     if (s.host !== host) {
       const view = views.get(s.host)!;
       host = s.host;
@@ -81,35 +85,49 @@ export interface RoutedFamily {
   readonly sessions: readonly Session[];
 }
 
-/** Every router and every direction of every session of a family. */
+/** BGP of a VRF as route selection sees it; null = it runs none. */
+export function bgpRouter(speaker: BgpSpeaker | null | undefined): BgpRouter {
+  return {
+    asn: speaker?.asn ?? 0,
+    routerId: parseIpv4(speaker?.routerId ?? '') ?? 0,
+    maximumPaths: speaker?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
+    maximumPathsInternal: speaker?.ipv4.maximumPathsInternal ?? DEFAULT_MAXIMUM_PATHS,
+    multipathRelax: speaker?.multipathRelax ?? false,
+    asPathIgnored: speaker?.asPathIgnored ?? false,
+    medAlways: speaker?.medAlways ?? false,
+    localPreference: speaker?.localPreference ?? LOCAL_PREFERENCE,
+    gracefulShutdown: speaker?.gracefulShutdown ?? false,
+  };
+}
+
+/** Every router of the underlay and every direction of every session of a family there. */
 export function routedFamily(
   sessions: readonly Session[],
-  routed: Routed,
+  { switches, views, index }: Routed,
   family: Family,
   favoured: ReadonlySet<Session> = new Set(),
 ): RoutedFamily {
-  const routers = routed.switches.map((s): BgpRouter => {
-    const { bgp } = s.config;
-    const maximumPaths = bgp?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS;
-    return {
-      asn: bgp?.asn ?? 0,
-      routerId: parseIpv4(bgp?.routerId ?? '') ?? 0,
-      maximumPaths,
-      maximumPathsInternal: bgp?.ipv4.maximumPathsInternal ?? DEFAULT_MAXIMUM_PATHS,
-      multipathRelax: bgp?.multipathRelax ?? false,
-      asPathIgnored: bgp?.asPathIgnored ?? false,
-      medAlways: bgp?.medAlways ?? false,
-      localPreference: bgp?.localPreference ?? LOCAL_PREFERENCE,
-      gracefulShutdown: bgp?.gracefulShutdown ?? false,
-    };
-  });
-  const ends = [...upIn(sessions, routed, family)];
-  const at = new Map(ends.map(({ s }, i) => [`${s.host} ${s.peer}`, i]));
-  const backs = ends.map(({ s }) => at.get(`${s.farHost} ${s.farPeer}`) ?? -1);
+  const indexOf: IndexOf = (host, vrf) => (vrf === undefined ? index.get(host) : undefined);
+  const routers = switches.map((s) => bgpRouter(s.config.bgp));
+  return { routers, ...edgesOver(sessions, views, indexOf, family, favoured) };
+}
+
+/** Every direction of those sessions of a family that are up between routers that are asked about. */
+export function edgesOver(
+  sessions: readonly Session[],
+  views: Routed['views'],
+  indexOf: IndexOf,
+  family: Family,
+  favoured: ReadonlySet<Session> = new Set(),
+): Pick<RoutedFamily, 'edges' | 'sessions'> {
+  const ends = [...upIn(sessions, views, indexOf, family)];
+  const endOf = (host: string, vrf: string | undefined, peer: string): string => `${host}\n${vrf ?? ''}\n${peer}`;
+  const at = new Map(ends.map(({ s }, i) => [endOf(s.host, s.vrf, s.peer), i]));
+  const backs = ends.map(({ s }) => at.get(endOf(s.farHost!, s.farVrf, s.farPeer!)) ?? -1);
   const edges = ends.map((e, i): BgpEdge => {
     const { sender, receiver, here, there } = e;
     const [told, taken] = [policyOf(sender, family), policyOf(receiver, family)];
-    const own = here.config.bgp!.asn;
+    const own = here.speaker.asn;
     const back = ends[backs[i]!];
     return {
       from: e.from,
@@ -129,7 +147,8 @@ export function routedFamily(
       tellsDefault: told.defaultOriginate,
       overRoutes: e.s.port === null,
       favoured: favoured.has(e.s) || (back !== undefined && favoured.has(back.s)),
+      carry: null,
     };
   });
-  return { routers, edges, sessions: ends.map((e) => e.s) };
+  return { edges, sessions: ends.map((e) => e.s) };
 }

@@ -1,7 +1,10 @@
 import type { Cable } from '../hardware/cable.ts';
 import { hostPart, parseIpv4 } from '../numbers/ipv4.ts';
 import type { RemoteAs } from '../config/bgp.ts';
-import type { EffectivePeer } from './bgp.ts';
+import type { Place } from '../config/switchConfig.ts';
+import type { SviConfig } from '../config/interfaces.ts';
+import type { EffectivePeer, RouterView } from './bgp.ts';
+import { connectedIn, subnetOf } from './localRoutes.ts';
 import type { SwitchView } from './switchView.ts';
 
 export interface CableEnd {
@@ -13,10 +16,14 @@ export type { Cable } from '../hardware/cable.ts';
 /** One neighbour statement and what becomes of it, judged from the words of both ends. */
 export interface Session {
   readonly host: string;
+  /** The VRF it stands in; absent = the default one. */
+  readonly vrf?: string;
   /** Neighbour as written: interface or address. */
   readonly peer: string;
   readonly port: string | null;
   readonly farHost: string | null;
+  /** The VRF of its far end. */
+  readonly farVrf?: string;
   readonly farPeer: string | null;
   readonly localAs: number;
   readonly remoteAsSaid: RemoteAs | null;
@@ -29,7 +36,18 @@ export interface Session {
   /** Why a family is down though the session is up, or null. */
   readonly ipv4Reason: string | null;
   readonly evpnReason: string | null;
+  /** Why it may be up after all, though every line is understood. */
+  readonly unsure?: string;
 }
+/** Is an end of it in the VRF of a tenant? Then the underlay has no part in it. */
+export const isTenants = (s: Session): boolean => s.vrf !== undefined || s.farVrf !== undefined;
+
+/** Where a neighbour stands in a configuration; undefined = outside of VRFs. */
+export const peerPlace = (vrf: string | undefined, peer: string): Place =>
+  vrf === undefined ? ['bgp', 'peers', peer] : ['bgp', 'vrfs', vrf, 'peers', peer];
+/** The line that makes it one. */
+export const statementPlace = ({ vrf, peer }: Pick<Session, 'vrf' | 'peer'>): Place =>
+  [...peerPlace(vrf, peer), 'remoteAs'] as readonly string[] as Place;
 
 export type CablePlan = ReadonlyMap<string, CableEnd>;
 export const endKey = (host: string, port: string): string => `${host} ${port}`;
@@ -49,16 +67,46 @@ const asMatches = (said: RemoteAs | undefined, own: number, had: number): boolea
 
 const saidText = (said: RemoteAs | undefined): string => (said === undefined ? 'no AS number' : `AS ${said}`);
 
-/** The local port a neighbour is reached over; null = over routes; or why there is none. */
-function portOf(view: SwitchView, peer: EffectivePeer): { port: string | null } | { why: string } {
+/** A router as sessions see it: BGP of a switch in one VRF. */
+interface Speaker {
+  readonly router: RouterView;
+  readonly host: string;
+  readonly view: SwitchView;
+  readonly vrf: string | undefined;
+}
+const speakerOf = (host: string, view: SwitchView, vrf: string | undefined): Speaker | null => {
+  const router = view.router(vrf);
+  return router && { router, host, view, vrf };
+};
+const inVrf = (vrf: string | undefined): string => (vrf === undefined ? 'outside of VRFs' : `in VRF ${vrf}`);
+
+/** Where a neighbour is looked for: over a port, or in a VLAN, with the own addresses there; null = over routes. */
+interface Way {
+  readonly port: string | null;
+  readonly own: readonly string[];
+}
+/** The way to a neighbour, or why there is none. */
+function wayTo(here: Speaker, peer: EffectivePeer, located: Located): Way | { readonly why: string } {
+  const { view, vrf } = here;
+  const over = (port: string): Way => ({ port, own: view.portByName.get(port)!.addresses.map(hostPart) });
   if (peer.kind === 'interface') {
-    if (!view.portByName.has(peer.name)) return { why: `interface ${peer.name} is not in the interfaces file` };
-    return { port: peer.name };
+    const port = view.portByName.get(peer.name);
+    if (!port) return { why: `interface ${peer.name} is not in the interfaces file` };
+    return port.vrf === vrf ? over(peer.name) : { why: `${peer.name} is ${inVrf(port.vrf)}` };
   }
   const address = parseIpv4(peer.name);
   if (address === null) return { why: `${peer.name} is no address` };
-  return { port: view.portTowards(address) ?? null };
+  const port = view.portTowards(address, vrf);
+  if (port !== undefined) return over(port);
+  const subnet = subnetOf(
+    connectedIn(view.config, vrf).filter((c) => c.svi !== undefined),
+    peer.name,
+  );
+  return subnet ? { port: located.accessTo(here.host, subnet.svi!.vlan, peer.name), own: ownIn(subnet.svi!) } : ROUTES;
 }
+const ROUTES: Way = { port: null, own: [] };
+const ownIn = ({ addresses, virtual }: SviConfig): string[] =>
+  [...addresses, ...(virtual ? [virtual.address] : [])].map(hostPart);
 
 /** RFC 2385: without the same password at both ends no segment is taken. */
 function passwordsDiffer(here: string | undefined, there: string | undefined, farHost: string): string {
@@ -96,46 +144,56 @@ function callsFrom(view: SwitchView, { updateSource }: EffectivePeer, known: str
   );
 }
 
-type FarEnd = { readonly peer: EffectivePeer } | { readonly why: string };
+type FarEnd = { readonly far: Speaker; readonly peer: EffectivePeer } | { readonly why: string };
+
+/** The VRF in which a switch answers on a port to an address of its own, or why it does not. */
+export function answersIn(
+  view: SwitchView,
+  end: CableEnd,
+  address: string,
+): { vrf: string | undefined } | { why: string } {
+  const port = view.portByName.get(end.port);
+  if (view.portByAddress.get(address) === end.port) return { vrf: port?.vrf };
+  // What comes in on a bridged port is for the interface of its VLAN.
+  const vlan = (view.lagOfPort.get(end.port) ?? port)?.bridging?.untagged;
+  const svi = vlan === undefined ? undefined : view.sviByVlan.get(vlan);
+  if (svi && ownIn(svi).includes(address)) return { vrf: svi.vrf };
+  return { why: `${end.host} ${end.port} has ${port?.addresses[0] ?? 'no address'}, not ${address}` };
+}
 
 /** The statement at the far end of a cable. */
-function acrossCable(view: SwitchView, peer: EffectivePeer, port: string, far: SwitchView, end: CableEnd): FarEnd {
+function acrossCable(peer: EffectivePeer, { port, own }: Way, view: SwitchView, end: CableEnd): FarEnd {
+  const inUnknown = (vrf: string | undefined): string => `${end.host} runs no BGP ${inVrf(vrf)}`;
   if (peer.kind === 'interface') {
-    const farPeer = far.peerByName.get(end.port);
+    const farPort = view.portByName.get(end.port);
+    const far = speakerOf(end.host, view, farPort?.vrf);
+    const farPeer = far?.router.peerByName.get(end.port);
     if (!farPeer) return { why: `${end.host} has no neighbour statement on ${end.port}` };
-    return far.portByName.has(end.port)
-      ? { peer: farPeer }
-      : { why: `${end.port} of ${end.host} is not in its interfaces file` };
+    return farPort ? { far: far!, peer: farPeer } : { why: `${end.port} of ${end.host} is not in its interfaces file` };
   }
-  if (far.portByAddress.get(peer.name) !== end.port) {
-    const has = far.portByName.get(end.port)?.addresses[0] ?? 'no address';
-    return { why: `${end.host} ${end.port} has ${has}, not ${peer.name}` };
-  }
-  const own = view.portByName.get(port)!.addresses.map(hostPart);
-  const farPeer = own.map((a) => far.peerByName.get(a)).find((p) => p !== undefined);
-  return farPeer ? { peer: farPeer } : { why: `${end.host} has no neighbour statement for ${own[0] ?? port}` };
+  const answers = answersIn(view, end, peer.name);
+  if ('why' in answers) return answers;
+  const far = speakerOf(end.host, view, answers.vrf);
+  if (!far) return { why: inUnknown(answers.vrf) };
+  const farPeer = own.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
+  return farPeer ? { far, peer: farPeer } : { why: `${end.host} has no neighbour statement for ${own[0] ?? port}` };
 }
 
 /** The statement at the far end of routes: of whoever has the address. */
-function acrossRoutes(
-  host: string,
-  view: SwitchView,
-  peer: EffectivePeer,
-  farHost: string,
-  far: SwitchView,
-  reaches: Reaches,
-): FarEnd {
-  const own = view.config.loopbacks.map(hostPart);
-  const farPeer = own.map((a) => far.peerByName.get(a)).find((p) => p !== undefined);
+function acrossRoutes(here: Speaker, peer: EffectivePeer, farHost: string, view: SwitchView, reaches: Reaches): FarEnd {
+  const { host } = here;
+  const far = speakerOf(farHost, view, undefined)!;
+  const own = here.view.config.loopbacks.map(hostPart);
+  const farPeer = own.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
   if (!farPeer) return { why: `${farHost} has no neighbour statement for a loopback of ${host}` };
-  const internal = peer.remoteAs === 'internal' || peer.remoteAs === view.config.bgp?.asn;
+  const internal = peer.remoteAs === 'internal' || peer.remoteAs === here.router.speaker.asn;
   const near = [peer, farPeer].some((p) => p.multihop === undefined && p.ttlSecurity === undefined);
   if (!internal && near) return { why: 'eBGP over routes needs ebgp-multihop at both ends' };
-  if (!callsFrom(view, peer, farPeer.name) && !callsFrom(far, farPeer, peer.name))
+  if (!callsFrom(here.view, peer, farPeer.name) && !callsFrom(view, farPeer, peer.name))
     return { why: 'neither end calls from the address that the other end knows (update-source)' };
   if (!reaches(host, peer.name)) return { why: `no route to ${peer.name} of ${farHost}` };
   return reaches(farHost, farPeer.name)
-    ? { peer: farPeer }
+    ? { far, peer: farPeer }
     : { why: `${farHost} has no route back to ${farPeer.name}` };
 }
 
@@ -149,14 +207,8 @@ function familyReason(here: boolean, there: boolean, farHost: string): string | 
 }
 
 /** Why two statements that speak of one another make no session, or null. */
-function whyDown(
-  view: SwitchView,
-  peer: EffectivePeer,
-  far: SwitchView,
-  farPeer: EffectivePeer,
-  farHost: string,
-): string | null {
-  const [asn, farAsn] = [view.config.bgp!.asn, far.config.bgp!.asn];
+function whyDown(here: Speaker, peer: EffectivePeer, far: Speaker, farPeer: EffectivePeer): string | null {
+  const [asn, farAsn, farHost] = [here.router.speaker.asn, far.router.speaker.asn, far.host];
   const [shown, had] = [peer.localAs ?? asn, farPeer.localAs ?? farAsn];
   const internal = had === asn;
   if (farPeer.shutdown) return `closed on ${farHost} (shutdown)`;
@@ -170,6 +222,34 @@ function whyDown(
   return tooFar(farPeer, peer, internal, 'this end')?.replace('here', `on ${farHost}`) ?? null;
 }
 
+/** Finds whose an address is, and where it is plugged in. */
+class Located {
+  private readonly views: ReadonlyMap<string, SwitchView>;
+  private readonly plan: CablePlan;
+  private ports: Map<string, CableEnd[]> | null = null;
+
+  constructor(views: ReadonlyMap<string, SwitchView>, plan: CablePlan) {
+    this.views = views;
+    this.plan = plan;
+  }
+
+  /** The port of a switch, without a tag in a VLAN, on whose cable somebody has an address; null = there is none. */
+  accessTo(host: string, vlan: number, address: string): string | null {
+    if (!this.ports) {
+      this.ports = new Map();
+      for (const [owner, { portByAddress }] of this.views)
+        for (const [a, port] of portByAddress) this.ports.set(a, [...(this.ports.get(a) ?? []), { host: owner, port }]);
+    }
+    const view = this.views.get(host)!;
+    for (const of of this.ports.get(address) ?? []) {
+      const end = this.plan.get(endKey(of.host, of.port));
+      const port = end?.host === host ? view.portByName.get(end.port) : undefined;
+      if (port?.bridging?.untagged === vlan && view.bridge.hasPort(port.name)) return port.name;
+    }
+    return null;
+  }
+}
+
 /**
  * Every neighbour statement of every switch, matched with the statement at the far end of its cable, or of the routes to it.
  * @param reaches for sessions over routes; without it none of them comes up
@@ -181,42 +261,50 @@ export function matchSessions(
 ): Session[] {
   const ownerOf = new Map<string, string>();
   for (const [host, { config }] of views) for (const l of config.loopbacks) ownerOf.set(hostPart(l), host);
+  const located = new Located(views, plan);
   const sessions: Session[] = [];
   for (const [host, view] of views) {
     const { bgp } = view.config;
     if (!bgp) continue;
-    for (const peer of view.peers) sessions.push(judge(host, bgp.asn, view, peer));
+    for (const { vrf } of [{ vrf: undefined }, ...bgp.vrfs.filter((v) => v.peers.length > 0)]) {
+      const here = speakerOf(host, view, vrf)!;
+      for (const peer of here.router.peers) sessions.push(judge(here, peer));
+    }
   }
   return sessions;
 
-  function judge(host: string, localAs: number, view: SwitchView, peer: EffectivePeer): Session {
-    const at = (port: string | null, farHost: string | null): Here => ({ host, localAs, peer, port, farHost });
+  function judge(here: Speaker, peer: EffectivePeer): Session {
+    const { host, view, vrf } = here;
+    const at = (port: string | null, farHost: string | null): Here => ({ here, peer, port, farHost });
     if (peer.remoteAs === undefined) return down(at(null, null), 'no remote AS number is said');
-    const local = portOf(view, peer);
-    if ('why' in local) return down(at(null, null), local.why);
-    const { port } = local;
+    const way = wayTo(here, peer, located);
+    if ('why' in way) return down(at(null, null), way.why);
+    const { port } = way;
+    if (port === null && way !== ROUTES)
+      return unknown(at(null, null), `who has ${peer.name} in its VLAN is not computed`);
     if (port === null) {
       const farHost = ownerOf.get(peer.name);
-      if (farHost === undefined || farHost === host)
-        return down(at(null, null), `no port has an address in the subnet of ${peer.name}`);
+      const lost = `no port ${vrf === undefined ? '' : `in VRF ${vrf} `}has an address in the subnet of ${peer.name}`;
+      if (vrf !== undefined)
+        return unknown(at(null, null), `${lost}, and sessions over routes of a VRF are not computed`);
+      if (farHost === undefined || farHost === host) return down(at(null, null), lost);
       const far = views.get(farHost)!;
-      return both(at(null, farHost), view, far, () => acrossRoutes(host, view, peer, farHost, far, reaches));
+      return both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, reaches));
     }
     if (view.portByName.get(port)?.shut) return down(at(port, null), `${port} is shut`);
     const end = plan.get(endKey(host, port));
     if (!end) return down(at(port, null), `no cable on ${port}`);
     const far = views.get(end.host);
-    const here = at(port, end.host);
-    if (far?.portByName.get(end.port)?.shut) return down(here, `${end.port} of ${end.host} is shut`);
-    if (!far) return down(here, `${end.host} is not among the switches read`);
-    return both(here, view, far, () => acrossCable(view, peer, port, far, end));
+    const there = at(port, end.host);
+    if (far?.portByName.get(end.port)?.shut) return down(there, `${end.port} of ${end.host} is shut`);
+    if (!far) return down(there, `${end.host} is not among the switches read`);
+    return both(there, far, () => acrossCable(peer, way, far, end));
   }
 }
 
 /** A statement and where it leads. */
 interface Here {
-  readonly host: string;
-  readonly localAs: number;
+  readonly here: Speaker;
   readonly peer: EffectivePeer;
   readonly port: string | null;
   readonly farHost: string | null;
@@ -225,20 +313,25 @@ interface Here {
 interface There {
   readonly peer: string;
   readonly asn: number;
+  readonly vrf: string | undefined;
 }
+const vrfOf = <K extends string>(key: K, vrf: string | undefined): Partial<Record<K, string>> =>
+  vrf === undefined ? {} : ({ [key]: vrf } as Record<K, string>);
 const sessionOf = (
-  { host, localAs, peer, port, farHost }: Here,
+  { here, peer, port, farHost }: Here,
   there: There | null,
   reason: string | null,
   ipv4Reason: string | null,
   evpnReason: string | null,
 ): Session => ({
-  host,
+  host: here.host,
+  ...vrfOf('vrf', here.vrf),
   peer: peer.name,
   port,
   farHost,
+  ...vrfOf('farVrf', there?.vrf),
   farPeer: there === null ? null : there.peer,
-  localAs,
+  localAs: here.router.speaker.asn,
   remoteAsSaid: peer.remoteAs ?? null,
   remoteAsHad: there === null ? null : there.asn,
   up: reason === null,
@@ -248,22 +341,26 @@ const sessionOf = (
   ipv4Reason,
   evpnReason,
 });
-const down = (here: Here, reason: string, there: There | null = null): Session =>
-  sessionOf(here, there, reason, null, null);
+const down = (at: Here, reason: string, there: There | null = null): Session =>
+  sessionOf(at, there, reason, null, null);
+/** What is not computed counts as down, and says so. */
+const unknown = (at: Here, why: string): Session =>
+  at.peer.shutdown ? down(at, 'closed here (shutdown)') : { ...down(at, why), unsure: why };
 
 /** What becomes of a session, from the words of both ends. */
-function both(here: Here, view: SwitchView, far: SwitchView, findEnd: () => FarEnd): Session {
-  const { peer } = here;
-  const farHost = here.farHost!;
-  if (!far.config.bgp) return down(here, `${farHost} does not run BGP`);
-  if (peer.shutdown) return down(here, 'closed here (shutdown)');
+function both(at: Here, view: SwitchView, findEnd: () => FarEnd): Session {
+  const { here, peer } = at;
+  const farHost = at.farHost!;
+  if (!view.config.bgp) return down(at, `${farHost} does not run BGP`);
+  if (peer.shutdown) return down(at, 'closed here (shutdown)');
   const end = findEnd();
-  if ('why' in end) return down(here, end.why);
-  const there: There = { peer: end.peer.name, asn: end.peer.localAs ?? far.config.bgp.asn };
-  const reason = whyDown(view, peer, far, end.peer, farHost);
-  if (reason !== null) return down(here, reason, there);
+  if ('why' in end) return down(at, end.why);
+  const { far } = end;
+  const there: There = { peer: end.peer.name, asn: end.peer.localAs ?? far.router.speaker.asn, vrf: far.vrf };
+  const reason = whyDown(here, peer, far, end.peer);
+  if (reason !== null) return down(at, reason, there);
   const ipv4Reason = familyReason(peer.ipv4, end.peer.ipv4, farHost);
   const evpnReason = familyReason(peer.evpn, end.peer.evpn, farHost);
   const none = ipv4Reason !== null && evpnReason !== null ? 'no address family in common' : null;
-  return sessionOf(here, there, none, ipv4Reason, evpnReason);
+  return sessionOf(at, there, none, ipv4Reason, evpnReason);
 }

@@ -88,7 +88,7 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
       'a VRF',
       'frr.conf',
       /(router bgp \d+ vrf soundings\n)/,
-      '$1 bgp always-compare-med\n',
+      '$1 bgp max-med administrative\n',
       /^(vrf \S+ soundings|reach .*)$/,
     ],
     [

@@ -12,8 +12,11 @@ import {
   type PathsTo,
 } from './families.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
+import { BY_CHANCE } from './pathVector.ts';
 import { ospfNetwork, type Adjacency, type OspfSupposed } from './ospf.ts';
-import { endKey, type Session } from './sessions.ts';
+import { staticsIn } from './localRoutes.ts';
+import { endKey, isTenants, type Session } from './sessions.ts';
+import { tenantsOf, type TenantGroup } from './tenants.ts';
 
 const NO_DOUBTS: SwitchDoubts = {
   routing: undefined,
@@ -63,12 +66,21 @@ const doubtsIn = onceFor(
 /** Is everything that could be doubted plain? Then nothing need be asked one by one. */
 const isSure = (model: NetworkModel, all: ReadonlyMap<string, SwitchDoubts>): boolean =>
   all.size === 0 && model.underlay.byAddress === undefined && model.evpn.unsure === undefined && !hasStatics(model);
-const hasStatics = onceFor((model: NetworkModel) => model.switches.some((s) => s.config.staticRoutes !== undefined));
+const hasStatics = onceFor((model: NetworkModel) =>
+  model.switches.some((s) => s.config.staticRoutes?.some((r) => r.vrf === undefined)),
+);
 
 /** What of one end may change a session. */
-function doubtAtEnd(model: NetworkModel, host: string, peer: string | null, port: string | null): Doubt | undefined {
+function doubtAtEnd(
+  model: NetworkModel,
+  host: string,
+  vrf: string | undefined,
+  peer: string | null,
+  port: string | null,
+): Doubt | undefined {
   const doubts = doubtsIn(model).get(host);
   if (!doubts) return undefined;
+  if (vrf !== undefined) return doubts.vrfs.get(vrf) ?? (port === null ? undefined : doubts.ports.get(port));
   const group = model.views.get(host)?.config.bgp?.peers.find((p) => p.name === peer)?.group;
   return (
     doubts.routing ??
@@ -80,12 +92,13 @@ function doubtAtEnd(model: NetworkModel, host: string, peer: string | null, port
 
 /** The line because of which it is uncertain whether a session is up; null = none. What has no cable is down for certain. */
 function doubtOfSession(model: NetworkModel, s: Session): Doubt | null {
+  if (s.unsure !== undefined) return { host: s.host, words: `${s.host}: ${s.unsure}`, alters: true };
   const far = s.port === null ? undefined : model.plan.get(`${s.host} ${s.port}`);
   if (s.port !== null && far === undefined) return null;
   return (
-    doubtAtEnd(model, s.host, s.peer, s.port) ??
-    (far === undefined ? undefined : doubtAtEnd(model, far.host, s.farPeer ?? far.port, far.port)) ??
-    (s.port === null && s.farHost !== null ? doubtAtEnd(model, s.farHost, s.farPeer, null) : undefined) ??
+    doubtAtEnd(model, s.host, s.vrf, s.peer, s.port) ??
+    (far === undefined ? undefined : doubtAtEnd(model, far.host, s.farVrf, s.farPeer ?? far.port, far.port)) ??
+    (s.port === null && s.farHost !== null ? doubtAtEnd(model, s.farHost, s.farVrf, s.farPeer, null) : undefined) ??
     null
   );
 }
@@ -146,7 +159,7 @@ const worlds = onceFor((model: NetworkModel): World[] => {
   const every = new Set<Session>();
   const everyAdjacency = new Set<string>();
   for (const s of model.sessions) {
-    const doubt = doubtOfSession(model, s);
+    const doubt = isTenants(s) ? null : doubtOfSession(model, s);
     if (!doubt) continue;
     every.add(s);
     note(doubt).sessions.add(s);
@@ -207,14 +220,19 @@ function unsettled(paths: FamilyPaths, origin: number, router: number, address?:
   if (unsure & RESTLESS) return NO_REST;
   return unsure & HANDED_ON ? NOT_NEXT_DOOR : null;
 }
+export const FIRST_HEARD = 'of equal ways that cannot share load those are used that were heard first';
 
 /** Why the paths of `router` to a loopback of `origin` are uncertain; null = they are not. */
 export function pathsDoubt(model: NetworkModel, router: string, origin: string, address: string): string | null {
   const [o, r] = [model.index.get(origin)!, model.index.get(router)!];
   const has = pathsIn(model.underlay, o, r, address);
+  // Two that a VRF lies between hear of one another through it.
+  const table = tenantsOf(model).between(router, origin);
+  if (table) return tenantDoubt(model, table);
   return (
     sharedAddress(model, origin, address) ??
     unsettled(model.underlay, o, r, address) ??
+    (unsureIn(model.underlay, o, r, address) & BY_CHANCE ? FIRST_HEARD : null) ??
     writtenDoubt(model, router, address) ??
     relationDoubt(
       model,
@@ -241,14 +259,17 @@ function arrivalDoubt(model: NetworkModel, router: string, origin: string): stri
   }
   return relationDoubt(model, router, origin, (there, o, r) =>
     (['underlay', 'evpn'] as const).some(
-      (f) => (there.paths(f, r) === 0) !== (pathsIn(model[f], o, r) === 0) || there.unsure(f, r) !== CERTAIN,
+      (f) =>
+        (there.paths(f, r) === 0) !== (pathsIn(model[f], o, r) === 0) || (there.unsure(f, r) & ~BY_CHANCE) !== CERTAIN,
     ),
   );
 }
 
 /** A static route of the router to just that address comes before what BGP says. */
 function writtenDoubt(model: NetworkModel, router: string, address: string): string | null {
-  const route = model.views.get(router)!.config.staticRoutes?.find((r) => r.prefix === `${address}/32`);
+  const route = model.views
+    .get(router)!
+    .config.staticRoutes?.find((r) => r.vrf === undefined && r.prefix === `${address}/32`);
   return route ? `${router} has a static route to ${route.prefix}, which comes before BGP’s` : null;
 }
 
@@ -258,10 +279,12 @@ function widerWay(model: NetworkModel, router: string, origin: string, address: 
   if (at === null || pathsIn(model.underlay, model.index.get(origin)!, model.index.get(router)!, address) > 0)
     return null;
   for (const { host, config } of model.switches) {
+    // What is said to tenants alone is not for the underlay.
+    if (host !== router && tenantsOf(model).isOutside(host)) continue;
     const { aggregates = [], policies = [] } = config.bgp?.ipv4 ?? {};
     if (policies.some((p) => p.defaultOriginate)) return `${host} tells a default route, which may lead there`;
     const told = [...aggregates.map((a) => a.prefix), ...model.views.get(host)!.ownRoutes.keys()];
-    const written = host === router ? (config.staticRoutes ?? []).map((r) => r.prefix) : [];
+    const written = host === router ? staticsIn(config).map((w) => w.route.prefix) : [];
     for (const prefix of [...told, ...written]) {
       const around = parseCidr(prefix);
       if (around && around.length < 32 && contains(around, { address: at, length: 32 }))
@@ -326,6 +349,26 @@ function doubtOfImports(model: NetworkModel, host: string, vrf: string): string 
   return null;
 }
 
+/** Why what a table of a tenant has is uncertain, whatever it is asked about; null = it is not. */
+export const tenantDoubt = (model: NetworkModel, group: TenantGroup): string | null => groupDoubts(model)(group);
+const groupDoubts = onceFor((model: NetworkModel) => onceFor((group: TenantGroup) => doubtOfGroup(model, group)));
+function doubtOfGroup(model: NetworkModel, group: TenantGroup): string | null {
+  for (const s of group.sessions) {
+    const doubt = sessionDoubt(model, s);
+    if (doubt !== null) return doubt;
+  }
+  for (const { host, vrf } of group.nodes) {
+    const view = model.views.get(host)!;
+    const doubt = vrf === undefined ? doubtsIn(model).get(host)?.routing?.words : importsDoubt(model, host, vrf);
+    if (doubt !== undefined && doubt !== null) return doubt;
+    const many = view.router(vrf)?.peers.find((p) => (p.ipv4Policy.maximumPrefix ?? Infinity) < group.prefixes.size);
+    if (many) return `${host}: more than ${many.ipv4Policy.maximumPrefix} prefixes from ${many.name} end the session`;
+    const far = staticsIn(view.config, vrf).find((w) => w.state === 'unsure');
+    if (far) return `${host}: what leads to ${far.route.via}, the next hop of ${far.route.prefix}, is not computed`;
+  }
+  return null;
+}
+
 /** Why it is uncertain whether two servers reach each other, in words; null = it is not. */
 export function reachDoubt(model: NetworkModel, a: HostPort, b: HostPort): string | null {
   const shared = tunnelEndsShared(model, a, b);
@@ -347,7 +390,9 @@ export function reachDoubt(model: NetworkModel, a: HostPort, b: HostPort): strin
       (vrf === undefined ? undefined : doubts.vrfs.get(vrf));
     if (found) return found.words;
   }
-  if (a.switch === b.switch) return null;
+  // Without tunnels at both ends it is routed, which is judged where it is followed.
+  const tunnels = [a, b].every((h) => (model.views.get(h.switch)?.config.vxlans.length ?? 0) > 0);
+  if (a.switch === b.switch || !tunnels) return null;
   return arrivalDoubt(model, a.switch, b.switch) ?? arrivalDoubt(model, b.switch, a.switch);
 }
 

@@ -2,13 +2,16 @@ import type { Finding } from '../finding.ts';
 import { hostReach, type Reach } from '../network/hostReach.ts';
 import type { Session } from '../network/sessions.ts';
 import { adjacencyDoubt, importsDoubt, pathsDoubt, sessionDoubt, vtepsDoubt } from '../network/uncertain.ts';
-import { l3ImportsOf, pathsTo, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
+import { loopbackPaths } from '../network/tenants.ts';
+import { l3ImportsOf, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 
 /** The network model's answers as plain JSON; see docs/headless.md for the shape. */
 export interface NetworkAnswers {
   readonly switches: readonly string[];
   readonly sessions: readonly {
     readonly host: string;
+    /** The VRF it stands in; absent = the default one. */
+    readonly vrf?: string;
     readonly peer: string;
     readonly port: string | null;
     readonly farHost: string | null;
@@ -71,6 +74,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
       .map((s) => ({ s, doubt: sessionDoubt(network, s) }))
       .map(({ s, doubt }) => ({
         host: s.host,
+        ...(s.vrf === undefined ? {} : { vrf: s.vrf }),
         peer: s.peer,
         port: s.port,
         farHost: s.farHost,
@@ -101,7 +105,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
               host,
               loopback,
               owner,
-              paths: pathsTo(network, host, owner, loopback.split('/')[0]!),
+              paths: loopbackPaths(network, host, owner, loopback.split('/')[0]!),
               unsure: pathsDoubt(network, host, owner, loopback.split('/')[0]!),
             })),
       ),

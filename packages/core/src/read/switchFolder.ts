@@ -50,7 +50,7 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
   if (files.size === 0) return `holds no switch: a folder with ${EXPECTED} for each is expected`;
   const links = texts.get('links.csv');
   if (links === undefined) return 'links.csv is missing; without cables no session can be judged';
-  const plugged = rowsOf('links.csv', links, ['a_host', 'a_port', 'b_host', 'b_port']);
+  const plugged = rowsOf('links.csv', links, LINK_COLUMNS);
   if (typeof plugged === 'string') return plugged;
   const servers = rowsOf('hosts.csv', texts.get('hosts.csv') ?? HOST_COLUMNS.join(), HOST_COLUMNS);
   if (typeof servers === 'string') return servers;
@@ -74,6 +74,21 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
     })),
   };
 }
+/** The files of a folder of switches, as `readSwitchFolder` reads them: path below the folder → text. */
+export function folderTexts({ files, cables, hosts }: Omit<SwitchFolder, 'switches'>): Map<string, string> {
+  const out = new Map<string, string>();
+  for (const [host, own] of files) for (const [name, text] of Object.entries(own)) out.set(`${host}/${name}`, text);
+  const table = (fields: readonly string[], rows: readonly (readonly (string | number)[])[]): string =>
+    `${Papa.unparse({ fields: [...fields], data: rows.map((r) => [...r]) }, { newline: '\n' })}\n`;
+  const ends = cables.map(({ a, b }) => [a.host, a.port, b.host, b.port]);
+  out.set('links.csv', table(LINK_COLUMNS, ends));
+  const servers = hosts.map(({ host, switch: at, port, vlan, ip, length, gateway }) => {
+    return [host, at, port, vlan, length === undefined ? ip : `${ip}/${length}`, gateway];
+  });
+  out.set('hosts.csv', table(HOST_COLUMNS, servers));
+  return out;
+}
+
 /** `10.1.1.7` or `10.1.1.7/24`. */
 function addressIn(text: string): Pick<HostPort, 'ip' | 'length'> | null {
   const [ip = '', length] = text.split('/');
@@ -81,4 +96,5 @@ function addressIn(text: string): Pick<HostPort, 'ip' | 'length'> | null {
   if (length === undefined) return { ip };
   return parseCidr(text) ? { ip, length: Number(length) } : null;
 }
+const LINK_COLUMNS = ['a_host', 'a_port', 'b_host', 'b_port'];
 const HOST_COLUMNS = ['host', 'switch', 'port', 'vlan', 'ip', 'gateway'];

@@ -1,4 +1,5 @@
 import type { NetworkModel } from '../network/networkModel.ts';
+import { isTenants } from '../network/sessions.ts';
 import type { WatchedSwitch } from './seen.ts';
 
 /** A BGP session between two switches of the fabric: both ends together are one. */
@@ -19,7 +20,7 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
   const out: SessionState[] = [];
   const done = new Set<string>();
   for (const s of meant.sessions) {
-    if (!s.up || s.farHost === null || s.farPeer === null || s.port === null) continue;
+    if (!s.up || s.farHost === null || s.farPeer === null || s.port === null || isTenants(s)) continue;
     if (done.has(`${s.farHost} ${s.farPeer}`)) continue;
     done.add(`${s.host} ${s.peer}`);
     const ends = [

@@ -1,6 +1,6 @@
 import { naturally } from '../numbers/order.ts';
 import { modelNetwork, type HostPort, type NetworkModel } from '../network/networkModel.ts';
-import type { Cable } from '../network/sessions.ts';
+import { isTenants, type Cable } from '../network/sessions.ts';
 import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
 import { sessionStates, type SessionState } from './sessions.ts';
 import type { PlannedLink, WatchedSwitch } from './seen.ts';
@@ -183,7 +183,7 @@ function hangSessions(
   runs: NetworkModel,
 ): void {
   const linkAt = new Map(states.flatMap((l) => [l.a, l.b].map((e) => [`${e.host} ${e.port}`, l.id] as const)));
-  const modelled = new Map(runs.sessions.map((s) => [`${s.host} ${s.peer}`, s]));
+  const modelled = new Map(runs.sessions.filter((s) => !isTenants(s)).map((s) => [`${s.host} ${s.peer}`, s]));
   const edits = new Map(causes.filter((c) => c.kind === 'edited').map((c) => [c.hosts[0]!, c]));
   const unread = new Map(causes.filter((c) => c.kind === 'unread').flatMap((c) => c.hosts.map((h) => [h, c] as const)));
   for (const s of sessions) {

@@ -2,7 +2,7 @@ import type { BgpPeer, RemoteAs } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
 import { failed, harmless, unmodelled, type FrrReading, type Lost, type Reading } from './blocks.ts';
-import type { BgpDraft, Draft, PeerSort } from './draft.ts';
+import { placeIn, type Draft, type PeerSort, type SpeakerDraft } from './draft.ts';
 import { whole } from './words.ts';
 
 /** Lines of one neighbour or group. */
@@ -29,14 +29,14 @@ export function neighbourLines(p: BgpPeer): string {
 }
 
 /** The neighbour a line speaks of, which its first line makes; or why there is none. */
-function peerOf(b: BgpDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | Lost {
+function peerOf(b: SpeakerDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | Lost {
   const known = b.peers.get(name);
   if (known) return known;
   const viaInterface = rest[0] === 'interface';
   const isAddress = parseIpv4(name) !== null;
   const opening = viaInterface || rest[0] === 'remote-as' || (rest[0] === 'peer-group' && isAddress);
   if (!opening) return failed(`${name} is not defined above as a neighbour or group`);
-  if (isAddress && b.own.has(name)) return failed('it is an address of the switch itself');
+  if (isAddress && b.own().has(name)) return failed('it is an address of the switch itself');
   if (!viaInterface && !isAddress) return failed(`${name} is neither an address nor an interface neighbour`);
   const peer: Draft<BgpPeer> = { name, kind: viaInterface ? 'interface' : 'address' };
   b.peers.set(name, peer);
@@ -51,7 +51,7 @@ const sortOf = (said: RemoteAs | undefined, own: number): PeerSort => {
  * Does FRR 8.4.4 take a neighbour into a group? Where the group has a number, always; where it says “external” or
  * “internal”, or else by its first member, those of the other sort are refused; who says nothing itself may always join.
  */
-function mayJoin(b: BgpDraft, peer: Draft<BgpPeer>, group: Draft<BgpPeer>): boolean {
+function mayJoin(b: SpeakerDraft, peer: Draft<BgpPeer>, group: Draft<BgpPeer>): boolean {
   const sort = sortOf(peer.remoteAs, b.asn);
   const known = b.firstMembers.get(group.name);
   if (known === undefined) b.firstMembers.set(group.name, peer.name);
@@ -61,21 +61,21 @@ function mayJoin(b: BgpDraft, peer: Draft<BgpPeer>, group: Draft<BgpPeer>): bool
   return sort === (group.remoteAs ?? first);
 }
 
-export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrReading): Reading {
+export function readNeighbour(b: SpeakerDraft, w: readonly string[], reading: FrrReading): Reading {
   const name = w[1];
   if (name === undefined) return 'the neighbour has no name';
   if (w[2] === 'peer-group' && w.length === 3) {
     b.peers.set(name, { name, kind: 'group' });
-    return reading.at(['bgp', 'peers', name]);
+    return reading.at(placeIn(b, 'peers', name));
   }
   const peer = peerOf(b, name, w.slice(2));
   if ('why' in peer) return peer;
   let rest = w.slice(w[2] === 'interface' ? 3 : 2);
   if (w[2] === 'interface' && rest[0] === 'v6only') rest = rest.slice(1);
-  const at = (field: keyof BgpPeer): true => reading.at(['bgp', 'peers', name, field]);
+  const at = (field: keyof BgpPeer): true => reading.at(placeIn(b, 'peers', name, field));
   switch (rest[0]) {
     case undefined:
-      return w[2] === 'interface' ? reading.at(['bgp', 'peers', name]) : 'it says nothing of the neighbour';
+      return w[2] === 'interface' ? reading.at(placeIn(b, 'peers', name)) : 'it says nothing of the neighbour';
     case 'remote-as': {
       const said: RemoteAs | null =
         rest[1] === 'external' || rest[1] === 'internal' ? rest[1] : whole(rest[1], 1, 4294967295);
@@ -120,7 +120,10 @@ export function readNeighbour(b: BgpDraft, w: readonly string[], reading: FrrRea
       return at('bfdProfile');
     case 'password':
       if (rest.length !== 2 || !isMask(rest[1]!))
-        return { ...unmodelled('the password stands here in plain words'), doubts: ['bgp', 'peers', name, 'password'] };
+        return {
+          ...unmodelled('the password stands here in plain words'),
+          doubts: placeIn(b, 'peers', name, 'password'),
+        };
       peer.password = rest[1]!;
       return at('password');
     case 'shutdown':
@@ -187,21 +190,21 @@ const TAKEN_BACK: Readonly<Record<string, readonly (keyof BgpPeer)[]>> = {
 };
 
 /** `no neighbor …`: takes back what was said of it, or the neighbour itself. */
-export function readNoNeighbour(b: BgpDraft, w: readonly string[], reading: FrrReading): Reading {
+export function readNoNeighbour(b: SpeakerDraft, w: readonly string[], reading: FrrReading): Reading {
   const [, , name = '', what] = w;
   const peer = b.peers.get(name);
   if (!peer) return failed(`${name} is not defined above as a neighbour or group`);
   if (what === undefined || what === 'remote-as') {
     if (what === 'remote-as' && peer.kind === 'group') {
       delete peer.remoteAs;
-      return reading.at(['bgp', 'peers', name, 'remoteAs']);
+      return reading.at(placeIn(b, 'peers', name, 'remoteAs'));
     }
     if (peer.kind === 'group') return unmodelled('taking back a whole group is not modelled');
     b.peers.delete(name);
-    for (const family of [b.ipv4, b.evpn]) family.active = family.active.filter((a) => a !== name);
-    return reading.at(['bgp', 'peers']);
+    for (const family of [b.ipv4, ...(b.evpn ? [b.evpn] : [])]) family.active = family.active.filter((a) => a !== name);
+    return reading.at(placeIn(b, 'peers'));
   }
   if (!Object.hasOwn(TAKEN_BACK, what)) return Object.hasOwn(HARMLESS, what) ? harmless(HARMLESS[what]!) : false;
   for (const field of TAKEN_BACK[what]!) delete peer[field];
-  return reading.at(['bgp', 'peers', name]);
+  return reading.at(placeIn(b, 'peers', name));
 }

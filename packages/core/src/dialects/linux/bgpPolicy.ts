@@ -1,7 +1,7 @@
 import type { Aggregate, PeerPolicy, Redistribution } from '../../config/bgp.ts';
 import { formatPrefix, parseCidr, prefixOf } from '../../numbers/ipv4.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
-import type { BgpDraft, Draft, FamilyDraft, Ipv4Draft } from './draft.ts';
+import { placeIn, type Draft, type FamilyDraft, type Ipv4Draft, type SpeakerDraft } from './draft.ts';
 import { whole } from './words.ts';
 
 /** Words with a name and a way, by the fields they are. */
@@ -97,7 +97,7 @@ function networkOf(text: string | undefined): string | null {
 }
 
 /** Reads `network` and `aggregate-address`, and what takes them back. */
-export function readSources(w: readonly string[], line: string, b: BgpDraft, { at }: FrrReading): Answer {
+export function readSources(w: readonly string[], line: string, b: SpeakerDraft, { at }: FrrReading): Answer {
   const taken = w[0] === 'no';
   const [kind, text, ...rest] = taken ? w.slice(1) : w;
   const prefix = networkOf(text);
@@ -109,14 +109,14 @@ export function readSources(w: readonly string[], line: string, b: BgpDraft, { a
     const others = (family.networks ?? []).filter((n) => n !== prefix);
     family.networks = taken ? others : [...others, prefix];
     if (family.networks.length === 0) delete family.networks;
-    return at(['bgp', 'ipv4', 'networks']);
+    return at(placeIn(b, 'ipv4', 'networks'));
   }
   if (rest.length > 1 || (rest.length === 1 && rest[0] !== 'summary-only'))
     return unmodelled(`“${line}” is not modelled`);
   const others = (family.aggregates ?? []).filter((a) => a.prefix !== prefix);
   family.aggregates = taken ? others : [...others, { prefix, ...(rest.length > 0 ? { summaryOnly: true } : {}) }];
   if (family.aggregates.length === 0) delete family.aggregates;
-  return at(['bgp', 'ipv4', 'aggregates', prefix]);
+  return at(placeIn(b, 'ipv4', 'aggregates', prefix));
 }
 
 const wordsOfFamily = new Set([
@@ -152,7 +152,7 @@ const WARNS_ONLY = 'it warns, and takes nothing away';
 export function readPolicy(
   w: readonly string[],
   line: string,
-  b: BgpDraft,
+  b: SpeakerDraft,
   which: 'ipv4' | 'evpn',
   { at }: FrrReading,
 ): Answer {
@@ -161,8 +161,8 @@ export function readPolicy(
   if (!isOfFamily(word) || (which === 'evpn' && !IN_EVPN.test(word))) return false;
   if (!b.peers.has(peer)) return failed(`${peer} is not defined above as a neighbour or group`);
   if (Object.hasOwn(HARMLESS, word)) return harmless(HARMLESS[word]!);
-  const family: FamilyDraft = b[which];
-  const done = (field: keyof PeerPolicy): true => at(['bgp', which, 'policies', peer, field]);
+  const family: FamilyDraft = b[which]!;
+  const done = (field: keyof PeerPolicy): true => at(placeIn(b, which, 'policies', peer, field));
   if (Object.hasOwn(NAMED, word)) {
     const ways = NAMED[word as keyof typeof NAMED];
     if (value === undefined || (last !== 'in' && last !== 'out')) return `${word} takes a name, then in or out`;

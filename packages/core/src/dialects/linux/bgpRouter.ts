@@ -1,11 +1,11 @@
-import type { BgpConfig } from '../../config/bgp.ts';
+import type { BgpSpeaker } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
-import type { BgpDraft } from './draft.ts';
+import { placeIn, type SpeakerDraft } from './draft.ts';
 import { whole } from './words.ts';
 
 /** What the router says of itself besides its id and its families. */
-export const routerWordLines = (b: BgpConfig): string =>
+export const routerWordLines = (b: BgpSpeaker): string =>
   (b.asPathIgnored ? '\n bgp bestpath as-path ignore' : '') +
   (b.medAlways ? '\n bgp always-compare-med' : '') +
   (b.localPreference === undefined ? '' : `\n bgp default local-preference ${b.localPreference}`) +
@@ -50,36 +50,47 @@ const HARMLESS: readonly (readonly [RegExp, string])[] = [
 const UNMODELLED =
   /^(bgp (confederation|listen|max-med|shutdown|suppress-fib-pending|network|route-map|ipv6-auto-ra|allow-martian-nexthop|default|bestpath|reject)|maximum-paths|distance|segment-routing|rfapi|vnc|neighbor)\b/;
 
+/** The default counts for neighbours and groups that come after it: those that are there stay as they are (FRR 8.4.4). */
+function settleDefault({ peers, ipv4 }: SpeakerDraft, wasOn: boolean): void {
+  for (const { name, kind, group } of peers.values()) {
+    const said = ipv4.active.includes(name) || (group !== undefined && ipv4.active.includes(group));
+    if (said || ipv4.inactive?.includes(name)) continue;
+    if (wasOn) ipv4.active.push(name);
+    else if (kind !== 'group') ipv4.inactive = [...(ipv4.inactive ?? []), name];
+  }
+}
+
 /** Reads a line of the router itself that speaks of no neighbour and opens no family. */
-export function readRouterWord(w: readonly string[], line: string, b: BgpDraft, reading: FrrReading): Answer {
+export function readRouterWord(w: readonly string[], line: string, b: SpeakerDraft, reading: FrrReading): Answer {
   const taken = w[0] === 'no';
   const said = taken ? line.slice(line.indexOf(w[1] ?? '')) : line;
   if (w[0] === 'bgp' && w[1] === 'router-id') {
     if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
     b.routerId = w[2]!;
-    return reading.at(['bgp', 'routerId']);
+    return reading.at(placeIn(b, 'routerId'));
   }
   if (said === 'bgp default ipv4-unicast') {
+    if (b.defaultIpv4 === taken) settleDefault(b, taken);
     b.defaultIpv4 = !taken;
-    return reading.at(['bgp', 'defaultIpv4']);
+    return reading.at(placeIn(b, 'defaultIpv4'));
   }
   if (said === 'bgp ebgp-requires-policy') {
     b.policySaid = !taken;
-    return reading.at(['bgp', 'policyRequired']);
+    return reading.at(placeIn(b, 'policyRequired'));
   }
   if (Object.hasOwn(FLAGS, said)) {
     const field = FLAGS[said as keyof typeof FLAGS];
     if (field === 'multipathRelax') b.multipathRelax = !taken;
     else if (taken) delete b[field];
     else b[field] = true;
-    return reading.at(['bgp', field]);
+    return reading.at(placeIn(b, field));
   }
   if (said.startsWith('bgp default local-preference')) {
     const n = whole(taken ? '100' : w[3], 0, 4294967295);
     if (n === null) return 'a local preference is a number';
     if (taken) delete b.localPreference;
     else b.localPreference = n;
-    return reading.at(['bgp', 'localPreference']);
+    return reading.at(placeIn(b, 'localPreference'));
   }
   const because = HARMLESS.find(([words]) => words.test(said))?.[1];
   if (because !== undefined) return harmless(because);

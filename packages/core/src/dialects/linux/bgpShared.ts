@@ -26,7 +26,8 @@ export const sharedField = (w: readonly string[]): 'maximumPaths' | 'connected' 
 
 /** Lines of an address family that a router takes without one, and then means IPv4 unicast (seen on FRR 8.4.4). */
 export const isOfIpv4 = (w: readonly string[]): boolean => {
-  const [first, , third] = w[0] === 'no' ? w.slice(1) : w;
+  const at = w[0] === 'no' ? 1 : 0;
+  const [first, third] = [w[at], w[at + 2]];
   if (first === 'neighbor') return third === 'activate' || third === 'allowas-in' || isOfFamily(third);
   return OF_IPV4.has(first ?? '');
 };

@@ -1,35 +1,32 @@
-import type { BgpVrf } from '../../config/bgp.ts';
-import { parseIpv4 } from '../../numbers/ipv4.ts';
-import { IN_EVPN, sourceLines } from './bgpPolicy.ts';
-import { inIpv4, isOfIpv4, NO_NETWORK, pathsLine, readShared, routerIdLine, sharedField } from './bgpShared.ts';
+import type { BgpConfig, BgpVrf } from '../../config/bgp.ts';
+import { IN_EVPN } from './bgpPolicy.ts';
+import { NO_NETWORK } from './bgpShared.ts';
+import { familyIsPlain, PLAIN, readSpeaker, speakerLines } from './bgpSpeaker.ts';
 import { readTargets, targetField, targetLines } from './bgpTargets.ts';
-import { failed, unmodelled, type Answer, type Block, type FrrReading } from './blocks.ts';
+import { failed, unmodelled, type Answer, type Block } from './blocks.ts';
 import type { BgpVrfDraft } from './draft.ts';
+import { isPlain, type Sheet } from './sheet.ts';
 import { whole } from './words.ts';
 
-export const vrfBlock = (v: BgpVrf): string =>
-  `\nrouter bgp ${v.asn} vrf ${v.vrf}${routerIdLine(v.routerId)}\n !\n address-family ipv4 unicast` +
-  sourceLines(v) +
-  pathsLine(v) +
-  '\n exit-address-family\n !\n address-family l2vpn evpn' +
-  (v.advertiseIpv4 ? '\n  advertise ipv4 unicast' : '') +
-  targetLines(v, '  ') +
-  '\n exit-address-family\nexit\n!';
-
-/** What FRR makes of a line that begins with `vrf` in a router. */
-export const VRF_POLICY = 'FRR takes it for “vrf-policy”, which is not modelled; a VRF’s own block stands outside';
-
-const vrfIpv4Family: Block<BgpVrfDraft> = {
-  name: 'address-family ipv4 unicast',
-  exit: 'exit-address-family',
-  read: (w, _line, v, reading) => {
-    if (w[0] === 'network' && w[2] === 'area') return failed('a network with an area is one of OSPF');
-    if (w[0] === 'network' || w[0] === 'aggregate-address')
-      return unmodelled(`“${w.join(' ')}” is not modelled in a VRF`);
-    const r = readShared(w, v);
-    return r === true ? reading.at(['bgp', 'vrfs', v.vrf, sharedField(w)]) : r;
-  },
-};
+/** The router of a tenant. Whether policies are wanted is said where it is not as the profile of the file has it. */
+export function writeTenant(v: BgpVrf, { policyRequired }: Pick<BgpConfig, 'policyRequired'>, sheet: Sheet): void {
+  const { lines, words } = speakerLines(v);
+  const wanted =
+    v.policyRequired === policyRequired ? '' : `\n ${v.policyRequired ? '' : 'no '}bgp ebgp-requires-policy`;
+  const evpn =
+    (v.advertiseIpv4 ? '\n  advertise ipv4 unicast' : '') +
+    (v.defaultRoute ? '\n  default-originate ipv4' : '') +
+    targetLines(v, '  ');
+  const block =
+    `\nrouter bgp ${v.asn} vrf ${v.vrf}${wanted}${lines}` +
+    (evpn === '' ? '' : `\n address-family l2vpn evpn${evpn}\n exit-address-family`) +
+    '\nexit\n!';
+  const plain =
+    isPlain(v.vrf) &&
+    familyIsPlain(v.ipv4) &&
+    [v.ipv4.connected, v.ipv4.static].every((r) => isPlain(r?.routeMap ?? PLAIN));
+  sheet.say(block, plain ? words : block);
+}
 
 /** A VNI in the family of a VRF: FRR takes it, and lines after it are of it. */
 const strayVni: Block<null> = {
@@ -40,64 +37,50 @@ const strayVni: Block<null> = {
     w[0] === 'rd' || w[0] === 'route-target' ? failed(`“${line}” is of a VNI that stands in a VRF, and lost`) : false,
 };
 
-const vrfEvpnFamily: Block<BgpVrfDraft> = {
+const tenantEvpn: Block<BgpVrfDraft> = {
   name: 'address-family l2vpn evpn',
   exit: 'exit-address-family',
   evpn: true,
   read: (w, line, v, reading) => {
     if (w[0] === 'network') return failed(NO_NETWORK);
-    if (line === 'advertise ipv4 unicast') {
-      v.advertiseIpv4 = true;
+    const taken = w[0] === 'no';
+    const said = taken ? line.slice(3) : line;
+    if (said === 'advertise ipv4 unicast') {
+      v.advertiseIpv4 = !taken;
       return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv4']);
     }
+    if (said === 'default-originate ipv4') {
+      if (taken) delete v.defaultRoute;
+      else v.defaultRoute = true;
+      return reading.at(['bgp', 'vrfs', v.vrf, 'defaultRoute']);
+    }
+    if (w[0] === 'advertise' || w[0] === 'default-originate') return unmodelled(`“${line}” is not modelled in a VRF`);
     if (w[0] === 'vni' && whole(w[1], 1, 16777215) !== null)
       return {
         ...reading.open(strayVni, null, ['bgp', 'vrfs', v.vrf]),
         lost: 'a VNI belongs to EVPN outside of the VRFs',
       };
-    if (w[2] === 'activate' || w[2] === 'allowas-in' || IN_EVPN.test(w[2] ?? ''))
-      return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
+    if (w[2] === 'activate' || w[2] === 'allowas-in' || IN_EVPN.test(w[2] ?? '')) return ofNeighbour(w, line, v);
     const r = readTargets(w, v, Infinity);
     return r === true ? reading.at(['bgp', 'vrfs', v.vrf, targetField(w)]) : r;
   },
 };
 
-export const vrfRouter: Block<BgpVrfDraft> = {
+/** A neighbour of a tenant speaks no EVPN that is computed. */
+function ofNeighbour(w: readonly string[], line: string, { peers }: BgpVrfDraft): Answer {
+  const [kind, name = ''] = w[0] === 'no' ? w.slice(1) : w;
+  if (kind !== 'neighbor') return false;
+  return peers.has(name)
+    ? unmodelled(`“${line}” is not modelled in a VRF`)
+    : failed(`${name} is not defined above as a neighbour or group`);
+}
+
+export const tenantRouter: Block<BgpVrfDraft> = {
   name: 'router bgp … vrf',
   routes: true,
   read: (w, line, v, reading) => {
-    if (w[0] === 'bgp' && w[1] === 'router-id') {
-      if (parseIpv4(w[2] ?? '') === null) return 'a router id is written like an IPv4 address';
-      v.routerId = w[2]!;
-      return reading.at(['bgp', 'vrfs', v.vrf, 'routerId']);
-    }
-    if (line === 'address-family ipv4 unicast') return reading.open(vrfIpv4Family, v, ['bgp', 'vrfs', v.vrf]);
-    if (line === 'address-family l2vpn evpn') return reading.open(vrfEvpnFamily, v, ['bgp', 'vrfs', v.vrf]);
-    if (isOfIpv4(w)) {
-      const r = vrfIpv4Family.read(w, line, v, reading);
-      if (r !== false) return inIpv4(r);
-    }
-    return readTenantRouter(w, line, tenantNeighbours(reading, v.vrf));
+    if (line === 'address-family l2vpn evpn') return reading.open(tenantEvpn, v, ['bgp', 'vrfs', v.vrf]);
+    if (w[0] === 'address-family' && line !== 'address-family ipv4 unicast') return false;
+    return readSpeaker(w, line, v, reading);
   },
 };
-
-function tenantNeighbours({ draft }: FrrReading, vrf: string): Set<string> {
-  const all = draft.bgp!.tenantNeighbours;
-  const own = all.get(vrf) ?? new Set();
-  all.set(vrf, own);
-  return own;
-}
-
-/** What FRR takes in the router of a VRF and nothing here has a place for. */
-function readTenantRouter(w: readonly string[], line: string, neighbours: Set<string>): Answer {
-  if (w[0] === 'vrf') return failed(VRF_POLICY);
-  const why = `“${line}” is not modelled in a VRF`;
-  if (w[0] === 'bgp' && /^(community-list|large-community-list|extcommunity-list|as-path)$/.test(w[1] ?? ''))
-    return false;
-  if (w[0] === 'bgp' || (w[0] === 'no' && w[1] === 'bgp')) return unmodelled(why);
-  const name = w[0] === 'no' ? w[2] : w[1];
-  if ((w[0] === 'no' ? w[1] : w[0]) !== 'neighbor' || name === undefined) return false;
-  const opens = w[2] === 'remote-as' || w[2] === 'interface' || (w[2] === 'peer-group' && w.length === 3);
-  if (opens) neighbours.add(name);
-  return neighbours.has(name) ? unmodelled(why) : failed(`${name} is not defined above as a neighbour or group`);
-}

@@ -4,6 +4,7 @@ import {
   type BgpConfig,
   type BgpFamily,
   type BgpPeer,
+  type BgpSpeaker,
   type BgpVrf,
   type EvpnVni,
   type PeerPolicy,
@@ -16,7 +17,7 @@ import type { AsPathList, CommunityList, PrefixListEntry, RouteMapEntry } from '
 import { staticKey, type StaticRoute } from '../../config/static.ts';
 import type { OspfNetwork, OspfPort, OspfRouter } from '../../config/ospf.ts';
 import { blankConfig } from '../../config/sections.ts';
-import type { SwitchConfig } from '../../config/switchConfig.ts';
+import type { Place, SwitchConfig } from '../../config/switchConfig.ts';
 import type { VrfConfig } from '../../config/vrfs.ts';
 import { naturally } from '../../numbers/order.ts';
 import { lagName, vxlanName } from './names.ts';
@@ -48,22 +49,35 @@ export interface Ipv4Draft extends FamilyDraft {
   maximumPathsInternal?: number;
 }
 export type VniDraft = Lists<EvpnVni>;
-export type BgpVrfDraft = Lists<BgpVrf>;
 /** Of a neighbour: another AS, the own one, or nothing said. */
 export type PeerSort = 'external' | 'internal' | 'unsaid';
-export interface BgpDraft extends Draft<Omit<BgpConfig, 'peers' | 'ipv4' | 'evpn' | 'vrfs'>> {
+/** The router of any VRF while it is read. */
+export interface SpeakerDraft extends Draft<Omit<BgpSpeaker, 'peers' | 'ipv4' | 'policyRequired'>> {
+  /** Where it stands: `['bgp']`, or `['bgp', 'vrfs', 'red']`. */
+  readonly place: readonly string[];
   /** Whether policy is asked for, where the text says so itself. */
   policySaid: boolean | null;
   peers: Map<string, Draft<BgpPeer>>;
   ipv4: Ipv4Draft;
-  evpn: FamilyDraft & { advertiseAllVni: boolean; vnis: Map<number, VniDraft> };
-  vrfs: BgpVrfDraft[];
-  /** Names of neighbours of tenants, by VRF: FRR refuses lines about others. */
-  tenantNeighbours: Map<string, Set<string>>;
-  /** Addresses of the switch itself outside of VRFs: no neighbours. */
-  own: ReadonlySet<string>;
+  /** Of EVPN only the router of the switch itself has neighbours. */
+  evpn?: FamilyDraft;
+  /** Addresses of the switch itself in that VRF: no neighbours. */
+  readonly own: () => ReadonlySet<string>;
   /** The first member of each group: FRR refuses later ones of another sort. */
   firstMembers: Map<string, string>;
+}
+/** A place in the router of a VRF. */
+export const placeIn = ({ place }: SpeakerDraft, ...path: readonly string[]): Place =>
+  [...place, ...path] as readonly string[] as Place;
+
+export interface BgpVrfDraft extends SpeakerDraft, Lists<Pick<BgpVrf, 'rd' | 'imports' | 'exports'>> {
+  readonly vrf: string;
+  advertiseIpv4: boolean;
+  defaultRoute?: boolean;
+}
+export interface BgpDraft extends SpeakerDraft {
+  evpn: FamilyDraft & { advertiseAllVni: boolean; vnis: Map<number, VniDraft> };
+  vrfs: BgpVrfDraft[];
 }
 
 export interface OspfDraft extends Draft<Omit<OspfRouter, 'networks' | 'provenAreas'>> {
@@ -152,33 +166,47 @@ function finishBridge({ members, stp, priority, ...rest }: BridgeDraft, draft: C
   return { ...rest, ...out, ...(stp ? { spanningTree } : {}) };
 }
 
-/** Families with what is said of neighbours in order. */
-function finishFamily<T extends FamilyDraft>({
-  policies,
-  ...family
-}: T): Omit<T, 'policies'> & Pick<BgpFamily, 'policies'> {
-  return policies === undefined
-    ? family
-    : { ...family, policies: [...policies].sort((a, b) => naturally(a.peer, b.peer)) };
+/** Puts what is said in a family in order, in place: drafts are used up, and large fabrics have many. */
+function finishFamily<T extends FamilyDraft>(family: T): T {
+  family.policies?.sort((a, b) => naturally(a.peer, b.peer));
+  return family;
 }
-const sorted = (words: readonly string[]): string[] => [...words].sort(naturally);
+function finishIpv4(ipv4: Ipv4Draft): Ipv4Draft {
+  ipv4.networks?.sort(naturally);
+  if (ipv4.aggregates) inOrder(ipv4.aggregates, (a, b) => naturally(a.prefix, b.prefix));
+  return finishFamily(ipv4);
+}
+const NO_PEERS: readonly BgpPeer[] = [];
+/** Words of a router that are not said of every one. */
+const SAID_OF_SOME = ['routerId', 'asPathIgnored', 'medAlways', 'localPreference', 'gracefulShutdown'] as const;
 
-function finishBgp(
-  { policySaid, peers, vrfs, ipv4, evpn, tenantNeighbours: _, firstMembers: __, own: ___, ...bgp }: BgpDraft,
-  policyDefault: boolean,
-): BgpConfig {
-  return {
-    ...bgp,
+function finishSpeaker(draft: SpeakerDraft, policyDefault: boolean): BgpSpeaker {
+  const { asn, defaultIpv4, policySaid, multipathRelax, peers, ipv4 } = draft;
+  const out: Draft<BgpSpeaker> = {
+    asn,
+    defaultIpv4,
     policyRequired: policySaid ?? policyDefault,
-    peers: sortPeers([...peers.values()]),
-    ipv4: {
-      ...finishFamily(ipv4),
-      ...(ipv4.networks ? { networks: sorted(ipv4.networks) } : {}),
-      ...(ipv4.aggregates ? { aggregates: inOrder(ipv4.aggregates, (a, b) => naturally(a.prefix, b.prefix)) } : {}),
-    },
-    evpn: { ...finishFamily(evpn), vnis: inOrder([...evpn.vnis.values()], (a, b) => a.vni - b.vni) },
-    vrfs: inOrder(vrfs, (a, b) => naturally(a.vrf, b.vrf)),
+    multipathRelax,
+    peers: peers.size === 0 ? NO_PEERS : sortPeers([...peers.values()]),
+    ipv4: finishIpv4(ipv4),
   };
+  for (const word of SAID_OF_SOME) if (draft[word] !== undefined) Object.assign(out, { [word]: draft[word] });
+  return out;
+}
+
+const finishTenant = (draft: BgpVrfDraft, policyDefault: boolean): BgpVrf => {
+  const { vrf, advertiseIpv4, defaultRoute, rd, imports, exports } = draft;
+  const said = { vrf, advertiseIpv4, imports, exports, ...(rd === undefined ? {} : { rd }) };
+  return Object.assign(finishSpeaker(draft, policyDefault), said, defaultRoute ? { defaultRoute } : {});
+};
+
+function finishBgp(draft: BgpDraft, policyDefault: boolean): BgpConfig {
+  const { evpn, vrfs } = draft;
+  const tenants = vrfs.map((v) => finishTenant(v, policyDefault));
+  return Object.assign(finishSpeaker(draft, policyDefault), {
+    evpn: { ...finishFamily(evpn), vnis: inOrder([...evpn.vnis.values()], (a, b) => a.vni - b.vni) },
+    vrfs: inOrder(tenants, (a, b) => naturally(a.vrf, b.vrf)),
+  });
 }
 
 /** The SwitchConfig of what was read. The draft is used up. */

@@ -448,7 +448,7 @@ describe('lines that stand in a block that does not take them (seen on FRR 8.4.4
       'frr.conf':
         'frr defaults datacenter\nhostname x\nrouter bgp 65000\nexit\nrouter bgp 65000 vrf red\n address-family l2vpn evpn\n  advertise ipv4 unicast\n  redistribute connected\n exit-address-family\nexit\nexit-vrf\n',
     });
-    expect(p.config.bgp!.vrfs).toMatchObject([{ vrf: 'red', advertiseIpv4: true, connected: {} }]);
+    expect(p.config.bgp!.vrfs).toMatchObject([{ vrf: 'red', advertiseIpv4: true, ipv4: { connected: {} } }]);
     expect(p.unread.map((u) => [u.line, u.text])).toEqual([
       [8, 'redistribute connected'],
       [11, 'exit-vrf'],

@@ -11,7 +11,7 @@ import { actorSystemLine, actorSystemWord } from './pairing.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { isSuspicious } from './textGuard.ts';
-import { addressOf, aliasWord, mtuWord, noAddress, whole } from './words.ts';
+import { addressOf, aliasWord, mtuWord, noAddress, vrfWord, whole } from './words.ts';
 
 const line = (key: string, value: string | number | undefined): string =>
   value === undefined ? '' : `\n    ${key} ${value}`;
@@ -27,7 +27,7 @@ export const loopbackStanza = (loopbacks: readonly Cidr[]): string =>
 export function writePort(p: PortConfig, sheet: Sheet): void {
   const alias = line('alias', p.description);
   const text = portStanza(p, alias);
-  sheet.say(text, isPlain(p.name) ? alias : text);
+  sheet.say(text, isPlain(p.name) && isPlain(p.vrf ?? '-') ? alias : text);
 }
 const portStanza = (p: PortConfig, alias: string): string =>
   `\n\nauto ${p.name}\niface ${p.name}` +
@@ -35,6 +35,7 @@ const portStanza = (p: PortConfig, alias: string): string =>
   addressLines(p.addresses) +
   line('mtu', p.mtu) +
   (p.shut ? '\n    link-down yes' : '') +
+  line('vrf', p.vrf) +
   bridgingLines(p.bridging);
 
 export function lagStanza(l: LagConfig): string {
@@ -109,6 +110,7 @@ export const portKind: StanzaKind<Draft<PortConfig>> = {
     address: addressWord,
     mtu: mtuWord(),
     'link-speed': word(undefined, () => null),
+    vrf: vrfWord(),
     'link-down': word('shut', (item, value) => {
       if (value !== 'yes' && value !== 'no') return 'it is yes or no';
       if (value === 'yes') item.shut = true;
@@ -174,10 +176,7 @@ export const sviKind: StanzaKind<Draft<SviConfig>> = {
       item.mac = mac;
       return null;
     }),
-    vrf: word('vrf', (item, value) => {
-      item.vrf = value;
-      return null;
-    }),
+    vrf: vrfWord(),
     mtu: mtuWord(),
   },
   close: (svi, name) => {

@@ -1,3 +1,4 @@
+import type { StaticRoute } from '../../config/static.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import { DOCUMENTS } from '../../hardware/dialects.ts';
@@ -49,17 +50,19 @@ function writeInterfaces(c: SwitchConfig): Sheet {
   return sheet;
 }
 
+const NO_ROUTES: readonly StaticRoute[] = [];
 function writeFrr(c: SwitchConfig): Sheet {
   const sheet = new Sheet('frr.conf', frrHead(c, c.bgp?.policyRequired ?? false));
   writeOutsideVni(c.outsideL3Vni, sheet);
-  for (const v of c.vrfs) writeVrf(v, sheet);
+  const written = c.staticRoutes ?? NO_ROUTES;
+  for (const v of c.vrfs) writeVrf(v, written.length === 0 ? written : written.filter((r) => r.vrf === v.name), sheet);
   for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l));
   for (const l of c.communityLists ?? []) sheet.say(communityListLines(l));
   for (const l of c.asPathLists ?? []) sheet.say(asPathListLines(l));
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));
-  for (const r of c.staticRoutes ?? []) sheet.say(staticLine(r));
+  for (const r of written) if (r.vrf === undefined) sheet.say(`\n${staticLine(r)}`);
   sheet.say(bfdBlock(c.bfdProfiles));
   for (const p of c.ospfPorts ?? []) sheet.say(ospfPortBlock(p));
   if (c.ospf) sheet.say(ospfBlock(c.ospf));

@@ -1,6 +1,6 @@
 import fc, { type Arbitrary } from 'fast-check';
 import { expect, test } from 'vitest';
-import type { BgpConfig, PeerPolicy } from '../../config/bgp.ts';
+import type { BgpConfig, BgpVrf, PeerPolicy } from '../../config/bgp.ts';
 import type { RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
 import { staticKey, type StaticRoute } from '../../config/static.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
@@ -103,6 +103,7 @@ const routes: Arbitrary<StaticRoute[]> = fc
         via: fc.constantFrom('10.0.0.1', 'p1'),
         distance: fc.integer({ min: 1, max: 255 }),
         tag: numbers,
+        vrf: fc.constantFrom(...leaf.vrfs.map((v) => v.name)),
       },
       { requiredKeys: ['prefix'] },
     ),
@@ -141,6 +142,34 @@ const peers = some<Pick<BgpConfig['peers'][number], 'passive' | 'ttlSecurity' | 
   updateSource: fc.constantFrom('lo', '10.255.0.1'),
 });
 
+/** The router of a tenant: what that of the switch says, and more. */
+const tenants = fc
+  .record(
+    {
+      router: routers,
+      ipv4: families,
+      peer: peers,
+      defaultIpv4: fc.boolean(),
+      policyRequired: fc.boolean(),
+      multipathRelax: fc.boolean(),
+      defaultRoute: fc.constant(true),
+      advertiseIpv4: fc.boolean(),
+      inactive: fc.constant(true),
+    },
+    { requiredKeys: ['ipv4', 'peer', 'defaultIpv4', 'policyRequired', 'multipathRelax', 'advertiseIpv4'] },
+  )
+  .map(({ router, ipv4, peer, inactive, ...said }): Partial<BgpVrf> => {
+    const members = [
+      { name: 'FABRIC', kind: 'group' as const },
+      { name: '192.0.2.1', kind: 'address' as const, remoteAs: 64700, group: 'FABRIC', ...peer },
+      { name: 'p49', kind: 'interface' as const, remoteAs: 'external' as const },
+      { name: 'p50', kind: 'interface' as const, remoteAs: 'external' as const },
+    ];
+    const ownAsAllowed: Record<string, number> = peer.passive ? { p50: 2 } : {};
+    const closed = inactive ? { inactive: ['p50'] } : {};
+    return { ...router, ...said, peers: members, ipv4: { active: ['FABRIC'], ownAsAllowed, ...closed, ...ipv4 } };
+  });
+
 test('policies, lists, static routes and words of sessions read back as they were written', () => {
   const configs = fc
     .record(
@@ -158,8 +187,15 @@ test('policies, lists, static routes and words of sessions read back as they wer
     )
     .chain((more) =>
       fc
-        .record({ maps, router: fc.option(routers), ipv4: families, evpn: fc.option(policies(evpnWords)), peer: peers })
-        .map(({ maps: routeMaps, router, ipv4, evpn, peer }): SwitchConfig => {
+        .record({
+          maps,
+          router: fc.option(routers),
+          ipv4: families,
+          evpn: fc.option(policies(evpnWords)),
+          peer: peers,
+          tenant: fc.option(tenants),
+        })
+        .map(({ maps: routeMaps, router, ipv4, evpn, peer, tenant }): SwitchConfig => {
           const bgp = leaf.bgp!;
           const { connected: _, maximumPaths: __, ...family } = bgp.ipv4;
           return {
@@ -172,6 +208,7 @@ test('policies, lists, static routes and words of sessions read back as they wer
               peers: bgp.peers.map((p) => (p.name === 'p49' ? { ...p, ...peer } : p)),
               ipv4: { ...family, ...ipv4 },
               evpn: { ...bgp.evpn, ...(evpn ? { policies: evpn } : {}) },
+              vrfs: bgp.vrfs.map((v, i) => (i === 0 ? { ...v, ...tenant } : v)),
             },
           };
         }),

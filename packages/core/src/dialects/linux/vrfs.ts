@@ -1,22 +1,31 @@
+import type { StaticRoute } from '../../config/static.ts';
 import type { VrfConfig } from '../../config/vrfs.ts';
 import { failed, harmless, unmodelled, type Block, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
+import { readRoute, staticLine } from './static.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { whole } from './words.ts';
 
 const vrfStanza = ({ name }: VrfConfig): string => `\n\nauto ${name}\niface ${name}\n    vrf-table auto`;
 
-const vrfBlock = (v: VrfConfig): string =>
-  `\nvrf ${v.name}${v.l3Vni === undefined ? '' : `\n vni ${v.l3Vni}`}\nexit-vrf\n!`;
+const vrfBlock = (v: VrfConfig, routes: readonly StaticRoute[]): string => {
+  let out = `\nvrf ${v.name}`;
+  if (v.l3Vni !== undefined) out += `\n vni ${v.l3Vni}`;
+  for (const r of routes) out += `\n ${staticLine(r)}`;
+  return `${out}\nexit-vrf\n!`;
+};
 
 export const writeOutsideVni = (vni: number | undefined, sheet: Sheet): void => {
   if (vni !== undefined) sheet.count(`\nvni ${vni}`);
 };
 export const writeVrfDevice = (v: VrfConfig, sheet: Sheet): void =>
   sheet.say(vrfStanza(v), isPlain(v.name) ? '' : vrfStanza(v));
-export const writeVrf = (v: VrfConfig, sheet: Sheet): void =>
-  sheet.say(vrfBlock(v), isPlain(v.name) ? '' : vrfBlock(v));
+/** A VRF with the routes that are written down in it. */
+export function writeVrf(v: VrfConfig, routes: readonly StaticRoute[], sheet: Sheet): void {
+  const block = vrfBlock(v, routes);
+  sheet.say(block, isPlain(v.name) && routes.length === 0 ? '' : block);
+}
 
 /** Names of ifupdown2's own routing tables (3.0). */
 const TABLES = /^(default|local|main|unspec)$/;
@@ -42,7 +51,8 @@ const vrf: Block<Draft<VrfConfig>> = {
   name: 'vrf',
   exit: 'exit-vrf',
   read: (w, line, about, reading) => {
-    if (w[0] === 'ip' && w[1] === 'route') return unmodelled(`“${line}” is not modelled in a VRF`);
+    const said = w[0] === 'no' ? w.slice(1) : w;
+    if (said[0] === 'ip' && said[1] === 'route') return readRoute(w, line, reading, about.name);
     if (w[0] === 'ipv6' || (w[0] === 'ip' && w[1] === 'nht')) return harmless(OF_NEXT_HOPS);
     if (w[0] !== 'vni') return false;
     const vni = whole(w[1], 1, 16777215);

@@ -39,3 +39,8 @@ export const noAddress = (value: string): string | Harmless =>
   parseInterfaceAddress(value.split(/\s+/)[0]!)?.family === 6
     ? harmless('of IPv6 nothing is computed')
     : 'it is not an address with its length';
+export const vrfWord = <T extends { vrf?: string }>(): Word<T> =>
+  word('vrf', (item, value) => {
+    item.vrf = value;
+    return null;
+  });

@@ -1,3 +1,4 @@
+import { peerPlace } from '../../network/sessions.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const bfdBothEnds: DesignRule = {
@@ -10,13 +11,13 @@ export const bfdBothEnds: DesignRule = {
     sessions
       .filter((s) => {
         if (!s.up || s.farHost === null || s.farPeer === null) return false;
-        const here = views.get(s.host)!.peerByName.get(s.peer)!;
-        return here.bfd && !views.get(s.farHost)!.peerByName.get(s.farPeer)!.bfd;
+        const here = views.get(s.host)!.router(s.vrf)!.peerByName.get(s.peer)!;
+        return here.bfd && !views.get(s.farHost)!.router(s.farVrf)!.peerByName.get(s.farPeer)!.bfd;
       })
       .map((s) =>
         found(
           bfdBothEnds,
-          { host: s.farHost!, configPlace: ['bgp', 'peers', s.farPeer!] },
+          { host: s.farHost!, configPlace: peerPlace(s.farVrf, s.farPeer!) },
           `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`,
           'Turn it on at both ends.',
         ),

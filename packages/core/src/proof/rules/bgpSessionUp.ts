@@ -1,4 +1,4 @@
-import { SPOKEN_BY_NONE } from '../../network/sessions.ts';
+import { SPOKEN_BY_NONE, statementPlace } from '../../network/sessions.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 const asked = (reason: string | null): string | null => (reason === SPOKEN_BY_NONE ? null : reason);
@@ -11,11 +11,11 @@ export const bgpSessionUp: DesignRule = {
   reads: [],
   judge: ({ sessions }) =>
     sessions
-      .filter((s) => !s.up || !s.ipv4 || !s.evpn)
+      .filter((s) => (!s.up || !s.ipv4 || !s.evpn) && s.unsure === undefined)
       // What neither end asks for is not missing: EVPN over loopbacks has no IPv4.
       .map((s) => (s.up ? { ...s, ipv4Reason: asked(s.ipv4Reason), evpnReason: asked(s.evpnReason) } : s))
       .flatMap((s) => {
-        const spot: RuleSpot = { host: s.host, configPlace: ['bgp', 'peers', s.peer, 'remoteAs'] };
+        const spot: RuleSpot = { host: s.host, configPlace: statementPlace(s) };
         if (!s.up)
           return [
             found(

@@ -1,6 +1,7 @@
 import { lagKey, lagWords, type LagConfig, type PortConfig } from '../../config/interfaces.ts';
 import { vxlanKey, vxlanWords } from '../../config/overlay.ts';
 import type { Finding } from '../../finding.ts';
+import { tenantsOf } from '../../network/tenants.ts';
 import type { SwitchView } from '../../network/switchView.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
@@ -9,8 +10,15 @@ export const bridgeCarries: DesignRule = {
   title: 'Server VLANs are on the bridge and lead on, by a VNI or a trunk',
   severity: 'error',
   source: 'a frame on an unknown VLAN is dropped',
-  reads: ['bridge', 'lags', 'outsideL3Vni', 'ports', 'trunks', 'vrfs', 'vxlans'],
-  judge: ({ views, trunks }) => {
+  reads: ['bridge', 'lags', 'outsideL3Vni', 'ports', 'staticRoutes', 'trunks', 'vrfs', 'vxlans'],
+  judge: (network) => {
+    const { views, trunks, plan } = network;
+    /** Does a VLAN end at a router on a port, or the whole switch lie outside of the fabric? */
+    const ends = (host: string, port: string): boolean => {
+      const far = plan.get(`${host} ${port}`);
+      const farPort = far && views.get(far.host)?.portByName.get(far.port);
+      return tenantsOf(network).isOutside(host) || (farPort !== undefined && farPort.bridging === undefined);
+    };
     const leads = new Map<string, Set<number>>();
     for (const { a, b } of trunks)
       for (const { host, bridging } of [a, b]) {
@@ -19,14 +27,19 @@ export const bridgeCarries: DesignRule = {
         leads.set(host, vlans);
       }
     return [...views].flatMap(([host, view]) => [
-      ...serverSide(host, view, leads.get(host) ?? new Set()),
+      ...serverSide(host, view, leads.get(host) ?? new Set(), (port) => ends(host, port)),
       ...fabricSide(host, view),
     ]);
   },
 };
 
 /** A port or LAG with VLANs: in the bridge, and each VLAN of it on the bridge and with a VNI, or on a trunk. */
-function serverSide(host: string, { config, bridge, vniOfVlan }: SwitchView, leadsOn: ReadonlySet<number>): Finding[] {
+function serverSide(
+  host: string,
+  { config, bridge, vniOfVlan }: SwitchView,
+  leadsOn: ReadonlySet<number>,
+  ends: (port: string) => boolean,
+): Finding[] {
   const judge = ({ bridging }: PortConfig | LagConfig, name: string, inBridge: boolean, spot: RuleSpot): Finding[] => {
     if (!bridging) return [];
     const out: Finding[] = [];
@@ -36,7 +49,7 @@ function serverSide(host: string, { config, bridge, vniOfVlan }: SwitchView, lea
     for (const vlan of [...(bridging.untagged === undefined ? [] : [bridging.untagged]), ...bridging.tagged])
       if (!bridge.carries(vlan))
         say(`: VLAN ${vlan} is not on the bridge.`, 'Add it to bridge-vids, or choose a network this rack carries.');
-      else if (!vniOfVlan.has(vlan) && !leadsOn.has(vlan))
+      else if (!vniOfVlan.has(vlan) && !leadsOn.has(vlan) && !ends(name))
         say(`: VLAN ${vlan} has no VNI on this switch.`, 'Add its VXLAN interface to the bridge.');
     return out;
   };

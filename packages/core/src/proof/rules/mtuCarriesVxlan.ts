@@ -1,4 +1,5 @@
 import { vxlanKey } from '../../config/overlay.ts';
+import { tenantsOf } from '../../network/tenants.ts';
 import { VXLAN_OVERHEAD_IPV4 } from '../../numbers/vni.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import { onceFor } from '../../onceFor.ts';
@@ -22,13 +23,14 @@ export const mtuCarriesVxlan: DesignRule = {
   title: 'Fabric links carry tenant frames whole',
   severity: 'error',
   source: 'RFC 7348 §4.3: link MTU ≥ tenant MTU + 50',
-  reads: ['ports', 'svis', 'vrfs', 'vxlans'],
-  judge: ({ switches, plan }) => {
+  reads: ['ports', 'staticRoutes', 'svis', 'vrfs', 'vxlans'],
+  judge: (network) => {
+    const { switches, plan } = network;
     let least = Infinity;
     let where = '';
     for (const { host, config } of switches)
-      for (const p of config.ports)
-        if (!p.bridging && (p.mtu ?? DEFAULT_MTU) < least && plan.has(`${host} ${p.name}`)) {
+      for (const p of tenantsOf(network).isOutside(host) ? [] : config.ports)
+        if (!p.bridging && p.vrf === undefined && (p.mtu ?? DEFAULT_MTU) < least && plan.has(`${host} ${p.name}`)) {
           least = p.mtu ?? DEFAULT_MTU;
           where = `${host} ${p.name}`;
         }

@@ -1,3 +1,4 @@
+import { tenantsOf } from '../../network/tenants.ts';
 import { groupBy } from '../../numbers/order.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -6,9 +7,12 @@ export const pathWidth: DesignRule = {
   title: 'Every switch reaches every other over all its links',
   severity: 'error',
   source: 'RFC 7938 §5.1: all underlay paths equal, all used',
-  reads: ['bgp', 'vxlans'],
-  judge: ({ switches, index, underlay, cables, views }) => {
+  reads: ['bgp', 'staticRoutes', 'vxlans'],
+  judge: (network) => {
+    const { switches, index, underlay, cables, views } = network;
     const size = switches.length;
+    // Who speaks to tenants alone has no part in the underlay.
+    const outside = switches.map((s) => tenantsOf(network).isOutside(s.host));
     const joined = new Uint8Array(size * size);
     for (const { a, b } of cables) {
       const i = index.get(a.host);
@@ -23,9 +27,10 @@ export const pathWidth: DesignRule = {
     const announces = switches.map((s) => views.get(s.host)!.announced.size > 0);
     const out = [];
     for (let r = 0; r < size; r++) {
+      if (outside[r]) continue;
       const short: { origin: number; has: number; meant: number }[] = [];
       for (let o = 0; o < size; o++) {
-        if (o === r || !announces[o]) continue;
+        if (o === r || !announces[o] || outside[o]) continue;
         // Switches of one AS do not learn each other's loopbacks by eBGP: that is as meant.
         if (asn[o] === asn[r] && !(tunnel[o] && tunnel[r])) continue;
         const direct = joined[r * size + o]!;

@@ -32,6 +32,7 @@ const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   peerByName: [],
   announced: [],
   ownRoutes: [],
+  router: [],
   plain: [],
 };
 

@@ -1,4 +1,12 @@
-import { carryingCablesOf, dialectOf, layOut, modelNetwork, type Cable, type ParsedConfig } from '@anthemion/core';
+import {
+  carryingCablesOf,
+  dialectOf,
+  isTenants,
+  layOut,
+  modelNetwork,
+  type Cable,
+  type ParsedConfig,
+} from '@anthemion/core';
 import type { Outcome } from '@anthemion/contract';
 import { readDocument } from '../../store/documents.ts';
 import type { Db } from '../../store/database.ts';
@@ -56,7 +64,8 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
     const peersOf = (texts: readonly SwitchText[]): Map<string, ExpectedPeer[]> => {
       const out = new Map<string, ExpectedPeer[]>();
       for (const s of modelNetwork(texts, cables).sessions)
-        if (s.up) out.set(s.host, [...(out.get(s.host) ?? []), { peer: s.peer, ipv4: s.ipv4, evpn: s.evpn }]);
+        if (s.up && !isTenants(s))
+          out.set(s.host, [...(out.get(s.host) ?? []), { peer: s.peer, ipv4: s.ipv4, evpn: s.evpn }]);
       return out;
     };
     const [was, will] = [peersOf(before), peersOf(after)];

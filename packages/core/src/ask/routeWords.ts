@@ -1,0 +1,48 @@
+import { staticKey } from '../config/static.ts';
+import type { HeldRoute } from '../network/bgpRoutes.ts';
+import type { ConnectedRoute, WrittenRoute } from '../network/localRoutes.ts';
+import { LOCAL_PREFERENCE, OWN_WEIGHT } from '../network/routes.ts';
+import { formatPrefix, type Prefix } from '../numbers/ipv4.ts';
+import type { RouteAnswer, RouteWay } from './answer.ts';
+
+export const DROPPED: RouteWay = { over: 'nowhere: it is dropped', to: null, path: [], said: [] };
+
+/** What of a route is not as usual, in words. */
+export function saidOf({ attributes: a, internal }: HeldRoute): string[] {
+  const out: string[] = [];
+  if (a.weight !== 0 && a.weight !== OWN_WEIGHT) out.push(`weight ${a.weight}`);
+  if (a.localPreference !== LOCAL_PREFERENCE) out.push(`local preference ${a.localPreference}`);
+  if (a.med !== 0) out.push(`MED ${a.med}`);
+  if (a.communities !== '') out.push(`communities ${a.communities}`);
+  if (internal) out.push('by iBGP');
+  return out;
+}
+
+/** A subnet of the switch itself as an answer. */
+export const connectedAnswer = (host: string, prefix: Prefix, subnets: readonly ConnectedRoute[]): RouteAnswer => ({
+  host,
+  prefix: formatPrefix(prefix),
+  kind: 'connected',
+  ways: subnets.map(({ words }) => ({ over: words, to: null, path: [], said: [] })),
+  unsure: null,
+  because: subnets.map(({ words, address, configPlace }) => ({ host, words: `${words} has ${address}`, configPlace })),
+});
+
+/** What is written down as an answer. */
+export const staticAnswer = (
+  host: string,
+  prefix: Prefix,
+  written: readonly WrittenRoute[],
+  unsure: string | null,
+): RouteAnswer => ({
+  host,
+  prefix: formatPrefix(prefix),
+  kind: 'static',
+  ways: written.map(({ route: { via } }) => (via === undefined ? DROPPED : { ...DROPPED, over: via })),
+  unsure,
+  because: written.map(({ route }) => ({
+    host,
+    words: 'it is written down',
+    configPlace: ['staticRoutes', staticKey(route)],
+  })),
+});

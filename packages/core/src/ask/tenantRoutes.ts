@@ -1,0 +1,110 @@
+import type { Place } from '../config/switchConfig.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
+import { numbersOf } from '../network/routes.ts';
+import { statementPlace } from '../network/sessions.ts';
+import type { TenantNode } from '../network/nextHop.ts';
+import { tenantsOf, type TenantGroup, type TenantRoute, type TenantWay } from '../network/tenants.ts';
+import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, tenantDoubt } from '../network/uncertain.ts';
+import { formatPrefix, type Prefix } from '../numbers/ipv4.ts';
+import { naturally } from '../numbers/order.ts';
+import type { Because, RouteAnswer, RouteWay } from './answer.ts';
+import { connectedAnswer, DROPPED, saidOf, staticAnswer } from './routeWords.ts';
+
+/** One of the ways as people read it. */
+function wayOf(model: NetworkModel, node: TenantNode, way: TenantWay): RouteWay {
+  const { session, to, held, said } = way;
+  const path = numbersOf(held.attributes.path);
+  if (to === null) return DROPPED;
+  if (session) return { over: session.farPeer!, to: to.host, path, said: saidOf(held) };
+  // It goes out in the VNI of the VRF it is sent from, to where it was told.
+  const vni = model.views.get(node.host)!.vrfs.get(node.vrf!)!.l3Vni;
+  const vtep = model.views.get(to.host)!.vrfs.get(to.vrf!)!.vtep;
+  return { over: `VNI ${vni} to ${vtep}`, to: to.host, path, said };
+}
+
+function becauseOf(model: NetworkModel, node: TenantNode, prefix: Prefix, ways: readonly TenantWay[]): Because[] {
+  const { host, vrf } = node;
+  const out: Because[] = [];
+  const carried = vrf === undefined ? undefined : model.views.get(host)!.vrfs.get(vrf);
+  if (carried && ways.some((w) => w.session === null && w.to !== null))
+    out.push({
+      host,
+      words: `${vrf} imports ${carried.imports.join(' ')}`,
+      configPlace: ['bgp', 'vrfs', vrf!, 'imports'],
+    });
+  for (const { session, to, said } of ways) {
+    if (session) {
+      const peer = session.farPeer!;
+      const configPlace = statementPlace({ peer, ...(vrf === undefined ? {} : { vrf }) });
+      out.push({ host, words: `${session.host} tells it over ${peer}`, configPlace });
+    } else if (to !== null) {
+      const view = model.views.get(to.host)!;
+      const own = view.router(to.vrf)?.ownRoutes.has(formatPrefix(prefix));
+      const place: Place =
+        said.length > 0
+          ? ['bgp', 'evpn', 'advertiseAllVni']
+          : own
+            ? ['bgp', 'vrfs', to.vrf!, 'ipv4', 'connected']
+            : ['bgp', 'vrfs', to.vrf!, 'advertiseIpv4'];
+      out.push({ host: to.host, words: `${to.host} announces it`, configPlace: place });
+    }
+  }
+  return out;
+}
+
+function answerOf(model: NetworkModel, node: TenantNode, route: TenantRoute, unsure: string | null): RouteAnswer {
+  const { host } = node;
+  const { prefix } = route;
+  if (route.kind === 'connected') return connectedAnswer(host, prefix, route.subnets);
+  if (route.kind === 'static') return staticAnswer(host, prefix, route.written, unsure);
+  const unchosen = route.unchosen
+    ? `of ${route.ways.length} that announce it the nearest are taken; which, is not computed`
+    : null;
+  const far = route.ways.some((w) => w.held.handedOn) ? NOT_NEXT_DOOR : null;
+  return {
+    host,
+    prefix: formatPrefix(prefix),
+    kind: route.kind,
+    ways: route.ways
+      .map((w) => wayOf(model, node, w))
+      .sort((a, b) => naturally(a.to ?? '', b.to ?? '') || naturally(a.over, b.over)),
+    unsure: unsure ?? (route.rests ? null : NO_REST) ?? unchosen ?? far ?? (route.byChance ? FIRST_HEARD : null),
+    because: becauseOf(model, node, prefix, route.ways),
+  };
+}
+
+const within = (model: NetworkModel, host: string, vrf: string | undefined): [TenantGroup, TenantNode] | null => {
+  const group = tenantsOf(model).groupOf(host, vrf);
+  return group && [group, { host, vrf }];
+};
+
+/** What a table of a tenant, or of a switch outside of VRFs that a VRF speaks to, has of a prefix. */
+export function tenantRoute(
+  model: NetworkModel,
+  host: string,
+  vrf: string | undefined,
+  prefix: Prefix,
+): RouteAnswer | null {
+  const found = within(model, host, vrf);
+  if (!found) return null;
+  const [group, node] = found;
+  const route = group.routeAt(node, prefix);
+  return route && answerOf(model, node, route, tenantDoubt(model, group));
+}
+
+/** All that such a table has of the prefixes that are wanted; null = it is no such table. */
+export function tenantRoutes(
+  model: NetworkModel,
+  host: string,
+  vrf: string | undefined,
+  wanted: (p: Prefix) => boolean,
+): RouteAnswer[] | null {
+  const found = within(model, host, vrf);
+  if (!found) return null;
+  const [group, node] = found;
+  const unsure = tenantDoubt(model, group);
+  return [...group.prefixes.values()].filter(wanted).flatMap((prefix) => {
+    const route = group.routeAt(node, prefix);
+    return route ? [answerOf(model, node, route, unsure)] : [];
+  });
+}
