@@ -1,14 +1,14 @@
 import {
   announcedPrefixes,
   answersOf,
-  formatPrefix,
   hostReach,
   modelNetwork,
-  parseCidr,
-  prefixOf,
+  routesOf,
   routeTo,
+  tenantsOf,
   type NetworkAnswers,
   type NetworkModel,
+  type RouteAnswer,
   type SwitchFolder,
 } from '@anthemion/core';
 import type { Lab } from './lab.ts';
@@ -44,7 +44,12 @@ type Routes = Readonly<
     readonly {
       readonly protocol: string;
       readonly selected?: boolean;
-      readonly nexthops?: readonly { readonly ip?: string; readonly fib?: boolean; readonly active?: boolean }[];
+      readonly nexthops?: readonly {
+        readonly ip?: string;
+        readonly interfaceName?: string;
+        readonly fib?: boolean;
+        readonly active?: boolean;
+      }[];
     }[]
   >
 >;
@@ -53,8 +58,15 @@ const FAMILIES = { ipv4: 'ipv4Unicast', evpn: 'l2VpnEvpn' } as const;
 /** The end of a session as FRR calls it: its interface, or its address. */
 const peerNames = (s: NetworkAnswers['sessions'][number]): string[] => [s.port ?? '', s.peer];
 
-const neighboursOf = async (lab: Lab, host: string): Promise<Neighbours> =>
-  (await lab.askJson<Neighbours>(host, 'show bgp neighbors')) ?? {};
+/** What a switch says of its neighbours, of all VRFs in which it is asked about some. */
+async function neighboursOf(lab: Lab, host: string, answers: NetworkAnswers): Promise<ReadonlyMap<string, Neighbours>> {
+  const vrfs = new Set(answers.sessions.filter((s) => s.host === host).map((s) => s.vrf ?? ''));
+  const said = [...vrfs].map(async (vrf) => {
+    const of = vrf === '' ? '' : `vrf ${vrf} `;
+    return [vrf, (await lab.askJson<Neighbours>(host, `show bgp ${of}neighbors`)) ?? {}] as const;
+  });
+  return new Map(await Promise.all(said));
+}
 /** A family is up where the session is, and both ends have offered it. */
 function isUp(neighbours: Neighbours, family: keyof typeof FAMILIES, names: readonly string[]): boolean {
   const peer = names.map((n) => neighbours[n]).find((p) => p !== undefined);
@@ -84,7 +96,7 @@ export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: num
   const seconds = (): number => (performance.now() - began) / 1000;
   while (seconds() < mostSeconds) {
     const seen = new Map(
-      await Promise.all(answers.switches.map(async (h) => [h, await neighboursOf(lab, h)] as const)),
+      await Promise.all(answers.switches.map(async (h) => [h, await neighboursOf(lab, h, answers)] as const)),
     );
     const near = await Promise.all(
       answers.switches.map(async (h) => {
@@ -93,7 +105,8 @@ export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: num
         return own.every((a) => heard!.has(a.port));
       }),
     );
-    if (near.every(Boolean) && wanted.every(([s, f]) => isUp(seen.get(s.host)!, f, peerNames(s)))) break;
+    if (near.every(Boolean) && wanted.every(([s, f]) => isUp(seen.get(s.host)!.get(s.vrf ?? '')!, f, peerNames(s))))
+      break;
     await new Promise((go) => setTimeout(go, 1000));
   }
   // Routes follow their sessions.
@@ -101,16 +114,26 @@ export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: num
   return seconds();
 }
 
-/** Subnets that a switch has in a VRF. */
-const subnetsIn = ({ switches }: SwitchFolder, host: string, vrf: string): ReadonlySet<string> =>
-  new Set(
-    switches
-      .find((s) => s.host === host)!
-      .config.svis.filter((v) => v.vrf === vrf)
-      .flatMap((v) =>
-        [...v.addresses, ...(v.virtual ? [v.virtual.address] : [])].map((a) => formatPrefix(prefixOf(parseCidr(a)!))),
-      ),
-  );
+/** What the model says of a route: what kind it is, over how many next hops, or through which tunnels. */
+function routeWords({ kind, ways }: RouteAnswer): string {
+  const hops = new Set(kind === 'evpn' ? ways.map((w) => w.over.split(' ').at(-1)!) : ways.map((w) => w.over));
+  const over =
+    kind === 'evpn' ? [...hops].sort().join(' ') : String(ways.some((w) => w.over === DROPPED) ? 0 : hops.size);
+  return `${kind === 'evpn' ? 'bgp' : kind} over ${kind === 'connected' ? 1 : over}`;
+}
+/** What is said of a way that leads nowhere. */
+const DROPPED = 'nowhere: it is dropped';
+/** What a table has of a prefix, in the same words. */
+function seenWords(entries: Routes[string], vteps: ReadonlyMap<string, string>): string | null {
+  const route = entries.find((r) => r.selected === true && r.protocol !== 'local' && r.protocol !== 'kernel');
+  if (!route) return null;
+  const used = (route.nexthops ?? []).filter((n) => n.fib === true || n.active === true);
+  const tunnels = used.flatMap((n) => (n.ip !== undefined && vteps.has(n.ip) ? [n.ip] : []));
+  const kind = route.protocol;
+  if (kind === 'bgp' && tunnels.length > 0) return `bgp over ${[...new Set(tunnels)].sort().join(' ')}`;
+  const hops = used.filter((n) => n.ip !== undefined || n.interfaceName !== undefined);
+  return `${kind} over ${kind === 'connected' ? 1 : hops.length}`;
+}
 
 /** A difference counts where it lasts: a session that has just flapped is not what is asked about. */
 const LOOKS = 3;
@@ -171,7 +194,7 @@ async function look(
   const others = [...announcedPrefixes(network.views)].filter(([prefix]) => !loopbacks.has(prefix));
   await Promise.all(
     answers.switches.map(async (host) => {
-      const neighbours = await neighboursOf(lab, host);
+      const neighbours = await neighboursOf(lab, host, answers);
       for (const s of answers.sessions.filter((x) => x.host === host))
         for (const family of ['ipv4', 'evpn'] as const) {
           if (s.families[family].state === 'uncertain') {
@@ -180,8 +203,9 @@ async function look(
             continue;
           }
           count.sessions++;
-          const seen = isUp(neighbours, family, peerNames(s)) ? 'up' : 'down';
-          differ(host, `${family} session over ${s.port ?? s.peer}`, s.families[family].state, seen);
+          const seen = isUp(neighbours.get(s.vrf ?? '')!, family, peerNames(s)) ? 'up' : 'down';
+          const where = s.vrf === undefined ? '' : ` in ${s.vrf}`;
+          differ(host, `${family} session over ${s.port ?? s.peer}${where}`, s.families[family].state, seen);
         }
       const own = (answers.adjacencies ?? []).filter((x) => x.host === host);
       const heard = own.length === 0 ? null : await adjacenciesOf(lab, host);
@@ -221,31 +245,23 @@ async function look(
         const heard = list.map((x) => (typeof x === 'string' ? x : (x.ip ?? ''))).sort();
         differ(host, `VTEPs heard in VNI ${v.vni}`, [...v.hears].sort().join(' '), heard.join(' '));
       }
-      for (const l of answers.l3Vnis.filter((x) => x.host === host)) {
-        if (isUnsure(l)) continue;
-        count.imports++;
-        const table = (await lab.askJson<Routes>(host, `show ip route vrf ${l.vrf}`)) ?? {};
-        const from = new Set(
-          Object.values(table)
-            .flat()
-            .filter((r) => r.protocol === 'bgp')
-            .flatMap((r) => (r.nexthops ?? []).flatMap((n) => (n.ip ? [vtepOwner.get(n.ip) ?? n.ip] : []))),
-        );
-        // What a switch has itself it takes from nobody, and of those that announce the same subnet it takes one (their AS
-        // numbers differ, and in a VRF nothing says that this does not matter). Others show only where servers of theirs
-        // have spoken, whose addresses come as routes of their own.
-        const own = subnetsIn(folder, host, l.vrf);
-        const known = new Set(from);
-        for (const h of l.importsFrom)
-          for (const subnet of subnetsIn(folder, h, l.vrf)) {
-            const heard = l.importsFrom.filter((x) => subnetsIn(folder, x, l.vrf).has(subnet));
-            if (!own.has(subnet) && !heard.some((x) => known.has(x))) known.add(h);
-          }
-        const model = l.importsFrom
-          .filter((h) => known.has(h))
-          .sort()
-          .join(' ');
-        differ(host, `routes imported into ${l.vrf} from`, model, [...from].sort().join(' '));
+      const { vrfs } = network.views.get(host)!;
+      const outside = tenantsOf(network).groupOf(host, undefined) ? [undefined] : [];
+      for (const vrf of [...outside, ...vrfs.keys()]) {
+        const table = (await lab.askJson<Routes>(host, `show ip route${vrf === undefined ? '' : ` vrf ${vrf}`}`)) ?? {};
+        const asked = routesOf(network, host, vrf);
+        if (typeof asked === 'string') continue;
+        const known = new Map(asked.map((r) => [r.prefix, r]));
+        for (const prefix of new Set([...known.keys(), ...Object.keys(table)])) {
+          const route = known.get(prefix);
+          if (route && isUnsure(route)) continue;
+          const seen = table[prefix] ? seenWords(table[prefix], vtepOwner) : null;
+          // A server that has said nothing is known to nobody.
+          if (route?.ways.some((w) => w.said.some((x) => x.startsWith('once '))) && seen === null) continue;
+          if (!route && seen === null) continue;
+          count.imports++;
+          differ(host, `${prefix} in ${vrf ?? 'no VRF'}`, route ? routeWords(route) : 'none', seen ?? 'none');
+        }
       }
     }),
   );

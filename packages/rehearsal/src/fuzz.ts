@@ -1,6 +1,6 @@
 import { linux, type SwitchFolder } from '@anthemion/core';
 import { compare, type Compared, type Difference } from './compare.ts';
-import { generated, ledByOspf } from './generate.ts';
+import { FABRIC_KINDS, ofKind, type FabricKind } from './generate.ts';
 import { Lab } from './lab.ts';
 import { MISTAKE_KINDS, mistakeIn, randomOf, type MistakeKind, type Random } from './mistakes.ts';
 import type { Programs } from './programs.ts';
@@ -15,34 +15,38 @@ export interface Tried {
   readonly compared: Compared;
   readonly differences: readonly Difference[];
   readonly unsureBecause: readonly string[];
+  /** What ran. */
+  readonly folder: SwitchFolder;
 }
 
 const PER_FABRIC = 6;
 const MOST_SECONDS = 20;
-/** One fabric of so many is led by OSPF. */
-const OSPF_EVERY = 3;
 /** Larger ones take long to settle. */
 const MOST_SWITCHES = 8;
 
 export interface FuzzOptions {
   /** What is done to a line. */
   readonly kinds?: readonly MistakeKind[];
-  /** Fabrics that OSPF leads, and no others. */
-  readonly onlyOspf?: boolean;
+  /** Only fabrics of this kind; absent = of each in turn. */
+  readonly only?: FabricKind | undefined;
   /** Where mistakes are made; in `interfaces` every fabric is brought up anew, as devices are made once. */
   readonly document?: FuzzDocument;
 }
 export const FUZZ_DOCUMENTS = ['frr.conf', 'interfaces'] as const;
 export type FuzzDocument = (typeof FUZZ_DOCUMENTS)[number];
 
-/** Random fabrics for so many mistakes, among them some that OSPF leads. */
-function fabricsFor(mistakes: number, seed: number, onlyOspf: boolean): SwitchFolder[] {
+/** Random fabrics for so many mistakes, each kind in turn. */
+function fabricsFor(mistakes: number, seed: number, only: FuzzOptions['only']): SwitchFolder[] {
   const many = Math.ceil(mistakes / PER_FABRIC);
-  const ospf = ledByOspf(onlyOspf ? many : Math.ceil(many / OSPF_EVERY), seed);
-  if (onlyOspf) return ospf;
-  return generated(many * 2, seed)
-    .filter((f) => f.switches.length <= MOST_SWITCHES && f.switches.some((s) => s.config.bgp))
-    .map((f, i) => (i % OSPF_EVERY === 1 ? (ospf[(i - 1) / OSPF_EVERY] ?? f) : f));
+  const some = (kind: FabricKind, count: number): SwitchFolder[] =>
+    kind === 'plain'
+      ? ofKind(kind, 2 * count, seed)
+          .filter((f) => f.switches.length <= MOST_SWITCHES && f.switches.some((s) => s.config.bgp))
+          .slice(0, count)
+      : ofKind(kind, count, seed);
+  if (only) return some(only, many);
+  const kinds = FABRIC_KINDS.map((k) => some(k, Math.ceil(many / FABRIC_KINDS.length)));
+  return Array.from({ length: many }, (_, i) => kinds[i % kinds.length]![Math.floor(i / kinds.length)]!);
 }
 
 /**
@@ -55,12 +59,12 @@ export async function fuzz(
   mistakes: number,
   seed: number,
   programs: Programs,
-  tell: (tried: Tried) => void,
-  { kinds = MISTAKE_KINDS, onlyOspf = false, document = 'frr.conf' }: FuzzOptions = {},
+  tell: (tried: Tried) => void | Promise<void>,
+  { kinds = MISTAKE_KINDS, only, document = 'frr.conf' }: FuzzOptions = {},
 ): Promise<void> {
   const random = randomOf(seed);
   let left = mistakes;
-  for (const [fabric, folder] of fabricsFor(mistakes, seed, onlyOspf).entries()) {
+  for (const [fabric, folder] of fabricsFor(mistakes, seed, only).entries()) {
     if (left <= 0) return;
     const lab = document === 'frr.conf' ? new Lab(folder, programs) : null;
     try {
@@ -76,7 +80,7 @@ export async function fuzz(
         // What differs is held again by itself, so that nothing of what ran before counts.
         const seen = here?.differences.length === 0 ? here : await rehearse(wrong, programs, MOST_SECONDS);
         const { compared, differences, unsureBecause } = seen;
-        tell({ fabric: fabric + 1, host, line, what, compared, differences, unsureBecause });
+        await tell({ fabric: fabric + 1, host, line, what, compared, differences, unsureBecause, folder: wrong });
         await lab?.restart(host, own);
       }
     } finally {

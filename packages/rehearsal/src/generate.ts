@@ -1,5 +1,15 @@
-import { compileFabric, hostsOf, isRouted, linux, POOLS, type FabricIntent, type SwitchFolder } from '@anthemion/core';
+import {
+  compileFabric,
+  hostsOf,
+  isRouted,
+  linux,
+  POOLS,
+  type FabricIntent,
+  type SwitchConfig,
+  type SwitchFolder,
+} from '@anthemion/core';
 import { configsOf, intents, otherIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
+import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
 import fc from 'fast-check';
 
@@ -15,7 +25,10 @@ export function folderOf(intent: FabricIntent): SwitchFolder {
   };
 }
 
-/** So many random fabrics over all settings, of a few switches each; the same ones for the same seed. */
+/**
+ * So many random fabrics over all settings, of a few switches each; the same ones for the same seed.
+ * @param mostSwitches six or more: a fabric of five stages has no fewer
+ */
 export function generated(count: number, seed: number, mostSwitches = 6): SwitchFolder[] {
   const fits = (i: FabricIntent): boolean => {
     const open = i.ports.filter((p) => p.shut !== true);
@@ -52,7 +65,34 @@ export const ledByOspf = (count: number, seed: number, mostSwitches = 6): Switch
         // Nobody waits for a neighbour that speaks once in ten seconds.
         { ...choices!, quick: true },
       );
-      const files = new Map(configs.map((c) => [c.hostname, linux.render(c).files]));
-      const switches = [...files].map(([host, f]) => ({ host, ...linux.parse(f) }));
-      return { ...folder, files, switches };
+      return { ...folder, ...written(configs) };
     });
+
+/** Configurations as texts, and these read. */
+function written(configs: readonly SwitchConfig[]): Pick<SwitchFolder, 'files' | 'switches'> {
+  const files = new Map(configs.map((c) => [c.hostname, linux.render(c).files]));
+  return { files, switches: [...files].map(([host, f]) => ({ host, ...linux.parse(f) })) };
+}
+
+/** So many random fabrics of which a tenant speaks to routers outside, in all ways here. */
+export const withOutside = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  generated(6 * count, seed, mostSwitches)
+    .flatMap((folder, i) => {
+      const [choices] = fc.sample(borderChoices, { numRuns: 1, seed: seed + i });
+      const configs = folder.switches.map((s) => s.config);
+      const bordered = withBorders(configs, folder.cables, folder.hosts, choices!);
+      if (!bordered) return [];
+      return [{ ...written(bordered.configs), cables: bordered.cables, hosts: bordered.hosts }];
+    })
+    .slice(0, count);
+
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside. */
+export const FABRIC_KINDS = ['plain', 'ospf', 'outside'] as const;
+export type FabricKind = (typeof FABRIC_KINDS)[number];
+const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
+  plain: generated,
+  ospf: ledByOspf,
+  outside: withOutside,
+};
+/** So many random fabrics of a kind. */
+export const ofKind = (kind: FabricKind, count: number, seed: number): SwitchFolder[] => KINDS[kind](count, seed);

@@ -112,11 +112,13 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
     if ((bridging?.tagged.length ?? 0) > 0 && !isTrunk)
       cannot(`${lag ? lagName(lag) : p.name}: its tagged VLANs ${bridging!.tagged.join(', ')}`);
     lines.push(`if ip link show dev ${p.name} >/dev/null 2>&1; then`);
-    if (p.mtu !== undefined) lines.push(`ip link set ${p.name} mtu ${p.mtu}`);
-    for (const a of p.addresses) lines.push(`ip address add ${a} dev ${p.name}`);
-    if (p.shut) lines.push(`ip link set ${p.name} down`);
+    const space = spaceOf(p.vrf);
+    if (p.vrf !== undefined) lines.push(`ip link set ${p.name} netns ${quoted(p.vrf)}`);
+    if (p.mtu !== undefined) lines.push(`ip ${space}link set ${p.name} mtu ${p.mtu}`);
+    for (const a of p.addresses) lines.push(`ip ${space}address add ${a} dev ${p.name}`);
+    if (p.shut) lines.push(`ip ${space}link set ${p.name} down`);
     else {
-      lines.push(`ip link set ${p.name} up`);
+      lines.push(`ip ${space}link set ${p.name} up`);
       if (inBridge.has(lag ? lagName(lag) : p.name) && (!lag || lag.members[0] === p.name)) {
         join(p.name, bridging?.untagged, lag?.mtu);
         for (const vlan of isTrunk ? (bridging?.tagged ?? []) : [])
@@ -146,16 +148,21 @@ export function plugHosts({ switches, hosts }: SwitchFolder): {
   const notShown: NotShown[] = [];
   const configs = new Map(switches.map((s) => [s.host, s.config]));
   const taken = new Set<string>();
+  // Of a server at both halves of a pair one end is plugged in: two with one address would answer by turns.
+  const addresses = new Set<string>();
   for (const of of hosts) {
     const config = configs.get(of.switch);
     const lag = config?.lags.find((l) => l.members.includes(of.port));
     const port = config?.ports.find((p) => p.name === of.port);
     const untagged = (lag ?? port)?.bridging?.untagged;
     const place = `${of.switch} ${of.port}`;
-    if (untagged === of.vlan && !port?.shut && !taken.has(place)) {
+    if (untagged === of.vlan && !port?.shut && !taken.has(place) && !addresses.has(of.ip)) {
       taken.add(place);
+      addresses.add(of.ip);
       plugged.push({ of, n: plugged.length });
-    } else notShown.push({ host: of.switch, what: `server ${of.host} on ${of.port}: tagged, shut or not alone on it` });
+    } else if (addresses.has(of.ip))
+      notShown.push({ host: of.switch, what: `server ${of.host} on ${of.port}: ${of.ip} is plugged in elsewhere` });
+    else notShown.push({ host: of.switch, what: `server ${of.host} on ${of.port}: tagged, shut or not alone on it` });
   }
   return { plugged, notShown };
 }

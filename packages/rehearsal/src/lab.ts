@@ -340,11 +340,13 @@ export class Lab {
       const left = pairs.filter(([a, b]) => !reached.has(`${a.n} ${b.n}`));
       if (left.length === 0) break;
       const lines = left.map(
-        ([a, b], i) =>
-          `(ip netns exec s${a.n} ${ping} -c 3 -i 0.3 -W 2 -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &${i % PINGS_AT_ONCE === PINGS_AT_ONCE - 1 ? ' wait' : ''}`,
+        ([a, b]) =>
+          `(ip netns exec s${a.n} ${ping} -c 3 -i 0.3 -W 2 -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &`,
       );
-      for (const pair of (await this.servers!.run([...lines, 'wait'].join('\n'))).out.split('\n').filter(Boolean))
-        reached.add(pair);
+      for (let at = 0; at < lines.length; at += PINGS_AT_ONCE) {
+        const { out } = await this.servers!.run([...lines.slice(at, at + PINGS_AT_ONCE), 'wait'].join('\n'));
+        for (const pair of out.split('\n').filter(Boolean)) reached.add(pair);
+      }
     }
     return reached;
   }

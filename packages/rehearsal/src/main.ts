@@ -1,20 +1,32 @@
-import { FRR_TRIALS, linux, readLanding, readSwitchFolder, type FrrLanding, type SwitchFolder } from '@anthemion/core';
-import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import {
+  folderTexts,
+  FRR_TRIALS,
+  linux,
+  readLanding,
+  readSwitchFolder,
+  type FrrLanding,
+  type SwitchFolder,
+} from '@anthemion/core';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { folderFromServer } from './fromServer.ts';
 import { fuzz, FUZZ_DOCUMENTS, type FuzzOptions } from './fuzz.ts';
-import { generated } from './generate.ts';
+import { FABRIC_KINDS, ofKind } from './generate.ts';
 import { frrRelease, landingsOn } from './landings.ts';
 import { MISTAKE_KINDS, type MistakeKind } from './mistakes.ts';
 import { findPrograms, type Programs } from './programs.ts';
 import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
+import { shrink } from './shrink.ts';
 
 const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
-rehearse --generate N [--seed S]      the same with N random fabrics over all settings
-rehearse --fuzz N [--seed S] [--kinds drop,add,…] [--ospf] [--in interfaces]
-                                      N random mistakes, one at a time, in the routing of random fabrics that run; with --ospf
-                                      in those alone that OSPF leads; --in says in which document, frr.conf else
+rehearse --generate N [--seed S] [--of ospf|outside]
+                                      the same with N random fabrics over all settings; with --of those that OSPF leads, or of
+                                      which a tenant speaks to routers outside
+rehearse --fuzz N [--seed S] [--kinds drop,add,…] [--of plain|ospf|outside] [--in interfaces] [--keep DIR]
+                                      N random mistakes, one at a time, in the routing of random fabrics that run, of each kind
+                                      in turn, or with --of of one; --in says in which document, frr.conf else; --keep
+                                      takes switches out of what differs as long as it does, and writes it there
 rehearse --lines [--write]            write every line of FRR's configuration that is read into every block, and compare where
                                       it lands; --write keeps what was seen in frrLandings.json
 rehearse --server URL --fabric NAME [--change ID]
@@ -81,19 +93,31 @@ async function compareLines(programs: Programs, write: boolean): Promise<number>
   return differ === 0 ? 0 : 1;
 }
 
+/** Writes the smallest folder that still differs, to be run again with `rehearse DIR`. */
+async function keepSmallest(programs: Programs, out: string, folder: SwitchFolder, host: string): Promise<void> {
+  const { folder: small, held } = await shrink(folder, host, async (f) => !agrees(await rehearse(f, programs)));
+  for (const [path, text] of folderTexts(small)) {
+    mkdirSync(dirname(join(out, path)), { recursive: true });
+    writeFileSync(join(out, path), text);
+  }
+  say(`  ${small.switches.length} of ${folder.switches.length} switches are left after ${held} runs: ${out}`);
+}
+
 /** Tries mistakes and counts what became of the answers. Answers the exit code. */
 async function fuzzed(
   programs: Programs,
   mistakes: number,
   seed: number,
-  options: Required<FuzzOptions>,
+  options: FuzzOptions,
+  keep?: string,
 ): Promise<number> {
+  let kept = 0;
   const count = { agreed: 0, unsure: 0, differed: 0 };
   await fuzz(
     mistakes,
     seed,
     programs,
-    ({ fabric, host, line, what, compared, differences, unsureBecause }) => {
+    async ({ fabric, host, line, what, compared, differences, unsureBecause, folder }) => {
       const verdict = differences.length > 0 ? 'differed' : compared.unsure > 0 ? 'unsure' : 'agreed';
       count[verdict]++;
       say(
@@ -103,6 +127,8 @@ async function fuzzed(
       for (const d of differences.slice(0, 4))
         say(`  ${d.host}: ${d.about}: the model says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`);
       if (differences.length > 4) say(`  and ${differences.length - 4} more`);
+      if (differences.length > 0 && keep !== undefined)
+        await keepSmallest(programs, join(keep, `${seed}-${++kept}`), folder, host);
     },
     options,
   );
@@ -133,8 +159,9 @@ function readOptions() {
       change: text,
       fuzz: text,
       kinds: text,
-      ospf: flag,
+      of: { type: 'string' },
       in: text,
+      keep: text,
       lines: flag,
       write: flag,
     },
@@ -160,18 +187,20 @@ const programs = findPrograms();
 if (typeof programs === 'string') refuse(programs);
 if (values.lines) process.exit(await compareLines(programs, values.write === true));
 const seed = numberOf('seed', 1);
+const kind = FABRIC_KINDS.find((k) => k === values.of);
+if (values.of !== undefined && kind === undefined) refuse(`--of wants ${FABRIC_KINDS.join(' or ')}`);
 for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => process.exit(130));
 if (values.fuzz !== undefined) {
   const document = FUZZ_DOCUMENTS.find((d) => d === (values.in ?? 'frr.conf'));
   if (document === undefined) refuse(`--in wants ${FUZZ_DOCUMENTS.join(' or ')}`);
-  const options = { kinds: kindsOf(values.kinds), onlyOspf: values.ospf === true, document };
-  process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed, options));
+  const options = { kinds: kindsOf(values.kinds), only: kind, document };
+  process.exit(await fuzzed(programs, numberOf('fuzz', 1), seed, options, values.keep));
 }
 const folders = await (async (): Promise<[string, SwitchFolder][]> => {
   if (dir !== undefined) return [[dir, folderAt(dir)]];
   const { server, fabric, change } = values;
   if (server === undefined)
-    return generated(numberOf('generate', 4), seed).map((f, i) => [`fabric ${i + 1} of seed ${seed}`, f]);
+    return ofKind(kind ?? 'plain', numberOf('generate', 4), seed).map((f, i) => [`fabric ${i + 1} of seed ${seed}`, f]);
   const folder = await folderFromServer(server, fabric!, change ?? null, process.env['ANTHEMION_TOKEN'] ?? '');
   return typeof folder === 'string' ? refuse(folder) : [[`${fabric!} of ${server}`, folder]];
 })();

@@ -57,6 +57,12 @@ const BEHIND = {
   evpn: /^ {2}advertise-all-vni$/,
   ospf: /^router ospf$/,
   port: /^interface p\d+$/,
+  vrf: /^vrf \S+$/,
+  tenant: /^router bgp \d+ vrf \S+$/,
+  // What is told of a tenant, and outside, goes by no map.
+  tenantIpv4: /^ {2}redistribute connected$/,
+  tenantEvpn: /^ {2}advertise ipv4 unicast$/,
+  outside: /^ neighbor \S+ (interface )?remote-as \S+$/,
 } as const;
 /**
  * Lines that people add, by where; PEER is a neighbour of the switch, GROUP its group, LOOPBACK an address of another switch.
@@ -191,25 +197,93 @@ const ADDED_TO_OSPF: typeof ADDED = [
   ['port', 'description east of the bank'],
 ];
 
+/** The same where a tenant speaks to routers outside; OUTSIDE is one of them, or the tenant as one of them has it. */
+const ADDED_TO_TENANTS: typeof ADDED = [
+  ['outside', 'neighbor OUTSIDE shutdown'],
+  ['outside', 'neighbor OUTSIDE passive'],
+  ['outside', 'neighbor OUTSIDE local-as 64998'],
+  ['outside', 'neighbor OUTSIDE password sounding-line'],
+  ['outside', 'neighbor OUTSIDE timers 2 6'],
+  ['outside', 'neighbor OUTSIDE ttl-security hops 1'],
+  ['outside', 'neighbor OUTSIDE remote-as 64990'],
+  ['outside', 'neighbor OUTSIDE description east of the bank'],
+  ['outside', 'no neighbor OUTSIDE'],
+  ['outside', 'no bgp default ipv4-unicast'],
+  ['tenantIpv4', 'neighbor OUTSIDE default-originate'],
+  ['tenantIpv4', 'neighbor OUTSIDE allowas-in'],
+  ['tenantIpv4', 'neighbor OUTSIDE as-override'],
+  ['tenantIpv4', 'neighbor OUTSIDE weight 9'],
+  ['tenantIpv4', 'neighbor OUTSIDE maximum-prefix 1'],
+  ['tenantIpv4', 'neighbor OUTSIDE maximum-prefix 1000'],
+  ['tenantIpv4', 'neighbor OUTSIDE prefix-list NOWHERE in'],
+  ['tenantIpv4', 'neighbor OUTSIDE next-hop-self'],
+  ['tenantIpv4', 'neighbor OUTSIDE remove-private-AS'],
+  ['tenantIpv4', 'neighbor OUTSIDE soft-reconfiguration inbound'],
+  ['tenantIpv4', 'no neighbor OUTSIDE activate'],
+  ['tenantIpv4', 'neighbor OUTSIDE route-map M in', 'route-map M permit 10\n set local-preference 200\nexit'],
+  ['tenantIpv4', 'neighbor OUTSIDE route-map M in', 'route-map M permit 10\n set weight 40000\nexit'],
+  ['tenantIpv4', 'neighbor OUTSIDE route-map M out', 'route-map M permit 10\n set as-path prepend 64001 64001\nexit'],
+  ['tenantIpv4', 'neighbor OUTSIDE route-map M in', 'route-map M permit 10\n set community no-export\nexit'],
+  ['tenantIpv4', 'neighbor OUTSIDE prefix-list ONE in', 'ip prefix-list ONE seq 5 permit 198.51.0.0/16 le 24'],
+  ['tenantIpv4', 'aggregate-address 10.0.0.0/8 summary-only'],
+  ['tenantIpv4', 'aggregate-address 198.51.0.0/16'],
+  ['tenantIpv4', 'network 198.51.100.0/24'],
+  ['tenantIpv4', 'network 192.0.2.0/31'],
+  ['tenantIpv4', 'redistribute static'],
+  ['tenantIpv4', 'no redistribute connected'],
+  ['tenantIpv4', 'redistribute connected route-map M', 'route-map M permit 10\n set metric 50\nexit'],
+  ['tenantIpv4', 'maximum-paths 1'],
+  ['tenantIpv4', 'distance bgp 150 150 150'],
+  ['tenant', 'bgp bestpath as-path multipath-relax'],
+  ['tenant', 'no bgp default ipv4-unicast'],
+  ['tenant', 'bgp graceful-shutdown'],
+  ['tenant', 'bgp default local-preference 200'],
+  ['tenant', 'bgp always-compare-med'],
+  ['tenant', 'bgp ebgp-requires-policy'],
+  ['tenantEvpn', 'default-originate ipv4'],
+  ['tenantEvpn', 'no advertise ipv4 unicast'],
+  ['tenantEvpn', 'route-target import 65000:10001'],
+  ['vrf', 'ip route 198.51.100.0/25 blackhole'],
+  ['vrf', 'ip route 0.0.0.0/0 192.0.2.1'],
+  ['vrf', 'ip route 203.0.113.0/24 192.0.2.1 250'],
+  ['vrf', 'ip route 10.0.0.0/8 Null0'],
+  ['vrf', 'ip route 198.51.100.0/24 p60'],
+  ['vrf', 'ip route 198.51.100.0/24 192.0.2.1 tag 5 30'],
+  ['vrf', 'ip route 198.51.101.0/24 192.0.2.77'],
+  ['vrf', 'ip nht resolve-via-default'],
+  ['file', 'ip route 198.51.100.0/25 192.0.2.1 vrf vrf0'],
+];
+
 /** Adds a line where people put such; null = the text has no place for it. */
 function addedTo(
   lines: readonly string[],
   loopback: string,
   random: Random,
 ): { readonly at: number; readonly text: string; readonly what: string } | null {
-  const [where, line, before] = pick(lines.includes('router ospf') ? [...ADDED, ...ADDED_TO_OSPF] : ADDED, random);
-  const places = lines.flatMap((l, i) => (BEHIND[where].test(l) ? [i] : []));
+  const grouped = new Set(lines.flatMap((l) => /^ neighbor (\S+) (?:interface )?peer-group/.exec(l)?.[1] ?? []));
+  const outside = lines.flatMap((l) => {
+    const name = BEHIND.outside.exec(l) && /^ neighbor (\S+)/.exec(l)?.[1];
+    return name && !grouped.has(name) ? [name] : [];
+  });
+  const speaksOut = outside.length > 0 || lines.some((l) => /^ ip route .* 192\.0\.2\./.test(l));
+  const added = lines.includes('router ospf') ? [...ADDED, ...ADDED_TO_OSPF] : speaksOut ? ADDED_TO_TENANTS : ADDED;
+  const [where, line, before] = pick(added, random);
+  const places = lines.flatMap((l, i) =>
+    BEHIND[where].test(l) && (where !== 'outside' || outside.some((o) => l.startsWith(` neighbor ${o} `))) ? [i] : [],
+  );
+  if (outside.length === 0 && line.includes('OUTSIDE')) return null;
   const peers = lines.flatMap((l) => /^ neighbor (\S+) (?:interface )?peer-group (\S+)$/.exec(l) ?? []);
   if (places.length === 0 || (peers.length === 0 && /PEER|GROUP/.test(line))) return null;
   const n = Math.floor(random() * (peers.length / 3)) * 3;
   const filled = (text: string): string =>
     text
-      .replaceAll('PEER', peers[n + 1]!)
-      .replaceAll('GROUP', peers[n + 2]!)
-      .replaceAll('LOOPBACK', loopback);
+      .replaceAll('PEER', peers[n + 1] ?? '')
+      .replaceAll('GROUP', peers[n + 2] ?? '')
+      .replaceAll('LOOPBACK', loopback)
+      .replaceAll('OUTSIDE', outside[0] ?? '');
   // Neighbours stand above their families, and one line behind the last of them is behind all.
   const at = where === 'neighbours' ? places.at(-1)! : pick(places, random);
-  const indent = /^ */.exec(lines[at]!)![0] + (/^(router|map|ospf|port)$/.test(where) ? ' ' : '');
+  const indent = /^ */.exec(lines[at]!)![0] + (/^(router|map|ospf|port|vrf|tenant)$/.test(where) ? ' ' : '');
   const put = where === 'file' ? filled(line).split('\n') : [`${indent}${filled(line)}`];
   const text = lines.toSpliced(at + (where === 'file' ? 0 : 1), 0, ...put);
   const top = before === undefined ? [] : filled(before).split('\n');

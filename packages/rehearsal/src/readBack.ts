@@ -60,10 +60,12 @@ const SAID_OTHERWISE: readonly (readonly [RegExp, string | ((...words: string[])
 ];
 /** Lines of a prefix list may be written without the number that they get. */
 const NUMBERED = /^(ip prefix-list \S+) seq \d+/;
-const asHeld = (text: string): string => {
+/** The ways in which a line may be held: a neighbour without a group keeps its line as it is. */
+const asHeld = (text: string): string[] => {
   for (const [wrote, held] of SAID_OTHERWISE)
-    if (wrote.test(text)) return typeof held === 'string' ? text.replace(wrote, held) : text.replace(wrote, held);
-  return text;
+    if (wrote.test(text))
+      return [text, typeof held === 'string' ? text.replace(wrote, held) : text.replace(wrote, held)];
+  return [text];
 };
 
 /** Compares what was loaded with `show running-config`, line by line. */
@@ -83,9 +85,9 @@ export async function readBack(
       for (const sent of placed(folder.files.get(host)!['frr.conf']!)) {
         lines++;
         const held = asHeld(sent.text);
-        const blocks = there.get(held);
-        if (held === '' || blocks?.includes(sent.block)) continue;
-        strays.push({ host, line: sent.line, text: sent.text, wrote: sent.block, landed: blocks?.[0] ?? null });
+        const blocks = held.flatMap((h) => there.get(h) ?? []);
+        if (held.includes('') || blocks.includes(sent.block)) continue;
+        strays.push({ host, line: sent.line, text: sent.text, wrote: sent.block, landed: blocks[0] ?? null });
       }
     }),
   );

@@ -18,7 +18,7 @@ export function unsafeWord({ switches, cables, hosts }: SwitchFolder): string | 
     names(host, ...config.vrfs.map((v) => v.name));
     addresses(...config.loopbacks);
     for (const p of config.ports) {
-      names(p.name);
+      names(p.name, p.vrf);
       addresses(...p.addresses);
     }
     for (const l of config.lags) names(lagName(l), ...l.members);
