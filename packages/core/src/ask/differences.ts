@@ -1,6 +1,7 @@
 import { hostReach } from '../network/hostReach.ts';
 import { loopbackPaths } from '../network/tenants.ts';
-import { l3ImportsOf, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
+import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
+import { l3ImportsOf } from '../network/targets.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/uncertain.ts';
 import { naturally } from '../numbers/order.ts';
 

@@ -5,7 +5,8 @@ import type { WrittenRoute } from './localRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { nextHop, type TenantNode } from './nextHop.ts';
 import { statementPlace } from './sessions.ts';
-import { tenantsOf, type TenantRoute, type TenantWay } from './tenants.ts';
+import type { TenantRoute, TenantWay } from './tenantGroup.ts';
+import { tenantsOf } from './tenants.ts';
 import type { Trouble } from './trouble.ts';
 import { FIRST_HEARD, NOT_NEXT_DOOR, tenantDoubt } from './uncertain.ts';
 

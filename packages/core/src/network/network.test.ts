@@ -6,7 +6,8 @@ import { POOLS } from '../demo/skerry.ts';
 import { configsOf, intentOf, intents, layEdits, wideIntents } from '../testing/fabricOf.ts';
 import { judgeNetwork, modelFabric } from '../proof/proveChange.ts';
 import { hostReach } from './hostReach.ts';
-import { l3ImportsOf, pathsTo, vtepsHeard } from './networkModel.ts';
+import { pathsTo, vtepsHeard } from './networkModel.ts';
+import { l3ImportsOf } from './targets.ts';
 import { settlePaths } from './pathVector.ts';
 
 const reach = (model: ReturnType<typeof networkFromTexts>, a: string, b: string) =>

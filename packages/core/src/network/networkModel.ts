@@ -308,17 +308,3 @@ export function vtepsHeard(model: NetworkModel, host: string, vni: number): stri
     });
   return [...new Set(heard)];
 }
-
-/** Hosts whose routes in an L3 VNI a switch imports. */
-export function l3ImportsOf(model: NetworkModel, host: string, vrfName: string): string[] {
-  const here = model.views.get(host)?.vrfs.get(vrfName);
-  if (!here || here.l3Vni === undefined || here.broken !== null) return [];
-  const out: string[] = [];
-  for (const { host: speaker, vrf } of model.l3Carriers.get(here.l3Vni) ?? []) {
-    if (speaker === host) continue;
-    const there = model.views.get(speaker)!.vrfs.get(vrf)!;
-    if (there.broken === null && whyUnheard(model, vrfEnd(host, here), vrfEnd(speaker, there)) === null)
-      out.push(speaker);
-  }
-  return out;
-}

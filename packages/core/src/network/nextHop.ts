@@ -10,6 +10,10 @@ export interface TenantNode {
   readonly vrf: string | undefined;
 }
 
+/** A table as one word. */
+export const nodeKey = (host: string, vrf: string | undefined): string =>
+  vrf === undefined ? host : `${host}\n${vrf}`;
+
 /** The table of who has the next hop of a route that is written down, or why there is none. */
 export function nextHop(
   model: Pick<NetworkModel, 'views' | 'plan'>,

@@ -10,6 +10,7 @@ import { borderChoices, withBorders, type BorderChoices } from '../testing/borde
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
 import { hostReach } from './hostReach.ts';
 import { modelNetwork, type NetworkModel } from './networkModel.ts';
+import { l3ImportsOf } from './targets.ts';
 import { loopbackPaths, tenantsOf } from './tenants.ts';
 
 const PLAIN: BorderChoices = {
@@ -226,9 +227,13 @@ describe('a tenant that speaks to routers outside', () => {
     const groups = (of: NetworkModel) => [VRF, OTHER].map((v) => tenantsOf(of).groupOf(BOTH, v));
     const [first, second] = groups(m);
     expect(first).toBe(second);
+    // Its routes come from the first tenant's switches as well, whatever their VNI.
+    const from = (of: NetworkModel): string[] => l3ImportsOf(of, BOTH, OTHER);
+    expect(from(m).length).toBeGreaterThan(from(bordered()).length);
+    expect(from(m)).toContain('sk-lf-01');
     expect(led(m, BOTH, '198.51.100.0/24', OTHER)).toMatch(/^evpn sk-lf-01/);
-    const [apart, from] = groups(bordered());
-    expect(apart === from).toBe(false);
+    const [apart, away] = groups(bordered());
+    expect(apart === away).toBe(false);
   });
 
   test('a line about its neighbour that is not understood makes its routes uncertain, and no others', () => {

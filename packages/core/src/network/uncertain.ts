@@ -16,7 +16,9 @@ import { BY_CHANCE } from './pathVector.ts';
 import { ospfNetwork, type Adjacency, type OspfSupposed } from './ospf.ts';
 import { staticsIn } from './localRoutes.ts';
 import { endKey, isTenants, type Session } from './sessions.ts';
-import { tenantsOf, type TenantGroup } from './tenants.ts';
+import { targetsIn } from './targets.ts';
+import type { TenantGroup } from './tenantGroup.ts';
+import { tenantsOf } from './tenants.ts';
 
 const NO_DOUBTS: SwitchDoubts = {
   routing: undefined,
@@ -335,7 +337,11 @@ function doubtOfImports(model: NetworkModel, host: string, vrf: string): string 
   if (isSure(model, all)) return null;
   const vni = model.views.get(host)?.vrfs.get(vrf)?.l3Vni;
   const carriers = vni === undefined ? [] : (model.l3Carriers.get(vni) ?? []);
-  for (const c of [{ host, vrf }, ...carriers]) {
+  const others = targetsIn(model)
+    .speakersTo({ host, vrf })
+    .map((n) => ({ host: n.host, vrf: n.vrf! }))
+    .filter((n) => model.views.get(n.host)!.vrfs.get(n.vrf)!.l3Vni !== vni);
+  for (const c of [{ host, vrf }, ...carriers, ...others]) {
     const doubts = all.get(c.host);
     const found =
       doubts?.vrfs.get(c.vrf) ??

@@ -3,7 +3,8 @@ import { hostReach, type Reach } from '../network/hostReach.ts';
 import type { Session } from '../network/sessions.ts';
 import { adjacencyDoubt, importsDoubt, pathsDoubt, sessionDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';
-import { l3ImportsOf, vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
+import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
+import { l3ImportsOf } from '../network/targets.ts';
 
 /** The network model's answers as plain JSON; see docs/headless.md for the shape. */
 export interface NetworkAnswers {

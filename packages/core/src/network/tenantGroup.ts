@@ -1,0 +1,386 @@
+import type { BgpVrf } from '../config/bgp.ts';
+import { formatPrefix, parseIpv4, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import { onceFor } from '../onceFor.ts';
+import { chancesOf, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
+import { aggregatesOf, EVPN_ROUTE, isSuppressed, isWithin, settleEvpn } from './families.ts';
+import { connectedIn, staticsIn, type ConnectedRoute, type WrittenRoute } from './localRoutes.ts';
+import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
+import { nodeKey, type TenantNode } from './nextHop.ts';
+import { bgpRouter, edgesOver, routedFamily, type RoutedFamily } from './routedFamily.ts';
+import { numbersOf, OWN_ATTRIBUTES, OWN_WEIGHT, withAttributes, type Attributes } from './routes.ts';
+import type { Session } from './sessions.ts';
+import { targetsIn, type Targets } from './targets.ts';
+
+/** One of the ways that a route in such a table leads. */
+export interface TenantWay {
+  /** What it came over; null = it leads nowhere: it is an aggregate. */
+  readonly session: Session | null;
+  /** Where it leads; null = nowhere. */
+  readonly to: TenantNode | null;
+  readonly held: HeldRoute;
+  /** How often a switch that speaks only once it has heard somebody tells it: `once h has spoken`. */
+  readonly said: readonly string[];
+}
+/** What a table has of one prefix, the nearest of all that there is (administrative distance). */
+export type TenantRoute = { readonly prefix: Prefix } & (
+  | { readonly kind: 'connected'; readonly subnets: readonly ConnectedRoute[] }
+  | { readonly kind: 'static'; readonly written: readonly WrittenRoute[] }
+  | {
+      readonly kind: 'bgp' | 'evpn';
+      readonly ways: readonly TenantWay[];
+      readonly rests: boolean;
+      readonly unchosen: boolean;
+      readonly byChance: boolean;
+    }
+);
+
+/** The EVPN family of a model as route selection sees it. */
+export const overlayOf = onceFor((model: NetworkModel): RoutedFamily => routedFamily(model.sessions, model, 'evpn'));
+
+/** Who tells a prefix by EVPN alone: no router of a VRF has it as a route. */
+interface Teller {
+  readonly node: TenantNode;
+  readonly attributes: Attributes;
+  readonly said: readonly string[];
+}
+
+/** Tables between which routes go, by sessions and by EVPN. */
+export class TenantGroup {
+  readonly nodes: readonly TenantNode[];
+  /** Their sessions, up or not. */
+  readonly sessions: readonly Session[];
+  private readonly model: NetworkModel;
+  private readonly targets: Targets;
+  private readonly at: ReadonlyMap<string, number>;
+  private readonly settled = new Map<string, Settlement>();
+  private readonly carried = new Map<string, Settled>();
+
+  constructor(model: NetworkModel, nodes: readonly TenantNode[], sessions: readonly Session[]) {
+    this.model = model;
+    this.nodes = nodes;
+    this.sessions = sessions;
+    this.targets = targetsIn(model);
+    this.at = new Map(nodes.map((n, i) => [nodeKey(n.host, n.vrf), i]));
+  }
+
+  /** Do others than its subnets and servers come into it: neighbours, written routes, aggregates, other tenants? */
+  get talks(): boolean {
+    return (this.talking ??=
+      this.sessions.length > 0 ||
+      new Set(this.nodes.map((n) => n.vrf)).size > 1 ||
+      this.nodes.some(({ host, vrf }) => {
+        if (vrf === undefined) return true;
+        const { config } = this.model.views.get(host)!;
+        const said = config.bgp?.vrfs.find((v) => v.vrf === vrf);
+        return (
+          (config.staticRoutes?.some((r) => r.vrf === vrf) ?? false) ||
+          config.ports.some((p) => p.vrf !== undefined && p.vrf === vrf) ||
+          said?.defaultRoute === true ||
+          said?.ipv4.aggregates !== undefined ||
+          said?.ipv4.networks !== undefined ||
+          said?.ipv4.connected?.routeMap !== undefined
+        );
+      }));
+  }
+  private talking: boolean | undefined;
+
+  private viewOf(node: TenantNode) {
+    return this.model.views.get(node.host)!.router(node.vrf);
+  }
+  private said({ host, vrf }: TenantNode): BgpVrf | undefined {
+    return vrf === undefined ? undefined : this.model.views.get(host)!.config.bgp?.vrfs.find((v) => v.vrf === vrf);
+  }
+
+  /** Every prefix that some table of the group has of its own: announced, or only there. */
+  get prefixes(): ReadonlyMap<Cidr, Prefix> {
+    if (this.known) return this.known;
+    const out = new Map<Cidr, Prefix>();
+    const add = (p: Prefix): void => void out.set(formatPrefix(p), p);
+    for (const node of this.nodes) {
+      const { config } = this.model.views.get(node.host)!;
+      const router = this.viewOf(node);
+      for (const c of connectedIn(config, node.vrf)) add(c.prefix);
+      for (const w of staticsIn(config, node.vrf)) add(w.prefix);
+      for (const { prefix } of router ? aggregatesOf(router.speaker) : []) add(prefix);
+      if (this.said(node)?.defaultRoute || router?.peers.some((p) => p.ipv4Policy.defaultOriginate)) add(EVERYTHING);
+    }
+    for (const t of this.tellers.keys()) out.set(t, { address: parseIpv4(t.split('/')[0]!)!, length: 32 });
+    return (this.known = out);
+  }
+  private known: Map<Cidr, Prefix> | null = null;
+
+  /** Servers whose addresses EVPN tells once they have spoken (RFC 9135 §4), by address. */
+  private get tellers(): ReadonlyMap<Cidr, readonly Teller[]> {
+    if (this.speaking) return this.speaking;
+    const out = new Map<Cidr, Teller[]>();
+    const there = new Map(this.nodes.map((n) => [nodeKey(n.host, n.vrf), n]));
+    for (const h of this.model.hosts) {
+      const view = this.model.views.get(h.switch);
+      const svi = view?.sviByVlan.get(h.vlan);
+      if (!view || svi?.vrf === undefined || !view.vniOfVlan.has(h.vlan) || parseIpv4(h.ip) === null) continue;
+      const node = there.get(nodeKey(h.switch, svi.vrf));
+      if (!node) continue;
+      const teller = { node, attributes: EVPN_ROUTE, said: [`once ${h.host} has spoken`] };
+      out.set(`${h.ip}/32`, [...(out.get(`${h.ip}/32`) ?? []), teller]);
+    }
+    return (this.speaking = out);
+  }
+  private speaking: Map<Cidr, Teller[]> | null = null;
+
+  /** Sessions between its tables. */
+  private get direct(): Pick<RoutedFamily, 'edges' | 'sessions'> {
+    const indexOf = (host: string, vrf: string | undefined): number | undefined => this.at.get(nodeKey(host, vrf));
+    return (this.sessionEdges ??= edgesOver(this.sessions, this.model.views, indexOf, 'ipv4'));
+  }
+  private sessionEdges: Pick<RoutedFamily, 'edges' | 'sessions'> | null = null;
+
+  /** What EVPN makes of a route of one switch at another: all that come in as good, each path once. */
+  private carriedTo(speaker: string, listener: string, attributes: Attributes): readonly HeldRoute[] {
+    const { index } = this.model;
+    const { path, communities, localPreference, med, origin } = attributes;
+    const key = [speaker, numbersOf(path).join(' '), communities, localPreference, med, origin].join('\n');
+    let settled = this.carried.get(key);
+    if (!settled) {
+      const told = withAttributes(attributes, { weight: OWN_WEIGHT, port: null, tag: 0 });
+      settled = settleEvpn(this.model, overlayOf(this.model), index.get(speaker)!, told);
+      this.carried.set(key, settled);
+    }
+    const held = settled.held[index.get(listener)!]!;
+    const all = [...held, ...(held[0]?.chances ?? [])];
+    return all.filter((h, i) => all.findIndex((o) => o.attributes.path === h.attributes.path) === i);
+  }
+
+  /**
+   * Ways through EVPN from a table to those that import its routes.
+   * @param only of them
+   */
+  private tunnelsFrom(node: TenantNode, from: number, only?: number): Tunnel[] {
+    const { model } = this;
+    const there = node.vrf === undefined ? undefined : model.views.get(node.host)!.vrfs.get(node.vrf);
+    if (!there) return [];
+    const listeners =
+      only === undefined
+        ? this.targets.listenersTo(node)
+        : this.speakersTo(only).has(this.indexOf(node))
+          ? [this.nodes[only]!]
+          : [];
+    return listeners.flatMap((listener): Tunnel[] => {
+      const here = model.views.get(listener.host)!.vrfs.get(listener.vrf!)!;
+      if (whyUnheard(model, vrfEnd(listener.host, here), vrfEnd(node.host, there)) !== null) return [];
+      // EVPN brings a route over every session; what comes from one AS number is as good as one.
+      const ways = this.neighbourAses(listener.host);
+      return Array.from({ length: ways }, (_, nth) => ({
+        from,
+        to: this.indexOf(listener),
+        speaker: node,
+        listener,
+        nth,
+      }));
+    });
+  }
+  /** AS numbers from which a switch hears EVPN routes. */
+  private neighbourAses(host: string): number {
+    let known = this.ases.get(host);
+    if (known === undefined) {
+      const heard = this.model.sessions.filter((s) => s.host === host && s.up && s.evpn);
+      this.ases.set(host, (known = Math.max(1, new Set(heard.map((s) => s.remoteAsHad)).size)));
+    }
+    return known;
+  }
+  private readonly ases = new Map<string, number>();
+  private speakersTo(listener: number): ReadonlySet<number> {
+    let known = this.speakers.get(listener);
+    if (!known) {
+      known = new Set(this.targets.speakersTo(this.nodes[listener]!).map((n) => this.indexOf(n)));
+      this.speakers.set(listener, known);
+    }
+    return known;
+  }
+  private readonly speakers = new Map<number, ReadonlySet<number>>();
+  private indexOf(node: TenantNode): number {
+    return this.at.get(nodeKey(node.host, node.vrf))!;
+  }
+  /** Ways through EVPN from all that have neighbours: what they hear goes on over them. */
+  private get passing(): readonly Tunnel[] {
+    return (this.passers ??= this.nodes.flatMap((n, i) =>
+      this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && this.said(n)?.advertiseIpv4
+        ? this.tunnelsFrom(n, i)
+        : [],
+    ));
+  }
+  private passers: Tunnel[] | null = null;
+
+  /** What every table of the group has of a prefix by BGP and EVPN; with nothing but subnets in it, one table alone. */
+  private settle(prefix: Prefix, asked: number): Settlement {
+    const text = formatPrefix(prefix);
+    const only = this.talks ? undefined : asked;
+    const key = only === undefined ? text : `${text} ${only}`;
+    let known = this.settled.get(key);
+    if (!known) this.settled.set(key, (known = this.settleAnew(prefix, text, only)));
+    return known;
+  }
+  private settleAnew(prefix: Prefix, text: Cidr, only: number | undefined): Settlement {
+    const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker));
+    const own = new Map<number, Attributes>();
+    const tunnels: Tunnel[] = only === undefined ? [...this.passing] : [];
+    const passes = new Set(tunnels.map((t) => t.from));
+    const tell = (node: TenantNode, from: number): void => {
+      if (!passes.has(from)) tunnels.push(...this.tunnelsFrom(node, from, only));
+    };
+    this.nodes.forEach((n, i) => {
+      const route = this.viewOf(n)?.ownRoutes.get(text);
+      const attributes = route?.attributes ?? (this.tellsAggregate(n, i, prefix) ? OWN_ATTRIBUTES : undefined);
+      if (!attributes) return;
+      own.set(i, attributes);
+      if (this.said(n)?.advertiseIpv4) tell(n, i);
+    });
+    // Those that tell it by EVPN alone stand for themselves.
+    const tellers = [...(this.tellers.get(text) ?? [])];
+    if (prefix.length === 0)
+      for (const node of this.nodes)
+        if (this.said(node)?.defaultRoute) tellers.push({ node, attributes: EVPN_ROUTE, said: [] });
+    for (const { node, attributes } of tellers) {
+      own.set(routers.length, attributes);
+      tunnels.push(...this.tunnelsFrom(node, routers.length, only));
+      routers.push(routers[this.indexOf(node)]!);
+    }
+    const { edges: direct } = only === undefined ? this.direct : { edges: [] };
+    const first = direct.length;
+    const speakers = new Set(tunnels.map((t) => t.from)).size;
+    const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
+    const edges = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, unchosen))];
+    const quiet = this.nodes.map((n) => {
+      const router = this.viewOf(n);
+      return router !== null && isSuppressed(aggregatesOf(router.speaker), prefix);
+    });
+    const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
+    const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
+    return { held, rests, first, tunnels, tellerAt, unchosen };
+  }
+  private edgeOf({ from, to, speaker, listener, nth }: Tunnel, first: number, unchosen: boolean): BgpEdge {
+    return {
+      ...PLAIN_EDGE,
+      from,
+      to,
+      carry: (best, over) => {
+        // What was imported is not told by EVPN once more (seen on FRR 8.4.4).
+        if (best.over >= first) return null;
+        if (unchosen)
+          return nth > 0
+            ? null
+            : { ...best, over, labelled: true, attributes: withAttributes(best.attributes, { weight: 0 }) };
+        const { chances: _, ...arrived } = this.carriedTo(speaker.host, listener.host, best.attributes)[nth] ?? {};
+        return isHeld(arrived)
+          ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: false }
+          : null;
+      },
+    };
+  }
+  private tellsAggregate(node: TenantNode, at: number, prefix: Prefix): boolean {
+    const router = this.viewOf(node);
+    const text = formatPrefix(prefix);
+    if (!router || !aggregatesOf(router.speaker).some((a) => formatPrefix(a.prefix) === text)) return false;
+    return [...this.prefixes.values()]
+      .filter((p) => isWithin(p, prefix))
+      .some((p) => router.ownRoutes.has(formatPrefix(p)) || this.settle(p, at).held[at]!.length > 0);
+  }
+
+  /** What a table of the group has of a prefix; null = nothing. */
+  routeAt(node: TenantNode, prefix: Prefix): TenantRoute | null {
+    const { config } = this.model.views.get(node.host)!;
+    const text = formatPrefix(prefix);
+    const subnets = connectedIn(config, node.vrf).filter((c) => formatPrefix(c.prefix) === text);
+    if (subnets.length > 0) return { prefix, kind: 'connected', subnets };
+    const at = this.indexOf(node);
+    const { held: all, rests, first, tunnels, tellerAt, unchosen } = this.settle(prefix, at);
+    const held = all[at]!;
+    const distance = held.length === 0 ? Infinity : held[0]!.internal || held[0]!.over < 0 ? INTERNAL : EXTERNAL;
+    const written = staticsIn(config, node.vrf).filter(
+      (w) => w.route.prefix === text && w.state !== 'inactive' && (w.route.distance ?? 1) < distance,
+    );
+    if (written.length > 0) {
+      const nearest = Math.min(...written.map((w) => w.route.distance ?? 1));
+      return { prefix, kind: 'static', written: written.filter((w) => (w.route.distance ?? 1) === nearest) };
+    }
+    if (held.length === 0) return null;
+    const wayOf = (h: HeldRoute): TenantWay => {
+      if (h.over < 0) return { session: null, to: null, held: h, said: [] };
+      if (h.over < first) {
+        const session = this.direct.sessions[h.over]!;
+        return { session, to: { host: session.host, vrf: session.vrf }, held: h, said: [] };
+      }
+      const { speaker, from } = tunnels[h.over - first]!;
+      return { session: null, to: speaker, held: h, said: tellerAt(from)?.said ?? [] };
+    };
+    const ends = (routes: readonly HeldRoute[]): TenantWay[] => {
+      const all = routes.map(wayOf);
+      return all.filter((w, i) => all.findIndex((o) => o.session === w.session && o.to === w.to) === i);
+    };
+    const ways = ends(held);
+    const keyOf = (of: readonly TenantWay[]): string =>
+      of
+        .map((w) => `${w.to?.host} ${w.to?.vrf} ${w.session?.peer}`)
+        .sort()
+        .join();
+    const byChance = chancesOf(held).some((c) => keyOf(ends(c)) !== keyOf(ways));
+    return {
+      prefix,
+      kind: held[0]!.over >= first ? 'evpn' : 'bgp',
+      ways,
+      rests,
+      unchosen: unchosen && ways.length > 1,
+      byChance,
+    };
+  }
+
+  /** Prefixes of the group that hold an address, the longest first. */
+  around(address: number): Prefix[] {
+    const host: Prefix = { address, length: 32 };
+    return [...this.prefixes.values()]
+      .filter((p) => (p.length === 32 ? p.address === address : isWithin(host, p)))
+      .sort((a, b) => b.length - a.length);
+  }
+}
+
+/** A way through EVPN from a table to one that imports its routes. */
+interface Tunnel {
+  readonly from: number;
+  readonly to: number;
+  readonly speaker: TenantNode;
+  readonly listener: TenantNode;
+  /** Of the paths that arrive. */
+  readonly nth: number;
+}
+const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;
+interface Settlement extends Settled {
+  /** Edges from here on are tunnels. */
+  readonly first: number;
+  readonly tunnels: readonly Tunnel[];
+  readonly tellerAt: (from: number) => Teller | undefined;
+  /** So many tell it that paths are not computed: which of them is nearest is not known. */
+  readonly unchosen: boolean;
+}
+/** So much settling takes seconds. */
+export const MOST_WORK = 8_000_000;
+
+const EVERYTHING: Prefix = { address: 0, length: 0 };
+/** Administrative distances of BGP (FRR). */
+const EXTERNAL = 20;
+const INTERNAL = 200;
+const PLAIN_EDGE = {
+  back: -1,
+  internal: false,
+  sentAs: [],
+  heardAs: null,
+  ownAsAllowed: 0,
+  out: null,
+  in: null,
+  closed: false,
+  weight: 0,
+  overridden: null,
+  toClient: false,
+  fromClient: false,
+  tellsDefault: false,
+  overRoutes: false,
+  favoured: false,
+} satisfies Partial<BgpEdge>;
