@@ -7,7 +7,7 @@ export default defineConfig({
     root: 'packages/rehearsal',
     include: ['src/**/*.test.ts'],
     // Most of it is waiting.
-    maxConcurrency: 2,
+    maxConcurrency: 3,
     // Only what hangs.
     testTimeout: 300_000,
     hookTimeout: 60_000,

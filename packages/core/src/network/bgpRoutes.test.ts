@@ -5,7 +5,7 @@ import { networkFromTexts, skerryTexts } from '../testing/skerryFolder.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import { settlePrefix } from './families.ts';
 import { routedFamily } from './routedFamily.ts';
-import { settleRoutes, type BgpEdge, type BgpRouter } from './bgpRoutes.ts';
+import { PLAIN_EDGE, settleRoutes, type BgpEdge, type BgpRouter } from './bgpRoutes.ts';
 import { pathsTo, vtepsHeard } from './networkModel.ts';
 import { settlePaths } from './pathVector.ts';
 import { mapPolicy } from './policy.ts';
@@ -37,24 +37,12 @@ function edgesOf(
       [a, b, 2 * i + 1],
       [b, a, 2 * i],
     ].map(([from, to, back]) => ({
+      ...PLAIN_EDGE,
       from: from!,
       to: to!,
       back: back!,
       internal: routers[from!]!.asn === routers[to!]!.asn,
       sentAs: [routers[from!]!.asn],
-      heardAs: null,
-      ownAsAllowed: 0,
-      out: null,
-      in: null,
-      closed: false,
-      weight: 0,
-      overridden: null,
-      toClient: false,
-      fromClient: false,
-      tellsDefault: false,
-      overRoutes: false,
-      favoured: false,
-      carry: null,
       ...more,
     })),
   );

@@ -67,6 +67,26 @@ export interface BgpEdge {
   readonly carry: ((best: HeldRoute, over: number) => HeldRoute | null) | null;
 }
 
+/** An edge of which nothing is said. */
+export const PLAIN_EDGE = {
+  back: -1,
+  internal: false,
+  sentAs: [],
+  heardAs: null,
+  ownAsAllowed: 0,
+  out: null,
+  in: null,
+  closed: false,
+  weight: 0,
+  overridden: null,
+  toClient: false,
+  fromClient: false,
+  tellsDefault: false,
+  overRoutes: false,
+  favoured: false,
+  carry: null,
+} satisfies Omit<BgpEdge, 'from' | 'to'>;
+
 /** A route as one router has it. */
 export interface HeldRoute {
   readonly attributes: Attributes;

@@ -1,7 +1,7 @@
 import type { BgpVrf } from '../config/bgp.ts';
 import { formatPrefix, parseIpv4, type Cidr, type Prefix } from '../numbers/ipv4.ts';
 import { onceFor } from '../onceFor.ts';
-import { chancesOf, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
+import { chancesOf, PLAIN_EDGE, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import { aggregatesOf, EVPN_ROUTE, isSuppressed, isWithin, settleEvpn } from './families.ts';
 import { connectedIn, staticsIn, type ConnectedRoute, type WrittenRoute } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
@@ -367,20 +367,3 @@ const EVERYTHING: Prefix = { address: 0, length: 0 };
 /** Administrative distances of BGP (FRR). */
 const EXTERNAL = 20;
 const INTERNAL = 200;
-const PLAIN_EDGE = {
-  back: -1,
-  internal: false,
-  sentAs: [],
-  heardAs: null,
-  ownAsAllowed: 0,
-  out: null,
-  in: null,
-  closed: false,
-  weight: 0,
-  overridden: null,
-  toClient: false,
-  fromClient: false,
-  tellsDefault: false,
-  overRoutes: false,
-  favoured: false,
-} satisfies Partial<BgpEdge>;
