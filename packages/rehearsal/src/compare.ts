@@ -1,4 +1,5 @@
 import {
+  absenceDoubt,
   announcedPrefixes,
   answersOf,
   hostReach,
@@ -225,7 +226,8 @@ async function look(
       // What is no loopback of a switch: aggregates, default routes, static ones that are told on.
       for (const [prefix, numbers] of others) {
         const asked = routeTo(network, host, numbers);
-        if ((asked && asked.kind !== 'bgp') || (asked && isUnsure(asked))) continue;
+        if (asked && asked.kind !== 'bgp') continue;
+        if (isUnsure(asked ?? { unsure: absenceDoubt(network) })) continue;
         count.routes++;
         const route = routes[prefix]?.find((x) => x.selected === true && x.protocol === 'bgp');
         const paths = (route?.nexthops ?? []).filter(

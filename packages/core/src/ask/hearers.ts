@@ -1,5 +1,5 @@
 import { vniEnd, vtepsHeard, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
-import { vtepsDoubt } from '../network/uncertain.ts';
+import { absenceDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { parseCidr, prefixOf } from '../numbers/ipv4.ts';
 import type { Hearing } from './answer.ts';
 import { routeTo } from './routesOf.ts';
@@ -12,7 +12,7 @@ export function hearersOf(model: NetworkModel, text: string): readonly Hearing[]
     const route = routeTo(model, host, prefixOf(cidr));
     const way = ({ over, to, path }: NonNullable<typeof route>['ways'][number]): string =>
       to === null ? over : `${to} over ${over}${path.length > 0 ? `, path ${path.join(' ')}` : ''}`;
-    return { host, hears: route?.ways.map(way) ?? [], deafTo: [], unsure: route?.unsure ?? null };
+    return { host, hears: route?.ways.map(way) ?? [], deafTo: [], unsure: route ? route.unsure : absenceDoubt(model) };
   });
 }
 

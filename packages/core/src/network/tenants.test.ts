@@ -104,7 +104,7 @@ describe('a tenant that speaks to routers outside', () => {
       [['sk-lf-01', 3, 64700]],
     ]);
     expect(route(m, 'of-rt-02', '198.51.100.0/24')!.ways).toMatchObject([{ to: 'sk-lf-02' }]);
-    expect(loopbackPaths(m, 'of-rt-02', 'of-rt-01', '10.254.0.1')).toBe(1);
+    expect(loopbackPaths(m, 'of-rt-02', 'of-rt-01', '10.253.0.1')).toBe(1);
     // Nothing of it is in the underlay.
     expect(led(m, 'sk-lf-01', '198.51.100.0/24', undefined)).not.toBe('none');
     expect(routesOf(m, 'sk-sp-01', undefined, '198.51.100.10')).toEqual([]);
@@ -241,6 +241,20 @@ describe('a tenant that speaks to routers outside', () => {
     expect(led(m, 'sk-lf-03', '198.51.101.0/24')).toMatch(/password …”, is not understood/);
     expect(reach(m, inside.host, 'far-0').unsure).toMatch(/password/);
     expect((routesOf(m, BOTH, OTHER) as RouteAnswer[]).map((r) => r.unsure).filter(Boolean)).toEqual([]);
+  });
+
+  test('a VNI of the default VRF may bring routes of tenants into the underlay: what is not known there is uncertain', () => {
+    const vni = skerry.find((c) => c.hostname === 'sk-lf-03')!.vrfs.find((v) => v.name === VRF)!.l3Vni!;
+    const swapped = (t: string): string => t.replace(`vrf ${VRF}\n vni ${vni}\n`, ` vni ${vni}\nvrf ${VRF}\n`);
+    const heard = (m: NetworkModel): readonly (string | null)[] => {
+      const answer = ask(m, { ask: 'prefix', prefix: '198.51.100.0/24' });
+      if (typeof answer === 'string' || answer.ask !== 'prefix') throw new Error(String(answer));
+      return answer.hearings.filter((h) => h.host === 'sk-sp-01').map((h) => h.unsure);
+    };
+    expect(heard(bordered({}, { 'sk-lf-03': swapped }))).toEqual([
+      `sk-lf-03: VNI ${vni} of the default VRF brings routes of tenants into it, and what comes of them is not computed`,
+    ]);
+    expect(heard(bordered())).toEqual([null]);
   });
 
   test('the way from a server out is told table by table, with the lines that make it', () => {

@@ -11,7 +11,7 @@ import {
   type FamilyPaths,
   type PathsTo,
 } from './families.ts';
-import type { HostPort, NetworkModel } from './networkModel.ts';
+import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
 import { BY_CHANCE } from './pathVector.ts';
 import { ospfNetwork, type Adjacency, type OspfSupposed } from './ospf.ts';
 import { staticsIn } from './localRoutes.ts';
@@ -49,6 +49,18 @@ function policyDoubts(model: NetworkModel, host: string): ReadonlyMap<string, Do
   return out;
 }
 
+/** Why the underlay may have routes of tenants: the VNI of a default VRF brings them, and it tells them on (FRR 8.4.4). */
+function leakDoubt({ l3Carriers }: NetworkModel, { host, config }: ReadSwitch): string | undefined {
+  const vni = config.outsideL3Vni;
+  return vni !== undefined && l3Carriers.get(vni)?.some((c) => c.host !== host)
+    ? `${host}: VNI ${vni} of the default VRF brings routes of tenants into it, and what comes of them is not computed`
+    : undefined;
+}
+/** Why there may be routes outside of VRFs where none is known; null = there are none. */
+export const absenceDoubt = onceFor(
+  (model: NetworkModel): string | null => model.switches.flatMap((s) => leakDoubt(model, s) ?? [])[0] ?? null,
+);
+
 /** What is doubted on each switch that has a doubt. */
 const doubtsIn = onceFor(
   (model: NetworkModel): ReadonlyMap<string, SwitchDoubts> =>
@@ -56,7 +68,7 @@ const doubtsIn = onceFor(
       model.switches.flatMap((s) => {
         const doubts = doubtsOf(s);
         const peers = policyDoubts(model, s.host);
-        const words = model.ospf?.doubts.get(s.host);
+        const words = leakDoubt(model, s) ?? model.ospf?.doubts.get(s.host);
         if (peers.size === 0 && words === undefined) return doubts ? [[s.host, doubts] as const] : [];
         const base = doubts ?? NO_DOUBTS;
         const routing = base.routing ?? (words === undefined ? undefined : { host: s.host, words, alters: true });
@@ -231,6 +243,7 @@ export function pathsDoubt(model: NetworkModel, router: string, origin: string, 
   // Two that a VRF lies between hear of one another through it.
   const table = tenantsOf(model).between(router, origin);
   if (table) return tenantDoubt(model, table);
+  if (has === 0 && tenantsOf(model).isOutside(origin) && absenceDoubt(model) !== null) return absenceDoubt(model);
   return (
     sharedAddress(model, origin, address) ??
     unsettled(model.underlay, o, r, address) ??

@@ -198,7 +198,7 @@ function outsideRouter(i: number, asn: number, subnets: readonly string[], choic
   ];
   return {
     ...blankConfig(hostname),
-    loopbacks: [`10.254.0.${i + 1}/32`],
+    loopbacks: [`10.253.0.${i + 1}/32`],
     ports: [
       { name: 'p1', addresses: numbered ? [`${far(i)}/31`] : [] },
       { name: 'p2', addresses: [], bridging: { untagged: FAR, tagged: [] } },
@@ -208,7 +208,7 @@ function outsideRouter(i: number, asn: number, subnets: readonly string[], choic
     ...(written.length > 0 ? { staticRoutes: written.sort((a, b) => (a.prefix < b.prefix ? -1 : 1)) } : {}),
     bgp: {
       asn: asOf(i, choices),
-      routerId: `10.254.0.${i + 1}`,
+      routerId: `10.253.0.${i + 1}`,
       defaultIpv4: true,
       policyRequired: false,
       multipathRelax: false,
