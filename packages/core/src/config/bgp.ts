@@ -134,6 +134,23 @@ export interface BgpConfig extends BgpSpeaker {
   readonly evpn: BgpFamily & { readonly advertiseAllVni: boolean; readonly vnis: readonly EvpnVni[] };
   readonly vrfs: readonly BgpVrf[];
 }
+/** A router of a switch: of the default VRF, or of a tenant. */
+export interface BgpRouterSaid {
+  /** Absent = the default VRF. */
+  readonly vrf?: string;
+  readonly speaker: BgpSpeaker;
+  /** Where it stands: `['bgp']`, or `['bgp', 'vrfs', 'red']`. */
+  readonly place: readonly string[];
+}
+/** Every router that a switch is told of, that of the default VRF first. */
+export const routersIn = ({ bgp }: BgpPart): readonly BgpRouterSaid[] =>
+  bgp
+    ? [
+        { speaker: bgp, place: ['bgp'] },
+        ...bgp.vrfs.map((v): BgpRouterSaid => ({ vrf: v.vrf, speaker: v, place: ['bgp', 'vrfs', v.vrf] })),
+      ]
+    : [];
+
 export interface BgpPart {
   readonly bgp?: BgpConfig;
 }

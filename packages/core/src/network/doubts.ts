@@ -2,6 +2,7 @@ import type { UnreadLine } from '../dialects/dialect.ts';
 import { onceFor } from '../onceFor.ts';
 import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
+import type { Ipv4Family, PeerPolicy } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 
@@ -63,27 +64,45 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
   }
 }
 
-/** Uses of route maps and lists: by neighbours, and beyond them. */
+/** Uses of route maps and lists: by neighbours, by tenants, and beyond them. */
 interface Uses {
-  /** Neighbours and groups whose routes a map speaks of. */
+  /** Neighbours and groups outside of VRFs whose routes a map speaks of. */
   readonly peers: readonly string[];
-  /** Does it say what the switch itself announces? */
+  /** VRFs whose routes it speaks of. */
+  readonly vrfs: readonly string[];
+  /** Does it say what the switch itself announces outside of them? */
   readonly own: boolean;
 }
-/** Who uses a map, over maps that call it too. */
-function usesOfMap(config: SwitchConfig, name: string, seen: ReadonlySet<string> = new Set()): Uses {
-  const { bgp, routeMaps } = config;
+/** Who uses what `isMap` or `isPaths` names: policies of neighbours, and what is redistributed. */
+function usesIn(config: SwitchConfig, isMap: (map: string) => boolean, isPaths: (list: string) => boolean): Uses {
+  const ofPolicy = (p: PeerPolicy): boolean =>
+    [p.mapIn, p.mapOut].some((m) => m !== undefined && isMap(m)) ||
+    [p.asPathIn, p.asPathOut].some((l) => l !== undefined && isPaths(l));
+  const tells = ({ connected, static: written }: Ipv4Family): boolean =>
+    [connected, written].some((r) => r?.routeMap !== undefined && isMap(r.routeMap));
+  const { bgp } = config;
   const policies = [...(bgp?.ipv4.policies ?? []), ...(bgp?.evpn.policies ?? [])];
-  const callers = routeMaps.filter((m) => !seen.has(m.name) && m.entries.some((e) => e.call === name));
-  const above = callers.map((m) => usesOfMap(config, m.name, new Set([...seen, name])));
-  const told = [bgp?.ipv4.connected, bgp?.ipv4.static];
+  const vrfs = (bgp?.vrfs ?? []).filter(({ ipv4 }) => tells(ipv4) || ipv4.policies?.some(ofPolicy));
   return {
-    peers: [
-      ...policies.filter((p) => p.mapIn === name || p.mapOut === name).map((p) => p.peer),
-      ...above.flatMap((u) => u.peers),
-    ],
-    own: told.some((r) => r?.routeMap === name) || above.some((u) => u.own),
+    peers: policies.filter(ofPolicy).map((p) => p.peer),
+    vrfs: vrfs.map((v) => v.vrf),
+    own: bgp !== undefined && tells(bgp.ipv4),
   };
+}
+/** A map with all that call it, one over the other. */
+function withCallers({ routeMaps }: SwitchConfig, name: string): ReadonlySet<string> {
+  const out = new Set([name]);
+  for (const at of out) for (const m of routeMaps) if (m.entries.some((e) => e.call === at)) out.add(m.name);
+  return out;
+}
+/** Who uses a map, over maps that call it too. */
+function usesOfMap(config: SwitchConfig, name: string): Uses {
+  const maps = withCallers(config, name);
+  return usesIn(
+    config,
+    (m) => maps.has(m),
+    () => false,
+  );
 }
 /** Maps in which a list of paths is asked. */
 const mapsWithPaths = ({ routeMaps }: SwitchConfig, list: string): string[] =>
@@ -109,8 +128,9 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
     const said = lineWords(host, line);
     const doubt: Doubt = { host, words: said, alters: true };
     const takes: Doubt = { host, words: said, alters: false };
-    const noteUses = ({ peers: used, own }: Uses): void => {
+    const noteUses = ({ peers: used, vrfs: tenants, own }: Uses): void => {
       for (const p of used) note(peers, p, doubt);
+      for (const v of tenants) note(vrfs, v, doubt);
       if (own) routing ??= doubt;
     };
     switch (part) {
@@ -148,9 +168,14 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         noteUses(usesOfMap(config, second));
         break;
       case 'asPathLists': {
-        for (const map of mapsWithPaths(config, second)) noteUses(usesOfMap(config, map));
-        for (const p of config.bgp?.ipv4.policies ?? [])
-          if (p.asPathIn === second || p.asPathOut === second) note(peers, p.peer, doubt);
+        const maps = mapsWithPaths(config, second).flatMap((m) => [...withCallers(config, m)]);
+        noteUses(
+          usesIn(
+            config,
+            (m) => maps.includes(m),
+            (l) => l === second,
+          ),
+        );
         break;
       }
       // Lists are used by routing; a loopback is what it announces.

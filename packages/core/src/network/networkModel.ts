@@ -1,4 +1,4 @@
-import type { BgpSpeaker } from '../config/bgp.ts';
+import { routersIn } from '../config/bgp.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
 import { pathsIn, settleFamilies, type FamilyPaths } from './families.ts';
@@ -201,10 +201,8 @@ const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
     .map((p) => [p.name, p.addresses, p.shut, p.vrf, view.ospf && p.mtu]);
 /** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
 function sessionVlans({ config }: SwitchView): unknown {
-  const { bgp } = config;
-  const speaks = (of: BgpSpeaker | undefined): boolean => of?.peers.some((p) => p.kind === 'address') ?? false;
-  const vrfs = new Set<string | undefined>(bgp?.vrfs.filter(speaks).map((v) => v.vrf));
-  if (speaks(bgp)) vrfs.add(undefined);
+  const speaking = routersIn(config).filter(({ speaker }) => speaker.peers.some((p) => p.kind === 'address'));
+  const vrfs = new Set(speaking.map((r) => r.vrf));
   const svis = vrfs.size === 0 ? [] : config.svis.filter((s) => vrfs.has(s.vrf));
   if (svis.length === 0) return null;
   return [

@@ -1,7 +1,7 @@
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import { connectedIn, subnetOf } from './localRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
-import { answersIn, endKey } from './sessions.ts';
+import { accessTo, answersIn, endKey } from './sessions.ts';
 
 /** A table of routes: a VRF of a switch, or what is outside of VRFs there. */
 export interface TenantNode {
@@ -25,21 +25,17 @@ export function nextHop(
   const address = parseIpv4(via) !== null;
   const subnet = address ? subnetOf(connectedIn(config, vrf), via) : undefined;
   if (address && !subnet) return lost(`${host}: ${via} is not next door`, true);
-  const ports = subnet?.svi
-    ? config.ports.filter((p) => p.bridging?.untagged === subnet.svi!.vlan).map((p) => p.name)
-    : [subnet?.port ?? via];
-  for (const port of ports) {
-    if (portByName.get(port)?.shut) continue;
-    const end = model.plan.get(endKey(host, port));
-    const far = end && model.views.get(end.host);
-    if (!end || !far || far.portByName.get(end.port)?.shut) continue;
-    if (!address) return { host: end.host, vrf: far.portByName.get(end.port)?.vrf };
-    const answers = answersIn(far, end, via);
-    if (!('why' in answers)) return { host: end.host, vrf: answers.vrf };
-  }
+  const vlan = subnet?.svi?.vlan;
+  const port = vlan === undefined ? (subnet?.port ?? via) : accessTo(model.views, model.plan, host, vlan, via);
+  const end = port === null ? undefined : model.plan.get(endKey(host, port));
+  const far = end && model.views.get(end.host);
   // Over a VLAN others may have it, behind other switches.
-  return lost(
-    `nobody has ${via}, the next hop of ${host}, on ${ports.join(' or ') || 'a port of its VLAN'}`,
-    !!subnet?.svi,
+  const nobody = lost(
+    `nobody has ${via}, the next hop of ${host}, on ${port ?? `a port of VLAN ${vlan}`}`,
+    vlan !== undefined,
   );
+  if (!end || !far || portByName.get(port!)?.shut || far.portByName.get(end.port)?.shut) return nobody;
+  if (!address) return { host: end.host, vrf: far.portByName.get(end.port)?.vrf };
+  const answers = answersIn(far, end, via);
+  return 'why' in answers ? nobody : { host: end.host, vrf: answers.vrf };
 }

@@ -1,6 +1,6 @@
 import type { Cable } from '../hardware/cable.ts';
 import { hostPart, parseIpv4 } from '../numbers/ipv4.ts';
-import type { RemoteAs } from '../config/bgp.ts';
+import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
 import type { SviConfig } from '../config/interfaces.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
@@ -86,7 +86,12 @@ interface Way {
   readonly own: readonly string[];
 }
 /** The way to a neighbour, or why there is none. */
-function wayTo(here: Speaker, peer: EffectivePeer, located: Located): Way | { readonly why: string } {
+function wayTo(
+  here: Speaker,
+  peer: EffectivePeer,
+  views: ReadonlyMap<string, SwitchView>,
+  plan: CablePlan,
+): Way | { readonly why: string } {
   const { view, vrf } = here;
   const over = (port: string): Way => ({ port, own: view.portByName.get(port)!.addresses.map(hostPart) });
   if (peer.kind === 'interface') {
@@ -96,13 +101,15 @@ function wayTo(here: Speaker, peer: EffectivePeer, located: Located): Way | { re
   }
   const address = parseIpv4(peer.name);
   if (address === null) return { why: `${peer.name} is no address` };
-  const port = view.portTowards(address, vrf);
-  if (port !== undefined) return over(port);
+  const routed = view.portTowards(address, vrf);
+  if (routed !== undefined) return over(routed);
   const subnet = subnetOf(
     connectedIn(view.config, vrf).filter((c) => c.svi !== undefined),
     peer.name,
   );
-  return subnet ? { port: located.accessTo(here.host, subnet.svi!.vlan, peer.name), own: ownIn(subnet.svi!) } : ROUTES;
+  if (!subnet) return ROUTES;
+  const port = accessTo(views, plan, here.host, subnet.svi!.vlan, peer.name);
+  return { port, own: ownIn(subnet.svi!) };
 }
 const ROUTES: Way = { port: null, own: [] };
 const ownIn = ({ addresses, virtual }: SviConfig): string[] =>
@@ -159,6 +166,24 @@ export function answersIn(
   const svi = vlan === undefined ? undefined : view.sviByVlan.get(vlan);
   if (svi && ownIn(svi).includes(address)) return { vrf: svi.vrf };
   return { why: `${end.host} ${end.port} has ${port?.addresses[0] ?? 'no address'}, not ${address}` };
+}
+
+/** The open port of a switch, without a tag in a VLAN, over whose cable somebody answers to an address; null = there is none. */
+export function accessTo(
+  views: ReadonlyMap<string, SwitchView>,
+  plan: CablePlan,
+  host: string,
+  vlan: number,
+  address: string,
+): string | null {
+  const { config, bridge } = views.get(host)!;
+  for (const { name, bridging, shut } of config.ports) {
+    if (bridging?.untagged !== vlan || shut || !bridge.hasPort(name)) continue;
+    const end = plan.get(endKey(host, name));
+    const far = end && views.get(end.host);
+    if (far && !('why' in answersIn(far, end, address))) return name;
+  }
+  return null;
 }
 
 /** The statement at the far end of a cable. */
@@ -222,34 +247,6 @@ function whyDown(here: Speaker, peer: EffectivePeer, far: Speaker, farPeer: Effe
   return tooFar(farPeer, peer, internal, 'this end')?.replace('here', `on ${farHost}`) ?? null;
 }
 
-/** Finds whose an address is, and where it is plugged in. */
-class Located {
-  private readonly views: ReadonlyMap<string, SwitchView>;
-  private readonly plan: CablePlan;
-  private ports: Map<string, CableEnd[]> | null = null;
-
-  constructor(views: ReadonlyMap<string, SwitchView>, plan: CablePlan) {
-    this.views = views;
-    this.plan = plan;
-  }
-
-  /** The port of a switch, without a tag in a VLAN, on whose cable somebody has an address; null = there is none. */
-  accessTo(host: string, vlan: number, address: string): string | null {
-    if (!this.ports) {
-      this.ports = new Map();
-      for (const [owner, { portByAddress }] of this.views)
-        for (const [a, port] of portByAddress) this.ports.set(a, [...(this.ports.get(a) ?? []), { host: owner, port }]);
-    }
-    const view = this.views.get(host)!;
-    for (const of of this.ports.get(address) ?? []) {
-      const end = this.plan.get(endKey(of.host, of.port));
-      const port = end?.host === host ? view.portByName.get(end.port) : undefined;
-      if (port?.bridging?.untagged === vlan && view.bridge.hasPort(port.name)) return port.name;
-    }
-    return null;
-  }
-}
-
 /**
  * Every neighbour statement of every switch, matched with the statement at the far end of its cable, or of the routes to it.
  * @param reaches for sessions over routes; without it none of them comes up
@@ -261,12 +258,10 @@ export function matchSessions(
 ): Session[] {
   const ownerOf = new Map<string, string>();
   for (const [host, { config }] of views) for (const l of config.loopbacks) ownerOf.set(hostPart(l), host);
-  const located = new Located(views, plan);
   const sessions: Session[] = [];
   for (const [host, view] of views) {
-    const { bgp } = view.config;
-    if (!bgp) continue;
-    for (const { vrf } of [{ vrf: undefined }, ...bgp.vrfs.filter((v) => v.peers.length > 0)]) {
+    for (const { vrf, speaker } of routersIn(view.config)) {
+      if (speaker.peers.length === 0) continue;
       const here = speakerOf(host, view, vrf)!;
       for (const peer of here.router.peers) sessions.push(judge(here, peer));
     }
@@ -277,7 +272,7 @@ export function matchSessions(
     const { host, view, vrf } = here;
     const at = (port: string | null, farHost: string | null): Here => ({ here, peer, port, farHost });
     if (peer.remoteAs === undefined) return down(at(null, null), 'no remote AS number is said');
-    const way = wayTo(here, peer, located);
+    const way = wayTo(here, peer, views, plan);
     if ('why' in way) return down(at(null, null), way.why);
     const { port } = way;
     if (port === null && way !== ROUTES)

@@ -68,13 +68,14 @@ export class TenantGroup {
     return (this.talking ??=
       this.sessions.length > 0 ||
       new Set(this.nodes.map((n) => n.vrf)).size > 1 ||
-      this.nodes.some(({ host, vrf }) => {
+      this.nodes.some((node) => {
+        const { host, vrf } = node;
         if (vrf === undefined) return true;
         const { config } = this.model.views.get(host)!;
-        const said = config.bgp?.vrfs.find((v) => v.vrf === vrf);
+        const said = this.said(node);
         return (
           (config.staticRoutes?.some((r) => r.vrf === vrf) ?? false) ||
-          config.ports.some((p) => p.vrf !== undefined && p.vrf === vrf) ||
+          config.ports.some((p) => p.vrf === vrf) ||
           said?.defaultRoute === true ||
           said?.ipv4.aggregates !== undefined ||
           said?.ipv4.networks !== undefined ||

@@ -243,6 +243,62 @@ describe('a tenant that speaks to routers outside', () => {
     expect((routesOf(m, BOTH, OTHER) as RouteAnswer[]).map((r) => r.unsure).filter(Boolean)).toEqual([]);
   });
 
+  test('a line of a map that its neighbour goes by makes the tenant uncertain, and nothing else', () => {
+    const m = bordered(
+      { second: 'longer' },
+      { 'sk-lf-02': (t) => t.replace(/( set as-path prepend .*\n)/, '$1 set ip next-hop peer-address\n') },
+    );
+    expect(led(m, 'sk-lf-03', '198.51.101.0/24')).toMatch(/next-hop peer-address”, is not understood/);
+    expect((routesOf(m, BOTH, OTHER) as RouteAnswer[]).map((r) => r.unsure).filter(Boolean)).toEqual([]);
+  });
+
+  test.each<[string, string, string, (t: string) => string, readonly string[]]>([
+    [
+      'a map that is not there',
+      'names-defined',
+      'sk-lf-01',
+      (t) => inTenant(/redistribute connected\n/, '  neighbor 192.0.2.1 route-map NOWHERE in')(t),
+      ['sk-lf-01: route map NOWHERE is used but not defined.'],
+    ],
+    [
+      'a route of a VRF that is not there',
+      'names-defined',
+      'sk-lf-01',
+      (t) => `${t}ip route 203.0.113.0/24 blackhole vrf nowhere\n`,
+      ['sk-lf-01: VRF nowhere is used but not defined.'],
+    ],
+    [
+      'a policy that is wanted of its neighbour',
+      'policy-allows',
+      'sk-lf-01',
+      (t) => inTenant(/bgp router-id .*\n/, ' bgp ebgp-requires-policy')(t),
+      [`sk-lf-01 wants a policy on every eBGP peer in VRF ${VRF} and has none, so it exchanges no route.`],
+    ],
+  ])('rules look into VRFs: %s', (_what, rule, host, change, messages) => {
+    const found = (m: NetworkModel): string[] =>
+      judgeNetwork(m).findings.flatMap((f) => (f.rule === rule ? [f.message] : []));
+    expect(found(bordered({}, { [host]: change }))).toEqual(messages);
+    expect(found(bordered())).toEqual([]);
+  });
+
+  test('an address may stand in two VRFs, and not twice in one', () => {
+    const twice = (vrf: string | undefined): string[] => {
+      const [a, b] = [0, 1].map((i) => ({
+        ...skerry[i]!,
+        ports: [
+          ...skerry[i]!.ports,
+          { name: 'p60', addresses: ['192.0.2.0/31'], ...(i === 1 && vrf ? { vrf } : { vrf: VRF! }) },
+        ],
+      }));
+      const switches = [a!, b!].map((config) => ({ host: config.hostname, config, unread: [] }));
+      return judgeNetwork(modelNetwork(switches, [])).findings.flatMap((f) =>
+        f.rule === 'address-unique' ? [f.message] : [],
+      );
+    };
+    expect(twice(OTHER)).toEqual([]);
+    expect(twice(VRF)).toHaveLength(1);
+  });
+
   test('a VNI of the default VRF may bring routes of tenants into the underlay: what is not known there is uncertain', () => {
     const vni = skerry.find((c) => c.hostname === 'sk-lf-03')!.vrfs.find((v) => v.name === VRF)!.l3Vni!;
     const swapped = (t: string): string => t.replace(`vrf ${VRF}\n vni ${vni}\n`, ` vni ${vni}\nvrf ${VRF}\n`);

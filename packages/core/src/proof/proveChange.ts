@@ -78,7 +78,7 @@ export interface Judged {
   readonly byRule: ReadonlyMap<string, readonly Finding[]>;
 }
 
-const addressesOf = ({ config }: ReadSwitch) => config.ports.map((p) => [p.name, p.addresses]);
+const addressesOf = ({ config }: ReadSwitch) => config.ports.map((p) => [p.name, p.addresses, p.vrf]);
 /** Parts in which two networks of the same sessions and routes differ; null = they are other networks altogether. */
 function changedParts(before: NetworkModel, after: NetworkModel): ReadonlySet<RulePart> | null {
   if (before.sessions !== after.sessions || before.underlay !== after.underlay || before.unheard !== after.unheard)

@@ -18,7 +18,7 @@ export interface DesignRule {
   readonly judge: (network: NetworkModel) => Finding[];
 }
 /**
- * Parts of a configuration (of ports also their names and addresses alone), lines that were not read, what servers are
+ * Parts of a configuration (of ports also their names, addresses and VRFs alone), lines that were not read, what servers are
  * connected for, bridges that are joined.
  */
 export type RulePart = keyof SwitchConfig | 'port addresses' | 'unread' | 'legs' | 'trunks';

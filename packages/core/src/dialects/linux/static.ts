@@ -1,3 +1,4 @@
+import type { Place } from '../../config/switchConfig.ts';
 import { staticKey, type StaticRoute } from '../../config/static.ts';
 import { formatPrefix, parseCidr, parseIpv4, prefixOf } from '../../numbers/ipv4.ts';
 import { unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
@@ -23,7 +24,8 @@ export function readRoute(words: readonly string[], line: string, { draft, at }:
   if (!cidr) return 'a static route is: ip route PREFIX ADDRESS|INTERFACE|blackhole [tag N] [DISTANCE]';
   const prefix = formatPrefix(prefixOf(cidr));
   // It may go to any address within: which, is not known.
-  const other = { ...unmodelled(`“${line}” is not modelled`), doubts: ['staticRoutes', prefix] as const };
+  const doubts: Place = around === undefined ? ['staticRoutes', prefix] : ['vrfs', around];
+  const other = { ...unmodelled(`“${line}” is not modelled`), doubts };
   const [via, ...rest] = w.slice(3);
   if (via === undefined) return 'it does not say where to';
   const route: Draft<StaticRoute> = DROPPED.test(via) ? { prefix } : { prefix, via };

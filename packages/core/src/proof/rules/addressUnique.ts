@@ -1,10 +1,11 @@
 import type { Place } from '../../config/switchConfig.ts';
+import { nodeKey } from '../../network/nextHop.ts';
 import { hostPart } from '../../numbers/ipv4.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const addressUnique: DesignRule = {
   id: 'address-unique',
-  title: 'No fabric address is used twice',
+  title: 'No fabric address is used twice in one VRF',
   severity: 'error',
   source: 'each loopback, VTEP and link address belongs to one switch',
   reads: ['loopbacks', 'port addresses'],
@@ -12,17 +13,18 @@ export const addressUnique: DesignRule = {
     const holder = new Map<string, string>();
     const out = [];
     for (const { host, config } of switches) {
-      const own: readonly (readonly [string, Place])[] = [
-        ...config.loopbacks.map((a) => [a, ['loopbacks']] as const),
-        ...config.ports.flatMap((p) => p.addresses.map((a) => [a, ['ports', p.name, 'addresses']] as const)),
+      const own: readonly (readonly [string, Place, vrf: string | undefined])[] = [
+        ...config.loopbacks.map((a) => [a, ['loopbacks'], undefined] as const),
+        ...config.ports.flatMap((p) => p.addresses.map((a) => [a, ['ports', p.name, 'addresses'], p.vrf] as const)),
       ];
-      for (const [cidr, configPlace] of own) {
+      for (const [cidr, configPlace, vrf] of own) {
         const address = hostPart(cidr);
-        const other = holder.get(address);
+        const key = nodeKey(address, vrf);
+        const other = holder.get(key);
         // A port without a subnet of its own may borrow the address of the loopback (RFC 1812 §2.2.7).
         if (other === host && cidr.endsWith('/32') && config.loopbacks.includes(cidr) && configPlace[0] === 'ports')
           continue;
-        if (other === undefined) holder.set(address, host);
+        if (other === undefined) holder.set(key, host);
         else
           out.push(
             found(

@@ -1,5 +1,6 @@
 import { sviKey } from '../../config/interfaces.ts';
-import type { PeerPolicy } from '../../config/bgp.ts';
+import { routersIn, type PeerPolicy } from '../../config/bgp.ts';
+import { staticKey } from '../../config/static.ts';
 import type { Place, SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import { found, type DesignRule } from '../rule.ts';
@@ -10,6 +11,7 @@ interface Known {
 }
 type Miss = (what: string, name: string, configPlace: Place) => void;
 
+const EVPN: readonly string[] = ['bgp', 'evpn'];
 /** Names that policies of neighbours use, and those that route maps use among themselves. */
 function policyNames(config: SwitchConfig, { lists, maps }: Known, miss: Miss): void {
   const paths = new Set(config.asPathLists?.map((l) => l.name));
@@ -17,9 +19,11 @@ function policyNames(config: SwitchConfig, { lists, maps }: Known, miss: Miss): 
   const check = (known: ReadonlySet<string>, what: string, name: string | undefined, place: Place): void => {
     if (name !== undefined && !known.has(name)) miss(what, name, place);
   };
-  for (const family of ['ipv4', 'evpn'] as const)
-    for (const p of config.bgp?.[family].policies ?? []) {
-      const at = (field: keyof PeerPolicy): Place => ['bgp', family, 'policies', p.peer, field];
+  const said = routersIn(config).map(({ speaker, place }) => ({ family: speaker.ipv4, place: [...place, 'ipv4'] }));
+  for (const { family, place } of [...said, ...(config.bgp ? [{ family: config.bgp.evpn, place: EVPN }] : [])])
+    for (const p of family.policies ?? []) {
+      const at = (field: keyof PeerPolicy): Place =>
+        [...place, 'policies', p.peer, field] as readonly string[] as Place;
       for (const field of ['mapIn', 'mapOut'] as const) check(maps, 'route map', p[field], at(field));
       for (const field of ['prefixListIn', 'prefixListOut'] as const) check(lists, 'prefix list', p[field], at(field));
       for (const field of ['asPathIn', 'asPathOut'] as const) check(paths, 'AS path list', p[field], at(field));
@@ -38,7 +42,18 @@ export const namesDefined: DesignRule = {
   title: 'Every name that is used is defined',
   severity: 'error',
   source: 'a daemon treats an undefined list as “deny all”, without a word',
-  reads: ['asPathLists', 'bfdProfiles', 'bgp', 'communityLists', 'prefixLists', 'routeMaps', 'svis', 'vrfs'],
+  reads: [
+    'asPathLists',
+    'bfdProfiles',
+    'bgp',
+    'communityLists',
+    'port addresses',
+    'prefixLists',
+    'routeMaps',
+    'staticRoutes',
+    'svis',
+    'vrfs',
+  ],
   judge: ({ switches }) => {
     const out: Finding[] = [];
     for (const { host, config } of switches) {
@@ -60,14 +75,21 @@ export const namesDefined: DesignRule = {
         for (const e of m.entries)
           if (e.matchPrefixList !== undefined && !lists.has(e.matchPrefixList))
             miss('prefix list', e.matchPrefixList, ['routeMaps', m.name, 'entries', String(e.seq), 'matchPrefixList']);
-      for (const kind of ['connected', 'static'] as const) {
-        const map = config.bgp?.ipv4[kind]?.routeMap;
-        if (map !== undefined && !maps.has(map)) miss('route map', map, ['bgp', 'ipv4', kind]);
+      for (const { speaker, place } of routersIn(config)) {
+        const at = (...path: readonly string[]): Place => [...place, ...path] as readonly string[] as Place;
+        for (const kind of ['connected', 'static'] as const) {
+          const map = speaker.ipv4[kind]?.routeMap;
+          if (map !== undefined && !maps.has(map)) miss('route map', map, at('ipv4', kind));
+        }
+        for (const p of speaker.peers)
+          if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
+            miss('BFD profile', p.bfdProfile, at('peers', p.name, 'bfdProfile'));
       }
       policyNames(config, { lists, maps }, miss);
-      for (const p of config.bgp?.peers ?? [])
-        if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
-          miss('BFD profile', p.bfdProfile, ['bgp', 'peers', p.name, 'bfdProfile']);
+      for (const p of config.ports)
+        if (p.vrf !== undefined && !vrfs.has(p.vrf)) miss('VRF', p.vrf, ['ports', p.name, 'vrf']);
+      for (const r of config.staticRoutes ?? [])
+        if (r.vrf !== undefined && !vrfs.has(r.vrf)) miss('VRF', r.vrf, ['staticRoutes', staticKey(r), 'vrf']);
       for (const s of config.svis)
         if (s.vrf !== undefined && !vrfs.has(s.vrf)) miss('VRF', s.vrf, ['svis', sviKey(s), 'vrf']);
       for (const v of config.bgp?.vrfs ?? []) if (!vrfs.has(v.vrf)) miss('VRF', v.vrf, ['bgp', 'vrfs', v.vrf]);

@@ -1,3 +1,5 @@
+import { routersIn } from '../../config/bgp.ts';
+import type { Place } from '../../config/switchConfig.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const policyAllows: DesignRule = {
@@ -7,18 +9,21 @@ export const policyAllows: DesignRule = {
   source: 'RFC 8212: without a policy an eBGP peer sends and takes nothing',
   reads: ['bgp'],
   judge: ({ switches, views }) =>
-    switches.flatMap((s) => {
-      const { bgp } = s.config;
-      if (!bgp?.policyRequired) return [];
-      const outside = views.get(s.host)!.peers.filter((p) => p.remoteAs !== 'internal' && p.remoteAs !== bgp.asn);
-      const bare = outside.filter((p) => p.ipv4Policy.in === null || p.ipv4Policy.out === null);
-      if (bare.length === 0) return [];
-      const whom = bare.length === outside.length ? '' : ` for ${bare.map((p) => p.name).join(', ')}`;
-      return found(
-        policyAllows,
-        { host: s.host, configPlace: ['bgp', 'policyRequired'] },
-        `${s.host} wants a policy on every eBGP peer and has none${whom}, so it exchanges no route${whom === '' ? '' : ' with them'}.`,
-        'Open frr.conf with “frr defaults datacenter”, or say “no bgp ebgp-requires-policy”.',
-      );
-    }),
+    switches.flatMap((s) =>
+      routersIn(s.config).flatMap(({ vrf, speaker, place }) => {
+        if (!speaker.policyRequired) return [];
+        const { peers } = views.get(s.host)!.router(vrf)!;
+        const outside = peers.filter((p) => p.remoteAs !== 'internal' && p.remoteAs !== speaker.asn);
+        const bare = outside.filter((p) => p.ipv4Policy.in === null || p.ipv4Policy.out === null);
+        if (bare.length === 0) return [];
+        const whom = bare.length === outside.length ? '' : ` for ${bare.map((p) => p.name).join(', ')}`;
+        const where = vrf === undefined ? '' : ` in VRF ${vrf}`;
+        return found(
+          policyAllows,
+          { host: s.host, configPlace: [...place, 'policyRequired'] as readonly string[] as Place },
+          `${s.host} wants a policy on every eBGP peer${where} and has none${whom}, so it exchanges no route${whom === '' ? '' : ' with them'}.`,
+          'Open frr.conf with “frr defaults datacenter”, or say “no bgp ebgp-requires-policy”.',
+        );
+      }),
+    ),
 };

@@ -42,7 +42,7 @@ function listening(network: NetworkModel, heard: Set<RulePart>): NetworkModel {
   const portOf = (port: PortConfig): PortConfig =>
     new Proxy(port, {
       get: (of, field) => {
-        heard.add(field === 'name' || field === 'addresses' ? 'port addresses' : 'ports');
+        heard.add(field === 'name' || field === 'addresses' || field === 'vrf' ? 'port addresses' : 'ports');
         return of[field as keyof PortConfig];
       },
     });
