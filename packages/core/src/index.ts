@@ -81,6 +81,7 @@ export * from './compile/servers.ts';
 export * from './network/sessions.ts';
 export * from './network/networkModel.ts';
 export * from './network/hostReach.ts';
+export { absenceDoubt, adjacencyDoubt, sessionDoubt } from './network/modelDoubts.ts';
 export * from './network/uncertain.ts';
 export { permits } from './network/policy.ts';
 export { viewOf, type SwitchView } from './network/switchView.ts';

@@ -2,7 +2,7 @@ import { hostReach } from '../network/hostReach.ts';
 import { loopbackPaths } from '../network/tenants.ts';
 import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';
-import { adjacencyDoubt, sessionDoubt } from '../network/uncertain.ts';
+import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import { naturally } from '../numbers/order.ts';
 
 /** One answer that two networks give otherwise; empty = there is none. */

@@ -1,5 +1,6 @@
 import { vniEnd, vtepsHeard, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
-import { absenceDoubt, vtepsDoubt } from '../network/uncertain.ts';
+import { absenceDoubt } from '../network/modelDoubts.ts';
+import { vtepsDoubt } from '../network/uncertain.ts';
 import { parseCidr, prefixOf } from '../numbers/ipv4.ts';
 import type { Hearing } from './answer.ts';
 import { routeTo } from './routesOf.ts';

@@ -27,7 +27,8 @@ function sumsOf(intent: FabricIntent, pools = POOLS): Record<string, string> {
       const sum = createHash('sha256');
       for (const [file, text] of Object.entries(s.files).sort(([a], [b]) => (a < b ? -1 : 1)))
         sum.update(`${file}\n${text}\n`);
-      return [s.seat.host, sum.digest('hex').slice(0, 24)];
+      // As a number: no word stands in it by chance.
+      return [s.seat.host, BigInt(`0x${sum.digest('hex').slice(0, 24)}`).toString()];
     }),
   );
 }

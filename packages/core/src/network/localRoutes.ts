@@ -22,8 +22,11 @@ export interface ConnectedRoute {
   readonly port: string;
   /** What people call it. */
   readonly words: string;
+  readonly mtu: number | undefined;
   /** Where it is an interface of a VLAN. */
   readonly svi?: SviConfig;
+  /** The address that hosts use as their gateway, on a device of its own beside the interface. */
+  readonly virtual?: true;
   readonly configPlace: Place;
 }
 
@@ -45,15 +48,23 @@ export function connectedIn({ loopbacks, ports, svis }: SwitchConfig, vrf?: stri
     const cidr = parseCidr(address);
     if (cidr) out.push({ prefix: prefixOf(cidr), address, ...rest });
   };
-  if (vrf === undefined) for (const l of loopbacks) add(l, { port: 'lo', words: 'lo', configPlace: ['loopbacks'] });
+  if (vrf === undefined)
+    for (const l of loopbacks) add(l, { port: 'lo', words: 'lo', mtu: undefined, configPlace: ['loopbacks'] });
   for (const p of ports)
     if (p.vrf === vrf && !p.shut)
-      for (const a of p.addresses) add(a, { port: p.name, words: p.name, configPlace: ['ports', p.name, 'addresses'] });
+      for (const a of p.addresses)
+        add(a, { port: p.name, words: p.name, mtu: p.mtu, configPlace: ['ports', p.name, 'addresses'] });
   for (const svi of svis) {
     if (svi.vrf !== vrf) continue;
-    const rest = { port: deviceOf(svi), words: sviWords(svi), svi, configPlace: ['svis', sviKey(svi)] as const };
+    const rest = {
+      port: deviceOf(svi),
+      words: sviWords(svi),
+      mtu: svi.mtu,
+      svi,
+      configPlace: ['svis', sviKey(svi)] as const,
+    };
     for (const a of svi.addresses) add(a, rest);
-    if (svi.virtual) add(svi.virtual.address, rest);
+    if (svi.virtual) add(svi.virtual.address, { ...rest, virtual: true });
   }
   return out;
 }

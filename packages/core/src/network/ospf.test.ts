@@ -14,7 +14,8 @@ import { configsOf, intents } from '../testing/fabricOf.ts';
 import { ospfChoices, withOspf, type OspfChoices } from '../testing/ospfOf.ts';
 import { modelNetwork, pathsTo, type NetworkModel } from './networkModel.ts';
 import type { ReadSwitch } from './readSwitch.ts';
-import { adjacencyDoubt, pathsDoubt } from './uncertain.ts';
+import { adjacencyDoubt } from './modelDoubts.ts';
+import { pathsDoubt } from './uncertain.ts';
 
 const PLAIN: OspfChoices = {
   links: 'subnets',

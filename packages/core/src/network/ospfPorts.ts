@@ -6,12 +6,11 @@ import {
   parseCidr,
   parseIpv4,
   parsePrefix,
-  prefixOf,
   type Cidr,
   type Ipv4,
   type Prefix,
 } from '../numbers/ipv4.ts';
-import { staticsIn } from './localRoutes.ts';
+import { connectedIn, staticsIn, type ConnectedRoute } from './localRoutes.ts';
 import { mapPolicy } from './policy.ts';
 import { OWN_ATTRIBUTES } from './routes.ts';
 
@@ -69,18 +68,8 @@ export const UNSAID_COST = 10;
 const OUTSIDE_METRIC = 20;
 const DEFAULT_PATHS = 64;
 
-/** Interfaces outside of VRFs with their addresses: where OSPF may run. */
-function* addressed(config: SwitchConfig) {
-  for (const address of config.loopbacks) yield { name: 'lo', address, mtu: undefined };
-  for (const p of config.ports)
-    if (!p.shut && p.vrf === undefined) for (const address of p.addresses) yield { ...p, address };
-  for (const s of config.svis)
-    if (s.vrf === undefined)
-      for (const address of s.addresses) yield { name: s.called ?? `vlan${s.vlan}`, address, mtu: s.mtu };
-}
-
 function endOf(
-  { name, mtu }: { readonly name: string; readonly mtu?: number | undefined },
+  { port: name, mtu }: Pick<ConnectedRoute, 'port' | 'mtu'>,
   address: Prefix,
   { area, network }: Pick<OspfEnd, 'area' | 'network'>,
   said: Partial<OspfPort>,
@@ -129,17 +118,16 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
     if (by.routeMap !== undefined && !mapPolicy(config, by.routeMap)({ ...OWN_ATTRIBUTES, tag, port }, prefix)) return;
     origins.set(text, { prefix, area: null, cost: by.metric ?? OUTSIDE_METRIC, wayCounts: by.wayCounts ?? false });
   };
-  const connected: { readonly prefix: Prefix; readonly port: string }[] = [];
-  for (const device of addressed(config)) {
-    const address = parseCidr(device.address);
-    if (!address) continue;
-    const own: Partial<OspfPort> = said.get(device.name) ?? {};
+  // Devices outside of VRFs with their addresses: where OSPF may run.
+  const connected = connectedIn(config).filter((c) => !c.virtual);
+  for (const device of connected) {
+    const { prefix } = device;
+    const address = parseCidr(device.address)!;
+    const own: Partial<OspfPort> = said.get(device.port) ?? {};
     // The line that was written first counts (seen on FRR 8.4.4).
     const host: Prefix = { address: address.address, length: 32 };
     const fits = networks.find((n) => n.prefix.length <= address.length && contains(n.prefix, host));
     const spoken = own.area === undefined ? fits : { area: own.area, network: null };
-    const prefix = prefixOf(address);
-    connected.push({ prefix, port: device.name });
     if (spoken === undefined) continue;
     const { area } = spoken;
     const end = endOf(device, address, spoken, own, config);

@@ -1,81 +1,15 @@
 import { onceFor } from '../onceFor.ts';
 import { contains, parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
-import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
-import {
-  CERTAIN,
-  HANDED_ON,
-  pathsIn,
-  RESTLESS,
-  settleAsAsked,
-  unsureIn,
-  type FamilyPaths,
-  type PathsTo,
-} from './families.ts';
-import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
-import { BY_CHANCE } from './pathVector.ts';
-import { ospfNetwork, type Adjacency, type OspfSupposed } from './ospf.ts';
+import type { SwitchDoubts } from './doubts.ts';
+import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
 import { staticsIn } from './localRoutes.ts';
-import { endKey, isTenants, type Session } from './sessions.ts';
+import { absenceDoubt, doubtsIn, sessionDoubt } from './modelDoubts.ts';
+import type { HostPort, NetworkModel } from './networkModel.ts';
+import { BY_CHANCE } from './pathVector.ts';
 import { targetsIn } from './targets.ts';
 import type { TenantGroup } from './tenantGroup.ts';
 import { tenantsOf } from './tenants.ts';
-
-const NO_DOUBTS: SwitchDoubts = {
-  routing: undefined,
-  bridging: undefined,
-  peers: new Map(),
-  ports: new Map(),
-  vlans: new Map(),
-  vnis: new Map(),
-  vrfs: new Map(),
-};
-
-/** Policies of neighbours of which it is not computed what comes of them. */
-function policyDoubts(model: NetworkModel, host: string): ReadonlyMap<string, Doubt> {
-  const view = model.views.get(host)!;
-  const out = new Map<string, Doubt>();
-  if (view.plain.ipv4 && view.plain.evpn) return out;
-  const prefixes = new Set(model.switches.flatMap((s) => [...model.views.get(s.host)!.ownRoutes.keys()])).size;
-  for (const { name, ipv4Policy, evpnPolicy } of view.peers) {
-    const most = ipv4Policy.maximumPrefix ?? evpnPolicy.maximumPrefix;
-    if (most !== undefined && (evpnPolicy.maximumPrefix !== undefined || most < prefixes))
-      out.set(name, { host, words: `${host}: more than ${most} prefixes from ${name} end the session`, alters: false });
-    const asks = evpnPolicy.maps.find((m) =>
-      view.config.routeMaps.some((r) => r.name === m && r.entries.some((e) => e.matchPrefixList !== undefined)),
-    );
-    if (asks !== undefined)
-      out.set(name, { host, words: `${host}: what map ${asks} says of EVPN’s prefixes is not computed`, alters: true });
-  }
-  return out;
-}
-
-/** Why the underlay may have routes of tenants: the VNI of a default VRF brings them, and it tells them on (FRR 8.4.4). */
-function leakDoubt({ l3Carriers }: NetworkModel, { host, config }: ReadSwitch): string | undefined {
-  const vni = config.outsideL3Vni;
-  return vni !== undefined && l3Carriers.get(vni)?.some((c) => c.host !== host)
-    ? `${host}: VNI ${vni} of the default VRF brings routes of tenants into it, and what comes of them is not computed`
-    : undefined;
-}
-/** Why there may be routes outside of VRFs where none is known; null = there are none. */
-export const absenceDoubt = onceFor(
-  (model: NetworkModel): string | null => model.switches.flatMap((s) => leakDoubt(model, s) ?? [])[0] ?? null,
-);
-
-/** What is doubted on each switch that has a doubt. */
-const doubtsIn = onceFor(
-  (model: NetworkModel): ReadonlyMap<string, SwitchDoubts> =>
-    new Map(
-      model.switches.flatMap((s) => {
-        const doubts = doubtsOf(s);
-        const peers = policyDoubts(model, s.host);
-        const words = leakDoubt(model, s) ?? model.ospf?.doubts.get(s.host);
-        if (peers.size === 0 && words === undefined) return doubts ? [[s.host, doubts] as const] : [];
-        const base = doubts ?? NO_DOUBTS;
-        const routing = base.routing ?? (words === undefined ? undefined : { host: s.host, words, alters: true });
-        return [[s.host, { ...base, routing, peers: new Map([...peers, ...base.peers]) }] as const];
-      }),
-    ),
-);
+import { worlds } from './worlds.ts';
 
 /** Is everything that could be doubted plain? Then nothing need be asked one by one. */
 const isSure = (model: NetworkModel, all: ReadonlyMap<string, SwitchDoubts>): boolean =>
@@ -84,132 +18,11 @@ const hasStatics = onceFor((model: NetworkModel) =>
   model.switches.some((s) => s.config.staticRoutes?.some((r) => r.vrf === undefined)),
 );
 
-/** What of one end may change a session. */
-function doubtAtEnd(
-  model: NetworkModel,
-  host: string,
-  vrf: string | undefined,
-  peer: string | null,
-  port: string | null,
-): Doubt | undefined {
-  const doubts = doubtsIn(model).get(host);
-  if (!doubts) return undefined;
-  if (vrf !== undefined) return doubts.vrfs.get(vrf) ?? (port === null ? undefined : doubts.ports.get(port));
-  const group = model.views.get(host)?.config.bgp?.peers.find((p) => p.name === peer)?.group;
-  return (
-    doubts.routing ??
-    (peer === null ? undefined : doubts.peers.get(peer)) ??
-    (group === undefined ? undefined : doubts.peers.get(group)) ??
-    (port === null ? undefined : doubts.ports.get(port))
-  );
-}
-
-/** The line because of which it is uncertain whether a session is up; null = none. What has no cable is down for certain. */
-function doubtOfSession(model: NetworkModel, s: Session): Doubt | null {
-  if (s.unsure !== undefined) return { host: s.host, words: `${s.host}: ${s.unsure}`, alters: true };
-  const far = s.port === null ? undefined : model.plan.get(`${s.host} ${s.port}`);
-  if (s.port !== null && far === undefined) return null;
-  return (
-    doubtAtEnd(model, s.host, s.vrf, s.peer, s.port) ??
-    (far === undefined ? undefined : doubtAtEnd(model, far.host, s.farVrf, s.farPeer ?? far.port, far.port)) ??
-    (s.port === null && s.farHost !== null ? doubtAtEnd(model, s.farHost, s.farVrf, s.farPeer, null) : undefined) ??
-    null
-  );
-}
-
-/** Why it is uncertain whether a session is up; null = it is not. */
-export const sessionDoubt = (model: NetworkModel, s: Session): string | null => inWords(doubtOfSession(model, s));
-
-const inWords = (doubt: Doubt | null): string | null => doubt && doubt.words;
-
 /** An address of two switches: what is sent to it arrives at either, whoever it is for. */
 function sharedAddress(model: NetworkModel, host: string, address: string | undefined): string | null {
   const other = address === undefined ? undefined : model.holders.get(address)?.find((h) => h !== host);
   return other === undefined ? null : `${address} of ${host} is ${other}’s too: what is sent there arrives at either`;
 }
-
-/** The line because of which it is uncertain whether two routers are neighbours by OSPF; null = none. */
-function doubtOfAdjacency(model: NetworkModel, a: Adjacency): Doubt | null {
-  const at = (host: string | null, port: string | null): Doubt | undefined => {
-    const doubts = host === null ? undefined : doubtsIn(model).get(host);
-    return doubts?.routing ?? (port === null ? undefined : doubts?.ports.get(port));
-  };
-  return at(a.host, a.port) ?? at(a.farHost, a.farPort) ?? null;
-}
-/** Why it is uncertain whether two routers are neighbours by OSPF; null = it is not. */
-export const adjacencyDoubt = (model: NetworkModel, a: Adjacency): string | null => inWords(doubtOfAdjacency(model, a));
-
-/** The network as it would be if lines that are not understood had done something to the sessions they doubt. */
-interface World {
-  readonly doubt: Doubt;
-  readonly to: (origin: number) => PathsTo;
-}
-/** A doubted session as it would be if it came up after all. */
-const asUp = (s: Session): Session => (s.farPeer === null ? s : { ...s, up: true, ipv4: true, evpn: true });
-const isWhole = (s: Session): boolean => s.up && s.ipv4 && s.evpn;
-
-/** What lines of one switch put in doubt. */
-interface Doubted {
-  doubt: Doubt;
-  readonly sessions: Set<Session>;
-  /** Neighbours by OSPF, as `host port`. */
-  readonly adjacencies: Set<string>;
-}
-const NONE: ReadonlySet<string> = new Set();
-
-/**
- * What might be: for each switch with a doubt its doubted sessions and neighbours down; those that are down up; what comes
- * over them taken before all else, where lines may change routes; and all that are doubted down at once. An answer that is
- * the same in all of them, and for which nothing came over a session whose routes may be changed, does not hang on the lines.
- */
-const worlds = onceFor((model: NetworkModel): World[] => {
-  const doubted = new Map<string, Doubted>();
-  const note = (doubt: Doubt): Doubted => {
-    const known = doubted.get(doubt.host) ?? { doubt, sessions: new Set(), adjacencies: new Set() };
-    doubted.set(doubt.host, known);
-    if (doubt.alters) known.doubt = doubt;
-    return known;
-  };
-  const every = new Set<Session>();
-  const everyAdjacency = new Set<string>();
-  for (const s of model.sessions) {
-    const doubt = isTenants(s) ? null : doubtOfSession(model, s);
-    if (!doubt) continue;
-    every.add(s);
-    note(doubt).sessions.add(s);
-  }
-  for (const a of model.ospf?.adjacencies ?? []) {
-    const doubt = doubtOfAdjacency(model, a);
-    if (!doubt) continue;
-    everyAdjacency.add(endKey(a.host, a.port));
-    note(doubt).adjacencies.add(endKey(a.host, a.port));
-  }
-  const world = (
-    doubt: Doubt,
-    sessions: readonly Session[],
-    supposed: OspfSupposed,
-    favoured?: ReadonlySet<Session>,
-  ): World => {
-    const asIs = supposed.gone.size + supposed.favoured.size === 0;
-    const ospf = asIs ? model.ospf : ospfNetwork(model.views, model.index, model.plan, supposed);
-    return { doubt, to: settleAsAsked({ ...model, ospf }, sessions, favoured) };
-  };
-  const without = (gone: ReadonlySet<Session>): Session[] => model.sessions.filter((s) => !gone.has(s));
-  const out = [...doubted.values()].flatMap(({ doubt, sessions, adjacencies }) => {
-    const raised = new Map([...sessions].map((s) => [s, asUp(s)]));
-    const up = model.sessions.map((s) => raised.get(s) ?? s);
-    const near: OspfSupposed = { gone: NONE, favoured: adjacencies };
-    return [
-      world(doubt, without(sessions), { gone: adjacencies, favoured: NONE }),
-      ...([...sessions].every(isWhole) && adjacencies.size === 0 ? [] : [world(doubt, up, near)]),
-      ...(doubt.alters ? [world(doubt, up, near, new Set(raised.values()))] : []),
-    ];
-  });
-  const [first] = doubted.values();
-  return first && doubted.size > 1
-    ? [...out, world(first.doubt, without(every), { gone: everyAdjacency, favoured: NONE })]
-    : out;
-});
 
 /** Why what a router has of an origin would be otherwise, or is not known: in words. */
 function relationDoubt(

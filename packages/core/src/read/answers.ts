@@ -1,7 +1,8 @@
 import type { Finding } from '../finding.ts';
 import { hostReach, type Reach } from '../network/hostReach.ts';
 import type { Session } from '../network/sessions.ts';
-import { adjacencyDoubt, importsDoubt, pathsDoubt, sessionDoubt, vtepsDoubt } from '../network/uncertain.ts';
+import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
+import { importsDoubt, pathsDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';
 import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';

@@ -1,0 +1,111 @@
+import { onceFor } from '../onceFor.ts';
+import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
+import type { NetworkModel, ReadSwitch } from './networkModel.ts';
+import type { Adjacency } from './ospf.ts';
+import type { Session } from './sessions.ts';
+
+const NO_DOUBTS: SwitchDoubts = {
+  routing: undefined,
+  bridging: undefined,
+  peers: new Map(),
+  ports: new Map(),
+  vlans: new Map(),
+  vnis: new Map(),
+  vrfs: new Map(),
+};
+
+/** Policies of neighbours of which it is not computed what comes of them. */
+function policyDoubts(model: NetworkModel, host: string): ReadonlyMap<string, Doubt> {
+  const view = model.views.get(host)!;
+  const out = new Map<string, Doubt>();
+  if (view.plain.ipv4 && view.plain.evpn) return out;
+  const prefixes = new Set(model.switches.flatMap((s) => [...model.views.get(s.host)!.ownRoutes.keys()])).size;
+  for (const { name, ipv4Policy, evpnPolicy } of view.peers) {
+    const most = ipv4Policy.maximumPrefix ?? evpnPolicy.maximumPrefix;
+    if (most !== undefined && (evpnPolicy.maximumPrefix !== undefined || most < prefixes))
+      out.set(name, { host, words: `${host}: more than ${most} prefixes from ${name} end the session`, alters: false });
+    const asks = evpnPolicy.maps.find((m) =>
+      view.config.routeMaps.some((r) => r.name === m && r.entries.some((e) => e.matchPrefixList !== undefined)),
+    );
+    if (asks !== undefined)
+      out.set(name, { host, words: `${host}: what map ${asks} says of EVPN’s prefixes is not computed`, alters: true });
+  }
+  return out;
+}
+
+/** Why the underlay may have routes of tenants: the VNI of a default VRF brings them, and it tells them on (FRR 8.4.4). */
+function leakDoubt({ l3Carriers }: NetworkModel, { host, config }: ReadSwitch): string | undefined {
+  const vni = config.outsideL3Vni;
+  return vni !== undefined && l3Carriers.get(vni)?.some((c) => c.host !== host)
+    ? `${host}: VNI ${vni} of the default VRF brings routes of tenants into it, and what comes of them is not computed`
+    : undefined;
+}
+/** Why there may be routes outside of VRFs where none is known; null = there are none. */
+export const absenceDoubt = onceFor(
+  (model: NetworkModel): string | null => model.switches.flatMap((s) => leakDoubt(model, s) ?? [])[0] ?? null,
+);
+
+/** What is doubted on each switch that has a doubt. */
+export const doubtsIn = onceFor(
+  (model: NetworkModel): ReadonlyMap<string, SwitchDoubts> =>
+    new Map(
+      model.switches.flatMap((s) => {
+        const doubts = doubtsOf(s);
+        const peers = policyDoubts(model, s.host);
+        const words = leakDoubt(model, s) ?? model.ospf?.doubts.get(s.host);
+        if (peers.size === 0 && words === undefined) return doubts ? [[s.host, doubts] as const] : [];
+        const base = doubts ?? NO_DOUBTS;
+        const routing = base.routing ?? (words === undefined ? undefined : { host: s.host, words, alters: true });
+        return [[s.host, { ...base, routing, peers: new Map([...peers, ...base.peers]) }] as const];
+      }),
+    ),
+);
+
+/** What of one end may change a session. */
+function doubtAtEnd(
+  model: NetworkModel,
+  host: string,
+  vrf: string | undefined,
+  peer: string | null,
+  port: string | null,
+): Doubt | undefined {
+  const doubts = doubtsIn(model).get(host);
+  if (!doubts) return undefined;
+  if (vrf !== undefined) return doubts.vrfs.get(vrf) ?? (port === null ? undefined : doubts.ports.get(port));
+  const group = model.views.get(host)?.config.bgp?.peers.find((p) => p.name === peer)?.group;
+  return (
+    doubts.routing ??
+    (peer === null ? undefined : doubts.peers.get(peer)) ??
+    (group === undefined ? undefined : doubts.peers.get(group)) ??
+    (port === null ? undefined : doubts.ports.get(port))
+  );
+}
+
+/** The line because of which it is uncertain whether a session is up; null = none. What has no cable is down for certain. */
+export function doubtOfSession(model: NetworkModel, s: Session): Doubt | null {
+  if (s.unsure !== undefined) return { host: s.host, words: `${s.host}: ${s.unsure}`, alters: true };
+  const far = s.port === null ? undefined : model.plan.get(`${s.host} ${s.port}`);
+  if (s.port !== null && far === undefined) return null;
+  return (
+    doubtAtEnd(model, s.host, s.vrf, s.peer, s.port) ??
+    (far === undefined ? undefined : doubtAtEnd(model, far.host, s.farVrf, s.farPeer ?? far.port, far.port)) ??
+    (s.port === null && s.farHost !== null ? doubtAtEnd(model, s.farHost, s.farVrf, s.farPeer, null) : undefined) ??
+    null
+  );
+}
+
+/** Why it is uncertain whether a session is up; null = it is not. */
+export const sessionDoubt = (model: NetworkModel, s: Session): string | null => inWords(doubtOfSession(model, s));
+
+const inWords = (doubt: Doubt | null): string | null => doubt && doubt.words;
+
+/** The line because of which it is uncertain whether two routers are neighbours by OSPF; null = none. */
+export function doubtOfAdjacency(model: NetworkModel, a: Adjacency): Doubt | null {
+  const at = (host: string | null, port: string | null): Doubt | undefined => {
+    const doubts = host === null ? undefined : doubtsIn(model).get(host);
+    return doubts?.routing ?? (port === null ? undefined : doubts?.ports.get(port));
+  };
+  return at(a.host, a.port) ?? at(a.farHost, a.farPort) ?? null;
+}
+/** Why it is uncertain whether two routers are neighbours by OSPF; null = it is not. */
+export const adjacencyDoubt = (model: NetworkModel, a: Adjacency): string | null => inWords(doubtOfAdjacency(model, a));
