@@ -1,21 +1,50 @@
 import { vniEnd, vtepsHeard, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
 import { absenceDoubt } from '../network/modelDoubts.ts';
 import { vtepsDoubt } from '../network/uncertain.ts';
-import { parseCidr, prefixOf } from '../numbers/ipv4.ts';
-import type { Hearing } from './answer.ts';
+import { tenantsOf } from '../network/tenants.ts';
+import { formatPrefix, parseCidr, prefixOf } from '../numbers/ipv4.ts';
+import type { Hearing, RouteAnswer } from './answer.ts';
 import { routeTo } from './routesOf.ts';
+import { tenantRoute } from './tenantRoutes.ts';
 
-/** What every switch has of a prefix of the underlay. */
+/** So many tables of tenants are asked one by one; of more, one switch is asked at a time. */
+const MOST_TABLES = 200;
+
+/** What every switch has of a prefix, outside of VRFs and in each. */
 export function hearersOf(model: NetworkModel, text: string): readonly Hearing[] | string {
   const cidr = parseCidr(text);
   if (!cidr) return `${text} is no prefix`;
-  return model.switches.map(({ host }) => {
-    const route = routeTo(model, host, prefixOf(cidr));
-    const way = ({ over, to, path }: NonNullable<typeof route>['ways'][number]): string =>
-      to === null ? over : `${to} over ${over}${path.length > 0 ? `, path ${path.join(' ')}` : ''}`;
-    return { host, hears: route?.ways.map(way) ?? [], deafTo: [], unsure: route ? route.unsure : absenceDoubt(model) };
+  const prefix = prefixOf(cidr);
+  const known = formatPrefix(prefix);
+  const tenants = tenantsOf(model);
+  const tables = new Map<string, string[]>();
+  let all = 0;
+  for (const { host } of model.switches)
+    for (const vrf of model.views.get(host)!.vrfs.keys()) {
+      if (!tenants.groupOf(host, vrf)!.prefixes.has(known)) continue;
+      tables.set(host, [...(tables.get(host) ?? []), vrf]);
+      all++;
+    }
+  if (all > MOST_TABLES)
+    return `${all} VRFs of switches may have ${known}: ask one switch, “routes SWITCH in VRF to ADDRESS”`;
+  return model.switches.map(({ host }): Hearing => {
+    const outside = routeTo(model, host, prefix);
+    const inside = (tables.get(host) ?? []).map((vrf) => [vrf, tenantRoute(model, host, vrf, prefix)] as const);
+    const hears = [
+      ...(outside ? waysOf(outside) : []),
+      ...inside.flatMap(([vrf, route]) => (route ? waysOf(route).map((way) => `in ${vrf}: ${way}`) : [])),
+    ];
+    const doubts = [
+      outside ? outside.unsure : absenceDoubt(model),
+      ...inside.map(([, route]) => route?.unsure ?? null),
+    ];
+    return { host, hears, deafTo: [], unsure: doubts.find((d) => d !== null) ?? null };
   });
 }
+const waysOf = ({ ways }: RouteAnswer): string[] =>
+  ways.map(({ over, to, path }) =>
+    to === null ? over : `${to} over ${over}${path.length > 0 ? `, path ${path.join(' ')}` : ''}`,
+  );
 
 /** Who carries a VNI, whom each hears, and whom not. */
 export function carriersOf(model: NetworkModel, vni: number): readonly Hearing[] | string {

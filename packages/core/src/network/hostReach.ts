@@ -149,7 +149,9 @@ export function oneWay(model: NetworkModel, a: HostPort, b: HostPort): Way {
   if (localSvi) return by(vniOf(localSvi.vlan), bridged(model, a.switch, b.switch, localSvi.vlan, b.vlan));
   // Not from switch to switch; by another that has the subnet it may still come there.
   const found = group ? followed() : null;
-  return found?.trouble === null ? found : by(here?.l3Vni ?? null, routed);
+  // Who is in no VRF is no part of the tenant: where its table stops counts.
+  const outside = vb.sviByVlan.get(b.vlan)?.vrf === undefined;
+  return found && (found.trouble === null || outside) ? found : by(here?.l3Vni ?? null, routed);
 }
 
 /** Why the switch of a routes nothing to b, which sits at another. */

@@ -299,6 +299,20 @@ describe('a tenant that speaks to routers outside', () => {
     expect(twice(VRF)).toHaveLength(1);
   });
 
+  test('who hears a prefix is told of every VRF; of another tenant’s its own table stops packets', () => {
+    const m = bordered();
+    const answer = ask(m, { ask: 'prefix', prefix: '198.51.100.0/24' });
+    if (typeof answer === 'string' || answer.ask !== 'prefix') throw new Error(String(answer));
+    const hears = (host: string): readonly string[] => answer.hearings.find((h) => h.host === host)!.hears;
+    expect(hears('sk-lf-01')).toEqual([`in ${VRF}: of-rt-01 over 192.0.2.1, path 64700`]);
+    expect(hears('sk-lf-03')).toEqual([expect.stringMatching(new RegExp(`^in ${VRF}: sk-lf-01 over VNI .* 64700$`))]);
+    expect(hears('of-rt-01')).toEqual(['VLAN interface 3000']);
+    expect(hears('sk-sp-01')).toEqual([]);
+    const vlans = m.views.get(BOTH)!.config.svis.flatMap((s) => (s.vrf === OTHER ? [s.vlan] : []));
+    const others = m.hosts.find((h) => h.switch === BOTH && vlans.includes(h.vlan))!;
+    expect(reach(m, others.host, 'far-0').how).toBe(`${BOTH} has no route to 198.51.100.10 in VRF ${OTHER}`);
+  });
+
   test('a VNI of the default VRF may bring routes of tenants into the underlay: what is not known there is uncertain', () => {
     const vni = skerry.find((c) => c.hostname === 'sk-lf-03')!.vrfs.find((v) => v.name === VRF)!.l3Vni!;
     const swapped = (t: string): string => t.replace(`vrf ${VRF}\n vni ${vni}\n`, ` vni ${vni}\nvrf ${VRF}\n`);
