@@ -24,7 +24,7 @@ export interface Difference {
 
 /** How many answers of each kind were compared; `unsure`: those of which the model says that it does not know. */
 export type Compared = Readonly<
-  Record<'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'imports' | 'pings' | 'unsure', number>
+  Record<'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'vrfRoutes' | 'pings' | 'unsure', number>
 >;
 
 /** What a switch says of its neighbours, by interface or address. */
@@ -177,7 +177,7 @@ async function look(
 }> {
   const because = new Set<string>();
   const differences: Difference[] = [];
-  const count = { sessions: 0, adjacencies: 0, routes: 0, vteps: 0, imports: 0, pings: 0, unsure: 0 };
+  const count = { sessions: 0, adjacencies: 0, routes: 0, vteps: 0, vrfRoutes: 0, pings: 0, unsure: 0 };
   const differ = (host: string, about: string, model: string, daemon: string): void => {
     if (model !== daemon) differences.push({ host, about, model, daemon });
   };
@@ -261,7 +261,7 @@ async function look(
           // A server that has said nothing is known to nobody.
           if (route?.ways.some((w) => w.said.some((x) => x.startsWith('once '))) && seen === null) continue;
           if (!route && seen === null) continue;
-          count.imports++;
+          count.vrfRoutes++;
           differ(host, `${prefix} in ${vrf ?? 'no VRF'}`, route ? routeWords(route) : 'none', seen ?? 'none');
         }
       }

@@ -60,7 +60,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     expect(results.every(agrees)).toBe(true);
     const total = (kind: keyof Rehearsed['compared']): number => results.reduce((n, r) => n + r.compared[kind], 0);
     // Something was compared of every kind.
-    for (const kind of ['sessions', 'adjacencies', 'routes', 'vteps', 'imports', 'pings'] as const)
+    for (const kind of ['sessions', 'adjacencies', 'routes', 'vteps', 'vrfRoutes', 'pings'] as const)
       expect([kind, total(kind) > 4]).toEqual([kind, true]);
   });
 
@@ -176,7 +176,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       const rounds = await fuzzTogether(folder(), ROUNDS, 4, SEED, programs as Programs);
       for (const { mistakes, differences } of rounds)
         expect([mistakes.map((m) => `${m.host}:${m.line} ${m.what}`), differences]).toEqual([expect.anything(), []]);
-      const sure = rounds.map(({ compared: c }) => c.sessions + c.routes + c.vteps + c.imports + c.pings);
+      const sure = rounds.map(({ compared: c }) => c.sessions + c.routes + c.vteps + c.vrfRoutes + c.pings);
       const unsure = rounds.map(({ compared: c }) => c.unsure);
       const sum = (of: readonly number[]): number => of.reduce((a, b) => a + b, 0);
       // It does not get off by being sure of nothing.

@@ -35,7 +35,7 @@ const KINDS: Readonly<Record<string, string>> = {
   adjacencies: 'OSPF neighbours',
   routes: 'routes',
   vteps: 'VTEP lists',
-  imports: 'imports',
+  vrfRoutes: 'routes of VRFs',
   pings: 'pings',
 };
 
