@@ -95,7 +95,8 @@ const HearingRow = ({ hearing, ...shown }: Shown & { readonly hearing: Hearing }
       <Mono>{hearing.host}</Mono>
     </th>
     <td>
-      {hearing.hears.length === 0 && <Bad>nothing</Bad>}
+      {/* Who hears nobody though he should is wrong; of a prefix it may be as it is meant. */}
+      {hearing.hears.length === 0 && (hearing.deafTo.length > 0 ? <Bad>nothing</Bad> : <Faded>nothing</Faded>)}
       {hearing.hears.map((h) => (
         <div key={h}>{h}</div>
       ))}
