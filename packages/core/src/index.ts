@@ -80,6 +80,7 @@ export * from './compile/compileFabric.ts';
 export * from './compile/servers.ts';
 export * from './network/sessions.ts';
 export * from './network/networkModel.ts';
+export { PING, type Traffic } from './network/filteredWay.ts';
 export * from './network/hostReach.ts';
 export { absenceDoubt, adjacencyDoubt, sessionDoubt } from './network/modelDoubts.ts';
 export * from './network/uncertain.ts';

@@ -24,7 +24,7 @@ export interface Difference {
 
 /** How many answers of each kind were compared; `unsure`: those of which the model says that it does not know. */
 export type Compared = Readonly<
-  Record<'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'vrfRoutes' | 'pings' | 'unsure', number>
+  Record<'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'vrfRoutes' | 'pings' | 'calls' | 'unsure', number>
 >;
 
 /** What a switch says of its neighbours, by interface or address. */
@@ -136,6 +136,13 @@ function seenWords(entries: Routes[string], vteps: ReadonlyMap<string, string>):
   return `${kind} over ${kind === 'connected' ? 1 : hops.length}`;
 }
 
+/** What servers ask of one another beside pings, where there are filters. */
+const CALLS = [
+  { protocol: 'tcp', port: 22 },
+  { protocol: 'tcp', port: 5432 },
+  { protocol: 'udp', port: 53 },
+] as const;
+
 /** A difference counts where it lasts: a session that has just flapped is not what is asked about. */
 const LOOKS = 3;
 const BETWEEN_LOOKS_MS = 5_000;
@@ -177,7 +184,7 @@ async function look(
 }> {
   const because = new Set<string>();
   const differences: Difference[] = [];
-  const count = { sessions: 0, adjacencies: 0, routes: 0, vteps: 0, vrfRoutes: 0, pings: 0, unsure: 0 };
+  const count = { sessions: 0, adjacencies: 0, routes: 0, vteps: 0, vrfRoutes: 0, pings: 0, calls: 0, unsure: 0 };
   const differ = (host: string, about: string, model: string, daemon: string): void => {
     if (model !== daemon) differences.push({ host, about, model, daemon });
   };
@@ -279,6 +286,22 @@ async function look(
       `${a.of.host} reaches ${b.of.host}`,
       reach.ok ? 'yes' : 'no',
       reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no',
+    );
+  }
+  // Where nothing is filtered, a call goes where a ping goes.
+  const filtering = folder.switches.some((s) => s.config.filters || s.unread.some((u) => u.file === 'nftables.conf'));
+  const calls = filtering ? pairs.flatMap(([from, to]) => CALLS.map((traffic) => ({ from, to, ...traffic }))) : [];
+  const answered = calls.length === 0 ? new Set<number>() : await lab.calls(calls);
+  for (const [i, { from, to, protocol, port }] of calls.entries()) {
+    const reach = hostReach(network, from.of, to.of, { protocol, port });
+    if (isUnsure(reach)) continue;
+    count.calls++;
+    const seen = answered.has(i) ? 'yes' : 'no';
+    differ(
+      from.of.switch,
+      `${from.of.host} reaches ${to.of.host} by ${protocol} ${port}`,
+      reach.ok ? 'yes' : 'no',
+      seen,
     );
   }
   return { compared: count, differences, unsureBecause: [...because] };

@@ -10,6 +10,7 @@ import {
 } from '@anthemion/core';
 import { configsOf, intents, otherIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
+import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
 import fc from 'fast-check';
 
@@ -86,13 +87,27 @@ export const withOutside = (count: number, seed: number, mostSwitches = 6): Swit
     })
     .slice(0, count);
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside. */
-export const FABRIC_KINDS = ['plain', 'ospf', 'outside'] as const;
+/** So many random fabrics in which some switches filter. */
+export const withFilters = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  generated(count, seed, mostSwitches).map((folder, i) => {
+    const { switches, hosts } = folder;
+    const configs = switches.map(({ config }, at) => {
+      // Each of three, or all of few.
+      if (switches.length > 3 && (at + i) % 3 === 0) return config;
+      const [filters] = fc.sample(filtersOf(config, hosts), { numRuns: 1, seed: seed + 1000 * i + at });
+      return { ...config, filters: filters! };
+    });
+    return { ...folder, ...written(configs) };
+  });
+
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters. */
+export const FABRIC_KINDS = ['plain', 'ospf', 'outside', 'filters'] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   plain: generated,
   ospf: ledByOspf,
   outside: withOutside,
+  filters: withFilters,
 };
 /** So many random fabrics of a kind. */
 export const ofKind = (kind: FabricKind, count: number, seed: number): SwitchFolder[] => KINDS[kind](count, seed);

@@ -137,6 +137,8 @@ export const FORWARDING = [
   'echo 0 > /proc/sys/net/ipv4/conf/all/rp_filter',
   'echo 0 > /proc/sys/net/ipv4/conf/default/rp_filter',
   'echo 0 > /proc/sys/net/ipv6/conf/default/accept_dad',
+  // Frames of a bridge are for its own filters alone, as on a switch where br_netfilter is not loaded.
+  'for f in /proc/sys/net/bridge/bridge-nf-call-*tables; do [ -e $f ] && echo 0 > $f; done; true',
 ].join('; ');
 
 /** The servers that can be plugged in: on an untagged port that is bridged and open. The others are named. */

@@ -1,8 +1,9 @@
-import type { SwitchConfig, SwitchFolder } from '@anthemion/core';
+import { linux, type SwitchConfig, type SwitchFolder } from '@anthemion/core';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { caller, filtersFor, filtersNotShown, listener } from './filters.ts';
 import {
   FORWARDING,
   planSwitch,
@@ -80,7 +81,7 @@ class Box {
 /** A document that a daemon did not take whole. */
 export interface Refused {
   readonly host: string;
-  readonly document: 'interfaces' | 'frr.conf';
+  readonly document: 'interfaces' | 'frr.conf' | 'nftables.conf';
   readonly said: string;
 }
 
@@ -217,6 +218,8 @@ export class Lab {
     ].join('\n');
     const made = await box.run(script);
     if (!made.ok) throw new Error(`${host} could not be made: ${made.err.trim() || made.out.trim()}`);
+    const filters = await this.filter(host, this.folder.files.get(host)!['nftables.conf']);
+    if (filters !== null) this.refused.push({ host, document: 'nftables.conf', said: filters });
     const complaints = await this.loadWhole(host);
     if (complaints !== null) this.refused.push({ host, document: 'frr.conf', said: complaints });
     // Beside what follows: nothing waits for it but the end.
@@ -249,6 +252,73 @@ export class Lab {
       .filter(Boolean);
     if (!checked.ok && said.length === 0) said.push(checked.err.trim() || 'it is refused without a word');
     if (said.length > 0) this.refused.push({ host, document: 'interfaces', said: said.join('; ') });
+  }
+
+  /**
+   * Takes the filters of a switch away and loads others, in each of its namespaces; what nft has against them, or null.
+   * @param text undefined = none
+   */
+  async filter(host: string, text: string | undefined): Promise<string | null> {
+    const { nft } = this.programs;
+    const config =
+      text === undefined ? null : linux.parse({ ...this.folder.files.get(host)!, 'nftables.conf': text }).config;
+    if (nft === null) {
+      if (text !== undefined) this.notShown.push({ host, what: 'nft is not here to load filters' });
+      return null;
+    }
+    const etc = join(this.etc, host);
+    const box = this.boxes.get(host)!;
+    const vrfs = [undefined, ...this.configOf(host).vrfs.map((v) => v.name)];
+    const within = (vrf: string | undefined, what: string): string =>
+      vrf === undefined ? what : `ip netns exec ${vrf} ${what}`;
+    await box.run(vrfs.map((v) => within(v, `${nft} flush ruleset`)).join('; '));
+    if (text === undefined) return null;
+    this.notShown.push(...filtersNotShown(config!).map((what) => ({ host, what })));
+    // Where nft refuses it as it stands, nothing of it counts.
+    writeFileSync(join(etc, 'nftables.conf'), text);
+    const whole = await box.run(`unshare --net ${nft} -f /etc/frr/nftables.conf 2>&1`);
+    if (!whole.ok) return whole.out.split('\n')[0]!;
+    for (const [i, vrf] of vrfs.entries()) {
+      writeFileSync(join(etc, `nftables.${i}`), filtersFor(text, this.configOf(host), vrf));
+      const loaded = await box.run(within(vrf, `${nft} -f /etc/frr/nftables.${i} 2>&1`));
+      if (!loaded.ok) throw new Error(`filters of ${host} could not be loaded: ${loaded.out.split('\n')[0]}`);
+    }
+    return null;
+  }
+
+  private listening = false;
+  /**
+   * Which of these calls are answered: TCP connections that are made, packets of UDP that come back. Each server listens on
+   * all of the ports asked for.
+   * @returns the calls that were, by their number
+   */
+  async calls(
+    asked: readonly {
+      readonly from: PluggedHost;
+      readonly to: PluggedHost;
+      readonly protocol: 'tcp' | 'udp';
+      readonly port: number;
+    }[],
+  ): Promise<ReadonlySet<number>> {
+    const ports = (protocol: string): number[] => [
+      ...new Set(asked.flatMap((a) => (a.protocol === protocol ? [a.port] : []))),
+    ];
+    if (!this.listening) {
+      this.listening = true;
+      writeFileSync(join(this.etc, 'listen.py'), listener(ports('tcp'), ports('udp')));
+      const starts = this.plugged.map(
+        ({ n }) => `ip netns exec s${n} python3 ${join(this.etc, 'listen.py')} >/dev/null 2>&1 &`,
+      );
+      await this.servers!.run([...starts, 'sleep 1'].join('\n'));
+    }
+    const lines = this.plugged.flatMap((from) => {
+      const own = asked.flatMap((a, i) => (a.from === from ? [`${a.protocol} ${a.port} ${a.to.of.ip} ${i}`] : []));
+      if (own.length === 0) return [];
+      writeFileSync(join(this.etc, `call${from.n}.py`), caller(own));
+      return [`ip netns exec s${from.n} python3 ${join(this.etc, `call${from.n}.py`)} &`];
+    });
+    const { out } = await this.servers!.run([...lines, 'wait $(jobs -p) 2>/dev/null'].join('\n'));
+    return new Set(out.split('\n').filter(Boolean).map(Number));
   }
 
   private async bringServersUp(): Promise<void> {

@@ -44,7 +44,7 @@ function refuse(text: string): never {
 function folderAt(dir: string): SwitchFolder {
   if (!existsSync(dir) || !statSync(dir).isDirectory()) refuse(`there is no folder ${dir}`);
   const paths = readdirSync(dir, { withFileTypes: true }).flatMap((e) =>
-    e.isDirectory() ? linux.documents.map((d) => `${e.name}/${d.name}`) : [e.name],
+    e.isDirectory() ? [...linux.documents.map((d) => d.name), ...linux.reads].map((d) => `${e.name}/${d}`) : [e.name],
   );
   const texts = new Map(
     paths.filter((p) => existsSync(join(dir, p))).map((p) => [p, readFileSync(join(dir, p), 'utf8')]),
@@ -55,9 +55,9 @@ function folderAt(dir: string): SwitchFolder {
 
 /** Says what came of it; differences with the file they are about. */
 function report(name: string, r: Rehearsed): void {
-  const { sessions, routes, vteps, vrfRoutes, pings, unsure } = r.compared;
+  const { sessions, routes, vteps, vrfRoutes, pings, calls, unsure } = r.compared;
   say(
-    `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${vrfRoutes} routes of VRFs, ${pings} pings compared; ${unsure} answers of which the model is not sure; ${r.notShown.length} things this kernel cannot show`,
+    `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${vrfRoutes} routes of VRFs, ${pings} pings${calls > 0 ? `, ${calls} calls` : ''} compared; ${unsure} answers of which the model is not sure; ${r.notShown.length} things this kernel cannot show`,
   );
   for (const x of r.refused) say(`  ${x.host}/${x.document}: refused: ${x.said}`);
   for (const s of r.strays)

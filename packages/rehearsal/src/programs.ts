@@ -11,6 +11,8 @@ export interface Programs {
   readonly ping: string;
   /** Root under which ifupdown2 lies with its settings; null = it, or Python, is not to be had, and `interfaces` is not checked by it. */
   readonly ifupdown: string | null;
+  /** Loads filters; null = it is not to be had, and filters are not shown. */
+  readonly nft: string | null;
   /** What they need to be found by: paths of libraries. */
   readonly environment: Readonly<Record<string, string>>;
 }
@@ -22,6 +24,7 @@ export const IFUPDOWN = {
   program: 'usr/share/ifupdown2/ifupdown2',
   settings: 'etc/network/ifupdown2',
 } as const;
+const NFT = 'usr/sbin/nft';
 /** What a rehearsal makes of a kernel, in a namespace that is gone at once. */
 const PROBE = [
   'mount -t tmpfs tmpfs /run',
@@ -59,6 +62,10 @@ export function findPrograms({ fetch } = { fetch: true }): Programs | string {
     if (rootOf(IFUPDOWN.program) === undefined && canFetch()) unpack(cache, [IFUPDOWN.package]);
     return rootOf(IFUPDOWN.program) ?? null;
   };
+  const nft = (): string | null => {
+    if (place(NFT) === undefined && canFetch()) unpack(cache, ['nftables']);
+    return place(NFT) ?? null;
+  };
   const found = (): Programs | null => {
     const [daemons, vtysh, ping] = [
       place('usr/lib/frr'),
@@ -69,7 +76,8 @@ export function findPrograms({ fetch } = { fetch: true }): Programs | string {
     const libraries = ['usr/lib/x86_64-linux-gnu', 'usr/lib/aarch64-linux-gnu']
       .flatMap((l) => [join(cache, l), join(cache, l, 'frr')])
       .filter((l) => existsSync(l));
-    return { daemons, vtysh, ping, ifupdown: ifupdown(), environment: { LD_LIBRARY_PATH: libraries.join(':') } };
+    const more = { ifupdown: ifupdown(), nft: nft() };
+    return { daemons, vtysh, ping, ...more, environment: { LD_LIBRARY_PATH: libraries.join(':') } };
   };
   const there = found();
   if (there) return there;

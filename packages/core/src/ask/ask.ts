@@ -30,7 +30,8 @@ export function ask(model: NetworkModel, question: Question, before: NetworkMode
       return typeof routes === 'string' ? routes : { ask: 'routes', routes };
     }
     case 'reach': {
-      const found = journeys(model, question.from, question.to);
+      const { from, to, protocol = 'icmp', port } = question;
+      const found = journeys(model, from, to, { protocol, ...(port === undefined ? {} : { port }) });
       return typeof found === 'string' ? found : { ask: 'reach', ...found };
     }
     case 'prefix': {

@@ -1,13 +1,13 @@
 import { lagKey, lagWords, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import { tableWords, type FlowStep } from '../network/flows.ts';
-import { hostReach, oneWay } from '../network/hostReach.ts';
+import { PING, type Traffic } from '../network/filteredWay.ts';
+import { bothWays, hostReach, type Way } from '../network/hostReach.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
-import { statementPlace } from '../network/sessions.ts';
+import type { Trouble } from '../network/trouble.ts';
+import { underlaySteps } from '../network/underlayWays.ts';
 import { naturally } from '../numbers/order.ts';
-import { parseIpv4, type Prefix } from '../numbers/ipv4.ts';
 import type { Because, Hop, Journey } from './answer.ts';
-import { ospfWays, settledFor, underlayOf } from './routesOf.ts';
 import { tenantRoute } from './tenantRoutes.ts';
 
 /** Where a frame of a server comes in or goes out. */
@@ -24,39 +24,12 @@ function atPort(model: NetworkModel, h: HostPort, does: string): Hop {
 
 /** The switches that packets to a VTEP go over, step by step; those of one step share the load. */
 function underlayHops(model: NetworkModel, from: string, to: string, vtep: string): Hop[] {
-  const address = parseIpv4(vtep);
-  if (address === null) return [];
-  const { edges, sessions } = underlayOf(model);
-  const prefix: Prefix = { address, length: 32 };
-  const { held } = settledFor(model, prefix);
-  const end = model.index.get(to)!;
-  const out: Hop[] = [];
-  let here = new Set([model.index.get(from)!]);
-  // No way is longer than there are switches.
-  for (let step = 0; step < model.switches.length; step++) {
-    const next = new Set<number>();
-    const because: Because[] = [];
-    for (const r of here) {
-      const { host } = model.switches[r]!;
-      const led = model.ospf ? ospfWays(model, host, prefix) : null;
-      for (const a of led?.over ?? []) {
-        next.add(model.index.get(a.farHost!)!);
-        because.push({ host, words: `${host} has it over ${a.port}, by OSPF`, configPlace: a.place });
-      }
-      for (const h of led ? [] : held[r]!) {
-        if (h.over < 0) continue;
-        next.add(edges[h.over]!.from);
-        const peer = sessions[h.over]!.farPeer!;
-        because.push({ host, words: `${host} has it over ${peer}`, configPlace: statementPlace({ peer }) });
-      }
-    }
-    next.delete(end);
-    if (next.size === 0) return out;
-    const at = [...next].map((r) => model.switches[r]!.host).sort(naturally);
-    out.push({ at, does: `on to ${vtep}${at.length > 1 ? ', the load is shared' : ''}`, because });
-    here = next;
-  }
-  return out;
+  return underlaySteps(model, from, to, vtep).flatMap((hops): Hop[] => {
+    const at = [...new Set(hops.map((h) => h.to))].filter((h) => h !== to).sort(naturally);
+    if (at.length === 0) return [];
+    const because = hops.map(({ host, words, configPlace }): Because => ({ host, words, configPlace }));
+    return [{ at, does: `on to ${vtep}${at.length > 1 ? ', the load is shared' : ''}`, because }];
+  });
 }
 
 /** What a table does with packets, and what lies between where it sends them through EVPN. */
@@ -77,8 +50,7 @@ function tableHops(model: NetworkModel, { node, route }: FlowStep): Hop[] {
   ];
 }
 
-function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
-  const way = oneWay(model, a, b);
+function journey(model: NetworkModel, a: HostPort, b: HostPort, way: Way): Journey {
   const hops: Hop[] = [atPort(model, a, `takes what ${a.host} sends in on ${a.port}, VLAN ${a.vlan}`)];
   const view = model.views.get(a.switch);
   const svi = view?.sviByVlan.get(a.vlan);
@@ -92,16 +64,21 @@ function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
     });
   for (const step of way.steps ?? []) hops.push(...tableHops(model, step));
   const { trouble } = way;
-  const done = (arrives: boolean, last: Hop): Journey => ({ from: a.host, to: b.host, arrives, hops: [...hops, last] });
-  if (trouble) {
-    const { host, words, configPlace } = trouble;
-    return done(false, {
-      at: [host],
-      does: `it stops here: ${words}`,
-      because: [{ host, words, ...(configPlace ? { configPlace } : {}) }],
-    });
-  }
-  if (way.steps) return done(true, atPort(model, b, `gives it to ${b.host} on ${b.port}, VLAN ${b.vlan}`));
+  const done = (arrives: boolean, all: readonly Hop[]): Journey => ({ from: a.host, to: b.host, arrives, hops: all });
+  const stops = (all: readonly Hop[], { host, words, configPlace }: Trouble): Journey => {
+    const because = [{ host, words, ...(configPlace ? { configPlace } : {}) }];
+    return done(false, [...all, { at: [host], does: `it stops here: ${words}`, because }]);
+  };
+  const filtered = trouble?.configPlace?.[0] === 'filters';
+  if (trouble && !filtered) return stops(hops, trouble);
+  const taken = hops.length;
+  const arrives = (): Journey => {
+    if (!trouble) return done(true, [...hops, atPort(model, b, `gives it to ${b.host} on ${b.port}, VLAN ${b.vlan}`)]);
+    // Filters stop it on a way that leads on: it came as far as their switch.
+    const met = hops.findIndex((h, i) => i > 0 && h.at.includes(trouble.host));
+    return stops(hops.slice(0, trouble.host === a.switch || met < 0 ? taken : met + 1), trouble);
+  };
+  if (way.steps) return arrives();
   const far = model.views.get(b.switch);
   const tunnel = way.vni === null ? undefined : far?.vxlanByVni.get(way.vni);
   const vtep = tunnel?.localAddress;
@@ -131,7 +108,7 @@ function journey(model: NetworkModel, a: HostPort, b: HostPort): Journey {
     const does = `sends it over trunks to ${b.switch}; spanning tree chooses the way`;
     hops.push({ at: [a.switch], does, because: [] });
   }
-  return done(true, atPort(model, b, `gives it to ${b.host} on ${b.port}, VLAN ${b.vlan}`));
+  return arrives();
 }
 
 /** Whether one server reaches another and has its answer, with the ways there and back; a string says why there is no answer. */
@@ -139,12 +116,14 @@ export function journeys(
   model: NetworkModel,
   from: string,
   to: string,
+  traffic: Traffic = PING,
 ): { readonly ok: boolean; readonly unsure: string | null; readonly ways: readonly Journey[] } | string {
   const find = (name: string): HostPort | undefined => model.hosts.find((h) => h.host === name || h.ip === name);
   const [a, b] = [find(from), find(to)];
   if (!a || !b) return `there is no server ${a ? to : from}`;
   if (a === b) return 'it is one and the same server';
-  const { ok, unsure } = hostReach(model, a, b);
-  const there = journey(model, a, b);
-  return { ok, unsure, ways: there.arrives ? [there, journey(model, b, a)] : [there] };
+  const { ok, unsure } = hostReach(model, a, b, traffic);
+  const { there, back } = bothWays(model, a, b, traffic);
+  const ways = [journey(model, a, b, there), ...(back ? [journey(model, b, a, back)] : [])];
+  return { ok, unsure, ways };
 }

@@ -1,3 +1,4 @@
+import type { Traffic } from '../network/filteredWay.ts';
 import { parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
 
 /** A question to the network model. */
@@ -5,7 +6,15 @@ export type Question =
   /** Routes of a switch, of one VRF or outside of all; all of them, or those that lead to an address. */
   | { readonly ask: 'routes'; readonly host: string; readonly vrf?: string; readonly to?: string }
   /** Whether one server reaches another, by which way. */
-  | { readonly ask: 'reach'; readonly from: string; readonly to: string }
+  | {
+      readonly ask: 'reach';
+      readonly from: string;
+      readonly to: string;
+      /** Absent = `icmp`: a ping. */
+      readonly protocol?: Traffic['protocol'];
+      /** The port that the one asked listens on, of `tcp` and `udp`. */
+      readonly port?: number;
+    }
   /** Who has a route to an address or a prefix. */
   | { readonly ask: 'prefix'; readonly prefix: string }
   /** What the network answers otherwise than before. */
@@ -14,7 +23,16 @@ export type Question =
   | { readonly ask: 'vni'; readonly vni: number };
 
 const HOW =
-  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, or “differs”';
+  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER [tcp PORT|udp PORT]”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, or “differs”';
+
+function readReach(from: string, to: string, [protocol, said, ...rest]: readonly string[]): Question | string {
+  if (protocol === undefined) return { ask: 'reach', from, to };
+  if (rest.length > 0 || (protocol !== 'tcp' && protocol !== 'udp' && protocol !== 'icmp')) return HOW;
+  if (protocol === 'icmp') return said === undefined ? { ask: 'reach', from, to, protocol } : HOW;
+  const port = Number(said);
+  if (!Number.isInteger(port) || port < 1 || port > 65535) return `${protocol} wants a port, 1–65535`;
+  return { ask: 'reach', from, to, protocol, port };
+}
 
 /** Reads a question of words; a string says how one is put. */
 export function readQuestion(words: readonly string[]): Question | string {
@@ -35,7 +53,7 @@ export function readQuestion(words: readonly string[]): Question | string {
       return { ask, host: first, ...said };
     }
     case 'reach':
-      return second === undefined || rest.length > 0 ? HOW : { ask, from: first, to: second };
+      return second === undefined ? HOW : readReach(first, second, rest);
     case 'hears': {
       if (first === 'vni') {
         const vni = Number(second);

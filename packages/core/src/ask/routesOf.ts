@@ -1,37 +1,19 @@
 import type { Place } from '../config/switchConfig.ts';
-import { chancesOf, type HeldRoute, type Settled } from '../network/bgpRoutes.ts';
-import { announcedPrefixes, ospfComesFirst, settlePrefix } from '../network/families.ts';
+import { chancesOf, type HeldRoute } from '../network/bgpRoutes.ts';
+import { announcedPrefixes } from '../network/families.ts';
 import { connectedIn, staticsIn } from '../network/localRoutes.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
-import type { OspfRoute } from '../network/ospf.ts';
-import { routedFamily, type RoutedFamily } from '../network/routedFamily.ts';
 import { numbersOf } from '../network/routes.ts';
 import { statementPlace } from '../network/sessions.ts';
 import { MOST_WORK } from '../network/tenantGroup.ts';
 import { tenantsOf } from '../network/tenants.ts';
+import { ospfWays, settledFor, underlayOf } from '../network/underlayWays.ts';
 import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, pathsDoubt, prefixDoubt } from '../network/uncertain.ts';
 import { contains, formatPrefix, hostPart, parseCidr, parseIpv4, prefixOf, type Prefix } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
-import { onceFor } from '../onceFor.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
 import { connectedAnswer, DROPPED, saidOf, staticAnswer } from './routeWords.ts';
 import { tenantRoute, tenantRoutes } from './tenantRoutes.ts';
-
-/** The underlay as route selection sees it, once for a model. */
-export const underlayOf = onceFor((model: NetworkModel): RoutedFamily => routedFamily(model.sessions, model, 'ipv4'));
-
-/** What was settled last of a model: questions come back to one prefix, and all at once would not fit. */
-const lastSettled = onceFor((_: NetworkModel): { of: string; settled: Settled | null } => ({ of: '', settled: null }));
-/** What all routers settle to for a prefix of the underlay, whoever announces it. */
-export function settledFor(model: NetworkModel, prefix: Prefix): Settled {
-  const last = lastSettled(model);
-  const of = formatPrefix(prefix);
-  if (last.of !== of) {
-    last.settled = settlePrefix(model, underlayOf(model), prefix);
-    last.of = of;
-  }
-  return last.settled!;
-}
 
 /** Switches that announce a prefix, and the place that says so. */
 function announcers(model: NetworkModel, text: string): Because[] {
@@ -107,12 +89,6 @@ const bringers = (model: NetworkModel, text: string): Because[] =>
   });
 const areaWords = (area: string | null): string => (area === null ? 'all areas, from outside' : `area ${area}`);
 const KINDS = { own: 'its own', intra: 'of its area', inter: 'of another area', outside: 'from outside' } as const;
-
-/** The neighbours by OSPF that a switch sends on to for a prefix, where BGP knows nothing better; null = none. */
-export function ospfWays(model: NetworkModel, host: string, prefix: Prefix): OspfRoute | null {
-  const route = model.ospf?.routesTo(formatPrefix(prefix))[model.index.get(host)!];
-  return ospfComesFirst(settledFor(model, prefix).held[model.index.get(host)!]!, route) ? route : null;
-}
 
 /** A route that OSPF brings, with the neighbours it leads over. */
 function ospfRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | null {

@@ -1,6 +1,7 @@
 import { bfd, type BfdPart } from './bfd.ts';
 import { bgp, type BgpPart } from './bgp.ts';
 import { bridging, type BridgingPart } from './bridging.ts';
+import { filters, type FiltersPart } from './filters.ts';
 import { interfaces, type InterfacesPart } from './interfaces.ts';
 import { ospf, type OspfPart } from './ospf.ts';
 import { overlay, type OverlayPart } from './overlay.ts';
@@ -27,7 +28,8 @@ export interface SwitchConfig
     PolicyPart,
     StaticPart,
     OspfPart,
-    BgpPart {}
+    BgpPart,
+    FiltersPart {}
 
 /** Which section each part of a SwitchConfig belongs to: the one list of them; a part without a section does not compile. */
 export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<object>>> = {
@@ -49,6 +51,7 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   ospf,
   ospfPorts: ospf,
   bgp,
+  filters,
 };
 /** Every section that has parts of its own, once. */
 export const SECTIONS: readonly ConfigSection<object>[] = [...new Set(Object.values(SECTION_OF))];

@@ -43,6 +43,8 @@ export interface Dialect {
   readonly name: DialectName;
   /** The documents it writes, in the order in which they are written to a switch. */
   readonly documents: readonly DocumentKind[];
+  /** Documents it understands where they are there, beside those that it writes. */
+  readonly reads: readonly string[];
   /** Was it tried with that version of a switch's software, as the switch says it? */
   readonly triedWith: (version: string) => boolean;
   /** Snippets see the secrets by name, as masks. */

@@ -31,4 +31,6 @@ export function dialectOf(
 
 /** The dialect that documents of these names are written in, where nothing else is known of a switch; null = none. */
 export const dialectWriting = (files: ConfigFiles): Dialect | null =>
-  ALL_DIALECTS.find((d) => Object.keys(files).every((f) => d.documents.some((doc) => doc.name === f))) ?? null;
+  ALL_DIALECTS.find((d) =>
+    Object.keys(files).every((f) => d.reads.includes(f) || d.documents.some((doc) => doc.name === f)),
+  ) ?? null;

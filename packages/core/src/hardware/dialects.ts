@@ -22,6 +22,10 @@ export const DOCUMENTS: Readonly<Record<DialectName, readonly DocumentKind[]>> =
     { name: 'frr.conf', path: '/etc/frr/frr.conf' },
   ],
 };
+/** What each dialect understands beside, where a folder of switches has it: nothing of an intent writes it yet. */
+export const DOCUMENTS_READ: Readonly<Record<DialectName, readonly string[]>> = {
+  linux: ['nftables.conf'],
+};
 /** Every document there is by name, each once. */
 export const DOCUMENT_NAMES: readonly string[] = [
   ...new Set(Object.values(DOCUMENTS).flatMap((of) => of.map((d) => d.name))),

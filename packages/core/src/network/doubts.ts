@@ -3,7 +3,7 @@ import { onceFor } from '../onceFor.ts';
 import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import type { Ipv4Family, PeerPolicy } from '../config/bgp.ts';
-import type { SwitchConfig } from '../config/switchConfig.ts';
+import { placeKey, type SwitchConfig } from '../config/switchConfig.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 
 /** Something of a switch because of which answers may be otherwise. */
@@ -27,6 +27,10 @@ export interface SwitchDoubts {
   readonly vlans: ReadonlyMap<number, Doubt>;
   readonly vnis: ReadonlyMap<number, Doubt>;
   readonly vrfs: ReadonlyMap<string, Doubt>;
+  /** All that is filtered. */
+  readonly filters: Doubt | undefined;
+  /** Rules of filters by their place. */
+  readonly filterRules: ReadonlyMap<string, Doubt>;
 }
 
 const lineWords = (host: string, { file, line, text }: UnreadLine): string =>
@@ -49,6 +53,8 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
       return 'all that is bridged there';
     case 'vrfs':
       return `VRF ${second} there`;
+    case 'filters':
+      return third === '' ? 'all that is filtered there' : `what chain ${fourth} lets pass`;
     case 'routeMaps':
       return `routes that map ${second} is asked about`;
     case 'bgp':
@@ -118,6 +124,8 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
   const vlans = new Map<number, Doubt>();
   const vnis = new Map<number, Doubt>();
   const vrfs = new Map<string, Doubt>();
+  let filters: Doubt | undefined;
+  const filterRules = new Map<string, Doubt>();
   let any = false;
   /** The first line that doubts something is the one that is named. */
   const note = <K>(map: Map<K, Doubt>, key: K, doubt: Doubt): void => void (map.has(key) || map.set(key, doubt));
@@ -157,6 +165,10 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
       case 'vrfs':
         note(vrfs, second, doubt);
         break;
+      case 'filters':
+        if (third === undefined) filters ??= takes;
+        else note(filterRules, placeKey(line.doubts), takes);
+        break;
       case 'bgp':
         if (second === 'peers' && third !== undefined) note(peers, third, fourth === 'password' ? takes : doubt);
         else if (second === 'vrfs' && third !== undefined) note(vrfs, third, doubt);
@@ -190,5 +202,5 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         bridging ??= takes;
     }
   }
-  return any ? { routing, bridging, peers, ports, vlans, vnis, vrfs } : null;
+  return any ? { routing, bridging, peers, ports, vlans, vnis, vrfs, filters, filterRules } : null;
 });

@@ -1,5 +1,6 @@
 import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
 import { lagKey, lagWords, sviKey, type SviConfig } from '../config/interfaces.ts';
+import { filteredWay, packetOf, PING, type FilteredWay, type Traffic } from './filteredWay.ts';
 import { follow, type FlowStep } from './flows.ts';
 import { gatewayOfSvi } from './interfaces.ts';
 import type { Place } from '../config/switchConfig.ts';
@@ -195,18 +196,39 @@ function routedTrouble(
     : at(b.switch, ['bgp', 'vrfs', there.name], `${b.switch} announces neither ${b.ip} nor its subnet`);
 }
 
+/** Both directions of what two servers say to one another, filters included; null = no answer is sent. */
+export interface BothWays {
+  readonly there: Way;
+  readonly back: Way | null;
+}
+export function bothWays(model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): BothWays {
+  const through = (way: Way, f: FilteredWay): Way => ({ ...way, trouble: f.trouble, unsure: way.unsure ?? f.unsure });
+  const way = oneWay(model, a, b);
+  if (way.trouble) return { there: way, back: null };
+  const asked = packetOf(a, b, traffic, false);
+  const first = filteredWay(model, a, b, way, asked);
+  const there = through(way, first);
+  if (there.trouble) return { there, back: null };
+  const answer = oneWay(model, b, a);
+  if (answer.trouble) return { there, back: answer };
+  const second = filteredWay(model, b, a, answer, packetOf(b, a, traffic, true), first.routers);
+  const back = through(answer, second);
+  if (back.trouble) return { there, back };
+  // What follows is of a flow that is known by then.
+  return { there: through(there, filteredWay(model, a, b, way, asked, second.routers)), back };
+}
+
 /** Reach between two hosts, both ways: a packet there and an answer back. */
-export function hostReach(model: NetworkModel, a: HostPort, b: HostPort): Reach {
-  const there = oneWay(model, a, b);
-  const answer = there.trouble === null ? oneWay(model, b, a) : null;
-  const back = answer?.trouble ?? null;
+export function hostReach(model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): Reach {
+  const { there, back } = bothWays(model, a, b, traffic);
+  const stopped = back?.trouble ?? null;
   return {
     from: a.host,
     to: b.host,
-    ok: there.trouble === null && back === null,
-    unsure: reachDoubt(model, a, b) ?? there.unsure ?? answer?.unsure ?? null,
+    ok: there.trouble === null && stopped === null,
+    unsure: reachDoubt(model, a, b) ?? there.unsure ?? back?.unsure ?? null,
     how:
       there.trouble?.words ??
-      (back === null ? (there.bridged ? 'bridged' : 'routed') : `the answer stops: ${back.words}`),
+      (stopped === null ? (there.bridged ? 'bridged' : 'routed') : `the answer stops: ${stopped.words}`),
   };
 }

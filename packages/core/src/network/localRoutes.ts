@@ -12,6 +12,7 @@ import {
   type Ipv4,
   type Prefix,
 } from '../numbers/ipv4.ts';
+import { sviDevice } from './devices.ts';
 
 /** A subnet of the switch itself in a VRF: it is there while the interface is up. */
 export interface ConnectedRoute {
@@ -38,9 +39,6 @@ export interface WrittenRoute {
   readonly state: 'active' | 'inactive' | 'unsure';
 }
 
-/** The interface of a VLAN as daemons call it. */
-const deviceOf = (s: SviConfig): string => s.called ?? `vlan${s.vlan}`;
-
 /** Subnets that a switch has in a VRF; undefined = the default one. Shut ports have none. */
 export function connectedIn({ loopbacks, ports, svis }: SwitchConfig, vrf?: string): ConnectedRoute[] {
   const out: ConnectedRoute[] = [];
@@ -57,7 +55,7 @@ export function connectedIn({ loopbacks, ports, svis }: SwitchConfig, vrf?: stri
   for (const svi of svis) {
     if (svi.vrf !== vrf) continue;
     const rest = {
-      port: deviceOf(svi),
+      port: sviDevice(svi),
       words: sviWords(svi),
       mtu: svi.mtu,
       svi,
@@ -83,7 +81,7 @@ export function subnetOf(connected: readonly ConnectedRoute[], address: Ipv4): C
 /** Is there an interface of that name in the VRF? */
 const hasDevice = (config: SwitchConfig, name: string, vrf: string | undefined): boolean =>
   config.ports.some((p) => p.name === name && p.vrf === vrf && !p.shut) ||
-  config.svis.some((s) => s.vrf === vrf && deviceOf(s) === name);
+  config.svis.some((s) => s.vrf === vrf && sviDevice(s) === name);
 
 /** Routes that are written down in a VRF, and whether they are in use. */
 export function staticsIn(config: SwitchConfig, vrf?: string): WrittenRoute[] {

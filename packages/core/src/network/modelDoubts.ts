@@ -12,6 +12,8 @@ const NO_DOUBTS: SwitchDoubts = {
   vlans: new Map(),
   vnis: new Map(),
   vrfs: new Map(),
+  filters: undefined,
+  filterRules: new Map(),
 };
 
 /** Policies of neighbours of which it is not computed what comes of them. */
@@ -61,6 +63,10 @@ export const doubtsIn = onceFor(
     ),
 );
 
+/** A line of filters because of which a switch may not hear its neighbours, or they not it. */
+const filterDoubt = ({ filters, filterRules }: SwitchDoubts): Doubt | undefined =>
+  filters ?? [...filterRules].find(([place]) => place.split('\n')[1]?.startsWith('bridge ') === false)?.[1];
+
 /** What of one end may change a session. */
 function doubtAtEnd(
   model: NetworkModel,
@@ -71,6 +77,8 @@ function doubtAtEnd(
 ): Doubt | undefined {
   const doubts = doubtsIn(model).get(host);
   if (!doubts) return undefined;
+  const heard = filterDoubt(doubts);
+  if (heard) return heard;
   if (vrf !== undefined) return doubts.vrfs.get(vrf) ?? (port === null ? undefined : doubts.ports.get(port));
   const group = model.views.get(host)?.config.bgp?.peers.find((p) => p.name === peer)?.group;
   return (
@@ -103,7 +111,7 @@ const inWords = (doubt: Doubt | null): string | null => doubt && doubt.words;
 export function doubtOfAdjacency(model: NetworkModel, a: Adjacency): Doubt | null {
   const at = (host: string | null, port: string | null): Doubt | undefined => {
     const doubts = host === null ? undefined : doubtsIn(model).get(host);
-    return doubts?.routing ?? (port === null ? undefined : doubts?.ports.get(port));
+    return doubts?.routing ?? (doubts && filterDoubt(doubts)) ?? (port === null ? undefined : doubts?.ports.get(port));
   };
   return at(a.host, a.port) ?? at(a.farHost, a.farPort) ?? null;
 }

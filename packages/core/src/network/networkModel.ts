@@ -187,6 +187,7 @@ const OF_ROUTING = [
   'staticRoutes',
   'ospf',
   'ospfPorts',
+  'filters',
 ] as const satisfies readonly (keyof SwitchConfig)[];
 /** What sessions and underlay routes follow from on one switch. */
 const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string): boolean =>

@@ -1,3 +1,4 @@
+import { helloFiltered, type SessionEnd } from './filteredSession.ts';
 import type { OspfPort } from '../config/ospf.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { contains, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
@@ -146,6 +147,12 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
         down(`${far.host} has the same router id, ${view.ospf!.routerId ?? 'none'}`);
         continue;
       }
+      const filters = helloFiltered(helloEnd(host, view, end.name), helloEnd(far.host, there, far.port));
+      if (filters.unsure !== null) doubts.set(host, filters.unsure);
+      if (filters.trouble) {
+        down(filters.trouble.words);
+        continue;
+      }
       const reasons = others.map((o) => whyNot(end, o, far.host));
       const met = reasons.indexOf(null);
       if (met < 0) down(reasons[0]!.words, reasons[0]!.field);
@@ -159,6 +166,15 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
     }
   return found;
 }
+
+const helloEnd = (host: string, view: SwitchView, port: string): SessionEnd => ({
+  host,
+  view,
+  vrf: undefined,
+  port,
+  address: null,
+  passive: false,
+});
 
 /** Distances of all routers of an area to some of them, and what lies on the ways. */
 interface Towards {

@@ -4,6 +4,7 @@ import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
 import type { SviConfig } from '../config/interfaces.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
+import { sessionFiltered, type BetweenEnds, type SessionEnd } from './filteredSession.ts';
 import { connectedIn, subnetOf } from './localRoutes.ts';
 import type { SwitchView } from './switchView.ts';
 
@@ -36,7 +37,7 @@ export interface Session {
   /** Why a family is down though the session is up, or null. */
   readonly ipv4Reason: string | null;
   readonly evpnReason: string | null;
-  /** Why it may be up after all, though every line is understood. */
+  /** Why it may be otherwise, though every line is understood. */
   readonly unsure?: string;
 }
 /** Is an end of it in the VRF of a tenant? Then the underlay has no part in it. */
@@ -151,7 +152,9 @@ function callsFrom(view: SwitchView, { updateSource }: EffectivePeer, known: str
   );
 }
 
-type FarEnd = { readonly far: Speaker; readonly peer: EffectivePeer } | { readonly why: string };
+/** The far end, and its port; null = over routes. */
+type FarEnd =
+  { readonly far: Speaker; readonly peer: EffectivePeer; readonly port: string | null } | { readonly why: string };
 
 /** The VRF in which a switch answers on a port to an address of its own, or why it does not. */
 export function answersIn(
@@ -194,14 +197,18 @@ function acrossCable(peer: EffectivePeer, { port, own }: Way, view: SwitchView, 
     const far = speakerOf(end.host, view, farPort?.vrf);
     const farPeer = far?.router.peerByName.get(end.port);
     if (!farPeer) return { why: `${end.host} has no neighbour statement on ${end.port}` };
-    return farPort ? { far: far!, peer: farPeer } : { why: `${end.port} of ${end.host} is not in its interfaces file` };
+    return farPort
+      ? { far: far!, peer: farPeer, port: end.port }
+      : { why: `${end.port} of ${end.host} is not in its interfaces file` };
   }
   const answers = answersIn(view, end, peer.name);
   if ('why' in answers) return answers;
   const far = speakerOf(end.host, view, answers.vrf);
   if (!far) return { why: inUnknown(answers.vrf) };
   const farPeer = own.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
-  return farPeer ? { far, peer: farPeer } : { why: `${end.host} has no neighbour statement for ${own[0] ?? port}` };
+  return farPeer
+    ? { far, peer: farPeer, port: end.port }
+    : { why: `${end.host} has no neighbour statement for ${own[0] ?? port}` };
 }
 
 /** The statement at the far end of routes: of whoever has the address. */
@@ -218,7 +225,7 @@ function acrossRoutes(here: Speaker, peer: EffectivePeer, farHost: string, view:
     return { why: 'neither end calls from the address that the other end knows (update-source)' };
   if (!reaches(host, peer.name)) return { why: `no route to ${peer.name} of ${farHost}` };
   return reaches(farHost, farPeer.name)
-    ? { far, peer: farPeer }
+    ? { far, peer: farPeer, port: null }
     : { why: `${farHost} has no route back to ${farPeer.name}` };
 }
 
@@ -284,7 +291,8 @@ export function matchSessions(
         return unknown(at(null, null), `${lost}, and sessions over routes of a VRF are not computed`);
       if (farHost === undefined || farHost === host) return down(at(null, null), lost);
       const far = views.get(farHost)!;
-      return both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, reaches));
+      const between = [...views].flatMap(([h, v]) => (h === host || h === farHost ? [] : [{ host: h, view: v }]));
+      return both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, reaches), between);
     }
     if (view.portByName.get(port)?.shut) return down(at(port, null), `${port} is shut`);
     const end = plan.get(endKey(host, port));
@@ -343,7 +351,7 @@ const unknown = (at: Here, why: string): Session =>
   at.peer.shutdown ? down(at, 'closed here (shutdown)') : { ...down(at, why), unsure: why };
 
 /** What becomes of a session, from the words of both ends. */
-function both(at: Here, view: SwitchView, findEnd: () => FarEnd): Session {
+function both(at: Here, view: SwitchView, findEnd: () => FarEnd, between: readonly BetweenEnds[] = []): Session {
   const { here, peer } = at;
   const farHost = at.farHost!;
   if (!view.config.bgp) return down(at, `${farHost} does not run BGP`);
@@ -354,8 +362,19 @@ function both(at: Here, view: SwitchView, findEnd: () => FarEnd): Session {
   const there: There = { peer: end.peer.name, asn: end.peer.localAs ?? far.router.speaker.asn, vrf: far.vrf };
   const reason = whyDown(here, peer, far, end.peer);
   if (reason !== null) return down(at, reason, there);
+  const own = sessionEnd(here, peer, at.port, end.peer);
+  const filters = sessionFiltered(own, sessionEnd(far, end.peer, end.port, peer), between);
+  const unsure = filters.unsure === null ? {} : { unsure: filters.unsure };
+  if (filters.trouble) return { ...down(at, filters.trouble.words, there), ...unsure };
   const ipv4Reason = familyReason(peer.ipv4, end.peer.ipv4, farHost);
   const evpnReason = familyReason(peer.evpn, end.peer.evpn, farHost);
   const none = ipv4Reason !== null && evpnReason !== null ? 'no address family in common' : null;
-  return sessionOf(at, there, none, ipv4Reason, evpnReason);
+  return { ...sessionOf(at, there, none, ipv4Reason, evpnReason), ...unsure };
 }
+/** An end as filters see it: it is known by the address that the other end calls. */
+const sessionEnd = (
+  { host, view, vrf }: Speaker,
+  { passive }: EffectivePeer,
+  port: string | null,
+  far: EffectivePeer,
+): SessionEnd => ({ host, view, vrf, port, address: far.kind === 'address' ? far.name : null, passive });

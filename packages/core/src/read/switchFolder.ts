@@ -45,7 +45,9 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
     const present = documents.filter((f) => texts.has(`${host}/${f}`));
     const missing = documents.filter((f) => !present.includes(f));
     if (missing.length > 0) return `${host} has no ${missing.join(' and no ')}`;
-    files.set(host, Object.fromEntries(present.map((f) => [f, texts.get(`${host}/${f}`)!])));
+    const also = ALL_DIALECTS.flatMap((d) => (namesOf(d).includes(present[0]!) ? d.reads : []));
+    const all = [...present, ...also.filter((f) => texts.has(`${host}/${f}`))];
+    files.set(host, Object.fromEntries(all.map((f) => [f, texts.get(`${host}/${f}`)!])));
   }
   if (files.size === 0) return `holds no switch: a folder with ${EXPECTED} for each is expected`;
   const links = texts.get('links.csv');

@@ -1,7 +1,7 @@
 import type { StaticRoute } from '../../config/static.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
-import { DOCUMENTS } from '../../hardware/dialects.ts';
+import { DOCUMENTS, DOCUMENTS_READ } from '../../hardware/dialects.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import type { SecretRef } from '../../secrets/secretRef.ts';
 import type { Dialect, LineRecorder, ParsedConfig, RenderedConfig, UnreadLine } from '../dialect.ts';
@@ -11,6 +11,7 @@ import { bgpLines, writeBgp } from './bgp.ts';
 import { FrrReader } from './blocks.ts';
 import { bridgeKind, writeBridge } from './bridging.ts';
 import { emptyDraft, finishDraft } from './draft.ts';
+import { FILE as FILTERS, readFilters } from './filters.ts';
 import { interfaceLines } from './frrInterface.ts';
 import { harmlessLines } from './harmless.ts';
 import {
@@ -24,6 +25,7 @@ import {
   writeSvi,
 } from './interfaces.ts';
 import { bridgeName } from './names.ts';
+import { writeFilters } from './nftWrite.ts';
 import { vxlanKind, writeVxlan } from './overlay.ts';
 import { segmentBlock, trackedBlock } from './pairing.ts';
 import { ospfBlock, ospfLines, ospfPortBlock } from './ospf.ts';
@@ -101,6 +103,7 @@ function render(
 ): RenderedConfig {
   const sheets = [writeInterfaces(config), writeFrr(config)].map((s) => ({ file: s.file, ...s.finish() }));
   const files = Object.fromEntries(sheets.map((s) => [s.file, s.text]));
+  if (config.filters) files[FILTERS] = writeFilters(config.filters);
   const findings = sheets.flatMap((s) =>
     s.guarded.map(({ file, line, text, why }): Finding => ({
       rule: 'text-refused',
@@ -129,6 +132,8 @@ function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
   // Devices first: routing speaks of them.
   interfacesReader.read(files['interfaces'] ?? '', draft, unread, record);
   frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
+  const filters = FILTERS in files ? readFilters(files[FILTERS]!, unread, record) : [];
+  if (filters.length > 0) draft.filters = filters;
   return { config: finishDraft(draft), unread };
 }
 
@@ -138,6 +143,7 @@ export const linux: Dialect = {
   // Debian 12 has FRR 8.4 and ifupdown2 3.0, on which every line was tried; the bench says of itself that it is one.
   triedWith: (version) => /^(Debian GNU\/Linux|Bench Linux) 12(\.|$)/.test(version),
   documents: DOCUMENTS.linux,
+  reads: DOCUMENTS_READ.linux,
   render,
   parse,
 };

@@ -1,0 +1,320 @@
+import type { LagConfig } from '../config/interfaces.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
+import { lagDevice, sviDevice, vxlanDevice } from './devices.ts';
+import { filtered, filtersAnywhere, type Checkpoint, type Devices, type Filtered, type Packet } from './filters.ts';
+import type { FlowStep } from './flows.ts';
+import type { Way } from './hostReach.ts';
+import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
+import { endKey } from './sessions.ts';
+import type { SwitchView } from './switchView.ts';
+import { underlaySteps } from './underlayWays.ts';
+
+/** What servers say to one another. */
+export interface Traffic {
+  readonly protocol: 'icmp' | 'tcp' | 'udp';
+  /** That the one asked listens on; with `icmp` there is none. */
+  readonly port?: number;
+}
+export const PING: Traffic = { protocol: 'icmp' };
+const NUMBERS = { icmp: 1, tcp: 6, udp: 17 } as const;
+const ECHO_REQUEST = 8;
+const ECHO_REPLY = 0;
+/** Ports that programs call from (RFC 6335 §6, and what Linux takes of them). */
+const CALLING_PORTS = { from: 32768, to: 60999 };
+/** RFC 7348 §5. */
+const VXLAN_PORT = { from: 4789, to: 4789 };
+
+/** A packet from one server to another: what is asked, or the answer to it. */
+export function packetOf(a: HostPort, b: HostPort, traffic: Traffic, answers: boolean): Packet {
+  const { protocol, port } = traffic;
+  const ends = { source: parseIpv4(a.ip)!, target: parseIpv4(b.ip)! };
+  const base = { family: 'ip' as const, protocol: NUMBERS[protocol], ...ends, states: ['new' as const] };
+  if (protocol === 'icmp') return { ...base, icmpType: answers ? ECHO_REPLY : ECHO_REQUEST };
+  const served = port === undefined ? {} : { from: port, to: port };
+  const listening = port === undefined ? undefined : (served as { from: number; to: number });
+  const [sourcePort, targetPort] = answers ? [listening, CALLING_PORTS] : [CALLING_PORTS, listening];
+  return { ...base, ...(sourcePort ? { sourcePort } : {}), ...(targetPort ? { targetPort } : {}) };
+}
+
+/** One point at which filters are asked, and about what: the packet, the frames that look for its receiver, or the tunnel around it. */
+interface Check {
+  readonly at: Checkpoint;
+  readonly packet: Packet | 'traffic' | 'arp';
+}
+/** Points one after the other; of several such rows packets take any. */
+type Stage = readonly (readonly Check[])[];
+
+const ARP: Packet = { family: 'arp', states: ['untracked'] };
+
+/** The ways of packets through the filters of one model. */
+class Checks {
+  readonly stages: Stage[] = [];
+  /** Why it is not known which filters they meet. */
+  unknown: string | null = null;
+  private readonly model: NetworkModel;
+
+  constructor(model: NetworkModel) {
+    this.model = model;
+  }
+
+  private view(host: string): SwitchView {
+    return this.model.views.get(host)!;
+  }
+  private add(...checks: readonly Check[]): void {
+    this.stages.push([checks]);
+  }
+
+  /** A frame that a bridge takes to another port of its own. */
+  bridged(host: string, from: Devices, to: Devices): void {
+    for (const packet of ['arp', 'traffic'] as const)
+      this.add(
+        { packet, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
+        { packet, at: { host, layer: 'bridged', hook: 'forward', in: from, out: to } },
+        { packet, at: { host, layer: 'bridged', hook: 'postrouting', in: from, out: to } },
+      );
+  }
+  /** A frame from a port, or from a tunnel, to the switch itself. */
+  up(host: string, from: Devices, withArp: boolean): void {
+    for (const packet of withArp ? (['arp', 'traffic'] as const) : (['traffic'] as const))
+      this.add(
+        { packet, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
+        { packet, at: { host, layer: 'bridged', hook: 'input', in: from } },
+      );
+  }
+  /** The other way. */
+  down(host: string, to: Devices, withArp: boolean): void {
+    for (const packet of withArp ? (['arp', 'traffic'] as const) : (['traffic'] as const))
+      this.add(
+        { packet, at: { host, layer: 'bridged', hook: 'output', out: to } },
+        { packet, at: { host, layer: 'bridged', hook: 'postrouting', out: to } },
+      );
+  }
+  /** A packet that a switch routes. */
+  routed(host: string, from: Devices | null, to: Devices | null): void {
+    this.add(...passing(host, 'traffic', from, to));
+  }
+  /** What is around the packet on its way to the other end of a tunnel. */
+  tunnel(from: string, to: string, vtep: string | undefined, own: string | undefined): void {
+    const [source, target] = [parseIpv4(own ?? ''), parseIpv4(vtep ?? '')];
+    if (source === null || target === null) return;
+    const packet: Packet = {
+      family: 'ip',
+      protocol: NUMBERS.udp,
+      source,
+      target,
+      targetPort: VXLAN_PORT,
+      // Each direction is a flow of its own, of which no answer is ever seen.
+      states: ['new'],
+    };
+    const routed = { layer: 'routed' as const };
+    this.add(
+      { packet, at: { ...routed, host: from, hook: 'output', out: null } },
+      { packet, at: { ...routed, host: from, hook: 'postrouting', out: null } },
+    );
+    const steps = underlaySteps(this.model, from, to, vtep!);
+    steps.forEach((hops, i) => {
+      const before = i === 0 ? [] : steps[i - 1]!;
+      const through = [...new Set(hops.map((h) => h.host))].filter((h) => h !== from);
+      if (through.length === 0) return;
+      this.stages.push(
+        through.map((host) => {
+          const came = before.flatMap((h) => (h.to === host ? [this.farPort(h.host, h.port)] : []));
+          const leaves = hops.flatMap((h) => (h.host === host ? [h.port] : []));
+          return passing(host, packet, devicesOf(came), devicesOf(leaves));
+        }),
+      );
+    });
+    const last = steps.at(-1) ?? [];
+    const came = devicesOf(last.flatMap((h) => (h.to === to ? [this.farPort(h.host, h.port)] : [])));
+    this.add(
+      { packet, at: { ...routed, host: to, hook: 'prerouting', ...(came ? { in: came } : {}), out: null } },
+      { packet, at: { ...routed, host: to, hook: 'input', ...(came ? { in: came } : {}) } },
+    );
+  }
+  private farPort(host: string, port: string | null): string | null {
+    return port === null ? null : (this.model.plan.get(endKey(host, port))?.port ?? null);
+  }
+
+  /** The port of a server as its switch calls it. */
+  server(h: HostPort): Devices {
+    const lag: LagConfig | undefined = this.view(h.switch).lagOfPort.get(h.port);
+    return { names: [lag ? lagDevice(lag) : h.port] };
+  }
+  /** The interface of a VLAN; null = there is none. */
+  svi(host: string, vlan: number | undefined): Devices | null {
+    const svi = vlan === undefined ? undefined : this.view(host).sviByVlan.get(vlan);
+    return svi ? { names: [sviDevice(svi)], ...(svi.vrf === undefined ? {} : { vrf: svi.vrf }) } : null;
+  }
+  /** The end of a tunnel in the bridge. */
+  vxlan(host: string, vni: number): Devices {
+    const found = this.view(host).vxlanByVni.get(vni);
+    return { names: found ? [vxlanDevice(found)] : [] };
+  }
+  /** Through the tunnel of a VNI, from bridge to bridge. */
+  across(vni: number, from: string, to: string): void {
+    const own = this.view(from).vxlanByVni.get(vni)?.localAddress;
+    this.tunnel(from, to, this.view(to).vxlanByVni.get(vni)?.localAddress, own);
+  }
+  /** The interface of a VRF through which it is routed across the fabric. */
+  l3(host: string, vni: number): Devices | null {
+    return this.svi(host, this.view(host).vxlanByVni.get(vni)?.vlan);
+  }
+}
+
+function passing(host: string, packet: Check['packet'], from: Devices | null, to: Devices | null): Check[] {
+  const came = from ? { in: from } : {};
+  const point = (hook: 'prerouting' | 'forward' | 'postrouting', rest: Partial<Checkpoint>): Check => ({
+    packet,
+    at: { host, layer: 'routed', hook, ...rest },
+  });
+  return [
+    // Before a VRF takes it, it is one of the interface itself.
+    ...(from?.vrf === undefined ? [] : [point('prerouting', { in: { names: from.names }, out: null })]),
+    point('prerouting', { ...came, out: null }),
+    point('forward', { ...came, out: to }),
+    point('postrouting', { ...came, out: to }),
+  ];
+}
+const devicesOf = (ports: readonly (string | null)[]): Devices | null =>
+  ports.length === 0 || ports.includes(null) ? null : { names: ports as readonly string[] };
+
+/** Every filter that packets meet from one server to another. */
+function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way): Checks {
+  const out = new Checks(model);
+  const [from, to] = [out.server(a), out.server(b)];
+  const far = a.switch !== b.switch;
+  if (way.bridged && !far) out.bridged(a.switch, from, to);
+  else if (way.bridged && way.vni !== null && model.trunks.length === 0) {
+    out.bridged(a.switch, from, out.vxlan(a.switch, way.vni));
+    out.across(way.vni, a.switch, b.switch);
+    out.bridged(b.switch, out.vxlan(b.switch, way.vni), to);
+  } else if (way.bridged)
+    out.unknown = 'which bridges it goes through is spanning tree’s choice, and there are filters';
+  else {
+    out.up(a.switch, from, true);
+    if (way.steps) overTables(out, model, a, b, way.steps);
+    else overVrf(out, a, b, way.vni);
+    out.down(b.switch, to, true);
+  }
+  return out;
+}
+
+/** Routed within a VRF: at its own switch, or there and at the far one. */
+function overVrf(out: Checks, a: HostPort, b: HostPort, vni: number | null): void {
+  const own = out.svi(a.switch, a.vlan);
+  if (a.switch === b.switch) {
+    out.routed(a.switch, own, out.svi(b.switch, b.vlan));
+    return;
+  }
+  const l3 = vni === null ? null : out.l3(a.switch, vni);
+  const there = vni === null ? null : out.l3(b.switch, vni);
+  if (vni === null || !l3 || !there) {
+    out.routed(a.switch, own, null);
+    out.unknown = 'over which bridges it goes then is not known, and there are filters';
+    return;
+  }
+  out.routed(a.switch, own, l3);
+  out.down(a.switch, out.vxlan(a.switch, vni), false);
+  out.across(vni, a.switch, b.switch);
+  // In the VNI of one network it is bridged there; in that of a VRF it is routed once more.
+  if (out.svi(b.switch, b.vlan)?.names[0] === there.names[0]) {
+    out.bridged(b.switch, out.vxlan(b.switch, vni), out.server(b));
+    return;
+  }
+  out.up(b.switch, out.vxlan(b.switch, vni), false);
+  out.routed(b.switch, there, out.svi(b.switch, b.vlan));
+}
+
+/** From table to table, by the first way of each. */
+function overTables(out: Checks, model: NetworkModel, a: HostPort, b: HostPort, steps: readonly FlowStep[]): void {
+  let came = out.svi(a.switch, a.vlan);
+  steps.forEach(({ node, route }, i) => {
+    const { host, vrf } = node;
+    const next = steps[i + 1]?.node;
+    const ways = 'ways' in route ? route.ways : [];
+    if (ways.length > 1 || ('written' in route && route.written.length > 1))
+      out.unknown ??= 'the load is shared, and there are filters on the ways';
+    if (!next) {
+      const svi = route.kind === 'connected' ? route.subnets.find((s) => s.svi)?.svi : undefined;
+      out.routed(host, came, svi ? out.svi(host, svi.vlan) : null);
+      const vni = svi && model.views.get(host)!.vniOfVlan.get(svi.vlan);
+      if (host === b.switch) return;
+      if (vni === undefined) {
+        out.unknown ??= 'over which bridges it goes then is not known, and there are filters';
+        return;
+      }
+      out.down(host, out.vxlan(host, vni), true);
+      out.across(vni, host, b.switch);
+      return;
+    }
+    const vni = vrf === undefined ? undefined : model.views.get(host)!.vrfs.get(vrf)?.l3Vni;
+    const session = ways[0]?.session;
+    if (session === null && vni !== undefined) {
+      out.routed(host, came, out.l3(host, vni));
+      out.down(host, out.vxlan(host, vni), false);
+      out.across(vni, host, next.host);
+      out.up(next.host, out.vxlan(next.host, vni), false);
+      came = out.l3(next.host, vni);
+      return;
+    }
+    // Over a port or the interface of a VLAN: the cable says which.
+    const port = session?.port ?? null;
+    const routedPort = port !== null && model.views.get(host)!.portByName.get(port)?.bridging === undefined;
+    const end = port === null ? undefined : model.plan.get(endKey(host, port));
+    const inVrf = (of: string | undefined): Partial<Devices> => (of === undefined ? {} : { vrf: of });
+    out.routed(host, came, routedPort ? { names: [port], ...inVrf(vrf) } : null);
+    const farPort = end && model.views.get(end.host)?.portByName.get(end.port);
+    came = routedPort && farPort && !farPort.bridging ? { names: [farPort.name], ...inVrf(next.vrf) } : null;
+    if (!routedPort) out.unknown ??= 'over which port it goes there is not known, and there are filters';
+  });
+}
+
+/** What the filters on a way do with packets, and who routes them, so that it knows the flow. */
+export interface FilteredWay extends Filtered {
+  readonly routers: ReadonlySet<string>;
+}
+/**
+ * Takes packets through every filter on their way.
+ * @param known switches that routed what this answers: they know the flow; undefined = it is the first of its flow
+ */
+export function filteredWay(
+  model: NetworkModel,
+  a: HostPort,
+  b: HostPort,
+  way: Way,
+  packet: Packet,
+  known?: ReadonlySet<string>,
+): FilteredWay {
+  const routers = new Set<string>();
+  if (!filtersAnywhere(model)) return { trouble: null, unsure: null, routers };
+  const { stages, unknown } = checksOn(model, a, b, way);
+  let unsure = unknown;
+  const judge = ({ at, packet: what }: Check): Filtered => {
+    const sw: ReadSwitch = model.switches[model.index.get(at.host)!]!;
+    if (what === 'arp') return filtered(sw, ARP, at);
+    if (what !== 'traffic') return filtered(sw, what, at);
+    if (at.layer === 'routed') routers.add(at.host);
+    const states: Packet['states'] =
+      known === undefined ? packet.states : known.has(at.host) ? ['established'] : ['new', 'invalid'];
+    return filtered(sw, { ...packet, states }, at);
+  };
+  const along = (row: readonly Check[]): Filtered => {
+    let doubt: string | null = null;
+    for (const check of row) {
+      const { trouble, unsure: why } = judge(check);
+      doubt ??= why;
+      if (trouble) return { trouble, unsure: doubt };
+    }
+    return { trouble: null, unsure: doubt };
+  };
+  for (const stage of stages) {
+    const rows = stage.map(along);
+    const stopped = rows.find((r) => r.trouble !== null);
+    unsure ??= rows.find((r) => r.unsure !== null)?.unsure ?? null;
+    if (!stopped) continue;
+    if (rows.some((r) => r.trouble === null))
+      unsure ??= `the load is shared, and on one of the ways ${stopped.trouble!.words}`;
+    return { trouble: stopped.trouble, unsure, routers };
+  }
+  return { trouble: null, unsure, routers };
+}

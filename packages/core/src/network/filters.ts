@@ -1,0 +1,249 @@
+import {
+  filterTableKey,
+  type FilterChain,
+  type FilterHook,
+  type FilterMatch,
+  type FilterRule,
+  type FilterTable,
+  type NumberRange,
+} from '../config/filters.ts';
+import { placeKey, type Place, type SwitchConfig } from '../config/switchConfig.ts';
+import { onceFor } from '../onceFor.ts';
+import { doubtsOf, type SwitchDoubts } from './doubts.ts';
+import type { NetworkModel, ReadSwitch } from './networkModel.ts';
+import type { Trouble } from './trouble.ts';
+
+/** What a switch may know of the flow that a packet belongs to (nft(8), `ct state`). */
+export type FlowState = 'new' | 'established' | 'invalid' | 'untracked';
+
+/** A packet as filters see it. What is not said is not known, or differs from packet to packet. */
+export interface Packet {
+  readonly family: 'ip' | 'ip6' | 'arp';
+  readonly protocol?: number;
+  readonly source?: number;
+  readonly target?: number;
+  readonly sourcePort?: NumberRange;
+  readonly targetPort?: NumberRange;
+  readonly icmpType?: number;
+  /** One of these. */
+  readonly states: readonly FlowState[];
+}
+
+/** Interfaces of which a packet goes over one; `vrf` = they are in it. */
+export interface Devices {
+  readonly names: readonly string[];
+  readonly vrf?: string;
+}
+/** Where a packet meets the filters of a switch. */
+export interface Checkpoint {
+  readonly host: string;
+  readonly layer: 'routed' | 'bridged';
+  readonly hook: FilterHook;
+  /** Absent = it comes from the switch itself. */
+  readonly in?: Devices;
+  /** Absent = it stays there; null = not known over which. */
+  readonly out?: Devices | null;
+}
+
+type Fits = 'yes' | 'no' | 'maybe';
+const opposite = (f: Fits): Fits => (f === 'yes' ? 'no' : f === 'no' ? 'yes' : 'maybe');
+
+/** Do all, some or none of the values that a packet may have lie in the ranges? */
+function among(value: NumberRange, ranges: readonly NumberRange[]): Fits {
+  let at = value.from;
+  let some = false;
+  for (const r of [...ranges].sort((a, b) => a.from - b.from)) {
+    if (r.to < value.from || r.from > value.to) continue;
+    some = true;
+    if (r.from <= at) at = Math.max(at, r.to + 1);
+  }
+  return at > value.to ? 'yes' : some ? 'maybe' : 'no';
+}
+const single = (value: number): NumberRange => ({ from: value, to: value });
+
+const isCalled = (name: string, word: string): boolean =>
+  word.endsWith('*') ? name.startsWith(word.slice(0, -1)) : name === word;
+function namesFit(names: readonly string[], words: readonly string[]): Fits {
+  const fitting = names.filter((n) => words.some((w) => isCalled(n, w))).length;
+  return fitting === 0 ? 'no' : fitting === names.length ? 'yes' : 'maybe';
+}
+
+const TCP = 6;
+const UDP = 17;
+const SCTP = 132;
+const ICMP = 1;
+const HAS_PORTS = new Set([TCP, UDP, SCTP]);
+
+/** What of a packet a field is, judged against values; null = the packet has no such field, and nothing fits. */
+function judged({ field, ranges = [], words = [] }: FilterMatch, packet: Packet, at: Checkpoint): Fits | null {
+  const number = (value: number | undefined): Fits => (value === undefined ? 'maybe' : among(single(value), ranges));
+  const range = (value: NumberRange | undefined): Fits => (value === undefined ? 'maybe' : among(value, ranges));
+  switch (field) {
+    case 'family':
+      return words.includes(packet.family) ? 'yes' : 'no';
+    case 'protocol':
+      return packet.family === 'arp' ? null : number(packet.protocol);
+    case 'source':
+      return packet.family === 'ip' ? number(packet.source) : null;
+    case 'target':
+      return packet.family === 'ip' ? number(packet.target) : null;
+    case 'source6':
+    case 'target6':
+      return packet.family === 'ip6' ? 'maybe' : null;
+    // Without ports the bytes that stand there are compared.
+    case 'sourcePort':
+      return HAS_PORTS.has(packet.protocol ?? -1) ? range(packet.sourcePort) : 'maybe';
+    case 'targetPort':
+      return HAS_PORTS.has(packet.protocol ?? -1) ? range(packet.targetPort) : 'maybe';
+    case 'icmpType':
+      return packet.family === 'ip' && packet.protocol === ICMP ? number(packet.icmpType) : null;
+    case 'icmp6Type':
+      return packet.family === 'ip6' ? number(packet.icmpType) : null;
+    case 'in':
+      if (!at.in) return at.hook === 'output' ? namesFit([''], words) : 'maybe';
+      // What comes in on a member of a VRF is seen as the VRF’s.
+      return namesFit(at.in.vrf === undefined ? at.in.names : [at.in.vrf], words);
+    case 'inMember':
+      return at.in?.vrf === undefined ? null : namesFit(at.in.names, words);
+    case 'out':
+      return at.out === null ? 'maybe' : namesFit(at.out?.names ?? [''], words);
+    case 'state': {
+      const some = packet.states.filter((s) => words.includes(s)).length;
+      return some === 0 ? 'no' : some === packet.states.length ? 'yes' : 'maybe';
+    }
+  }
+}
+function fits(match: FilterMatch, sets: FilterTable['sets'], packet: Packet, at: Checkpoint): Fits {
+  const set = match.set === undefined ? match : sets.find((s) => s.name === match.set);
+  const found = judged({ ...match, ranges: set?.ranges ?? [], words: set?.words ?? [] }, packet, at);
+  if (found === null) return 'no';
+  return match.not ? opposite(found) : found;
+}
+
+/** What may become of a packet: the rules that would let it pass or stop it, and whether nothing may have decided. */
+interface Ends {
+  accept: Place | null;
+  drop: Place | null;
+  open: boolean;
+}
+
+/** A base chain with its table. */
+interface Base {
+  readonly table: FilterTable;
+  readonly chain: FilterChain;
+}
+/** Chains of a switch by layer and hook, in the order in which they are asked. */
+const basesOf = onceFor((config: SwitchConfig): ReadonlyMap<string, readonly Base[]> => {
+  const out = new Map<string, Base[]>();
+  for (const table of config.filters ?? [])
+    for (const chain of table.chains) {
+      if (!chain.base) continue;
+      const key = `${table.layer === 'bridge' ? 'bridged' : 'routed'} ${chain.base.hook}`;
+      const list = out.get(key);
+      if (list) list.push({ table, chain });
+      else out.set(key, [{ table, chain }]);
+    }
+  for (const list of out.values()) list.sort((a, b) => a.chain.base!.priority - b.chain.base!.priority);
+  return out;
+});
+
+const placeOf = (table: FilterTable, chain: string, ...rest: readonly string[]): Place =>
+  ['filters', filterTableKey(table), 'chains', chain, ...rest] as readonly string[] as Place;
+
+/** Runs a packet through a chain and those that it leads to. */
+function run(
+  { table, chain }: Base,
+  packet: Packet,
+  at: Checkpoint,
+  doubts: SwitchDoubts['filterRules'] | undefined,
+  ends: Ends,
+): void {
+  for (const rule of chain.rules) {
+    const place = placeOf(table, chain.name, 'rules', String(rule.number));
+    const doubted = doubts?.has(placeKey(place)) === true;
+    const all = rule.matches.map((m) => fits(m, table.sets, packet, at));
+    if (all.includes('no')) continue;
+    if (decide(rule, doubted || all.includes('maybe') ? 'maybe' : 'yes', place)) return;
+  }
+  ends.open = true;
+
+  /** Is it decided for every packet? */
+  function decide({ verdict }: FilterRule, fit: Fits, place: Place): boolean {
+    if (!verdict) {
+      if (doubts?.has(placeKey(place))) {
+        ends.accept ??= place;
+        ends.drop ??= place;
+      }
+      return false;
+    }
+    switch (verdict.does) {
+      case 'accept':
+        ends.accept ??= place;
+        return fit === 'yes';
+      case 'drop':
+      case 'reject':
+        ends.drop ??= place;
+        return fit === 'yes';
+      case 'return':
+        ends.open = true;
+        return fit === 'yes';
+      default: {
+        const next = table.chains.find((c) => c.name === verdict.chain)!;
+        const within: Ends = { accept: null, drop: null, open: false };
+        run({ table, chain: next }, packet, at, doubts, within);
+        ends.accept ??= within.accept;
+        ends.drop ??= within.drop;
+        if (verdict.does === 'jump') return fit === 'yes' && !within.open;
+        ends.open ||= within.open;
+        return fit === 'yes';
+      }
+    }
+  }
+}
+
+/** What filters do with a packet: null = they let it pass. `unsure`: why it may be otherwise. */
+export interface Filtered {
+  readonly trouble: Trouble | null;
+  readonly unsure: string | null;
+}
+const PASSES: Filtered = { trouble: null, unsure: null };
+
+function troubleAt(host: string, place: Place): Trouble {
+  const [, table, , chain, part, number] = place as readonly string[];
+  const by = part === 'rules' ? `rule ${number} of chain ${chain}` : `the policy of chain ${chain}`;
+  return { host, words: `a filter of ${host} stops it: ${by} in ${table}`, configPlace: place };
+}
+
+/** What the filters of a switch do with a packet at one point of its way. */
+export function filtered({ host, config, unread }: ReadSwitch, packet: Packet, at: Checkpoint): Filtered {
+  const doubts = unread.length === 0 ? null : doubtsOf({ host, config, unread });
+  const whole = doubts?.filters;
+  for (const base of basesOf(config).get(`${at.layer} ${at.hook}`) ?? []) {
+    const { table, chain } = base;
+    if (table.layer === 'ip' ? packet.family !== 'ip' : table.layer === 'ip6' && packet.family !== 'ip6') continue;
+    // Tables of the switch’s packets do not see the frames that addresses are asked for with.
+    if (at.layer === 'routed' && packet.family === 'arp') continue;
+    const ends: Ends = { accept: null, drop: null, open: false };
+    run(base, packet, at, doubts?.filterRules, ends);
+    const policy = placeOf(table, chain.name, 'base', 'policy');
+    if (ends.open && chain.base!.policy === 'drop') ends.drop ??= policy;
+    if (ends.drop === null) continue;
+    const passes = ends.accept !== null || (ends.open && chain.base!.policy === 'accept');
+    const trouble = troubleAt(host, ends.drop);
+    if (!passes) return { trouble, unsure: whole?.words ?? null };
+    const line = doubts?.filterRules.get(placeKey(ends.drop)) ?? [...(doubts?.filterRules.values() ?? [])][0];
+    return { trouble, unsure: line?.words ?? `${trouble.words}, but not every such packet` };
+  }
+  return whole ? { trouble: null, unsure: whole.words } : PASSES;
+}
+
+/** Does a switch filter what it routes and hears itself, and what it bridges? */
+export const filtersOf = onceFor((config: SwitchConfig): { readonly routed: boolean; readonly bridged: boolean } => {
+  const keys = [...basesOf(config).keys()];
+  return { routed: keys.some((k) => k.startsWith('routed')), bridged: keys.some((k) => k.startsWith('bridged')) };
+});
+
+/** Does any switch filter, as far as its text is understood? */
+export const filtersAnywhere = onceFor((model: NetworkModel): boolean =>
+  model.switches.some((s) => s.config.filters !== undefined || doubtsOf(s)?.filters !== undefined),
+);
