@@ -2,7 +2,7 @@ import { lagName, type SwitchConfig } from '@anthemion/core';
 
 /** What never is the name of an interface. */
 const NOBODY = '"no-such"';
-const INGRESS = /(?<![\w-])(?:meta\s+)?iifname\s*(!=|==)?\s*(\{[^}]*\}|"[^"]*"|[^\s;}]+)/g;
+const INGRESS = /(?<![\w-])(?:meta\s+)?iifname\s+(?:(!=|==)\s*)?(\{[^}]*\}|"[^"]*"|[^\s;}]+)/g;
 
 /** A text cut where tables of bridges begin and end. */
 function byFamily(text: string): { readonly bridge: boolean; readonly text: string }[] {

@@ -32,7 +32,7 @@ export interface FuzzOptions {
   /** Where mistakes are made; in `interfaces` every fabric is brought up anew, as devices are made once. */
   readonly document?: FuzzDocument;
 }
-export const FUZZ_DOCUMENTS = ['frr.conf', 'interfaces'] as const;
+export const FUZZ_DOCUMENTS = ['frr.conf', 'interfaces', 'nftables.conf'] as const;
 export type FuzzDocument = (typeof FUZZ_DOCUMENTS)[number];
 
 /** Random fabrics for so many mistakes, each kind in turn. */
@@ -64,29 +64,56 @@ export async function fuzz(
 ): Promise<void> {
   const random = randomOf(seed);
   let left = mistakes;
-  for (const [fabric, folder] of fabricsFor(mistakes, seed, only).entries()) {
+  const of = document === 'nftables.conf' ? 'filters' : only;
+  for (const [fabric, folder] of fabricsFor(mistakes, seed, of).entries()) {
     if (left <= 0) return;
-    const lab = document === 'frr.conf' ? new Lab(folder, programs) : null;
+    const lab = document === 'interfaces' ? null : new Lab(folder, programs);
+    const able = folder.switches.filter((s) => folder.files.get(s.host)![document] !== undefined);
+    /** Sessions that stood before would outlive a filter that lets no new ones come up. */
+    const say = async (host: string, text: string): Promise<string | null> => {
+      const refused = document === 'nftables.conf' ? await lab!.filter(host, text) : null;
+      await lab?.restart(host, document === 'frr.conf' ? text : folder.files.get(host)!['frr.conf']!);
+      return refused;
+    };
     try {
       await lab?.up();
       for (let n = 0; n < PER_FABRIC && left > 0; n++, left--) {
-        const { host } = folder.switches[Math.floor(random() * folder.switches.length)]!;
+        const { host } = able[Math.floor(random() * able.length)]!;
         const own = folder.files.get(host)![document]!;
         const loopback = loopbackBeside(folder, host, random);
         const { text, line, what } = mistakeIn(own, loopback, random, kinds);
         const wrong = saying(folder, host, document, text);
-        await lab?.restart(host, text);
+        const refused = await say(host, text);
         const here = lab && (await compare(wrong, lab, MOST_SECONDS));
         // What differs is held again by itself, so that nothing of what ran before counts.
         const seen = here?.differences.length === 0 ? here : await rehearse(wrong, programs, MOST_SECONDS);
         const { compared, differences, unsureBecause } = seen;
-        await tell({ fabric: fabric + 1, host, line, what, compared, differences, unsureBecause, folder: wrong });
-        await lab?.restart(host, own);
+        const taken = filtersTaken(wrong, host, refused);
+        await tell({
+          fabric: fabric + 1,
+          host,
+          line,
+          what,
+          compared,
+          differences: [...taken, ...differences],
+          unsureBecause,
+          folder: wrong,
+        });
+        await say(host, own);
       }
     } finally {
       lab?.down();
     }
   }
+}
+
+/** Does nft take the filters of a switch as the reader says it does? What the reader does not understand is left out. */
+function filtersTaken({ switches }: SwitchFolder, host: string, refused: string | null): Difference[] {
+  const said = switches.find((s) => s.host === host)!.unread.filter((u) => u.file === 'nftables.conf');
+  if (said.some((u) => u.doubts)) return [];
+  const [model, daemon] = [said[0]?.why, refused].map((why) => (why == null ? 'taken' : `refused: ${why}`));
+  const agree = (said.length === 0) === (refused === null);
+  return agree ? [] : [{ host, about: 'nftables.conf', model: model!, daemon: daemon! }];
 }
 
 /** What the model said of several mistakes at once. */

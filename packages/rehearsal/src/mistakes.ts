@@ -29,6 +29,10 @@ const MIXED_UP: readonly (readonly [RegExp, string])[] = [
   [/\bpermit\b/, 'deny'],
   [/\bexternal\b/, 'internal'],
   [/\bimport\b/, 'export'],
+  [/\baccept\b/, 'drop'],
+  [/\bdrop\b/, 'accept'],
+  [/\bsaddr\b/, 'daddr'],
+  [/\biifname\b/, 'oifname'],
   [/\bexport\b/, 'import'],
 ];
 
@@ -63,6 +67,8 @@ const BEHIND = {
   tenantIpv4: /^ {2}redistribute connected$/,
   tenantEvpn: /^ {2}advertise ipv4 unicast$/,
   outside: /^ neighbor \S+ (interface )?remote-as \S+$/,
+  filter: /^ {4}type filter hook .*$/,
+  rule: /^ {4}\S.*\b(accept|drop|return)$/,
 } as const;
 /**
  * Lines that people add, by where; PEER is a neighbour of the switch, GROUP its group, LOOPBACK an address of another switch.
@@ -254,6 +260,39 @@ const ADDED_TO_TENANTS: typeof ADDED = [
   ['file', 'ip route 198.51.100.0/25 192.0.2.1 vrf vrf0'],
 ];
 
+/** The same in filters. */
+const ADDED_TO_FILTERS: typeof ADDED = [
+  ['filter', 'tcp dport 22 drop'],
+  ['filter', 'tcp dport { 22, 53 } accept'],
+  ['filter', 'udp dport 4789 drop'],
+  ['filter', 'icmp type echo-reply drop'],
+  ['filter', 'ct state new drop'],
+  ['filter', 'ct state invalid drop'],
+  ['filter', 'ct state established,related accept'],
+  ['filter', 'ip saddr 10.0.0.0/8 counter'],
+  ['filter', 'ip saddr != 10.0.0.0/8 drop'],
+  ['filter', 'meta l4proto { tcp, udp } accept'],
+  ['filter', 'meta l4proto != tcp log prefix "seen: " accept'],
+  ['filter', 'oifname "vlan*" drop'],
+  ['filter', 'iifname "lo" accept'],
+  ['filter', 'tcp flags syn drop'],
+  ['filter', 'tcp dport vmap { 22 : drop, 5432 : accept }'],
+  ['filter', 'limit rate 1000/second accept'],
+  ['filter', 'meta mark 7 drop'],
+  ['filter', 'ip ttl 1 drop'],
+  ['filter', 'ip6 saddr fd00::/8 drop'],
+  ['filter', 'jump an_gone'],
+  ['filter', 'ip saddr @an_gone drop'],
+  ['filter', 'tcp dport 22 udp dport 53 drop'],
+  ['filter', 'policy drop;'],
+  ['filter', 'th dport 22 drop'],
+  ['rule', 'accept'],
+  ['rule', 'drop'],
+  ['rule', 'return'],
+  ['rule', 'tcp sport 22 drop'],
+  ['rule', 'udp dport 53 counter accept comment "names"'],
+];
+
 /** Adds a line where people put such; null = the text has no place for it. */
 function addedTo(
   lines: readonly string[],
@@ -266,7 +305,14 @@ function addedTo(
     return name && !grouped.has(name) ? [name] : [];
   });
   const speaksOut = outside.length > 0 || lines.some((l) => /^ ip route .* 192\.0\.2\./.test(l));
-  const added = lines.includes('router ospf') ? [...ADDED, ...ADDED_TO_OSPF] : speaksOut ? ADDED_TO_TENANTS : ADDED;
+  const filters = lines.some((l) => BEHIND.filter.test(l));
+  const added = filters
+    ? ADDED_TO_FILTERS
+    : lines.includes('router ospf')
+      ? [...ADDED, ...ADDED_TO_OSPF]
+      : speaksOut
+        ? ADDED_TO_TENANTS
+        : ADDED;
   const [where, line, before] = pick(added, random);
   const places = lines.flatMap((l, i) =>
     BEHIND[where].test(l) && (where !== 'outside' || outside.some((o) => l.startsWith(` neighbor ${o} `))) ? [i] : [],

@@ -34,7 +34,7 @@ function devicesOf({ view, vrf, port, address }: SessionEnd): Devices | null {
 }
 
 /** A packet from one end to the other: out of the one, through whoever may lie between, into the other. */
-function oneWay(from: SessionEnd, to: SessionEnd, between: readonly BetweenEnds[], packet: Packet): Filtered {
+function oneWay(from: SessionEnd, to: SessionEnd, between: readonly FilteringSwitch[], packet: Packet): Filtered {
   const [out, into] = [devicesOf(from), devicesOf(to)];
   // Of packets that a switch sends itself in a VRF two interfaces are seen, one after the other.
   const leaves = from.vrf === undefined ? out : null;
@@ -63,8 +63,8 @@ function oneWay(from: SessionEnd, to: SessionEnd, between: readonly BetweenEnds[
     }
   return { trouble: null, unsure };
 }
-/** A switch that packets between two ends may go by. */
-export interface BetweenEnds {
+/** A switch that filters what it routes or hears. */
+export interface FilteringSwitch {
   readonly host: string;
   readonly view: SwitchView;
 }
@@ -78,10 +78,14 @@ const first = (parts: Iterable<Filtered>): Filtered => {
   return { trouble: null, unsure };
 };
 
-/** What filters do with a session, whichever end calls; each direction with its answers. */
-export function sessionFiltered(a: SessionEnd, b: SessionEnd, between: readonly BetweenEnds[]): Filtered {
-  const all = [a, b, ...between];
-  if (all.every(({ view }) => !filtersOf(view.config).routed)) return { trouble: null, unsure: null };
+/**
+ * What filters do with a session, whichever end calls; each direction with its answers.
+ * @param filtering all switches that filter
+ */
+export function sessionFiltered(a: SessionEnd, b: SessionEnd, filtering: readonly FilteringSwitch[]): Filtered {
+  if (filtering.length === 0) return { trouble: null, unsure: null };
+  // Next door nobody lies between.
+  const between = a.port === null ? filtering.filter(({ host }) => host !== a.host && host !== b.host) : [];
   const family = a.address === null || b.address === null ? ('ip6' as const) : ('ip' as const);
   const ends = (from: SessionEnd, to: SessionEnd) =>
     family === 'ip6' ? {} : { source: parseIpv4(from.address!)!, target: parseIpv4(to.address!)! };

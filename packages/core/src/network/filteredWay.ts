@@ -1,7 +1,15 @@
 import type { LagConfig } from '../config/interfaces.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import { lagDevice, sviDevice, vxlanDevice } from './devices.ts';
-import { filtered, filtersAnywhere, type Checkpoint, type Devices, type Filtered, type Packet } from './filters.ts';
+import {
+  filtered,
+  filtersAnywhere,
+  tunnelPacket,
+  type Checkpoint,
+  type Devices,
+  type Filtered,
+  type Packet,
+} from './filters.ts';
 import type { FlowStep } from './flows.ts';
 import type { Way } from './hostReach.ts';
 import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
@@ -21,8 +29,6 @@ const ECHO_REQUEST = 8;
 const ECHO_REPLY = 0;
 /** Ports that programs call from (RFC 6335 §6, and what Linux takes of them). */
 const CALLING_PORTS = { from: 32768, to: 60999 };
-/** RFC 7348 §5. */
-const VXLAN_PORT = { from: 4789, to: 4789 };
 
 /** A packet from one server to another: what is asked, or the answer to it. */
 export function packetOf(a: HostPort, b: HostPort, traffic: Traffic, answers: boolean): Packet {
@@ -95,23 +101,14 @@ class Checks {
   }
   /** What is around the packet on its way to the other end of a tunnel. */
   tunnel(from: string, to: string, vtep: string | undefined, own: string | undefined): void {
-    const [source, target] = [parseIpv4(own ?? ''), parseIpv4(vtep ?? '')];
-    if (source === null || target === null) return;
-    const packet: Packet = {
-      family: 'ip',
-      protocol: NUMBERS.udp,
-      source,
-      target,
-      targetPort: VXLAN_PORT,
-      // Each direction is a flow of its own, of which no answer is ever seen.
-      states: ['new'],
-    };
+    if (vtep === undefined || own === undefined) return;
+    const packet = tunnelPacket(own, vtep);
     const routed = { layer: 'routed' as const };
     this.add(
       { packet, at: { ...routed, host: from, hook: 'output', out: null } },
       { packet, at: { ...routed, host: from, hook: 'postrouting', out: null } },
     );
-    const steps = underlaySteps(this.model, from, to, vtep!);
+    const steps = underlaySteps(this.model, from, to, vtep);
     steps.forEach((hops, i) => {
       const before = i === 0 ? [] : steps[i - 1]!;
       const through = [...new Set(hops.map((h) => h.host))].filter((h) => h !== from);

@@ -8,10 +8,18 @@ import {
   type NumberRange,
 } from '../config/filters.ts';
 import { placeKey, type Place, type SwitchConfig } from '../config/switchConfig.ts';
+import { parseIpv4, type Ipv4 } from '../numbers/ipv4.ts';
 import { onceFor } from '../onceFor.ts';
 import { doubtsOf, type SwitchDoubts } from './doubts.ts';
 import type { NetworkModel, ReadSwitch } from './networkModel.ts';
 import type { Trouble } from './trouble.ts';
+
+const TCP = 6;
+const UDP = 17;
+const SCTP = 132;
+const ICMP = 1;
+const HAS_PORTS = new Set([TCP, UDP, SCTP]);
+const VXLAN_PORT = 4789;
 
 /** What a switch may know of the flow that a packet belongs to (nft(8), `ct state`). */
 export type FlowState = 'new' | 'established' | 'invalid' | 'untracked';
@@ -27,6 +35,20 @@ export interface Packet {
   readonly icmpType?: number;
   /** One of these. */
   readonly states: readonly FlowState[];
+}
+
+/** What is around a packet in a tunnel (RFC 7348 §5); an end that is not said is any. */
+export function tunnelPacket(from: Ipv4 | undefined, to: Ipv4 | undefined): Packet {
+  const [source, target] = [from, to].map((a) => (a === undefined ? null : parseIpv4(a)));
+  return {
+    family: 'ip',
+    protocol: UDP,
+    ...(source == null ? {} : { source }),
+    ...(target == null ? {} : { target }),
+    targetPort: { from: VXLAN_PORT, to: VXLAN_PORT },
+    // Each direction is a flow of its own, of which no answer is ever seen.
+    states: ['new'],
+  };
 }
 
 /** Interfaces of which a packet goes over one; `vrf` = they are in it. */
@@ -67,12 +89,6 @@ function namesFit(names: readonly string[], words: readonly string[]): Fits {
   const fitting = names.filter((n) => words.some((w) => isCalled(n, w))).length;
   return fitting === 0 ? 'no' : fitting === names.length ? 'yes' : 'maybe';
 }
-
-const TCP = 6;
-const UDP = 17;
-const SCTP = 132;
-const ICMP = 1;
-const HAS_PORTS = new Set([TCP, UDP, SCTP]);
 
 /** What of a packet a field is, judged against values; null = the packet has no such field, and nothing fits. */
 function judged({ field, ranges = [], words = [] }: FilterMatch, packet: Packet, at: Checkpoint): Fits | null {

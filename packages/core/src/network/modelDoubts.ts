@@ -1,3 +1,4 @@
+import { filterTableKey } from '../config/filters.ts';
 import { onceFor } from '../onceFor.ts';
 import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
 import type { NetworkModel, ReadSwitch } from './networkModel.ts';
@@ -64,8 +65,18 @@ export const doubtsIn = onceFor(
 );
 
 /** A line of filters because of which a switch may not hear its neighbours, or they not it. */
-const filterDoubt = ({ filters, filterRules }: SwitchDoubts): Doubt | undefined =>
-  filters ?? [...filterRules].find(([place]) => place.split('\n')[1]?.startsWith('bridge ') === false)?.[1];
+function filterDoubt(model: NetworkModel, host: string): Doubt | undefined {
+  const doubts = doubtsIn(model).get(host);
+  if (!doubts) return undefined;
+  const { filters = [] } = model.views.get(host)?.config ?? {};
+  // What goes through is not for the switch itself, and frames of a bridge are not.
+  const isAsked = (place: string): boolean => {
+    const [, key, , name] = place.split('\n');
+    const table = filters.find((t) => filterTableKey(t) === key);
+    return table?.layer !== 'bridge' && table?.chains.find((c) => c.name === name)?.base?.hook !== 'forward';
+  };
+  return doubts.filters ?? [...doubts.filterRules].find(([place]) => isAsked(place))?.[1];
+}
 
 /** What of one end may change a session. */
 function doubtAtEnd(
@@ -77,7 +88,7 @@ function doubtAtEnd(
 ): Doubt | undefined {
   const doubts = doubtsIn(model).get(host);
   if (!doubts) return undefined;
-  const heard = filterDoubt(doubts);
+  const heard = filterDoubt(model, host);
   if (heard) return heard;
   if (vrf !== undefined) return doubts.vrfs.get(vrf) ?? (port === null ? undefined : doubts.ports.get(port));
   const group = model.views.get(host)?.config.bgp?.peers.find((p) => p.name === peer)?.group;
@@ -111,7 +122,11 @@ const inWords = (doubt: Doubt | null): string | null => doubt && doubt.words;
 export function doubtOfAdjacency(model: NetworkModel, a: Adjacency): Doubt | null {
   const at = (host: string | null, port: string | null): Doubt | undefined => {
     const doubts = host === null ? undefined : doubtsIn(model).get(host);
-    return doubts?.routing ?? (doubts && filterDoubt(doubts)) ?? (port === null ? undefined : doubts?.ports.get(port));
+    return (
+      doubts?.routing ??
+      (host === null ? undefined : filterDoubt(model, host)) ??
+      (port === null ? undefined : doubts?.ports.get(port))
+    );
   };
   return at(a.host, a.port) ?? at(a.farHost, a.farPort) ?? null;
 }

@@ -4,9 +4,11 @@ import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
 import type { SviConfig } from '../config/interfaces.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
-import { sessionFiltered, type BetweenEnds, type SessionEnd } from './filteredSession.ts';
+import { filtersOf } from './filters.ts';
+import { sessionFiltered, type FilteringSwitch, type SessionEnd } from './filteredSession.ts';
 import { connectedIn, subnetOf } from './localRoutes.ts';
 import type { SwitchView } from './switchView.ts';
+import type { Trouble } from './trouble.ts';
 
 export interface CableEnd {
   readonly host: string;
@@ -37,6 +39,8 @@ export interface Session {
   /** Why a family is down though the session is up, or null. */
   readonly ipv4Reason: string | null;
   readonly evpnReason: string | null;
+  /** Where filters stop it. */
+  readonly stopped?: Trouble;
   /** Why it may be otherwise, though every line is understood. */
   readonly unsure?: string;
 }
@@ -263,6 +267,7 @@ export function matchSessions(
   plan: CablePlan,
   reaches: Reaches = () => false,
 ): Session[] {
+  const filtering = [...views].flatMap(([host, view]) => (filtersOf(view.config).routed ? [{ host, view }] : []));
   const ownerOf = new Map<string, string>();
   for (const [host, { config }] of views) for (const l of config.loopbacks) ownerOf.set(hostPart(l), host);
   const sessions: Session[] = [];
@@ -291,8 +296,7 @@ export function matchSessions(
         return unknown(at(null, null), `${lost}, and sessions over routes of a VRF are not computed`);
       if (farHost === undefined || farHost === host) return down(at(null, null), lost);
       const far = views.get(farHost)!;
-      const between = [...views].flatMap(([h, v]) => (h === host || h === farHost ? [] : [{ host: h, view: v }]));
-      return both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, reaches), between);
+      return both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, reaches), filtering);
     }
     if (view.portByName.get(port)?.shut) return down(at(port, null), `${port} is shut`);
     const end = plan.get(endKey(host, port));
@@ -301,7 +305,7 @@ export function matchSessions(
     const there = at(port, end.host);
     if (far?.portByName.get(end.port)?.shut) return down(there, `${end.port} of ${end.host} is shut`);
     if (!far) return down(there, `${end.host} is not among the switches read`);
-    return both(there, far, () => acrossCable(peer, way, far, end));
+    return both(there, far, () => acrossCable(peer, way, far, end), filtering);
   }
 }
 
@@ -351,7 +355,7 @@ const unknown = (at: Here, why: string): Session =>
   at.peer.shutdown ? down(at, 'closed here (shutdown)') : { ...down(at, why), unsure: why };
 
 /** What becomes of a session, from the words of both ends. */
-function both(at: Here, view: SwitchView, findEnd: () => FarEnd, between: readonly BetweenEnds[] = []): Session {
+function both(at: Here, view: SwitchView, findEnd: () => FarEnd, filtering: readonly FilteringSwitch[]): Session {
   const { here, peer } = at;
   const farHost = at.farHost!;
   if (!view.config.bgp) return down(at, `${farHost} does not run BGP`);
@@ -363,9 +367,9 @@ function both(at: Here, view: SwitchView, findEnd: () => FarEnd, between: readon
   const reason = whyDown(here, peer, far, end.peer);
   if (reason !== null) return down(at, reason, there);
   const own = sessionEnd(here, peer, at.port, end.peer);
-  const filters = sessionFiltered(own, sessionEnd(far, end.peer, end.port, peer), between);
+  const filters = sessionFiltered(own, sessionEnd(far, end.peer, end.port, peer), filtering);
   const unsure = filters.unsure === null ? {} : { unsure: filters.unsure };
-  if (filters.trouble) return { ...down(at, filters.trouble.words, there), ...unsure };
+  if (filters.trouble) return { ...down(at, filters.trouble.words, there), stopped: filters.trouble, ...unsure };
   const ipv4Reason = familyReason(peer.ipv4, end.peer.ipv4, farHost);
   const evpnReason = familyReason(peer.evpn, end.peer.evpn, farHost);
   const none = ipv4Reason !== null && evpnReason !== null ? 'no address family in common' : null;

@@ -306,8 +306,8 @@ class FilterReader {
     const [, type, , hook] = said;
     const named = table.layer === 'bridge' ? BRIDGE_PRIORITIES : PRIORITIES;
     const from = said.indexOf('priority');
-    const [, base = '', sign = '', by = ''] =
-      /^(-?\d+|[a-z]+) ?([+-]?) ?(\d*)$/.exec(from < 0 ? '' : said.slice(from + 1).join(' ')) ?? [];
+    const [, base = '', sign = '+', by = '0'] =
+      /^(-?\d+|[a-z]+)(?: ?([+-]) ?(\d+))?$/.exec(from < 0 ? '' : said.slice(from + 1).join(' ')) ?? [];
     const start = /^-?\d+$/.test(base) ? Number(base) : named[base];
     const known = HOOKS.find((h) => h === hook);
     if (type !== 'filter' || known === undefined || start === undefined || said.includes('device')) {

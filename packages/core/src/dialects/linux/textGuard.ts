@@ -25,7 +25,7 @@ const CODE = /%|\$\{|<%/;
 const ELSEWHERE: Readonly<Record<string, RegExp>> = {
   interfaces: /^\s*(up|down|pre-up|post-up|pre-down|post-down|source|source-directory|template)(\s|$)/,
   'frr.conf': /^\s*(no\s+)?(log\s+file|banner\s+motd\s+file|log\s+filter-file)(\s|$)/,
-  'nftables.conf': /^\s*include(\s|$)/,
+  'nftables.conf': /\binclude\b/,
 };
 
 const shown = (text: string): string => JSON.stringify(text.trim().slice(0, 60)).slice(1, -1);

@@ -15,14 +15,17 @@ export const bgpSessionUp: DesignRule = {
       // What neither end asks for is not missing: EVPN over loopbacks has no IPv4.
       .map((s) => (s.up ? { ...s, ipv4Reason: asked(s.ipv4Reason), evpnReason: asked(s.evpnReason) } : s))
       .flatMap((s) => {
-        const spot: RuleSpot = { host: s.host, configPlace: statementPlace(s) };
+        const at = s.stopped ?? { host: s.host };
+        const spot: RuleSpot = { host: at.host, configPlace: s.stopped?.configPlace ?? statementPlace(s) };
         if (!s.up)
           return [
             found(
               bgpSessionUp,
               spot,
               `${s.host}: the session to ${s.farHost ?? s.peer} over ${s.port ?? s.peer} stays down: ${s.reason}.`,
-              'Make both ends agree, and check the cable.',
+              s.stopped
+                ? 'Let BGP pass before it: TCP to and from port 179, and ICMPv6 where neighbours have no addresses.'
+                : 'Make both ends agree, and check the cable.',
             ),
           ];
         const why = s.ipv4Reason ?? s.evpnReason;

@@ -29,6 +29,7 @@ import { vlanJoined } from './vlanJoined.ts';
 import { vlanMeaning } from './vlanMeaning.ts';
 import { vniHeard } from './vniHeard.ts';
 import { vrfComplete } from './vrfComplete.ts';
+import { tunnelPasses } from './tunnelPasses.ts';
 import { vtepLocal } from './vtepLocal.ts';
 import { wayInOpen } from './wayInOpen.ts';
 
@@ -49,6 +50,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   bfdBothEnds,
   namesDefined,
   vtepLocal,
+  tunnelPasses,
   mtuCarriesVxlan,
   mtuCarriesVlan,
   networkMtuEqual,

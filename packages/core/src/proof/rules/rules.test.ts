@@ -46,6 +46,15 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /brings eth0, its management port, up without an address/,
     line: /iface eth0/,
   },
+  'tunnel-passes': {
+    damage: (t) =>
+      void Object.assign(t['sk-sp-01']!, {
+        'nftables.conf':
+          'table inet an_t {\n chain an_c {\n  type filter hook forward priority 0; policy accept;\n  tcp dport 179 accept\n  meta l4proto udp drop\n }\n}\n',
+      }),
+    says: /^sk-sp-01 stops every tunnel: a filter of sk-sp-01 stops it: rule 2 of chain an_c in inet an_t\.$/,
+    line: /meta l4proto udp drop/,
+  },
   'bgp-session-up': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', 'p49 interface remote-as external', 'p49 interface remote-as 65999'),
     says: /AS 65999 is said here, sk-sp-01 has AS 65100/,
