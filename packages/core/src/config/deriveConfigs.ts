@@ -18,6 +18,7 @@ export const copyDerivation = ({ inputs, configs }: DerivationMemo): DerivationM
     networks: new Map(inputs.networks),
     carriages: new Map(inputs.carriages),
     seats: new Map(inputs.seats),
+    ...(inputs.last ? { last: inputs.last } : {}),
   },
   configs: new Map(configs),
 });

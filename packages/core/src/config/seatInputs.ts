@@ -145,6 +145,14 @@ export interface InputsMemo {
   readonly networks: Map<string, CarriedNetwork>;
   readonly carriages: Map<string, { readonly of: readonly CarriedNetwork[]; readonly made: Carriage }>;
   readonly seats: Map<string, { readonly words: readonly unknown[]; readonly made: SeatInputs }>;
+  /** What all seats were made from last, their servers left aside. */
+  last?: {
+    readonly intent: FabricIntent;
+    readonly layout: Layout;
+    readonly values: Values;
+    readonly pools: readonly Pool[];
+    readonly made: readonly SeatInputs[];
+  };
 }
 export const inputsMemo = (): InputsMemo => ({ networks: new Map(), carriages: new Map(), seats: new Map() });
 
@@ -264,6 +272,49 @@ export function seatInputsOf(
   values: Values,
   pools: readonly Pool[],
   memo?: InputsMemo,
+): readonly SeatInputs[] {
+  const made =
+    (memo && onlyServersDiffer(memo, intent, layout, values, pools)) ?? makeAll(intent, layout, values, pools, memo);
+  if (memo) memo.last = { intent, layout, values, pools, made };
+  return made;
+}
+
+const serversOf = (seat: Seat, portsOfRack: ReadonlyMap<number, readonly ServerPort[]>): ServerPort[] =>
+  seat.rack === undefined ? [] : (portsOfRack.get(seat.rack) ?? []).filter((p) => isOn(p, seat));
+
+/** What of an intent no seat hangs on but by its servers. */
+const ASIDE: ReadonlySet<keyof FabricIntent> = new Set(['ports', 'seating', 'snippets', 'secrets']);
+const sameValues = (a: Values, b: Values): boolean => {
+  if (a === b) return true;
+  if (a.size !== b.size) return false;
+  for (const [key, value] of a) if (b.get(key) !== value) return false;
+  return true;
+};
+/** The inputs of last time with other servers, where nothing else has changed; null = something has. */
+function onlyServersDiffer(
+  { last }: InputsMemo,
+  intent: FabricIntent,
+  layout: Layout,
+  values: Values,
+  pools: readonly Pool[],
+): readonly SeatInputs[] | null {
+  if (last?.layout !== layout || !sameContent(last.pools, pools)) return null;
+  const parts = new Set([...Object.keys(intent), ...Object.keys(last.intent)]) as ReadonlySet<keyof FabricIntent>;
+  for (const part of parts) if (!ASIDE.has(part) && !sameContent(last.intent[part], intent[part])) return null;
+  if (!sameValues(last.values, values)) return null;
+  const portsOfRack = groupBy(intent.ports, (p) => p.rack);
+  return last.made.map((known) => {
+    const servers = serversOf(known.seat, portsOfRack);
+    return sameContent(known.servers, servers) ? known : { ...known, servers };
+  });
+}
+
+function makeAll(
+  intent: FabricIntent,
+  layout: Layout,
+  values: Values,
+  pools: readonly Pool[],
+  memo?: InputsMemo,
 ): SeatInputs[] {
   const { settings } = intent;
   const fabric: FabricInputs = { settings, loopbackPrefixes: loopbackPrefixes(intent, values, layout, pools) };
@@ -291,7 +342,7 @@ export function seatInputsOf(
       }
     if (!drawn) continue;
     const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
-    const servers = seat.rack === undefined ? [] : (portsOfRack.get(seat.rack) ?? []).filter((p) => isOn(p, seat));
+    const servers = serversOf(seat, portsOfRack);
     const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
     if (servers.length > 0) words.push(JSON.stringify(servers));
     words.push(...prefixes, ...farAses);

@@ -11,7 +11,7 @@ import { cablesOf } from '../layout/links.ts';
 import { modelNetwork } from '../network/networkModel.ts';
 import { upTo } from '../numbers/order.ts';
 import { demandsOf } from '../pools/demands.ts';
-import { drawValues, holdingsOf, NOTHING_HELD } from '../pools/drawValues.ts';
+import { drawValues, holdingsOf, NOTHING_HELD, poolsToDraw } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { judgeNetwork, proveChange, type ProofMemo } from '../proof/proveChange.ts';
 import { SKERRY_POOLS } from '../demo/skerry.ts';
@@ -185,7 +185,11 @@ function measureEdit(): number {
       port: { rack: 5, side: 'a', port, server: 'one', untagged: 'net1', tagged: [] },
     }).intent;
     const owner = { fabric: intent.name, change: 'c' };
-    const values = drawValues(demandsOf(next, layOut(next)), pools, holdingsOf(drawn.entries, owner), owner).values;
+    const demands = demandsOf(next, layOut(next));
+    // As the server does: only of pools that something is drawn from is it asked what is taken.
+    const own = [...drawn.entries];
+    const taken = poolsToDraw(demands, own, owner).size === 0 ? NOTHING_HELD.taken : holdingsOf(own, owner).taken;
+    const { values } = drawValues(demands, pools, { own, taken }, owner);
     const { report } = proveChange(before, { intent: next, values }, pools, [], memo);
     if (!report.clean || report.switches.filter((x) => x.fate === 'changed').length !== 1)
       throw new Error('the edit should touch one switch');

@@ -1,6 +1,8 @@
 import type { FabricIntent, PoolRole } from '../intent/intent.ts';
 import { carries, type Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
+import { sameContent } from '../numbers/content.ts';
+import { onceFor } from '../onceFor.ts';
 import { isRouted, type UpperTiers } from '../patterns/patterns.ts';
 import { ABOVE_RACKS, isSubject, type Subject } from '../subject.ts';
 import type { PoolKind } from './pool.ts';
@@ -58,8 +60,24 @@ export function rolesDrawn(of: Pick<UpperTiers, 'shape'>): PoolRole[] {
   return of.shape === 'collapsed' ? roles.filter((r) => r !== 'spineAsn') : roles;
 }
 
-/** Every value a fabric needs, in the order they are drawn. */
-export function demandsOf(intent: FabricIntent, layout: Layout): Demand[] {
+/** What of an intent values are asked for, beside its layout. */
+const ASKING = ['settings', 'pools', 'vrfs', 'networks'] as const satisfies readonly (keyof FabricIntent)[];
+const lastAsked = onceFor((_: Layout): { from: FabricIntent | null; demands: readonly Demand[] } => ({
+  from: null,
+  demands: [],
+}));
+
+/** Every value a fabric needs, in the order they are drawn. Where nothing of that changed, it is the very list of last time. */
+export function demandsOf(intent: FabricIntent, layout: Layout): readonly Demand[] {
+  const last = lastAsked(layout);
+  const { from } = last;
+  if (from === null || ASKING.some((part) => !sameContent(from[part], intent[part])))
+    last.demands = ask(intent, layout);
+  last.from = intent;
+  return last.demands;
+}
+
+function ask(intent: FabricIntent, layout: Layout): Demand[] {
   const demands: Demand[] = [];
   const seen = new Set<ValueKey>();
   const want = (key: ValueKey, role: PoolRole, length: number, wanted?: string): void => {

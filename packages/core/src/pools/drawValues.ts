@@ -79,12 +79,23 @@ const keeps = (d: Demand, e: LedgerEntry): boolean =>
 
 /** Values the owner has for its demands, and the demands that have none yet. */
 function heldAndOpen(demands: readonly Demand[], own: readonly LedgerEntry[], owner: DrawOwner) {
-  const held = new Map<ValueKey, LedgerEntry>();
-  for (const e of own) if (e.change === owner.change || (e.change === null && !held.has(e.key))) held.set(e.key, e);
+  let held: Map<ValueKey, LedgerEntry> | null = null;
+  const heldFor = (key: ValueKey): LedgerEntry | undefined => {
+    if (!held) {
+      held = new Map();
+      for (const e of own) if (e.change === owner.change || (e.change === null && !held.has(e.key))) held.set(e.key, e);
+    }
+    return held.get(key);
+  };
+  // Mostly all is held by the live revision, in the order in which it is asked for: then nothing need be looked up.
+  const inOrder = own.every((e) => e.change === null);
+  let at = 0;
   const values = new Map<ValueKey, string>();
   const open: Demand[] = [];
   for (const d of demands) {
-    const entry = held.get(d.key);
+    const next = inOrder && held === null ? own[at] : undefined;
+    const entry = next?.key === d.key ? next : heldFor(d.key);
+    at++;
     if (entry && keeps(d, entry)) values.set(d.key, entry.value);
     else open.push(d);
   }

@@ -16,7 +16,21 @@ export interface DesignRule {
    */
   readonly reads: readonly RulePart[];
   readonly judge: (network: NetworkModel) => Finding[];
+  /**
+   * Where what it finds of a switch follows from that switch alone, and from those it is cabled to: its findings there.
+   * Then `judge` is this of all switches in turn, and of a change only those are judged again.
+   */
+  readonly judgeHost?: (network: NetworkModel, host: string) => Finding[];
 }
+
+/** A rule that judges each switch by itself. */
+export const hostByHost = (
+  rule: Omit<DesignRule, 'judge' | 'judgeHost'> & { readonly judgeHost: NonNullable<DesignRule['judgeHost']> },
+): DesignRule => ({
+  ...rule,
+  judge: (network) => network.switches.flatMap(({ host }) => rule.judgeHost(network, host)),
+});
+
 /**
  * Parts of a configuration (of ports also their names, addresses and VRFs alone), lines that were not read, what servers are
  * connected for, bridges that are joined.

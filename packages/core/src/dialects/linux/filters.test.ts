@@ -115,6 +115,7 @@ describe('filters of nftables.conf', () => {
     ['ip saddr @an_p drop', 'tcp dport @an_p drop', /does not hold/],
     ['ip saddr $x drop', 'ip saddr 10.0.0.1 drop', /\$x is not defined/],
     ['accept drop', 'accept', /after what decides/],
+    ['policy drop', 'drop', /one policy/],
     ['tcp dport { 22 } }', 'tcp dport { 22 }', /end before a block/],
     ['tcp dport 22 udp dport 53 drop', 'tcp dport 22 meta l4proto udp drop', /another protocol/],
     ['meta l4proto { tcp, udp } tcp dport 22 drop', 'meta l4proto { tcp, udp } th dport 22 drop', /another protocol/],

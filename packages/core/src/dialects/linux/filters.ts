@@ -269,6 +269,7 @@ class FilterReader {
       },
     };
     const into = chain;
+    let policySaid = false;
     this.block(() => {
       const head = this.token!;
       const words = this.statementWords();
@@ -277,6 +278,8 @@ class FilterReader {
         const policy = words[1]?.text;
         if ((policy !== 'accept' && policy !== 'drop') || !into.base)
           throw new Refused('a policy is accept or drop, of a chain with a hook', head);
+        if (policySaid) throw new Refused('a chain has one policy', head);
+        policySaid = true;
         into.base = { ...into.base, policy };
         this.note([...place, 'base', 'policy'], head);
       } else if (head.text !== 'comment') {

@@ -3,35 +3,42 @@ import { vxlanKey, vxlanWords } from '../../config/overlay.ts';
 import type { Finding } from '../../finding.ts';
 import { tenantsOf } from '../../network/tenants.ts';
 import type { SwitchView } from '../../network/switchView.ts';
-import { found, type DesignRule, type RuleSpot } from '../rule.ts';
+import type { Trunk } from '../../network/trunks.ts';
+import { onceFor } from '../../onceFor.ts';
+import { found, hostByHost, type RuleSpot } from '../rule.ts';
 
-export const bridgeCarries: DesignRule = {
+export const bridgeCarries = hostByHost({
   id: 'bridge-carries',
   title: 'Server VLANs are on the bridge and lead on, by a VNI or a trunk',
   severity: 'error',
   source: 'a frame on an unknown VLAN is dropped',
   reads: ['bridge', 'lags', 'outsideL3Vni', 'ports', 'staticRoutes', 'trunks', 'vrfs', 'vxlans'],
-  judge: (network) => {
+  judgeHost: (network, host) => {
     const { views, trunks, plan } = network;
+    const view = views.get(host)!;
     /** Does a VLAN end at a router on a port, or the whole switch lie outside of the fabric? */
-    const ends = (host: string, port: string): boolean => {
+    const ends = (port: string): boolean => {
       const far = plan.get(`${host} ${port}`);
       const farPort = far && views.get(far.host)?.portByName.get(far.port);
       return tenantsOf(network).isOutside(host) || (farPort !== undefined && farPort.bridging === undefined);
     };
-    const leads = new Map<string, Set<number>>();
-    for (const { a, b } of trunks)
-      for (const { host, bridging } of [a, b]) {
-        const vlans = leads.get(host) ?? new Set();
-        for (const vlan of [bridging.untagged ?? [], bridging.tagged].flat()) vlans.add(vlan);
-        leads.set(host, vlans);
-      }
-    return [...views].flatMap(([host, view]) => [
-      ...serverSide(host, view, leads.get(host) ?? new Set(), (port) => ends(host, port)),
-      ...fabricSide(host, view),
-    ]);
+    const leads = trunks.length === 0 ? NOWHERE : (trunkVlans(trunks).get(host) ?? NOWHERE);
+    return [...serverSide(host, view, leads, ends), ...fabricSide(host, view)];
   },
-};
+});
+
+const NOWHERE: ReadonlySet<number> = new Set();
+/** VLANs of each switch that a trunk carries on. */
+const trunkVlans = onceFor((trunks: readonly Trunk[]): ReadonlyMap<string, ReadonlySet<number>> => {
+  const leads = new Map<string, Set<number>>();
+  for (const { a, b } of trunks)
+    for (const { host, bridging } of [a, b]) {
+      const vlans = leads.get(host) ?? new Set();
+      for (const vlan of [bridging.untagged ?? [], bridging.tagged].flat()) vlans.add(vlan);
+      leads.set(host, vlans);
+    }
+  return leads;
+});
 
 /** A port or LAG with VLANs: in the bridge, and each VLAN of it on the bridge and with a VNI, or on a trunk. */
 function serverSide(

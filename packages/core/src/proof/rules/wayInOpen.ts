@@ -1,7 +1,7 @@
 import { lagKey, lagWords } from '../../config/interfaces.ts';
 import type { Place } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
-import { found, type DesignRule } from '../rule.ts';
+import { found, hostByHost } from '../rule.ts';
 
 /** Names Linux gives the port beside the front ports, over which a switch is managed. */
 const MANAGEMENT = /^(eth|mgmt|ma)\d*$/;
@@ -10,35 +10,31 @@ const MANAGEMENT = /^(eth|mgmt|ma)\d*$/;
  * A rollout is confirmed over a new connection, so text that closes the way in is taken back by itself; this rule says it
  * before anything is sent.
  */
-export const wayInOpen: DesignRule = {
+export const wayInOpen = hostByHost({
   id: 'way-in-open',
   title: 'The way in over which a switch is managed stays open',
   severity: 'error',
   source: 'a switch that cannot be reached cannot be confirmed, and goes back',
   reads: ['bridge', 'lags', 'ports'],
-  judge: ({ views }) => {
+  judgeHost: ({ views }, host) => {
     const out: Finding[] = [];
-    for (const [host, { config }] of views) {
-      const say = (configPlace: Place, message: string): void =>
-        void out.push(
-          found(wayInOpen, { host, configPlace }, message, 'Leave the management port to itself, with its address.'),
-        );
-      for (const port of config.ports) {
-        if (!MANAGEMENT.test(port.name)) continue;
-        if (port.bridging) say(['ports', port.name, 'bridging'], `${host} bridges ${port.name}, its management port.`);
-        else if (port.addresses.length === 0)
-          say(['ports', port.name], `${host} brings ${port.name}, its management port, up without an address.`);
-      }
-      for (const member of config.bridge?.ports ?? [])
-        if (MANAGEMENT.test(member)) say(['bridge', 'ports'], `${host} bridges ${member}, its management port.`);
-      for (const lag of config.lags)
-        for (const member of lag.members)
-          if (MANAGEMENT.test(member))
-            say(
-              ['lags', lagKey(lag), 'members'],
-              `${host} puts ${member}, its management port, into ${lagWords(lag)}.`,
-            );
+    const { config } = views.get(host)!;
+    const say = (configPlace: Place, message: string): void =>
+      void out.push(
+        found(wayInOpen, { host, configPlace }, message, 'Leave the management port to itself, with its address.'),
+      );
+    for (const port of config.ports) {
+      if (!MANAGEMENT.test(port.name)) continue;
+      if (port.bridging) say(['ports', port.name, 'bridging'], `${host} bridges ${port.name}, its management port.`);
+      else if (port.addresses.length === 0)
+        say(['ports', port.name], `${host} brings ${port.name}, its management port, up without an address.`);
     }
+    for (const member of config.bridge?.ports ?? [])
+      if (MANAGEMENT.test(member)) say(['bridge', 'ports'], `${host} bridges ${member}, its management port.`);
+    for (const lag of config.lags)
+      for (const member of lag.members)
+        if (MANAGEMENT.test(member))
+          say(['lags', lagKey(lag), 'members'], `${host} puts ${member}, its management port, into ${lagWords(lag)}.`);
     return out;
   },
-};
+});
