@@ -18,18 +18,25 @@ export interface HeldEntry extends LedgerEntry {
   readonly id: number;
 }
 
-/** What a fabric holds live, and what one open change holds for it. */
-export async function heldBy(db: Reads, fabric: string, change: string | null): Promise<HeldEntry[]> {
-  const rows = await db
+const held = (db: Reads, fabric: string) =>
+  db
     .selectFrom('ledger')
     .select(['id', ...COLUMNS])
     .where('fabric', '=', fabric)
     .where('resting', '=', 0)
+    .orderBy('id');
+const toHeld = (r: Row & { readonly id: number }): HeldEntry => ({ id: Number(r.id), ...toEntry(r) });
+
+/** What a fabric holds live, and what one open change holds for it. */
+export async function heldBy(db: Reads, fabric: string, change: string | null): Promise<HeldEntry[]> {
+  const rows = await held(db, fabric)
     .where((e) => e.or([e('change_id', 'is', null), ...(change === null ? [] : [e('change_id', '=', change)])]))
-    .orderBy('id')
     .execute();
-  return rows.map((r) => ({ id: Number(r.id), ...toEntry(r) }));
+  return rows.map(toHeld);
 }
+/** What an open change alone holds for a fabric. */
+export const heldByChange = async (db: Reads, fabric: string, change: string): Promise<HeldEntry[]> =>
+  (await held(db, fabric).where('change_id', '=', change).execute()).map(toHeld);
 
 /** Values of the live revision of a fabric by key. */
 export async function liveValues(db: Reads, fabric: string): Promise<Map<string, string>> {

@@ -25,7 +25,7 @@ import {
 } from '@anthemion/core';
 import type { ChangeState } from '@anthemion/contract';
 import type { Db, Reads } from '../../store/database.ts';
-import { heldBy, takenIn } from '../../store/ledger.ts';
+import { heldByChange, takenIn } from '../../store/ledger.ts';
 import { allPools } from '../../store/pools.ts';
 import { holdersOf, type Claim } from '../../store/seats.ts';
 import { knownOf } from '../../store/switches.ts';
@@ -127,7 +127,7 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
   const layout = layOut(intent);
   const owner = { fabric: task.fabric, change: task.change };
   const demands = demandsOf(intent, layout);
-  const held = await heldBy(db, task.fabric, task.change);
+  const held = [...live.held, ...(await heldByChange(db, task.fabric, task.change))];
   const taken = await takenIn(db, [...poolsToDraw(demands, held, owner)]);
   const drawn = drawValues(demands, pools, { own: held, taken }, owner);
   const seated = seatsTaken(intent, layout).filter((c) => live.intent.seating[c.seat] !== c.serial);

@@ -15,7 +15,7 @@ import { createHash } from 'node:crypto';
 import { changeOf, stepsOf, type ChangeRow } from '../../store/changes.ts';
 import type { Db, Reads } from '../../store/database.ts';
 import { intentAt, liveRevision } from '../../store/fabrics.ts';
-import { heldBy, liveValues } from '../../store/ledger.ts';
+import { heldBy, type HeldEntry } from '../../store/ledger.ts';
 import { allPools } from '../../store/pools.ts';
 import type { Claim } from '../../store/seats.ts';
 import { compiledLast, hashOf } from '../fabricMemory.ts';
@@ -24,15 +24,22 @@ import { compiledLast, hashOf } from '../fabricMemory.ts';
 export const snapshot = <T>(db: Db, work: (tx: Reads) => Promise<T>): Promise<T> =>
   db.transaction().execute((tx) => work(tx));
 
-export interface LiveState {
+/** A fabric as it stands, or would. */
+export interface FabricAt {
   readonly intent: FabricIntent;
   readonly values: Values;
   readonly revision: number;
 }
+export interface LiveState extends FabricAt {
+  /** What it holds of the ledger: its values. */
+  readonly held: readonly HeldEntry[];
+}
 
 export async function liveState(db: Reads, fabric: string): Promise<LiveState> {
   const revision = await liveRevision(db, fabric);
-  return { intent: await intentAt(db, fabric, revision), values: await liveValues(db, fabric), revision };
+  const held = await heldBy(db, fabric, null);
+  const values = new Map(held.map((e) => [e.key, e.value]));
+  return { intent: await intentAt(db, fabric, revision), values, held, revision };
 }
 
 export interface ChangeView {
@@ -75,7 +82,7 @@ export async function stateAt(
   db: Reads,
   fabric: string,
   change: string | null,
-): Promise<LiveState & { readonly change: string | null; readonly edits: readonly Edit[] }> {
+): Promise<FabricAt & { readonly change: string | null; readonly edits: readonly Edit[] }> {
   if (change === null) return { ...(await liveState(db, fabric)), change, edits: [] };
   const view = await changeView(db, change);
   const intent = intentOfChange(view);
@@ -96,7 +103,7 @@ export const compileRemembered = (
 ): CompiledFabric => compileFabric(intent, values, pools, compiledLast(intent.name, which));
 export const compiledState = async (
   db: Reads,
-  state: LiveState & { readonly change: string | null },
+  state: FabricAt & { readonly change: string | null },
 ): Promise<CompiledFabric> =>
   compileRemembered(state.intent, state.values, await allPools(db), state.change === null ? 'before' : 'after');
 
