@@ -50,6 +50,8 @@ function isPlainYes(answer: Answer): boolean {
       return answer.ok && answer.unsure === null;
     case 'differs':
       return answer.total === 0;
+    case 'evpn':
+      return answer.total > 0 && answer.routes.every((r) => r.unsure === null);
     default:
       return answer.hearings.every((h) => h.unsure === null && h.deafTo.length === 0);
   }
@@ -90,6 +92,14 @@ function tell(answer: Answer): void {
         }
       }
       tellUnsure(answer.unsure);
+      break;
+    case 'evpn':
+      for (const r of answer.routes) {
+        const to = r.into.length > 0 ? `into ${r.into.join(' and ')}` : `not used: ${r.why}`;
+        say(`type ${r.type} ${r.about}, RD ${r.rd ?? 'made up'}, from ${r.from} by ${r.vtep ?? 'no VTEP'}: ${to}`);
+        tellUnsure(r.unsure);
+      }
+      say(`${answer.total} routes of EVPN`);
       break;
     case 'differs':
       for (const row of answer.rows) say(rowText(row));

@@ -9,7 +9,9 @@ function textsOf(dir: string): Map<string, string> {
     if (existsSync(join(dir, path))) texts.set(path, readFileSync(join(dir, path), 'utf8'));
   };
   for (const entry of readdirSync(dir, { withFileTypes: true }))
-    if (entry.isDirectory()) for (const d of ALL_DIALECTS.flatMap((x) => [...x.documents.map((k) => k.name), ...x.reads])) take(`${entry.name}/${d}`);
+    if (entry.isDirectory())
+      for (const d of ALL_DIALECTS.flatMap((x) => [...x.documents.map((k) => k.name), ...x.reads]))
+        take(`${entry.name}/${d}`);
   for (const list of ['links.csv', 'hosts.csv']) take(list);
   return texts;
 }

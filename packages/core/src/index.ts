@@ -113,6 +113,7 @@ export { type ServerLeg } from './watch/hanging.ts';
 export * from './watch/watchFabric.ts';
 export * from './survey/adoptDrift.ts';
 export * from './ask/answer.ts';
+export { evpnOf } from './ask/evpnOf.ts';
 export * from './ask/ask.ts';
 export * from './ask/question.ts';
 export * from './ask/differences.ts';

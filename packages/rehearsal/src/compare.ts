@@ -12,6 +12,7 @@ import {
   type RouteAnswer,
   type SwitchFolder,
 } from '@anthemion/core';
+import { evpnSights } from './evpnRoutes.ts';
 import type { Lab } from './lab.ts';
 
 /** One answer in which model and daemons differ. */
@@ -24,7 +25,10 @@ export interface Difference {
 
 /** How many answers of each kind were compared; `unsure`: those of which the model says that it does not know. */
 export type Compared = Readonly<
-  Record<'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'vrfRoutes' | 'pings' | 'calls' | 'unsure', number>
+  Record<
+    'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'evpnRoutes' | 'vrfRoutes' | 'pings' | 'calls' | 'unsure',
+    number
+  >
 >;
 
 /** What a switch says of its neighbours, by interface or address. */
@@ -184,7 +188,17 @@ async function look(
 }> {
   const because = new Set<string>();
   const differences: Difference[] = [];
-  const count = { sessions: 0, adjacencies: 0, routes: 0, vteps: 0, vrfRoutes: 0, pings: 0, calls: 0, unsure: 0 };
+  const count = {
+    sessions: 0,
+    adjacencies: 0,
+    routes: 0,
+    vteps: 0,
+    evpnRoutes: 0,
+    vrfRoutes: 0,
+    pings: 0,
+    calls: 0,
+    unsure: 0,
+  };
   const differ = (host: string, about: string, model: string, daemon: string): void => {
     if (model !== daemon) differences.push({ host, about, model, daemon });
   };
@@ -253,6 +267,13 @@ async function look(
         const list = Array.isArray(seen?.numRemoteVteps) ? (seen.numRemoteVteps as (string | { ip?: string })[]) : [];
         const heard = list.map((x) => (typeof x === 'string' ? x : (x.ip ?? ''))).sort();
         differ(host, `VTEPs heard in VNI ${v.vni}`, [...v.hears].sort().join(' '), heard.join(' '));
+      }
+      for (const { about, model, seen } of await evpnSights(lab, network, host)) {
+        if (model && isUnsure(model)) continue;
+        // A server that has said nothing is known to nobody.
+        if (model?.type === 2 && !seen) continue;
+        count.evpnRoutes++;
+        differ(host, `EVPN ${about}`, model ? 'held' : 'none', seen ? 'held' : 'none');
       }
       const { vrfs } = network.views.get(host)!;
       const outside = tenantsOf(network).groupOf(host, undefined) ? [undefined] : [];

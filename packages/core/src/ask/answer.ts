@@ -56,10 +56,30 @@ export interface Hearing {
   readonly unsure: string | null;
 }
 
+/** A route of EVPN that a switch holds. */
+export interface EvpnRouteAnswer {
+  readonly type: 2 | 3 | 5;
+  /** Null = the switch that brings it in makes one up. */
+  readonly rd: string | null;
+  readonly from: string;
+  readonly about: string;
+  readonly vtep: string | null;
+  /** Equal ways by which it comes. */
+  readonly paths: number;
+  /** Where the switch puts it: VNIs and VRFs. */
+  readonly into: readonly string[];
+  /** Why nowhere; null = it does. */
+  readonly why: string | null;
+  readonly unsure: string | null;
+  readonly because: readonly Because[];
+}
+
 export type Answer =
   /** `total` rows, of which the first are there. */
   | { readonly ask: 'differs'; readonly total: number; readonly rows: readonly DifferenceRow[] }
   | { readonly ask: 'routes'; readonly routes: readonly RouteAnswer[] }
   | { readonly ask: 'reach'; readonly ok: boolean; readonly unsure: string | null; readonly ways: readonly Journey[] }
   | { readonly ask: 'prefix'; readonly hearings: readonly Hearing[] }
-  | { readonly ask: 'vni'; readonly hearings: readonly Hearing[] };
+  | { readonly ask: 'vni'; readonly hearings: readonly Hearing[] }
+  /** `total` routes, of which the first are there. */
+  | { readonly ask: 'evpn'; readonly total: number; readonly routes: readonly EvpnRouteAnswer[] };

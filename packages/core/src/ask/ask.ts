@@ -4,6 +4,7 @@ import { lineIndex, type WrittenText } from '../proof/placeFindings.ts';
 import type { Answer, Because } from './answer.ts';
 import { networkDifferences, type DifferenceRow } from './differences.ts';
 import { carriersOf, hearersOf } from './hearers.ts';
+import { evpnOf } from './evpnOf.ts';
 import { journeys } from './journeys.ts';
 import type { Question } from './question.ts';
 import { routesOf } from './routesOf.ts';
@@ -28,6 +29,12 @@ export function ask(model: NetworkModel, question: Question, before: NetworkMode
     case 'routes': {
       const routes = routesOf(model, question.host, question.vrf, question.to);
       return typeof routes === 'string' ? routes : { ask: 'routes', routes };
+    }
+    case 'evpn': {
+      const routes = evpnOf(model, question.host, question.type);
+      return typeof routes === 'string'
+        ? routes
+        : { ask: 'evpn', total: routes.length, routes: routes.slice(0, MOST_ROWS) };
     }
     case 'reach': {
       const { from, to, protocol = 'icmp', port } = question;
@@ -63,6 +70,8 @@ export function withLines(answer: Answer, textOf: (host: string) => WrittenText 
   switch (answer.ask) {
     case 'differs':
       return answer;
+    case 'evpn':
+      return { ...answer, routes: answer.routes.map((r) => ({ ...r, because: r.because.map(lined) })) };
     case 'routes':
       return { ...answer, routes: answer.routes.map((r) => ({ ...r, because: r.because.map(lined) })) };
     case 'reach': {

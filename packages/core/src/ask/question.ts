@@ -19,11 +19,13 @@ export type Question =
   | { readonly ask: 'prefix'; readonly prefix: string }
   /** What the network answers otherwise than before. */
   | { readonly ask: 'differs' }
+  /** Routes of EVPN that a switch holds, of one type or of all. */
+  | { readonly ask: 'evpn'; readonly host: string; readonly type?: 2 | 3 | 5 }
   /** Who carries a VNI, and hears whom. */
   | { readonly ask: 'vni'; readonly vni: number };
 
 const HOW =
-  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER [tcp PORT|udp PORT]”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, or “differs”';
+  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER [tcp PORT|udp PORT]”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, “evpn SWITCH [type 2|3|5]”, or “differs”';
 
 function readReach(from: string, to: string, [protocol, said, ...rest]: readonly string[]): Question | string {
   if (protocol === undefined) return { ask: 'reach', from, to };
@@ -54,6 +56,11 @@ export function readQuestion(words: readonly string[]): Question | string {
     }
     case 'reach':
       return second === undefined ? HOW : readReach(first, second, rest);
+    case 'evpn': {
+      if (second === undefined) return { ask, host: first };
+      const type = ([2, 3, 5] as const).find((t) => String(t) === rest[0]);
+      return second === 'type' && type !== undefined && rest.length === 1 ? { ask, host: first, type } : HOW;
+    }
     case 'hears': {
       if (first === 'vni') {
         const vni = Number(second);

@@ -286,6 +286,14 @@ export class TenantGroup {
       .some((p) => router.ownRoutes.has(formatPrefix(p)) || this.settle(p, at).held[at]!.length > 0);
   }
 
+  /** Does a table tell EVPN of a prefix as a route of its router: one of its own, or best from a neighbour there? */
+  tellsOn(node: TenantNode, prefix: Prefix): boolean {
+    const at = this.indexOf(node);
+    const { held, first } = this.settle(prefix, at);
+    // What was imported is not told by EVPN once more (seen on FRR 8.4.4).
+    return held[at]!.some((h) => h.over < first);
+  }
+
   /** What a table of the group has of a prefix; null = nothing. */
   routeAt(node: TenantNode, prefix: Prefix): TenantRoute | null {
     const { config } = this.model.views.get(node.host)!;

@@ -4,6 +4,7 @@ import type { SwitchDoubts } from './doubts.ts';
 import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
 import { staticsIn } from './localRoutes.ts';
 import { absenceDoubt, doubtsIn, sessionDoubt } from './modelDoubts.ts';
+import type { EvpnRoute } from './evpnRoutes.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
 import { BY_CHANCE } from './pathVector.ts';
 import { targetsIn } from './targets.ts';
@@ -199,6 +200,22 @@ function doubtOfGroup(model: NetworkModel, group: TenantGroup): string | null {
     if (far) return `${host}: what leads to ${far.route.via}, the next hop of ${far.route.prefix}, is not computed`;
   }
   return null;
+}
+
+/** Why it is uncertain whether a switch holds a route of EVPN, or what it does with it; null = it is not. */
+export function evpnRouteDoubt(model: NetworkModel, host: string, route: EvpnRoute): string | null {
+  const all = doubtsIn(model);
+  const own = all.get(route.from);
+  const vrf = route.type === 3 ? undefined : route.vrf;
+  const found =
+    (route.type === 5 ? undefined : own?.vnis.get(route.vni)) ??
+    (vrf === undefined ? undefined : own?.vrfs.get(vrf)) ??
+    own?.bridging ??
+    own?.routing;
+  if (found) return found.words;
+  const group = route.type === 5 ? tenantsOf(model).groupOf(route.from, route.vrf) : null;
+  const told = group?.talks ? tenantDoubt(model, group) : null;
+  return told ?? (route.from === host || isSure(model, all) ? null : arrivalDoubt(model, host, route.from));
 }
 
 /** Why it is uncertain whether two servers reach each other, in words; null = it is not. */

@@ -1,4 +1,4 @@
-import type { Answer, Because, Hearing, Hop, Journey, RouteAnswer } from '@anthemion/core';
+import type { Answer, Because, EvpnRouteAnswer, Hearing, Hop, Journey, RouteAnswer } from '@anthemion/core';
 import { skipToken } from '@reduxjs/toolkit/query';
 import { useState, type FormEvent } from 'react';
 import { Link, useSearchParams } from 'react-router';
@@ -113,6 +113,23 @@ const HearingRow = ({ hearing, ...shown }: Shown & { readonly hearing: Hearing }
   </tr>
 );
 
+const EvpnRow = ({ route: r, ...shown }: Shown & { readonly route: EvpnRouteAnswer }) => (
+  <tr>
+    <td>{r.type}</td>
+    <th scope="row">
+      {r.about} <Faded>RD {r.rd ?? 'made up by it'}</Faded>
+      <Unsure why={r.unsure} />
+    </th>
+    <td>
+      <Mono>{r.from}</Mono> <Faded>{r.vtep ?? 'no VTEP'}</Faded>
+    </td>
+    <td>
+      {r.into.length > 0 ? `into ${r.into.join(' and ')}` : <Faded>not used: {r.why}</Faded>}
+      <Lines because={r.because} {...shown} />
+    </td>
+  </tr>
+);
+
 function AnswerView({ answer, ...shown }: Shown & { readonly answer: Answer }) {
   switch (answer.ask) {
     case 'reach':
@@ -139,6 +156,27 @@ function AnswerView({ answer, ...shown }: Shown & { readonly answer: Answer }) {
             </tbody>
           </table>
           <Left of={answer.routes.length} cure="ask for those to one address: routes SWITCH to ADDRESS" />
+        </>
+      );
+    case 'evpn':
+      return (
+        <>
+          <table aria-label="Routes of EVPN">
+            <thead>
+              <tr>
+                <th scope="col">Type</th>
+                <th scope="col">About</th>
+                <th scope="col">From</th>
+                <th scope="col">What becomes of it</th>
+              </tr>
+            </thead>
+            <tbody>
+              {answer.routes.slice(0, MOST_SHOWN).map((r) => (
+                <EvpnRow key={`${r.type} ${r.about} ${r.from}`} route={r} {...shown} />
+              ))}
+            </tbody>
+          </table>
+          <Left of={answer.total} cure="ask for one type: evpn SWITCH type 5" />
         </>
       );
     case 'differs':
@@ -211,7 +249,7 @@ export function AskNetwork({ fabric, change, seatOf }: Shown & { readonly change
           value={words}
           onChange={setWords}
           placeholder="reach SERVER SERVER"
-          hint="routes SWITCH [in VRF] [to ADDRESS] · reach SERVER SERVER [tcp PORT] · hears PREFIX · hears vni NUMBER"
+          hint="routes SWITCH [in VRF] [to ADDRESS] · reach SERVER SERVER [tcp PORT] · hears PREFIX · hears vni NUMBER · evpn SWITCH"
           {...(query.isError && asked === words.trim() ? { error: problemOf(query.error).detail } : {})}
         />
         <Button type="submit">Ask</Button>

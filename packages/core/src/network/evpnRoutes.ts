@@ -1,0 +1,84 @@
+import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
+import type { Vni } from '../numbers/vni.ts';
+import type { Place } from '../config/switchConfig.ts';
+import { onceFor } from '../onceFor.ts';
+import type { NetworkModel } from './networkModel.ts';
+import { tenantsOf } from './tenants.ts';
+
+/**
+ * A route that a switch brings into EVPN: a server once it has spoken (type 2), who floods a network (type 3, RFC 7432 §11.1),
+ * a prefix of a VRF (type 5, RFC 9136).
+ */
+export type EvpnRoute = {
+  readonly from: string;
+  /** Route distinguisher; undefined = the switch makes one up. */
+  readonly rd: string | undefined;
+  readonly vtep: Ipv4 | undefined;
+  /** What says it. */
+  readonly configPlace: Place;
+} & (
+  | {
+      readonly type: 2;
+      readonly server: string;
+      readonly ip: Ipv4;
+      readonly vni: Vni;
+      readonly vrf: string | undefined;
+    }
+  | { readonly type: 3; readonly vni: Vni }
+  | { readonly type: 5; readonly prefix: Cidr; readonly vrf: string }
+);
+
+/** What of the tables of a VRF goes into EVPN as prefixes: what the switch has of its own, or from neighbours there. */
+function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
+  const view = model.views.get(host)!;
+  const said = view.config.bgp?.vrfs.find((v) => v.vrf === vrf);
+  const carried = view.vrfs.get(vrf);
+  if (!said || carried?.l3Vni === undefined || carried.broken !== null) return [];
+  const group = tenantsOf(model).groupOf(host, vrf);
+  const own = new Set<Cidr>(said.advertiseIpv4 ? view.router(vrf)?.ownRoutes.keys() : []);
+  if (said.defaultRoute) own.add('0.0.0.0/0');
+  if (said.advertiseIpv4 && group?.talks)
+    for (const [text, prefix] of group.prefixes) if (group.tellsOn({ host, vrf }, prefix)) own.add(text);
+  return [...own];
+}
+
+/** Every route that a switch of the model brings into EVPN, by switch. */
+export const evpnRoutesFrom = onceFor((model: NetworkModel): ReadonlyMap<string, readonly EvpnRoute[]> => {
+  const out = new Map<string, EvpnRoute[]>();
+  for (const { host, config } of model.switches) {
+    const view = model.views.get(host)!;
+    const routes: EvpnRoute[] = [];
+    for (const [vni, { vxlan }] of view.l2Vnis) {
+      const rd = config.bgp?.evpn.vnis.find((v) => v.vni === vni)?.rd;
+      const configPlace: Place = ['bgp', 'evpn', 'vnis', String(vni)];
+      routes.push({ type: 3, from: host, rd, vtep: vxlan.localAddress, vni, configPlace });
+      for (const h of model.hosts) {
+        if (h.switch !== host || view.vniOfVlan.get(h.vlan) !== vni) continue;
+        const vrf = view.sviByVlan.get(h.vlan)?.vrf;
+        routes.push({
+          type: 2,
+          from: host,
+          rd,
+          vtep: vxlan.localAddress,
+          server: h.host,
+          ip: h.ip,
+          vni,
+          vrf,
+          configPlace,
+        });
+      }
+    }
+    for (const { name, vtep } of view.vrfs.values()) {
+      const rd = config.bgp?.vrfs.find((v) => v.vrf === name)?.rd;
+      const configPlace: Place = ['bgp', 'vrfs', name, 'advertiseIpv4'];
+      for (const prefix of prefixesOf(model, host, name))
+        routes.push({ type: 5, from: host, rd, vtep, prefix, vrf: name, configPlace });
+    }
+    if (config.bgp?.evpn.advertiseAllVni) out.set(host, routes);
+  }
+  return out;
+});
+
+/** A route of EVPN in a word: what it is about. */
+export const evpnRouteWords = (r: EvpnRoute): string =>
+  r.type === 3 ? `VNI ${r.vni}` : r.type === 2 ? `${r.server} ${r.ip} in VNI ${r.vni}` : `${r.prefix} of ${r.vrf}`;
