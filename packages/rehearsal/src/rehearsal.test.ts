@@ -13,7 +13,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
 import { fuzzTogether } from './fuzz.ts';
-import { folderOf, generated, ledByOspf, withOutside } from './generate.ts';
+import { folderOf, generated, ledByOspf, withFilters, withOutside } from './generate.ts';
 import { landingsOn } from './landings.ts';
 import { planSwitch, plugHosts } from './kernel.ts';
 import { findPrograms, type Programs } from './programs.ts';
@@ -50,8 +50,10 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
   const held = (folder: SwitchFolder, mostSeconds?: number): Promise<Rehearsed> =>
     rehearse(folder, programs as Programs, mostSeconds);
 
-  test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, one that OSPF leads, two with routers outside, seed ${SEED}`, async () => {
-    const folders = [FIVE, ...generated(5, SEED), ...ledByOspf(1, SEED), ...withOutside(2, SEED)];
+  test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, two of them with filters, one that OSPF leads, two with routers outside, seed ${SEED}`, async () => {
+    const filtered = withFilters(5, SEED);
+    const shapes = generated(5, SEED).map((f, i) => (i === 0 || i === 3 ? filtered[i]! : f));
+    const folders = [FIVE, ...shapes, ...ledByOspf(1, SEED), ...withOutside(2, SEED)];
     const results: Rehearsed[] = [];
     // Three at once: most of it is waiting.
     for (let i = 0; i < folders.length; i += 3)
@@ -60,7 +62,16 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     expect(results.every(agrees)).toBe(true);
     const total = (kind: keyof Rehearsed['compared']): number => results.reduce((n, r) => n + r.compared[kind], 0);
     // Something was compared of every kind.
-    for (const kind of ['sessions', 'adjacencies', 'routes', 'vteps', 'vrfRoutes', 'pings'] as const)
+    for (const kind of [
+      'sessions',
+      'adjacencies',
+      'routes',
+      'vteps',
+      'evpnRoutes',
+      'vrfRoutes',
+      'pings',
+      'calls',
+    ] as const)
       expect([kind, total(kind) > 4]).toEqual([kind, true]);
   });
 

@@ -129,8 +129,80 @@ describe('questions to the model', () => {
     expect(hearings.find((h) => h.host === 'sk-lf-02')!.hears).toEqual(['lo']);
   });
 
+  describe('routes of EVPN, told apart by type', () => {
+    const evpn = (words: string, texts = skerryTexts()) =>
+      only(asked(`evpn ${words}`, networkFromTexts(texts), texts), 'evpn').routes;
+
+    test('who floods a network, prefixes of VRFs, servers: each with its distinguisher, and where it goes in', () => {
+      const routes = evpn('sk-lf-01');
+      expect(new Set(routes.map((r) => r.type))).toEqual(new Set([2, 3, 5]));
+      const flood = evpn('sk-lf-01 type 3').find((r) => r.from === 'sk-lf-02' && r.into.length > 0)!;
+      expect(flood).toMatchObject({ vtep: '10.255.1.1', paths: 4, why: null, unsure: null });
+      expect(flood.into).toEqual([flood.about]);
+      expect(lineOf(flood.because[0]!)).toMatch(/^vni \d+$|^rd /);
+      expect(flood.rd).toMatch(/^10\.255\.0\.5:\d+$/);
+      const prefix = evpn('sk-lf-01 type 5').find((r) => r.from !== 'sk-lf-01' && r.into.length > 0)!;
+      expect(prefix.about).toMatch(/^10\.\S+\/24 of (soundings|tides)$/);
+      expect(prefix.into).toEqual([`VRF ${prefix.about.split(' ').at(-1)}`]);
+      const server = evpn('sk-lf-02 type 2').find((r) => r.about.startsWith('soundings-101 '))!;
+      expect(server.into.at(-1)).toBe('VRF soundings');
+    });
+    test('a spine holds all and uses none; a leaf says why it does not use one', () => {
+      const above = evpn('sk-sp-01');
+      expect(above.length).toBe(evpn('sk-lf-01').length);
+      expect(above.filter((r) => r.into.length > 0)).toEqual([]);
+      expect(above.find((r) => r.type === 3)!.why).toMatch(/^it does not carry VNI \d+$/);
+      const texts = skerryTexts();
+      texts['sk-lf-01']!['frr.conf'] = texts['sk-lf-01']!['frr.conf'].replace(
+        /(router bgp \d+ vrf soundings\n(?:.*\n)*? {2}route-target import )\S+/,
+        '$165000:1',
+      );
+      const lost = evpn('sk-lf-01 type 5', texts).filter(
+        (r) => r.about.endsWith('of soundings') && r.from !== 'sk-lf-01',
+      );
+      expect(new Set(lost.map((r) => r.why?.replace(/of sk-\S+/, 'of X')))).toEqual(
+        new Set(['no VRF of it imports what soundings of X exports']),
+      );
+    });
+    test('what does not come is not there; what a line that is not understood may keep away is uncertain', () => {
+      const cut = skerryTexts();
+      cut['sk-lf-02']!['frr.conf'] = cut['sk-lf-02']!['frr.conf'].replace(/^ neighbor p\d+ interface.*\n/gm, '');
+      expect(evpn('sk-lf-01', cut).some((r) => r.from === 'sk-lf-02')).toBe(false);
+      const doubted = skerryTexts();
+      doubted['sk-lf-02']!['frr.conf'] = doubted['sk-lf-02']!['frr.conf'].replace(
+        /^(router bgp \d+\n)/m,
+        '$1 bgp nonsense 5\n',
+      );
+      const [unsure, sure] = [evpn('sk-lf-01', doubted), evpn('sk-lf-01')];
+      expect(unsure.filter((r) => r.from === 'sk-lf-02').every((r) => /nonsense/.test(r.unsure ?? ''))).toBe(true);
+      expect(sure.every((r) => r.unsure === null)).toBe(true);
+    });
+    test('a VRF that does not advertise brings no prefix, a default route is one of its own, an aggregate goes beside its parts', () => {
+      const prefixes = (from: RegExp, to: string): string[] => {
+        const texts = skerryTexts();
+        const before = texts['sk-lf-01']!['frr.conf'];
+        texts['sk-lf-01']!['frr.conf'] = before.replace(from, to);
+        if (texts['sk-lf-01']!['frr.conf'] === before) throw new Error('nothing to change');
+        return evpn('sk-lf-02 type 5', texts)
+          .filter((r) => r.from === 'sk-lf-01' && r.about.endsWith('of soundings'))
+          .map((r) => r.about.split(' ')[0]!);
+      };
+      const within = /(router bgp \d+ vrf soundings\n(?:.*\n)*?) {2}advertise ipv4 unicast\n/;
+      const usual = prefixes(within, '$1  advertise ipv4 unicast\n! \n');
+      expect(usual.length).toBeGreaterThan(0);
+      expect(prefixes(within, '$1')).toEqual([]);
+      expect(prefixes(within, '$1  default-originate ipv4\n')).toEqual(['0.0.0.0/0']);
+      const tells = /(router bgp \d+ vrf soundings\n(?:.*\n)*? {2}redistribute connected\n)/;
+      expect(prefixes(tells, '$1  aggregate-address 10.0.0.0/8 summary-only\n').sort()).toEqual(
+        ['10.0.0.0/8', ...usual].sort(),
+      );
+    });
+  });
+
   test.each([
     ['', /a question is/],
+    ['evpn', /a question is/],
+    ['evpn sk-lf-01 type 4', /a question is/],
     ['routes', /a question is/],
     ['routes sk-lf-01 to nowhere', /is no IPv4 address/],
     ['routes sk-lf-01 under x', /a question is/],
@@ -144,6 +216,7 @@ describe('questions to the model', () => {
     expect(ask(whole, { ask: 'routes', host: 'sk-lf-01', vrf: 'gone' })).toBe('sk-lf-01 has no VRF gone');
     expect(ask(whole, { ask: 'reach', from: 'soundings-101', to: 'gone' })).toBe('there is no server gone');
     expect(ask(whole, { ask: 'vni', vni: 5 })).toBe('no switch carries VNI 5');
+    expect(ask(whole, { ask: 'evpn', host: 'gone' })).toBe('there is no switch gone');
   });
 });
 

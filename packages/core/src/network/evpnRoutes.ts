@@ -38,7 +38,7 @@ function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
   const own = new Set<Cidr>(said.advertiseIpv4 ? view.router(vrf)?.ownRoutes.keys() : []);
   if (said.defaultRoute) own.add('0.0.0.0/0');
   if (said.advertiseIpv4 && group?.talks)
-    for (const [text, prefix] of group.prefixes) if (group.tellsOn({ host, vrf }, prefix)) own.add(text);
+    for (const [text, prefix] of group.prefixes) if (group.mayTellOn({ host, vrf }, prefix)) own.add(text);
   return [...own];
 }
 

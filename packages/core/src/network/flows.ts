@@ -83,11 +83,13 @@ export function follow(model: NetworkModel, start: TenantNode, to: Ipv4, deliver
       case 'static':
         return together(route.written.map((w) => overWritten(node, w)));
       default: {
+        if (route.ways.length === 0)
+          return { ...stops(host, `${host} may have no route to ${to} ${tableWords(node)}`), unsure: FIRST_HEARD };
         const flow = together(route.ways.map((w) => overWay(node, w)));
         const far = route.ways.some((w) => w.held.handedOn) ? NOT_NEXT_DOOR : null;
         const restless = route.rests ? null : 'its routes do not come to rest';
         // Of those that are as good any may be used.
-        const other = route.byChance && flow.trouble !== null ? FIRST_HEARD : null;
+        const other = route.byChance ? FIRST_HEARD : null;
         return { ...flow, unsure: flow.unsure ?? far ?? restless ?? other };
       }
     }

@@ -286,12 +286,14 @@ export class TenantGroup {
       .some((p) => router.ownRoutes.has(formatPrefix(p)) || this.settle(p, at).held[at]!.length > 0);
   }
 
-  /** Does a table tell EVPN of a prefix as a route of its router: one of its own, or best from a neighbour there? */
-  tellsOn(node: TenantNode, prefix: Prefix): boolean {
+  /** Does a table tell EVPN of a prefix as a route of its router: one of its own, or best from a neighbour there; or may it? */
+  mayTellOn(node: TenantNode, prefix: Prefix): boolean {
     const at = this.indexOf(node);
-    const { held, first } = this.settle(prefix, at);
+    const settlement = this.settle(prefix, at);
+    const { held, first } = settlement;
     // What was imported is not told by EVPN once more (seen on FRR 8.4.4).
-    return held[at]!.some((h) => h.over < first);
+    const tells = (h: HeldRoute): boolean => h.over < first;
+    return held[at]!.some(tells) || (held[at]![0]?.chances?.some(tells) === true && this.hangsOnChance(settlement));
   }
 
   /** What a table of the group has of a prefix; null = nothing. */
@@ -301,7 +303,8 @@ export class TenantGroup {
     const subnets = connectedIn(config, node.vrf).filter((c) => formatPrefix(c.prefix) === text);
     if (subnets.length > 0) return { prefix, kind: 'connected', subnets };
     const at = this.indexOf(node);
-    const { held: all, rests, first, tunnels, tellerAt, unchosen } = this.settle(prefix, at);
+    const settlement = this.settle(prefix, at);
+    const { held: all, rests, first, unchosen } = settlement;
     const held = all[at]!;
     const distance = held.length === 0 ? Infinity : held[0]!.internal || held[0]!.over < 0 ? INTERNAL : EXTERNAL;
     const written = staticsIn(config, node.vrf).filter(
@@ -311,7 +314,22 @@ export class TenantGroup {
       const nearest = Math.min(...written.map((w) => w.route.distance ?? 1));
       return { prefix, kind: 'static', written: written.filter((w) => (w.route.distance ?? 1) === nearest) };
     }
-    if (held.length === 0) return null;
+    // What one table chose by chance it tells on, and so others may have it or not.
+    const byChance = this.hangsOnChance(settlement);
+    if (held.length === 0 && !byChance) return null;
+    const ways = this.waysOf(settlement, held);
+    return {
+      prefix,
+      kind: (held[0]?.over ?? -1) >= first ? 'evpn' : 'bgp',
+      ways,
+      rests,
+      unchosen: unchosen && ways.length > 1,
+      byChance,
+    };
+  }
+
+  /** Where routes lead, each way once. */
+  private waysOf({ first, tunnels, tellerAt }: Settlement, routes: readonly HeldRoute[]): TenantWay[] {
     const wayOf = (h: HeldRoute): TenantWay => {
       if (h.over < 0) return { session: null, to: null, held: h, said: [] };
       if (h.over < first) {
@@ -321,25 +339,25 @@ export class TenantGroup {
       const { speaker, from } = tunnels[h.over - first]!;
       return { session: null, to: speaker, held: h, said: tellerAt(from)?.said ?? [] };
     };
-    const ends = (routes: readonly HeldRoute[]): TenantWay[] => {
-      const all = routes.map(wayOf);
-      return all.filter((w, i) => all.findIndex((o) => o.session === w.session && o.to === w.to) === i);
-    };
-    const ways = ends(held);
-    const keyOf = (of: readonly TenantWay[]): string =>
-      of
+    const all = routes.map(wayOf);
+    return all.filter((w, i) => all.findIndex((o) => o.session === w.session && o.to === w.to) === i);
+  }
+  /** Did some table choose among ways that lead elsewhere and are as good, by what it heard first? */
+  private hangsOnChance(settlement: Settlement): boolean {
+    const keyOf = (routes: readonly HeldRoute[]): string =>
+      this.waysOf(settlement, routes)
         .map((w) => `${w.to?.host} ${w.to?.vrf} ${w.session?.peer}`)
         .sort()
         .join();
-    const byChance = chancesOf(held).some((c) => keyOf(ends(c)) !== keyOf(ways));
-    return {
-      prefix,
-      kind: held[0]!.over >= first ? 'evpn' : 'bgp',
-      ways,
-      rests,
-      unchosen: unchosen && ways.length > 1,
-      byChance,
-    };
+    return (settlement.byChance ??= settlement.held.some((held) => {
+      const chances = chancesOf(held);
+      return chances.length > 1 && chances.some((c) => keyOf(c) !== keyOf(held));
+    }));
+  }
+
+  /** May the tables of the group have something else of a prefix, as one of them chose by what it heard first? */
+  isChosenByChance(node: TenantNode, prefix: Prefix): boolean {
+    return this.hangsOnChance(this.settle(prefix, this.indexOf(node)));
   }
 
   /** Prefixes of the group that hold an address, the longest first. */
@@ -368,6 +386,8 @@ interface Settlement extends Settled {
   readonly tellerAt: (from: number) => Teller | undefined;
   /** So many tell it that paths are not computed: which of them is nearest is not known. */
   readonly unchosen: boolean;
+  /** Worked out when it is asked. */
+  byChance?: boolean;
 }
 /** So much settling takes seconds. */
 export const MOST_WORK = 8_000_000;

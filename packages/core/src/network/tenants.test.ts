@@ -124,6 +124,24 @@ describe('a tenant that speaks to routers outside', () => {
     expect(led(shared, 'sk-lf-01', '198.51.0.0/16')).toBe('bgp of-rt-01 64700');
   });
 
+  test('what one table chose by what it heard first goes on: whoever hears of it may have it or not, and EVPN holds it or not', () => {
+    // Over its own router the default is three numbers long, as over the fabric.
+    const m = bordered({ second: 'longer', tells: 'default' });
+    const everywhere = '0.0.0.0/0';
+    expect(route(m, 'sk-lf-02', everywhere)!.unsure).toMatch(/heard first/);
+    // Its own router hears of the way over the fabric, if that is the one that is used.
+    expect(route(m, 'of-rt-02', everywhere)).toMatchObject({ ways: [], unsure: expect.stringMatching(/heard first/) });
+    const question = readQuestion(['evpn', 'sk-lf-03', 'type', '5']);
+    const answer = typeof question === 'string' ? question : ask(m, question);
+    if (typeof answer === 'string' || answer.ask !== 'evpn') throw new Error(String(answer));
+    const told = answer.routes.filter((r) => r.about.startsWith(everywhere));
+    expect(told.map((r) => [r.from, r.unsure !== null])).toEqual([
+      ['sk-lf-01', true],
+      ['sk-lf-02', true],
+    ]);
+    // Where one is longer, nothing is by chance.
+    expect(route(bordered({ tells: 'default' }), 'of-rt-02', everywhere)).toBeUndefined();
+  });
   test('a way with a VNI and one without do not share load: of those as good the one that was heard first stays', () => {
     const m = bordered(
       { tells: 'aggregate' },

@@ -1,5 +1,5 @@
 import { onceFor } from '../onceFor.ts';
-import { contains, parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
+import { contains, parseCidr, parseIpv4, parsePrefix } from '../numbers/ipv4.ts';
 import type { SwitchDoubts } from './doubts.ts';
 import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
 import { staticsIn } from './localRoutes.ts';
@@ -56,7 +56,11 @@ export function pathsDoubt(model: NetworkModel, router: string, origin: string, 
   const has = pathsIn(model.underlay, o, r, address);
   // Two that a VRF lies between hear of one another through it.
   const table = tenantsOf(model).between(router, origin);
-  if (table) return tenantDoubt(model, table);
+  if (table) {
+    const prefix = { address: parseIpv4(address) ?? 0, length: 32 };
+    const chosen = table.isChosenByChance({ host: router, vrf: undefined }, prefix) ? FIRST_HEARD : null;
+    return tenantDoubt(model, table) ?? chosen;
+  }
   if (has === 0 && tenantsOf(model).isOutside(origin) && absenceDoubt(model) !== null) return absenceDoubt(model);
   return (
     sharedAddress(model, origin, address) ??
@@ -214,7 +218,10 @@ export function evpnRouteDoubt(model: NetworkModel, host: string, route: EvpnRou
     own?.routing;
   if (found) return found.words;
   const group = route.type === 5 ? tenantsOf(model).groupOf(route.from, route.vrf) : null;
-  const told = group?.talks ? tenantDoubt(model, group) : null;
+  const prefix = route.type === 5 ? parsePrefix(route.prefix) : null;
+  const node = { host: route.from, vrf };
+  const chosen = group?.talks && prefix && group.isChosenByChance(node, prefix) ? FIRST_HEARD : null;
+  const told = (group?.talks ? tenantDoubt(model, group) : null) ?? chosen;
   return told ?? (route.from === host || isSure(model, all) ? null : arrivalDoubt(model, host, route.from));
 }
 
