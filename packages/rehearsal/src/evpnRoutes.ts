@@ -11,7 +11,7 @@ export interface EvpnSight {
 const KINDS = { 2: 'macip', 3: 'multicast', 5: 'prefix' } as const;
 /** `[3]:[0]:[32]:[10.255.1.1]`, `[5]:[0]:[24]:[10.1.1.0]`, `[2]:[0]:[48]:[MAC]:[32]:[10.1.1.7]`: whom it is about; null = no address. */
 function subjectOf(name: string): string | null {
-  const parts = [...name.matchAll(/\[([^\]]*)\]/g)].map((m) => m[1]!);
+  const parts = [...name.matchAll(/\[([^\][]*)\]/g)].map((m) => m[1]!);
   const [type, , length] = parts;
   if (type === '3') return parts[3]!;
   if (type === '5') return `${parts[3]}/${length}`;
