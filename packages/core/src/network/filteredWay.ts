@@ -10,8 +10,7 @@ import {
   type Filtered,
   type Packet,
 } from './filters.ts';
-import type { FlowStep } from './flows.ts';
-import type { Way } from './hostReach.ts';
+import type { FlowStep, Way } from './flows.ts';
 import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
 import { endKey } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';

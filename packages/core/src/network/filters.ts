@@ -11,7 +11,7 @@ import { placeKey, type Place, type SwitchConfig } from '../config/switchConfig.
 import { parseIpv4, type Ipv4 } from '../numbers/ipv4.ts';
 import { onceFor } from '../onceFor.ts';
 import { doubtsOf, type SwitchDoubts } from './doubts.ts';
-import type { NetworkModel, ReadSwitch } from './networkModel.ts';
+import type { ReadSwitch } from './readSwitch.ts';
 import type { Trouble } from './trouble.ts';
 
 const TCP = 6;
@@ -260,6 +260,6 @@ export const filtersOf = onceFor((config: SwitchConfig): { readonly routed: bool
 });
 
 /** Does any switch filter, as far as its text is understood? */
-export const filtersAnywhere = onceFor((model: NetworkModel): boolean =>
+export const filtersAnywhere = onceFor((model: { readonly switches: readonly ReadSwitch[] }): boolean =>
   model.switches.some((s) => s.config.filters !== undefined || doubtsOf(s)?.filters !== undefined),
 );

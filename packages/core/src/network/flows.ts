@@ -15,6 +15,19 @@ export interface FlowStep {
   readonly node: TenantNode;
   readonly route: TenantRoute;
 }
+/** How a packet goes one way. */
+export interface Way {
+  /** Over one network; else a gateway routes it. */
+  readonly bridged: boolean;
+  /** The VNI it crosses the fabric in; null = it stays on its switch, or goes over trunks. */
+  readonly vni: number | null;
+  readonly trouble: Trouble | null;
+  /** Why it may be otherwise, beside what doubts its ends; absent = it is not. */
+  readonly unsure?: string | null;
+  /** Tables it is looked up in, where more than the subnets of tenants decide. */
+  readonly steps?: readonly FlowStep[];
+}
+
 /** What becomes of packets that a table sends on. */
 export interface Flow {
   readonly trouble: Trouble | null;

@@ -1,7 +1,7 @@
 import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
 import { lagKey, lagWords, sviKey, type SviConfig } from '../config/interfaces.ts';
 import { filteredWay, packetOf, PING, type FilteredWay, type Traffic } from './filteredWay.ts';
-import { follow, type FlowStep } from './flows.ts';
+import { follow, type Way } from './flows.ts';
 import { gatewayOfSvi } from './interfaces.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { vniEnd, vrfEnd, whyUnheard, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
@@ -90,19 +90,6 @@ function bridged(model: NetworkModel, from: string, to: string, vlan: number, to
       `VNI ${vni} is not announced on ${mine ? to : from}`,
     );
   return whyUnheard(model, vniEnd(from, vni, mine), vniEnd(to, vni, theirs));
-}
-
-/** How a packet goes one way. */
-export interface Way {
-  /** Over one network; else a gateway routes it. */
-  readonly bridged: boolean;
-  /** The VNI it crosses the fabric in; null = it stays on its switch, or goes over trunks. */
-  readonly vni: number | null;
-  readonly trouble: Trouble | null;
-  /** Why it may be otherwise, beside what doubts its ends; absent = it is not. */
-  readonly unsure?: string | null;
-  /** Tables it is looked up in, where more than the subnets of tenants decide. */
-  readonly steps?: readonly FlowStep[];
 }
 
 /** One direction of a packet from host a to host b. */
