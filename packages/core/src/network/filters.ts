@@ -173,6 +173,8 @@ function run(
   at: Checkpoint,
   doubts: SwitchDoubts['filterRules'] | undefined,
   ends: Ends,
+  /** What became of it in chains of the table: from wherever they are led to it is the same. */
+  within: Map<string, Ends>,
 ): void {
   for (const rule of chain.rules) {
     const place = placeOf(table, chain.name, 'rules', String(rule.number));
@@ -204,13 +206,16 @@ function run(
         ends.open = true;
         return fit === 'yes';
       default: {
-        const next = table.chains.find((c) => c.name === verdict.chain)!;
-        const within: Ends = { accept: null, drop: null, open: false };
-        run({ table, chain: next }, packet, at, doubts, within);
-        ends.accept ??= within.accept;
-        ends.drop ??= within.drop;
-        if (verdict.does === 'jump') return fit === 'yes' && !within.open;
-        ends.open ||= within.open;
+        let there = within.get(verdict.chain);
+        if (!there) {
+          within.set(verdict.chain, (there = { accept: null, drop: null, open: false }));
+          const next = table.chains.find((c) => c.name === verdict.chain)!;
+          run({ table, chain: next }, packet, at, doubts, there, within);
+        }
+        ends.accept ??= there.accept;
+        ends.drop ??= there.drop;
+        if (verdict.does === 'jump') return fit === 'yes' && !there.open;
+        ends.open ||= there.open;
         return fit === 'yes';
       }
     }
@@ -240,7 +245,7 @@ export function filtered({ host, config, unread }: ReadSwitch, packet: Packet, a
     // Tables of the switch’s packets do not see the frames that addresses are asked for with.
     if (at.layer === 'routed' && packet.family === 'arp') continue;
     const ends: Ends = { accept: null, drop: null, open: false };
-    run(base, packet, at, doubts?.filterRules, ends);
+    run(base, packet, at, doubts?.filterRules, ends, new Map());
     const policy = placeOf(table, chain.name, 'base', 'policy');
     if (ends.open && chain.base!.policy === 'drop') ends.drop ??= policy;
     if (ends.drop === null) continue;

@@ -6,6 +6,7 @@ import { placeKey } from '../../config/switchConfig.ts';
 import { configsOf, intents } from '../../testing/fabricOf.ts';
 import { filtersOf } from '../../testing/filtersOf.ts';
 import { hostsOf } from '../../compile/servers.ts';
+import { filtered } from '../../network/filters.ts';
 import { linux } from './linux.ts';
 
 const read = (text: string) => linux.parse({ interfaces: '', 'frr.conf': '', 'nftables.conf': text });
@@ -133,6 +134,19 @@ describe('filters of nftables.conf', () => {
       `table inet an_t {\n chain an_a {\n${hook}  jump an_b\n }\n chain an_b {\n  jump an_a\n }\n}\n`;
     expect(read(circle('  type filter hook forward priority 0\n')).unread[0]!.why).toMatch(/leads back to itself/);
     expect(read(circle('')).unread).toEqual([]);
+  });
+
+  test('fifteen chains may lead on from one another, sixteen are refused; however they meet, each is looked at once', () => {
+    const chain = (n: number, of: number): string =>
+      ` chain an_${n} {\n${n < of ? `  jump an_${n + 1}\n`.repeat(9) : '  drop\n'} }\n`;
+    const deep = (of: number): string =>
+      `table inet an_t {\n${Array.from({ length: of }, (_, i) => chain(of - i, of)).join('')} chain an_base {\n  type filter hook forward priority 0\n  jump an_1\n }\n}\n`;
+    expect(read(deep(15)).unread).toEqual([]);
+    expect(read(deep(16)).unread[0]!.why).toMatch(/more than 15 chains lead on/);
+    const { config } = read(deep(15));
+    const at = { host: 'x', layer: 'routed', hook: 'forward', out: null } as const;
+    const { trouble, unsure } = filtered({ host: 'x', config, unread: [] }, { family: 'ip', states: ['new'] }, at);
+    expect([trouble?.words, unsure]).toEqual(['a filter of x stops it: rule 1 of chain an_15 in inet an_t', null]);
   });
 
   test('what is not understood doubts its rule, its table or all; what stands before it in the rule still counts', () => {

@@ -32,6 +32,9 @@ const LAYERS: readonly FilterLayer[] = ['inet', 'ip', 'ip6', 'bridge'];
 const RESERVED =
   /^(fwd|dup|set|map|element|chain|rule|table|type|hook|priority|policy|flush|add|delete|log|limit|counter|quota|accept|drop|reject|return|jump|goto|continue|queue|meta|mark|ip|ip6|tcp|udp|icmp|arp|ether|vlan|ct|state|in|to|and|or|not|last|reset|list|include|define|timeout|flags|size|comment|elements|interval|constant|dynamic)$/;
 
+/** So many chains follow one another at most behind one with a hook (the kernel’s stack of jumps). */
+const MOST_CHAINS = 15;
+
 type TableDraft = Draft<Omit<FilterTable, 'sets' | 'chains'>> & { sets: FilterSet[]; chains: Draft<FilterChain>[] };
 
 /** What ends the reading: the file is refused whole. */
@@ -332,17 +335,23 @@ class FilterReader {
         for (const next of to)
           if (!leads.has(next))
             throw new Refused(`${name} leads to ${next}, which is no chain of its table`, undefined);
-      const done = new Set<string>();
+      const deepest = new Map<string, number>();
       const open = new Set<string>();
-      const walk = (name: string): void => {
+      /** How many chains follow one another from here on. */
+      const walk = (name: string, above: number): number => {
         if (open.has(name)) throw new Refused(`chain ${name} leads back to itself`, undefined);
-        if (done.has(name)) return;
         open.add(name);
-        for (const next of leads.get(name)!) walk(next);
+        const below =
+          above > MOST_CHAINS
+            ? 0
+            : (deepest.get(name) ?? Math.max(0, ...leads.get(name)!.map((n) => walk(n, above + 1) + 1)));
         open.delete(name);
-        done.add(name);
+        if (above + below > MOST_CHAINS)
+          throw new Refused(`more than ${MOST_CHAINS} chains lead on from one another`, undefined);
+        deepest.set(name, below);
+        return below;
       };
-      for (const c of chains) if (c.base) walk(c.name);
+      for (const c of chains) if (c.base) walk(c.name, 0);
     }
   }
 }
