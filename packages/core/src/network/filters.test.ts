@@ -67,6 +67,10 @@ describe('filters on the way', () => {
     expect(passes(reach({ [near.switch]: forward(known, 'drop') }))).toEqual(OK);
     // Without it the answer is of no address that may pass.
     expect(reach({ [near.switch]: forward(`ip saddr ${near.ip} accept`, 'drop') }).ok).toBe(false);
+    // What goes on is of a flow that is known: a call of TCP needs that, a ping is answered before.
+    const begins = { [routed.switch]: forward(`ip saddr ${near.ip} ct state established drop`) };
+    expect(reach(begins).ok).toBe(false);
+    expect(passes(reach(begins, routed, { protocol: 'icmp' }))).toEqual(OK);
     // What may begin a flow must not be all that may pass.
     expect(reach({ [near.switch]: forward('ct state new accept', 'drop') }).ok).toBe(false);
   });

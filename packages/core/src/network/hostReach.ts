@@ -201,7 +201,8 @@ export function bothWays(model: NetworkModel, a: HostPort, b: HostPort, traffic:
   const second = filteredWay(model, b, a, answer, packetOf(b, a, traffic, true), first.routers);
   const back = through(answer, second);
   if (back.trouble) return { there, back };
-  // What follows is of a flow that is known by then.
+  // One question and its answer are all there is to a ping, and to much of UDP; a call of TCP goes on, in a flow that is known.
+  if (traffic.protocol !== 'tcp') return { there, back };
   return { there: through(there, filteredWay(model, a, b, way, asked, second.routers)), back };
 }
 
