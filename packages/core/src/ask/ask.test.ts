@@ -177,6 +177,21 @@ describe('questions to the model', () => {
       expect(unsure.filter((r) => r.from === 'sk-lf-02').every((r) => /nonsense/.test(r.unsure ?? ''))).toBe(true);
       expect(sure.every((r) => r.unsure === null)).toBe(true);
     });
+    test('what leads to an address of its own a switch does not take, and without a route to its VTEP none is told on', () => {
+      const twin = skerryTexts();
+      for (const file of ['interfaces', 'frr.conf'] as const)
+        twin['sk-lf-02']![file] = twin['sk-lf-02']![file].replace(/10\.255\.1\.1(?!\d)/g, '10.255.1.0');
+      expect(evpn('sk-lf-01 type 3', twin).filter((r) => r.from === 'sk-lf-02' && r.unsure === null)).toEqual([]);
+      // Its IPv4 sessions are closed: spines hear of its networks and tell nobody.
+      const mute = skerryTexts();
+      mute['sk-lf-02']!['frr.conf'] = mute['sk-lf-02']!['frr.conf'].replace(
+        / {2}neighbor FABRIC activate\n(?= {2}redistribute| {2}maximum)/,
+        '',
+      );
+      const from = (host: string): number => evpn(`${host} type 3`, mute).filter((r) => r.from === 'sk-lf-02').length;
+      expect(mute['sk-lf-02']!['frr.conf']).not.toBe(skerryTexts()['sk-lf-02']!['frr.conf']);
+      expect([from('sk-sp-01') > 0, from('sk-lf-01')]).toEqual([true, 0]);
+    });
     test('a VRF that does not advertise brings no prefix, a default route is one of its own, an aggregate goes beside its parts', () => {
       const prefixes = (from: RegExp, to: string): string[] => {
         const texts = skerryTexts();

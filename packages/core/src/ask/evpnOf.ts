@@ -1,4 +1,4 @@
-import { evpnRoutesFrom, evpnRouteWords, type EvpnRoute } from '../network/evpnRoutes.ts';
+import { evpnRoutesFrom, evpnRouteWords, holds, type EvpnRoute } from '../network/evpnRoutes.ts';
 import { pathsIn } from '../network/families.ts';
 import { vniEnd, vrfEnd, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
 import { targetsIn } from '../network/targets.ts';
@@ -44,7 +44,7 @@ export function evpnOf(model: NetworkModel, host: string, type?: number): readon
     for (const r of routes) {
       if (type !== undefined && r.type !== type) continue;
       const unsure = evpnRouteDoubt(model, host, r);
-      if (paths === 0 && unsure === null) continue;
+      if (!holds(model, host, r) && unsure === null) continue;
       const { into, why } = takenInto(model, host, r);
       const because = [{ host: from, words: `${from} brings it in`, configPlace: r.configPlace }];
       out.push({

@@ -2,7 +2,9 @@ import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { Vni } from '../numbers/vni.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { onceFor } from '../onceFor.ts';
-import type { NetworkModel } from './networkModel.ts';
+import { groupBy } from '../numbers/order.ts';
+import { pathsIn } from './families.ts';
+import { pathsTo, type NetworkModel } from './networkModel.ts';
 import { tenantsOf } from './tenants.ts';
 
 /**
@@ -78,6 +80,43 @@ export const evpnRoutesFrom = onceFor((model: NetworkModel): ReadonlyMap<string,
   }
   return out;
 });
+
+/** Who speaks EVPN with whom. */
+const speakers = onceFor((model: NetworkModel): ReadonlyMap<string, readonly string[]> => {
+  const up = model.sessions.filter((s) => s.up && s.evpn && s.farHost !== null);
+  return new Map([...groupBy(up, (s) => s.host)].map(([host, own]) => [host, own.map((s) => s.farHost!)]));
+});
+const spreads = onceFor((_: NetworkModel) => new Map<string, ReadonlySet<string> | null>());
+/**
+ * Switches that routes of an origin come to: a switch tells on what it could use itself, so that one without a route to the
+ * VTEP keeps them from those behind it (RFC 4271 §9.1.2.1). Null = none is without.
+ */
+function spreadOf(model: NetworkModel, origin: string, vtep: Ipv4): ReadonlySet<string> | null {
+  const key = `${origin} ${vtep}`;
+  const known = spreads(model).get(key);
+  if (known !== undefined) return known;
+  const passes = (host: string): boolean => host === origin || pathsTo(model, host, origin, vtep) > 0;
+  let reached: Set<string> | null = null;
+  if (!model.switches.every((s) => passes(s.host))) {
+    reached = new Set([origin]);
+    for (const at of reached)
+      if (passes(at))
+        for (const next of speakers(model).get(at) ?? []) if (arrives(model, next, origin)) reached.add(next);
+  }
+  spreads(model).set(key, reached);
+  return reached;
+}
+const arrives = (model: NetworkModel, host: string, origin: string): boolean =>
+  pathsIn(model.evpn, model.index.get(origin)!, model.index.get(host)!) > 0;
+
+/** Does a switch hold a route? What leads to an address of its own it does not take (RFC 4271 §5.1.3). */
+export function holds(model: NetworkModel, host: string, { from, vtep }: EvpnRoute): boolean {
+  if (host === from) return true;
+  if (!arrives(model, host, from)) return false;
+  if (vtep === undefined) return true;
+  if (model.views.get(host)!.ownAddresses.has(vtep)) return false;
+  return spreadOf(model, from, vtep)?.has(host) ?? true;
+}
 
 /** A route of EVPN in a word: what it is about. */
 export const evpnRouteWords = (r: EvpnRoute): string =>
