@@ -8,14 +8,13 @@ export interface EvpnSight {
   readonly seen: boolean;
 }
 
-const KINDS = { 2: 'macip', 3: 'multicast', 5: 'prefix' } as const;
-/** `[3]:[0]:[32]:[10.255.1.1]`, `[5]:[0]:[24]:[10.1.1.0]`, `[2]:[0]:[48]:[MAC]:[32]:[10.1.1.7]`: whom it is about; null = no address. */
-function subjectOf(name: string): string | null {
+/** `[3]:[0]:[32]:[10.255.1.1]`, `[5]:[0]:[24]:[10.1.1.0]`, `[2]:[0]:[48]:[MAC]:[32]:[10.1.1.7]`: type and address; null = it has none. */
+function aboutSeen(name: string): { readonly type: string; readonly of: string } | null {
   const parts = [...name.matchAll(/\[([^\][]*)\]/g)].map((m) => m[1]!);
   const [type, , length] = parts;
-  if (type === '3') return parts[3]!;
-  if (type === '5') return `${parts[3]}/${length}`;
-  return parts[5]?.includes('.') ? parts[5] : null;
+  if (type === '3') return { type, of: parts[3]! };
+  if (type === '5') return { type, of: `${parts[3]}/${length}` };
+  return type === '2' && parts[5]?.includes('.') ? { type, of: parts[5] } : null;
 }
 const aboutModel = (r: EvpnRouteAnswer): string =>
   r.type === 3 ? (r.vtep ?? '') : r.type === 5 ? r.about.split(' of ')[0]! : / (\S+) in VNI /.exec(r.about)![1]!;
@@ -34,24 +33,22 @@ export async function evpnSights(lab: Lab, network: NetworkModel, host: string):
     ]),
   );
   const servers = new Set(network.hosts.map((h) => h.ip));
-  const out: EvpnSight[] = [];
-  for (const type of [2, 3, 5] as const) {
-    const table =
-      (await lab.askJson<Readonly<Record<string, unknown>>>(host, `show bgp l2vpn evpn route type ${KINDS[type]}`)) ??
-      {};
-    const seen = new Set<string>();
-    for (const [rd, routes] of Object.entries(table)) {
-      if (!said.has(rd) || typeof routes !== 'object' || routes === null) continue;
-      for (const name of Object.keys(routes)) {
-        const about = name.startsWith('[') ? subjectOf(name) : null;
-        if (about !== null && (type !== 2 || servers.has(about))) seen.add(`type ${type} ${rd} ${about}`);
-      }
+  const table = (await lab.askJson<Readonly<Record<string, unknown>>>(host, 'show bgp l2vpn evpn route')) ?? {};
+  const seen = new Set<string>();
+  for (const [rd, routes] of Object.entries(table)) {
+    if (!said.has(rd) || typeof routes !== 'object' || routes === null) continue;
+    for (const name of Object.keys(routes)) {
+      const about = aboutSeen(name);
+      if (about !== null && (about.type !== '2' || servers.has(about.of)))
+        seen.add(`type ${about.type} ${rd} ${about.of}`);
     }
-    const known = new Map(
-      answer.filter((r) => r.type === type && r.rd !== null).map((r) => [`type ${type} ${r.rd} ${aboutModel(r)}`, r]),
-    );
-    for (const about of new Set([...known.keys(), ...seen]))
-      out.push({ about, model: known.get(about) ?? null, seen: seen.has(about) });
   }
-  return out;
+  const known = new Map<string, EvpnRouteAnswer>(
+    answer.flatMap((r) => (r.rd === null ? [] : [[`type ${r.type} ${r.rd} ${aboutModel(r)}`, r] as const])),
+  );
+  return [...new Set([...known.keys(), ...seen])].map((about) => ({
+    about,
+    model: known.get(about) ?? null,
+    seen: seen.has(about),
+  }));
 }
