@@ -35,8 +35,10 @@ const KINDS: Readonly<Record<string, string>> = {
   adjacencies: 'OSPF neighbours',
   routes: 'routes',
   vteps: 'VTEP lists',
+  evpnRoutes: 'routes of EVPN',
   vrfRoutes: 'routes of VRFs',
   pings: 'pings',
+  calls: 'calls by TCP and UDP',
 };
 
 /** The program that holds rehearsals: as it is built, or as it is written. */
