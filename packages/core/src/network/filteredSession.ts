@@ -1,6 +1,14 @@
 import { hostPart, parseIpv4, type Ipv4 } from '../numbers/ipv4.ts';
 import { sviDevice } from './devices.ts';
-import { filtered, filtersOf, type Checkpoint, type Devices, type Filtered, type Packet } from './filters.ts';
+import {
+  CALLING_PORTS,
+  filtered,
+  filtersOf,
+  type Checkpoint,
+  type Devices,
+  type Filtered,
+  type Packet,
+} from './filters.ts';
 import { subnetOf, connectedIn } from './localRoutes.ts';
 import type { SwitchView } from './switchView.ts';
 
@@ -17,7 +25,6 @@ export interface SessionEnd {
 }
 
 const BGP_PORT = { from: 179, to: 179 };
-const CALLING_PORTS = { from: 32768, to: 60999 };
 const TCP = 6;
 const ICMP6 = 58;
 const OSPF = 89;
@@ -32,6 +39,12 @@ function devicesOf({ view, vrf, port, address }: SessionEnd): Devices | null {
   const svi = address === null ? undefined : subnetOf(connectedIn(view.config, vrf), address)?.svi;
   return { names: [svi ? sviDevice(svi) : port], ...inVrf };
 }
+
+/** Does an end speak over a VLAN whose frames its bridge filters? What comes of that is not computed. */
+const isBridged = ({ view, vrf, address }: SessionEnd): boolean =>
+  filtersOf(view.config).bridged &&
+  address !== null &&
+  subnetOf(connectedIn(view.config, vrf), address)?.svi !== undefined;
 
 /** A packet from one end to the other: out of the one, through whoever may lie between, into the other. */
 function oneWay(from: SessionEnd, to: SessionEnd, between: readonly FilteringSwitch[], packet: Packet): Filtered {
@@ -126,7 +139,9 @@ export function sessionFiltered(a: SessionEnd, b: SessionEnd, filtering: readonl
   });
   const open = called.find((c) => c.trouble === null && c.unsure === null) ?? called.find((c) => c.unsure !== null);
   const best = open ?? called[0]!;
-  return { trouble: best.trouble, unsure: best.unsure ?? lost.unsure };
+  const over = [a, b].find(isBridged);
+  const bridged = over ? `${over.host} filters what it bridges, and the session leads over a VLAN` : null;
+  return { trouble: best.trouble, unsure: best.unsure ?? lost.unsure ?? bridged };
 }
 
 /** What filters do with what two neighbours by OSPF say to one another; both directions. */

@@ -2,6 +2,7 @@ import type { LagConfig } from '../config/interfaces.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import { lagDevice, sviDevice, vxlanDevice } from './devices.ts';
 import {
+  CALLING_PORTS,
   filtered,
   filtersAnywhere,
   tunnelPacket,
@@ -26,8 +27,6 @@ export const PING: Traffic = { protocol: 'icmp' };
 const NUMBERS = { icmp: 1, tcp: 6, udp: 17 } as const;
 const ECHO_REQUEST = 8;
 const ECHO_REPLY = 0;
-/** Ports that programs call from (RFC 6335 §6, and what Linux takes of them). */
-const CALLING_PORTS = { from: 32768, to: 60999 };
 
 /** A packet from one server to another: what is asked, or the answer to it. */
 export function packetOf(a: HostPort, b: HostPort, traffic: Traffic, answers: boolean): Packet {
@@ -35,10 +34,10 @@ export function packetOf(a: HostPort, b: HostPort, traffic: Traffic, answers: bo
   const ends = { source: parseIpv4(a.ip)!, target: parseIpv4(b.ip)! };
   const base = { family: 'ip' as const, protocol: NUMBERS[protocol], ...ends, states: ['new' as const] };
   if (protocol === 'icmp') return { ...base, icmpType: answers ? ECHO_REPLY : ECHO_REQUEST };
-  const served = port === undefined ? {} : { from: port, to: port };
-  const listening = port === undefined ? undefined : (served as { from: number; to: number });
-  const [sourcePort, targetPort] = answers ? [listening, CALLING_PORTS] : [CALLING_PORTS, listening];
-  return { ...base, ...(sourcePort ? { sourcePort } : {}), ...(targetPort ? { targetPort } : {}) };
+  const served = port === undefined ? null : { from: port, to: port };
+  return answers
+    ? { ...base, ...(served ? { sourcePort: served } : {}), targetPort: CALLING_PORTS }
+    : { ...base, sourcePort: CALLING_PORTS, ...(served ? { targetPort: served } : {}) };
 }
 
 /** One point at which filters are asked, and about what: the packet, the frames that look for its receiver, or the tunnel around it. */

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { ask } from '../ask/ask.ts';
 import { readQuestion } from '../ask/question.ts';
+import { withBorders } from '../testing/bordersOf.ts';
 import { filtersOf } from '../testing/filtersOf.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts, type Texts } from '../testing/skerryFolder.ts';
 import { linux } from '../dialects/linux/linux.ts';
@@ -139,6 +140,36 @@ describe('filters on the way', () => {
     };
     expect(doubted('input')).toMatch(/nftables.conf:4, “limit rate 9\/second drop”, is not understood/);
     expect(doubted('forward')).toBeNull();
+  });
+
+  test('a session over a VLAN whose bridge filters is uncertain, one over a port is not', () => {
+    const configs = Object.values(skerryTexts()).map((files) => linux.parse(files).config);
+    const doubt = (link: 'vlan' | 'numbered') => {
+      const made = withBorders(configs, skerryCables, skerryHosts, {
+        ...{ routers: 1, by: 'bgp', tells: 'no more', second: 'equal', out: 'all', leaked: false, sameAs: false },
+        link,
+      })!;
+      const bridge = linux.parse({
+        interfaces: '',
+        'frr.conf': '',
+        'nftables.conf': forward('tcp dport 179 drop', 'accept', 'bridge'),
+      });
+      const model = modelNetwork(
+        made.configs.map((c) => ({
+          host: c.hostname,
+          config: c.hostname === 'sk-lf-01' ? { ...c, filters: bridge.config.filters! } : c,
+          unread: [],
+        })),
+        made.cables,
+        made.hosts,
+      );
+      return sessionDoubt(
+        model,
+        model.sessions.find((s) => s.host === 'sk-lf-01' && s.vrf !== undefined)!,
+      );
+    };
+    expect(doubt('vlan')).toMatch(/sk-lf-01 filters what it bridges, and the session leads over a VLAN/);
+    expect(doubt('numbered')).toBeNull();
   });
 
   test('a line that is not understood is a doubt where it may matter, and nowhere else', () => {

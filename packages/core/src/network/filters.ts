@@ -20,6 +20,8 @@ const SCTP = 132;
 const ICMP = 1;
 const HAS_PORTS = new Set([TCP, UDP, SCTP]);
 const VXLAN_PORT = 4789;
+/** Ports that programs call from: what Linux takes of those that are free (RFC 6335 §6). */
+export const CALLING_PORTS: NumberRange = { from: 32768, to: 60999 };
 
 /** What a switch may know of the flow that a packet belongs to (nft(8), `ct state`). */
 export type FlowState = 'new' | 'established' | 'invalid' | 'untracked';
@@ -236,8 +238,9 @@ function troubleAt(host: string, place: Place): Trouble {
 }
 
 /** What the filters of a switch do with a packet at one point of its way. */
-export function filtered({ host, config, unread }: ReadSwitch, packet: Packet, at: Checkpoint): Filtered {
-  const doubts = unread.length === 0 ? null : doubtsOf({ host, config, unread });
+export function filtered(sw: ReadSwitch, packet: Packet, at: Checkpoint): Filtered {
+  const { host, config } = sw;
+  const doubts = sw.unread.length === 0 ? null : doubtsOf(sw);
   const whole = doubts?.filters;
   for (const base of basesOf(config).get(`${at.layer} ${at.hook}`) ?? []) {
     const { table, chain } = base;

@@ -258,6 +258,11 @@ function whyDown(here: Speaker, peer: EffectivePeer, far: Speaker, farPeer: Effe
   return tooFar(farPeer, peer, internal, 'this end')?.replace('here', `on ${farHost}`) ?? null;
 }
 
+const isFiltering = ({ config }: SwitchView): boolean => {
+  const { routed, bridged } = filtersOf(config);
+  return routed || bridged;
+};
+
 /**
  * Every neighbour statement of every switch, matched with the statement at the far end of its cable, or of the routes to it.
  * @param reaches for sessions over routes; without it none of them comes up
@@ -267,7 +272,7 @@ export function matchSessions(
   plan: CablePlan,
   reaches: Reaches = () => false,
 ): Session[] {
-  const filtering = [...views].flatMap(([host, view]) => (filtersOf(view.config).routed ? [{ host, view }] : []));
+  const filtering = [...views].flatMap(([host, view]) => (isFiltering(view) ? [{ host, view }] : []));
   const ownerOf = new Map<string, string>();
   for (const [host, { config }] of views) for (const l of config.loopbacks) ownerOf.set(hostPart(l), host);
   const sessions: Session[] = [];
