@@ -75,7 +75,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       expect([kind, total(kind) > 4]).toEqual([kind, true]);
   });
 
-  test('it is not blind: what runs otherwise than the model was told is found, where it is', async () => {
+  test.concurrent('it is not blind: what runs otherwise than the model was told is found, where it is', async () => {
     const four = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-sp-02', 'sk-lf-01', 'sk-lf-02']));
     // A VNI of a network that both leaves carry.
     const vni = four.switches
@@ -195,7 +195,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     },
   );
 
-  test('a VLAN that is missing on a trunk cuts servers off, as the model says', async () => {
+  test.concurrent('a VLAN that is missing on a trunk cuts servers off, as the model says', async () => {
     const switched = generated(5, SEED)[4]!;
     const [first] = switched.hosts;
     const other = switched.hosts.find((h) => h.switch !== first!.switch && h.vlan === first!.vlan)!;
@@ -215,7 +215,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     expect(r.compared.pings).toBeGreaterThan(0);
   }, 120_000);
 
-  test(`lines land where the table says that they do: 24 of ${FRR_TRIALS.length}, seed ${SEED}`, async () => {
+  test.concurrent(`lines land where the table says that they do: 24 of ${FRR_TRIALS.length}, seed ${SEED}`, async () => {
     const { landings } = JSON.parse(
       readFileSync(new URL('../../core/src/dialects/linux/frrLandings.json', import.meta.url), 'utf8'),
     ) as FrrLandings;
@@ -229,7 +229,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     );
   });
 
-  test('a line that no daemon takes is refused by name', async () => {
+  test.concurrent('a line that no daemon takes is refused by name', async () => {
     const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));
     const r = await held(running(two, 'sk-lf-01', (t) => `${t}\nrouter bgp sixty\n`));
     expect(r.refused).toEqual([
