@@ -89,6 +89,7 @@ export { viewOf, type SwitchView } from './network/switchView.ts';
 export * from './proof/rule.ts';
 export { DESIGN_RULES } from './proof/rules/index.ts';
 export * from './proof/placeFindings.ts';
+export * from './proof/judgeNetwork.ts';
 export * from './proof/proveChange.ts';
 export { rehearsalCut } from './proof/rehearsalCut.ts';
 export * from './read/answers.ts';

@@ -44,7 +44,7 @@ export async function evpnSights(lab: Lab, network: NetworkModel, host: string):
     }
   }
   const known = new Map<string, EvpnRouteAnswer>(
-    answer.flatMap((r) => (r.rd === null ? [] : [[`type ${r.type} ${r.rd} ${aboutModel(r)}`, r] as const])),
+    answer.routes.flatMap((r) => (r.rd === null ? [] : [[`type ${r.type} ${r.rd} ${aboutModel(r)}`, r] as const])),
   );
   return [...new Set([...known.keys(), ...seen])].map((about) => ({
     about,

@@ -75,45 +75,53 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       expect([kind, total(kind) > 4]).toEqual([kind, true]);
   });
 
-  test.concurrent('it is not blind: what runs otherwise than the model was told is found, where it is', async () => {
-    const four = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-sp-02', 'sk-lf-01', 'sk-lf-02']));
-    // A VNI of a network that both leaves carry.
-    const vni = four.switches
-      .find((x) => x.host === 'sk-lf-01')!
-      .config.vxlans.find(
-        (x) =>
-          four.switches.filter(({ config }) =>
-            config.svis.some(
-              (v) => v.vlan === x.vlan && v.addresses.length > 0 && config.vxlans.some((y) => y.vni === x.vni),
-            ),
-          ).length === 2,
-      )!.vni;
-    const [wrongTarget, stray] = await Promise.all([
-      held(
-        running(four, 'sk-lf-02', (t) => t.replace(`route-target import 65000:${vni}`, 'route-target import 65000:1')),
-      ),
-      held(
-        readAnew(
+  test.concurrent(
+    'it is not blind: what runs otherwise than the model was told is found, where it is',
+    async () => {
+      const four = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-sp-02', 'sk-lf-01', 'sk-lf-02']));
+      // A VNI of a network that both leaves carry.
+      const vni = four.switches
+        .find((x) => x.host === 'sk-lf-01')!
+        .config.vxlans.find(
+          (x) =>
+            four.switches.filter(({ config }) =>
+              config.svis.some(
+                (v) => v.vlan === x.vlan && v.addresses.length > 0 && config.vxlans.some((y) => y.vni === x.vni),
+              ),
+            ).length === 2,
+        )!.vni;
+      const [wrongTarget, stray] = await Promise.all([
+        held(
           running(four, 'sk-lf-02', (t) =>
-            t.replace(
-              '  exit-vni\n exit-address-family',
-              '  exit-vni\n  maximum-paths 2\n  no neighbor FABRIC activate\n exit-address-family',
+            t.replace(`route-target import 65000:${vni}`, 'route-target import 65000:1'),
+          ),
+        ),
+        held(
+          readAnew(
+            running(four, 'sk-lf-02', (t) =>
+              t.replace(
+                '  exit-vni\n exit-address-family',
+                '  exit-vni\n  maximum-paths 2\n  no neighbor FABRIC activate\n exit-address-family',
+              ),
             ),
           ),
         ),
-      ),
-    ]);
-    expect(said(wrongTarget).filter((d) => d.includes(`VNI ${vni}`))).toEqual([`sk-lf-02: VTEPs heard in VNI ${vni}`]);
-    // FRR takes the line without a word and puts it elsewhere, and the line after it goes there as well.
-    expect(stray.strays.map((x) => [x.host, x.text, x.landed?.split(' › ').at(-1)])).toContainEqual([
-      'sk-lf-02',
-      'maximum-paths 2',
-      'address-family ipv4 unicast',
-    ]);
-    // The reader knows that: the model of such a text says what the daemons do.
-    expect(stray.differences).toEqual([]);
-    expect(stray.compared.sessions).toBeGreaterThan(0);
-  }, 120_000);
+      ]);
+      expect(said(wrongTarget).filter((d) => d.includes(`VNI ${vni}`))).toEqual([
+        `sk-lf-02: VTEPs heard in VNI ${vni}`,
+      ]);
+      // FRR takes the line without a word and puts it elsewhere, and the line after it goes there as well.
+      expect(stray.strays.map((x) => [x.host, x.text, x.landed?.split(' › ').at(-1)])).toContainEqual([
+        'sk-lf-02',
+        'maximum-paths 2',
+        'address-family ipv4 unicast',
+      ]);
+      // The reader knows that: the model of such a text says what the daemons do.
+      expect(stray.differences).toEqual([]);
+      expect(stray.compared.sessions).toBeGreaterThan(0);
+    },
+    120_000,
+  );
 
   type Mistake = readonly [host: string, file: 'interfaces' | 'frr.conf', from: RegExp, to: string];
   /** What was planted runs, and the model is asked about it. */
@@ -195,39 +203,46 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     },
   );
 
-  test.concurrent('a VLAN that is missing on a trunk cuts servers off, as the model says', async () => {
-    const switched = generated(5, SEED)[4]!;
-    const [first] = switched.hosts;
-    const other = switched.hosts.find((h) => h.switch !== first!.switch && h.vlan === first!.vlan)!;
-    const cut = (host: string, from: RegExp, to: string): SwitchFolder => {
-      const files = switched.files.get(host)!;
-      const text = files['interfaces']!.replace(from, to);
-      expect(text).not.toBe(files['interfaces']);
-      return readAnew({ ...switched, files: new Map([...switched.files, [host, { ...files, interfaces: text }]]) });
-    };
-    // Every line of this VLAN on ports and on the bridge, but that of the server.
-    const word = new RegExp(`(bridge-vids.*?) ?\\b${first!.vlan}\\b`, 'g');
-    const folder = cut(other.switch, word, '$1');
-    const reach = hostReach(modelNetwork(folder.switches, folder.cables, folder.hosts), first!, other);
-    expect(reach).toMatchObject({ ok: false });
-    const r = await held(folder);
-    expect([r.refused, r.differences]).toEqual([[], []]);
-    expect(r.compared.pings).toBeGreaterThan(0);
-  }, 120_000);
+  test.concurrent(
+    'a VLAN that is missing on a trunk cuts servers off, as the model says',
+    async () => {
+      const switched = generated(5, SEED)[4]!;
+      const [first] = switched.hosts;
+      const other = switched.hosts.find((h) => h.switch !== first!.switch && h.vlan === first!.vlan)!;
+      const cut = (host: string, from: RegExp, to: string): SwitchFolder => {
+        const files = switched.files.get(host)!;
+        const text = files['interfaces']!.replace(from, to);
+        expect(text).not.toBe(files['interfaces']);
+        return readAnew({ ...switched, files: new Map([...switched.files, [host, { ...files, interfaces: text }]]) });
+      };
+      // Every line of this VLAN on ports and on the bridge, but that of the server.
+      const word = new RegExp(`(bridge-vids.*?) ?\\b${first!.vlan}\\b`, 'g');
+      const folder = cut(other.switch, word, '$1');
+      const reach = hostReach(modelNetwork(folder.switches, folder.cables, folder.hosts), first!, other);
+      expect(reach).toMatchObject({ ok: false });
+      const r = await held(folder);
+      expect([r.refused, r.differences]).toEqual([[], []]);
+      expect(r.compared.pings).toBeGreaterThan(0);
+    },
+    120_000,
+  );
 
-  test.concurrent(`lines land where the table says that they do: 24 of ${FRR_TRIALS.length}, seed ${SEED}`, async () => {
-    const { landings } = JSON.parse(
-      readFileSync(new URL('../../core/src/dialects/linux/frrLandings.json', import.meta.url), 'utf8'),
-    ) as FrrLandings;
-    const some = fc.sample(fc.shuffledSubarray([...FRR_TRIALS], { minLength: 24, maxLength: 24 }), {
-      seed: SEED,
-      numRuns: 1,
-    })[0]!;
-    const seen = await landingsOn(programs as Programs, some);
-    expect(some.map((t, i) => [t.block.path, t.line, seen[i]])).toEqual(
-      some.map((t) => [t.block.path, t.line, landings[t.block.path]![t.line]]),
-    );
-  });
+  test.concurrent(
+    `lines land where the table says that they do: 24 of ${FRR_TRIALS.length}, seed ${SEED}`,
+    async () => {
+      const { landings } = JSON.parse(
+        readFileSync(new URL('../../core/src/dialects/linux/frrLandings.json', import.meta.url), 'utf8'),
+      ) as FrrLandings;
+      const some = fc.sample(fc.shuffledSubarray([...FRR_TRIALS], { minLength: 24, maxLength: 24 }), {
+        seed: SEED,
+        numRuns: 1,
+      })[0]!;
+      const seen = await landingsOn(programs as Programs, some);
+      expect(some.map((t, i) => [t.block.path, t.line, seen[i]])).toEqual(
+        some.map((t) => [t.block.path, t.line, landings[t.block.path]![t.line]]),
+      );
+    },
+  );
 
   test.concurrent('a line that no daemon takes is refused by name', async () => {
     const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));

@@ -4,6 +4,7 @@ import { networkFromTexts, skerryTexts } from '../testing/skerryFolder.ts';
 import { ask, withLines } from './ask.ts';
 import type { Answer } from './answer.ts';
 import { differencesByStep, networkDifferences } from './differences.ts';
+import { evpnOf } from './evpnOf.ts';
 import { readQuestion } from './question.ts';
 
 const whole = networkFromTexts(skerryTexts());
@@ -146,6 +147,13 @@ describe('questions to the model', () => {
       expect(prefix.into).toEqual([`VRF ${prefix.about.split(' ').at(-1)}`]);
       const server = evpn('sk-lf-02 type 2').find((r) => r.about.startsWith('soundings-101 '))!;
       expect(server.into.at(-1)).toBe('VRF soundings');
+    });
+    test('of many the first are looked into, in the same order, and all are counted', () => {
+      const all = evpnOf(whole, 'sk-lf-01');
+      const few = evpnOf(whole, 'sk-lf-01', undefined, 5);
+      if (typeof all === 'string' || typeof few === 'string') throw new Error('no answer');
+      expect(few).toEqual({ total: all.routes.length, routes: all.routes.slice(0, 5) });
+      expect(all.routes.length).toBeGreaterThan(50);
     });
     test('a spine holds all and uses none; a leaf says why it does not use one', () => {
       const above = evpn('sk-sp-01');

@@ -31,10 +31,8 @@ export function ask(model: NetworkModel, question: Question, before: NetworkMode
       return typeof routes === 'string' ? routes : { ask: 'routes', routes };
     }
     case 'evpn': {
-      const routes = evpnOf(model, question.host, question.type);
-      return typeof routes === 'string'
-        ? routes
-        : { ask: 'evpn', total: routes.length, routes: routes.slice(0, MOST_ROWS) };
+      const found = evpnOf(model, question.host, question.type, MOST_ROWS);
+      return typeof found === 'string' ? found : { ask: 'evpn', ...found };
     }
     case 'reach': {
       const { from, to, protocol = 'icmp', port } = question;

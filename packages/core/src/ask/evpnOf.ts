@@ -3,6 +3,7 @@ import { pathsIn } from '../network/families.ts';
 import { vniEnd, vrfEnd, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
 import { targetsIn } from '../network/targets.ts';
 import { evpnRouteDoubt } from '../network/uncertain.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import type { EvpnRouteAnswer } from './answer.ts';
 
@@ -22,44 +23,58 @@ function takenInto(model: NetworkModel, host: string, r: EvpnRoute): { into: rea
   }
   const vrf = r.type === 3 ? undefined : r.vrf;
   if (vrf === undefined) return { into, why };
-  const there = model.views.get(r.from)!.vrfs.get(vrf)!;
-  for (const listener of targetsIn(model).listenersTo({ host: r.from, vrf })) {
-    if (listener.host !== host) continue;
-    const here = view.vrfs.get(listener.vrf!)!;
-    const trouble = whyUnheard(model, vrfEnd(host, here), vrfEnd(r.from, there));
+  const there = model.views.get(r.from)!.vrfs.get(vrf);
+  for (const name of targetsIn(model).listenersOn(host, { host: r.from, vrf })) {
+    const trouble = whyUnheard(model, vrfEnd(host, view.vrfs.get(name)!), vrfEnd(r.from, there!));
     if (trouble) why ??= trouble.words;
-    else into.push(`VRF ${listener.vrf}`);
+    else into.push(`VRF ${name}`);
   }
   return { into, why: into.length > 0 ? null : (why ?? `no VRF of it imports what ${vrf} of ${r.from} exports`) };
 }
 
-/** Routes of EVPN that a switch holds, of one type or of all, its own among them; a string says why there is no answer. */
-export function evpnOf(model: NetworkModel, host: string, type?: number): readonly EvpnRouteAnswer[] | string {
-  const at = model.index.get(host);
-  if (at === undefined) return `there is no switch ${host}`;
-  if (!model.views.get(host)!.config.bgp) return `${host} does not run BGP`;
-  const out: EvpnRouteAnswer[] = [];
-  for (const [from, routes] of evpnRoutesFrom(model)) {
-    const paths = from === host ? 1 : pathsIn(model.evpn, model.index.get(from)!, at);
-    for (const r of routes) {
-      if (type !== undefined && r.type !== type) continue;
-      const unsure = evpnRouteDoubt(model, host, r);
-      if (!holds(model, host, r) && unsure === null) continue;
-      const { into, why } = takenInto(model, host, r);
-      const because = [{ host: from, words: `${from} brings it in`, configPlace: r.configPlace }];
-      out.push({
-        type: r.type,
-        rd: r.rd ?? null,
-        from,
-        about: evpnRouteWords(r),
-        vtep: r.vtep ?? null,
-        paths,
-        into,
-        why,
-        unsure,
-        because,
-      });
-    }
-  }
-  return out.sort((a, b) => a.type - b.type || naturally(a.about, b.about) || naturally(a.from, b.from));
+function answerOf(model: NetworkModel, host: string, r: EvpnRoute): EvpnRouteAnswer {
+  const { from, type } = r;
+  return {
+    type,
+    rd: r.rd ?? null,
+    from,
+    about: evpnRouteWords(r),
+    vtep: r.vtep ?? null,
+    paths: from === host ? 1 : pathsIn(model.evpn, model.index.get(from)!, model.index.get(host)!),
+    ...takenInto(model, host, r),
+    unsure: evpnRouteDoubt(model, host, r),
+    because: [{ host: from, words: `${from} brings it in`, configPlace: r.configPlace }],
+  };
+}
+
+/** What routes of one type are put in order by: VNIs and addresses, as numbers. */
+const numberOf = (r: EvpnRoute): number =>
+  r.type === 3 ? r.vni : (parseIpv4(r.type === 2 ? r.ip : r.prefix.split('/')[0]!) ?? 0);
+
+/**
+ * Routes of EVPN that a switch holds, of one type or of all, its own among them; a string says why there is no answer.
+ * @param most so many are looked into, the first of `total`: a thousand switches bring in hundreds of thousands
+ */
+export function evpnOf(
+  model: NetworkModel,
+  host: string,
+  type?: number,
+  most = Infinity,
+): { readonly total: number; readonly routes: readonly EvpnRouteAnswer[] } | string {
+  const view = model.views.get(host);
+  if (!view) return `there is no switch ${host}`;
+  if (!view.config.bgp) return `${host} does not run BGP`;
+  const held = model.switches
+    .flatMap((s) => evpnRoutesFrom(model, s.host))
+    .filter((r) => type === undefined || r.type === type)
+    .filter((r) => holds(model, host, r) || evpnRouteDoubt(model, host, r) !== null)
+    .map((r) => ({ r, number: numberOf(r), from: model.index.get(r.from)! }));
+  held.sort(
+    (a, b) =>
+      a.r.type - b.r.type ||
+      a.number - b.number ||
+      (a.r.type === 3 ? 0 : naturally(evpnRouteWords(a.r), evpnRouteWords(b.r))) ||
+      a.from - b.from,
+  );
+  return { total: held.length, routes: held.slice(0, most).map(({ r }) => answerOf(model, host, r)) };
 }

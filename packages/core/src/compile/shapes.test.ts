@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { POOLS } from '../demo/skerry.ts';
 import { FABRIC_SHAPES, isRouted, shapeOf } from '../patterns/patterns.ts';
-import { judgeNetwork, modelFabric } from '../proof/proveChange.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { modelFabric } from '../proof/proveChange.ts';
 import { configsOf, otherIntents, wideIntents } from '../testing/fabricOf.ts';
 import { compileFabric } from './compileFabric.ts';
 

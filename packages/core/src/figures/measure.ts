@@ -13,7 +13,8 @@ import { upTo } from '../numbers/order.ts';
 import { demandsOf } from '../pools/demands.ts';
 import { drawValues, holdingsOf, NOTHING_HELD, poolsToDraw } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
-import { judgeNetwork, proveChange, type ProofMemo } from '../proof/proveChange.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { proveChange, type ProofMemo } from '../proof/proveChange.ts';
 import { SKERRY_POOLS } from '../demo/skerry.ts';
 
 /**

@@ -1,7 +1,2 @@
-import type { LagConfig, SviConfig } from '../config/interfaces.ts';
-import type { VxlanConfig } from '../config/overlay.ts';
-
-/** Interfaces as daemons and filters call them. */
-export const sviDevice = (s: Pick<SviConfig, 'vlan' | 'called'>): string => s.called ?? `vlan${s.vlan}`;
-export const lagDevice = (l: Pick<LagConfig, 'number' | 'called'>): string => l.called ?? `bond${l.number}`;
-export const vxlanDevice = (v: Pick<VxlanConfig, 'vni' | 'called'>): string => v.called ?? `vni${v.vni}`;
+/** Interfaces as daemons and filters of a switch call them, in the one dialect there is: the only place where the model asks for names. */
+export { lagName as lagDevice, sviName as sviDevice, vxlanName as vxlanDevice } from '../dialects/linux/names.ts';

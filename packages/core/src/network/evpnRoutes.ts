@@ -44,42 +44,35 @@ function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
   return [...own];
 }
 
-/** Every route that a switch of the model brings into EVPN, by switch. */
-export const evpnRoutesFrom = onceFor((model: NetworkModel): ReadonlyMap<string, readonly EvpnRoute[]> => {
-  const out = new Map<string, EvpnRoute[]>();
-  for (const { host, config } of model.switches) {
-    const view = model.views.get(host)!;
-    const routes: EvpnRoute[] = [];
-    for (const [vni, { vxlan }] of view.l2Vnis) {
-      const rd = config.bgp?.evpn.vnis.find((v) => v.vni === vni)?.rd;
-      const configPlace: Place = ['bgp', 'evpn', 'vnis', String(vni)];
-      routes.push({ type: 3, from: host, rd, vtep: vxlan.localAddress, vni, configPlace });
-      for (const h of model.hosts) {
-        if (h.switch !== host || view.vniOfVlan.get(h.vlan) !== vni) continue;
-        const vrf = view.sviByVlan.get(h.vlan)?.vrf;
-        routes.push({
-          type: 2,
-          from: host,
-          rd,
-          vtep: vxlan.localAddress,
-          server: h.host,
-          ip: h.ip,
-          vni,
-          vrf,
-          configPlace,
-        });
-      }
-    }
-    for (const { name, vtep } of view.vrfs.values()) {
-      const rd = config.bgp?.vrfs.find((v) => v.vrf === name)?.rd;
-      const configPlace: Place = ['bgp', 'vrfs', name, 'advertiseIpv4'];
-      for (const prefix of prefixesOf(model, host, name))
-        routes.push({ type: 5, from: host, rd, vtep, prefix, vrf: name, configPlace });
-    }
-    if (config.bgp?.evpn.advertiseAllVni) out.set(host, routes);
+const hostsBySwitch = onceFor((model: NetworkModel) => groupBy(model.hosts, (h) => h.switch));
+
+/** Every route that a switch brings into EVPN. */
+export function evpnRoutesFrom(model: NetworkModel, host: string): EvpnRoute[] {
+  const view = model.views.get(host)!;
+  const { bgp } = view.config;
+  if (!bgp?.evpn.advertiseAllVni) return [];
+  const out: EvpnRoute[] = [];
+  const rdOf = new Map(bgp.evpn.vnis.map((v) => [v.vni, v.rd]));
+  const ofVni = (vni: Vni, vtep: Ipv4 | undefined) => {
+    const configPlace: Place = ['bgp', 'evpn', 'vnis', String(vni)];
+    return { from: host, rd: rdOf.get(vni), vtep, vni, configPlace };
+  };
+  for (const [vni, { vxlan }] of view.l2Vnis) out.push({ type: 3, ...ofVni(vni, vxlan.localAddress) });
+  for (const h of hostsBySwitch(model).get(host) ?? []) {
+    const vni = view.vniOfVlan.get(h.vlan);
+    const carried = vni === undefined ? undefined : view.l2Vnis.get(vni);
+    if (!carried) continue;
+    const vrf = view.sviByVlan.get(h.vlan)?.vrf;
+    out.push({ type: 2, ...ofVni(vni!, carried.vxlan.localAddress), server: h.host, ip: h.ip, vrf });
+  }
+  const rdOfVrf = new Map(bgp.vrfs.map((v) => [v.vrf, v.rd]));
+  for (const { name, vtep } of view.vrfs.values()) {
+    const configPlace: Place = ['bgp', 'vrfs', name, 'advertiseIpv4'];
+    for (const prefix of prefixesOf(model, host, name))
+      out.push({ type: 5, from: host, rd: rdOfVrf.get(name), vtep, prefix, vrf: name, configPlace });
   }
   return out;
-});
+}
 
 /** Who speaks EVPN with whom. */
 const speakers = onceFor((model: NetworkModel): ReadonlyMap<string, readonly string[]> => {

@@ -1,5 +1,6 @@
 import type { LagConfig } from '../config/interfaces.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
+import { onceFor } from '../onceFor.ts';
 import { lagDevice, sviDevice, vxlanDevice } from './devices.ts';
 import {
   CALLING_PORTS,
@@ -50,6 +51,17 @@ type Stage = readonly (readonly Check[])[];
 
 const ARP: Packet = { family: 'arp', states: ['untracked'] };
 
+/** Does every switch let every tunnel pass, whichever way it goes? Then no way need be worked out to know. */
+const tunnelsPass = onceFor((model: NetworkModel): boolean => {
+  const packet = tunnelPacket(undefined, undefined);
+  return model.switches.every((sw) =>
+    (['prerouting', 'input', 'forward', 'output', 'postrouting'] as const).every((hook) => {
+      const { trouble, unsure } = filtered(sw, packet, { host: sw.host, layer: 'routed', hook, out: null });
+      return trouble === null && unsure === null;
+    }),
+  );
+});
+
 /** The ways of packets through the filters of one model. */
 class Checks {
   readonly stages: Stage[] = [];
@@ -99,7 +111,7 @@ class Checks {
   }
   /** What is around the packet on its way to the other end of a tunnel. */
   tunnel(from: string, to: string, vtep: string | undefined, own: string | undefined): void {
-    if (vtep === undefined || own === undefined) return;
+    if (vtep === undefined || own === undefined || tunnelsPass(this.model)) return;
     const packet = tunnelPacket(own, vtep);
     const routed = { layer: 'routed' as const };
     this.add(

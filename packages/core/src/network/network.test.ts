@@ -4,7 +4,8 @@ import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../tes
 import { compileFabric } from '../compile/compileFabric.ts';
 import { POOLS } from '../demo/skerry.ts';
 import { configsOf, intentOf, intents, layEdits, wideIntents } from '../testing/fabricOf.ts';
-import { judgeNetwork, modelFabric } from '../proof/proveChange.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { modelFabric } from '../proof/proveChange.ts';
 import { hostReach } from './hostReach.ts';
 import { pathsTo, vtepsHeard } from './networkModel.ts';
 import { l3ImportsOf } from './targets.ts';

@@ -9,7 +9,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { POOLS } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { naturally } from '../numbers/order.ts';
-import { judgeNetwork } from '../proof/proveChange.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
 import { ospfChoices, withOspf, type OspfChoices } from '../testing/ospfOf.ts';
 import { modelNetwork, pathsTo, type NetworkModel } from './networkModel.ts';

@@ -34,6 +34,18 @@ export class Targets {
     // What a switch exports itself it does not import (FRR 8.4.4).
     return [...new Set(found.flat())].filter((n) => n.host !== node.host && meet(this.carried(n)!));
   }
+  /** What a VRF exports and imports, as one word; VRFs of which it is the same hear and are heard by the same others. */
+  wordsOf(node: TenantNode): string {
+    const own = this.carried(node);
+    return own ? `${own.exports.join(' ')}\n${own.imports.join(' ')}` : '';
+  }
+  /** VRFs of a switch that import the routes of a VRF of another. */
+  listenersOn(host: string, speaker: TenantNode): string[] {
+    const there = this.carried(speaker);
+    if (!there || host === speaker.host) return [];
+    const own = [...this.views.get(host)!.vrfs.values()].filter((v) => this.carried({ host, vrf: v.name }));
+    return own.filter((v) => targetsMeet(there.exports, v.imports)).map((v) => v.name);
+  }
   /** VRFs of other switches whose routes a VRF imports. */
   speakersTo(node: TenantNode): TenantNode[] {
     const own = this.carried(node);

@@ -5,7 +5,7 @@ import type { RouteAnswer } from '../ask/answer.ts';
 import { readQuestion } from '../ask/question.ts';
 import { routesOf } from '../ask/routesOf.ts';
 import { linux } from '../dialects/linux/linux.ts';
-import { judgeNetwork } from '../proof/proveChange.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { borderChoices, withBorders, type BorderChoices } from '../testing/bordersOf.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
 import { hostReach } from './hostReach.ts';

@@ -70,6 +70,8 @@ class Tenants {
     const targets = targetsIn(this.model);
     const found = new Map([[nodeKey(start.host, start.vrf), start]]);
     const sessions: Session[] = [];
+    /** Switches from which VRFs with the same targets were followed: two, as none leads to VRFs of its own switch. */
+    const followed = new Map<string, Set<string>>();
     for (const node of found.values()) {
       const add = (n: TenantNode): void => {
         const key = nodeKey(n.host, n.vrf);
@@ -79,6 +81,10 @@ class Tenants {
         sessions.push(s);
         if (s.up && s.ipv4) add({ host: s.farHost!, vrf: s.farVrf });
       }
+      const words = targets.wordsOf(node);
+      const from = followed.get(words) ?? new Set();
+      if (from.size > 1) continue;
+      followed.set(words, from.add(node.host));
       for (const n of [...targets.speakersTo(node), ...targets.listenersTo(node)]) add(n);
     }
     return new TenantGroup(this.model, [...found.values()], sessions);

@@ -4,7 +4,7 @@ import { POOLS, skerryIntent } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
 import type { Cable } from '../network/sessions.ts';
-import { judgeNetwork } from '../proof/proveChange.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { placeFindings } from '../proof/placeFindings.ts';
 import { configsOf } from './fabricOf.ts';
 import type { Finding } from '../finding.ts';

@@ -3,12 +3,14 @@ import { describe, expect, test } from 'vitest';
 import { compileFabric } from '../../compile/compileFabric.ts';
 import type { PortConfig } from '../../config/interfaces.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
+import type { Finding } from '../../finding.ts';
 import { POOLS } from '../../demo/skerry.ts';
 import { modelNetwork, type NetworkModel } from '../../network/networkModel.ts';
 import type { SwitchView } from '../../network/switchView.ts';
 import { configsOf, intents, otherIntents, wideIntents } from '../../testing/fabricOf.ts';
-import { networkFromTexts, skerryTexts, type Texts } from '../../testing/skerryFolder.ts';
-import { judgeNetwork, modelFabric } from '../proveChange.ts';
+import { networkFromTexts, skerryCables, skerryTexts, type Texts } from '../../testing/skerryFolder.ts';
+import { judgeNetwork } from '../judgeNetwork.ts';
+import { modelFabric } from '../proveChange.ts';
 import type { RulePart } from '../rule.ts';
 import { DESIGN_RULES } from './index.ts';
 
@@ -125,6 +127,24 @@ describe('a rule is judged again when something that it reads has changed', () =
         .filter((part) => !rule.reads.includes(part) && !(part === 'port addresses' && rule.reads.includes('ports')))
         .sort(),
     ).toEqual([]);
+  });
+
+  test('a port that goes away takes what was found at the other end of its cable with it', () => {
+    const texts = skerryTexts();
+    // A cable without a session, its ends of different MTU.
+    const cable = skerryCables.find((c) => [c.a.host, c.b.host].includes('sk-lf-01'))!;
+    for (const { host, port } of [cable.a, cable.b])
+      inFrr(host, new RegExp(` neighbor ${port} interface.*\\n`), '')(texts);
+    const { host, port } = cable.b;
+    inInterfaces(host, new RegExp(`(iface ${port}\\n(?: {4}.*\\n)*? {4}mtu )\\d+`), '$11400')(texts);
+    const network = networkFromTexts(texts);
+    const judged = judgeNetwork(network);
+    const at = (found: readonly Finding[]) => found.filter((f) => f.rule === 'link-mtu-equal').map((f) => f.host);
+    expect(at(judged.findings)).toEqual([cable.a.host]);
+    inInterfaces(host, new RegExp(`auto ${port}\\niface ${port}\\n(?: {4}.*\\n)*`), '')(texts);
+    const anew = networkFromTexts(texts);
+    const after = modelNetwork(anew.switches, anew.cables, anew.hosts, network, anew.legs);
+    expect(at(judgeNetwork(after, judged).findings)).toEqual([]);
   });
 
   test('what is taken over is what is found anew, whatever of a switch changes', () => {
