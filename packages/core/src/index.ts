@@ -51,6 +51,7 @@ export { blankConfig } from './config/sections.ts';
 export { type OriginContext } from './config/section.ts';
 export { lagKey, sviKey, type LagConfig, type PortConfig, type SviConfig } from './config/interfaces.ts';
 export { vxlanKey, type VxlanConfig } from './config/overlay.ts';
+export { type FilterRule } from './config/filters.ts';
 export { gatewayOf } from './config/seatInputs.ts';
 export * from './config/deriveConfigs.ts';
 export * from './dialects/dialect.ts';

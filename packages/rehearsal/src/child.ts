@@ -26,7 +26,7 @@ else {
   const elsewhere = runsElsewhere(folder);
   try {
     if (elsewhere !== null) say({ not: elsewhere });
-    else say({ held: await rehearse(folder, programs, undefined, (step) => say({ step })) });
+    else say({ held: await rehearse(folder, programs, { tell: (step) => say({ step }) }) });
   } catch (error) {
     say({ not: error instanceof Error ? error.message : String(error) });
   }

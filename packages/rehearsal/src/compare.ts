@@ -2,6 +2,7 @@ import {
   absenceDoubt,
   announcedPrefixes,
   answersOf,
+  bothWays,
   hostReach,
   modelNetwork,
   routesOf,
@@ -13,6 +14,7 @@ import {
   type SwitchFolder,
 } from '@anthemion/core';
 import { evpnSights } from './evpnRoutes.ts';
+import { stopsBefore } from './stops.ts';
 import type { Lab } from './lab.ts';
 
 /** One answer in which model and daemons differ. */
@@ -26,7 +28,16 @@ export interface Difference {
 /** How many answers of each kind were compared; `unsure`: those of which the model says that it does not know. */
 export type Compared = Readonly<
   Record<
-    'sessions' | 'adjacencies' | 'routes' | 'vteps' | 'evpnRoutes' | 'vrfRoutes' | 'pings' | 'calls' | 'unsure',
+    | 'sessions'
+    | 'adjacencies'
+    | 'routes'
+    | 'vteps'
+    | 'evpnRoutes'
+    | 'vrfRoutes'
+    | 'pings'
+    | 'calls'
+    | 'counters'
+    | 'unsure',
     number
   >
 >;
@@ -94,17 +105,17 @@ async function adjacenciesOf(lab: Lab, host: string): Promise<ReadonlySet<string
 
 /** Waits until the sessions that the model says come up are up, or nothing moves any more. */
 export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: number): Promise<number> {
-  const wanted = answers.sessions.flatMap((s) =>
+  const hosts = answers.switches.filter((h) => !lab.isBird(h));
+  const ours = answers.sessions.filter((s) => !lab.isBird(s.host));
+  const wanted = ours.flatMap((s) =>
     (['ipv4', 'evpn'] as const).filter((f) => s.families[f].state === 'up').map((f) => [s, f] as const),
   );
   const began = performance.now();
   const seconds = (): number => (performance.now() - began) / 1000;
   while (seconds() < mostSeconds) {
-    const seen = new Map(
-      await Promise.all(answers.switches.map(async (h) => [h, await neighboursOf(lab, h, answers)] as const)),
-    );
+    const seen = new Map(await Promise.all(hosts.map(async (h) => [h, await neighboursOf(lab, h, answers)] as const)));
     const near = await Promise.all(
-      answers.switches.map(async (h) => {
+      hosts.map(async (h) => {
         const own = (answers.adjacencies ?? []).filter((a) => a.host === h && a.state === 'up');
         const heard = own.length === 0 ? null : await adjacenciesOf(lab, h);
         return own.every((a) => heard!.has(a.port));
@@ -197,6 +208,7 @@ async function look(
     vrfRoutes: 0,
     pings: 0,
     calls: 0,
+    counters: 0,
     unsure: 0,
   };
   const differ = (host: string, about: string, model: string, daemon: string): void => {
@@ -216,6 +228,7 @@ async function look(
   const others = [...announcedPrefixes(network.views)].filter(([prefix]) => !loopbacks.has(prefix));
   await Promise.all(
     answers.switches.map(async (host) => {
+      if (lab.isBird(host)) return lookAtBird(host);
       const neighbours = await neighboursOf(lab, host, answers);
       for (const s of answers.sessions.filter((x) => x.host === host))
         for (const family of ['ipv4', 'evpn'] as const) {
@@ -295,9 +308,30 @@ async function look(
       }
     }),
   );
+  /** What another hand’s router took from its neighbours, or did not. */
+  async function lookAtBird(host: string): Promise<void> {
+    const asked = routesOf(network, host, undefined);
+    if (typeof asked === 'string') return;
+    const { staticRoutes = [], bgp } = folder.switches.find((s) => s.host === host)!.config;
+    // What is written down comes before what is heard; an aggregate is one of these there.
+    const own = new Set([...staticRoutes, ...(bgp?.ipv4.aggregates ?? [])].map((r) => r.prefix));
+    const held = await lab.birdRoutes(host);
+    const known = new Map(asked.filter((r) => r.kind === 'bgp').map((r) => [r.prefix, r]));
+    for (const prefix of new Set([...known.keys(), ...held])) {
+      const route = known.get(prefix);
+      if (own.has(prefix) || (route && isUnsure(route))) continue;
+      // A server that has said nothing is known to nobody.
+      if (route?.ways.some((w) => w.said.some((x) => x.startsWith('once '))) && !held.has(prefix)) continue;
+      count.vrfRoutes++;
+      differ(host, `${prefix} in BIRD’s table`, route ? 'held' : 'none', held.has(prefix) ? 'held' : 'none');
+    }
+  }
   const pairs = lab.plugged.flatMap((a) => lab.plugged.filter((b) => b !== a).map((b) => [a, b] as const));
+  const filtering = folder.switches.some((s) => s.config.filters || s.unread.some((u) => u.file === 'nftables.conf'));
+  const stops = filtering ? await stopsBefore(folder, lab) : null;
   const reached = await lab.pings(pairs);
   for (const [a, b] of pairs) {
+    stops?.expect(bothWays(network, a.of, b.of));
     // Two servers may have one name.
     const reach = hostReach(network, a.of, b.of);
     if (isUnsure(reach)) continue;
@@ -310,10 +344,10 @@ async function look(
     );
   }
   // Where nothing is filtered, a call goes where a ping goes.
-  const filtering = folder.switches.some((s) => s.config.filters || s.unread.some((u) => u.file === 'nftables.conf'));
   const calls = filtering ? pairs.flatMap(([from, to]) => CALLS.map((traffic) => ({ from, to, ...traffic }))) : [];
   const answered = calls.length === 0 ? new Set<number>() : await lab.calls(calls);
   for (const [i, { from, to, protocol, port }] of calls.entries()) {
+    stops?.expect(bothWays(network, from.of, to.of, { protocol, port }));
     const reach = hostReach(network, from.of, to.of, { protocol, port });
     if (isUnsure(reach)) continue;
     count.calls++;
@@ -324,6 +358,10 @@ async function look(
       reach.ok ? 'yes' : 'no',
       seen,
     );
+  }
+  for (const { host, line, model, seen } of (await stops?.seen()) ?? []) {
+    count.counters++;
+    differ(host, `line ${line} of its filters`, model ? 'stops packets' : 'stops none', seen);
   }
   return { compared: count, differences, unsureBecause: [...because] };
 }

@@ -1,4 +1,4 @@
-import { lagName, type SwitchConfig } from '@anthemion/core';
+import { lagName, linux, type ConfigFiles, type FilterRule, type Place, type SwitchConfig } from '@anthemion/core';
 
 /** What never is the name of an interface. */
 const NOBODY = '"no-such"';
@@ -50,6 +50,47 @@ export function filtersFor(text: string, config: SwitchConfig, vrf: string | und
     plain,
   );
 }
+
+const STOPS = /\b(drop|reject)[ \t]*(#.*)?$/;
+const isRule = (place: Place): boolean => place[0] === 'filters' && place[4] === 'rules' && place.length === 6;
+
+/** The lines of rules in a text of filters, by their place. Rules of one line, as verdict maps make, are left out. */
+export function rulesByLine(files: ConfigFiles): ReadonlyMap<number, Place> {
+  const at = new Map<number, Place[]>();
+  linux.parse(files, (place, file, line) => {
+    if (file === 'nftables.conf' && isRule(place)) at.set(line, [...(at.get(line) ?? []), place]);
+  });
+  return new Map([...at].flatMap(([line, places]) => (places.length === 1 ? [[line, places[0]!] as const] : [])));
+}
+/** The same text with a counter, and its number as a name, in every line that ends with what stops a packet. */
+export const counting = (files: ConfigFiles): string => {
+  const rules = rulesByLine(files);
+  return files['nftables.conf']!.split('\n')
+    .map((text, i) =>
+      rules.has(i + 1) && !/\b(counter|comment)\b/.test(text)
+        ? text.replace(STOPS, `counter $1 comment "line ${i + 1}"`)
+        : text,
+    )
+    .join('\n');
+};
+/** Packets that such lines counted, from what nft lists in the namespaces of a switch, one after the other. */
+export function counted(listed: string): ReadonlyMap<number, number> {
+  const out = new Map<number, number>();
+  for (const [, packets, line] of listed.matchAll(/counter packets (\d+) bytes \d+ .*comment "line (\d+)"/g))
+    out.set(Number(line), (out.get(Number(line)) ?? 0) + Number(packets));
+  return out;
+}
+/** Ports that nobody in a rehearsal calls but its servers. */
+const ONLY_SERVERS = new Set([22, 53, 80, 5432]);
+/** Does a rule look at what only servers ask one another? */
+export const seesOnlyServers = ({ matches }: FilterRule): boolean =>
+  matches.some(
+    (m) =>
+      !m.not &&
+      m.set === undefined &&
+      (m.field === 'icmpType' ||
+        (m.field === 'targetPort' && (m.ranges ?? []).every((r) => r.from === r.to && ONLY_SERVERS.has(r.from)))),
+  );
 
 /** What of filters a namespace for each VRF cannot show. */
 export function filtersNotShown({ filters = [], vrfs }: SwitchConfig): string[] {

@@ -86,7 +86,8 @@ export async function fuzz(
         const refused = await say(host, text);
         const here = lab && (await compare(wrong, lab, MOST_SECONDS));
         // What differs is held again by itself, so that nothing of what ran before counts.
-        const seen = here?.differences.length === 0 ? here : await rehearse(wrong, programs, MOST_SECONDS);
+        const seen =
+          here?.differences.length === 0 ? here : await rehearse(wrong, programs, { mostSeconds: MOST_SECONDS });
         const { compared, differences, unsureBecause } = seen;
         const taken = filtersTaken(wrong, host, refused);
         await tell({

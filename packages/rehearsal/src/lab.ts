@@ -4,7 +4,7 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Box } from './box.ts';
-import { caller, filtersFor, filtersNotShown, listener } from './filters.ts';
+import { caller, counted, counting, filtersFor, filtersNotShown, listener } from './filters.ts';
 import {
   FORWARDING,
   planSwitch,
@@ -41,20 +41,28 @@ const daemonsOf = (frrConf: string): string[] => [
   ...(/^ *(router ospf|ip ospf)\b/m.test(frrConf) ? ['ospfd'] : []),
 ];
 
+const within = (vrf: string | undefined, what: string): string =>
+  vrf === undefined ? what : `ip netns exec ${vrf} ${what}`;
+
 /** Switches on real daemons, cabled as the folder says, with their servers. Ended, it leaves nothing behind. */
 export class Lab {
   private readonly folder: SwitchFolder;
   private readonly programs: Programs;
   private readonly boxes = new Map<string, Box>();
   private servers: Box | null = null;
+  /** Switches that BIRD runs, with what it is told. */
+  private readonly birds: ReadonlyMap<string, string>;
   private readonly etc = mkdtempSync(join(tmpdir(), `rehearsal-${process.pid}-`));
   readonly plugged: readonly PluggedHost[];
   readonly notShown: NotShown[] = [];
   readonly refused: Refused[] = [];
   private readonly checks: Promise<void>[] = [];
 
-  /** @throws where a name of the folder is more than a name */
-  constructor(folder: SwitchFolder, programs: Programs) {
+  /**
+   * @param birds switches that BIRD runs, with its text, where there is one; all others are FRR’s
+   * @throws where a name of the folder is more than a name
+   */
+  constructor(folder: SwitchFolder, programs: Programs, birds: ReadonlyMap<string, string> = new Map()) {
     const unsafe = unsafeWord(folder);
     if (unsafe !== null) {
       rmSync(this.etc, { recursive: true, force: true });
@@ -62,6 +70,9 @@ export class Lab {
     }
     this.folder = folder;
     this.programs = programs;
+    this.birds = programs.bird === null ? new Map() : birds;
+    if (programs.bird === null)
+      for (const host of birds.keys()) this.notShown.push({ host, what: 'BIRD is not here: FRR runs it' });
     const { plugged, notShown } = plugHosts(folder);
     this.plugged = plugged;
     this.notShown.push(...notShown);
@@ -69,6 +80,18 @@ export class Lab {
     process.once('exit', this.atExit);
   }
   private readonly atExit = (): void => this.down();
+
+  /** Is a switch another hand’s, and FRR’s questions have no answer there? */
+  isBird(host: string): boolean {
+    return this.birds.has(host);
+  }
+  /** Prefixes that BIRD has put into the kernel’s table of a switch, as text. */
+  async birdRoutes(host: string): Promise<ReadonlySet<string>> {
+    const { out } = await this.boxes.get(host)!.run('ip -4 -j route show proto bird');
+    const routes = JSON.parse(out.trim() || '[]') as { readonly dst: string; readonly type?: string }[];
+    const all = (dst: string): string => (dst === 'default' ? '0.0.0.0/0' : dst.includes('/') ? dst : `${dst}/32`);
+    return new Set(routes.map((r) => all(r.dst)));
+  }
 
   /** Brings everything up; texts that are refused are noted, commands of the kernel that fail are errors. */
   async up(): Promise<void> {
@@ -141,6 +164,8 @@ export class Lab {
     named('passwd', ['frr:x:9201:9201::/:/bin/false']);
     named('group', ['frr:x:9201:', 'frrvty:x:9202:root,frr']);
     const { daemons } = this.programs;
+    const bird = this.birds.get(host);
+    if (bird !== undefined) writeFileSync(join(etc, 'bird.conf'), bird);
     const script = [
       'set -e',
       `hostname ${host}`,
@@ -151,15 +176,17 @@ export class Lab {
       FORWARDING,
       'ip link set lo up',
       plan.script,
-      ...daemonsOf(this.folder.files.get(host)!['frr.conf']!).map(
-        (d) => `${daemons}/${d} -d -u root -g root -A 127.0.0.1`,
-      ),
+      ...(bird === undefined
+        ? daemonsOf(this.folder.files.get(host)!['frr.conf']!).map(
+            (d) => `${daemons}/${d} -d -u root -g root -A 127.0.0.1`,
+          )
+        : [`${this.programs.bird} -c /etc/frr/bird.conf -s /run/bird.ctl`]),
     ].join('\n');
     const made = await box.run(script);
     if (!made.ok) throw new Error(`${host} could not be made: ${made.err.trim() || made.out.trim()}`);
     const filters = await this.filter(host, this.folder.files.get(host)!['nftables.conf']);
     if (filters !== null) this.refused.push({ host, document: 'nftables.conf', said: filters });
-    const complaints = await this.loadWhole(host);
+    const complaints = bird === undefined ? await this.loadWhole(host) : null;
     if (complaints !== null) this.refused.push({ host, document: 'frr.conf', said: complaints });
     // Beside what follows: nothing waits for it but the end.
     this.checks.push(this.checkInterfaces(host, etc));
@@ -199,17 +226,15 @@ export class Lab {
    */
   async filter(host: string, text: string | undefined): Promise<string | null> {
     const { nft } = this.programs;
-    const config =
-      text === undefined ? null : linux.parse({ ...this.folder.files.get(host)!, 'nftables.conf': text }).config;
+    const files = { ...this.folder.files.get(host)!, ...(text === undefined ? {} : { 'nftables.conf': text }) };
+    const config = text === undefined ? null : linux.parse(files).config;
     if (nft === null) {
       if (text !== undefined) this.notShown.push({ host, what: 'nft is not here to load filters' });
       return null;
     }
     const etc = join(this.etc, host);
     const box = this.boxes.get(host)!;
-    const vrfs = [undefined, ...this.configOf(host).vrfs.map((v) => v.name)];
-    const within = (vrf: string | undefined, what: string): string =>
-      vrf === undefined ? what : `ip netns exec ${vrf} ${what}`;
+    const vrfs = this.spacesOf(host);
     await box.run(vrfs.map((v) => within(v, `${nft} flush ruleset`)).join('; '));
     if (text === undefined) return null;
     this.notShown.push(...filtersNotShown(config!).map((what) => ({ host, what })));
@@ -218,11 +243,23 @@ export class Lab {
     const whole = await box.run(`unshare --net ${nft} -f /etc/frr/nftables.conf 2>&1`);
     if (!whole.ok) return whole.out.split('\n')[0]!;
     for (const [i, vrf] of vrfs.entries()) {
-      writeFileSync(join(etc, `nftables.${i}`), filtersFor(text, this.configOf(host), vrf));
+      writeFileSync(join(etc, `nftables.${i}`), filtersFor(counting(files), this.configOf(host), vrf));
       const loaded = await box.run(within(vrf, `${nft} -f /etc/frr/nftables.${i} 2>&1`));
       if (!loaded.ok) throw new Error(`filters of ${host} could not be loaded: ${loaded.out.split('\n')[0]}`);
     }
     return null;
+  }
+
+  /** Namespaces of a switch: undefined = outside of VRFs. */
+  private spacesOf(host: string): (string | undefined)[] {
+    return [undefined, ...this.configOf(host).vrfs.map((v) => v.name)];
+  }
+  /** Packets that each line of the filters of a switch stopped so far. */
+  async counted(host: string): Promise<ReadonlyMap<number, number>> {
+    const { nft } = this.programs;
+    if (nft === null) return new Map();
+    const lists = this.spacesOf(host).map((v) => within(v, `${nft} list ruleset`));
+    return counted((await this.boxes.get(host)!.run(lists.join('; '))).out);
   }
 
   private listening = false;

@@ -20,9 +20,11 @@ import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
 import { shrink } from './shrink.ts';
 
 const USAGE = `rehearse DIR [--only HOST,HOST,…]      run the switches of a folder (as compile writes it) on real daemons
-rehearse --generate N [--seed S] [--of ospf|outside]
-                                      the same with N random fabrics over all settings; with --of those that OSPF leads, or of
-                                      which a tenant speaks to routers outside
+rehearse --generate N [--seed S] [--of ospf|outside|filters]
+                                      the same with N random fabrics over all settings; with --of those that OSPF leads, of
+                                      which a tenant speaks to routers outside, or with filters
+  --bird                              with any of these: routers that have no EVPN run BIRD instead of FRR, where what they say
+                                      can be told to it
 rehearse --fuzz N [--seed S] [--kinds drop,add,…] [--of plain|ospf|outside] [--in interfaces] [--keep DIR]
                                       N random mistakes, one at a time, in the routing of random fabrics that run, of each kind
                                       in turn, or with --of of one; --in says in which document, frr.conf else; --keep
@@ -55,9 +57,9 @@ function folderAt(dir: string): SwitchFolder {
 
 /** Says what came of it; differences with the file they are about. */
 function report(name: string, r: Rehearsed): void {
-  const { sessions, routes, vteps, evpnRoutes, vrfRoutes, pings, calls, unsure } = r.compared;
+  const { sessions, routes, vteps, evpnRoutes, vrfRoutes, pings, calls, counters, unsure } = r.compared;
   say(
-    `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${evpnRoutes} routes of EVPN, ${vrfRoutes} routes of VRFs, ${pings} pings${calls > 0 ? `, ${calls} calls` : ''} compared; ${unsure} answers of which the model is not sure; ${r.notShown.length} things this kernel cannot show`,
+    `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${evpnRoutes} routes of EVPN, ${vrfRoutes} routes of VRFs, ${pings} pings${calls > 0 ? `, ${calls} calls, ${counters} counters of filters` : ''} compared; ${unsure} answers of which the model is not sure; ${r.notShown.length} things this kernel cannot show`,
   );
   for (const x of r.refused) say(`  ${x.host}/${x.document}: refused: ${x.said}`);
   for (const s of r.strays)
@@ -163,6 +165,7 @@ function readOptions() {
       in: text,
       keep: text,
       lines: flag,
+      bird: flag,
       write: flag,
     },
   });
@@ -210,7 +213,7 @@ for (const [name, whole] of folders) {
   const unknown = [...(only ?? [])].filter((h) => !whole.files.has(h));
   if (unknown.length > 0) refuse(`there is no switch ${unknown.join(', ')} in it`);
   const folder = only === null ? whole : onlySwitches(whole, only);
-  const done = await rehearse(folder, programs);
+  const done = await rehearse(folder, programs, { bird: values.bird === true });
   report(name, done);
   if (agrees(done)) agreed++;
 }

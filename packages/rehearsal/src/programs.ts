@@ -13,6 +13,8 @@ export interface Programs {
   readonly ifupdown: string | null;
   /** Loads filters; null = it is not to be had, and filters are not shown. */
   readonly nft: string | null;
+  /** Another hand’s BGP, for routers outside; null = it is not to be had, and they are FRR’s too. */
+  readonly bird: string | null;
   /** What they need to be found by: paths of libraries. */
   readonly environment: Readonly<Record<string, string>>;
 }
@@ -25,6 +27,7 @@ export const IFUPDOWN = {
   settings: 'etc/network/ifupdown2',
 } as const;
 const NFT = 'usr/sbin/nft';
+const BIRD = 'usr/sbin/bird';
 /** What a rehearsal makes of a kernel, in a namespace that is gone at once. */
 const PROBE = [
   'mount -t tmpfs tmpfs /run',
@@ -62,9 +65,9 @@ export function findPrograms({ fetch } = { fetch: true }): Programs | string {
     if (rootOf(IFUPDOWN.program) === undefined && canFetch()) unpack(cache, [IFUPDOWN.package]);
     return rootOf(IFUPDOWN.program) ?? null;
   };
-  const nft = (): string | null => {
-    if (place(NFT) === undefined && canFetch()) unpack(cache, ['nftables']);
-    return place(NFT) ?? null;
+  const one = (program: string, of: string): string | null => {
+    if (place(program) === undefined && canFetch()) unpack(cache, [of]);
+    return place(program) ?? null;
   };
   const found = (): Programs | null => {
     const [daemons, vtysh, ping] = [
@@ -73,10 +76,11 @@ export function findPrograms({ fetch } = { fetch: true }): Programs | string {
       place('usr/bin/ping') ?? place('bin/ping'),
     ];
     if (!daemons || !vtysh || !ping || !existsSync(join(daemons, 'bgpd'))) return null;
+    // These first: what they need may be fetched with them.
+    const more = { ifupdown: ifupdown(), nft: one(NFT, 'nftables'), bird: one(BIRD, 'bird2') };
     const libraries = ['usr/lib/x86_64-linux-gnu', 'usr/lib/aarch64-linux-gnu']
       .flatMap((l) => [join(cache, l), join(cache, l, 'frr')])
       .filter((l) => existsSync(l));
-    const more = { ifupdown: ifupdown(), nft: nft() };
     return { daemons, vtysh, ping, ...more, environment: { LD_LIBRARY_PATH: libraries.join(':') } };
   };
   const there = found();

@@ -12,13 +12,14 @@ import { spawnSync } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
+import { runByBird } from './bird.ts';
 import { fuzzTogether } from './fuzz.ts';
 import { folderOf, generated, ledByOspf, withFilters, withOutside } from './generate.ts';
 import { landingsOn } from './landings.ts';
 import { planSwitch, plugHosts } from './kernel.ts';
 import { findPrograms, type Programs } from './programs.ts';
 import { placed } from './readBack.ts';
-import { agrees, onlySwitches, rehearse, type Rehearsed } from './rehearse.ts';
+import { agrees, onlySwitches, rehearse, type HeldHow, type Rehearsed } from './rehearse.ts';
 
 const programs = findPrograms();
 if (typeof programs === 'string') process.stdout.write(`Nothing is rehearsed here. ${programs}\n`);
@@ -47,8 +48,7 @@ const readAnew = (folder: SwitchFolder): SwitchFolder => ({
 const said = (r: Rehearsed): string[] => r.differences.map((d) => `${d.host}: ${d.about}`);
 
 describe.skipIf(typeof programs === 'string')('on real daemons', () => {
-  const held = (folder: SwitchFolder, mostSeconds?: number): Promise<Rehearsed> =>
-    rehearse(folder, programs as Programs, mostSeconds);
+  const held = (folder: SwitchFolder, how?: HeldHow): Promise<Rehearsed> => rehearse(folder, programs as Programs, how);
 
   test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, two of them with filters, one that OSPF leads, two with routers outside, seed ${SEED}`, async () => {
     const filtered = withFilters(5, SEED);
@@ -57,7 +57,8 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     const results: Rehearsed[] = [];
     // Three at once: most of it is waiting.
     for (let i = 0; i < folders.length; i += 3)
-      results.push(...(await Promise.all(folders.slice(i, i + 3).map((f) => held(f)))));
+      results.push(...(await Promise.all(folders.slice(i, i + 3).map((f) => held(f, { bird: true })))));
+    expect(folders.map((f) => runByBird(f).size).reduce((a, b) => a + b)).toBeGreaterThan(0);
     for (const r of results) expect([r.refused, r.strays, r.differences], 'what differs').toEqual([[], [], []]);
     expect(results.every(agrees)).toBe(true);
     const total = (kind: keyof Rehearsed['compared']): number => results.reduce((n, r) => n + r.compared[kind], 0);
@@ -71,6 +72,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       'vrfRoutes',
       'pings',
       'calls',
+      'counters',
     ] as const)
       expect([kind, total(kind) > 4]).toEqual([kind, true]);
   });

@@ -1,4 +1,5 @@
 import type { SwitchFolder } from '@anthemion/core';
+import { runByBird } from './bird.ts';
 import { compare, type Compared, type Difference } from './compare.ts';
 import type { NotShown } from './kernel.ts';
 import { Lab, type Refused } from './lab.ts';
@@ -29,20 +30,23 @@ const MOST_SECONDS = 45;
 export const agrees = (r: Rehearsed): boolean =>
   r.refused.length === 0 && r.strays.length === 0 && r.differences.length === 0;
 
+/** How a rehearsal is held. */
+export interface HeldHow {
+  /** So long the sessions that the model expects are waited for. */
+  readonly mostSeconds?: number;
+  /** Is told what is done now. */
+  readonly tell?: (step: string) => void;
+  /** Does BIRD run what can be told to it, the routers outside? Else all is FRR’s. */
+  readonly bird?: boolean;
+}
 /**
  * Runs a folder of switches on real daemons, compares every answer of the network model with theirs, and takes everything
  * down again, also where something fails.
- * @param mostSeconds so long the sessions that the model expects are waited for
- * @param tell is told what is done now
  * @throws where the kernel refuses a command: then nothing was compared
  */
-export async function rehearse(
-  folder: SwitchFolder,
-  programs: Programs,
-  mostSeconds = MOST_SECONDS,
-  tell: (step: string) => void = () => undefined,
-): Promise<Rehearsed> {
-  const lab = new Lab(folder, programs);
+export async function rehearse(folder: SwitchFolder, programs: Programs, how: HeldHow = {}): Promise<Rehearsed> {
+  const { mostSeconds = MOST_SECONDS, tell = () => undefined, bird = false } = how;
+  const lab = new Lab(folder, programs, bird ? runByBird(folder) : undefined);
   try {
     tell('starting their daemons and loading their texts');
     await lab.up();

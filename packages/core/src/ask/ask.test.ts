@@ -268,6 +268,25 @@ describe('what two networks answer otherwise', () => {
     });
   });
 
+  test('a filter on one port: calls to it, and no other', () => {
+    const texts = skerryTexts();
+    const host = 'sk-lf-01';
+    const filtered: Record<string, string> = {
+      ...texts[host],
+      'nftables.conf':
+        'table inet an {\n chain f {\n type filter hook forward priority 0\n tcp dport { 5432, 8000-8010 } drop\n }\n}\n',
+    };
+    const rows = networkDifferences(whole, networkFromTexts({ ...texts, [host]: filtered as never }));
+    expect(rows.length).toBeGreaterThan(10);
+    expect(new Set(rows.map((r) => r.about.split(' by ')[1]))).toEqual(new Set(['tcp 5432', 'tcp 8000–8010']));
+    expect(rows.every((r) => r.was === 'yes' && /^no: a filter of sk-lf-01 stops it: rule 1/.test(r.is))).toBe(true);
+    const all = { ...filtered, 'nftables.conf': filtered['nftables.conf']!.replace(/tcp dport .* drop/, 'drop') };
+    const dropped = networkDifferences(whole, networkFromTexts({ ...texts, [host]: all as never }));
+    expect(new Set(dropped.filter((r) => r.kind === 'reach').map((r) => r.about.includes(' by ')))).toEqual(
+      new Set([false]),
+    );
+  });
+
   test('of several steps each row names the last that changed it', () => {
     const one = networkFromTexts(without('sk-lf-01', / neighbor p49 interface.*\n/g));
     const rows = differencesByStep(whole, [

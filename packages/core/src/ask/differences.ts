@@ -1,3 +1,6 @@
+import type { FilterRule, FilterTable } from '../config/filters.ts';
+import type { Traffic } from '../network/filteredWay.ts';
+import { filtersAnywhere } from '../network/filters.ts';
 import { hostReach } from '../network/hostReach.ts';
 import { loopbackPaths } from '../network/tenants.ts';
 import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
@@ -22,9 +25,43 @@ const MOST_SERVERS = 150;
 /** Of more, paths are counted by what they lead to. */
 const MOST_SWITCHES = 60;
 
+/** Of more calls none is asked about: pings only. */
+const MOST_CALLS = 60_000;
+const PORTS = { from: 1, to: 65535 };
+
+/** Calls that filters tell apart: those of one class fare alike everywhere. */
+interface CallClass {
+  readonly words: string;
+  readonly traffic: Traffic;
+}
+/** Where ranges of ports begin, and where what comes after them does, in a rule for which a protocol may matter. */
+function borders({ matches }: FilterRule, { sets }: FilterTable): number[] {
+  return matches.flatMap((m) => {
+    if (m.field !== 'targetPort') return [];
+    const { ranges = [] } = m.set === undefined ? m : (sets.find((s) => s.name === m.set) ?? {});
+    return ranges.flatMap((r) => [r.from, r.to + 1]);
+  });
+}
+/** Classes of calls by TCP and UDP, where any of the networks filters; else pings tell all. */
+function callClasses(models: readonly NetworkModel[]): CallClass[] {
+  if (!models.some(filtersAnywhere)) return [];
+  const tables = models.flatMap((m) => m.switches.flatMap((s) => s.config.filters ?? []));
+  const all = tables.flatMap((t) => t.chains.flatMap((c) => c.rules.flatMap((r) => borders(r, t))));
+  const starts = [...new Set([PORTS.from, ...all])]
+    .filter((p) => p >= PORTS.from && p <= PORTS.to)
+    .sort((a, b) => a - b);
+  return (['tcp', 'udp'] as const).flatMap((protocol) =>
+    starts.map((port, i): CallClass => {
+      const last = (starts[i + 1] ?? PORTS.to + 1) - 1;
+      const ports = last === port ? `${port}` : `${port}–${last}`;
+      return { words: `${protocol} ${ports}`, traffic: { protocol, port } };
+    }),
+  );
+}
+
 type Answers = ReadonlyMap<string, readonly [kind: DifferenceRow['kind'], about: string, answer: string]>;
 
-function answersIn(model: NetworkModel): Answers {
+function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
   const out = new Map<string, readonly [DifferenceRow['kind'], string, string]>();
   const say = (kind: DifferenceRow['kind'], about: string, answer: string): void =>
     void out.set(`${kind} ${about}`, [kind, about, answer]);
@@ -64,15 +101,23 @@ function answersIn(model: NetworkModel): Answers {
   for (const carriers of model.l3Carriers.values())
     for (const { host, vrf } of carriers)
       say('vrf', `routes ${host} takes into ${vrf} from`, list(l3ImportsOf(model, host, vrf)));
+  const many = model.hosts.length ** 2 * calls.length > MOST_CALLS;
   if (model.hosts.length <= MOST_SERVERS)
     for (const a of model.hosts)
       for (const b of model.hosts) {
         if (a === b) continue;
-        const { ok, how } = hostReach(model, a, b);
-        say('reach', `${a.host} reaches ${b.host}`, ok ? 'yes' : `no: ${how}`);
+        const asked = (traffic?: Traffic): string => {
+          const { ok, how, unsure } = hostReach(model, a, b, traffic);
+          return unsure !== null ? `uncertain: ${unsure}` : ok ? 'yes' : `no: ${how}`;
+        };
+        const ping = asked();
+        say('reach', reachWords(a.host, b.host), ping);
+        for (const { words, traffic } of many ? [] : calls)
+          say('reach', `${reachWords(a.host, b.host)} by ${words}`, asked(traffic));
       }
   return out;
 }
+const reachWords = (from: string, to: string): string => `${from} reaches ${to}`;
 const list = (words: readonly string[]): string => [...words].sort(naturally).join(' ') || 'nobody';
 
 function rowsBetween(before: Answers, after: Answers): Map<string, DifferenceRow> {
@@ -82,13 +127,19 @@ function rowsBetween(before: Answers, after: Answers): Map<string, DifferenceRow
     if (is !== was) out.set(key, { kind, about, was, is });
   }
   for (const [key, [kind, about, is]] of after) if (!before.has(key)) out.set(key, { kind, about, was: '', is });
+  // A call that fares as a ping does says nothing more.
+  for (const [key, { was, is }] of out) {
+    const ping = out.get(key.split(' by ')[0]!);
+    if (key.startsWith('reach ') && key.includes(' by ') && ping?.was === was && ping.is === is) out.delete(key);
+  }
   return out;
 }
 
 /** What a second network answers otherwise than a first, in the order of the kinds of answers. */
-export const networkDifferences = (before: NetworkModel, after: NetworkModel): DifferenceRow[] => [
-  ...rowsBetween(answersIn(before), answersIn(after)).values(),
-];
+export function networkDifferences(before: NetworkModel, after: NetworkModel): DifferenceRow[] {
+  const calls = callClasses([before, after]);
+  return [...rowsBetween(answersIn(before, calls), answersIn(after, calls)).values()];
+}
 
 /** A network after a step, and what the step was. */
 export interface Step {
@@ -97,11 +148,12 @@ export interface Step {
 }
 /** The same for several steps: every row names the last step that changed its answer. */
 export function differencesByStep(before: NetworkModel, steps: readonly Step[]): DifferenceRow[] {
-  let last = answersIn(before);
+  const calls = callClasses([before, ...steps.map((s) => s.network)]);
+  let last = answersIn(before, calls);
   const first = last;
   const by = new Map<string, string>();
   for (const step of steps) {
-    const now = answersIn(step.network);
+    const now = answersIn(step.network, calls);
     for (const key of rowsBetween(last, now).keys()) by.set(key, step.by);
     last = now;
   }

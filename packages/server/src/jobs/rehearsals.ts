@@ -39,6 +39,7 @@ const KINDS: Readonly<Record<string, string>> = {
   vrfRoutes: 'routes of VRFs',
   pings: 'pings',
   calls: 'calls by TCP and UDP',
+  counters: 'counters of filters',
 };
 
 /** The program that holds rehearsals: as it is built, or as it is written. */
