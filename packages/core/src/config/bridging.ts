@@ -21,6 +21,8 @@ export interface BridgeConfig {
   readonly lags: readonly string[];
   readonly vxlans: readonly string[];
   readonly vlans: readonly VlanId[];
+  /** The most that interfaces of its VLANs may have; absent = what the switch gives a bridge by itself. */
+  readonly mtu?: number;
   /** One spanning tree for all VLANs (IEEE 802.1D); absent = the bridge takes no part in one. */
   readonly spanningTree?: { readonly priority?: number };
 }
@@ -62,6 +64,9 @@ function spanningTreeOf({ seat, routing }: SeatInputs): Pick<BridgeConfig, 'span
   return { spanningTree: number === null ? {} : { priority: Math.min(number, 7) * PRIORITY_STEP } };
 }
 
+/** What its gateways need: one of the interfaces that carry a VRF across the fabric has what the bridge has. */
+const largestMtu = onceFor(({ networks }: Carriage): number => Math.max(...networks.map((n) => n.mtu)));
+
 function deriveBridge(inputs: SeatInputs): BridgingPart {
   const { servers, carriage, routing, links } = inputs;
   if (carriage.networks.length === 0) return {};
@@ -77,6 +82,7 @@ function deriveBridge(inputs: SeatInputs): BridgingPart {
       ports: [...trunks, ...servers.flatMap((p) => (p.side === 'both' ? [] : [p.port]))].sort(naturally),
       lags: lags.map((port) => String(lagNumber(port))).sort(naturally),
       ...shared(carriage),
+      ...(routing ? { mtu: largestMtu(carriage) } : {}),
       ...spanningTreeOf(inputs),
     },
   };
@@ -98,7 +104,10 @@ export const bridging: ConfigSection<BridgingPart> = {
     spanningTree: 'spanning tree',
     priority: 'priority',
   },
-  causeOf: (_, context) => ({ ...patternCause(context), label: 'networks of the rack' }),
+  causeOf: ([, part], context) => ({
+    ...patternCause(context),
+    label: part === 'mtu' ? 'largest MTU of the rack’s networks' : 'networks of the rack',
+  }),
 };
 
 /** A LAG has the number of its first port; on a part of a split port, a thousand times the cage and the part: 49002. */

@@ -19,6 +19,14 @@ export interface InterfacesView {
 /** The address with length that hosts use as their gateway. */
 export const gatewayOfSvi = (svi: SviConfig): Cidr | undefined => svi.virtual?.address ?? svi.addresses[0];
 
+/** What ifupdown2 gives a bridge of which no line says more, whatever its ports have (3.0, `address`: its default MTU). */
+export const DEFAULT_MTU = 1500;
+/** The MTU that an interface of a VLAN gets: no more than the bridge it stands on has; more than that is refused. */
+export function sviMtu({ bridge }: SwitchConfig, { mtu }: SviConfig): number {
+  const most = bridge?.mtu ?? DEFAULT_MTU;
+  return Math.min(mtu ?? most, most);
+}
+
 /** No VRF has this name (ifupdown2 refuses it). */
 const DEFAULT_VRF = 'default';
 

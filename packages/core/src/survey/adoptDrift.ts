@@ -59,7 +59,8 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
       const name = frontPortOf(difference, [d.runs, d.meant]);
       if (name === null) {
         // The bridge's members follow from its ports; what is said of those says this too.
-        if (difference.place[0] === 'bridge' && difference.place[1] !== 'vlans') continue;
+        const [part, field] = difference.place;
+        if (part === 'bridge' && field !== 'vlans' && field !== 'mtu') continue;
         not('the intent has no words for this on one switch: it follows from settings of the whole fabric');
       } else if (fabricPorts.has(name) || seat.rack === undefined)
         not('a port of the fabric itself is always as the layout has it');

@@ -4,7 +4,7 @@ import type { BridgeDraft, ConfigDraft, Draft } from './draft.ts';
 import { bridgeMembers, bridgeName } from './names.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind, type Word } from './stanzas.ts';
-import { whole } from './words.ts';
+import { mtuWord, whole } from './words.ts';
 
 /** VLAN lines of a bridged port. */
 export function bridgingLines(b: Bridging | undefined): string {
@@ -25,7 +25,7 @@ const vidsOf = onceFor((vlans: readonly number[]) => vlans.join(' '));
 export function writeBridge(b: BridgeConfig, sheet: Sheet): void {
   const name = bridgeName(b);
   const { names, plain } = bridgeMembers(b);
-  const text = `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${names.join(' ')}\n    bridge-vids ${vidsOf(b.vlans)}\n    ${spanningTreeLines(b.spanningTree)}`;
+  const text = `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${names.join(' ')}\n    bridge-vids ${vidsOf(b.vlans)}\n    ${spanningTreeLines(b.spanningTree)}${b.mtu === undefined ? '' : `\n    mtu ${b.mtu}`}`;
   sheet.say(text, isPlain(name) && plain ? '' : text);
 }
 
@@ -73,6 +73,7 @@ export const bridgeKind: StanzaKind<BridgeDraft> = {
     (draft.bridge = { ...(name === 'bridge' ? {} : { called: name }), members: [], vlans: [] }),
   words: {
     'bridge-vlan-aware': word(undefined, (_, value) => (value === 'yes' ? null : 'the bridge must be VLAN-aware')),
+    mtu: mtuWord(),
     'bridge-ports': word('ports', (item, value) => {
       item.members = value.split(/\s+/).filter(Boolean);
       return null;

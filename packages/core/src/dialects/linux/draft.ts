@@ -31,6 +31,7 @@ export interface BridgeDraft {
   /** Names of devices, as written. */
   members: string[];
   vlans: number[];
+  mtu?: number;
   /** Does it take part in a spanning tree? */
   stp?: boolean;
   priority?: number;

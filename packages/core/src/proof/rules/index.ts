@@ -6,6 +6,7 @@ import { bgpSessionUp } from './bgpSessionUp.ts';
 import { bridgeCarries } from './bridgeCarries.ts';
 import { gatewayEqual } from './gatewayEqual.ts';
 import { gatewayMacFree } from './gatewayMac.ts';
+import { gatewayMtuCarried } from './gatewayMtuCarried.ts';
 import { l3VniMeets } from './l3VniMeets.ts';
 import { lineStrays } from './lineStrays.ts';
 import { linkMtuEqual } from './linkMtuEqual.ts';
@@ -53,6 +54,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   tunnelPasses,
   mtuCarriesVxlan,
   mtuCarriesVlan,
+  gatewayMtuCarried,
   networkMtuEqual,
   vlanMeaning,
   gatewayEqual,

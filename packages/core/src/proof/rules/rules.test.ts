@@ -131,6 +131,11 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /needs 9250, the links have 9216/,
     line: /mtu 9200/,
   },
+  'gateway-mtu-carried': {
+    damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface bridge\n(?: .*\n)*?) {4}mtu 9000\n/, '$1'),
+    says: /is to have MTU 9000 on a bridge of which no line says an MTU and which so has 1500: it gets no more/,
+    line: /mtu 9000/,
+  },
   'network-mtu-equal': {
     damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface vlan210\n(?:.*\n)*?) {4}mtu 9000/, '$1    mtu 8000'),
     says: /VLAN interface 210 has MTU 8000/,
@@ -348,4 +353,19 @@ describe('design rules', () => {
     );
     expect(places.join('\n')).toMatch(line);
   });
+});
+
+test('a VRF is routed across the fabric over an interface with the MTU of its networks: one byte less is found', () => {
+  const at = (mtu: number): string[] => {
+    const texts = skerryTexts();
+    // The interface of an L3 VNI says no MTU: the bridge decides; a gateway of the same VRF has 9000.
+    swap(texts, 'sk-lf-01', 'interfaces', /(iface vlan(?:3\d\d\d|4\d\d\d)\n)/, `$1    mtu ${mtu}\n`);
+    return findingsIn(texts).flatMap((f) => (f.rule === 'gateway-mtu-carried' ? [f.message] : []));
+  };
+  expect(at(9000)).toEqual([]);
+  expect(at(8999)).toEqual([
+    expect.stringMatching(
+      /^sk-lf-01 routes VRF \S+ across the fabric over VLAN interface \d+, which has MTU 8999; .* 9000/,
+    ),
+  ]);
 });
