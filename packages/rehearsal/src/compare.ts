@@ -1,6 +1,8 @@
 import {
   absenceDoubt,
   announcedPrefixes,
+  DEFAULT_MTU,
+  VXLAN_OVERHEAD_IPV4,
   answersOf,
   bothWays,
   hostReach,
@@ -36,6 +38,7 @@ export type Compared = Readonly<
     | 'vrfRoutes'
     | 'pings'
     | 'calls'
+    | 'largePings'
     | 'counters'
     | 'unsure',
     number
@@ -158,6 +161,17 @@ const CALLS = [
   { protocol: 'udp', port: 53 },
 ] as const;
 
+/** Sizes of packets that may fare otherwise: what the least port takes, what gateways take, a little more, and what links do not. */
+function sizesFor({ switches }: SwitchFolder): number[] {
+  const configs = switches.map((s) => s.config);
+  const gateways = configs.flatMap((c) => c.svis.flatMap((s) => s.mtu ?? []));
+  const ports = configs.flatMap((c) => c.ports.map((p) => p.mtu ?? DEFAULT_MTU));
+  const links = configs.flatMap((c) => c.ports.flatMap((p) => (p.bridging ? [] : [p.mtu ?? DEFAULT_MTU])));
+  const most = Math.max(DEFAULT_MTU, ...gateways);
+  const wanted = [Math.min(...ports), most, most + 5, Math.min(...links) - VXLAN_OVERHEAD_IPV4 + 1];
+  return [...new Set(wanted)].filter((n) => n > 576 && n < 9400).sort((a, b) => a - b);
+}
+
 /** A difference counts where it lasts: a session that has just flapped is not what is asked about. */
 const LOOKS = 3;
 const BETWEEN_LOOKS_MS = 5_000;
@@ -208,6 +222,7 @@ async function look(
     vrfRoutes: 0,
     pings: 0,
     calls: 0,
+    largePings: 0,
     counters: 0,
     unsure: 0,
   };
@@ -342,6 +357,19 @@ async function look(
       reach.ok ? 'yes' : 'no',
       reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no',
     );
+  }
+  for (const size of sizesFor(folder)) {
+    const came = await lab.pings(pairs, size);
+    for (const [a, b] of pairs) {
+      const traffic = { protocol: 'icmp', size } as const;
+      stops?.expect(bothWays(network, a.of, b.of, traffic));
+      const reach = hostReach(network, a.of, b.of, traffic);
+      if (isUnsure(reach)) continue;
+      count.largePings++;
+      const about = `${a.of.host} reaches ${b.of.host} by ${size} bytes`;
+      const seen = came.has(`${a.n} ${b.n}`) ? 'yes' : 'no';
+      differ(a.of.switch, about, reach.ok ? 'yes' : seen === 'no' ? 'no' : `no: ${reach.how}`, seen);
+    }
   }
   // Where nothing is filtered, a call goes where a ping goes.
   const calls = filtering ? pairs.flatMap(([from, to]) => CALLS.map((traffic) => ({ from, to, ...traffic }))) : [];

@@ -1,4 +1,4 @@
-import { bridgeMembers, lagName, sviName, vxlanName } from '@anthemion/core';
+import { bridgeMembers, lagName, sviMtu, sviName, vxlanName } from '@anthemion/core';
 import type { HostPort, SwitchConfig, SwitchFolder } from '@anthemion/core';
 
 /** Something of a text that this kernel cannot show, so that nothing is claimed of it. */
@@ -70,7 +70,8 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
     lines.push(`ip ${space}link add ${name} ${mac === undefined ? '' : `address ${mac} `}type bridge ${bridgeMode}`);
     for (const a of [...s.addresses, ...(s.virtual ? [s.virtual.address] : [])])
       lines.push(`ip ${space}address add ${a} dev ${name}`);
-    lines.push(`ip ${space}link set ${name} up`);
+    // Said, it stays, whatever joins.
+    lines.push(`ip ${space}link set dev ${name} mtu ${sviMtu(config, s)} up`);
   }
   for (const vlan of config.bridge?.vlans ?? [])
     if (!bridgeOf.has(vlan)) {

@@ -28,6 +28,10 @@ export interface Refused {
 const RUN = `rh${process.pid.toString(36)}`;
 /** Its look at a file advises against a bridge’s MTU; bringing the bridge up, it gives 1500 to one that says none. */
 const NEEDED_ALL_THE_SAME = /bridge inherits mtu from its ports\. There is no need to assign mtu on a bridge/;
+/** Servers could send as much as any port takes. */
+const SERVER_MTU = 9500;
+/** Of IP and ICMP. */
+const PING_HEADERS = 28;
 const PINGS_AT_ONCE = 80;
 /** What daemons that were ended have left in the kernel: neighbours, addresses behind tunnels, routes. */
 const FORGET = `for n in "" $(ls /run/netns); do
@@ -316,7 +320,7 @@ export class Lab {
         `ip link set s${n} netns s${n} name eth0`,
         `ip -n s${n} link set lo up`,
         `ip -n s${n} address add ${of.ip}/${length} dev eth0`,
-        `ip -n s${n} link set eth0 up`,
+        `ip -n s${n} link set dev eth0 mtu ${SERVER_MTU} up`,
         ...(of.gateway === '' ? [] : [`ip -n s${n} route add default via ${of.gateway} 2>/dev/null || true`]),
       ];
     });
@@ -386,17 +390,21 @@ export class Lab {
   /**
    * Which servers reach which others by ping, of the pairs asked for; who fails is asked once more, as a first packet may
    * be lost while addresses are learnt.
+   * @param size bytes of each packet, which then must not be cut; absent = few
    * @returns the pairs that answered, as `from to` by their numbers
    */
-  async pings(pairs: readonly (readonly [from: PluggedHost, to: PluggedHost])[]): Promise<ReadonlySet<string>> {
+  async pings(
+    pairs: readonly (readonly [from: PluggedHost, to: PluggedHost])[],
+    size?: number,
+  ): Promise<ReadonlySet<string>> {
     const { ping } = this.programs;
+    const how = size === undefined ? '-c 3 -i 0.3 -W 2' : `-c 2 -i 0.2 -W 1 -M do -s ${size - PING_HEADERS}`;
     const reached = new Set<string>();
     for (let tries = 1; tries <= 2; tries++) {
       const left = pairs.filter(([a, b]) => !reached.has(`${a.n} ${b.n}`));
       if (left.length === 0) break;
       const lines = left.map(
-        ([a, b]) =>
-          `(ip netns exec s${a.n} ${ping} -c 3 -i 0.3 -W 2 -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &`,
+        ([a, b]) => `(ip netns exec s${a.n} ${ping} ${how} -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &`,
       );
       for (let at = 0; at < lines.length; at += PINGS_AT_ONCE) {
         const { out } = await this.servers!.run([...lines.slice(at, at + PINGS_AT_ONCE), 'wait'].join('\n'));

@@ -71,6 +71,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       'evpnRoutes',
       'vrfRoutes',
       'pings',
+      'largePings',
       'calls',
       'counters',
     ] as const)

@@ -35,8 +35,8 @@ export function ask(model: NetworkModel, question: Question, before: NetworkMode
       return typeof found === 'string' ? found : { ask: 'evpn', ...found };
     }
     case 'reach': {
-      const { from, to, protocol = 'icmp', port } = question;
-      const found = journeys(model, from, to, { protocol, ...(port === undefined ? {} : { port }) });
+      const { ask: _ask, from, to, protocol = 'icmp', ...more } = question;
+      const found = journeys(model, from, to, { protocol, ...more });
       return typeof found === 'string' ? found : { ask: 'reach', ...found };
     }
     case 'prefix': {

@@ -1,5 +1,5 @@
 import type { FilterRule, FilterTable } from '../config/filters.ts';
-import type { Traffic } from '../network/filteredWay.ts';
+import type { Traffic } from '../network/checkedWay.ts';
 import { filtersAnywhere } from '../network/filters.ts';
 import { hostReach } from '../network/hostReach.ts';
 import { loopbackPaths } from '../network/tenants.ts';

@@ -1,7 +1,7 @@
 import { lagKey, lagWords, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import { tableWords, type FlowStep, type Way } from '../network/flows.ts';
-import { PING, type Traffic } from '../network/filteredWay.ts';
+import { PING, type Traffic } from '../network/checkedWay.ts';
 import { bothWays, hostReach } from '../network/hostReach.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import type { Trouble } from '../network/trouble.ts';

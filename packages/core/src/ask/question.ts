@@ -1,4 +1,4 @@
-import type { Traffic } from '../network/filteredWay.ts';
+import type { Traffic } from '../network/checkedWay.ts';
 import { parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
 
 /** A question to the network model. */
@@ -14,6 +14,8 @@ export type Question =
       readonly protocol?: Traffic['protocol'];
       /** The port that the one asked listens on, of `tcp` and `udp`. */
       readonly port?: number;
+      /** Bytes of a packet that must not be cut, its header with it; absent = few. */
+      readonly size?: number;
     }
   /** Who has a route to an address or a prefix. */
   | { readonly ask: 'prefix'; readonly prefix: string }
@@ -24,10 +26,25 @@ export type Question =
   /** Who carries a VNI, and hears whom. */
   | { readonly ask: 'vni'; readonly vni: number };
 
-const HOW =
-  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER [tcp PORT|udp PORT]”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, “evpn SWITCH [type 2|3|5]”, or “differs”';
+type Reach = Extract<Question, { ask: 'reach' }>;
 
-function readReach(from: string, to: string, [protocol, said, ...rest]: readonly string[]): Question | string {
+const HOW =
+  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER [tcp PORT|udp PORT] [size BYTES]”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, “evpn SWITCH [type 2|3|5]”, or “differs”';
+
+/** The least that every link carries (RFC 791), and the most that a packet of IP is. */
+const SIZES = { from: 68, to: 65535 };
+
+function readReach(from: string, to: string, words: readonly string[]): Reach | string {
+  const at = words.indexOf('size');
+  if (at >= 0) {
+    const size = Number(words[at + 1]);
+    if (words.length !== at + 2) return HOW;
+    if (!Number.isInteger(size) || size < SIZES.from || size > SIZES.to)
+      return `a size is ${SIZES.from}–${SIZES.to} bytes, the header of IP with them`;
+    const rest = readReach(from, to, words.slice(0, at));
+    return typeof rest === 'string' ? rest : { ...rest, size };
+  }
+  const [protocol, said, ...rest] = words;
   if (protocol === undefined) return { ask: 'reach', from, to };
   if (rest.length > 0 || (protocol !== 'tcp' && protocol !== 'udp' && protocol !== 'icmp')) return HOW;
   if (protocol === 'icmp') return said === undefined ? { ask: 'reach', from, to, protocol } : HOW;

@@ -1,6 +1,6 @@
 import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
 import { lagKey, lagWords, sviKey, type SviConfig } from '../config/interfaces.ts';
-import { filteredWay, packetOf, PING, type FilteredWay, type Traffic } from './filteredWay.ts';
+import { checkedWay, packetOf, PING, type CheckedWay, type Traffic } from './checkedWay.ts';
 import { follow, type Way } from './flows.ts';
 import { gatewayOfSvi } from './interfaces.ts';
 import type { Place } from '../config/switchConfig.ts';
@@ -189,21 +189,26 @@ export interface BothWays {
   readonly back: Way | null;
 }
 export function bothWays(model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): BothWays {
-  const through = (way: Way, f: FilteredWay): Way => ({ ...way, trouble: f.trouble, unsure: way.unsure ?? f.unsure });
+  const through = (way: Way, f: CheckedWay): Way => ({ ...way, trouble: f.trouble, unsure: way.unsure ?? f.unsure });
+  const { protocol, size } = traffic;
+  // An answer to a ping may be cut (Linux); what TCP and UDP send is not.
+  const [asks, tells] = [true, protocol !== 'icmp'].map((whole) =>
+    size === undefined ? null : { bytes: size, whole },
+  );
   const way = oneWay(model, a, b);
   if (way.trouble) return { there: way, back: null };
   const asked = packetOf(a, b, traffic, false);
-  const first = filteredWay(model, a, b, way, asked);
+  const first = checkedWay(model, a, b, way, asked, asks!);
   const there = through(way, first);
   if (there.trouble) return { there, back: null };
   const answer = oneWay(model, b, a);
   if (answer.trouble) return { there, back: answer };
-  const second = filteredWay(model, b, a, answer, packetOf(b, a, traffic, true), first.routers);
+  const second = checkedWay(model, b, a, answer, packetOf(b, a, traffic, true), tells!, first.routers);
   const back = through(answer, second);
   if (back.trouble) return { there, back };
   // One question and its answer are all there is to a ping, and to much of UDP; a call of TCP goes on, in a flow that is known.
-  if (traffic.protocol !== 'tcp') return { there, back };
-  return { there: through(there, filteredWay(model, a, b, way, asked, second.routers)), back };
+  if (protocol !== 'tcp') return { there, back };
+  return { there: through(there, checkedWay(model, a, b, way, asked, asks!, second.routers)), back };
 }
 
 /** Reach between two hosts, both ways: a packet there and an answer back. */

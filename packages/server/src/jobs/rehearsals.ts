@@ -39,6 +39,7 @@ const KINDS: Readonly<Record<string, string>> = {
   vrfRoutes: 'routes of VRFs',
   pings: 'pings',
   calls: 'calls by TCP and UDP',
+  largePings: 'pings of full size',
   counters: 'counters of filters',
 };
 

@@ -14,15 +14,18 @@ import {
 } from './filters.ts';
 import type { FlowStep, Way } from './flows.ts';
 import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
+import { fits, type PacketSize, type SizeCheck } from './packetSize.ts';
 import { endKey } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';
-import { underlaySteps } from './underlayWays.ts';
+import { underlaySteps, type UnderlayHop } from './underlayWays.ts';
 
 /** What servers say to one another. */
 export interface Traffic {
   readonly protocol: 'icmp' | 'tcp' | 'udp';
   /** That the one asked listens on; with `icmp` there is none. */
   readonly port?: number;
+  /** Bytes of its packets, the header of IP with them, which routers are asked not to cut; absent = few. */
+  readonly size?: number;
 }
 export const PING: Traffic = { protocol: 'icmp' };
 const NUMBERS = { icmp: 1, tcp: 6, udp: 17 } as const;
@@ -42,10 +45,11 @@ export function packetOf(a: HostPort, b: HostPort, traffic: Traffic, answers: bo
 }
 
 /** One point at which filters are asked, and about what: the packet, the frames that look for its receiver, or the tunnel around it. */
-interface Check {
+interface FilterCheck {
   readonly at: Checkpoint;
   readonly packet: Packet | 'traffic' | 'arp';
 }
+type Check = FilterCheck | SizeCheck;
 /** Points one after the other; of several such rows packets take any. */
 type Stage = readonly (readonly Check[])[];
 
@@ -62,15 +66,18 @@ const tunnelsPass = onceFor((model: NetworkModel): boolean => {
   );
 });
 
-/** The ways of packets through the filters of one model. */
+/** The ways of packets through the filters and devices of one model. */
 class Checks {
   readonly stages: Stage[] = [];
-  /** Why it is not known which filters they meet. */
+  /** Why it is not known what they meet. */
   unknown: string | null = null;
   private readonly model: NetworkModel;
+  /** Do sizes count? */
+  private readonly sized: boolean;
 
-  constructor(model: NetworkModel) {
+  constructor(model: NetworkModel, sized: boolean) {
     this.model = model;
+    this.sized = sized;
   }
 
   private view(host: string): SwitchView {
@@ -80,8 +87,15 @@ class Checks {
     this.stages.push([checks]);
   }
 
+  private size(host: string, does: SizeCheck['does'], devices: Devices | null): void {
+    if (!this.sized) return;
+    for (const device of devices?.names ?? [null]) this.add({ host, device, does });
+  }
+
   /** A frame that a bridge takes to another port of its own. */
   bridged(host: string, from: Devices, to: Devices): void {
+    this.size(host, 'hears', from);
+    this.size(host, 'bridges', to);
     for (const packet of ['arp', 'traffic'] as const)
       this.add(
         { packet, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
@@ -91,6 +105,7 @@ class Checks {
   }
   /** A frame from a port, or from a tunnel, to the switch itself. */
   up(host: string, from: Devices, withArp: boolean): void {
+    this.size(host, 'hears', from);
     for (const packet of withArp ? (['arp', 'traffic'] as const) : (['traffic'] as const))
       this.add(
         { packet, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
@@ -99,6 +114,7 @@ class Checks {
   }
   /** The other way. */
   down(host: string, to: Devices, withArp: boolean): void {
+    this.size(host, 'bridges', to);
     for (const packet of withArp ? (['arp', 'traffic'] as const) : (['traffic'] as const))
       this.add(
         { packet, at: { host, layer: 'bridged', hook: 'output', out: to } },
@@ -107,11 +123,14 @@ class Checks {
   }
   /** A packet that a switch routes. */
   routed(host: string, from: Devices | null, to: Devices | null): void {
+    const ports = from?.names.filter((name) => this.view(host).portByName.has(name)) ?? [];
+    if (ports.length > 0) this.size(host, 'hears', { names: ports });
+    this.size(host, 'routes', to);
     this.add(...passing(host, 'traffic', from, to));
   }
   /** What is around the packet on its way to the other end of a tunnel. */
   tunnel(from: string, to: string, vtep: string | undefined, own: string | undefined): void {
-    if (vtep === undefined || own === undefined || tunnelsPass(this.model)) return;
+    if (vtep === undefined || own === undefined || (!this.sized && tunnelsPass(this.model))) return;
     const packet = tunnelPacket(own, vtep);
     const routed = { layer: 'routed' as const };
     this.add(
@@ -121,6 +140,7 @@ class Checks {
     const steps = underlaySteps(this.model, from, to, vtep);
     steps.forEach((hops, i) => {
       const before = i === 0 ? [] : steps[i - 1]!;
+      if (this.sized) this.stages.push(hops.map((h) => this.link(h, i === 0 ? 'tunnels' : 'carries')));
       const through = [...new Set(hops.map((h) => h.host))].filter((h) => h !== from);
       if (through.length === 0) return;
       this.stages.push(
@@ -137,6 +157,11 @@ class Checks {
       { packet, at: { ...routed, host: to, hook: 'prerouting', ...(came ? { in: came } : {}), out: null } },
       { packet, at: { ...routed, host: to, hook: 'input', ...(came ? { in: came } : {}) } },
     );
+  }
+  /** What is around the packet leaves by a port, and comes in by that at the other end. */
+  private link({ host, port, to }: UnderlayHop, does: 'tunnels' | 'carries'): Check[] {
+    const far = this.farPort(host, port);
+    return [{ host, device: port, does }, ...(far === null ? [] : [{ host: to, device: far, does: 'hears' as const }])];
   }
   private farPort(host: string, port: string | null): string | null {
     return port === null ? null : (this.model.plan.get(endKey(host, port))?.port ?? null);
@@ -168,7 +193,7 @@ class Checks {
   }
 }
 
-function passing(host: string, packet: Check['packet'], from: Devices | null, to: Devices | null): Check[] {
+function passing(host: string, packet: FilterCheck['packet'], from: Devices | null, to: Devices | null): Check[] {
   const came = from ? { in: from } : {};
   const point = (hook: 'prerouting' | 'forward' | 'postrouting', rest: Partial<Checkpoint>): Check => ({
     packet,
@@ -185,9 +210,9 @@ function passing(host: string, packet: Check['packet'], from: Devices | null, to
 const devicesOf = (ports: readonly (string | null)[]): Devices | null =>
   ports.length === 0 || ports.includes(null) ? null : { names: ports as readonly string[] };
 
-/** Every filter that packets meet from one server to another. */
-function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way): Checks {
-  const out = new Checks(model);
+/** Every filter that packets meet from one server to another, and what they have to fit where their size counts. */
+function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way, sized: boolean): Checks {
+  const out = new Checks(model, sized);
   const [from, to] = [out.server(a), out.server(b)];
   const far = a.switch !== b.switch;
   if (way.bridged && !far) out.bridged(a.switch, from, to);
@@ -195,8 +220,7 @@ function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way): Chec
     out.bridged(a.switch, from, out.vxlan(a.switch, way.vni));
     out.across(way.vni, a.switch, b.switch);
     out.bridged(b.switch, out.vxlan(b.switch, way.vni), to);
-  } else if (way.bridged)
-    out.unknown = 'which bridges it goes through is spanning tree’s choice, and there are filters';
+  } else if (way.bridged) out.unknown = 'which bridges it goes through is spanning tree’s choice';
   else {
     out.up(a.switch, from, true);
     if (way.steps) overTables(out, model, a, b, way.steps);
@@ -217,7 +241,7 @@ function overVrf(out: Checks, a: HostPort, b: HostPort, vni: number | null): voi
   const there = vni === null ? null : out.l3(b.switch, vni);
   if (vni === null || !l3 || !there) {
     out.routed(a.switch, own, null);
-    out.unknown = 'over which bridges it goes then is not known, and there are filters';
+    out.unknown = 'over which bridges it goes then is not known';
     return;
   }
   out.routed(a.switch, own, l3);
@@ -239,15 +263,14 @@ function overTables(out: Checks, model: NetworkModel, a: HostPort, b: HostPort, 
     const { host, vrf } = node;
     const next = steps[i + 1]?.node;
     const ways = 'ways' in route ? route.ways : [];
-    if (ways.length > 1 || ('written' in route && route.written.length > 1))
-      out.unknown ??= 'the load is shared, and there are filters on the ways';
+    if (ways.length > 1 || ('written' in route && route.written.length > 1)) out.unknown ??= 'the load is shared';
     if (!next) {
       const svi = route.kind === 'connected' ? route.subnets.find((s) => s.svi)?.svi : undefined;
       out.routed(host, came, svi ? out.svi(host, svi.vlan) : null);
       const vni = svi && model.views.get(host)!.vniOfVlan.get(svi.vlan);
       if (host === b.switch) return;
       if (vni === undefined) {
-        out.unknown ??= 'over which bridges it goes then is not known, and there are filters';
+        out.unknown ??= 'over which bridges it goes then is not known';
         return;
       }
       out.down(host, out.vxlan(host, vni), true);
@@ -272,31 +295,34 @@ function overTables(out: Checks, model: NetworkModel, a: HostPort, b: HostPort, 
     out.routed(host, came, routedPort ? { names: [port], ...inVrf(vrf) } : null);
     const farPort = end && model.views.get(end.host)?.portByName.get(end.port);
     came = routedPort && farPort && !farPort.bridging ? { names: [farPort.name], ...inVrf(next.vrf) } : null;
-    if (!routedPort) out.unknown ??= 'over which port it goes there is not known, and there are filters';
+    if (!routedPort) out.unknown ??= 'over which port it goes there is not known';
   });
 }
 
-/** What the filters on a way do with packets, and who routes them, so that it knows the flow. */
-export interface FilteredWay extends Filtered {
+/** What becomes of packets on a way, and who routes them, so that it knows the flow. */
+export interface CheckedWay extends Filtered {
   readonly routers: ReadonlySet<string>;
 }
 /**
- * Takes packets through every filter on their way.
+ * Takes packets through every filter on their way, and, where their size is said, through every device.
  * @param known switches that routed what this answers: they know the flow; undefined = it is the first of its flow
  */
-export function filteredWay(
+export function checkedWay(
   model: NetworkModel,
   a: HostPort,
   b: HostPort,
   way: Way,
   packet: Packet,
+  size: PacketSize | null,
   known?: ReadonlySet<string>,
-): FilteredWay {
+): CheckedWay {
   const routers = new Set<string>();
-  if (!filtersAnywhere(model)) return { trouble: null, unsure: null, routers };
-  const { stages, unknown } = checksOn(model, a, b, way);
+  if (size === null && !filtersAnywhere(model)) return { trouble: null, unsure: null, routers };
+  const { stages, unknown } = checksOn(model, a, b, way, size !== null);
   let unsure = unknown;
-  const judge = ({ at, packet: what }: Check): Filtered => {
+  const judge = (check: Check): Filtered => {
+    if (!('at' in check)) return fits(model.views.get(check.host)!.config, check, size!);
+    const { at, packet: what } = check;
     const sw: ReadSwitch = model.switches[model.index.get(at.host)!]!;
     if (what === 'arp') return filtered(sw, ARP, at);
     if (what !== 'traffic') return filtered(sw, what, at);
