@@ -1,9 +1,7 @@
-import { AxeBuilder } from '@axe-core/playwright';
 import type { ChangeSummary } from '@anthemion/contract';
-import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { findPrograms } from '../packages/rehearsal/src/programs.ts';
 import { signIn, startDemo, type Demo } from './demo.ts';
+import { rests, violations } from './violations.ts';
 
 let demo: Demo;
 beforeAll(async () => {
@@ -54,43 +52,6 @@ const PATHS = [
   '/nowhere',
 ];
 
-/** Waits until nothing is said to be read any more: the stream of events keeps the line open for ever. */
-async function rests(page: Page): Promise<void> {
-  await page.waitForTimeout(250);
-  await page.waitForFunction(
-    () => ![...document.querySelectorAll('[role=status]')].some((e) => /…$/.test(e.textContent ?? '')),
-  );
-}
-
-/** What the dark sheet changes: colours, since all else is the same page. */
-const OF_COLOUR = ['color-contrast'];
-/** What the width of a page changes: what is beside what, and what scrolls. */
-const OF_WIDTH = ['color-contrast', 'scrollable-region-focusable'];
-
-/**
- * Violations of what a page shows, on both sheets, 1280 and 1920 wide: every rule once, then those that a sheet or a width
- * changes. One document without foreign frames: axe is run in it, without its blank page to put frames together.
- */
-async function violations(page: Page): Promise<string[]> {
-  const axe = async (rules?: string[]): Promise<string[]> => {
-    const builder = new AxeBuilder({ page }).setLegacyMode(true);
-    const { violations: found } = await (rules ? builder.withRules(rules) : builder).analyze();
-    return found.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`);
-  };
-  const ground = (): Promise<string> => page.evaluate(() => getComputedStyle(document.body).backgroundColor);
-  const paper = await ground();
-  const light = await axe();
-  await page.emulateMedia({ colorScheme: 'dark' });
-  expect(await ground()).not.toBe(paper);
-  const dark = await axe(OF_COLOUR);
-  await page.setViewportSize({ width: 1920, height: 1080 });
-  const darkAndWide = await axe(OF_COLOUR);
-  await page.emulateMedia({ colorScheme: 'light' });
-  const wide = await axe(OF_WIDTH);
-  await page.setViewportSize({ width: 1280, height: 800 });
-  return [...light, ...dark.map((v) => `dark, ${v}`), ...darkAndWide.map((v) => `dark, wide, ${v}`), ...wide];
-}
-
 // Two windows side by side, each with every other page.
 test('no page has an accessibility violation or breaks, on both sheets and in both widths', async () => {
   const walk = async (paths: readonly string[], found: Record<string, string[]>): Promise<string[]> => {
@@ -125,54 +86,6 @@ test('no page has an accessibility violation or breaks, on both sheets and in bo
   expect(Object.fromEntries(Object.entries(found).filter(([, v]) => v.length > 0))).toEqual({});
   expect(errors.flat()).toEqual([]);
 });
-
-test('one asks the network on the proof: the way of a packet leads to its lines, a wrong question is answered at the field, and both have a link', async () => {
-  const { page } = await signIn(demo, 'olu');
-  await page.goto(`${demo.url}/fabrics/skerry/proof`);
-  const asking = page.getByRole('region', { name: 'Ask the network' });
-  await asking.getByLabel('Question').fill('reach soundings-101 nobody');
-  await page.keyboard.press('Enter');
-  await asking.getByText('there is no server nobody.').waitFor();
-  await asking.getByLabel('Question').fill('reach soundings-101 echo-301');
-  await asking.getByRole('button', { name: 'Ask', exact: true }).click();
-  await asking.getByText('soundings-101 to echo-301: arrives').waitFor();
-  expect(page.url()).toContain('ask=reach+soundings-101+echo-301');
-  await page.reload();
-  const there = asking.getByRole('region', { name: 'From soundings-101 to echo-301' });
-  await there.getByText('sk-sp-01, sk-sp-02, sk-sp-03, sk-sp-04').waitFor();
-  await there
-    .getByRole('link', { name: /^sk-lf-01\/interfaces:/ })
-    .first()
-    .click();
-  await page.waitForURL(/\/fabrics\/skerry\/text\/leaf-1$/);
-});
-
-test('a change is rehearsed on real daemons from its page, where this machine can; else it says why not', async () => {
-  const { page } = await signIn(demo, 'ines');
-  const made = await page.request.post(`${demo.url}/api/changes`, {
-    data: { fabric: 'skerry', title: 'Longer hold', reason: '', ticket: '' },
-  });
-  const { id } = (await made.json()) as { id: string };
-  await page.request.post(`${demo.url}/api/changes/${id}/edits`, {
-    data: { edits: [{ kind: 'changeSettings', settings: { hold: 12 } }] },
-  });
-  await page.goto(`${demo.url}/changes/${id}`);
-  const part = page.getByRole('region', { name: 'Rehearsal' });
-  await part.getByRole('button', { name: 'Rehearse', exact: true }).click();
-  await part.getByText(/^8 of 14 switches: /).waitFor();
-  await part.getByRole('button', { name: 'Rehearse again' }).waitFor({ timeout: 180_000 });
-  const programs = findPrograms({ fetch: false });
-  if (typeof programs === 'string') await part.getByText(`It could not be rehearsed: ${programs}`).waitFor();
-  else await part.getByText('The daemons do what the proof says.').waitFor();
-  await page.reload();
-  await part.getByText(/By ines, .*; 8 of 14 switches:/).waitFor();
-  expect(await violations(page)).toEqual([]);
-  const { version } = (await (await page.request.get(`${demo.url}/api/changes/${id}`)).json()) as { version: number };
-  const gone = await page.request.post(`${demo.url}/api/changes/${id}/withdraw`, {
-    headers: { 'if-match': `"${version}"` },
-  });
-  expect(gone.ok()).toBe(true);
-}, 240_000);
 
 test('the sign-in page has no violation, and refuses with a sentence', async () => {
   const page = await (await demo.browser.newContext()).newPage();

@@ -1,7 +1,7 @@
 // npm test: installs what tests need, then types, lint, import rule, unit and API tests, build, chaos, end-to-end tests.
 // Ends with a line "N passed, N failed" over all test cases.
-import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { spawn, spawnSync } from 'node:child_process';
+import { closeSync, existsSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { built } from './built.mjs';
@@ -42,18 +42,15 @@ function check(what, command, args) {
   else failed++;
 }
 
-/** A run of vitest; its cases are counted from its report. */
-function suite(what, args) {
-  say(what);
+/** Where a run of vitest writes its report, and how it is called. */
+function suiteOf(args) {
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-test-'));
   const report = join(folder, 'report.json');
-  const status = run(bin('vitest'), [
-    'run',
-    ...args,
-    '--reporter=default',
-    '--reporter=json',
-    `--outputFile.json=${report}`,
-  ]);
+  const all = ['run', ...args, '--reporter=default', '--reporter=json', `--outputFile.json=${report}`];
+  return { folder, report, all };
+}
+/** Counts the cases of a run from its report. */
+function counted({ folder, report }, status) {
   if (existsSync(report)) {
     const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(report, 'utf8'));
     passed += numPassedTests;
@@ -62,14 +59,36 @@ function suite(what, args) {
   } else failed++;
   rmSync(folder, { recursive: true, force: true });
 }
+/** A run of vitest; its cases are counted from its report. */
+function suite(what, args) {
+  say(what);
+  const of = suiteOf(args);
+  counted(of, run(bin('vitest'), of.all));
+}
+/** The same beside what follows, for what mostly waits; ended, it shows what it said. */
+function beside(what, args) {
+  const of = suiteOf(args);
+  const said = join(of.folder, 'said');
+  const out = openSync(said, 'w');
+  const child = spawn(bin('vitest'), of.all, { cwd: root, stdio: ['ignore', out, out] });
+  const status = new Promise((done) => child.once('close', (code) => done(code ?? 1)));
+  return async () => {
+    const code = await status;
+    closeSync(out);
+    say(what);
+    process.stdout.write(readFileSync(said, 'utf8'));
+    counted(of, code);
+  };
+}
 
+const onDaemons = beside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
 check('Types', bin('tsc'), ['-p', 'tsconfig.json']);
 check('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
 check('Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 check('Who may import whom', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages']);
-suite('Unit and API tests', ['--exclude', '**/killed.test.ts']);
 suite('The apply helper, killed at every step', ['helper/killed']);
-suite('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
+await onDaemons();
+suite('Unit and API tests', ['--exclude', '**/killed.test.ts']);
 built();
 suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);
 if (chromium) suite('End-to-end tests in Chromium', ['--config', 'e2e/vitest.config.ts']);

@@ -168,7 +168,9 @@ function sizesFor({ switches }: SwitchFolder): number[] {
   const ports = configs.flatMap((c) => c.ports.map((p) => p.mtu ?? DEFAULT_MTU));
   const links = configs.flatMap((c) => c.ports.flatMap((p) => (p.bridging ? [] : [p.mtu ?? DEFAULT_MTU])));
   const most = Math.max(DEFAULT_MTU, ...gateways);
-  const wanted = [Math.min(...ports), most, most + 5, Math.min(...links) - VXLAN_OVERHEAD_IPV4 + 1];
+  const tooMuch = Math.min(...links) - VXLAN_OVERHEAD_IPV4 + 1;
+  // What no port takes says nothing of links.
+  const wanted = [Math.min(...ports), most, most + 5, ...(tooMuch <= most ? [tooMuch] : [])];
   return [...new Set(wanted)].filter((n) => n > 576 && n < 9400).sort((a, b) => a - b);
 }
 

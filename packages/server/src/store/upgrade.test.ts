@@ -204,10 +204,13 @@ describe('a newer release that writes the same intent with other lines', () => {
     const seat = before.seats.find((s) => stand.get(s.seat) === 'as meant')!;
     const row = await db.selectFrom('meant').selectAll().where('seat', '=', seat.seat).executeTakeFirstOrThrow();
     const files = (await textOf(db, row.hash))!;
-    // Since then the router of a tenant shares load over AS numbers: a line in each.
+    // Since then the router of a tenant shares load over AS numbers, and the bridge says its MTU: a line in each.
     const lines = new Map<string, number>();
-    for (const { seat: of, hash: h } of await db.selectFrom('meant').select(['seat', 'hash']).execute())
-      lines.set(of, (await textOf(db, h))!['frr.conf']!.split(/^router bgp \d+ vrf /m).length - 1);
+    for (const { seat: of, hash: h } of await db.selectFrom('meant').select(['seat', 'hash']).execute()) {
+      const text = (await textOf(db, h))!;
+      const count = (file: string, what: RegExp): number => text[file]!.split(what).length - 1;
+      lines.set(of, count('frr.conf', /^router bgp \d+ vrf /m) + count('interfaces', /^iface bridge$/m));
+    }
     const changed = [...lines].filter(([of, more]) => more > 0 || of === seat.seat).map(([of]) => of);
     expect(changed.length).toBeGreaterThan(1);
     const hash = await keepText(db, { ...files, 'frr.conf': `${files['frr.conf']!}! a line of the older release\n` });

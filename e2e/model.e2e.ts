@@ -1,0 +1,58 @@
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { findPrograms } from '../packages/rehearsal/src/programs.ts';
+import { signIn, startDemo, type Demo } from './demo.ts';
+import { violations } from './violations.ts';
+
+let demo: Demo;
+beforeAll(async () => {
+  demo = await startDemo();
+});
+afterAll(() => demo?.stop());
+
+test('one asks the network on the proof: the way of a packet leads to its lines, a wrong question is answered at the field, and both have a link', async () => {
+  const { page } = await signIn(demo, 'olu');
+  await page.goto(`${demo.url}/fabrics/skerry/proof`);
+  const asking = page.getByRole('region', { name: 'Ask the network' });
+  await asking.getByLabel('Question').fill('reach soundings-101 nobody');
+  await page.keyboard.press('Enter');
+  await asking.getByText('there is no server nobody.').waitFor();
+  await asking.getByLabel('Question').fill('reach soundings-101 echo-301');
+  await asking.getByRole('button', { name: 'Ask', exact: true }).click();
+  await asking.getByText('soundings-101 to echo-301: arrives').waitFor();
+  expect(page.url()).toContain('ask=reach+soundings-101+echo-301');
+  await page.reload();
+  const there = asking.getByRole('region', { name: 'From soundings-101 to echo-301' });
+  await there.getByText('sk-sp-01, sk-sp-02, sk-sp-03, sk-sp-04').waitFor();
+  await there
+    .getByRole('link', { name: /^sk-lf-01\/interfaces:/ })
+    .first()
+    .click();
+  await page.waitForURL(/\/fabrics\/skerry\/text\/leaf-1$/);
+});
+
+test('a change is rehearsed on real daemons from its page, where this machine can; else it says why not', async () => {
+  const { page } = await signIn(demo, 'ines');
+  const made = await page.request.post(`${demo.url}/api/changes`, {
+    data: { fabric: 'skerry', title: 'Longer hold', reason: '', ticket: '' },
+  });
+  const { id } = (await made.json()) as { id: string };
+  await page.request.post(`${demo.url}/api/changes/${id}/edits`, {
+    data: { edits: [{ kind: 'changeSettings', settings: { hold: 12 } }] },
+  });
+  await page.goto(`${demo.url}/changes/${id}`);
+  const part = page.getByRole('region', { name: 'Rehearsal' });
+  await part.getByRole('button', { name: 'Rehearse', exact: true }).click();
+  await part.getByText(/^8 of 14 switches: /).waitFor();
+  await part.getByRole('button', { name: 'Rehearse again' }).waitFor({ timeout: 180_000 });
+  const programs = findPrograms({ fetch: false });
+  if (typeof programs === 'string') await part.getByText(`It could not be rehearsed: ${programs}`).waitFor();
+  else await part.getByText('The daemons do what the proof says.').waitFor();
+  await page.reload();
+  await part.getByText(/By ines, .*; 8 of 14 switches:/).waitFor();
+  expect(await violations(page)).toEqual([]);
+  const { version } = (await (await page.request.get(`${demo.url}/api/changes/${id}`)).json()) as { version: number };
+  const gone = await page.request.post(`${demo.url}/api/changes/${id}/withdraw`, {
+    headers: { 'if-match': `"${version}"` },
+  });
+  expect(gone.ok()).toBe(true);
+}, 240_000);
