@@ -68,6 +68,10 @@ export interface PeerPolicy {
   readonly reflectorClient?: boolean;
   /** Puts the neighbour’s AS number out of the paths it is told, the own in its place. */
   readonly asOverride?: boolean;
+  /** Tells it itself as the next hop: of what it has from outside the AS, or of all, also what it reflects. */
+  readonly nextHopSelf?: 'outside' | 'all';
+  /** What becomes of private AS numbers in paths that it is told: where there are no others, or in any case. */
+  readonly privateAs?: { readonly does: 'remove' | 'replace'; readonly always: boolean };
   readonly weight?: number;
   /** The session goes down when it tells more prefixes. */
   readonly maximumPrefix?: number;
@@ -96,6 +100,8 @@ export interface Ipv4Family extends BgpFamily {
   readonly connected?: Redistribution;
   readonly static?: Redistribution;
   readonly networks?: readonly Cidr[];
+  /** Maps that such networks go through, by network; absent = none does. */
+  readonly networkMaps?: Readonly<Record<Cidr, string>>;
   readonly aggregates?: readonly Aggregate[];
   readonly maximumPaths?: number;
   /** Of iBGP routes; absent = as `maximumPaths` is by itself. */
@@ -312,6 +318,9 @@ export const bgp: ConfigSection<BgpPart> = {
     defaultOriginate: 'default route told',
     reflectorClient: 'reflection of routes',
     asOverride: 'AS override',
+    nextHopSelf: 'itself as next hop',
+    privateAs: 'private AS numbers',
+    networkMaps: 'maps of announced networks',
     weight: 'weight',
     maximumPrefix: 'most prefixes',
     passive: 'waiting to be called',

@@ -52,15 +52,23 @@ export interface RouteMatch {
 export interface RouteSet {
   readonly localPreference?: number;
   readonly metric?: number;
+  /** Added to the metric it has, or taken from it; never below 0. */
+  readonly metricBy?: number;
   readonly weight?: number;
   readonly tag?: number;
   readonly origin?: RouteOrigin;
   /** Put before the path, the first foremost. */
   readonly prepend?: readonly Asn[];
+  /** How often the first number of the path is put before it once more. */
+  readonly prependFirst?: number;
+  /** Numbers that are taken out of the path. */
+  readonly exclude?: readonly Asn[];
   /** Empty = all are taken away. */
   readonly communities?: readonly Community[];
   /** Are they added to those it has? */
   readonly additive?: boolean;
+  /** Those of this list are taken away. */
+  readonly withoutCommunities?: string;
 }
 export interface RouteMapEntry {
   readonly seq: number;

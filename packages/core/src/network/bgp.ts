@@ -12,6 +12,8 @@ export interface EffectivePolicy {
   readonly weight: number;
   readonly client: boolean;
   readonly asOverride: boolean;
+  readonly nextHopSelf: 'outside' | 'all' | null;
+  readonly privateAs: PeerPolicy['privateAs'];
   readonly defaultOriginate: boolean;
   /** Undefined = any number. */
   readonly maximumPrefix: number | undefined;
@@ -24,6 +26,8 @@ const NO_POLICY: EffectivePolicy = {
   weight: 0,
   client: false,
   asOverride: false,
+  nextHopSelf: null,
+  privateAs: undefined,
   defaultOriginate: false,
   maximumPrefix: undefined,
   maps: [],
@@ -88,6 +92,8 @@ function effectivePolicy(config: SwitchConfig, family: BgpFamily | undefined, pe
     weight: said.weight ?? 0,
     client: said.reflectorClient ?? false,
     asOverride: said.asOverride ?? false,
+    nextHopSelf: said.nextHopSelf ?? null,
+    privateAs: said.privateAs,
     defaultOriginate: said.defaultOriginate ?? false,
     maximumPrefix: said.maximumPrefix,
     maps: [mapIn, mapOut].filter((m) => m !== undefined),
@@ -153,7 +159,11 @@ function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, vrf?: string): M
   const there = new Set([...connected, ...written].map(({ prefix }) => formatPrefix(prefix)));
   for (const network of ipv4.networks ?? []) {
     const prefix = parsePrefix(network);
-    if (prefix && there.has(network)) out.set(network, { prefix, attributes: { ...blank, origin: 'igp' } });
+    if (!prefix || !there.has(network)) continue;
+    const map = ipv4.networkMaps?.[network];
+    const had: Attributes = { ...blank, origin: 'igp' };
+    const through = map === undefined ? had : mapPolicy(config, map)(had, prefix);
+    if (through) out.set(network, { prefix, attributes: through });
   }
   return out;
 }

@@ -9,7 +9,7 @@ import { PLAIN_EDGE, settleRoutes, type BgpEdge, type BgpRouter } from './bgpRou
 import { pathsTo, vtepsHeard } from './networkModel.ts';
 import { settlePaths } from './pathVector.ts';
 import { mapPolicy } from './policy.ts';
-import { numbersOf, OWN_ATTRIBUTES, prepended, type Attributes } from './routes.ts';
+import { numbersOf, OWN_ATTRIBUTES, prepended, withoutPrivate, type AsPath, type Attributes } from './routes.ts';
 import { pathsDoubt, vtepsDoubt } from './uncertain.ts';
 
 const PREFIX = { address: 10 * 2 ** 24, length: 32 };
@@ -180,6 +180,29 @@ describe('route maps', () => {
     ],
     ['… none', 'route-map M permit 5\n set community none\n', { communities: '65000:1' }, PREFIX, { communities: '' }],
     [
+      '… those of a list taken away',
+      'route-map M permit 5\n set comm-list SEVEN delete\n',
+      { communities: '65000:1 65000:7' },
+      PREFIX,
+      { communities: '65000:1' },
+    ],
+    ['a metric more', 'route-map M permit 5\n set metric +5\n', { med: 7 }, PREFIX, { med: 12 }],
+    ['… and less, never below nothing', 'route-map M permit 5\n set metric -9\n', { med: 7 }, PREFIX, { med: 0 }],
+    [
+      'the first number of the path once more',
+      'route-map M permit 5\n set as-path prepend last-as 2\n',
+      { path: prepended(65001, null) },
+      PREFIX,
+      { path: prepended(65001, twice) },
+    ],
+    [
+      'numbers out of the path',
+      'route-map M permit 5\n set as-path exclude 65001 65007\n',
+      { path: prepended(65001, prepended(65002, null)) },
+      PREFIX,
+      { path: prepended(65002, null) },
+    ],
+    [
       'it goes on where it says so, with what was set',
       'route-map M permit 5\n set metric 8\n on-match next\nroute-map M permit 10\n match metric 8\n set tag 1\n',
       {},
@@ -218,6 +241,26 @@ describe('route maps', () => {
     expect(numbersOf(through('route-map M permit 5\n set as-path prepend 1 2\n', { path: twice })!.path)).toEqual([
       1, 2, 65001, 65001,
     ]));
+});
+
+describe('private AS numbers (RFC 6996)', () => {
+  const path = (...numbers: readonly number[]): AsPath | null =>
+    numbers.reduceRight<AsPath | null>((p, as) => prepended(as, p), null);
+  const told = (does: 'remove' | 'replace', always: boolean, ...numbers: readonly number[]): number[] =>
+    numbersOf(withoutPrivate(path(...numbers), { does, always, own: 65000, his: 65003 }));
+  test.each([
+    ['remove', false, [65001, 65002], []],
+    ['remove', false, [65001, 7], [65001, 7]],
+    ['remove', true, [65001, 7, 4200000001], [7]],
+    ['remove', true, [65003, 7], [65003, 7]],
+    ['remove', true, [65001, 65003], []],
+    ['replace', false, [65001, 65003], [65000, 65003]],
+    ['replace', false, [64511, 65001], [64511, 65001]],
+    ['replace', true, [64511, 65001], [64511, 65000]],
+    ['remove', false, [], []],
+  ] as const)('%s, always %s: %j → %j', (does, always, numbers, are) =>
+    expect(told(does, always, ...numbers)).toEqual(are),
+  );
 });
 
 describe('policies in a fabric', () => {
@@ -280,6 +323,13 @@ describe('policies in a fabric', () => {
     ],
     ['an aggregate that hides its parts', '  aggregate-address 10.255.0.0/16 summary-only\n', '', 4, 0],
     ['nothing told', '  no redistribute connected\n', '', 4, 0],
+    [
+      'a list of communities that nothing has',
+      '  neighbor FABRIC route-map M out\n',
+      'bgp community-list standard K permit 65000:1\nroute-map M permit 10\n set community no-export\n on-match next\nexit\nroute-map M permit 20\n set comm-list K delete\nexit\n',
+      4,
+      0,
+    ],
     ['one path', '  maximum-paths 1\n', '', 1, 4],
   ])('%s', (_what, inFamily, top, to, from) => {
     const family =

@@ -7,6 +7,7 @@ import {
   communityWords,
   numbersOf,
   prepended,
+  rebuilt,
   withAttributes,
   type AsPath,
   type Attributes,
@@ -77,18 +78,38 @@ function matches(config: SwitchConfig, m: RouteMatch, a: Attributes): boolean {
   );
 }
 
-function applied(s: RouteSet, a: Attributes): Attributes {
+const MOST_METRIC = 4294967295;
+/** Communities of a route that a list does not permit, each by itself. */
+const without = (config: SwitchConfig, listName: string, had: string): string => {
+  const list = config.communityLists?.find((l) => l.name === listName);
+  const goes = (c: string): boolean =>
+    list?.entries.find((e) => e.communities.includes(c) || e.communities.includes('internet'))?.permit ?? false;
+  return communityWords(communitiesOf(had).filter((c) => !goes(c)));
+};
+
+/** What a path becomes, as a map says it. */
+function pathBy(s: RouteSet, path: AsPath | null): AsPath | null {
+  let out = path;
+  if (s.exclude) out = rebuilt(out, (as) => (s.exclude!.includes(as) ? null : as));
+  if (s.prepend) out = s.prepend.reduceRight<AsPath | null>((p, as) => prepended(as, p), out);
+  for (let n = 0; path && n < (s.prependFirst ?? 0); n++) out = prepended(path.as, out);
+  return out;
+}
+
+function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
   const had = s.additive ? communitiesOf(a.communities) : [];
   return withAttributes(a, {
     ...(s.localPreference === undefined ? {} : { localPreference: s.localPreference }),
     ...(s.metric === undefined ? {} : { med: s.metric }),
+    ...(s.metricBy === undefined ? {} : { med: Math.min(MOST_METRIC, Math.max(0, a.med + s.metricBy)) }),
     ...(s.weight === undefined ? {} : { weight: s.weight }),
     ...(s.tag === undefined ? {} : { tag: s.tag }),
     ...(s.origin === undefined ? {} : { origin: s.origin }),
     ...(s.communities === undefined ? {} : { communities: communityWords([...had, ...s.communities]) }),
-    ...(s.prepend === undefined
+    ...(s.withoutCommunities === undefined
       ? {}
-      : { path: s.prepend.reduceRight<AsPath | null>((p, as) => prepended(as, p), a.path) }),
+      : { communities: without(config, s.withoutCommunities, a.communities) }),
+    ...((s.prepend ?? s.prependFirst ?? s.exclude) === undefined ? {} : { path: pathBy(s, a.path) }),
   });
 }
 
@@ -115,7 +136,7 @@ function walk(
     if (e.match && !matches(config, e.match, at)) continue;
     if (!e.permit) return null;
     permitted = true;
-    if (e.set) at = applied(e.set, at);
+    if (e.set) at = applied(config, e.set, at);
     const called = e.call === undefined || calls === 0 ? undefined : mapsOf(config).get(e.call);
     if (called) {
       const let_ = walk(config, called, prefix, at, calls - 1);

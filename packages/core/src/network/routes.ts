@@ -34,10 +34,34 @@ export function numbersOf(path: AsPath | null): number[] {
   for (let at = path; at; at = at.rest) out.push(at.as);
   return out;
 }
+/** The path with each number as it becomes; null = it is left out. */
+export function rebuilt(path: AsPath | null, becomes: (as: number) => number | null): AsPath | null {
+  if (path === null) return null;
+  const rest = rebuilt(path.rest, becomes);
+  const as = becomes(path.as);
+  return as === null ? rest : prepended(as, rest);
+}
 /** The path with one number in the place of another. */
-export function replaced(path: AsPath | null, from: number, to: number): AsPath | null {
-  if (path === null || countIn(path, from) === 0) return path;
-  return prepended(path.as === from ? to : path.as, replaced(path.rest, from, to));
+export const replaced = (path: AsPath | null, from: number, to: number): AsPath | null =>
+  countIn(path, from) === 0 ? path : rebuilt(path, (as) => (as === from ? to : as));
+
+/** Numbers that are nobody’s (RFC 6996), as FRR counts them. */
+const isPrivate = (as: number): boolean => (as >= 64512 && as <= 65535) || (as >= 4200000000 && as <= 4294967294);
+/** What is done to private numbers of a path that a neighbour is told, and whose numbers the own one and his are. */
+export interface PrivateNumbers {
+  readonly does: 'remove' | 'replace';
+  /** Also where the path has others. */
+  readonly always: boolean;
+  readonly own: number;
+  readonly his: number;
+}
+/** The path without its private numbers, or with the own in their place; those of the neighbour himself stay (FRR 8.4). */
+export function withoutPrivate(path: AsPath | null, { does, always, own, his }: PrivateNumbers): AsPath | null {
+  const all = numbersOf(path);
+  const onlyPrivate = all.length > 0 && all.every(isPrivate);
+  if (!always && !onlyPrivate) return path;
+  if (does === 'remove' && onlyPrivate) return null;
+  return rebuilt(path, (as) => (!isPrivate(as) || as === his ? as : does === 'replace' ? own : null));
 }
 
 /** What is said of a route, and what policies look at and change. */

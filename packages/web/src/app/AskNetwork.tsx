@@ -249,7 +249,7 @@ export function AskNetwork({ fabric, change, seatOf }: Shown & { readonly change
           value={words}
           onChange={setWords}
           placeholder="reach SERVER SERVER"
-          hint="routes SWITCH [in VRF] [to ADDRESS] · reach SERVER SERVER [tcp PORT] · hears PREFIX · hears vni NUMBER · evpn SWITCH"
+          hint="routes SWITCH [in VRF] [to ADDRESS] · reach SERVER SERVER [tcp PORT] [size BYTES] · hears PREFIX · hears vni NUMBER · evpn SWITCH"
           {...(query.isError && asked === words.trim() ? { error: problemOf(query.error).detail } : {})}
         />
         <Button type="submit">Ask</Button>

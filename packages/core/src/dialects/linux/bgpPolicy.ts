@@ -19,6 +19,11 @@ const FLAGS = {
 /** Words with a number. */
 const NUMBERS = { weight: ['weight', 65535], 'maximum-prefix': ['maximumPrefix', 4294967295] } as const;
 
+/** `remove-private-AS`, with what is said behind it. */
+const PRIVATE = 'remove-private-AS';
+const privateLine = (p: NonNullable<PeerPolicy['privateAs']>): string =>
+  `${PRIVATE}${p.always ? ' all' : ''}${p.does === 'replace' ? ' replace-AS' : ''}`;
+
 /** Those a family of EVPN takes; the others it leaves to IPv4 unicast (FRR 8.4.4). */
 export const IN_EVPN = /^(route-map|route-reflector-client|soft-reconfiguration|next-hop-self|attribute-unchanged)$/;
 const HARMLESS: Readonly<Record<string, string>> = {
@@ -38,6 +43,8 @@ export function policyLines(policies: readonly PeerPolicy[] | undefined): string
     for (const [word, field] of Object.entries(FLAGS)) if (p[field]) out += `${n} ${word}`;
     for (const [word, [field]] of Object.entries(NUMBERS))
       if (p[field] !== undefined) out += `${n} ${word} ${p[field]}`;
+    if (p.nextHopSelf) out += `${n} next-hop-self${p.nextHopSelf === 'all' ? ' force' : ''}`;
+    if (p.privateAs) out += `${n} ${privateLine(p.privateAs)}`;
   }
   return out;
 }
@@ -52,17 +59,22 @@ const redistributionLine = (kind: string, r: Redistribution | undefined): string
 /** Where routes of the family come from. */
 export function sourceLines({
   networks,
+  networkMaps,
   aggregates,
   connected,
   static: written,
 }: {
   readonly networks?: readonly string[];
+  readonly networkMaps?: Readonly<Record<string, string>>;
   readonly aggregates?: readonly Aggregate[];
   readonly connected?: Redistribution;
   readonly static?: Redistribution;
 }): string {
   let out = '';
-  for (const n of networks ?? []) out += `\n  network ${n}`;
+  for (const n of networks ?? []) {
+    const map = networkMaps?.[n];
+    out += `\n  network ${n}${map === undefined ? '' : ` route-map ${map}`}`;
+  }
   for (const a of aggregates ?? []) out += `\n  aggregate-address ${a.prefix}${a.summaryOnly ? ' summary-only' : ''}`;
   return out + redistributionLine('connected', connected) + redistributionLine('static', written);
 }
@@ -105,7 +117,12 @@ export function readSources(w: readonly string[], line: string, b: SpeakerDraft,
   const family = b.ipv4;
   if (kind === 'network') {
     if (rest[0] === 'area') return failed('a network with an area is one of OSPF');
-    if (rest.length > 0) return unmodelled(`“${line}” is not modelled`);
+    const map = rest.length === 2 && rest[0] === 'route-map' ? rest[1]! : null;
+    if (rest.length > 0 && map === null) return unmodelled(`“${line}” is not modelled`);
+    const maps = Object.entries(family.networkMaps ?? {}).filter(([n]) => n !== prefix);
+    if (map !== null && !taken) maps.push([prefix, map]);
+    if (maps.length > 0) family.networkMaps = Object.fromEntries(maps);
+    else delete family.networkMaps;
     const others = (family.networks ?? []).filter((n) => n !== prefix);
     family.networks = taken ? others : [...others, prefix];
     if (family.networks.length === 0) delete family.networks;
@@ -186,6 +203,23 @@ export function readPolicy(
     else if (w.includes('warning-only')) return harmless(WARNS_ONLY);
     else policyOf(family, peer)[field] = n;
     return done(field);
+  }
+  if (word === 'next-hop-self' && which === 'ipv4') {
+    if (taken) takeBack(family, peer, ['nextHopSelf']);
+    else if (value !== undefined && value !== 'force') return 'after next-hop-self stands force, or nothing';
+    else policyOf(family, peer).nextHopSelf = value === 'force' ? 'all' : 'outside';
+    return done('nextHopSelf');
+  }
+  if (word === PRIVATE) {
+    const said = w.slice(taken ? 4 : 3).join(' ');
+    if (!/^(all)?( ?replace-AS)?$/.test(said)) return `after ${PRIVATE} stand all, replace-AS, both or nothing`;
+    if (taken) takeBack(family, peer, ['privateAs']);
+    else
+      policyOf(family, peer).privateAs = {
+        does: said.endsWith('replace-AS') ? 'replace' : 'remove',
+        always: said.startsWith('all'),
+      };
+    return done('privateAs');
   }
   // FRR sends communities anyway.
   if (word === 'send-community' && !taken) return harmless('communities are sent as it is');

@@ -45,6 +45,7 @@ export interface Ipv4Draft extends FamilyDraft {
   connected?: Draft<Redistribution>;
   static?: Draft<Redistribution>;
   networks?: string[];
+  networkMaps?: Record<string, string>;
   aggregates?: Draft<Aggregate>[];
   maximumPaths?: number;
   maximumPathsInternal?: number;

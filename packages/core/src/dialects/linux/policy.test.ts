@@ -41,14 +41,34 @@ const matches = some<RouteMatch>({
 const sets = some<Omit<RouteSet, 'additive'>>({
   localPreference: numbers,
   metric: numbers,
+  metricBy: fc.oneof(
+    numbers,
+    numbers.map((n) => -n),
+  ),
   weight: numbers,
   tag: numbers,
   origin: origins,
   prepend: fc.array(numbers, { minLength: 1, maxLength: 3 }),
+  prependFirst: fc.integer({ min: 1, max: 10 }),
+  exclude: fc.array(numbers, { minLength: 1, maxLength: 3 }),
   communities: fc.uniqueArray(communities, { maxLength: 3 }),
-}).chain((set) =>
-  fc.boolean().map((more): RouteSet => (more && (set.communities ?? []).length > 0 ? { ...set, additive: true } : set)),
-);
+  withoutCommunities: names,
+})
+  .chain((set) =>
+    fc.boolean().map((more): RouteSet => {
+      // Of words that speak of the same thing a daemon keeps one, or goes by their order.
+      const { metricBy, prependFirst, exclude, withoutCommunities, ...rest } = set;
+      const path = set.prepend ? {} : prependFirst ? { prependFirst } : exclude ? { exclude } : {};
+      return {
+        ...rest,
+        ...path,
+        ...(set.metric === undefined && metricBy ? { metricBy } : {}),
+        ...(set.communities === undefined && withoutCommunities ? { withoutCommunities } : {}),
+        ...(more && (set.communities ?? []).length > 0 ? { additive: true } : {}),
+      };
+    }),
+  )
+  .filter((set) => Object.keys(set).length > 0);
 const mapEntries: Arbitrary<RouteMapEntry[]> = fc
   .uniqueArray(
     fc.record(
@@ -78,6 +98,8 @@ const words = some<Omit<PeerPolicy, 'peer'>>({
   defaultOriginate: fc.constant(true),
   reflectorClient: fc.constant(true),
   asOverride: fc.constant(true),
+  nextHopSelf: fc.constantFrom('outside' as const, 'all' as const),
+  privateAs: fc.record({ does: fc.constantFrom('remove' as const, 'replace' as const), always: fc.boolean() }),
   weight: fc.integer({ min: 1, max: 65535 }),
   maximumPrefix: numbers,
 });

@@ -21,9 +21,13 @@ function communityLine({ communities, additive }: RouteSet): string {
 }
 const setLines = (set: RouteSet): string =>
   (set.prepend === undefined ? '' : `\n set as-path prepend ${set.prepend.join(' ')}`) +
+  (set.prependFirst === undefined ? '' : `\n set as-path prepend last-as ${set.prependFirst}`) +
+  (set.exclude === undefined ? '' : `\n set as-path exclude ${set.exclude.join(' ')}`) +
+  (set.withoutCommunities === undefined ? '' : `\n set comm-list ${set.withoutCommunities} delete`) +
   communityLine(set) +
   (set.localPreference === undefined ? '' : `\n set local-preference ${set.localPreference}`) +
   (set.metric === undefined ? '' : `\n set metric ${set.metric}`) +
+  (set.metricBy === undefined ? '' : `\n set metric ${set.metricBy < 0 ? '' : '+'}${set.metricBy}`) +
   (set.origin === undefined ? '' : `\n set origin ${set.origin}`) +
   (set.tag === undefined ? '' : `\n set tag ${set.tag}`) +
   (set.weight === undefined ? '' : `\n set weight ${set.weight}`);
@@ -89,13 +93,25 @@ const MATCH: Readonly<Record<string, Clause>> = {
 };
 const SET: Readonly<Record<string, Clause>> = {
   'as-path': (w, into) => {
-    if (w[0] !== 'prepend') return null;
+    const how = w[0];
+    if (how !== 'prepend' && how !== 'exclude') return null;
+    // Which is done first follows from which was said first.
+    if (how === 'exclude' ? (into.prepend ?? into.prependFirst) !== undefined : into.exclude !== undefined) return null;
+    if (how === 'prepend' && w[1] === 'last-as') {
+      const times = w.length === 3 ? whole(w[2], 1, 10) : null;
+      if (times === null) return 'the first number is put before the path 1–10 times';
+      into.prependFirst = times;
+      delete into.prepend;
+      return true;
+    }
     const numbers = w.slice(1).map((t) => whole(t, 1, MOST_32));
     if (numbers.length === 0 || numbers.some((n) => n === null)) return null;
-    into.prepend = numbers as number[];
+    if (how === 'prepend') delete into.prependFirst;
+    into[how] = numbers as number[];
     return true;
   },
   community: (w, into) => {
+    if (into.withoutCommunities !== undefined) return null;
     if (w[0] === 'none' && w.length === 1) {
       into.communities = [];
       delete into.additive;
@@ -109,7 +125,19 @@ const SET: Readonly<Record<string, Clause>> = {
     else delete into.additive;
     return true;
   },
-  metric: numberOf('metric'),
+  'comm-list': (w, into) => {
+    if (w.length !== 2 || w[1] !== 'delete' || into.communities !== undefined) return null;
+    into.withoutCommunities = w[0]!;
+    return true;
+  },
+  metric: (w, into) => {
+    const by = /^([+-])(\d+)$/.exec(w[0] ?? '');
+    const n = w.length === 1 ? whole(by?.[2] ?? w[0], 0, MOST_32) : null;
+    if (n === null) return null;
+    delete into[by ? 'metric' : 'metricBy'];
+    into[by ? 'metricBy' : 'metric'] = by?.[1] === '-' ? -n : n;
+    return true;
+  },
   'local-preference': numberOf('localPreference'),
   weight: numberOf('weight'),
   tag: numberOf('tag', 1),

@@ -20,6 +20,9 @@ function policyNames(config: SwitchConfig, { lists, maps }: Known, miss: Miss): 
     if (name !== undefined && !known.has(name)) miss(what, name, place);
   };
   const said = routersIn(config).map(({ speaker, place }) => ({ family: speaker.ipv4, place: [...place, 'ipv4'] }));
+  for (const { speaker, place } of routersIn(config))
+    for (const [network, map] of Object.entries(speaker.ipv4.networkMaps ?? {}))
+      check(maps, 'route map', map, [...place, 'ipv4', 'networkMaps', network] as readonly string[] as Place);
   for (const { family, place } of [...said, ...(config.bgp ? [{ family: config.bgp.evpn, place: EVPN }] : [])])
     for (const p of family.policies ?? []) {
       const at = (field: keyof PeerPolicy): Place =>
@@ -30,8 +33,9 @@ function policyNames(config: SwitchConfig, { lists, maps }: Known, miss: Miss): 
     }
   for (const m of config.routeMaps)
     for (const e of m.entries) {
-      const at = (field: 'match' | 'call'): Place => ['routeMaps', m.name, 'entries', String(e.seq), field];
+      const at = (field: 'match' | 'set' | 'call'): Place => ['routeMaps', m.name, 'entries', String(e.seq), field];
       check(communities, 'community list', e.match?.community?.list, at('match'));
+      check(communities, 'community list', e.set?.withoutCommunities, at('set'));
       check(paths, 'AS path list', e.match?.asPath, at('match'));
       check(maps, 'route map', e.call, at('call'));
     }
