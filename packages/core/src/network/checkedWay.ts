@@ -340,14 +340,18 @@ export function checkedWay(
     }
     return { trouble: null, unsure: doubt };
   };
+  /** What may stop it, where its size is asked about: something further on may stop it for certain. */
+  let perhaps: CheckedWay | null = null;
   for (const stage of stages) {
     const rows = stage.map(along);
     const stopped = rows.find((r) => r.trouble !== null);
     unsure ??= rows.find((r) => r.unsure !== null)?.unsure ?? null;
     if (!stopped) continue;
-    if (rows.some((r) => r.trouble === null))
-      unsure ??= `the load is shared, and on one of the ways ${stopped.trouble!.words}`;
-    return { trouble: stopped.trouble, unsure, routers };
+    const everyWay = rows.every((r) => r.trouble !== null);
+    if (!everyWay) unsure ??= `the load is shared, and on one of the ways ${stopped.trouble!.words}`;
+    if (size === null) return { trouble: stopped.trouble, unsure, routers };
+    if (everyWay && rows.every((r) => r.unsure === null)) return { trouble: stopped.trouble, unsure: unknown, routers };
+    perhaps ??= { trouble: stopped.trouble, unsure, routers };
   }
-  return { trouble: null, unsure, routers };
+  return perhaps ?? { trouble: null, unsure, routers };
 }
