@@ -61,8 +61,6 @@ export interface RouteSet {
   readonly prepend?: readonly Asn[];
   /** How often the first number of the path is put before it once more. */
   readonly prependFirst?: number;
-  /** Numbers that are taken out of the path. */
-  readonly exclude?: readonly Asn[];
   /** Empty = all are taken away. */
   readonly communities?: readonly Community[];
   /** Are they added to those it has? */

@@ -196,13 +196,6 @@ describe('route maps', () => {
       { path: prepended(65001, twice) },
     ],
     [
-      'numbers out of the path',
-      'route-map M permit 5\n set as-path exclude 65001 65007\n',
-      { path: prepended(65001, prepended(65002, null)) },
-      PREFIX,
-      { path: prepended(65002, null) },
-    ],
-    [
       'it goes on where it says so, with what was set',
       'route-map M permit 5\n set metric 8\n on-match next\nroute-map M permit 10\n match metric 8\n set tag 1\n',
       {},
@@ -253,7 +246,8 @@ describe('private AS numbers (RFC 6996)', () => {
     ['remove', false, [65001, 7], [65001, 7]],
     ['remove', true, [65001, 7, 4200000001], [7]],
     ['remove', true, [65003, 7], [65003, 7]],
-    ['remove', true, [65001, 65003], []],
+    ['remove', true, [65001, 65003], [65003]],
+    ['remove', false, [65003], [65003]],
     ['replace', false, [65001, 65003], [65000, 65003]],
     ['replace', false, [64511, 65001], [64511, 65001]],
     ['replace', true, [64511, 65001], [64511, 65000]],

@@ -7,7 +7,6 @@ import {
   communityWords,
   numbersOf,
   prepended,
-  rebuilt,
   withAttributes,
   type AsPath,
   type Attributes,
@@ -89,9 +88,7 @@ const without = (config: SwitchConfig, listName: string, had: string): string =>
 
 /** What a path becomes, as a map says it. */
 function pathBy(s: RouteSet, path: AsPath | null): AsPath | null {
-  let out = path;
-  if (s.exclude) out = rebuilt(out, (as) => (s.exclude!.includes(as) ? null : as));
-  if (s.prepend) out = s.prepend.reduceRight<AsPath | null>((p, as) => prepended(as, p), out);
+  let out = (s.prepend ?? []).reduceRight<AsPath | null>((p, as) => prepended(as, p), path);
   for (let n = 0; path && n < (s.prependFirst ?? 0); n++) out = prepended(path.as, out);
   return out;
 }
@@ -109,7 +106,7 @@ function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
     ...(s.withoutCommunities === undefined
       ? {}
       : { communities: without(config, s.withoutCommunities, a.communities) }),
-    ...((s.prepend ?? s.prependFirst ?? s.exclude) === undefined ? {} : { path: pathBy(s, a.path) }),
+    ...((s.prepend ?? s.prependFirst) === undefined ? {} : { path: pathBy(s, a.path) }),
   });
 }
 

@@ -55,12 +55,9 @@ export interface PrivateNumbers {
   readonly own: number;
   readonly his: number;
 }
-/** The path without its private numbers, or with the own in their place; those of the neighbour himself stay (FRR 8.4). */
+/** The path without its private numbers, or with the own in their place; those of the neighbour himself stay (seen on FRR 8.4.4). */
 export function withoutPrivate(path: AsPath | null, { does, always, own, his }: PrivateNumbers): AsPath | null {
-  const all = numbersOf(path);
-  const onlyPrivate = all.length > 0 && all.every(isPrivate);
-  if (!always && !onlyPrivate) return path;
-  if (does === 'remove' && onlyPrivate) return null;
+  if (!always && !numbersOf(path).every(isPrivate)) return path;
   return rebuilt(path, (as) => (!isPrivate(as) || as === his ? as : does === 'replace' ? own : null));
 }
 

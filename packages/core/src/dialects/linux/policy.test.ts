@@ -50,15 +50,14 @@ const sets = some<Omit<RouteSet, 'additive'>>({
   origin: origins,
   prepend: fc.array(numbers, { minLength: 1, maxLength: 3 }),
   prependFirst: fc.integer({ min: 1, max: 10 }),
-  exclude: fc.array(numbers, { minLength: 1, maxLength: 3 }),
   communities: fc.uniqueArray(communities, { maxLength: 3 }),
   withoutCommunities: names,
 })
   .chain((set) =>
     fc.boolean().map((more): RouteSet => {
       // Of words that speak of the same thing a daemon keeps one, or goes by their order.
-      const { metricBy, prependFirst, exclude, withoutCommunities, ...rest } = set;
-      const path = set.prepend ? {} : prependFirst ? { prependFirst } : exclude ? { exclude } : {};
+      const { metricBy, prependFirst, withoutCommunities, ...rest } = set;
+      const path = set.prepend === undefined && prependFirst ? { prependFirst } : {};
       return {
         ...rest,
         ...path,

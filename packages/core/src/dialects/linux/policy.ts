@@ -22,7 +22,6 @@ function communityLine({ communities, additive }: RouteSet): string {
 const setLines = (set: RouteSet): string =>
   (set.prepend === undefined ? '' : `\n set as-path prepend ${set.prepend.join(' ')}`) +
   (set.prependFirst === undefined ? '' : `\n set as-path prepend last-as ${set.prependFirst}`) +
-  (set.exclude === undefined ? '' : `\n set as-path exclude ${set.exclude.join(' ')}`) +
   (set.withoutCommunities === undefined ? '' : `\n set comm-list ${set.withoutCommunities} delete`) +
   communityLine(set) +
   (set.localPreference === undefined ? '' : `\n set local-preference ${set.localPreference}`) +
@@ -93,11 +92,8 @@ const MATCH: Readonly<Record<string, Clause>> = {
 };
 const SET: Readonly<Record<string, Clause>> = {
   'as-path': (w, into) => {
-    const how = w[0];
-    if (how !== 'prepend' && how !== 'exclude') return null;
-    // Which is done first follows from which was said first.
-    if (how === 'exclude' ? (into.prepend ?? into.prependFirst) !== undefined : into.exclude !== undefined) return null;
-    if (how === 'prepend' && w[1] === 'last-as') {
+    if (w[0] !== 'prepend') return null;
+    if (w[1] === 'last-as') {
       const times = w.length === 3 ? whole(w[2], 1, 10) : null;
       if (times === null) return 'the first number is put before the path 1–10 times';
       into.prependFirst = times;
@@ -106,8 +102,8 @@ const SET: Readonly<Record<string, Clause>> = {
     }
     const numbers = w.slice(1).map((t) => whole(t, 1, MOST_32));
     if (numbers.length === 0 || numbers.some((n) => n === null)) return null;
-    if (how === 'prepend') delete into.prependFirst;
-    into[how] = numbers as number[];
+    into.prepend = numbers as number[];
+    delete into.prependFirst;
     return true;
   },
   community: (w, into) => {
