@@ -1,11 +1,7 @@
 import {
   absenceDoubt,
   announcedPrefixes,
-  DEFAULT_MTU,
-  VXLAN_OVERHEAD_IPV4,
   answersOf,
-  bothWays,
-  hostReach,
   modelNetwork,
   routesOf,
   routeTo,
@@ -16,34 +12,9 @@ import {
   type SwitchFolder,
 } from '@anthemion/core';
 import { evpnSights } from './evpnRoutes.ts';
-import { stopsBefore } from './stops.ts';
+import { compareTraffic } from './compareTraffic.ts';
 import type { Lab } from './lab.ts';
-
-/** One answer in which model and daemons differ. */
-export interface Difference {
-  readonly host: string;
-  readonly about: string;
-  readonly model: string;
-  readonly daemon: string;
-}
-
-/** How many answers of each kind were compared; `unsure`: those of which the model says that it does not know. */
-export type Compared = Readonly<
-  Record<
-    | 'sessions'
-    | 'adjacencies'
-    | 'routes'
-    | 'vteps'
-    | 'evpnRoutes'
-    | 'vrfRoutes'
-    | 'pings'
-    | 'calls'
-    | 'largePings'
-    | 'counters'
-    | 'unsure',
-    number
-  >
->;
+import type { Compared, Difference } from './tally.ts';
 
 /** What a switch says of its neighbours, by interface or address. */
 type Neighbours = Readonly<
@@ -154,26 +125,6 @@ function seenWords(entries: Routes[string], vteps: ReadonlyMap<string, string>):
   return `${kind} over ${kind === 'connected' ? 1 : hops.length}`;
 }
 
-/** What servers ask of one another beside pings, where there are filters. */
-const CALLS = [
-  { protocol: 'tcp', port: 22 },
-  { protocol: 'tcp', port: 5432 },
-  { protocol: 'udp', port: 53 },
-] as const;
-
-/** Sizes of packets that may fare otherwise: what the least port takes, what gateways take, a little more, and what links do not. */
-function sizesFor({ switches }: SwitchFolder): number[] {
-  const configs = switches.map((s) => s.config);
-  const gateways = configs.flatMap((c) => c.svis.flatMap((s) => s.mtu ?? []));
-  const ports = configs.flatMap((c) => c.ports.map((p) => p.mtu ?? DEFAULT_MTU));
-  const links = configs.flatMap((c) => c.ports.flatMap((p) => (p.bridging ? [] : [p.mtu ?? DEFAULT_MTU])));
-  const most = Math.max(DEFAULT_MTU, ...gateways);
-  const tooMuch = Math.min(...links) - VXLAN_OVERHEAD_IPV4 + 1;
-  // What no port takes says nothing of links.
-  const wanted = [Math.min(...ports), most, most + 5, ...(tooMuch <= most ? [tooMuch] : [])];
-  return [...new Set(wanted)].filter((n) => n > 576 && n < 9400).sort((a, b) => a - b);
-}
-
 /** A difference counts where it lasts: a session that has just flapped is not what is asked about. */
 const LOOKS = 3;
 const BETWEEN_LOOKS_MS = 5_000;
@@ -199,7 +150,7 @@ export async function compare(
   const answers = answersOf(network, []);
   const settledAfter = await settle(lab, answers, mostSeconds);
   // A server that has not said anything yet is known to nobody but its own switch.
-  await lab.wake();
+  await lab.servers.wake();
   for (let looks = 1; ; looks++) {
     const seen = await look(folder, lab, network, answers, sizes);
     if (seen.differences.length === 0 || looks === LOOKS) return { ...seen, settledAfter };
@@ -348,54 +299,6 @@ async function look(
       differ(host, `${prefix} in BIRD’s table`, route ? 'held' : 'none', held.has(prefix) ? 'held' : 'none');
     }
   }
-  const pairs = lab.plugged.flatMap((a) => lab.plugged.filter((b) => b !== a).map((b) => [a, b] as const));
-  const filtering = folder.switches.some((s) => s.config.filters || s.unread.some((u) => u.file === 'nftables.conf'));
-  const stops = filtering ? await stopsBefore(folder, lab) : null;
-  const reached = await lab.pings(pairs);
-  for (const [a, b] of pairs) {
-    stops?.expect(bothWays(network, a.of, b.of));
-    // Two servers may have one name.
-    const reach = hostReach(network, a.of, b.of);
-    if (isUnsure(reach)) continue;
-    count.pings++;
-    differ(
-      a.of.switch,
-      `${a.of.host} reaches ${b.of.host}`,
-      reach.ok ? 'yes' : 'no',
-      reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no',
-    );
-  }
-  for (const size of sizes ? sizesFor(folder) : []) {
-    const came = await lab.pings(pairs, size);
-    for (const [a, b] of pairs) {
-      const traffic = { protocol: 'icmp', size } as const;
-      const reach = hostReach(network, a.of, b.of, traffic);
-      if (isUnsure(reach)) continue;
-      count.largePings++;
-      const about = `${a.of.host} reaches ${b.of.host} by ${size} bytes`;
-      const seen = came.has(`${a.n} ${b.n}`) ? 'yes' : 'no';
-      differ(a.of.switch, about, reach.ok ? 'yes' : seen === 'no' ? 'no' : `no: ${reach.how}`, seen);
-    }
-  }
-  // Where nothing is filtered, a call goes where a ping goes.
-  const calls = filtering ? pairs.flatMap(([from, to]) => CALLS.map((traffic) => ({ from, to, ...traffic }))) : [];
-  const answered = calls.length === 0 ? new Set<number>() : await lab.calls(calls);
-  for (const [i, { from, to, protocol, port }] of calls.entries()) {
-    stops?.expect(bothWays(network, from.of, to.of, { protocol, port }));
-    const reach = hostReach(network, from.of, to.of, { protocol, port });
-    if (isUnsure(reach)) continue;
-    count.calls++;
-    const seen = answered.has(i) ? 'yes' : 'no';
-    differ(
-      from.of.switch,
-      `${from.of.host} reaches ${to.of.host} by ${protocol} ${port}`,
-      reach.ok ? 'yes' : 'no',
-      seen,
-    );
-  }
-  for (const { host, line, model, seen } of (await stops?.seen()) ?? []) {
-    count.counters++;
-    differ(host, `line ${line} of its filters`, model ? 'stops packets' : 'stops none', seen);
-  }
+  await compareTraffic(folder, lab, network, sizes, { count, differ, isUnsure });
   return { compared: count, differences, unsureBecause: [...because] };
 }

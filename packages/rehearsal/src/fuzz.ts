@@ -1,5 +1,6 @@
 import { linux, type SwitchFolder } from '@anthemion/core';
-import { compare, type Compared, type Difference } from './compare.ts';
+import { compare } from './compare.ts';
+import type { Compared, Difference } from './tally.ts';
 import { FABRIC_KINDS, ofKind, type FabricKind } from './generate.ts';
 import { Lab } from './lab.ts';
 import { MISTAKE_KINDS, mistakeIn, randomOf, type MistakeKind, type Random } from './mistakes.ts';

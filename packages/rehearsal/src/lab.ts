@@ -4,7 +4,7 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Box } from './box.ts';
-import { caller, counted, counting, filtersFor, filtersNotShown, listener } from './filters.ts';
+import { counted, counting, filtersFor, filtersNotShown } from './filters.ts';
 import {
   FORWARDING,
   planSwitch,
@@ -15,6 +15,7 @@ import {
   type PluggedHost,
 } from './kernel.ts';
 import { IFUPDOWN, type Programs } from './programs.ts';
+import { Servers } from './servers.ts';
 import { unsafeWord } from './safeWords.ts';
 
 /** A document that a daemon did not take whole. */
@@ -28,11 +29,6 @@ export interface Refused {
 const RUN = `rh${process.pid.toString(36)}`;
 /** Its look at a file advises against a bridge’s MTU; bringing the bridge up, it gives 1500 to one that says none. */
 const NEEDED_ALL_THE_SAME = /bridge inherits mtu from its ports\. There is no need to assign mtu on a bridge/;
-/** Servers could send as much as any port takes. */
-const SERVER_MTU = 9500;
-/** Of IP and ICMP. */
-const PING_HEADERS = 28;
-const PINGS_AT_ONCE = 80;
 /** What daemons that were ended have left in the kernel: neighbours, addresses behind tunnels, routes. */
 const FORGET = `for n in "" $(ls /run/netns); do
   ip \${n:+-n $n} neigh flush all; ip \${n:+-n $n} route flush proto bgp
@@ -55,7 +51,8 @@ export class Lab {
   private readonly folder: SwitchFolder;
   private readonly programs: Programs;
   private readonly boxes = new Map<string, Box>();
-  private servers: Box | null = null;
+  private serverBox: Box | null = null;
+  private ofServers: Servers | null = null;
   /** Switches that BIRD runs, with what it is told. */
   private readonly birds: ReadonlyMap<string, string>;
   private readonly etc = mkdtempSync(join(tmpdir(), `rehearsal-${process.pid}-`));
@@ -87,6 +84,10 @@ export class Lab {
   }
   private readonly atExit = (): void => this.down();
 
+  /** Its servers, once it is up. */
+  get servers(): Servers {
+    return this.ofServers!;
+  }
   /** Is a switch another hand’s, and FRR’s questions have no answer there? */
   isBird(host: string): boolean {
     return this.birds.has(host);
@@ -104,13 +105,20 @@ export class Lab {
     const environment = { ...process.env, ...this.programs.environment };
     const { switches, cables } = this.folder;
     await Promise.all(switches.map(async (s) => this.boxes.set(s.host, await Box.make(environment))));
-    this.servers = await Box.make(environment);
+    this.serverBox = await Box.make(environment);
     this.plug(
       cables.filter((c) => this.boxes.has(c.a.host) && this.boxes.has(c.b.host)),
       this.plugged,
     );
     await Promise.all(switches.map((s) => this.bringUp(s.host)));
-    await this.bringServersUp();
+    this.ofServers = new Servers({
+      box: this.serverBox,
+      plugged: this.plugged,
+      configOf: (host) => this.configOf(host),
+      ping: this.programs.ping,
+      etc: this.etc,
+    });
+    await this.ofServers.up();
   }
 
   /** Cables are pairs of interfaces, one end in each namespace. */
@@ -129,7 +137,7 @@ export class Lab {
       ...servers.flatMap(({ of, n }) => [
         `link add ${RUN}c${n} type veth peer name ${RUN}d${n}`,
         `link set ${RUN}c${n} netns ${this.boxes.get(of.switch)!.id} name ${of.port}`,
-        `link set ${RUN}d${n} netns ${this.servers!.id} name s${n}`,
+        `link set ${RUN}d${n} netns ${this.serverBox!.id} name s${n}`,
       ]),
     ];
     const done = spawnSync('ip', ['-batch', '-'], { input: `${lines.join('\n')}\n`, encoding: 'utf8' });
@@ -268,66 +276,6 @@ export class Lab {
     return counted((await this.boxes.get(host)!.run(lists.join('; '))).out);
   }
 
-  private listening = false;
-  /**
-   * Which of these calls are answered: TCP connections that are made, packets of UDP that come back. Each server listens on
-   * all of the ports asked for.
-   * @returns the calls that were, by their number
-   */
-  async calls(
-    asked: readonly {
-      readonly from: PluggedHost;
-      readonly to: PluggedHost;
-      readonly protocol: 'tcp' | 'udp';
-      readonly port: number;
-    }[],
-  ): Promise<ReadonlySet<number>> {
-    const ports = (protocol: string): number[] => [
-      ...new Set(asked.flatMap((a) => (a.protocol === protocol ? [a.port] : []))),
-    ];
-    if (!this.listening) {
-      this.listening = true;
-      writeFileSync(join(this.etc, 'listen.py'), listener(ports('tcp'), ports('udp')));
-      const starts = this.plugged.map(
-        ({ n }) => `ip netns exec s${n} python3 ${join(this.etc, 'listen.py')} >/dev/null 2>&1 &`,
-      );
-      await this.servers!.run([...starts, 'sleep 1'].join('\n'));
-    }
-    const answered = new Set<number>();
-    // Who is not answered calls once more, as with pings.
-    for (let tries = 1; tries <= 2 && answered.size < asked.length; tries++) {
-      const lines = this.plugged.flatMap((from) => {
-        const own = asked.flatMap((a, i) =>
-          a.from === from && !answered.has(i) ? [`${a.protocol} ${a.port} ${a.to.of.ip} ${i}`] : [],
-        );
-        if (own.length === 0) return [];
-        writeFileSync(join(this.etc, `call${from.n}.py`), caller(own));
-        return [`ip netns exec s${from.n} python3 ${join(this.etc, `call${from.n}.py`)} &`];
-      });
-      const { out } = await this.servers!.run([...lines, 'wait'].join('\n'));
-      for (const call of out.split('\n').filter(Boolean)) answered.add(Number(call));
-    }
-    return answered;
-  }
-
-  private async bringServersUp(): Promise<void> {
-    const lines = this.plugged.flatMap(({ of, n }) => {
-      const config = this.folder.switches.find((s) => s.host === of.switch)!.config;
-      const svi = config.svis.find((v) => v.vlan === of.vlan);
-      const length = (svi?.virtual?.address ?? svi?.addresses[0])?.split('/')[1] ?? '24';
-      return [
-        `ip netns add s${n}`,
-        `ip link set s${n} netns s${n} name eth0`,
-        `ip -n s${n} link set lo up`,
-        `ip -n s${n} address add ${of.ip}/${length} dev eth0`,
-        `ip -n s${n} link set dev eth0 mtu ${SERVER_MTU} up`,
-        ...(of.gateway === '' ? [] : [`ip -n s${n} route add default via ${of.gateway} 2>/dev/null || true`]),
-      ];
-    });
-    const made = await this.servers!.run(['set -e', ...lines].join('\n'));
-    if (!made.ok) throw new Error(`the servers could not be made: ${made.err.trim()}`);
-  }
-
   /** Loads the configuration that lies there; what the daemons have against it, or null. */
   private async loadWhole(host: string): Promise<string | null> {
     const loaded = await this.boxes.get(host)!.run(`${this.programs.vtysh} -b 2>&1`);
@@ -378,48 +326,11 @@ export class Lab {
     await Promise.all(this.checks);
   }
 
-  /** Every server asks its gateway, as one does that is switched on. */
-  async wake(): Promise<void> {
-    const { ping } = this.programs;
-    const lines = this.plugged
-      .filter(({ of }) => of.gateway !== '')
-      .map(({ of, n }) => `(ip netns exec s${n} ${ping} -c 2 -i 0.3 -W 1 -q ${of.gateway} >/dev/null 2>&1) &`);
-    await this.servers!.run([...lines, 'wait', 'sleep 3'].join('\n'));
-  }
-
-  /**
-   * Which servers reach which others by ping, of the pairs asked for; who fails is asked once more, as a first packet may
-   * be lost while addresses are learnt.
-   * @param size bytes of each packet, which then must not be cut; absent = few
-   * @returns the pairs that answered, as `from to` by their numbers
-   */
-  async pings(
-    pairs: readonly (readonly [from: PluggedHost, to: PluggedHost])[],
-    size?: number,
-  ): Promise<ReadonlySet<string>> {
-    const { ping } = this.programs;
-    const how = size === undefined ? '-c 3 -i 0.3 -W 2' : `-c 3 -i 0.2 -W 1 -M do -s ${size - PING_HEADERS}`;
-    const reached = new Set<string>();
-    // Large ones come when all is learnt.
-    for (let tries = 1; tries <= (size === undefined ? 2 : 1); tries++) {
-      const left = pairs.filter(([a, b]) => !reached.has(`${a.n} ${b.n}`));
-      if (left.length === 0) break;
-      const lines = left.map(
-        ([a, b]) => `(ip netns exec s${a.n} ${ping} ${how} -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &`,
-      );
-      for (let at = 0; at < lines.length; at += PINGS_AT_ONCE) {
-        const { out } = await this.servers!.run([...lines.slice(at, at + PINGS_AT_ONCE), 'wait'].join('\n'));
-        for (const pair of out.split('\n').filter(Boolean)) reached.add(pair);
-      }
-    }
-    return reached;
-  }
-
   /** Takes everything down, whatever state it is in. */
   down(): void {
     process.off('exit', this.atExit);
     for (const box of this.boxes.values()) box.end();
-    this.servers?.end();
+    this.serverBox?.end();
     rmSync(this.etc, { recursive: true, force: true });
   }
 }

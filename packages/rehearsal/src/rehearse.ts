@@ -1,6 +1,7 @@
 import type { SwitchFolder } from '@anthemion/core';
 import { runByBird } from './bird.ts';
-import { compare, type Compared, type Difference } from './compare.ts';
+import { compare } from './compare.ts';
+import type { Compared, Difference } from './tally.ts';
 import type { NotShown } from './kernel.ts';
 import { Lab, type Refused } from './lab.ts';
 import type { Programs } from './programs.ts';

@@ -1,0 +1,137 @@
+import type { SwitchConfig } from '@anthemion/core';
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Box } from './box.ts';
+import { caller, listener } from './filters.ts';
+import type { PluggedHost } from './kernel.ts';
+
+/** Servers could send as much as any port takes. */
+const SERVER_MTU = 9500;
+/** Of IP and ICMP. */
+const PING_HEADERS = 28;
+const PINGS_AT_ONCE = 80;
+
+/** What servers need of the lab they are plugged into. */
+interface Plugs {
+  readonly box: Box;
+  readonly plugged: readonly PluggedHost[];
+  readonly configOf: (host: string) => SwitchConfig;
+  /** The program. */
+  readonly ping: string;
+  /** A folder for what they run. */
+  readonly etc: string;
+}
+
+/** The servers of a lab, a namespace each, and what they send one another. */
+export class Servers {
+  private readonly box: Box;
+  private readonly plugged: readonly PluggedHost[];
+  private readonly configOf: (host: string) => SwitchConfig;
+  private readonly ping: string;
+  private readonly etc: string;
+
+  constructor({ box, plugged, configOf, ping, etc }: Plugs) {
+    this.box = box;
+    this.plugged = plugged;
+    this.configOf = configOf;
+    this.ping = ping;
+    this.etc = etc;
+  }
+
+  async up(): Promise<void> {
+    const lines = this.plugged.flatMap(({ of, n }) => {
+      const config = this.configOf(of.switch);
+      const svi = config.svis.find((v) => v.vlan === of.vlan);
+      const length = (svi?.virtual?.address ?? svi?.addresses[0])?.split('/')[1] ?? '24';
+      return [
+        `ip netns add s${n}`,
+        `ip link set s${n} netns s${n} name eth0`,
+        `ip -n s${n} link set lo up`,
+        `ip -n s${n} address add ${of.ip}/${length} dev eth0`,
+        `ip -n s${n} link set dev eth0 mtu ${SERVER_MTU} up`,
+        ...(of.gateway === '' ? [] : [`ip -n s${n} route add default via ${of.gateway} 2>/dev/null || true`]),
+      ];
+    });
+    const made = await this.box.run(['set -e', ...lines].join('\n'));
+    if (!made.ok) throw new Error(`the servers could not be made: ${made.err.trim()}`);
+  }
+
+  private listening = false;
+  /**
+   * Which of these calls are answered: TCP connections that are made, packets of UDP that come back. Each server listens on
+   * all of the ports asked for.
+   * @returns the calls that were, by their number
+   */
+  async calls(
+    asked: readonly {
+      readonly from: PluggedHost;
+      readonly to: PluggedHost;
+      readonly protocol: 'tcp' | 'udp';
+      readonly port: number;
+    }[],
+  ): Promise<ReadonlySet<number>> {
+    const ports = (protocol: string): number[] => [
+      ...new Set(asked.flatMap((a) => (a.protocol === protocol ? [a.port] : []))),
+    ];
+    if (!this.listening) {
+      this.listening = true;
+      writeFileSync(join(this.etc, 'listen.py'), listener(ports('tcp'), ports('udp')));
+      const starts = this.plugged.map(
+        ({ n }) => `ip netns exec s${n} python3 ${join(this.etc, 'listen.py')} >/dev/null 2>&1 &`,
+      );
+      await this.box.run([...starts, 'sleep 1'].join('\n'));
+    }
+    const answered = new Set<number>();
+    // Who is not answered calls once more, as with pings.
+    for (let tries = 1; tries <= 2 && answered.size < asked.length; tries++) {
+      const lines = this.plugged.flatMap((from) => {
+        const own = asked.flatMap((a, i) =>
+          a.from === from && !answered.has(i) ? [`${a.protocol} ${a.port} ${a.to.of.ip} ${i}`] : [],
+        );
+        if (own.length === 0) return [];
+        writeFileSync(join(this.etc, `call${from.n}.py`), caller(own));
+        return [`ip netns exec s${from.n} python3 ${join(this.etc, `call${from.n}.py`)} &`];
+      });
+      const { out } = await this.box.run([...lines, 'wait'].join('\n'));
+      for (const call of out.split('\n').filter(Boolean)) answered.add(Number(call));
+    }
+    return answered;
+  }
+
+  /** Every server asks its gateway, as one does that is switched on. */
+  async wake(): Promise<void> {
+    const { ping } = this;
+    const lines = this.plugged
+      .filter(({ of }) => of.gateway !== '')
+      .map(({ of, n }) => `(ip netns exec s${n} ${ping} -c 2 -i 0.3 -W 1 -q ${of.gateway} >/dev/null 2>&1) &`);
+    await this.box.run([...lines, 'wait', 'sleep 3'].join('\n'));
+  }
+
+  /**
+   * Which servers reach which others by ping, of the pairs asked for; who fails is asked once more, as a first packet may
+   * be lost while addresses are learnt.
+   * @param size bytes of each packet, which then must not be cut; absent = few
+   * @returns the pairs that answered, as `from to` by their numbers
+   */
+  async pings(
+    pairs: readonly (readonly [from: PluggedHost, to: PluggedHost])[],
+    size?: number,
+  ): Promise<ReadonlySet<string>> {
+    const { ping } = this;
+    const how = size === undefined ? '-c 3 -i 0.3 -W 2' : `-c 3 -i 0.2 -W 1 -M do -s ${size - PING_HEADERS}`;
+    const reached = new Set<string>();
+    // Large ones come when all is learnt.
+    for (let tries = 1; tries <= (size === undefined ? 2 : 1); tries++) {
+      const left = pairs.filter(([a, b]) => !reached.has(`${a.n} ${b.n}`));
+      if (left.length === 0) break;
+      const lines = left.map(
+        ([a, b]) => `(ip netns exec s${a.n} ${ping} ${how} -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &`,
+      );
+      for (let at = 0; at < lines.length; at += PINGS_AT_ONCE) {
+        const { out } = await this.box.run([...lines.slice(at, at + PINGS_AT_ONCE), 'wait'].join('\n'));
+        for (const pair of out.split('\n').filter(Boolean)) reached.add(pair);
+      }
+    }
+    return reached;
+  }
+}
