@@ -81,13 +81,13 @@ function beside(what, args) {
   };
 }
 
-const onDaemons = beside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
+const killed = beside('The apply helper, killed at every step', ['helper/killed']);
 check('Types', bin('tsc'), ['-p', 'tsconfig.json']);
 check('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
 check('Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
 check('Who may import whom', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages']);
-suite('The apply helper, killed at every step', ['helper/killed']);
-await onDaemons();
+await killed();
+suite('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
 suite('Unit and API tests', ['--exclude', '**/killed.test.ts']);
 built();
 suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);

@@ -54,10 +54,14 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     const filtered = withFilters(5, SEED);
     const shapes = generated(5, SEED).map((f, i) => (i === 0 || i === 3 ? filtered[i]! : f));
     const folders = [FIVE, ...shapes, ...ledByOspf(1, SEED), ...withOutside(2, SEED)];
+    // Large packets in a fabric that is routed and one that is not: they take long.
+    const large = new Set([shapes[1], shapes[4]]);
     const results: Rehearsed[] = [];
     // Three at once: most of it is waiting.
     for (let i = 0; i < folders.length; i += 3)
-      results.push(...(await Promise.all(folders.slice(i, i + 3).map((f) => held(f, { bird: true })))));
+      results.push(
+        ...(await Promise.all(folders.slice(i, i + 3).map((f) => held(f, { bird: true, sizes: large.has(f) })))),
+      );
     expect(folders.map((f) => runByBird(f).size).reduce((a, b) => a + b)).toBeGreaterThan(0);
     for (const r of results) expect([r.refused, r.strays, r.differences], 'what differs').toEqual([[], [], []]);
     expect(results.every(agrees)).toBe(true);
@@ -75,7 +79,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       'calls',
       'counters',
     ] as const)
-      expect([kind, total(kind) > 4]).toEqual([kind, true]);
+      expect([kind, total(kind) > (kind === 'counters' ? 1 : 4)]).toEqual([kind, true]);
   });
 
   test.concurrent(
@@ -182,7 +186,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     ],
     ['one VTEP on two switches', [['sk-lf-02', 'interfaces', /10\.255\.1\.1(?!\d)/g, '10.255.1.0']], { sure: false }],
   ])('planted, the model is right of it or says that it is not sure: %s', async (_what, mistakes, { sure }) => {
-    const r = await held(planted(mistakes));
+    const r = await held(planted(mistakes), { sizes: false });
     expect(r.differences).toEqual([]);
     expect(r.compared.unsure > 0).toBe(!sure);
     // Most of it stays certain.

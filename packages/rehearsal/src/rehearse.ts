@@ -39,6 +39,8 @@ export interface HeldHow {
   readonly tell?: (step: string) => void;
   /** Does BIRD run what can be told to it, the routers outside? Else all is FRR’s. */
   readonly bird?: boolean;
+  /** Do servers send large packets too? Absent = yes. */
+  readonly sizes?: boolean;
 }
 /**
  * Runs a folder of switches on real daemons, compares every answer of the network model with theirs, and takes everything
@@ -46,7 +48,7 @@ export interface HeldHow {
  * @throws where the kernel refuses a command: then nothing was compared
  */
 export async function rehearse(folder: SwitchFolder, programs: Programs, how: HeldHow = {}): Promise<Rehearsed> {
-  const { mostSeconds = MOST_SECONDS, tell = () => undefined, bird = false } = how;
+  const { mostSeconds = MOST_SECONDS, tell = () => undefined, bird = false, sizes = true } = how;
   const lab = new Lab(folder, programs, bird ? runByBird(folder) : undefined);
   try {
     tell('starting their daemons and loading their texts');
@@ -54,7 +56,7 @@ export async function rehearse(folder: SwitchFolder, programs: Programs, how: He
     tell('reading back where every line landed');
     const { lines, strays } = await readBack(folder, lab);
     tell('waiting for sessions, then comparing every answer');
-    const { compared, differences, settledAfter, unsureBecause } = await compare(folder, lab, mostSeconds);
+    const { compared, differences, settledAfter, unsureBecause } = await compare(folder, lab, mostSeconds, sizes);
     await lab.checked();
     return {
       switches: folder.switches.length,

@@ -118,10 +118,9 @@ export class Servers {
     size?: number,
   ): Promise<ReadonlySet<string>> {
     const { ping } = this;
-    const how = size === undefined ? '-c 3 -i 0.3 -W 2' : `-c 3 -i 0.2 -W 1 -M do -s ${size - PING_HEADERS}`;
+    const how = size === undefined ? '-c 3 -i 0.3 -W 2' : `-c 3 -i 0.3 -W 2 -M do -s ${size - PING_HEADERS}`;
     const reached = new Set<string>();
-    // Large ones come when all is learnt.
-    for (let tries = 1; tries <= (size === undefined ? 2 : 1); tries++) {
+    for (let tries = 1; tries <= 2; tries++) {
       const left = pairs.filter(([a, b]) => !reached.has(`${a.n} ${b.n}`));
       if (left.length === 0) break;
       const lines = left.map(

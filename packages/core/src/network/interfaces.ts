@@ -19,7 +19,7 @@ export interface InterfacesView {
 /** The address with length that hosts use as their gateway. */
 export const gatewayOfSvi = (svi: SviConfig): Cidr | undefined => svi.virtual?.address ?? svi.addresses[0];
 
-/** What ifupdown2 gives a bridge of which no line says more, whatever its ports have (3.0, `address`: its default MTU). */
+/** The MTU of a port of which no line says more; ifupdown2 gives it to a bridge too, whatever its ports have (3.0, `address`). */
 export const DEFAULT_MTU = 1500;
 /** The MTU that an interface of a VLAN gets: no more than the bridge it stands on has; more than that is refused. */
 export function sviMtu({ bridge }: SwitchConfig, { mtu }: SviConfig): number {

@@ -1,4 +1,4 @@
-import { lagKey } from '../config/interfaces.ts';
+import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { VXLAN_OVERHEAD_IPV4 } from '../numbers/vni.ts';
@@ -41,9 +41,8 @@ export function mtuOf(
   if (!svi) return undefined;
   const mtu = sviMtu(config, svi);
   const said = svi.mtu === mtu;
-  return { mtu, place: said ? ['svis', sviKeyOf(svi), 'mtu'] : ['bridge', 'mtu'] };
+  return { mtu, place: said ? ['svis', sviKey(svi), 'mtu'] : ['bridge', 'mtu'] };
 }
-const sviKeyOf = (svi: SwitchConfig['svis'][number]): string => svi.called ?? String(svi.vlan);
 
 /** Does a packet fit? Trouble with `unsure` = it may be that it does not. */
 export function fits(config: SwitchConfig, { host, device, does }: SizeCheck, { bytes, whole }: PacketSize): Filtered {

@@ -1,6 +1,5 @@
+import { DEFAULT_MTU } from '../../network/interfaces.ts';
 import { found, type DesignRule } from '../rule.ts';
-
-const DEFAULT_MTU = 1500;
 
 export const mtuCarriesVlan: DesignRule = {
   id: 'mtu-carries-vlan',

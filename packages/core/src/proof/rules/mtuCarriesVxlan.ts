@@ -1,11 +1,10 @@
 import { vxlanKey } from '../../config/overlay.ts';
+import { DEFAULT_MTU } from '../../network/interfaces.ts';
 import { tenantsOf } from '../../network/tenants.ts';
 import { VXLAN_OVERHEAD_IPV4 } from '../../numbers/vni.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import { onceFor } from '../../onceFor.ts';
 import { found, type DesignRule } from '../rule.ts';
-
-const DEFAULT_MTU = 1500;
 
 /** The largest frames of every VLAN with a VNI on a switch, and of all of them. */
 const framesOf = onceFor(({ vxlans, svis }: SwitchConfig) => {
