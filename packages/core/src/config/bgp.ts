@@ -70,8 +70,6 @@ export interface PeerPolicy {
   readonly asOverride?: boolean;
   /** Tells it itself as the next hop: of what it has from outside the AS, or of all, also what it reflects. */
   readonly nextHopSelf?: 'outside' | 'all';
-  /** What becomes of private AS numbers in paths that it is told: where there are no others, or in any case. */
-  readonly privateAs?: { readonly does: 'remove' | 'replace'; readonly always: boolean };
   readonly weight?: number;
   /** The session goes down when it tells more prefixes. */
   readonly maximumPrefix?: number;
@@ -319,7 +317,6 @@ export const bgp: ConfigSection<BgpPart> = {
     reflectorClient: 'reflection of routes',
     asOverride: 'AS override',
     nextHopSelf: 'itself as next hop',
-    privateAs: 'private AS numbers',
     networkMaps: 'maps of announced networks',
     weight: 'weight',
     maximumPrefix: 'most prefixes',

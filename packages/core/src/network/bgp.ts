@@ -13,7 +13,6 @@ export interface EffectivePolicy {
   readonly client: boolean;
   readonly asOverride: boolean;
   readonly nextHopSelf: 'outside' | 'all' | null;
-  readonly privateAs: PeerPolicy['privateAs'];
   readonly defaultOriginate: boolean;
   /** Undefined = any number. */
   readonly maximumPrefix: number | undefined;
@@ -27,7 +26,6 @@ const NO_POLICY: EffectivePolicy = {
   client: false,
   asOverride: false,
   nextHopSelf: null,
-  privateAs: undefined,
   defaultOriginate: false,
   maximumPrefix: undefined,
   maps: [],
@@ -93,7 +91,6 @@ function effectivePolicy(config: SwitchConfig, family: BgpFamily | undefined, pe
     client: said.reflectorClient ?? false,
     asOverride: said.asOverride ?? false,
     nextHopSelf: said.nextHopSelf ?? null,
-    privateAs: said.privateAs,
     defaultOriginate: said.defaultOriginate ?? false,
     maximumPrefix: said.maximumPrefix,
     maps: [mapIn, mapOut].filter((m) => m !== undefined),

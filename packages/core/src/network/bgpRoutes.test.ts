@@ -9,7 +9,7 @@ import { PLAIN_EDGE, settleRoutes, type BgpEdge, type BgpRouter } from './bgpRou
 import { pathsTo, vtepsHeard } from './networkModel.ts';
 import { settlePaths } from './pathVector.ts';
 import { mapPolicy } from './policy.ts';
-import { numbersOf, OWN_ATTRIBUTES, prepended, withoutPrivate, type AsPath, type Attributes } from './routes.ts';
+import { numbersOf, OWN_ATTRIBUTES, prepended, type Attributes } from './routes.ts';
 import { pathsDoubt, vtepsDoubt } from './uncertain.ts';
 
 const PREFIX = { address: 10 * 2 ** 24, length: 32 };
@@ -234,27 +234,6 @@ describe('route maps', () => {
     expect(numbersOf(through('route-map M permit 5\n set as-path prepend 1 2\n', { path: twice })!.path)).toEqual([
       1, 2, 65001, 65001,
     ]));
-});
-
-describe('private AS numbers (RFC 6996)', () => {
-  const path = (...numbers: readonly number[]): AsPath | null =>
-    numbers.reduceRight<AsPath | null>((p, as) => prepended(as, p), null);
-  const told = (does: 'remove' | 'replace', always: boolean, ...numbers: readonly number[]): number[] =>
-    numbersOf(withoutPrivate(path(...numbers), { does, always, own: 65000, his: 65003 }));
-  test.each([
-    ['remove', false, [65001, 65002], []],
-    ['remove', false, [65001, 7], [65001, 7]],
-    ['remove', true, [65001, 7, 4200000001], [7]],
-    ['remove', true, [65003, 7], [65003, 7]],
-    ['remove', true, [65001, 65003], [65003]],
-    ['remove', false, [65003], [65003]],
-    ['replace', false, [65001, 65003], [65000, 65003]],
-    ['replace', false, [64511, 65001], [64511, 65001]],
-    ['replace', true, [64511, 65001], [64511, 65000]],
-    ['remove', false, [], []],
-  ] as const)('%s, always %s: %j → %j', (does, always, numbers, are) =>
-    expect(told(does, always, ...numbers)).toEqual(are),
-  );
 });
 
 describe('policies in a fabric', () => {

@@ -12,11 +12,9 @@ import {
   sameAttributes,
   OWN_ATTRIBUTES,
   withAttributes,
-  withoutPrivate,
   type AsPath,
   type Attributes,
   type Policy,
-  type PrivateNumbers,
 } from './routes.ts';
 
 /** A router as route selection sees it. */
@@ -55,8 +53,6 @@ export interface BgpEdge {
   readonly weight: number;
   /** The sender puts its own number in the place of this one. */
   readonly overridden: number | null;
-  /** What the sender does to private numbers of the path; null = nothing. */
-  readonly privateAs: PrivateNumbers | null;
   /** The sender says that it is the next hop: of what it has from outside, or of all it tells. */
   readonly nextHopSelf: 'outside' | 'all' | null;
   /** Is the receiver a client of the sender (RFC 4456)? */
@@ -85,7 +81,6 @@ export const PLAIN_EDGE = {
   closed: false,
   weight: 0,
   overridden: null,
-  privateAs: null,
   nextHopSelf: null,
   toClient: false,
   fromClient: false,
@@ -214,21 +209,20 @@ function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: nu
   if (reflected && !e.toClient && !edges[best.over]!.fromClient) return null;
   const { attributes: had } = best;
   // Mostly that is the end of it, before anything is made; policies may change the path, so with them it is looked at later.
-  if (!e.out && !e.in && e.overridden === null && !e.privateAs && isLoop(e, receiver, had.path)) return null;
+  if (!e.out && !e.in && e.overridden === null && isLoop(e, receiver, had.path)) return null;
   if (had.communities !== '') {
     if (hasCommunity(had.communities, 'no-advertise')) return null;
     if (!e.internal && (hasCommunity(had.communities, 'no-export') || hasCommunity(had.communities, 'local-AS')))
       return null;
   }
   const own = best.over < 0;
-  const passed = e.privateAs ? withoutPrivate(had.path, e.privateAs) : had.path;
   let a = withAttributes(had, {
     weight: 0,
     port: null,
     tag: 0,
     med: e.internal || own ? had.med : 0,
     localPreference: e.internal ? had.localPreference : sender.localPreference,
-    path: e.overridden === null ? passed : replaced(passed, e.overridden, sender.asn),
+    path: e.overridden === null ? had.path : replaced(had.path, e.overridden, sender.asn),
   });
   // A default route that is told in any case goes by no policy of the sender (seen on FRR 8.4.4).
   const sent = e.out && had !== DEFAULT_ROUTE ? e.out(a, prefix) : a;

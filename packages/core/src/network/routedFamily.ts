@@ -142,7 +142,6 @@ export function edgesOver(
       closed: e.closed,
       weight: taken.weight,
       overridden: told.asOverride ? shownAs(there, receiver) : null,
-      privateAs: told.privateAs && !e.internal ? { ...told.privateAs, own, his: shownAs(there, receiver) } : null,
       nextHopSelf: told.nextHopSelf,
       toClient: told.client,
       fromClient: taken.client,

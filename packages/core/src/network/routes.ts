@@ -45,22 +45,6 @@ export function rebuilt(path: AsPath | null, becomes: (as: number) => number | n
 export const replaced = (path: AsPath | null, from: number, to: number): AsPath | null =>
   countIn(path, from) === 0 ? path : rebuilt(path, (as) => (as === from ? to : as));
 
-/** Numbers that are nobody’s (RFC 6996), as FRR counts them. */
-const isPrivate = (as: number): boolean => (as >= 64512 && as <= 65535) || (as >= 4200000000 && as <= 4294967294);
-/** What is done to private numbers of a path that a neighbour is told, and whose numbers the own one and his are. */
-export interface PrivateNumbers {
-  readonly does: 'remove' | 'replace';
-  /** Also where the path has others. */
-  readonly always: boolean;
-  readonly own: number;
-  readonly his: number;
-}
-/** The path without its private numbers, or with the own in their place; those of the neighbour himself stay (seen on FRR 8.4.4). */
-export function withoutPrivate(path: AsPath | null, { does, always, own, his }: PrivateNumbers): AsPath | null {
-  if (!always && !numbersOf(path).every(isPrivate)) return path;
-  return rebuilt(path, (as) => (!isPrivate(as) || as === his ? as : does === 'replace' ? own : null));
-}
-
 /** What is said of a route, and what policies look at and change. */
 export interface Attributes {
   readonly path: AsPath | null;

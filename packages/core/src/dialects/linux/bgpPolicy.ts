@@ -19,11 +19,6 @@ const FLAGS = {
 /** Words with a number. */
 const NUMBERS = { weight: ['weight', 65535], 'maximum-prefix': ['maximumPrefix', 4294967295] } as const;
 
-/** `remove-private-AS`, with what is said behind it. */
-const PRIVATE = 'remove-private-AS';
-const privateLine = (p: NonNullable<PeerPolicy['privateAs']>): string =>
-  `${PRIVATE}${p.always ? ' all' : ''}${p.does === 'replace' ? ' replace-AS' : ''}`;
-
 /** Those a family of EVPN takes; the others it leaves to IPv4 unicast (FRR 8.4.4). */
 export const IN_EVPN = /^(route-map|route-reflector-client|soft-reconfiguration|next-hop-self|attribute-unchanged)$/;
 const HARMLESS: Readonly<Record<string, string>> = {
@@ -44,7 +39,6 @@ export function policyLines(policies: readonly PeerPolicy[] | undefined): string
     for (const [word, [field]] of Object.entries(NUMBERS))
       if (p[field] !== undefined) out += `${n} ${word} ${p[field]}`;
     if (p.nextHopSelf) out += `${n} next-hop-self${p.nextHopSelf === 'all' ? ' force' : ''}`;
-    if (p.privateAs) out += `${n} ${privateLine(p.privateAs)}`;
   }
   return out;
 }
@@ -209,17 +203,6 @@ export function readPolicy(
     else if (value !== undefined && value !== 'force') return 'after next-hop-self stands force, or nothing';
     else policyOf(family, peer).nextHopSelf = value === 'force' ? 'all' : 'outside';
     return done('nextHopSelf');
-  }
-  if (word === PRIVATE) {
-    const said = w.slice(taken ? 4 : 3).join(' ');
-    if (!/^(all)?( ?replace-AS)?$/.test(said)) return `after ${PRIVATE} stand all, replace-AS, both or nothing`;
-    if (taken) takeBack(family, peer, ['privateAs']);
-    else
-      policyOf(family, peer).privateAs = {
-        does: said.endsWith('replace-AS') ? 'replace' : 'remove',
-        always: said.startsWith('all'),
-      };
-    return done('privateAs');
   }
   // FRR sends communities anyway.
   if (word === 'send-community' && !taken) return harmless('communities are sent as it is');

@@ -98,7 +98,6 @@ const words = some<Omit<PeerPolicy, 'peer'>>({
   reflectorClient: fc.constant(true),
   asOverride: fc.constant(true),
   nextHopSelf: fc.constantFrom('outside' as const, 'all' as const),
-  privateAs: fc.record({ does: fc.constantFrom('remove' as const, 'replace' as const), always: fc.boolean() }),
   weight: fc.integer({ min: 1, max: 65535 }),
   maximumPrefix: numbers,
 });
