@@ -56,9 +56,6 @@ export const ADDED: readonly (readonly [where: keyof typeof BEHIND, line: string
   ['ipv4', 'neighbor PEER default-originate'],
   ['ipv4', 'neighbor PEER as-override'],
   ['ipv4', 'neighbor PEER remove-private-AS'],
-  ['ipv4', 'neighbor GROUP remove-private-AS all'],
-  ['ipv4', 'neighbor PEER remove-private-AS replace-AS'],
-  ['ipv4', 'neighbor GROUP remove-private-AS all replace-AS'],
   ['ipv4', 'neighbor GROUP next-hop-self force'],
   ['ipv4', 'network LOOPBACK/32 route-map NOWHERE'],
   [
@@ -69,7 +66,6 @@ export const ADDED: readonly (readonly [where: keyof typeof BEHIND, line: string
   ['ipv4', 'neighbor PEER route-map M out', 'route-map M permit 10\n set as-path prepend last-as 2\nexit'],
   ['ipv4', 'neighbor PEER route-map M in', 'route-map M permit 10\n set as-path prepend last-as 2\nexit'],
   ['ipv4', 'neighbor PEER route-map M in', 'route-map M permit 10\n set metric +5\nexit'],
-  ['ipv4', 'neighbor GROUP route-map M in', 'route-map M permit 10\n set as-path exclude 65100 64512 65000\nexit'],
   [
     'ipv4',
     'neighbor GROUP route-map M out',
