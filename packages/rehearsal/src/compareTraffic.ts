@@ -30,6 +30,9 @@ function sizesFor({ switches }: SwitchFolder): number[] {
   return [...new Set(wanted)].filter((n) => n > 576 && n < 9400).sort((a, b) => a - b);
 }
 
+/** Large packets are sent between so many pairs of servers at most, evenly among all: each takes long. */
+const LARGE_PAIRS = 40;
+
 /** Compares what servers send one another: pings, large ones where `sizes` says so, calls where switches filter, and what filters counted. */
 export async function compareTraffic(
   folder: SwitchFolder,
@@ -55,9 +58,10 @@ export async function compareTraffic(
       reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no',
     );
   }
+  const some = pairs.filter((_, i) => i % Math.ceil(pairs.length / LARGE_PAIRS) === 0);
   for (const size of sizes ? sizesFor(folder) : []) {
-    const came = await lab.servers.pings(pairs, size);
-    for (const [a, b] of pairs) {
+    const came = await lab.servers.pings(some, size);
+    for (const [a, b] of some) {
       const traffic = { protocol: 'icmp', size } as const;
       const reach = hostReach(network, a.of, b.of, traffic);
       if (isUnsure(reach)) continue;

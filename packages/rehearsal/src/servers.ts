@@ -2,7 +2,7 @@ import type { SwitchConfig } from '@anthemion/core';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Box } from './box.ts';
-import { caller, listener } from './filters.ts';
+import { caller, listener } from './calls.ts';
 import type { PluggedHost } from './kernel.ts';
 
 /** Servers could send as much as any port takes. */

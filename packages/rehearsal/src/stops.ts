@@ -31,20 +31,15 @@ export async function stopsBefore(
     },
     seen: async () => {
       const after = await countAll();
-      return folder.switches.flatMap(({ host, config }) => {
+      return folder.switches.flatMap(({ host }) => {
         const counters = after.get(host);
         if (!counters) return [];
-        return [...rulesByLine(folder.files.get(host)!)].flatMap(([line, place]): StopSight[] => {
+        return [...rulesByLine(folder.files.get(host)!)].flatMap(([line, { place, rule }]): StopSight[] => {
           const counter = counters.get(line);
           if (counter === undefined) return [];
           const model = expected.has(`${host} ${placeKey(place)}`);
-          const [, table, , chain, , number] = place as readonly string[];
-          const rule = config.filters
-            ?.find((t) => `${t.layer} ${t.name}` === table)
-            ?.chains.find((c) => c.name === chain)
-            ?.rules.find((r) => String(r.number) === number);
           // What else than servers sends something, or may, is nothing the model speaks of.
-          if (!model && !(allCertain && rule && seesOnlyServers(rule))) return [];
+          if (!model && !(allCertain && seesOnlyServers(rule))) return [];
           const more = counter > (before.get(host)?.get(line) ?? 0);
           return [{ host, line, model, seen: more ? 'stops packets' : 'stops none' }];
         });

@@ -59,12 +59,22 @@ function callClasses(models: readonly NetworkModel[]): CallClass[] {
   );
 }
 
-type Answers = ReadonlyMap<string, readonly [kind: DifferenceRow['kind'], about: string, answer: string]>;
+interface Answered {
+  readonly kind: DifferenceRow['kind'];
+  readonly about: string;
+  readonly answer: string;
+  /** What it goes without saying beside, where both change alike: a call fares as a ping does. */
+  readonly beside?: string;
+}
+type Answers = ReadonlyMap<string, Answered>;
 
 function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
-  const out = new Map<string, readonly [DifferenceRow['kind'], string, string]>();
-  const say = (kind: DifferenceRow['kind'], about: string, answer: string): void =>
-    void out.set(`${kind} ${about}`, [kind, about, answer]);
+  const out = new Map<string, Answered>();
+  const say = (kind: DifferenceRow['kind'], about: string, answer: string, beside?: string): string => {
+    const key = `${kind} ${about}`;
+    out.set(key, { kind, about, answer, ...(beside === undefined ? {} : { beside }) });
+    return key;
+  };
   for (const s of model.sessions) {
     const families = (['ipv4', 'evpn'] as const).filter((f) => s[f]).join(' and ');
     const unsure = sessionDoubt(model, s) !== null;
@@ -110,27 +120,25 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
           const { ok, how, unsure } = hostReach(model, a, b, traffic);
           return unsure !== null ? `uncertain: ${unsure}` : ok ? 'yes' : `no: ${how}`;
         };
-        const ping = asked();
-        say('reach', reachWords(a.host, b.host), ping);
-        for (const { words, traffic } of many ? [] : calls)
-          say('reach', `${reachWords(a.host, b.host)} by ${words}`, asked(traffic));
+        const about = `${a.host} reaches ${b.host}`;
+        const ping = say('reach', about, asked());
+        for (const { words, traffic } of many ? [] : calls) say('reach', `${about} by ${words}`, asked(traffic), ping);
       }
   return out;
 }
-const reachWords = (from: string, to: string): string => `${from} reaches ${to}`;
 const list = (words: readonly string[]): string => [...words].sort(naturally).join(' ') || 'nobody';
 
 function rowsBetween(before: Answers, after: Answers): Map<string, DifferenceRow> {
   const out = new Map<string, DifferenceRow>();
-  for (const [key, [kind, about, was]] of before) {
-    const is = after.get(key)?.[2] ?? '';
+  for (const [key, { kind, about, answer: was }] of before) {
+    const is = after.get(key)?.answer ?? '';
     if (is !== was) out.set(key, { kind, about, was, is });
   }
-  for (const [key, [kind, about, is]] of after) if (!before.has(key)) out.set(key, { kind, about, was: '', is });
-  // A call that fares as a ping does says nothing more.
+  for (const [key, { kind, about, answer: is }] of after)
+    if (!before.has(key)) out.set(key, { kind, about, was: '', is });
   for (const [key, { was, is }] of out) {
-    const ping = out.get(key.split(' by ')[0]!);
-    if (key.startsWith('reach ') && key.includes(' by ') && ping?.was === was && ping.is === is) out.delete(key);
+    const beside = out.get((after.get(key) ?? before.get(key))?.beside ?? '');
+    if (beside?.was === was && beside.is === is) out.delete(key);
   }
   return out;
 }

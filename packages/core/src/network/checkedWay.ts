@@ -138,6 +138,7 @@ class Checks {
       { packet, at: { ...routed, host: from, hook: 'postrouting', out: null } },
     );
     const steps = underlaySteps(this.model, from, to, vtep);
+    if (this.sized && steps.length === 0) this.unknown ??= `over which links ${from} reaches ${vtep} is not known`;
     steps.forEach((hops, i) => {
       const before = i === 0 ? [] : steps[i - 1]!;
       if (this.sized) this.stages.push(hops.map((h) => this.link(h, i === 0 ? 'tunnels' : 'carries')));

@@ -34,16 +34,11 @@ export function numbersOf(path: AsPath | null): number[] {
   for (let at = path; at; at = at.rest) out.push(at.as);
   return out;
 }
-/** The path with each number as it becomes; null = it is left out. */
-export function rebuilt(path: AsPath | null, becomes: (as: number) => number | null): AsPath | null {
-  if (path === null) return null;
-  const rest = rebuilt(path.rest, becomes);
-  const as = becomes(path.as);
-  return as === null ? rest : prepended(as, rest);
-}
 /** The path with one number in the place of another. */
-export const replaced = (path: AsPath | null, from: number, to: number): AsPath | null =>
-  countIn(path, from) === 0 ? path : rebuilt(path, (as) => (as === from ? to : as));
+export function replaced(path: AsPath | null, from: number, to: number): AsPath | null {
+  if (path === null || countIn(path, from) === 0) return path;
+  return prepended(path.as === from ? to : path.as, replaced(path.rest, from, to));
+}
 
 /** What is said of a route, and what policies look at and change. */
 export interface Attributes {
