@@ -98,6 +98,35 @@ describe('route selection', () => {
     expect(held[2]![0]!.handedOn).toBe(true);
   });
 
+  test('what iBGP tells on keeps its next hop, which need not be next door, and so it is with all told further; unless one puts himself there', () => {
+    // 0 is outside; 1 has it; 2 reflects; 3 hears; 4 is outside behind 3.
+    const routers = [7, 8, 8, 8, 9].map((asn, i) => router(asn, i));
+    const pairs = [
+      [0, 1],
+      [1, 2],
+      [2, 3],
+      [3, 4],
+    ] as const;
+    const far = (origin: number, self: Partial<Record<number, BgpEdge['nextHopSelf']>>) => {
+      const edges = edgesOf(routers, pairs).map((e) => ({
+        ...e,
+        toClient: e.from === 2,
+        fromClient: e.to === 2,
+        nextHopSelf: self[e.from] ?? null,
+      }));
+      const { held } = settleRoutes(routers, edges, PREFIX, new Map([[origin, OWN]]));
+      return held.map(([h]) => h!.handedOn);
+    };
+    expect(far(0, {})).toEqual([false, false, true, true, true]);
+    expect(far(0, { 1: 'outside' })).toEqual([false, false, false, true, true]);
+    // Without “force” a reflector leaves what is from within as it is (seen on FRR 8.4.4).
+    expect(far(0, { 1: 'outside', 2: 'outside' })).toEqual([false, false, false, true, true]);
+    expect(far(0, { 1: 'outside', 2: 'all' })).toEqual([false, false, false, false, false]);
+    expect(far(0, { 2: 'all' })).toEqual([false, false, true, true, true]);
+    expect(far(1, {})).toEqual([false, false, false, true, true]);
+    expect(far(1, { 2: 'all' })).toEqual([false, false, false, false, false]);
+  });
+
   test('two that each prefer what the other tells never agree: that is said', () => {
     const routers = [1, 2, 3].map((asn, i) => router(asn, i));
     const edges = edgesOf(routers, [

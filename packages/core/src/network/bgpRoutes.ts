@@ -100,7 +100,7 @@ export interface HeldRoute {
   readonly teller: number;
   /** It came over a favoured edge somewhere. */
   readonly favoured: boolean;
-  /** Its next hop is not next door: iBGP told it on from outside, or it came over routes. It may not be known here, or lead over several. */
+  /** Its next hop is not next door, here or at one who told it: iBGP told it on, or it came over routes. It may not be known, or lead over several. */
   readonly handedOn: boolean;
   /** It came out of EVPN, with a VNI as its label. */
   readonly labelled?: boolean;
@@ -252,14 +252,15 @@ function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: nu
     internal: e.internal,
     teller,
     favoured: best.favoured || e.favoured,
-    handedOn: e.overRoutes || (e.internal && !own && handsOn(e, best)),
+    // What may not be known to who tells it may not be told.
+    handedOn: e.overRoutes || best.handedOn || (e.internal && !own && keepsNextHop(e, best)),
   };
   return held;
 }
 
-/** Does what iBGP tells on keep a next hop that is not next door? */
-const handsOn = ({ nextHopSelf }: BgpEdge, best: HeldRoute): boolean =>
-  best.internal ? nextHopSelf !== 'all' && best.handedOn : nextHopSelf === null;
+/** Does what iBGP tells on keep a next hop that need not be next door to who hears it? */
+const keepsNextHop = ({ nextHopSelf }: BgpEdge, best: HeldRoute): boolean =>
+  best.internal ? nextHopSelf !== 'all' : nextHopSelf === null;
 
 const ownRoute = ({ routerId }: BgpRouter, attributes: Attributes): HeldRoute => ({
   attributes,
