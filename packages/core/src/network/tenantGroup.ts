@@ -272,7 +272,7 @@ export class TenantGroup {
             : { ...best, over, labelled: true, attributes: withAttributes(best.attributes, { weight: 0 }) };
         const { chances: _, ...arrived } = this.carriedTo(speaker.host, listener.host, best.attributes)[nth] ?? {};
         return isHeld(arrived)
-          ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: false }
+          ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: best.handedOn }
           : null;
       },
     };
