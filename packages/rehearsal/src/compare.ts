@@ -43,7 +43,8 @@ type Routes = Readonly<
     }[]
   >
 >;
-const FAMILIES = { ipv4: 'ipv4Unicast', evpn: 'l2VpnEvpn' } as const;
+const FAMILIES = { ipv4: 'ipv4Unicast', ipv6: 'ipv6Unicast', evpn: 'l2VpnEvpn' } as const;
+const FAMILY_NAMES = ['ipv4', 'ipv6', 'evpn'] as const;
 
 /** The end of a session as FRR calls it: its interface, or its address. */
 const peerNames = (s: NetworkAnswers['sessions'][number]): string[] => [s.port ?? '', s.peer];
@@ -82,7 +83,7 @@ export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: num
   const hosts = answers.switches.filter((h) => !lab.isBird(h));
   const ours = answers.sessions.filter((s) => !lab.isBird(s.host));
   const wanted = ours.flatMap((s) =>
-    (['ipv4', 'evpn'] as const).filter((f) => s.families[f].state === 'up').map((f) => [s, f] as const),
+    FAMILY_NAMES.filter((f) => s.families[f]?.state === 'up').map((f) => [s, f] as const),
   );
   const began = performance.now();
   const seconds = (): number => (performance.now() - began) / 1000;
@@ -118,7 +119,11 @@ function seenWords(entries: Routes[string], vteps: ReadonlyMap<string, string>):
   const route = entries.find((r) => r.selected === true && r.protocol !== 'local' && r.protocol !== 'kernel');
   if (!route) return null;
   const used = (route.nexthops ?? []).filter((n) => n.fib === true || n.active === true);
-  const tunnels = used.flatMap((n) => (n.ip !== undefined && vteps.has(n.ip) ? [n.ip] : []));
+  // An end of a tunnel of IPv4 stands in a route of IPv6 as one that is mapped (RFC 4291 §2.5.5.2).
+  const tunnels = used.flatMap((n) => {
+    const end = n.ip?.replace(/^::ffff:/, '');
+    return end !== undefined && vteps.has(end) ? [end] : [];
+  });
   const kind = route.protocol;
   if (kind === 'bgp' && tunnels.length > 0) return `bgp over ${[...new Set(tunnels)].sort().join(' ')}`;
   const hops = used.filter((n) => n.ip !== undefined || n.interfaceName !== undefined);
@@ -178,6 +183,7 @@ async function look(
     vteps: 0,
     evpnRoutes: 0,
     vrfRoutes: 0,
+    ipv6Routes: 0,
     pings: 0,
     calls: 0,
     largePings: 0,
@@ -197,6 +203,8 @@ async function look(
       s.config.vxlans.flatMap((x) => (x.localAddress ? [[x.localAddress, s.host] as const] : [])),
     ),
   );
+  /** Does anybody say anything of IPv6? */
+  const speaksIpv6 = folder.switches.some((s) => s.config.bgp?.ipv6 ?? s.config.ipv6Loopbacks);
   const loopbacks = new Set(answers.routes.map((r) => r.loopback));
   const others = [...announcedPrefixes(network.views)].filter(([prefix]) => !loopbacks.has(prefix));
   await Promise.all(
@@ -204,16 +212,18 @@ async function look(
       if (lab.isBird(host)) return lookAtBird(host);
       const neighbours = await neighboursOf(lab, host, answers);
       for (const s of answers.sessions.filter((x) => x.host === host))
-        for (const family of ['ipv4', 'evpn'] as const) {
-          if (s.families[family].state === 'uncertain') {
+        for (const family of FAMILY_NAMES) {
+          const said = s.families[family];
+          if (!said) continue;
+          if (said.state === 'uncertain') {
             count.unsure++;
-            because.add(s.families[family].reason ?? '');
+            because.add(said.reason ?? '');
             continue;
           }
           count.sessions++;
           const seen = isUp(neighbours.get(s.vrf ?? '')!, family, peerNames(s)) ? 'up' : 'down';
           const where = s.vrf === undefined ? '' : ` in ${s.vrf}`;
-          differ(host, `${family} session over ${s.port ?? s.peer}${where}`, s.families[family].state, seen);
+          differ(host, `${family} session over ${s.port ?? s.peer}${where}`, said.state, seen);
         }
       const own = (answers.adjacencies ?? []).filter((x) => x.host === host);
       const heard = own.length === 0 ? null : await adjacenciesOf(lab, host);
@@ -263,19 +273,27 @@ async function look(
       }
       const { vrfs } = network.views.get(host)!;
       const outside = tenantsOf(network).groupOf(host, undefined) ? [undefined] : [];
-      for (const vrf of [...outside, ...vrfs.keys()]) {
-        const table = (await lab.askJson<Routes>(host, `show ip route${vrf === undefined ? '' : ` vrf ${vrf}`}`)) ?? {};
+      const tables = [
+        ...[...outside, ...vrfs.keys()].map((vrf) => ({ vrf, family: 4 })),
+        ...(speaksIpv6 ? [undefined, ...vrfs.keys()].map((vrf) => ({ vrf, family: 6 })) : []),
+      ];
+      for (const { vrf, family } of tables) {
+        const of = `show ${family === 4 ? 'ip' : 'ipv6'} route${vrf === undefined ? '' : ` vrf ${vrf}`}`;
+        const table = (await lab.askJson<Routes>(host, of)) ?? {};
         const asked = routesOf(network, host, vrf);
         if (typeof asked === 'string') continue;
-        const known = new Map(asked.map((r) => [r.prefix, r]));
+        const known = new Map(asked.filter((r) => r.prefix.includes(':') === (family === 6)).map((r) => [r.prefix, r]));
         for (const prefix of new Set([...known.keys(), ...Object.keys(table)])) {
+          // Every link has one of its own.
+          if (prefix.startsWith('fe80:')) continue;
           const route = known.get(prefix);
           if (route && isUnsure(route)) continue;
           const seen = table[prefix] ? seenWords(table[prefix], vtepOwner) : null;
           // A server that has said nothing is known to nobody.
           if (route?.ways.some((w) => w.said.some((x) => x.startsWith('once '))) && seen === null) continue;
           if (!route && seen === null) continue;
-          count.vrfRoutes++;
+          if (family === 6) count.ipv6Routes++;
+          else count.vrfRoutes++;
           differ(host, `${prefix} in ${vrf ?? 'no VRF'}`, route ? routeWords(route) : 'none', seen ?? 'none');
         }
       }

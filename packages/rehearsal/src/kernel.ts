@@ -55,7 +55,8 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
   const cannot = (what: string): void => void notShown.push({ host, what });
   const spaceOf = (vrf: string | undefined): string => (vrf === undefined ? '' : `-n ${quoted(vrf)} `);
 
-  for (const address of config.loopbacks) lines.push(`ip address add ${address} dev lo`);
+  for (const address of [...config.loopbacks, ...(config.ipv6Loopbacks ?? [])])
+    lines.push(`ip address add ${address} dev lo`);
   for (const v of config.vrfs) {
     lines.push(`ip netns add ${quoted(v.name)}`, `ip -n ${quoted(v.name)} link set lo up`);
     lines.push(`ip netns exec ${quoted(v.name)} sh -c ${quoted(FORWARDING)}`);
@@ -68,7 +69,7 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
     bridgeOf.set(s.vlan, { name, space });
     const mac = s.virtual?.mac ?? s.mac;
     lines.push(`ip ${space}link add ${name} ${mac === undefined ? '' : `address ${mac} `}type bridge ${bridgeMode}`);
-    for (const a of [...s.addresses, ...(s.virtual ? [s.virtual.address] : [])])
+    for (const a of [...s.addresses, ...(s.ipv6Addresses ?? []), ...(s.virtual ? [s.virtual.address] : [])])
       lines.push(`ip ${space}address add ${a} dev ${name}`);
     // Said, it stays, whatever joins.
     lines.push(`ip ${space}link set dev ${name} mtu ${sviMtu(config, s)} up`);
@@ -116,7 +117,8 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
     const space = spaceOf(p.vrf);
     if (p.vrf !== undefined) lines.push(`ip link set ${p.name} netns ${quoted(p.vrf)}`);
     if (p.mtu !== undefined) lines.push(`ip ${space}link set ${p.name} mtu ${p.mtu}`);
-    for (const a of p.addresses) lines.push(`ip ${space}address add ${a} dev ${p.name}`);
+    for (const a of [...p.addresses, ...(p.ipv6Addresses ?? [])])
+      lines.push(`ip ${space}address add ${a} dev ${p.name}`);
     if (p.shut) lines.push(`ip ${space}link set ${p.name} down`);
     else {
       lines.push(`ip ${space}link set ${p.name} up`);

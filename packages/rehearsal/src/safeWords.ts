@@ -2,7 +2,7 @@ import { guardFiles, lagName, sviName, vxlanName, type SwitchFolder } from '@ant
 
 /** Words as interfaces, VRFs and hosts may be called here: no blank, no quote, nothing that a shell takes for more than a word. */
 const NAME = /^[A-Za-z0-9_][A-Za-z0-9_.:@+-]*$/;
-const ADDRESS = /^[0-9.]+(\/[0-9]+)?$/;
+const ADDRESS = /^[0-9A-Fa-f.:]+(\/[0-9]+)?$/;
 const MAC = /^[0-9A-Fa-f:]+$/;
 
 /**
@@ -16,15 +16,15 @@ export function unsafeWord({ switches, cables, hosts }: SwitchFolder): string | 
   const addresses = (...all: (string | undefined)[]): void => all.forEach((a) => words.push([a, ADDRESS]));
   for (const { host, config } of switches) {
     names(host, ...config.vrfs.map((v) => v.name));
-    addresses(...config.loopbacks);
+    addresses(...config.loopbacks, ...(config.ipv6Loopbacks ?? []));
     for (const p of config.ports) {
       names(p.name, p.vrf);
-      addresses(...p.addresses);
+      addresses(...p.addresses, ...(p.ipv6Addresses ?? []));
     }
     for (const l of config.lags) names(lagName(l), ...l.members);
     for (const s of config.svis) {
       names(sviName(s), s.vrf);
-      addresses(...s.addresses, s.virtual?.address);
+      addresses(...s.addresses, ...(s.ipv6Addresses ?? []), s.virtual?.address);
       words.push([s.mac, MAC], [s.virtual?.mac, MAC]);
     }
     for (const v of config.vxlans) {

@@ -15,6 +15,7 @@ export type Compared = Readonly<
     | 'vteps'
     | 'evpnRoutes'
     | 'vrfRoutes'
+    | 'ipv6Routes'
     | 'pings'
     | 'calls'
     | 'largePings'

@@ -2,7 +2,7 @@ import { vniEnd, vtepsHeard, whyUnheard, type NetworkModel } from '../network/ne
 import { absenceDoubt } from '../network/modelDoubts.ts';
 import { vtepsDoubt } from '../network/uncertain.ts';
 import { tenantsOf } from '../network/tenants.ts';
-import { formatPrefix, parseCidr, prefixOf } from '../numbers/ipv4.ts';
+import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 import type { Hearing, RouteAnswer } from './answer.ts';
 import { routeTo } from './routesOf.ts';
 import { tenantRoute } from './tenantRoutes.ts';
@@ -12,11 +12,11 @@ const MOST_TABLES = 200;
 
 /** What every switch has of a prefix, outside of VRFs and in each. */
 export function hearersOf(model: NetworkModel, text: string): readonly Hearing[] | string {
-  const cidr = parseCidr(text);
+  const cidr = parseAnyCidr(text);
   if (!cidr) return `${text} is no prefix`;
-  const prefix = prefixOf(cidr);
-  const known = formatPrefix(prefix);
-  const tenants = tenantsOf(model);
+  const prefix = networkOfAny(cidr);
+  const known = formatAny(prefix);
+  const tenants = tenantsOf(model, familyOf(prefix));
   const tables = new Map<string, string[]>();
   let all = 0;
   for (const { host } of model.switches)

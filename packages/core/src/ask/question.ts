@@ -1,5 +1,5 @@
 import type { Traffic } from '../network/checkedWay.ts';
-import { parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
+import { formatAny, hostPrefix, parseAnyCidr } from '../numbers/prefix.ts';
 
 /** A question to the network model. */
 export type Question =
@@ -66,7 +66,7 @@ export function readQuestion(words: readonly string[]): Question | string {
         if (value === undefined) return HOW;
         if (words[at] === 'in') said.vrf = value;
         else if (words[at] !== 'to') return HOW;
-        else if (parseIpv4(value) === null) return `${value} is no IPv4 address`;
+        else if (hostPrefix(value) === null) return `${value} is no address`;
         else said.to = value;
       }
       return { ask, host: first, ...said };
@@ -83,8 +83,8 @@ export function readQuestion(words: readonly string[]): Question | string {
         const vni = Number(second);
         return Number.isInteger(vni) && vni > 0 && vni < 2 ** 24 && rest.length === 0 ? { ask: 'vni', vni } : HOW;
       }
-      const prefix = first.includes('/') ? first : `${first}/32`;
-      return second === undefined && parseCidr(prefix) ? { ask: 'prefix', prefix } : HOW;
+      const prefix = first.includes('/') ? parseAnyCidr(first) : hostPrefix(first);
+      return second === undefined && prefix ? { ask: 'prefix', prefix: formatAny(prefix) } : HOW;
     }
     default:
       return HOW;

@@ -2,7 +2,7 @@ import { staticKey } from '../config/static.ts';
 import type { HeldRoute } from '../network/bgpRoutes.ts';
 import type { ConnectedRoute, WrittenRoute } from '../network/localRoutes.ts';
 import { LOCAL_PREFERENCE, OWN_WEIGHT } from '../network/routes.ts';
-import { formatPrefix, type Prefix } from '../numbers/ipv4.ts';
+import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
 import type { RouteAnswer, RouteWay } from './answer.ts';
 
 export const DROPPED: RouteWay = { over: 'nowhere: it is dropped', to: null, path: [], said: [] };
@@ -19,9 +19,9 @@ export function saidOf({ attributes: a, internal }: HeldRoute): string[] {
 }
 
 /** A subnet of the switch itself as an answer. */
-export const connectedAnswer = (host: string, prefix: Prefix, subnets: readonly ConnectedRoute[]): RouteAnswer => ({
+export const connectedAnswer = (host: string, prefix: AnyPrefix, subnets: readonly ConnectedRoute[]): RouteAnswer => ({
   host,
-  prefix: formatPrefix(prefix),
+  prefix: formatAny(prefix),
   kind: 'connected',
   ways: subnets.map(({ words }) => ({ over: words, to: null, path: [], said: [] })),
   unsure: null,
@@ -31,12 +31,12 @@ export const connectedAnswer = (host: string, prefix: Prefix, subnets: readonly 
 /** What is written down as an answer. */
 export const staticAnswer = (
   host: string,
-  prefix: Prefix,
+  prefix: AnyPrefix,
   written: readonly WrittenRoute[],
   unsure: string | null,
 ): RouteAnswer => ({
   host,
-  prefix: formatPrefix(prefix),
+  prefix: formatAny(prefix),
   kind: 'static',
   ways: written.map(({ route: { via } }) => (via === undefined ? DROPPED : { ...DROPPED, over: via })),
   unsure,

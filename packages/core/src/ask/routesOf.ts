@@ -9,7 +9,16 @@ import { MOST_WORK } from '../network/tenantGroup.ts';
 import { tenantsOf } from '../network/tenants.ts';
 import { ospfWays, settledFor, underlayOf } from '../network/underlayWays.ts';
 import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, pathsDoubt, prefixDoubt } from '../network/uncertain.ts';
-import { contains, formatPrefix, hostPart, parseCidr, parseIpv4, prefixOf, type Prefix } from '../numbers/ipv4.ts';
+import { hostPart } from '../numbers/ipv4.ts';
+import {
+  familyOf,
+  formatAny,
+  holdsAny,
+  hostPrefix,
+  networkOfAny,
+  parseAnyCidr,
+  type AnyPrefix,
+} from '../numbers/prefix.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
 import { connectedAnswer, DROPPED, saidOf, staticAnswer } from './routeWords.ts';
@@ -30,19 +39,19 @@ function announcers(model: NetworkModel, text: string): Because[] {
 function unsureWay(
   model: NetworkModel,
   host: string,
-  prefix: Prefix,
+  prefix: AnyPrefix,
   owners: readonly Because[],
   held: readonly HeldRoute[],
 ): string | null {
   if (held.some((h) => h.handedOn)) return NOT_NEXT_DOOR;
-  const address = hostPart(formatPrefix(prefix));
+  const address = hostPart(formatAny(prefix));
   const loopback = prefix.length === 32 && owners.every((o) => model.views.get(o.host)!.announced.has(address));
   if (!loopback) return prefixDoubt(model);
   return owners.flatMap((o) => pathsDoubt(model, host, o.host, address) ?? [])[0] ?? null;
 }
 
 /** A route that BGP brings, with the statements it came over. */
-function bgpRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | null {
+function bgpRoute(model: NetworkModel, host: string, prefix: AnyPrefix): RouteAnswer | null {
   const { edges, sessions } = underlayOf(model);
   const { held: all, rests } = settledFor(model, prefix);
   const held = all[model.index.get(host)!]!;
@@ -65,7 +74,7 @@ function bgpRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswe
     });
     because.push({ host, words: `${told.host} tells it over ${peer}`, configPlace: statementPlace({ peer }) });
   }
-  const text = formatPrefix(prefix);
+  const text = formatAny(prefix);
   const owners = announcers(model, text);
   ways.sort((a, b) => naturally(a.over, b.over));
   const chance = chancesOf(held).length > 1 ? FIRST_HEARD : null;
@@ -91,10 +100,10 @@ const areaWords = (area: string | null): string => (area === null ? 'all areas, 
 const KINDS = { own: 'its own', intra: 'of its area', inter: 'of another area', outside: 'from outside' } as const;
 
 /** A route that OSPF brings, with the neighbours it leads over. */
-function ospfRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | null {
+function ospfRoute(model: NetworkModel, host: string, prefix: AnyPrefix): RouteAnswer | null {
   const route = ospfWays(model, host, prefix);
   if (!route || route.over.length === 0) return null;
-  const text = formatPrefix(prefix);
+  const text = formatAny(prefix);
   const owners = bringers(model, text);
   const ways = route.over.map((a): RouteWay => {
     const said = [`cost ${route.cost}`, KINDS[route.kind]];
@@ -112,18 +121,18 @@ function ospfRoute(model: NetworkModel, host: string, prefix: Prefix): RouteAnsw
 function withoutNeighbours(model: NetworkModel, host: string): Map<string, RouteAnswer> {
   const { config } = model.views.get(host)!;
   const out = new Map<string, RouteAnswer>();
-  for (const c of connectedIn(config)) out.set(formatPrefix(c.prefix), connectedAnswer(host, c.prefix, [c]));
+  for (const c of connectedIn(config)) out.set(formatAny(c.prefix), connectedAnswer(host, c.prefix, [c]));
   for (const w of staticsIn(config))
     if (w.state !== 'inactive' && !out.has(w.route.prefix))
       out.set(w.route.prefix, staticAnswer(host, w.prefix, [w], null));
   return out;
 }
 
-const learntRoute = (model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | null =>
+const learntRoute = (model: NetworkModel, host: string, prefix: AnyPrefix): RouteAnswer | null =>
   ospfRoute(model, host, prefix) ?? bgpRoute(model, host, prefix);
 
 /** Every prefix that some switch brings into BGP or OSPF. */
-function toldPrefixes({ views, ospf }: NetworkModel): ReadonlyMap<string, Prefix> {
+function toldPrefixes({ views, ospf }: NetworkModel): ReadonlyMap<string, AnyPrefix> {
   if (!ospf) return announcedPrefixes(views);
   const out = new Map(announcedPrefixes(views));
   for (const view of views.values()) for (const [text, { prefix }] of view.ospf?.origins ?? []) out.set(text, prefix);
@@ -131,15 +140,16 @@ function toldPrefixes({ views, ospf }: NetworkModel): ReadonlyMap<string, Prefix
 }
 
 /** What a switch has of one prefix outside of VRFs; undefined = nothing. */
-export function routeTo(model: NetworkModel, host: string, prefix: Prefix): RouteAnswer | undefined {
-  if (tenantsOf(model).groupOf(host, undefined)) return tenantRoute(model, host, undefined, prefix) ?? undefined;
-  const own = withoutNeighbours(model, host).get(formatPrefix(prefix));
+export function routeTo(model: NetworkModel, host: string, prefix: AnyPrefix): RouteAnswer | undefined {
+  if (familyOf(prefix) === 6 || tenantsOf(model).groupOf(host, undefined))
+    return tenantRoute(model, host, undefined, prefix) ?? undefined;
+  const own = withoutNeighbours(model, host).get(formatAny(prefix));
   return own ?? learntRoute(model, host, prefix) ?? undefined;
 }
 
-function outsideVrfs(model: NetworkModel, host: string, wanted: (p: Prefix) => boolean): RouteAnswer[] | string {
+function outsideVrfs(model: NetworkModel, host: string, wanted: (p: AnyPrefix) => boolean): RouteAnswer[] | string {
   const out = withoutNeighbours(model, host);
-  for (const text of [...out.keys()]) if (!wanted(parseCidr(text)!)) out.delete(text);
+  for (const text of [...out.keys()]) if (!wanted(parseAnyCidr(text)!)) out.delete(text);
   const asked = [...toldPrefixes(model)].filter(([text, prefix]) => !out.has(text) && wanted(prefix));
   if (asked.length * underlayOf(model).edges.length > MOST_WORK)
     return `${asked.length} prefixes are announced: ask for the routes to one address, “routes ${host} to ADDRESS”`;
@@ -160,13 +170,18 @@ export function routesOf(
   const view = model.views.get(host);
   if (!view) return `there is no switch ${host}`;
   if (vrf !== undefined && !view.vrfs.has(vrf)) return `${host} has no VRF ${vrf}`;
-  const address = to === undefined ? null : parseIpv4(to);
-  if (to !== undefined && address === null) return `${to} is no IPv4 address`;
-  const leads = (p: Prefix): boolean => address === null || contains(prefixOf(p), { address, length: 32 });
-  const all = tenantRoutes(model, host, vrf, leads) ?? outsideVrfs(model, host, leads);
-  if (typeof all === 'string') return all;
-  const found = all.filter((r) => leads(parseCidr(r.prefix)!)).sort((a, b) => naturally(a.prefix, b.prefix));
+  const address = to === undefined ? null : hostPrefix(to);
+  if (to !== undefined && address === null) return `${to} is no address`;
+  const leads = (p: AnyPrefix): boolean => address === null || holdsAny(networkOfAny(p), address);
+  const asked = address === null ? ([4, 6] as const) : [familyOf(address)];
+  const all: RouteAnswer[] = [];
+  for (const family of asked) {
+    const of = tenantRoutes(model, family, host, vrf, leads) ?? outsideVrfs(model, host, leads);
+    if (typeof of === 'string') return of;
+    all.push(...of);
+  }
+  const found = all.filter((r) => leads(parseAnyCidr(r.prefix)!)).sort((a, b) => naturally(a.prefix, b.prefix));
   if (address === null) return found;
   // The longest is the one that counts.
-  return found.sort((a, b) => parseCidr(b.prefix)!.length - parseCidr(a.prefix)!.length);
+  return found.sort((a, b) => parseAnyCidr(b.prefix)!.length - parseAnyCidr(a.prefix)!.length);
 }

@@ -6,7 +6,8 @@ import type { TenantNode } from '../network/nextHop.ts';
 import type { TenantGroup, TenantRoute, TenantWay } from '../network/tenantGroup.ts';
 import { tenantsOf } from '../network/tenants.ts';
 import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, tenantDoubt } from '../network/uncertain.ts';
-import { formatPrefix, type Prefix } from '../numbers/ipv4.ts';
+import { familyOf, formatAny, type AnyPrefix } from '../numbers/prefix.ts';
+import type { IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
 import { connectedAnswer, DROPPED, saidOf, staticAnswer } from './routeWords.ts';
@@ -23,7 +24,7 @@ function wayOf(model: NetworkModel, node: TenantNode, way: TenantWay): RouteWay 
   return { over: `VNI ${vni} to ${vtep}`, to: to.host, path, said };
 }
 
-function becauseOf(model: NetworkModel, node: TenantNode, prefix: Prefix, ways: readonly TenantWay[]): Because[] {
+function becauseOf(model: NetworkModel, node: TenantNode, prefix: AnyPrefix, ways: readonly TenantWay[]): Because[] {
   const { host, vrf } = node;
   const out: Because[] = [];
   const carried = vrf === undefined ? undefined : model.views.get(host)!.vrfs.get(vrf);
@@ -40,13 +41,15 @@ function becauseOf(model: NetworkModel, node: TenantNode, prefix: Prefix, ways: 
       out.push({ host, words: `${session.host} tells it over ${peer}`, configPlace });
     } else if (to !== null) {
       const view = model.views.get(to.host)!;
-      const own = view.router(to.vrf)?.ownRoutes.has(formatPrefix(prefix));
+      const router = view.router(to.vrf);
+      const six = familyOf(prefix) === 6;
+      const own = (six ? router?.ownIpv6Routes : router?.ownRoutes)?.has(formatAny(prefix));
       const place: Place =
         said.length > 0
           ? ['bgp', 'evpn', 'advertiseAllVni']
           : own
-            ? ['bgp', 'vrfs', to.vrf!, 'ipv4', 'connected']
-            : ['bgp', 'vrfs', to.vrf!, 'advertiseIpv4'];
+            ? ['bgp', 'vrfs', to.vrf!, six ? 'ipv6' : 'ipv4', 'connected']
+            : ['bgp', 'vrfs', to.vrf!, six ? 'advertiseIpv6' : 'advertiseIpv4'];
       out.push({ host: to.host, words: `${to.host} announces it`, configPlace: place });
     }
   }
@@ -64,7 +67,7 @@ function answerOf(model: NetworkModel, node: TenantNode, route: TenantRoute, uns
   const far = route.ways.some((w) => w.held.handedOn) ? NOT_NEXT_DOOR : null;
   return {
     host,
-    prefix: formatPrefix(prefix),
+    prefix: formatAny(prefix),
     kind: route.kind,
     ways: route.ways
       .map((w) => wayOf(model, node, w))
@@ -74,8 +77,13 @@ function answerOf(model: NetworkModel, node: TenantNode, route: TenantRoute, uns
   };
 }
 
-const within = (model: NetworkModel, host: string, vrf: string | undefined): [TenantGroup, TenantNode] | null => {
-  const group = tenantsOf(model).groupOf(host, vrf);
+const within = (
+  model: NetworkModel,
+  family: IpFamily,
+  host: string,
+  vrf: string | undefined,
+): [TenantGroup, TenantNode] | null => {
+  const group = tenantsOf(model, family).groupOf(host, vrf);
   return group && [group, { host, vrf }];
 };
 
@@ -84,23 +92,24 @@ export function tenantRoute(
   model: NetworkModel,
   host: string,
   vrf: string | undefined,
-  prefix: Prefix,
+  prefix: AnyPrefix,
 ): RouteAnswer | null {
-  const found = within(model, host, vrf);
+  const found = within(model, familyOf(prefix), host, vrf);
   if (!found) return null;
   const [group, node] = found;
   const route = group.routeAt(node, prefix);
   return route && answerOf(model, node, route, tenantDoubt(model, group));
 }
 
-/** All that such a table has of the prefixes that are wanted; null = it is no such table. */
+/** All that such a table has of the prefixes of a family that are wanted; null = it is no such table. */
 export function tenantRoutes(
   model: NetworkModel,
+  family: IpFamily,
   host: string,
   vrf: string | undefined,
-  wanted: (p: Prefix) => boolean,
+  wanted: (p: AnyPrefix) => boolean,
 ): RouteAnswer[] | null {
-  const found = within(model, host, vrf);
+  const found = within(model, family, host, vrf);
   if (!found) return null;
   const [group, node] = found;
   const unsure = tenantDoubt(model, group);

@@ -93,8 +93,8 @@ export interface EvpnVni extends RouteTargets {
   readonly vni: Vni;
 }
 
-/** Routes of IPv4 in the router of a VRF: where they come from, who gets them, over how many ways. */
-export interface Ipv4Family extends BgpFamily {
+/** Routes of IPv4, or of IPv6, in the router of a VRF: where they come from, who gets them, over how many ways. */
+export interface UnicastFamily extends BgpFamily {
   readonly connected?: Redistribution;
   readonly static?: Redistribution;
   readonly networks?: readonly Cidr[];
@@ -111,6 +111,8 @@ export interface BgpSpeaker {
   readonly asn: Asn;
   readonly routerId?: Ipv4;
   readonly defaultIpv4: boolean;
+  /** Do neighbours speak IPv6 of which nothing else is said? */
+  readonly defaultIpv6?: boolean;
   /** eBGP peers without a policy exchange nothing (RFC 8212). */
   readonly policyRequired: boolean;
   readonly multipathRelax: boolean;
@@ -123,15 +125,19 @@ export interface BgpSpeaker {
   /** Asks others to go round it (RFC 8326). */
   readonly gracefulShutdown?: boolean;
   readonly peers: readonly BgpPeer[];
-  readonly ipv4: Ipv4Family;
+  readonly ipv4: UnicastFamily;
+  /** Absent = nothing is said of it. */
+  readonly ipv6?: UnicastFamily;
 }
 
 /** BGP in one tenant VRF, with its EVPN prefix routes (RFC 9136). */
 export interface BgpVrf extends BgpSpeaker, RouteTargets {
   readonly vrf: string;
   readonly advertiseIpv4: boolean;
+  readonly advertiseIpv6?: boolean;
   /** EVPN tells a default route of it, whether there is one or not. */
   readonly defaultRoute?: boolean;
+  readonly defaultIpv6Route?: boolean;
 }
 
 export interface BgpConfig extends BgpSpeaker {
@@ -274,17 +280,22 @@ export const bgp: ConfigSection<BgpPart> = {
   members: {
     'bgp.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
     'bgp.ipv4.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
+    'bgp.ipv6.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
     'bgp.evpn.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
     'bgp.ipv4.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
+    'bgp.ipv6.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
     'bgp.evpn.vnis': { key: (v: EvpnVni) => String(v.vni), word: 'EVPN block of VNI' },
     'bgp.vrfs': { key: (v: BgpVrf) => v.vrf, word: 'VRF' },
     'bgp.vrfs.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
     'bgp.vrfs.ipv4.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
+    'bgp.vrfs.ipv6.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
     'bgp.vrfs.ipv4.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
+    'bgp.vrfs.ipv6.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
   },
   words: {
     bgp: 'BGP',
     ipv4: 'IPv4',
+    ipv6: 'IPv6',
     evpn: 'EVPN',
     asn: 'AS number',
     routerId: 'router id',
@@ -328,7 +339,9 @@ export const bgp: ConfigSection<BgpPart> = {
     localPreference: 'local preference',
     gracefulShutdown: 'graceful shutdown',
     advertiseIpv4: 'announcing by EVPN',
+    advertiseIpv6: 'announcing of IPv6 by EVPN',
     defaultRoute: 'default route told by EVPN',
+    defaultIpv6Route: 'default route of IPv6 told by EVPN',
   },
   causeOf: ([, part, name = '', field = ''], context) => {
     const { intent, seat } = context;

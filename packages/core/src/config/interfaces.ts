@@ -18,6 +18,8 @@ export interface PortConfig {
   readonly description?: string;
   readonly mtu?: number;
   readonly addresses: readonly Cidr[];
+  /** Of IPv6; absent = none but the link's own. */
+  readonly ipv6Addresses?: readonly Cidr[];
   /** The VRF it is routed in; absent = the default one. */
   readonly vrf?: string;
   readonly bridging?: Bridging;
@@ -47,6 +49,8 @@ export interface SviConfig {
   readonly called?: string;
   readonly vrf?: string;
   readonly addresses: readonly Cidr[];
+  /** Of IPv6; absent = none but the link's own. */
+  readonly ipv6Addresses?: readonly Cidr[];
   readonly mac?: Mac;
   readonly virtual?: { readonly mac: Mac; readonly address: Cidr };
   readonly mtu?: number;
@@ -54,6 +58,8 @@ export interface SviConfig {
 
 export interface InterfacesPart {
   readonly loopbacks: readonly Cidr[];
+  /** Absent = none. */
+  readonly ipv6Loopbacks?: readonly Cidr[];
   readonly ports: readonly PortConfig[];
   readonly lags: readonly LagConfig[];
   /** By VLAN. */
@@ -209,6 +215,8 @@ export const interfaces: ConfigSection<InterfacesPart> = {
     description: 'description',
     mtu: 'MTU',
     addresses: 'addresses',
+    ipv6Addresses: 'IPv6 addresses',
+    ipv6Loopbacks: 'IPv6 loopback addresses',
     members: 'members',
     tracked: 'uplink tracking',
     segment: 'Ethernet segment',

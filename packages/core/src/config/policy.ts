@@ -72,6 +72,8 @@ export interface RouteMapEntry {
   readonly seq: number;
   readonly permit: boolean;
   readonly matchPrefixList?: string;
+  /** A list of IPv6 prefixes. */
+  readonly matchIpv6PrefixList?: string;
   readonly match?: RouteMatch;
   readonly set?: RouteSet;
   /** Another map that must let the route through too. */
@@ -85,6 +87,8 @@ export interface RouteMap {
 }
 export interface PolicyPart {
   readonly prefixLists: readonly PrefixList[];
+  /** Of IPv6, with names of their own; absent = none. */
+  readonly ipv6PrefixLists?: readonly PrefixList[];
   readonly routeMaps: readonly RouteMap[];
   /** Absent = none. */
   readonly communityLists?: readonly CommunityList[];
@@ -121,10 +125,12 @@ export const policy: ConfigSection<PolicyPart> = {
   derive: ({ fabric, routing }) => (routing ? partOf(fabric) : policy.blank),
   members: {
     prefixLists: { key: (l: PrefixList) => l.name, word: 'prefix list' },
+    ipv6PrefixLists: { key: (l: PrefixList) => l.name, word: 'IPv6 prefix list' },
     routeMaps: { key: (m: RouteMap) => m.name, word: 'route map' },
     communityLists: { key: (l: CommunityList) => l.name, word: 'community list' },
     asPathLists: { key: (l: AsPathList) => l.name, word: 'AS path list' },
     'prefixLists.entries': { key: (e: PrefixListEntry) => String(e.seq), word: 'entry' },
+    'ipv6PrefixLists.entries': { key: (e: PrefixListEntry) => String(e.seq), word: 'entry' },
     'routeMaps.entries': { key: (e: RouteMapEntry) => String(e.seq), word: 'entry' },
   },
   words: {

@@ -35,6 +35,7 @@ export interface SwitchConfig
 export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<object>>> = {
   hostname: system,
   loopbacks: interfaces,
+  ipv6Loopbacks: interfaces,
   ports: interfaces,
   lags: interfaces,
   svis: interfaces,
@@ -44,6 +45,7 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   outsideL3Vni: vrfs,
   bfdProfiles: bfd,
   prefixLists: policy,
+  ipv6PrefixLists: policy,
   routeMaps: policy,
   communityLists: policy,
   asPathLists: policy,

@@ -1,7 +1,9 @@
 import type { BgpFamily, BgpPeer, BgpSpeaker, PeerPolicy, Redistribution, RemoteAs } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { formatPrefix, parsePrefix, type Cidr, type Prefix } from '../numbers/ipv4.ts';
-import { connectedIn, staticsIn } from './localRoutes.ts';
+import { type Cidr } from '../numbers/ipv4.ts';
+import { formatAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
+import type { IpFamily } from '../numbers/address.ts';
+import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { mapPolicy, peerPolicy } from './policy.ts';
 import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes, type Policy } from './routes.ts';
 
@@ -41,11 +43,14 @@ export interface EffectivePeer {
   /** Mask of the password it must show; undefined = none. */
   readonly password: string | undefined;
   readonly ipv4: boolean;
+  readonly ipv6: boolean;
   readonly evpn: boolean;
   /** How often the own AS number may stand in a path from this peer. */
   readonly ipv4OwnAs: number;
+  readonly ipv6OwnAs: number;
   readonly evpnOwnAs: number;
   readonly ipv4Policy: EffectivePolicy;
+  readonly ipv6Policy: EffectivePolicy;
   readonly evpnPolicy: EffectivePolicy;
   readonly passive: boolean;
   readonly multihop: number | undefined;
@@ -57,7 +62,7 @@ export interface EffectivePeer {
 
 /** A prefix that a switch announces by itself, as a line of it says. */
 export interface OwnRoute {
-  readonly prefix: Prefix;
+  readonly prefix: AnyPrefix;
   readonly attributes: Attributes;
 }
 
@@ -66,8 +71,9 @@ export interface RouterView {
   readonly speaker: BgpSpeaker;
   readonly peers: readonly EffectivePeer[];
   readonly peerByName: ReadonlyMap<string, EffectivePeer>;
-  /** All it announces there by itself but for aggregates, by prefix. */
+  /** All it announces there by itself but for aggregates, by prefix; of IPv6 apart. */
   readonly ownRoutes: ReadonlyMap<Cidr, OwnRoute>;
+  readonly ownIpv6Routes: ReadonlyMap<Cidr, OwnRoute>;
 }
 
 /** BGP of the default VRF, and of the others. */
@@ -79,14 +85,19 @@ export interface BgpView extends Omit<RouterView, 'speaker'> {
 }
 
 /** What a family says of a neighbour, then what it says of its group. */
-function effectivePolicy(config: SwitchConfig, family: BgpFamily | undefined, peer: BgpPeer): EffectivePolicy {
+function effectivePolicy(
+  config: SwitchConfig,
+  family: BgpFamily | undefined,
+  peer: BgpPeer,
+  of: IpFamily = 4,
+): EffectivePolicy {
   if (family?.policies === undefined) return NO_POLICY;
   const group = family.policies.find((p) => p.peer === peer.group);
   const said: Partial<PeerPolicy> = { ...group, ...family.policies.find((p) => p.peer === peer.name) };
   const { mapIn, mapOut, prefixListIn, prefixListOut, asPathIn, asPathOut } = said;
   return {
-    in: peerPolicy(config, { list: prefixListIn, asPath: asPathIn, map: mapIn }),
-    out: peerPolicy(config, { list: prefixListOut, asPath: asPathOut, map: mapOut }),
+    in: peerPolicy(config, of, { list: prefixListIn, asPath: asPathIn, map: mapIn }),
+    out: peerPolicy(config, of, { list: prefixListOut, asPath: asPathOut, map: mapOut }),
     weight: said.weight ?? 0,
     client: said.reflectorClient ?? false,
     asOverride: said.asOverride ?? false,
@@ -99,10 +110,11 @@ function effectivePolicy(config: SwitchConfig, family: BgpFamily | undefined, pe
 
 /** Neighbours of a router; `evpn` = what the switch says of that family, which tenants have not. */
 function effectivePeers(config: SwitchConfig, speaker: BgpSpeaker, evpn: BgpFamily | undefined): EffectivePeer[] {
-  const { peers: said, ipv4 } = speaker;
+  const { peers: said, ipv4, ipv6 } = speaker;
   if (said.length === 0) return [];
   const groups = new Map<string, BgpPeer>(said.filter((p) => p.kind === 'group').map((p) => [p.name, p]));
   const ipv4Active = new Set(ipv4.active);
+  const ipv6Active = new Set(ipv6?.active);
   const evpnActive = new Set(evpn?.active);
   const peers: EffectivePeer[] = [];
   for (const p of said) {
@@ -120,10 +132,13 @@ function effectivePeers(config: SwitchConfig, speaker: BgpSpeaker, evpn: BgpFami
       shutdown: p.shutdown ?? group?.shutdown ?? false,
       password: p.password ?? group?.password,
       ipv4: speaks(ipv4Active, ipv4.inactive, speaker.defaultIpv4),
+      ipv6: speaks(ipv6Active, ipv6?.inactive, speaker.defaultIpv6 ?? false),
       evpn: speaks(evpnActive, evpn?.inactive, false),
       ipv4OwnAs: ownAs(ipv4.ownAsAllowed),
+      ipv6OwnAs: ownAs(ipv6?.ownAsAllowed),
       evpnOwnAs: ownAs(evpn?.ownAsAllowed),
       ipv4Policy: effectivePolicy(config, ipv4, p),
+      ipv6Policy: effectivePolicy(config, ipv6, p, 6),
       evpnPolicy: effectivePolicy(config, evpn, p),
       passive: p.passive ?? group?.passive ?? false,
       // A neighbour on an interface is next door, whatever its group says (FRR 8.4.4).
@@ -138,26 +153,27 @@ function effectivePeers(config: SwitchConfig, speaker: BgpSpeaker, evpn: BgpFami
 }
 
 /** What a router announces by itself: connected and static routes that it tells on, and the networks it names. */
-function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, vrf?: string): Map<Cidr, OwnRoute> {
+function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, family: IpFamily, vrf?: string): Map<Cidr, OwnRoute> {
   const out = new Map<Cidr, OwnRoute>();
-  const { ipv4 } = speaker;
+  const said = family === 4 ? speaker.ipv4 : speaker.ipv6;
+  if (!said) return out;
   const blank: Attributes = { ...OWN_ATTRIBUTES, localPreference: speaker.localPreference ?? LOCAL_PREFERENCE };
-  const tell = (said: Redistribution | undefined, prefix: Prefix, attributes: Attributes): void => {
-    if (!said) return;
-    const had = { ...attributes, med: said.metric ?? 0 };
-    const through = said.routeMap === undefined ? had : mapPolicy(config, said.routeMap)(had, prefix);
-    if (through) out.set(formatPrefix(prefix), { prefix, attributes: through });
+  const tell = (by: Redistribution | undefined, prefix: AnyPrefix, attributes: Attributes): void => {
+    if (!by) return;
+    const had = { ...attributes, med: by.metric ?? 0 };
+    const through = by.routeMap === undefined ? had : mapPolicy(config, by.routeMap)(had, prefix);
+    if (through) out.set(formatAny(prefix), { prefix, attributes: through });
   };
-  const connected = connectedIn(config, vrf);
-  const written = staticsIn(config, vrf).filter((w) => w.state !== 'inactive');
-  for (const { prefix, route } of written) tell(ipv4.static, prefix, { ...blank, tag: route.tag ?? 0 });
-  for (const { prefix, port } of connected) tell(ipv4.connected, prefix, { ...blank, port });
+  const connected = subnetsIn(config, vrf, family);
+  const written = writtenIn(config, vrf, family).filter((w) => w.state !== 'inactive');
+  for (const { prefix, route } of written) tell(said.static, prefix, { ...blank, tag: route.tag ?? 0 });
+  for (const { prefix, port } of connected) tell(said.connected, prefix, { ...blank, port });
   // Only what is in the table is announced (bgp network import-check, on by itself).
-  const there = new Set([...connected, ...written].map(({ prefix }) => formatPrefix(prefix)));
-  for (const network of ipv4.networks ?? []) {
-    const prefix = parsePrefix(network);
+  const there = new Set([...connected, ...written].map(({ prefix }) => formatAny(prefix)));
+  for (const network of said.networks ?? []) {
+    const prefix = parseAnyPrefix(network);
     if (!prefix || !there.has(network)) continue;
-    const map = ipv4.networkMaps?.[network];
+    const map = said.networkMaps?.[network];
     const had: Attributes = { ...blank, origin: 'igp' };
     const through = map === undefined ? had : mapPolicy(config, map)(had, prefix);
     if (through) out.set(network, { prefix, attributes: through });
@@ -187,20 +203,27 @@ function viewRouter(config: SwitchConfig, vrf?: string): RouterView | null {
     speaker,
     peers,
     peerByName: new Map(peers.map((p) => [p.name, p])),
-    ownRoutes: ownRoutesOf(config, speaker, vrf),
+    ownRoutes: ownRoutesOf(config, speaker, 4, vrf),
+    ownIpv6Routes: ownRoutesOf(config, speaker, 6, vrf),
   };
 }
-const SILENT: Omit<RouterView, 'speaker'> = { peers: [], peerByName: new Map(), ownRoutes: new Map() };
+const SILENT: Omit<RouterView, 'speaker'> = {
+  peers: [],
+  peerByName: new Map(),
+  ownRoutes: new Map(),
+  ownIpv6Routes: new Map(),
+};
 
 export function viewBgp(config: SwitchConfig): BgpView {
   const own = viewRouter(config);
-  const { peers, peerByName, ownRoutes } = own ?? SILENT;
+  const { peers, peerByName, ownRoutes, ownIpv6Routes } = own ?? SILENT;
   /** Of tenants, made when they are asked about. */
   const tenants = new Map<string, RouterView | null>();
   return {
     peers,
     peerByName,
     ownRoutes,
+    ownIpv6Routes,
     router: (vrf) => {
       if (vrf === undefined) return own;
       let router = tenants.get(vrf);

@@ -1,4 +1,4 @@
-import type { Prefix } from '../numbers/ipv4.ts';
+import { type AnyPrefix } from '../numbers/prefix.ts';
 import { groupBy } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
 import {
@@ -200,7 +200,13 @@ function isLoop(e: BgpEdge, receiver: BgpRouter, path: AsPath | null): boolean {
 }
 
 /** What the best route of a router becomes on its way over an edge; null = it does not get there. */
-function told(routers: readonly BgpRouter[], edges: readonly BgpEdge[], over: number, best: HeldRoute, prefix: Prefix) {
+function told(
+  routers: readonly BgpRouter[],
+  edges: readonly BgpEdge[],
+  over: number,
+  best: HeldRoute,
+  prefix: AnyPrefix,
+) {
   const e = edges[over]!;
   const [sender, receiver] = [routers[e.from]!, routers[e.to]!];
   // Not back to whom it was heard from.
@@ -294,7 +300,7 @@ const roundsOf = (routers: number): number => 2 * routers + 16;
 export function settleRoutes(
   routers: readonly BgpRouter[],
   edges: readonly BgpEdge[],
-  prefix: Prefix,
+  prefix: AnyPrefix,
   own: ReadonlyMap<number, Attributes>,
   passes: (router: number) => boolean = () => true,
 ): Settled {

@@ -2,8 +2,9 @@ import type { UnreadLine } from '../dialects/dialect.ts';
 import { onceFor } from '../onceFor.ts';
 import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
-import type { Ipv4Family, PeerPolicy } from '../config/bgp.ts';
+import type { UnicastFamily, PeerPolicy } from '../config/bgp.ts';
 import { placeKey, type SwitchConfig } from '../config/switchConfig.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 
 /** Something of a switch because of which answers may be otherwise. */
@@ -19,6 +20,8 @@ export interface Doubt {
 export interface SwitchDoubts {
   /** Routes of the underlay or of EVPN, or all there is. */
   readonly routing: Doubt | undefined;
+  /** Routes of IPv6 alone. */
+  readonly ipv6: Doubt | undefined;
   /** Everything that is bridged. */
   readonly bridging: Doubt | undefined;
   /** By neighbour or group. */
@@ -60,6 +63,7 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
     case 'bgp':
       if (second === 'peers' && fourth === 'password') return `whether sessions with ${third} come up`;
       if (second === 'peers') return `sessions with ${third}, and routes over them`;
+      if (second === 'ipv6' || (second === 'vrfs' && fourth === 'ipv6')) return 'IPv6 routes of the switch';
       if (second === 'vrfs') return `VRF ${third} there`;
       if (second === 'evpn' && third === 'vnis') return `VNI ${fourth} there`;
       return 'all routes of the switch';
@@ -84,15 +88,17 @@ function usesIn(config: SwitchConfig, isMap: (map: string) => boolean, isPaths: 
   const ofPolicy = (p: PeerPolicy): boolean =>
     [p.mapIn, p.mapOut].some((m) => m !== undefined && isMap(m)) ||
     [p.asPathIn, p.asPathOut].some((l) => l !== undefined && isPaths(l));
-  const tells = ({ connected, static: written }: Ipv4Family): boolean =>
+  const tells = ({ connected, static: written }: UnicastFamily): boolean =>
     [connected, written].some((r) => r?.routeMap !== undefined && isMap(r.routeMap));
   const { bgp } = config;
-  const policies = [...(bgp?.ipv4.policies ?? []), ...(bgp?.evpn.policies ?? [])];
-  const vrfs = (bgp?.vrfs ?? []).filter(({ ipv4 }) => tells(ipv4) || ipv4.policies?.some(ofPolicy));
+  const policies = [bgp?.ipv4, bgp?.ipv6, bgp?.evpn].flatMap((f) => f?.policies ?? []);
+  const speaks = (f: UnicastFamily | undefined): boolean =>
+    f !== undefined && (tells(f) || (f.policies?.some(ofPolicy) ?? false));
+  const vrfs = (bgp?.vrfs ?? []).filter(({ ipv4, ipv6 }) => speaks(ipv4) || speaks(ipv6));
   return {
     peers: policies.filter(ofPolicy).map((p) => p.peer),
     vrfs: vrfs.map((v) => v.vrf),
-    own: bgp !== undefined && tells(bgp.ipv4),
+    own: bgp !== undefined && (tells(bgp.ipv4) || (bgp.ipv6 !== undefined && tells(bgp.ipv6))),
   };
 }
 /** A map with all that call it, one over the other. */
@@ -118,6 +124,7 @@ const mapsWithPaths = ({ routeMaps }: SwitchConfig, list: string): string[] =>
 export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
   const { host, config } = sw;
   let routing: Doubt | undefined;
+  let ipv6: Doubt | undefined;
   let bridging: Doubt | undefined;
   const peers = new Map<string, Doubt>();
   const ports = new Map<string, Doubt>();
@@ -170,7 +177,8 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         else note(filterRules, placeKey(line.doubts), takes);
         break;
       case 'bgp':
-        if (second === 'peers' && third !== undefined) note(peers, third, fourth === 'password' ? takes : doubt);
+        if (second === 'ipv6' || (second === 'vrfs' && fourth === 'ipv6')) ipv6 ??= doubt;
+        else if (second === 'peers' && third !== undefined) note(peers, third, fourth === 'password' ? takes : doubt);
         else if (second === 'vrfs' && third !== undefined) note(vrfs, third, doubt);
         else if (second === 'evpn' && third === 'vnis') note(vnis, Number(fourth), doubt);
         else routing ??= doubt;
@@ -191,8 +199,14 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         break;
       }
       // Lists are used by routing; a loopback is what it announces.
-      case 'prefixLists':
       case 'staticRoutes':
+        if (familyOfText(second) === 6) ipv6 ??= doubt;
+        else routing ??= doubt;
+        break;
+      case 'ipv6PrefixLists':
+        ipv6 ??= doubt;
+        break;
+      case 'prefixLists':
       case 'bfdProfiles':
       case 'loopbacks':
         routing ??= doubt;
@@ -202,5 +216,5 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         bridging ??= takes;
     }
   }
-  return any ? { routing, bridging, peers, ports, vlans, vnis, vrfs, filters, filterRules } : null;
+  return any ? { routing, ipv6, bridging, peers, ports, vlans, vnis, vrfs, filters, filterRules } : null;
 });

@@ -1,3 +1,4 @@
+import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { Vni } from '../numbers/vni.ts';
 import type { Place } from '../config/switchConfig.ts';
@@ -36,11 +37,18 @@ function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
   const said = view.config.bgp?.vrfs.find((v) => v.vrf === vrf);
   const carried = view.vrfs.get(vrf);
   if (!said || carried?.l3Vni === undefined || carried.broken !== null) return [];
-  const group = tenantsOf(model).groupOf(host, vrf);
-  const own = new Set<Cidr>(said.advertiseIpv4 ? view.router(vrf)?.ownRoutes.keys() : []);
+  const router = view.router(vrf);
+  const own = new Set<Cidr>();
   if (said.defaultRoute) own.add('0.0.0.0/0');
-  if (said.advertiseIpv4 && group?.talks)
+  if (said.defaultIpv6Route) own.add('::/0');
+  const tell = (family: IpFamily, routes: ReadonlyMap<Cidr, unknown> | undefined): void => {
+    for (const text of routes?.keys() ?? []) own.add(text);
+    const group = tenantsOf(model, family).groupOf(host, vrf);
+    if (!group?.talks) return;
     for (const [text, prefix] of group.prefixes) if (group.mayTellOn({ host, vrf }, prefix)) own.add(text);
+  };
+  if (said.advertiseIpv4) tell(4, router?.ownRoutes);
+  if (said.advertiseIpv6) tell(6, router?.ownIpv6Routes);
   return [...own];
 }
 

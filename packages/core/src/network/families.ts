@@ -1,14 +1,6 @@
-import {
-  contains,
-  formatPrefix,
-  parseCidr,
-  parseIpv4,
-  parsePrefix,
-  prefixOf,
-  type Cidr,
-  type Prefix,
-} from '../numbers/ipv4.ts';
-import type { BgpSpeaker } from '../config/bgp.ts';
+import { parseIpv4, type Cidr } from '../numbers/ipv4.ts';
+import { holdsAny, formatAny, parseAnyCidr, parseAnyPrefix, networkOfAny, type AnyPrefix } from '../numbers/prefix.ts';
+import type { UnicastFamily } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
 import { chancesOf, settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import type { OspfRoute } from './ospf.ts';
@@ -55,42 +47,42 @@ const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
 
 /** An aggregate of a switch, with its prefix as numbers. */
 export interface OwnAggregate {
-  readonly prefix: Prefix;
+  readonly prefix: AnyPrefix;
   readonly summaryOnly: boolean;
 }
-export const aggregatesOf = onceFor(({ ipv4 }: BgpSpeaker): readonly OwnAggregate[] =>
-  (ipv4.aggregates ?? []).flatMap((a) => {
-    const prefix = parsePrefix(a.prefix);
+export const aggregatesOf = onceFor(({ aggregates }: UnicastFamily): readonly OwnAggregate[] =>
+  (aggregates ?? []).flatMap((a) => {
+    const prefix = parseAnyPrefix(a.prefix);
     return prefix ? [{ prefix, summaryOnly: a.summaryOnly ?? false }] : [];
   }),
 );
 const NO_AGGREGATES: readonly OwnAggregate[] = [];
 const aggregatesIn = ({ config }: SwitchView): readonly OwnAggregate[] =>
-  config.bgp ? aggregatesOf(config.bgp) : NO_AGGREGATES;
-export const isWithin = (inner: Prefix, outer: Prefix): boolean =>
-  inner.length > outer.length && contains(outer, inner);
+  config.bgp ? aggregatesOf(config.bgp.ipv4) : NO_AGGREGATES;
+export const isWithin = (inner: AnyPrefix, outer: AnyPrefix): boolean =>
+  inner.length > outer.length && holdsAny(outer, inner);
 /** What aggregates of a router say of a prefix: that others are not told of it. */
-export const isSuppressed = (aggregates: readonly OwnAggregate[], prefix: Prefix): boolean =>
+export const isSuppressed = (aggregates: readonly OwnAggregate[], prefix: AnyPrefix): boolean =>
   aggregates.some((a) => a.summaryOnly && isWithin(prefix, a.prefix));
 
 /** Every prefix that some switch announces in the underlay, aggregates among them; with the default route that is told to some. */
-export const announcedPrefixes = onceFor((views: ReadonlyMap<string, SwitchView>): ReadonlyMap<Cidr, Prefix> => {
-  const out = new Map<Cidr, Prefix>();
+export const announcedPrefixes = onceFor((views: ReadonlyMap<string, SwitchView>): ReadonlyMap<Cidr, AnyPrefix> => {
+  const out = new Map<Cidr, AnyPrefix>();
   for (const view of views.values()) {
     for (const [text, { prefix }] of view.ownRoutes) out.set(text, prefix);
-    for (const { prefix } of aggregatesIn(view)) out.set(formatPrefix(prefix), prefix);
+    for (const { prefix } of aggregatesIn(view)) out.set(formatAny(prefix), prefix);
     if (view.peers.some((p) => p.ipv4Policy.defaultOriginate)) out.set('0.0.0.0/0', { address: 0, length: 0 });
   }
   return out;
 });
 
 /** Has a switch an aggregate of just that prefix, and something within it, so that it tells it? */
-function tellsAggregate(routed: Routed, family: RoutedFamily, host: string, prefix: Prefix): boolean {
+function tellsAggregate(routed: Routed, family: RoutedFamily, host: string, prefix: AnyPrefix): boolean {
   const view = routed.views.get(host)!;
-  const text = formatPrefix(prefix);
-  if (!aggregatesIn(view).some((a) => formatPrefix(a.prefix) === text)) return false;
+  const text = formatAny(prefix);
+  if (!aggregatesIn(view).some((a) => formatAny(a.prefix) === text)) return false;
   const inner = [...announcedPrefixes(routed.views).values()].filter((p) => isWithin(p, prefix));
-  const own = inner.some((p) => view.ownRoutes.has(formatPrefix(p)));
+  const own = inner.some((p) => view.ownRoutes.has(formatAny(p)));
   return own || inner.some((p) => settlePrefix(routed, family, p).held[routed.index.get(host)!]!.length > 0);
 }
 
@@ -98,10 +90,10 @@ function tellsAggregate(routed: Routed, family: RoutedFamily, host: string, pref
  * Settles one prefix of the underlay, announced by those that announce it, and told as an aggregate by those that have one.
  * @param only of those that announce it this one alone
  */
-export function settlePrefix(routed: Routed, family: RoutedFamily, prefix: Prefix, only?: string): Settled {
+export function settlePrefix(routed: Routed, family: RoutedFamily, prefix: AnyPrefix, only?: string): Settled {
   const { switches, views, index } = routed;
   const own = new Map<number, Attributes>();
-  const text = formatPrefix(prefix);
+  const text = formatAny(prefix);
   for (const { host } of only === undefined ? switches : [{ host: only }]) {
     const route = views.get(host)!.ownRoutes.get(text);
     if (route) own.set(index.get(host)!, route.attributes);
@@ -138,7 +130,7 @@ function besideOspf(row: PathRow, { held }: Settled, routes: readonly (OspfRoute
 }
 
 /** What policies of a fabric can tell a prefix by: two that answer alike settle alike, where the same switch announces them. */
-function tellerApart({ switches, views }: Routed): (prefix: Prefix) => string {
+function tellerApart({ switches, views }: Routed): (prefix: AnyPrefix) => string {
   const questions = new Map(switches.flatMap((s) => [...prefixQuestions(s.config)]));
   const around = [...views.values()].flatMap((v) => aggregatesIn(v).map((a) => a.prefix));
   return (prefix) =>
@@ -151,7 +143,12 @@ interface OriginRows extends PathRow {
   readonly byAddress: ReadonlyMap<string, PathRow>;
 }
 /** What one switch announces with policies: a class of addresses that nothing tells apart is settled once. */
-function settleAddresses(routed: Routed, family: RoutedFamily, host: string, apart: (p: Prefix) => string): OriginRows {
+function settleAddresses(
+  routed: Routed,
+  family: RoutedFamily,
+  host: string,
+  apart: (p: AnyPrefix) => string,
+): OriginRows {
   const view = routed.views.get(host)!;
   const size = routed.switches.length;
   const counts = new Uint16Array(size);
@@ -160,7 +157,7 @@ function settleAddresses(routed: Routed, family: RoutedFamily, host: string, apa
   const classes = new Map<string, PathRow>();
   for (const address of view.announced) {
     const prefix = loopbackPrefix(view, address);
-    const text = formatPrefix(prefix);
+    const text = formatAny(prefix);
     const { area = '', cost = 0 } = view.ospf?.origins.get(text) ?? {};
     const key = `${apart(prefix)} ${area} ${cost} ${JSON.stringify(view.ownRoutes.get(text)?.attributes)}`;
     let paths = classes.get(key);
@@ -216,11 +213,11 @@ function together(size: number, rowAt: (origin: number) => PathRow & Partial<Ori
   }
   return { size, counts, unsure, ...(byAddress.size > 0 ? { byAddress } : {}) };
 }
-const loopbackPrefix = (view: SwitchView, address: string): Prefix =>
-  prefixOf(parseCidr(view.config.loopbacks.find((l: Cidr) => l.startsWith(`${address}/`))!)!);
+const loopbackPrefix = (view: SwitchView, address: string): AnyPrefix =>
+  networkOfAny(parseAnyCidr(view.config.loopbacks.find((l: Cidr) => l.startsWith(`${address}/`))!)!);
 
 /** What EVPN routes look like to policies: of their prefixes these do not ask. */
-const ANY_PREFIX: Prefix = { address: 0, length: 32 };
+const ANY_PREFIX: AnyPrefix = { address: 0, length: 32 };
 export const EVPN_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
 /**
  * Paths of both families over some sessions. Where no policy comes in, shortest paths say all there is to say; else every
@@ -242,8 +239,11 @@ export interface Families {
   readonly evpn: FamilyPaths;
 }
 
+/** Families whose paths are settled for all switches at once; tables of IPv6 are as they are asked about. */
+type SettledFamily = Exclude<Family, 'ipv6'>;
+
 /** Do shortest paths say all there is to say? */
-function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonly<Record<Family, boolean>> {
+function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonly<Record<SettledFamily, boolean>> {
   const all = [...views.values()];
   // Next hops that are not next door are resolved by other routes.
   const overRoutes = sessions.some((s) => s.port === null && s.up && s.ipv4 && !isTenants(s));
@@ -260,8 +260,9 @@ const plainRouters = ({ switches }: Routed) =>
 /** Both families with policies, a switch at a time. */
 function rowsByOrigin(routed: Routed, sessions: readonly Session[], favoured?: ReadonlySet<Session>) {
   const families = { ipv4: null as RoutedFamily | null, evpn: null as RoutedFamily | null };
-  const family = (which: Family): RoutedFamily => (families[which] ??= routedFamily(sessions, routed, which, favoured));
-  let apart: ((prefix: Prefix) => string) | null = null;
+  const family = (which: SettledFamily): RoutedFamily =>
+    (families[which] ??= routedFamily(sessions, routed, which, favoured));
+  let apart: ((prefix: AnyPrefix) => string) | null = null;
   return {
     ipv4: (o: number): OriginRows =>
       settleAddresses(routed, family('ipv4'), routed.switches[o]!.host, (apart ??= tellerApart(routed))),

@@ -1,6 +1,6 @@
 import { staticKey } from '../config/static.ts';
 import type { Place } from '../config/switchConfig.ts';
-import { parseIpv4, type Ipv4 } from '../numbers/ipv4.ts';
+import { familyOf, hostPrefix } from '../numbers/prefix.ts';
 import type { WrittenRoute } from './localRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { nextHop, type TenantNode } from './nextHop.ts';
@@ -50,8 +50,9 @@ export const tableWords = ({ vrf }: TenantNode): string => (vrf === undefined ? 
 export type Deliver = (host: string, vlan: number) => Trouble | null;
 
 /** Follows packets to an address from table to table (RFC 1812 §5.2.4), over every way that shares the load. */
-export function follow(model: NetworkModel, start: TenantNode, to: Ipv4, deliver: Deliver): Flow {
-  const target = parseIpv4(to)!;
+export function follow(model: NetworkModel, start: TenantNode, to: string, deliver: Deliver): Flow {
+  const target = hostPrefix(to)!;
+  const tables = tenantsOf(model, familyOf(target));
   const known = new Map<string, Flow | null>();
   return from(start);
 
@@ -68,7 +69,7 @@ export function follow(model: NetworkModel, start: TenantNode, to: Ipv4, deliver
 
   function lookUp(node: TenantNode): Flow {
     const { host, vrf } = node;
-    const group = tenantsOf(model).groupOf(host, vrf);
+    const group = tables.groupOf(host, vrf);
     const notComputed = (why: string): Flow => ({ ...stops(host, why), unsure: why });
     if (!group) return notComputed(`what ${host} knows ${tableWords(node)} is not computed for tenants`);
     for (const prefix of group.around(target)) {

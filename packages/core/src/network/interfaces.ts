@@ -1,16 +1,16 @@
 import { lagKey, type LagConfig, type PortConfig, type SviConfig } from '../config/interfaces.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { hostPart, parseCidr, prefixOf, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
+import { hostPart, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
 
 /** Ports and addresses of a switch, found by what one asks for. */
 export interface InterfacesView {
   /** Ports that have a stanza and are up for routing. */
   readonly portByName: ReadonlyMap<string, PortConfig>;
-  /** Interface address (host part) → port that has it. */
-  readonly portByAddress: ReadonlyMap<Ipv4, string>;
+  /** Interface address (host part) of either family → port that has it. */
+  readonly portByAddress: ReadonlyMap<string, string>;
   /** The routed port of a VRF whose subnet holds an address; of several the longest, wherever it stands. */
   readonly portTowards: (address: number, vrf?: string) => string | undefined;
-  readonly ownAddresses: ReadonlySet<Ipv4>;
+  readonly ownAddresses: ReadonlySet<string>;
   readonly lagOfPort: ReadonlyMap<string, LagConfig>;
   readonly lagByKey: ReadonlyMap<string, LagConfig>;
   readonly sviByVlan: ReadonlyMap<number, SviConfig>;
@@ -34,9 +34,9 @@ export function viewInterfaces(config: SwitchConfig): InterfacesView {
   const portByAddress = new Map<string, string>();
   /** VRF → prefix length → network address → port. */
   const routed = new Map<string, Map<number, Map<number, string>>>();
-  const ownAddresses = new Set<string>(config.loopbacks.map(hostPart));
+  const ownAddresses = new Set<string>([...config.loopbacks, ...(config.ipv6Loopbacks ?? [])].map(hostPart));
   for (const port of config.ports)
-    for (const address of port.addresses) {
+    for (const address of [...port.addresses, ...(port.ipv6Addresses ?? [])]) {
       portByAddress.set(hostPart(address), port.name);
       ownAddresses.add(hostPart(address));
       const cidr = parseCidr(address);

@@ -1,22 +1,23 @@
-import { sviKey, sviWords, type SviConfig } from '../config/interfaces.ts';
+import { sviKey, sviWords, type PortConfig, type SviConfig } from '../config/interfaces.ts';
 import type { StaticRoute } from '../config/static.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
+import type { IpFamily } from '../numbers/address.ts';
+import { hostPart, parseCidr, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
 import {
-  contains,
-  hostPart,
-  parseCidr,
-  parseIpv4,
-  parsePrefix,
-  prefixOf,
-  type Cidr,
-  type Ipv4,
-  type Prefix,
-} from '../numbers/ipv4.ts';
+  familyOfText,
+  holdsAny,
+  hostPrefix,
+  networkOfAny,
+  parseAnyCidr,
+  parseAnyPrefix,
+  type AnyPrefix,
+} from '../numbers/prefix.ts';
 import { sviDevice } from './devices.ts';
+import { DEFAULT_MTU, sviMtu } from './interfaces.ts';
 
 /** A subnet of the switch itself in a VRF: it is there while the interface is up. */
-export interface ConnectedRoute {
-  readonly prefix: Prefix;
+export interface ConnectedRoute<P extends AnyPrefix = AnyPrefix> {
+  readonly prefix: P;
   /** The address of the switch in it, with its length. */
   readonly address: Cidr;
   /** The interface as route maps call it: `p49`, `vlan110`. */
@@ -32,49 +33,81 @@ export interface ConnectedRoute {
 }
 
 /** A route that is written down in a VRF. */
-export interface WrittenRoute {
+export interface WrittenRoute<P extends AnyPrefix = AnyPrefix> {
   readonly route: StaticRoute;
-  readonly prefix: Prefix;
+  readonly prefix: P;
   /** `inactive`: what it goes to is not there. `unsure`: other routes may lead to its next hop. */
   readonly state: 'active' | 'inactive' | 'unsure';
 }
 
-/** Subnets that a switch has in a VRF; undefined = the default one. Shut ports have none. */
-export function connectedIn({ loopbacks, ports, svis }: SwitchConfig, vrf?: string): ConnectedRoute[] {
-  const out: ConnectedRoute[] = [];
+/** An interface with less than this has no IPv6 (RFC 8200 §5; the kernel takes it off). */
+const LEAST_IPV6_MTU = 1280;
+
+/** Subnets of IPv4 that a switch has in a VRF; undefined = the default one. Shut ports have none. */
+export function connectedIn(config: SwitchConfig, vrf?: string): ConnectedRoute<Prefix>[] {
+  const { loopbacks, ports, svis } = config;
+  const out: ConnectedRoute<Prefix>[] = [];
   const add = (address: Cidr, rest: Omit<ConnectedRoute, 'prefix' | 'address'>): void => {
     const cidr = parseCidr(address);
     if (cidr) out.push({ prefix: prefixOf(cidr), address, ...rest });
   };
-  if (vrf === undefined)
-    for (const l of loopbacks) add(l, { port: 'lo', words: 'lo', mtu: undefined, configPlace: ['loopbacks'] });
-  for (const p of ports)
-    if (p.vrf === vrf && !p.shut)
-      for (const a of p.addresses)
-        add(a, { port: p.name, words: p.name, mtu: p.mtu, configPlace: ['ports', p.name, 'addresses'] });
+  if (vrf === undefined) for (const l of loopbacks) add(l, OF_LOOPBACK);
+  for (const p of ports) if (p.vrf === vrf && !p.shut) for (const a of p.addresses) add(a, ofPort(p));
   for (const svi of svis) {
     if (svi.vrf !== vrf) continue;
-    const rest = {
-      port: sviDevice(svi),
-      words: sviWords(svi),
-      mtu: svi.mtu,
-      svi,
-      configPlace: ['svis', sviKey(svi)] as const,
-    };
+    const rest = ofSvi(svi);
     for (const a of svi.addresses) add(a, rest);
     if (svi.virtual) add(svi.virtual.address, { ...rest, virtual: true });
   }
   return out;
 }
+/** The same of IPv6; the addresses of a link alone are none. */
+function connected6In(config: SwitchConfig, vrf?: string): ConnectedRoute[] {
+  const { ipv6Loopbacks = [], ports, svis } = config;
+  const out: ConnectedRoute[] = [];
+  const add = (addresses: readonly Cidr[] = [], rest: Omit<ConnectedRoute, 'prefix' | 'address'>): void => {
+    for (const address of addresses) {
+      const cidr = parseAnyCidr(address);
+      if (cidr) out.push({ prefix: networkOfAny(cidr), address, ...rest });
+    }
+  };
+  if (vrf === undefined) add(ipv6Loopbacks, OF_LOOPBACK);
+  for (const p of ports)
+    if (p.vrf === vrf && !p.shut && (p.mtu ?? DEFAULT_MTU) >= LEAST_IPV6_MTU) add(p.ipv6Addresses, ofPort(p));
+  for (const svi of svis)
+    if (svi.vrf === vrf && sviMtu(config, svi) >= LEAST_IPV6_MTU) add(svi.ipv6Addresses, ofSvi(svi));
+  return out;
+}
+const OF_LOOPBACK = { port: 'lo', words: 'lo', mtu: undefined, configPlace: ['loopbacks'] } as const;
+const ofPort = (p: PortConfig) => ({
+  port: p.name,
+  words: p.name,
+  mtu: p.mtu,
+  configPlace: ['ports', p.name, 'addresses'] as const,
+});
+const ofSvi = (svi: SviConfig) => ({
+  port: sviDevice(svi),
+  words: sviWords(svi),
+  mtu: svi.mtu,
+  svi,
+  configPlace: ['svis', sviKey(svi)] as const,
+});
+/** Subnets of a family that a switch has in a VRF. */
+export const subnetsIn = (
+  config: SwitchConfig,
+  vrf: string | undefined,
+  family: IpFamily,
+): readonly ConnectedRoute[] => (family === 4 ? connectedIn(config, vrf) : connected6In(config, vrf));
 
 /** The subnet of a switch in a VRF that holds an address; of several the longest. */
-export function subnetOf(connected: readonly ConnectedRoute[], address: Ipv4): ConnectedRoute | undefined {
-  const number = parseIpv4(address);
-  if (number === null) return undefined;
-  let best: ConnectedRoute | undefined;
-  for (const c of connected)
-    if (contains(c.prefix, { address: number, length: 32 }) && (!best || c.prefix.length > best.prefix.length))
-      best = c;
+export function subnetOf<P extends AnyPrefix>(
+  connected: readonly ConnectedRoute<P>[],
+  address: string,
+): ConnectedRoute<P> | undefined {
+  const host = hostPrefix(address);
+  if (host === null) return undefined;
+  let best: ConnectedRoute<P> | undefined;
+  for (const c of connected) if (holdsAny(c.prefix, host) && (!best || c.prefix.length > best.prefix.length)) best = c;
   return best;
 }
 
@@ -83,14 +116,14 @@ const hasDevice = (config: SwitchConfig, name: string, vrf: string | undefined):
   config.ports.some((p) => p.name === name && p.vrf === vrf && !p.shut) ||
   config.svis.some((s) => s.vrf === vrf && sviDevice(s) === name);
 
-/** Routes that are written down in a VRF, and whether they are in use. */
-export function staticsIn(config: SwitchConfig, vrf?: string): WrittenRoute[] {
-  const all = (config.staticRoutes ?? []).filter((r) => r.vrf === vrf);
+/** Routes of a family that are written down in a VRF, and whether they are in use. */
+export function writtenIn(config: SwitchConfig, vrf: string | undefined, family: IpFamily): WrittenRoute[] {
+  const all = (config.staticRoutes ?? []).filter((r) => r.vrf === vrf && familyOfText(r.prefix) === family);
   if (all.length === 0) return [];
-  const connected = connectedIn(config, vrf);
+  const connected = subnetsIn(config, vrf, family);
   const stateOf = ({ via }: StaticRoute): WrittenRoute['state'] => {
     if (via === undefined) return 'active';
-    if (parseIpv4(via) === null) return hasDevice(config, via, vrf) ? 'active' : 'inactive';
+    if (hostPrefix(via) === null) return hasDevice(config, via, vrf) ? 'active' : 'inactive';
     const subnet = subnetOf(connected, via);
     if (subnet) return hostPart(subnet.address) === via ? 'inactive' : 'active';
     // Next hops are looked up among all routes, those of neighbours as well.
@@ -98,7 +131,10 @@ export function staticsIn(config: SwitchConfig, vrf?: string): WrittenRoute[] {
     return learns || all.length > 1 ? 'unsure' : 'inactive';
   };
   return all.flatMap((route) => {
-    const prefix = parsePrefix(route.prefix);
+    const prefix = parseAnyPrefix(route.prefix);
     return prefix ? [{ route, prefix, state: stateOf(route) }] : [];
   });
 }
+/** Those of IPv4. */
+export const staticsIn = (config: SwitchConfig, vrf?: string): WrittenRoute<Prefix>[] =>
+  writtenIn(config, vrf, 4) as WrittenRoute<Prefix>[];

@@ -7,6 +7,7 @@ import type { Session } from './sessions.ts';
 
 const NO_DOUBTS: SwitchDoubts = {
   routing: undefined,
+  ipv6: undefined,
   bridging: undefined,
   peers: new Map(),
   ports: new Map(),

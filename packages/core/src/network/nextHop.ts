@@ -1,5 +1,5 @@
-import { parseIpv4 } from '../numbers/ipv4.ts';
-import { connectedIn, subnetOf } from './localRoutes.ts';
+import { familyOf, hostPrefix } from '../numbers/prefix.ts';
+import { subnetOf, subnetsIn } from './localRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { accessTo, answersIn, endKey } from './sessions.ts';
 
@@ -22,8 +22,9 @@ export function nextHop(
 ): TenantNode | { readonly why: string; readonly unsure: boolean } {
   const { config, portByName } = model.views.get(host)!;
   const lost = (why: string, unsure = false) => ({ why, unsure });
-  const address = parseIpv4(via) !== null;
-  const subnet = address ? subnetOf(connectedIn(config, vrf), via) : undefined;
+  const hop = hostPrefix(via);
+  const address = hop !== null;
+  const subnet = hop ? subnetOf(subnetsIn(config, vrf, familyOf(hop)), via) : undefined;
   if (address && !subnet) return lost(`${host}: ${via} is not next door`, true);
   const vlan = subnet?.svi?.vlan;
   const port = vlan === undefined ? (subnet?.port ?? via) : accessTo(model.views, model.plan, host, vlan, via);

@@ -1,6 +1,14 @@
-import { pathExpression, type RouteMap, type RouteMapEntry, type RouteMatch, type RouteSet } from '../config/policy.ts';
+import {
+  pathExpression,
+  type PrefixList,
+  type RouteMap,
+  type RouteMapEntry,
+  type RouteMatch,
+  type RouteSet,
+} from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { contains, parseCidr, prefixOf, type Prefix } from '../numbers/ipv4.ts';
+import { holdsAny, parseAnyCidr, networkOfAny, familyOf, type AnyPrefix } from '../numbers/prefix.ts';
+import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { onceFor } from '../onceFor.ts';
 import {
   communitiesOf,
@@ -13,30 +21,46 @@ import {
   type Policy,
 } from './routes.ts';
 
-type PrefixTest = (prefix: Prefix) => boolean;
+type PrefixTest = (prefix: AnyPrefix) => boolean;
 
 /** Every prefix list of a switch as a question; the end of a list denies. */
 const prefixTests = onceFor((config: SwitchConfig): ReadonlyMap<string, PrefixTest> => {
+  return testsOf(config.prefixLists);
+});
+/** Those of IPv6, with names of their own. */
+const ipv6PrefixTests = onceFor(({ ipv6PrefixLists = [] }: SwitchConfig) => testsOf(ipv6PrefixLists));
+function testsOf(lists: readonly PrefixList[]): ReadonlyMap<string, PrefixTest> {
   const out = new Map<string, PrefixTest>();
-  for (const list of config.prefixLists) {
+  for (const list of lists) {
     const entries = list.entries.flatMap((e) => {
-      const p = parseCidr(e.prefix);
+      const p = parseAnyCidr(e.prefix);
       if (!p) return [];
       const low = e.ge ?? p.length;
-      return [{ permit: e.permit, around: prefixOf(p), low, high: e.le ?? (e.ge === undefined ? p.length : 32) }];
+      return [
+        {
+          permit: e.permit,
+          around: networkOfAny(p),
+          low,
+          high: e.le ?? (e.ge === undefined ? p.length : bitsOf(familyOf(p))),
+        },
+      ];
     });
     out.set(list.name, (prefix) => {
       for (const e of entries)
-        if (prefix.length >= e.low && prefix.length <= e.high && contains(e.around, prefix)) return e.permit;
+        if (prefix.length >= e.low && prefix.length <= e.high && holdsAny(e.around, prefix)) return e.permit;
       return false;
     });
   }
   return out;
-});
+}
 
 /** Does a prefix list permit the prefix? An undefined list permits nothing. */
-export const permits = (config: SwitchConfig, listName: string, prefix: Prefix): boolean =>
+export const permits = (config: SwitchConfig, listName: string, prefix: AnyPrefix): boolean =>
   prefixTests(config).get(listName)?.(prefix) ?? false;
+
+/** The same of IPv6. */
+const permits6 = (config: SwitchConfig, listName: string, prefix: AnyPrefix): boolean =>
+  ipv6PrefixTests(config).get(listName)?.(prefix) ?? false;
 
 /** Does a list of AS paths permit the path? Undefined = no. */
 function permitsPath(config: SwitchConfig, listName: string, path: AsPath | null): boolean {
@@ -120,7 +144,7 @@ const MOST_CALLS = 8;
 function walk(
   config: SwitchConfig,
   map: RouteMap,
-  prefix: Prefix,
+  prefix: AnyPrefix,
   route: Attributes,
   calls: number,
 ): Attributes | null {
@@ -130,6 +154,7 @@ function walk(
   for (let i = 0; i < entries.length; i++) {
     const e: RouteMapEntry = entries[i]!;
     if (e.matchPrefixList !== undefined && !permits(config, e.matchPrefixList, prefix)) continue;
+    if (e.matchIpv6PrefixList !== undefined && !permits6(config, e.matchIpv6PrefixList, prefix)) continue;
     if (e.match && !matches(config, e.match, at)) continue;
     if (!e.permit) return null;
     permitted = true;
@@ -161,13 +186,15 @@ export function mapPolicy(config: SwitchConfig, mapName: string): Policy {
 /** What a neighbour’s filters and map let through one way, one after the other; null = everything, as it is. */
 export function peerPolicy(
   config: SwitchConfig,
+  family: IpFamily,
   said: { readonly list?: string; readonly asPath?: string; readonly map?: string },
 ): Policy | null {
   const { list, asPath, map } = said;
   if (list === undefined && asPath === undefined && map === undefined) return null;
+  const asked = family === 4 ? permits : permits6;
   const then = map === undefined ? null : mapPolicy(config, map);
   return (route, prefix) => {
-    if (list !== undefined && !permits(config, list, prefix)) return null;
+    if (list !== undefined && !asked(config, list, prefix)) return null;
     if (asPath !== undefined && !permitsPath(config, asPath, route.path)) return null;
     return then ? then(route, prefix) : route;
   };

@@ -9,7 +9,7 @@ import { LOCAL_PREFERENCE } from './routes.ts';
 import { isTenants, type Session } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';
 
-export type Family = 'ipv4' | 'evpn';
+export type Family = 'ipv4' | 'ipv6' | 'evpn';
 
 /** What paths follow from. */
 export interface Routed {
@@ -22,8 +22,7 @@ export interface Routed {
 
 export const DEFAULT_MAXIMUM_PATHS = 64;
 
-const policyOf = (peer: EffectivePeer, family: Family): EffectivePolicy =>
-  family === 'ipv4' ? peer.ipv4Policy : peer.evpnPolicy;
+const policyOf = (peer: EffectivePeer, family: Family): EffectivePolicy => peer[`${family}Policy`];
 /** The AS number a router shows a neighbour. */
 const shownAs = ({ speaker }: RouterView, peer: EffectivePeer): number => peer.localAs ?? speaker.asn;
 
@@ -71,7 +70,7 @@ export function plainEdges(sessions: readonly Session[], { views, index }: Route
     edges.push({
       from,
       to: index.get(s.farHost)!,
-      ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs,
+      ownAsAllowed: receiver[`${family}OwnAs`],
     });
   }
   return edges;
@@ -86,12 +85,13 @@ export interface RoutedFamily {
 }
 
 /** BGP of a VRF as route selection sees it; null = it runs none. */
-export function bgpRouter(speaker: BgpSpeaker | null | undefined): BgpRouter {
+export function bgpRouter(speaker: BgpSpeaker | null | undefined, family: 'ipv4' | 'ipv6' = 'ipv4'): BgpRouter {
+  const { maximumPaths, maximumPathsInternal } = speaker?.[family] ?? {};
   return {
     asn: speaker?.asn ?? 0,
     routerId: parseIpv4(speaker?.routerId ?? '') ?? 0,
-    maximumPaths: speaker?.ipv4.maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
-    maximumPathsInternal: speaker?.ipv4.maximumPathsInternal ?? DEFAULT_MAXIMUM_PATHS,
+    maximumPaths: maximumPaths ?? DEFAULT_MAXIMUM_PATHS,
+    maximumPathsInternal: maximumPathsInternal ?? DEFAULT_MAXIMUM_PATHS,
     multipathRelax: speaker?.multipathRelax ?? false,
     asPathIgnored: speaker?.asPathIgnored ?? false,
     medAlways: speaker?.medAlways ?? false,
@@ -136,7 +136,7 @@ export function edgesOver(
       internal: e.internal,
       sentAs: sender.localAs === undefined ? [own] : [own, sender.localAs],
       heardAs: receiver.localAs ?? null,
-      ownAsAllowed: family === 'ipv4' ? receiver.ipv4OwnAs : receiver.evpnOwnAs,
+      ownAsAllowed: receiver[`${family}OwnAs`],
       out: told.out,
       in: taken.in,
       closed: e.closed,

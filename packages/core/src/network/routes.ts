@@ -1,5 +1,5 @@
 import type { RouteOrigin } from '../config/policy.ts';
-import type { Prefix } from '../numbers/ipv4.ts';
+import { type AnyPrefix } from '../numbers/prefix.ts';
 
 /** An AS path (RFC 4271 §4.3), the last number added foremost. The same path is the same object. */
 export interface AsPath {
@@ -93,4 +93,4 @@ export const hasCommunity = (communities: string, word: string): boolean =>
   communities !== '' && communitiesOf(communities).includes(word);
 
 /** What lets a route through, changed or not; null = it does not. */
-export type Policy = (route: Attributes, prefix: Prefix) => Attributes | null;
+export type Policy = (route: Attributes, prefix: AnyPrefix) => Attributes | null;

@@ -4,6 +4,7 @@ import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
 import type { SviConfig } from '../config/interfaces.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
+import type { Family } from './routedFamily.ts';
 import { filtersOf } from './filters.ts';
 import { sessionFiltered, type FilteringSwitch, type SessionEnd } from './filteredSession.ts';
 import { connectedIn, subnetOf } from './localRoutes.ts';
@@ -35,9 +36,11 @@ export interface Session {
   /** Why it is down; null when up. */
   readonly reason: string | null;
   readonly ipv4: boolean;
+  readonly ipv6: boolean;
   readonly evpn: boolean;
   /** Why a family is down though the session is up, or null. */
   readonly ipv4Reason: string | null;
+  readonly ipv6Reason: string | null;
   readonly evpnReason: string | null;
   /** Where filters stop it. */
   readonly stopped?: Trouble;
@@ -117,8 +120,8 @@ function wayTo(
   return { port, own: ownIn(subnet.svi!) };
 }
 const ROUTES: Way = { port: null, own: [] };
-const ownIn = ({ addresses, virtual }: SviConfig): string[] =>
-  [...addresses, ...(virtual ? [virtual.address] : [])].map(hostPart);
+const ownIn = ({ addresses, ipv6Addresses = [], virtual }: SviConfig): string[] =>
+  [...addresses, ...ipv6Addresses, ...(virtual ? [virtual.address] : [])].map(hostPart);
 
 /** RFC 2385: without the same password at both ends no segment is taken. */
 function passwordsDiffer(here: string | undefined, there: string | undefined, farHost: string): string {
@@ -329,12 +332,14 @@ interface There {
 }
 const vrfOf = <K extends string>(key: K, vrf: string | undefined): Partial<Record<K, string>> =>
   vrf === undefined ? {} : ({ [key]: vrf } as Record<K, string>);
+/** Why families are down, each; null = they are not. */
+type FamilyReasons = Readonly<Record<Family, string | null>>;
+const NOT_ASKED: FamilyReasons = { ipv4: null, ipv6: null, evpn: null };
 const sessionOf = (
   { here, peer, port, farHost }: Here,
   there: There | null,
   reason: string | null,
-  ipv4Reason: string | null,
-  evpnReason: string | null,
+  { ipv4, ipv6, evpn }: FamilyReasons,
 ): Session => ({
   host: here.host,
   ...vrfOf('vrf', here.vrf),
@@ -348,13 +353,14 @@ const sessionOf = (
   remoteAsHad: there === null ? null : there.asn,
   up: reason === null,
   reason,
-  ipv4: reason === null && ipv4Reason === null,
-  evpn: reason === null && evpnReason === null,
-  ipv4Reason,
-  evpnReason,
+  ipv4: reason === null && ipv4 === null,
+  ipv6: reason === null && ipv6 === null,
+  evpn: reason === null && evpn === null,
+  ipv4Reason: ipv4,
+  ipv6Reason: ipv6,
+  evpnReason: evpn,
 });
-const down = (at: Here, reason: string, there: There | null = null): Session =>
-  sessionOf(at, there, reason, null, null);
+const down = (at: Here, reason: string, there: There | null = null): Session => sessionOf(at, there, reason, NOT_ASKED);
 /** What is not computed counts as down, and says so. */
 const unknown = (at: Here, why: string): Session =>
   at.peer.shutdown ? down(at, 'closed here (shutdown)') : { ...down(at, why), unsure: why };
@@ -375,10 +381,10 @@ function both(at: Here, view: SwitchView, findEnd: () => FarEnd, filtering: read
   const filters = sessionFiltered(own, sessionEnd(far, end.peer, end.port, peer), filtering);
   const unsure = filters.unsure === null ? {} : { unsure: filters.unsure };
   if (filters.trouble) return { ...down(at, filters.trouble.words, there), stopped: filters.trouble, ...unsure };
-  const ipv4Reason = familyReason(peer.ipv4, end.peer.ipv4, farHost);
-  const evpnReason = familyReason(peer.evpn, end.peer.evpn, farHost);
-  const none = ipv4Reason !== null && evpnReason !== null ? 'no address family in common' : null;
-  return { ...sessionOf(at, there, none, ipv4Reason, evpnReason), ...unsure };
+  const reasonOf = (family: Family): string | null => familyReason(peer[family], end.peer[family], farHost);
+  const reasons = { ipv4: reasonOf('ipv4'), ipv6: reasonOf('ipv6'), evpn: reasonOf('evpn') };
+  const none = Object.values(reasons).every((r) => r !== null) ? 'no address family in common' : null;
+  return { ...sessionOf(at, there, none, reasons), ...unsure };
 }
 /** An end as filters see it: it is known by the address that the other end calls. */
 const sessionEnd = (

@@ -1,9 +1,20 @@
-import type { BgpVrf } from '../config/bgp.ts';
-import { formatPrefix, parseIpv4, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import type { BgpSpeaker, BgpVrf, UnicastFamily } from '../config/bgp.ts';
+import type { Cidr } from '../numbers/ipv4.ts';
+import {
+  EVERYTHING,
+  familyOf,
+  formatAny,
+  holdsAny,
+  hostPrefix,
+  parseAnyPrefix,
+  type AnyPrefix,
+} from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { chancesOf, PLAIN_EDGE, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
-import { aggregatesOf, EVPN_ROUTE, isSuppressed, isWithin, settleEvpn } from './families.ts';
-import { connectedIn, staticsIn, type ConnectedRoute, type WrittenRoute } from './localRoutes.ts';
+import { aggregatesOf, EVPN_ROUTE, isSuppressed, isWithin, settleEvpn, type OwnAggregate } from './families.ts';
+import type { OwnRoute } from './bgp.ts';
+import type { IpFamily } from '../numbers/address.ts';
+import { subnetsIn, writtenIn, type ConnectedRoute, type WrittenRoute } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, routedFamily, type RoutedFamily } from './routedFamily.ts';
@@ -22,7 +33,7 @@ export interface TenantWay {
   readonly said: readonly string[];
 }
 /** What a table has of one prefix, the nearest of all that there is (administrative distance). */
-export type TenantRoute = { readonly prefix: Prefix } & (
+export type TenantRoute = { readonly prefix: AnyPrefix } & (
   | { readonly kind: 'connected'; readonly subnets: readonly ConnectedRoute[] }
   | { readonly kind: 'static'; readonly written: readonly WrittenRoute[] }
   | {
@@ -44,8 +55,9 @@ interface Teller {
   readonly said: readonly string[];
 }
 
-/** Tables between which routes go, by sessions and by EVPN. */
+/** Tables of one family between which routes go, by sessions and by EVPN. */
 export class TenantGroup {
+  readonly family: IpFamily;
   readonly nodes: readonly TenantNode[];
   /** Their sessions, up or not. */
   readonly sessions: readonly Session[];
@@ -55,8 +67,9 @@ export class TenantGroup {
   private readonly settled = new Map<string, Settlement>();
   private readonly carried = new Map<string, Settled>();
 
-  constructor(model: NetworkModel, nodes: readonly TenantNode[], sessions: readonly Session[]) {
+  constructor(model: NetworkModel, family: IpFamily, nodes: readonly TenantNode[], sessions: readonly Session[]) {
     this.model = model;
+    this.family = family;
     this.nodes = nodes;
     this.sessions = sessions;
     this.targets = targetsIn(model);
@@ -73,17 +86,43 @@ export class TenantGroup {
         if (vrf === undefined) return true;
         const { config } = this.model.views.get(host)!;
         const said = this.said(node);
+        const family = said && this.unicast(said);
         return (
           (config.staticRoutes?.some((r) => r.vrf === vrf) ?? false) ||
           config.ports.some((p) => p.vrf === vrf) ||
-          said?.defaultRoute === true ||
-          said?.ipv4.aggregates !== undefined ||
-          said?.ipv4.networks !== undefined ||
-          said?.ipv4.connected?.routeMap !== undefined
+          this.tellsDefault(said) ||
+          family?.aggregates !== undefined ||
+          family?.networks !== undefined ||
+          family?.connected?.routeMap !== undefined
         );
       }));
   }
   private talking: boolean | undefined;
+
+  /** What is said of the family of the group. */
+  private unicast(speaker: BgpSpeaker): UnicastFamily | undefined {
+    return this.family === 4 ? speaker.ipv4 : speaker.ipv6;
+  }
+  private get familyName(): 'ipv4' | 'ipv6' {
+    return this.family === 4 ? 'ipv4' : 'ipv6';
+  }
+  /** Does EVPN tell its prefixes? */
+  private advertises(node: TenantNode): boolean {
+    const said = this.said(node);
+    return (this.family === 4 ? said?.advertiseIpv4 : said?.advertiseIpv6) ?? false;
+  }
+  private tellsDefault(said: BgpVrf | undefined): boolean {
+    return (this.family === 4 ? said?.defaultRoute : said?.defaultIpv6Route) ?? false;
+  }
+  private ownRoutes(node: TenantNode): ReadonlyMap<Cidr, OwnRoute> | undefined {
+    const router = this.viewOf(node);
+    return this.family === 4 ? router?.ownRoutes : router?.ownIpv6Routes;
+  }
+  private aggregates(node: TenantNode): readonly OwnAggregate[] {
+    const router = this.viewOf(node);
+    const family = router && this.unicast(router.speaker);
+    return family ? aggregatesOf(family) : NO_AGGREGATES;
+  }
 
   private viewOf(node: TenantNode) {
     return this.model.views.get(node.host)!.router(node.vrf);
@@ -93,22 +132,23 @@ export class TenantGroup {
   }
 
   /** Every prefix that some table of the group has of its own: announced, or only there. */
-  get prefixes(): ReadonlyMap<Cidr, Prefix> {
+  get prefixes(): ReadonlyMap<Cidr, AnyPrefix> {
     if (this.known) return this.known;
-    const out = new Map<Cidr, Prefix>();
-    const add = (p: Prefix): void => void out.set(formatPrefix(p), p);
+    const out = new Map<Cidr, AnyPrefix>();
+    const add = (p: AnyPrefix): void => void out.set(formatAny(p), p);
     for (const node of this.nodes) {
       const { config } = this.model.views.get(node.host)!;
       const router = this.viewOf(node);
-      for (const c of connectedIn(config, node.vrf)) add(c.prefix);
-      for (const w of staticsIn(config, node.vrf)) add(w.prefix);
-      for (const { prefix } of router ? aggregatesOf(router.speaker) : []) add(prefix);
-      if (this.said(node)?.defaultRoute || router?.peers.some((p) => p.ipv4Policy.defaultOriginate)) add(EVERYTHING);
+      for (const c of subnetsIn(config, node.vrf, this.family)) add(c.prefix);
+      for (const w of writtenIn(config, node.vrf, this.family)) add(w.prefix);
+      for (const { prefix } of this.aggregates(node)) add(prefix);
+      const told = router?.peers.some((p) => p[`${this.familyName}Policy`].defaultOriginate) ?? false;
+      if (told || this.tellsDefault(this.said(node))) add(EVERYTHING[this.family]);
     }
-    for (const t of this.tellers.keys()) out.set(t, { address: parseIpv4(t.split('/')[0]!)!, length: 32 });
+    for (const t of this.tellers.keys()) out.set(t, parseAnyPrefix(t)!);
     return (this.known = out);
   }
-  private known: Map<Cidr, Prefix> | null = null;
+  private known: Map<Cidr, AnyPrefix> | null = null;
 
   /** Servers whose addresses EVPN tells once they have spoken (RFC 9135 §4), by address. */
   private get tellers(): ReadonlyMap<Cidr, readonly Teller[]> {
@@ -118,11 +158,14 @@ export class TenantGroup {
     for (const h of this.model.hosts) {
       const view = this.model.views.get(h.switch);
       const svi = view?.sviByVlan.get(h.vlan);
-      if (!view || svi?.vrf === undefined || !view.vniOfVlan.has(h.vlan) || parseIpv4(h.ip) === null) continue;
+      if (!view || svi?.vrf === undefined || !view.vniOfVlan.has(h.vlan)) continue;
+      const address = hostPrefix(h.ip);
+      if (!address || familyOf(address) !== this.family) continue;
       const node = there.get(nodeKey(h.switch, svi.vrf));
       if (!node) continue;
       const teller = { node, attributes: EVPN_ROUTE, said: [`once ${h.host} has spoken`] };
-      out.set(`${h.ip}/32`, [...(out.get(`${h.ip}/32`) ?? []), teller]);
+      const text = formatAny(address);
+      out.set(text, [...(out.get(text) ?? []), teller]);
     }
     return (this.speaking = out);
   }
@@ -131,7 +174,7 @@ export class TenantGroup {
   /** Sessions between its tables. */
   private get direct(): Pick<RoutedFamily, 'edges' | 'sessions'> {
     const indexOf = (host: string, vrf: string | undefined): number | undefined => this.at.get(nodeKey(host, vrf));
-    return (this.sessionEdges ??= edgesOver(this.sessions, this.model.views, indexOf, 'ipv4'));
+    return (this.sessionEdges ??= edgesOver(this.sessions, this.model.views, indexOf, this.familyName));
   }
   private sessionEdges: Pick<RoutedFamily, 'edges' | 'sessions'> | null = null;
 
@@ -204,7 +247,7 @@ export class TenantGroup {
   /** Ways through EVPN from all that have neighbours: what they hear goes on over them. */
   private get passing(): readonly Tunnel[] {
     return (this.passers ??= this.nodes.flatMap((n, i) =>
-      this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && this.said(n)?.advertiseIpv4
+      this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && this.advertises(n)
         ? this.tunnelsFrom(n, i)
         : [],
     ));
@@ -212,16 +255,16 @@ export class TenantGroup {
   private passers: Tunnel[] | null = null;
 
   /** What every table of the group has of a prefix by BGP and EVPN; with nothing but subnets in it, one table alone. */
-  private settle(prefix: Prefix, asked: number): Settlement {
-    const text = formatPrefix(prefix);
+  private settle(prefix: AnyPrefix, asked: number): Settlement {
+    const text = formatAny(prefix);
     const only = this.talks ? undefined : asked;
     const key = only === undefined ? text : `${text} ${only}`;
     let known = this.settled.get(key);
     if (!known) this.settled.set(key, (known = this.settleAnew(prefix, text, only)));
     return known;
   }
-  private settleAnew(prefix: Prefix, text: Cidr, only: number | undefined): Settlement {
-    const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker));
+  private settleAnew(prefix: AnyPrefix, text: Cidr, only: number | undefined): Settlement {
+    const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, this.familyName));
     const own = new Map<number, Attributes>();
     const tunnels: Tunnel[] = only === undefined ? [...this.passing] : [];
     const passes = new Set(tunnels.map((t) => t.from));
@@ -229,17 +272,17 @@ export class TenantGroup {
       if (!passes.has(from)) tunnels.push(...this.tunnelsFrom(node, from, only));
     };
     this.nodes.forEach((n, i) => {
-      const route = this.viewOf(n)?.ownRoutes.get(text);
+      const route = this.ownRoutes(n)?.get(text);
       const attributes = route?.attributes ?? (this.tellsAggregate(n, i, prefix) ? OWN_ATTRIBUTES : undefined);
       if (!attributes) return;
       own.set(i, attributes);
-      if (this.said(n)?.advertiseIpv4) tell(n, i);
+      if (this.advertises(n)) tell(n, i);
     });
     // Those that tell it by EVPN alone stand for themselves.
     const tellers = [...(this.tellers.get(text) ?? [])];
     if (prefix.length === 0)
       for (const node of this.nodes)
-        if (this.said(node)?.defaultRoute) tellers.push({ node, attributes: EVPN_ROUTE, said: [] });
+        if (this.tellsDefault(this.said(node))) tellers.push({ node, attributes: EVPN_ROUTE, said: [] });
     for (const { node, attributes } of tellers) {
       own.set(routers.length, attributes);
       tunnels.push(...this.tunnelsFrom(node, routers.length, only));
@@ -250,10 +293,7 @@ export class TenantGroup {
     const speakers = new Set(tunnels.map((t) => t.from)).size;
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
     const edges = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, unchosen))];
-    const quiet = this.nodes.map((n) => {
-      const router = this.viewOf(n);
-      return router !== null && isSuppressed(aggregatesOf(router.speaker), prefix);
-    });
+    const quiet = this.nodes.map((n) => isSuppressed(this.aggregates(n), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
     const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
     return { held, rests, first, tunnels, tellerAt, unchosen };
@@ -277,17 +317,17 @@ export class TenantGroup {
       },
     };
   }
-  private tellsAggregate(node: TenantNode, at: number, prefix: Prefix): boolean {
-    const router = this.viewOf(node);
-    const text = formatPrefix(prefix);
-    if (!router || !aggregatesOf(router.speaker).some((a) => formatPrefix(a.prefix) === text)) return false;
+  private tellsAggregate(node: TenantNode, at: number, prefix: AnyPrefix): boolean {
+    const text = formatAny(prefix);
+    if (!this.aggregates(node).some((a) => formatAny(a.prefix) === text)) return false;
+    const own = this.ownRoutes(node);
     return [...this.prefixes.values()]
       .filter((p) => isWithin(p, prefix))
-      .some((p) => router.ownRoutes.has(formatPrefix(p)) || this.settle(p, at).held[at]!.length > 0);
+      .some((p) => own?.has(formatAny(p)) || this.settle(p, at).held[at]!.length > 0);
   }
 
   /** Does a table tell EVPN of a prefix as a route of its router: one of its own, or best from a neighbour there; or may it? */
-  mayTellOn(node: TenantNode, prefix: Prefix): boolean {
+  mayTellOn(node: TenantNode, prefix: AnyPrefix): boolean {
     const at = this.indexOf(node);
     const settlement = this.settle(prefix, at);
     const { held, first } = settlement;
@@ -297,17 +337,17 @@ export class TenantGroup {
   }
 
   /** What a table of the group has of a prefix; null = nothing. */
-  routeAt(node: TenantNode, prefix: Prefix): TenantRoute | null {
+  routeAt(node: TenantNode, prefix: AnyPrefix): TenantRoute | null {
     const { config } = this.model.views.get(node.host)!;
-    const text = formatPrefix(prefix);
-    const subnets = connectedIn(config, node.vrf).filter((c) => formatPrefix(c.prefix) === text);
+    const text = formatAny(prefix);
+    const subnets = subnetsIn(config, node.vrf, this.family).filter((c) => formatAny(c.prefix) === text);
     if (subnets.length > 0) return { prefix, kind: 'connected', subnets };
     const at = this.indexOf(node);
     const settlement = this.settle(prefix, at);
     const { held: all, rests, first, unchosen } = settlement;
     const held = all[at]!;
     const distance = held.length === 0 ? Infinity : held[0]!.internal || held[0]!.over < 0 ? INTERNAL : EXTERNAL;
-    const written = staticsIn(config, node.vrf).filter(
+    const written = writtenIn(config, node.vrf, this.family).filter(
       (w) => w.route.prefix === text && w.state !== 'inactive' && (w.route.distance ?? 1) < distance,
     );
     if (written.length > 0) {
@@ -356,16 +396,13 @@ export class TenantGroup {
   }
 
   /** May the tables of the group have something else of a prefix, as one of them chose by what it heard first? */
-  isChosenByChance(node: TenantNode, prefix: Prefix): boolean {
+  isChosenByChance(node: TenantNode, prefix: AnyPrefix): boolean {
     return this.hangsOnChance(this.settle(prefix, this.indexOf(node)));
   }
 
   /** Prefixes of the group that hold an address, the longest first. */
-  around(address: number): Prefix[] {
-    const host: Prefix = { address, length: 32 };
-    return [...this.prefixes.values()]
-      .filter((p) => (p.length === 32 ? p.address === address : isWithin(host, p)))
-      .sort((a, b) => b.length - a.length);
+  around(host: AnyPrefix): AnyPrefix[] {
+    return [...this.prefixes.values()].filter((p) => holdsAny(p, host)).sort((a, b) => b.length - a.length);
   }
 }
 
@@ -392,7 +429,7 @@ interface Settlement extends Settled {
 /** So much settling takes seconds. */
 export const MOST_WORK = 8_000_000;
 
-const EVERYTHING: Prefix = { address: 0, length: 0 };
+const NO_AGGREGATES: readonly OwnAggregate[] = [];
 /** Administrative distances of BGP (FRR). */
 const EXTERNAL = 20;
 const INTERNAL = 200;

@@ -1,4 +1,5 @@
 import { parseIpv4 } from '../numbers/ipv4.ts';
+import type { IpFamily } from '../numbers/address.ts';
 import { onceFor } from '../onceFor.ts';
 import { pathsTo, type NetworkModel } from './networkModel.ts';
 import { nextHop, nodeKey, type TenantNode } from './nextHop.ts';
@@ -9,13 +10,15 @@ import { TenantGroup } from './tenantGroup.ts';
 /** What is known of the tenants of a model, group by group as it is asked about. */
 class Tenants {
   private readonly model: NetworkModel;
+  private readonly family: IpFamily;
   private readonly groups = new Map<string, TenantGroup | null>();
   private readonly sessionsOf = new Map<string, Session[]>();
   /** Switches of which also what is outside of VRFs is told to a VRF somewhere. */
   private readonly outside = new Set<string>();
 
-  constructor(model: NetworkModel) {
+  constructor(model: NetworkModel, family: IpFamily) {
     this.model = model;
+    this.family = family;
     for (const s of model.sessions)
       if (isTenants(s)) {
         if (s.vrf === undefined) this.outside.add(s.host);
@@ -27,7 +30,8 @@ class Tenants {
         const next = vrf === undefined || via === undefined ? null : nextHop(model, { host, vrf }, via);
         if (next && 'host' in next && next.vrf === undefined) this.outside.add(next.host);
       }
-    for (const s of this.outside.size > 0 || model.sessions.some(isTenants) ? model.sessions : []) {
+    const asked = family === 6 || this.outside.size > 0 || model.sessions.some(isTenants);
+    for (const s of asked ? model.sessions : []) {
       const key = nodeKey(s.host, s.vrf);
       const known = this.sessionsOf.get(key);
       if (known) known.push(s);
@@ -35,9 +39,12 @@ class Tenants {
     }
   }
 
-  /** The tables that routes of a table may come from or go to; null = outside of VRFs, where no VRF has a part in it. */
+  /**
+   * The tables that routes of a table may come from or go to; null = outside of VRFs, where no VRF has a part in it. Of IPv6
+   * there are always some: what is outside of VRFs is a table like any other.
+   */
   groupOf(host: string, vrf: string | undefined): TenantGroup | null {
-    if (vrf === undefined && !this.reaches(host)) return null;
+    if (vrf === undefined && this.family === 4 && !this.reaches(host)) return null;
     const known = this.groups.get(nodeKey(host, vrf));
     if (known !== undefined) return known;
     const group = this.gather({ host, vrf });
@@ -79,7 +86,7 @@ class Tenants {
       };
       for (const s of this.sessionsOf.get(nodeKey(node.host, node.vrf)) ?? []) {
         sessions.push(s);
-        if (s.up && s.ipv4) add({ host: s.farHost!, vrf: s.farVrf });
+        if (s.up && s[this.family === 4 ? 'ipv4' : 'ipv6']) add({ host: s.farHost!, vrf: s.farVrf });
       }
       const words = targets.wordsOf(node);
       const from = followed.get(words) ?? new Set();
@@ -87,12 +94,16 @@ class Tenants {
       followed.set(words, from.add(node.host));
       for (const n of [...targets.speakersTo(node), ...targets.listenersTo(node)]) add(n);
     }
-    return new TenantGroup(this.model, [...found.values()], sessions);
+    return new TenantGroup(this.model, this.family, [...found.values()], sessions);
   }
 }
 
 /** What a model knows of its tenants. */
-export const tenantsOf = onceFor((model: NetworkModel): Tenants => new Tenants(model));
+const tenants = {
+  4: onceFor((model: NetworkModel): Tenants => new Tenants(model, 4)),
+  6: onceFor((model: NetworkModel): Tenants => new Tenants(model, 6)),
+} as const;
+export const tenantsOf = (model: NetworkModel, family: IpFamily = 4): Tenants => tenants[family](model);
 
 /** Equal paths of a switch to a loopback of another outside of VRFs, through a VRF where one lies between them. */
 export function loopbackPaths(model: NetworkModel, router: string, origin: string, address: string): number {

@@ -1,8 +1,9 @@
 import { onceFor } from '../onceFor.ts';
-import { contains, parseCidr, parseIpv4, parsePrefix } from '../numbers/ipv4.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
+import { holdsAny, parseAnyCidr, parseAnyPrefix, familyOf } from '../numbers/prefix.ts';
 import type { SwitchDoubts } from './doubts.ts';
 import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
-import { staticsIn } from './localRoutes.ts';
+import { staticsIn, writtenIn } from './localRoutes.ts';
 import { absenceDoubt, doubtsIn, sessionDoubt } from './modelDoubts.ts';
 import type { EvpnRoute } from './evpnRoutes.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
@@ -119,8 +120,8 @@ function widerWay(model: NetworkModel, router: string, origin: string, address: 
     const told = [...aggregates.map((a) => a.prefix), ...model.views.get(host)!.ownRoutes.keys()];
     const written = host === router ? staticsIn(config).map((w) => w.route.prefix) : [];
     for (const prefix of [...told, ...written]) {
-      const around = parseCidr(prefix);
-      if (around && around.length < 32 && contains(around, { address: at, length: 32 }))
+      const around = parseAnyCidr(prefix);
+      if (around && around.length < 32 && holdsAny(around, { address: at, length: 32 }))
         return `only ${prefix} of ${host}, which is wider, may lead to ${address}`;
     }
   }
@@ -198,9 +199,12 @@ function doubtOfGroup(model: NetworkModel, group: TenantGroup): string | null {
     const view = model.views.get(host)!;
     const doubt = vrf === undefined ? doubtsIn(model).get(host)?.routing?.words : importsDoubt(model, host, vrf);
     if (doubt !== undefined && doubt !== null) return doubt;
-    const many = view.router(vrf)?.peers.find((p) => (p.ipv4Policy.maximumPrefix ?? Infinity) < group.prefixes.size);
-    if (many) return `${host}: more than ${many.ipv4Policy.maximumPrefix} prefixes from ${many.name} end the session`;
-    const far = staticsIn(view.config, vrf).find((w) => w.state === 'unsure');
+    const name = group.family === 4 ? 'ipv4Policy' : 'ipv6Policy';
+    const many = view.router(vrf)?.peers.find((p) => (p[name].maximumPrefix ?? Infinity) < group.prefixes.size);
+    if (many) return `${host}: more than ${many[name].maximumPrefix} prefixes from ${many.name} end the session`;
+    const of6 = group.family === 6 ? doubtsIn(model).get(host)?.ipv6 : undefined;
+    if (of6) return of6.words;
+    const far = writtenIn(view.config, vrf, group.family).find((w) => w.state === 'unsure');
     if (far) return `${host}: what leads to ${far.route.via}, the next hop of ${far.route.prefix}, is not computed`;
   }
   return null;
@@ -217,8 +221,8 @@ export function evpnRouteDoubt(model: NetworkModel, host: string, route: EvpnRou
     own?.bridging ??
     own?.routing;
   if (found) return found.words;
-  const group = route.type === 5 ? tenantsOf(model).groupOf(route.from, route.vrf) : null;
-  const prefix = route.type === 5 ? parsePrefix(route.prefix) : null;
+  const prefix = route.type === 5 ? parseAnyPrefix(route.prefix) : null;
+  const group = route.type === 5 && prefix ? tenantsOf(model, familyOf(prefix)).groupOf(route.from, route.vrf) : null;
   const node = { host: route.from, vrf };
   const chosen = group?.talks && prefix && group.isChosenByChance(node, prefix) ? FIRST_HEARD : null;
   const told = (group?.talks ? tenantDoubt(model, group) : null) ?? chosen;

@@ -1,5 +1,6 @@
 import type { Place } from '../config/switchConfig.ts';
-import { formatPrefix, parseIpv4, type Ipv4, type Prefix } from '../numbers/ipv4.ts';
+import { parseIpv4, type Ipv4 } from '../numbers/ipv4.ts';
+import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import type { Settled } from './bgpRoutes.ts';
 import { ospfComesFirst, settlePrefix } from './families.ts';
@@ -14,9 +15,9 @@ export const underlayOf = onceFor((model: NetworkModel): RoutedFamily => routedF
 /** What was settled last of a model: questions come back to one prefix, and all at once would not fit. */
 const lastSettled = onceFor((_: NetworkModel): { of: string; settled: Settled | null } => ({ of: '', settled: null }));
 /** What all routers settle to for a prefix of the underlay, whoever announces it. */
-export function settledFor(model: NetworkModel, prefix: Prefix): Settled {
+export function settledFor(model: NetworkModel, prefix: AnyPrefix): Settled {
   const last = lastSettled(model);
-  const of = formatPrefix(prefix);
+  const of = formatAny(prefix);
   if (last.of !== of) {
     last.settled = settlePrefix(model, underlayOf(model), prefix);
     last.of = of;
@@ -25,8 +26,8 @@ export function settledFor(model: NetworkModel, prefix: Prefix): Settled {
 }
 
 /** The neighbours by OSPF that a switch sends on to for a prefix, where BGP knows nothing better; null = none. */
-export function ospfWays(model: NetworkModel, host: string, prefix: Prefix): OspfRoute | null {
-  const route = model.ospf?.routesTo(formatPrefix(prefix))[model.index.get(host)!];
+export function ospfWays(model: NetworkModel, host: string, prefix: AnyPrefix): OspfRoute | null {
+  const route = model.ospf?.routesTo(formatAny(prefix))[model.index.get(host)!];
   return ospfComesFirst(settledFor(model, prefix).held[model.index.get(host)!]!, route) ? route : null;
 }
 
@@ -45,7 +46,7 @@ export function underlaySteps(model: NetworkModel, from: string, to: string, add
   const number = parseIpv4(address);
   if (number === null) return [];
   const { edges, sessions } = underlayOf(model);
-  const prefix: Prefix = { address: number, length: 32 };
+  const prefix: AnyPrefix = { address: number, length: 32 };
   const { held } = settledFor(model, prefix);
   const end = model.index.get(to)!;
   const out: UnderlayHop[][] = [];

@@ -12,7 +12,7 @@ interface World {
   readonly to: (origin: number) => PathsTo;
 }
 /** A doubted session as it would be if it came up after all. */
-const asUp = (s: Session): Session => (s.farPeer === null ? s : { ...s, up: true, ipv4: true, evpn: true });
+const asUp = (s: Session): Session => (s.farPeer === null ? s : { ...s, up: true, ipv4: true, ipv6: true, evpn: true });
 const isWhole = (s: Session): boolean => s.up && s.ipv4 && s.evpn;
 
 /** What lines of one switch put in doubt. */

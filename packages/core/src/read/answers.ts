@@ -1,6 +1,7 @@
 import type { Finding } from '../finding.ts';
 import { hostReach, type Reach } from '../network/hostReach.ts';
-import type { Session } from '../network/sessions.ts';
+import { SPOKEN_BY_NONE, type Session } from '../network/sessions.ts';
+import type { Family } from '../network/routedFamily.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import { importsDoubt, pathsDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';
@@ -19,9 +20,8 @@ export interface NetworkAnswers {
     readonly farHost: string | null;
     readonly localAs: number;
     readonly remoteAs: number | null;
-    readonly families: Readonly<
-      Record<'ipv4' | 'evpn', { readonly state: 'up' | 'down' | 'uncertain'; readonly reason: string | null }>
-    >;
+    /** Of IPv6 only where an end asks for it. */
+    readonly families: Readonly<Record<'ipv4' | 'evpn', FamilyState>> & { readonly ipv6?: FamilyState };
   }[];
   /** Neighbours by OSPF: every interface that speaks it and has a cable. Absent = no switch runs OSPF. */
   readonly adjacencies?: readonly {
@@ -60,15 +60,23 @@ export interface NetworkAnswers {
   readonly findings: readonly Finding[];
 }
 
+/** Does an end of a session that is up ask for IPv6? */
+const speaksIpv6 = ({ up, ipv6Reason }: Session): boolean => up && ipv6Reason !== SPOKEN_BY_NONE;
+
+/** What becomes of a family of a session, and why it is not up. */
+interface FamilyState {
+  readonly state: 'up' | 'down' | 'uncertain';
+  readonly reason: string | null;
+}
 /** Everything the model knows, in a fixed order. `reach` is every ordered pair of hosts. */
 export function answersOf(network: NetworkModel, findings: readonly Finding[]): NetworkAnswers {
   const hosts = network.switches.map((s) => s.host);
-  const family = (s: Session, which: 'ipv4' | 'evpn', doubt: string | null) =>
+  const family = (s: Session, which: Family, doubt: string | null) =>
     doubt !== null
       ? ({ state: 'uncertain', reason: doubt } as const)
       : ({
           state: s.up && s[which] ? 'up' : 'down',
-          reason: s.reason ?? (which === 'ipv4' ? s.ipv4Reason : s.evpnReason),
+          reason: s.reason ?? s[`${which}Reason`],
         } as const);
   return {
     switches: hosts,
@@ -82,7 +90,11 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
         farHost: s.farHost,
         localAs: s.localAs,
         remoteAs: s.remoteAsHad,
-        families: { ipv4: family(s, 'ipv4', doubt), evpn: family(s, 'evpn', doubt) },
+        families: {
+          ipv4: family(s, 'ipv4', doubt),
+          ...(speaksIpv6(s) ? { ipv6: family(s, 'ipv6', doubt) } : {}),
+          evpn: family(s, 'evpn', doubt),
+        },
       })),
     ...(network.ospf
       ? {

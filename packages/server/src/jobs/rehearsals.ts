@@ -37,6 +37,7 @@ const KINDS: Readonly<Record<string, string>> = {
   vteps: 'VTEP lists',
   evpnRoutes: 'routes of EVPN',
   vrfRoutes: 'routes of VRFs',
+  ipv6Routes: 'routes of IPv6',
   pings: 'pings',
   calls: 'calls by TCP and UDP',
   largePings: 'pings of full size',

@@ -18,7 +18,7 @@ export function writeBgp(b: BgpConfig, sheet: Sheet): void {
   // A family of which nothing is said is none.
   const speaksEvpn = evpn !== '' || b.evpn.vnis.length > 0;
   if (speaksEvpn) out += `\n address-family l2vpn evpn${evpn}`;
-  sheet.say(out, familyIsPlain(b.ipv4) && familyIsPlain(b.evpn) ? words : out);
+  sheet.say(out, familyIsPlain(b.ipv4) && b.ipv6 === undefined && familyIsPlain(b.evpn) ? words : out);
   for (const v of b.evpn.vnis) sheet.count(vniBlock(v));
   sheet.count(speaksEvpn ? '\n exit-address-family\nexit\n!' : '\nexit\n!');
   for (const v of b.vrfs) writeTenant(v, b, sheet);

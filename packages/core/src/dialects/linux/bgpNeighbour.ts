@@ -201,7 +201,7 @@ export function readNoNeighbour(b: SpeakerDraft, w: readonly string[], reading: 
     }
     if (peer.kind === 'group') return unmodelled('taking back a whole group is not modelled');
     b.peers.delete(name);
-    for (const family of [b.ipv4, ...(b.evpn ? [b.evpn] : [])]) family.active = family.active.filter((a) => a !== name);
+    for (const family of [b.ipv4, b.ipv6, b.evpn]) if (family) family.active = family.active.filter((a) => a !== name);
     return reading.at(placeIn(b, 'peers'));
   }
   if (!Object.hasOwn(TAKEN_BACK, what)) return Object.hasOwn(HARMLESS, what) ? harmless(HARMLESS[what]!) : false;

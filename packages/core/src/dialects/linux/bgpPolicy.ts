@@ -1,7 +1,18 @@
 import type { Aggregate, PeerPolicy, Redistribution } from '../../config/bgp.ts';
-import { formatPrefix, parseCidr, prefixOf } from '../../numbers/ipv4.ts';
+import type { IpFamily } from '../../numbers/address.ts';
+import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
-import { placeIn, type Draft, type FamilyDraft, type Ipv4Draft, type SpeakerDraft } from './draft.ts';
+import {
+  familyIn,
+  placeIn,
+  unicastOf,
+  type Draft,
+  type FamilyDraft,
+  type FamilyName,
+  type UnicastName,
+  type UnicastDraft,
+  type SpeakerDraft,
+} from './draft.ts';
 import { whole } from './words.ts';
 
 /** Words with a name and a way, by the fields they are. */
@@ -76,7 +87,7 @@ export function sourceLines({
 const KINDS = /^(kernel|ospf|ospf6|rip|ripng|isis|eigrp|nhrp|sharp|table|babel|openfabric|vnc|vnc-direct|local)$/;
 
 /** Reads `redistribute`; `into` is where the family keeps it. */
-export function readRedistribution(w: readonly string[], into: Pick<Ipv4Draft, 'connected' | 'static'>): Answer {
+export function readRedistribution(w: readonly string[], into: Pick<UnicastDraft, 'connected' | 'static'>): Answer {
   const [, kind, ...rest] = w;
   if (kind === 'ospf') return unmodelled('what OSPF has learnt is told on: that is not modelled');
   if (kind !== 'connected' && kind !== 'static')
@@ -97,18 +108,24 @@ export function readRedistribution(w: readonly string[], into: Pick<Ipv4Draft, '
 }
 
 /** The network of a line, without the bits beyond its length. */
-function networkOf(text: string | undefined): string | null {
-  const cidr = parseCidr(text ?? '');
-  return cidr && formatPrefix(prefixOf(cidr));
+function networkOf(text: string | undefined, family: IpFamily): string | null {
+  const cidr = parseAnyCidr(text ?? '');
+  return cidr && familyOf(cidr) === family ? formatAny(networkOfAny(cidr)) : null;
 }
 
 /** Reads `network` and `aggregate-address`, and what takes them back. */
-export function readSources(w: readonly string[], line: string, b: SpeakerDraft, { at }: FrrReading): Answer {
+export function readSources(
+  w: readonly string[],
+  line: string,
+  b: SpeakerDraft,
+  which: UnicastName,
+  { at }: FrrReading,
+): Answer {
   const taken = w[0] === 'no';
   const [kind, text, ...rest] = taken ? w.slice(1) : w;
-  const prefix = networkOf(text);
+  const prefix = networkOf(text, which === 'ipv4' ? 4 : 6);
   if (prefix === null) return `${kind} takes a network with its length`;
-  const family = b.ipv4;
+  const family = unicastOf(b, which);
   if (kind === 'network') {
     if (rest[0] === 'area') return failed('a network with an area is one of OSPF');
     const map = rest.length === 2 && rest[0] === 'route-map' ? rest[1]! : null;
@@ -120,14 +137,14 @@ export function readSources(w: readonly string[], line: string, b: SpeakerDraft,
     const others = (family.networks ?? []).filter((n) => n !== prefix);
     family.networks = taken ? others : [...others, prefix];
     if (family.networks.length === 0) delete family.networks;
-    return at(placeIn(b, 'ipv4', 'networks'));
+    return at(placeIn(b, which, 'networks'));
   }
   if (rest.length > 1 || (rest.length === 1 && rest[0] !== 'summary-only'))
     return unmodelled(`“${line}” is not modelled`);
   const others = (family.aggregates ?? []).filter((a) => a.prefix !== prefix);
   family.aggregates = taken ? others : [...others, { prefix, ...(rest.length > 0 ? { summaryOnly: true } : {}) }];
   if (family.aggregates.length === 0) delete family.aggregates;
-  return at(placeIn(b, 'ipv4', 'aggregates', prefix));
+  return at(placeIn(b, which, 'aggregates', prefix));
 }
 
 const wordsOfFamily = new Set([
@@ -164,7 +181,7 @@ export function readPolicy(
   w: readonly string[],
   line: string,
   b: SpeakerDraft,
-  which: 'ipv4' | 'evpn',
+  which: FamilyName,
   { at }: FrrReading,
 ): Answer {
   const taken = w[0] === 'no';
@@ -172,7 +189,7 @@ export function readPolicy(
   if (!isOfFamily(word) || (which === 'evpn' && !IN_EVPN.test(word))) return false;
   if (!b.peers.has(peer)) return failed(`${peer} is not defined above as a neighbour or group`);
   if (Object.hasOwn(HARMLESS, word)) return harmless(HARMLESS[word]!);
-  const family: FamilyDraft = b[which]!;
+  const family = familyIn(b, which);
   const done = (field: keyof PeerPolicy): true => at(placeIn(b, which, 'policies', peer, field));
   if (Object.hasOwn(NAMED, word)) {
     const ways = NAMED[word as keyof typeof NAMED];
@@ -198,7 +215,7 @@ export function readPolicy(
     else policyOf(family, peer)[field] = n;
     return done(field);
   }
-  if (word === 'next-hop-self' && which === 'ipv4') {
+  if (word === 'next-hop-self' && which !== 'evpn') {
     if (taken) takeBack(family, peer, ['nextHopSelf']);
     else if (value !== undefined && value !== 'force') return 'after next-hop-self stands force, or nothing';
     else policyOf(family, peer).nextHopSelf = value === 'force' ? 'all' : 'outside';

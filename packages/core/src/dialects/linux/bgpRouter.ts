@@ -1,7 +1,7 @@
 import type { BgpSpeaker } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
-import { placeIn, type SpeakerDraft } from './draft.ts';
+import { placeIn, unicastOf, type SpeakerDraft, type UnicastName } from './draft.ts';
 import { whole } from './words.ts';
 
 /** What the router says of itself besides its id and its families. */
@@ -44,19 +44,20 @@ const HARMLESS: readonly (readonly [RegExp, string])[] = [
   ],
   [/^bgp (cluster-id|route-reflector allow-outbound-policy)\b/, 'it counts between reflectors of one cluster'],
   [/^bgp (session-dscp|tcp-keepalive|lu-ipv6-auto-encap)\b/, 'it says how packets are marked'],
-  [/^bgp default (ipv6-unicast|ipv4-vpn|ipv6-vpn|l2vpn-evpn-none)$/, 'nothing is computed of that family'],
+  [/^bgp default (ipv4-vpn|ipv6-vpn|l2vpn-evpn-none)$/, 'nothing is computed of that family'],
 ];
 /** Words that change sessions or routes in ways that are not computed. */
 const UNMODELLED =
   /^(bgp (confederation|listen|max-med|shutdown|suppress-fib-pending|network|route-map|ipv6-auto-ra|allow-martian-nexthop|default|bestpath|reject)|maximum-paths|distance|segment-routing|rfapi|vnc|neighbor)\b/;
 
 /** The default counts for neighbours and groups that come after it: those that are there stay as they are (FRR 8.4.4). */
-function settleDefault({ peers, ipv4 }: SpeakerDraft, wasOn: boolean): void {
-  for (const { name, kind, group } of peers.values()) {
-    const said = ipv4.active.includes(name) || (group !== undefined && ipv4.active.includes(group));
-    if (said || ipv4.inactive?.includes(name)) continue;
-    if (wasOn) ipv4.active.push(name);
-    else if (kind !== 'group') ipv4.inactive = [...(ipv4.inactive ?? []), name];
+function settleDefault(b: SpeakerDraft, which: UnicastName, wasOn: boolean): void {
+  const family = unicastOf(b, which);
+  for (const { name, kind, group } of b.peers.values()) {
+    const said = family.active.includes(name) || (group !== undefined && family.active.includes(group));
+    if (said || family.inactive?.includes(name)) continue;
+    if (wasOn) family.active.push(name);
+    else if (kind !== 'group') family.inactive = [...(family.inactive ?? []), name];
   }
 }
 
@@ -70,9 +71,15 @@ export function readRouterWord(w: readonly string[], line: string, b: SpeakerDra
     return reading.at(placeIn(b, 'routerId'));
   }
   if (said === 'bgp default ipv4-unicast') {
-    if (b.defaultIpv4 === taken) settleDefault(b, taken);
+    if (b.defaultIpv4 === taken) settleDefault(b, 'ipv4', taken);
     b.defaultIpv4 = !taken;
     return reading.at(placeIn(b, 'defaultIpv4'));
+  }
+  if (said === 'bgp default ipv6-unicast') {
+    if ((b.defaultIpv6 ?? false) === taken) settleDefault(b, 'ipv6', taken);
+    if (taken) delete b.defaultIpv6;
+    else b.defaultIpv6 = true;
+    return reading.at(placeIn(b, 'defaultIpv6'));
   }
   if (said === 'bgp ebgp-requires-policy') {
     b.policySaid = !taken;

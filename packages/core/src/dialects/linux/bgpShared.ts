@@ -1,6 +1,6 @@
 import { isOfFamily, readRedistribution } from './bgpPolicy.ts';
 import { AS_IPV4, type Answer } from './blocks.ts';
-import type { Ipv4Draft } from './draft.ts';
+import type { UnicastDraft } from './draft.ts';
 import { whole } from './words.ts';
 
 export const pathsLine = (f: { readonly maximumPaths?: number; readonly maximumPathsInternal?: number }): string =>
@@ -8,7 +8,7 @@ export const pathsLine = (f: { readonly maximumPaths?: number; readonly maximumP
   (f.maximumPathsInternal === undefined ? '' : `\n  maximum-paths ibgp ${f.maximumPathsInternal}`);
 export const routerIdLine = (id: string | undefined): string => (id === undefined ? '' : `\n bgp router-id ${id}`);
 
-type SharedDraft = Pick<Ipv4Draft, 'connected' | 'static' | 'maximumPaths' | 'maximumPathsInternal'>;
+type SharedDraft = Pick<UnicastDraft, 'connected' | 'static' | 'maximumPaths' | 'maximumPathsInternal'>;
 
 /** Reads `redistribute` and `maximum-paths`, which the global IPv4 family and that of a VRF have alike. */
 export function readShared(w: readonly string[], into: SharedDraft): Answer {

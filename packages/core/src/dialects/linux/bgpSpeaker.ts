@@ -1,10 +1,18 @@
-import type { BgpFamily, BgpPeer, BgpSpeaker } from '../../config/bgp.ts';
+import type { BgpFamily, BgpPeer, BgpSpeaker, UnicastFamily } from '../../config/bgp.ts';
 import { neighbourLines, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
 import { policyLines, readPolicy, readSources, sourceLines } from './bgpPolicy.ts';
 import { readRouterWord, routerWordLines } from './bgpRouter.ts';
 import { inIpv4, isOfIpv4, pathsLine, readShared, routerIdLine, sharedField } from './bgpShared.ts';
 import { failed, harmless, unmodelled, type Answer, type Block, type FrrReading } from './blocks.ts';
-import { placeIn, type FamilyDraft, type SpeakerDraft } from './draft.ts';
+import {
+  familyIn,
+  placeIn,
+  unicastOf,
+  type FamilyDraft,
+  type FamilyName,
+  type SpeakerDraft,
+  type UnicastName,
+} from './draft.ts';
 import { isPlain } from './sheet.ts';
 import { whole } from './words.ts';
 
@@ -29,6 +37,7 @@ export const familyIsPlain = ({ active, ownAsAllowed, policies }: BgpFamily): bo
 export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly words: string } {
   let lines = routerIdLine(b.routerId);
   if (!b.defaultIpv4) lines += '\n no bgp default ipv4-unicast';
+  if (b.defaultIpv6) lines += '\n bgp default ipv6-unicast';
   if (b.multipathRelax) lines += '\n bgp bestpath as-path multipath-relax';
   lines += routerWordLines(b);
   // What people wrote of a neighbour, and names that are more than a word.
@@ -38,9 +47,15 @@ export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly 
     lines += said;
     if (!isNamedPlainly(p) || p.description !== undefined || p.password !== undefined) words += said;
   }
-  lines += '\n !\n address-family ipv4 unicast';
-  lines += sourceLines(b.ipv4) + familyLines(b.ipv4) + pathsLine(b.ipv4);
-  return { lines: `${lines}\n exit-address-family\n !`, words };
+  const unicast = (name: UnicastName, family: UnicastFamily): string =>
+    `\n !\n address-family ${name} unicast` +
+    sourceLines(family) +
+    familyLines(family) +
+    pathsLine(family) +
+    '\n exit-address-family';
+  lines += unicast('ipv4', b.ipv4);
+  if (b.ipv6) lines += unicast('ipv6', b.ipv6);
+  return { lines: `${lines}\n !`, words };
 }
 
 function leaveOut(family: FamilyDraft, name: string): void {
@@ -54,10 +69,10 @@ export function readMembers(
   w: readonly string[],
   line: string,
   b: SpeakerDraft,
-  which: 'ipv4' | 'evpn',
+  which: FamilyName,
   reading: FrrReading,
 ): Answer {
-  const family: FamilyDraft = b[which]!;
+  const family = familyIn(b, which);
   const taken = w[0] === 'no';
   const [kind, name, word, count] = taken ? w.slice(1) : w;
   if (kind !== 'neighbor' || name === undefined) return false;
@@ -96,44 +111,56 @@ function readDistance(w: readonly string[], line: string): Answer {
     : harmless('static routes are nearer all the same, and other protocols are not modelled');
 }
 
-const ipv4Family: Block<SpeakerDraft> = {
-  name: 'address-family ipv4 unicast',
+const unicastFamily = (which: UnicastName): Block<SpeakerDraft> => ({
+  name: `address-family ${which} unicast`,
   exit: 'exit-address-family',
   read: (w, line, b, reading) => {
     const first = w[0] === 'no' ? w[1] : w[0];
     switch (first) {
       case 'neighbor':
-        return readMembers(w, line, b, 'ipv4', reading);
+        return readMembers(w, line, b, which, reading);
       case 'network':
       case 'aggregate-address':
-        return readSources(w, line, b, reading);
+        return readSources(w, line, b, which, reading);
       case 'distance':
         return w[0] === 'no' ? harmless('it takes back how near BGP’s routes are') : readDistance(w, line);
       case 'table-map':
         return unmodelled(`“${line}” is not modelled`);
       case 'redistribute':
         if (w[0] !== 'no') break;
-        if (w[2] === 'connected' || w[2] === 'static') delete b.ipv4[w[2]];
-        return reading.at(placeIn(b, 'ipv4', w[2] === 'static' ? 'static' : 'connected'));
+        if (w[2] === 'connected' || w[2] === 'static') delete unicastOf(b, which)[w[2]];
+        return reading.at(placeIn(b, which, w[2] === 'static' ? 'static' : 'connected'));
       case 'maximum-paths':
         if (w[0] !== 'no') break;
-        delete b.ipv4[w[2] === 'ibgp' ? 'maximumPathsInternal' : 'maximumPaths'];
-        return reading.at(placeIn(b, 'ipv4', 'maximumPaths'));
+        delete unicastOf(b, which)[w[2] === 'ibgp' ? 'maximumPathsInternal' : 'maximumPaths'];
+        return reading.at(placeIn(b, which, 'maximumPaths'));
       default:
         return false;
     }
-    const r = readShared(w, b.ipv4);
-    return r === true ? reading.at(placeIn(b, 'ipv4', sharedField(w))) : r;
+    const r = readShared(w, unicastOf(b, which));
+    return r === true ? reading.at(placeIn(b, which, sharedField(w))) : r;
+  },
+});
+const ipv4Family = unicastFamily('ipv4');
+const ipv6Unicast = unicastFamily('ipv6');
+/** What of IPv6 is not understood can change nothing else. */
+const ipv6Family: Block<SpeakerDraft> = {
+  ...ipv6Unicast,
+  read: (w, line, b, reading) => {
+    const answer = ipv6Unicast.read(w, line, b, reading);
+    return typeof answer === 'object' && 'why' in answer ? { ...answer, doubts: placeIn(b, 'ipv6') } : answer;
   },
 };
 
-/** Reads a line of a router that opens no family but IPv4 unicast, the one all routers have alike. */
+/** Reads a line of a router that opens no family but unicast, which all routers have alike. */
 export function readSpeaker(w: readonly string[], line: string, b: SpeakerDraft, reading: FrrReading): Answer {
   if (isOfIpv4(w)) return inIpv4(ipv4Family.read(w, line, b, reading));
   if (w[0] === 'neighbor') return readNeighbour(b, w, reading);
   if (w[0] === 'no' && w[1] === 'neighbor') return readNoNeighbour(b, w, reading);
   if (line.startsWith('address-family ipv4 unicast') || line === 'address-family ipv4')
     return reading.open(ipv4Family, b, placeIn(b, 'ipv4'));
+  if (line.startsWith('address-family ipv6 unicast') || line === 'address-family ipv6')
+    return reading.open(ipv6Family, b, placeIn(b, 'ipv6'));
   return w[0] === 'vrf' ? failed(VRF_POLICY) : readRouterWord(w, line, b, reading);
 }
 /** What FRR makes of a line that begins with `vrf` in a router. */

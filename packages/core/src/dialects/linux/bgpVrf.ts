@@ -15,7 +15,9 @@ export function writeTenant(v: BgpVrf, { policyRequired }: Pick<BgpConfig, 'poli
     v.policyRequired === policyRequired ? '' : `\n ${v.policyRequired ? '' : 'no '}bgp ebgp-requires-policy`;
   const evpn =
     (v.advertiseIpv4 ? '\n  advertise ipv4 unicast' : '') +
+    (v.advertiseIpv6 ? '\n  advertise ipv6 unicast' : '') +
     (v.defaultRoute ? '\n  default-originate ipv4' : '') +
+    (v.defaultIpv6Route ? '\n  default-originate ipv6' : '') +
     targetLines(v, '  ');
   const block =
     `\nrouter bgp ${v.asn} vrf ${v.vrf}${wanted}${lines}` +
@@ -24,6 +26,7 @@ export function writeTenant(v: BgpVrf, { policyRequired }: Pick<BgpConfig, 'poli
   const plain =
     isPlain(v.vrf) &&
     familyIsPlain(v.ipv4) &&
+    v.ipv6 === undefined &&
     [v.ipv4.connected, v.ipv4.static].every((r) => isPlain(r?.routeMap ?? PLAIN));
   sheet.say(block, plain ? words : block);
 }
@@ -54,6 +57,16 @@ const tenantEvpn: Block<BgpVrfDraft> = {
       else v.defaultRoute = true;
       return reading.at(['bgp', 'vrfs', v.vrf, 'defaultRoute']);
     }
+    if (said === 'advertise ipv6 unicast') {
+      if (taken) delete v.advertiseIpv6;
+      else v.advertiseIpv6 = true;
+      return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv6']);
+    }
+    if (said === 'default-originate ipv6') {
+      if (taken) delete v.defaultIpv6Route;
+      else v.defaultIpv6Route = true;
+      return reading.at(['bgp', 'vrfs', v.vrf, 'defaultIpv6Route']);
+    }
     if (w[0] === 'advertise' || w[0] === 'default-originate') return unmodelled(`“${line}” is not modelled in a VRF`);
     if (w[0] === 'vni' && whole(w[1], 1, 16777215) !== null)
       return {
@@ -80,7 +93,7 @@ export const tenantRouter: Block<BgpVrfDraft> = {
   routes: true,
   read: (w, line, v, reading) => {
     if (line === 'address-family l2vpn evpn') return reading.open(tenantEvpn, v, ['bgp', 'vrfs', v.vrf]);
-    if (w[0] === 'address-family' && line !== 'address-family ipv4 unicast') return false;
+    if (w[0] === 'address-family' && !/^address-family ipv[46] unicast$/.test(line)) return false;
     return readSpeaker(w, line, v, reading);
   },
 };

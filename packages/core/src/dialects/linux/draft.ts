@@ -41,7 +41,7 @@ export interface FamilyDraft extends Omit<Lists<BgpFamily>, 'ownAsAllowed' | 'in
   ownAsAllowed: Record<string, number>;
   policies?: Draft<PeerPolicy>[];
 }
-export interface Ipv4Draft extends FamilyDraft {
+export interface UnicastDraft extends FamilyDraft {
   connected?: Draft<Redistribution>;
   static?: Draft<Redistribution>;
   networks?: string[];
@@ -54,13 +54,15 @@ export type VniDraft = Lists<EvpnVni>;
 /** Of a neighbour: another AS, the own one, or nothing said. */
 export type PeerSort = 'external' | 'internal' | 'unsaid';
 /** The router of any VRF while it is read. */
-export interface SpeakerDraft extends Draft<Omit<BgpSpeaker, 'peers' | 'ipv4' | 'policyRequired'>> {
+export interface SpeakerDraft extends Draft<Omit<BgpSpeaker, 'peers' | 'ipv4' | 'ipv6' | 'policyRequired'>> {
   /** Where it stands: `['bgp']`, or `['bgp', 'vrfs', 'red']`. */
   readonly place: readonly string[];
   /** Whether policy is asked for, where the text says so itself. */
   policySaid: boolean | null;
   peers: Map<string, Draft<BgpPeer>>;
-  ipv4: Ipv4Draft;
+  ipv4: UnicastDraft;
+  /** Undefined until something is said of it. */
+  ipv6?: UnicastDraft;
   /** Of EVPN only the router of the switch itself has neighbours. */
   evpn?: FamilyDraft;
   /** Addresses of the switch itself in that VRF: no neighbours. */
@@ -68,6 +70,15 @@ export interface SpeakerDraft extends Draft<Omit<BgpSpeaker, 'peers' | 'ipv4' | 
   /** The first member of each group: FRR refuses later ones of another sort. */
   firstMembers: Map<string, string>;
 }
+/** Families of routes, and that of EVPN. */
+export type UnicastName = 'ipv4' | 'ipv6';
+export type FamilyName = UnicastName | 'evpn';
+/** What is said of a family of routes: of IPv6 something, once it is asked for. */
+export const unicastOf = (b: SpeakerDraft, which: UnicastName): UnicastDraft =>
+  which === 'ipv4' ? b.ipv4 : (b.ipv6 ??= { active: [], ownAsAllowed: {} });
+export const familyIn = (b: SpeakerDraft, which: FamilyName): FamilyDraft =>
+  which === 'evpn' ? b.evpn! : unicastOf(b, which);
+
 /** A place in the router of a VRF. */
 export const placeIn = ({ place }: SpeakerDraft, ...path: readonly string[]): Place =>
   [...place, ...path] as readonly string[] as Place;
@@ -75,7 +86,9 @@ export const placeIn = ({ place }: SpeakerDraft, ...path: readonly string[]): Pl
 export interface BgpVrfDraft extends SpeakerDraft, Lists<Pick<BgpVrf, 'rd' | 'imports' | 'exports'>> {
   readonly vrf: string;
   advertiseIpv4: boolean;
+  advertiseIpv6?: boolean;
   defaultRoute?: boolean;
+  defaultIpv6Route?: boolean;
 }
 export interface BgpDraft extends SpeakerDraft {
   evpn: FamilyDraft & { advertiseAllVni: boolean; vnis: Map<number, VniDraft> };
@@ -97,6 +110,7 @@ type ReadPlainly = Omit<
   { -readonly [K in keyof SwitchConfig]: SwitchConfig[K] extends readonly (infer I)[] ? Draft<I>[] : SwitchConfig[K] },
   | 'bridge'
   | 'prefixLists'
+  | 'ipv6PrefixLists'
   | 'routeMaps'
   | 'communityLists'
   | 'asPathLists'
@@ -114,6 +128,7 @@ export interface ConfigDraft extends ReadPlainly {
   /** The VRF zebra still stands in while `frr.conf` is read, closed or not. */
   openVrf: Draft<VrfConfig> | null;
   prefixLists: Map<string, PrefixListEntry[]>;
+  ipv6PrefixLists: Map<string, PrefixListEntry[]>;
   routeMaps: Map<string, Draft<RouteMapEntry>[]>;
   communityLists: Map<string, ListDraft<CommunityList>[]>;
   asPathLists: Map<string, ListDraft<AsPathList>[]>;
@@ -132,6 +147,7 @@ export const emptyDraft = (): ConfigDraft => ({
   bridge: null,
   openVrf: null,
   prefixLists: new Map(),
+  ipv6PrefixLists: new Map(),
   routeMaps: new Map(),
   communityLists: new Map(),
   asPathLists: new Map(),
@@ -173,33 +189,54 @@ function finishFamily<T extends FamilyDraft>(family: T): T {
   family.policies?.sort((a, b) => naturally(a.peer, b.peer));
   return family;
 }
-function finishIpv4(ipv4: Ipv4Draft): Ipv4Draft {
-  ipv4.networks?.sort(naturally);
-  if (ipv4.aggregates) inOrder(ipv4.aggregates, (a, b) => naturally(a.prefix, b.prefix));
-  return finishFamily(ipv4);
+function finishUnicast(family: UnicastDraft): UnicastDraft {
+  family.networks?.sort(naturally);
+  if (family.aggregates) inOrder(family.aggregates, (a, b) => naturally(a.prefix, b.prefix));
+  return finishFamily(family);
 }
+/** Is nothing said of a family, or only what was taken back? */
+const saysNothing = (family: UnicastDraft | undefined): family is undefined =>
+  family === undefined ||
+  (family.active.length === 0 &&
+    Object.entries(family).every(
+      ([key, value]) => key === 'active' || (key === 'ownAsAllowed' && Object.keys(value as object).length === 0),
+    ));
 const NO_PEERS: readonly BgpPeer[] = [];
 /** Words of a router that are not said of every one. */
-const SAID_OF_SOME = ['routerId', 'asPathIgnored', 'medAlways', 'localPreference', 'gracefulShutdown'] as const;
+const SAID_OF_SOME = [
+  'routerId',
+  'defaultIpv6',
+  'asPathIgnored',
+  'medAlways',
+  'localPreference',
+  'gracefulShutdown',
+] as const;
 
 function finishSpeaker(draft: SpeakerDraft, policyDefault: boolean): BgpSpeaker {
-  const { asn, defaultIpv4, policySaid, multipathRelax, peers, ipv4 } = draft;
+  const { asn, defaultIpv4, policySaid, multipathRelax, peers, ipv4, ipv6 } = draft;
   const out: Draft<BgpSpeaker> = {
     asn,
     defaultIpv4,
     policyRequired: policySaid ?? policyDefault,
     multipathRelax,
     peers: peers.size === 0 ? NO_PEERS : sortPeers([...peers.values()]),
-    ipv4: finishIpv4(ipv4),
+    ipv4: finishUnicast(ipv4),
+    ...(saysNothing(ipv6) ? {} : { ipv6: finishUnicast(ipv6) }),
   };
   for (const word of SAID_OF_SOME) if (draft[word] !== undefined) Object.assign(out, { [word]: draft[word] });
   return out;
 }
 
 const finishTenant = (draft: BgpVrfDraft, policyDefault: boolean): BgpVrf => {
-  const { vrf, advertiseIpv4, defaultRoute, rd, imports, exports } = draft;
+  const { vrf, advertiseIpv4, advertiseIpv6, defaultRoute, defaultIpv6Route, rd, imports, exports } = draft;
   const said = { vrf, advertiseIpv4, imports, exports, ...(rd === undefined ? {} : { rd }) };
-  return Object.assign(finishSpeaker(draft, policyDefault), said, defaultRoute ? { defaultRoute } : {});
+  return Object.assign(
+    finishSpeaker(draft, policyDefault),
+    said,
+    advertiseIpv6 ? { advertiseIpv6 } : {},
+    defaultRoute ? { defaultRoute } : {},
+    defaultIpv6Route ? { defaultIpv6Route } : {},
+  );
 };
 
 function finishBgp(draft: BgpDraft, policyDefault: boolean): BgpConfig {
@@ -223,12 +260,16 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     bgp,
     communityLists,
     asPathLists,
+    ipv6PrefixLists,
     staticRoutes,
     ospf,
     ospfPorts,
     ...plain
   } = draft;
-  /** Entries by their numbers, without them; no lists at all are none. */
+  /** Entries by their numbers. */
+  const numbered = (of: ReadonlyMap<string, PrefixListEntry[]>) =>
+    [...of].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) }));
+  /** The same without them; no lists at all are none. */
   const lists = <E extends { readonly seq: number }>(of: ReadonlyMap<string, E[]>) =>
     [...of].map(([name, entries]) => ({
       name,
@@ -242,7 +283,8 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     ...(bridge ? { bridge: finishBridge(bridge, draft) } : {}),
     vxlans: inOrder(draft.vxlans, (a, b) => a.vni - b.vni || naturally(vxlanKey(a), vxlanKey(b))),
     vrfs: inOrder(draft.vrfs, byName),
-    prefixLists: [...draft.prefixLists].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
+    prefixLists: numbered(draft.prefixLists),
+    ...(ipv6PrefixLists.size > 0 ? { ipv6PrefixLists: numbered(ipv6PrefixLists) } : {}),
     routeMaps: [...draft.routeMaps].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
     ...(communityLists.size > 0 ? { communityLists: lists(communityLists) } : {}),
     ...(asPathLists.size > 0 ? { asPathLists: lists(asPathLists) } : {}),

@@ -1,5 +1,5 @@
 import { lagKey } from '../../config/interfaces.ts';
-import { parseCidr } from '../../numbers/ipv4.ts';
+import { familyOf, formatAny, isLinkLocal, parseAnyCidr } from '../../numbers/prefix.ts';
 import { harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { ConfigDraft } from './draft.ts';
 import { readLagName } from './names.ts';
@@ -19,14 +19,21 @@ function readDevice(w: readonly string[], line: string, about: SegmentDraft, rea
     port.shut = true;
     return reading.at(['ports', name, 'shut']);
   }
-  if (w[0] !== 'ip' || w[1] !== 'address' || w.length !== 3) return false;
-  const address = w[2]!;
-  if (!parseCidr(address)) return 'it is not an address with its length';
-  const { loopbacks } = reading.draft;
-  const known = name === 'lo' ? loopbacks : port?.addresses;
-  if (known === undefined) return unmodelled(`${name} is no port of interfaces, and gets an address here`);
-  if (!known.includes(address)) (known as string[]).push(address);
-  return name === 'lo' ? reading.at(['loopbacks']) : reading.at(['ports', name, 'addresses']);
+  const family = w[0] === 'ip' ? 4 : w[0] === 'ipv6' ? 6 : null;
+  if (family === null || w[1] !== 'address' || w.length !== 3) return false;
+  const address = parseAnyCidr(w[2]!);
+  if (!address || familyOf(address) !== family) return 'it is not an address with its length';
+  if (isLinkLocal(address)) return harmless('it is of one link alone');
+  const at = reading.at(name === 'lo' ? ['loopbacks'] : ['ports', name, 'addresses']);
+  const { draft } = reading;
+  const add = (list: readonly string[] = [], text: string): string[] =>
+    list.includes(text) ? [...list] : [...list, text];
+  if (name === 'lo' && family === 4) draft.loopbacks = add(draft.loopbacks, w[2]!);
+  else if (name === 'lo') draft.ipv6Loopbacks = add(draft.ipv6Loopbacks, formatAny(address));
+  else if (!port) return unmodelled(`${name} is no port of interfaces, and gets an address here`);
+  else if (family === 4) port.addresses = add(port.addresses, w[2]!);
+  else port.ipv6Addresses = add(port.ipv6Addresses, formatAny(address));
+  return at;
 }
 
 const interfaceBlock: Block<SegmentDraft> = {
@@ -35,6 +42,8 @@ const interfaceBlock: Block<SegmentDraft> = {
     if (w[0] === 'description') return reading.at(['ports', about.name]);
     if (line === 'no shutdown') return harmless('an interface is open by itself');
     if (w[0] === 'evpn') return readSegmentWord(w, line, about, reading);
+    // Router advertisements and the like: what they say is for hosts.
+    if (w[0] === 'ipv6' && w[1] !== 'address' && w[1] !== 'ospf6') return harmless('of it no route hangs');
     const ospf = readOspfWord(w, line, about.name, reading);
     return ospf === false ? readDevice(w, line, about, reading) : ospf;
   },

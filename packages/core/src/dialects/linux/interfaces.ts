@@ -5,13 +5,13 @@ import { parseCidr } from '../../numbers/ipv4.ts';
 import { isMac } from '../../numbers/mac.ts';
 import { naturally } from '../../numbers/order.ts';
 import { bridgedWords, bridgingLines } from './bridging.ts';
-import type { Draft } from './draft.ts';
+import type { ConfigDraft, Draft } from './draft.ts';
 import { lagName, readLagName, sviName } from './names.ts';
 import { actorSystemLine, actorSystemWord } from './pairing.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { isSuspicious } from './textGuard.ts';
-import { addressOf, aliasWord, mtuWord, noAddress, vrfWord, whole } from './words.ts';
+import { aliasWord, mtuWord, readAddress, vrfWord, whole } from './words.ts';
 
 const line = (key: string, value: string | number | undefined): string =>
   value === undefined ? '' : `\n    ${key} ${value}`;
@@ -21,8 +21,8 @@ const addressLines = (addresses: readonly Cidr[]): string => {
   return out;
 };
 
-export const loopbackStanza = (loopbacks: readonly Cidr[]): string =>
-  `\nauto lo\niface lo inet loopback${addressLines(loopbacks)}`;
+export const loopbackStanza = (loopbacks: readonly Cidr[], ipv6: readonly Cidr[] = []): string =>
+  `\nauto lo\niface lo inet loopback${addressLines(loopbacks)}${addressLines(ipv6)}`;
 
 export function writePort(p: PortConfig, sheet: Sheet): void {
   const alias = line('alias', p.description);
@@ -33,6 +33,7 @@ const portStanza = (p: PortConfig, alias: string): string =>
   `\n\nauto ${p.name}\niface ${p.name}` +
   alias +
   addressLines(p.addresses) +
+  addressLines(p.ipv6Addresses ?? []) +
   line('mtu', p.mtu) +
   (p.shut ? '\n    link-down yes' : '') +
   line('vrf', p.vrf) +
@@ -55,6 +56,7 @@ function sviStanza(s: SviConfig, bridge: string): string {
   return (
     `\n\nauto ${name}\niface ${name}` +
     addressLines(s.addresses) +
+    addressLines(s.ipv6Addresses ?? []) +
     (s.virtual ? `\n    address-virtual ${s.virtual.mac} ${s.virtual.address}` : '') +
     `\n    vlan-id ${s.vlan}\n    vlan-raw-device ${bridge}` +
     line('hwaddress', s.mac) +
@@ -76,23 +78,25 @@ export function writeSvi(s: SviConfig, bridge: string, sheet: Sheet): void {
   else sheet.say(entry.text);
 }
 
-const addressWord = word<{ addresses: readonly Cidr[] }>('addresses', (item, value) => {
-  const address = addressOf(value);
-  if (address === null) return noAddress(value);
-  item.addresses = [...item.addresses, address];
-  return null;
-});
+const addressWord = word<{ addresses: readonly Cidr[]; ipv6Addresses?: readonly Cidr[] }>('addresses', (item, value) =>
+  readAddress(
+    value,
+    (a) => (item.addresses = [...item.addresses, a]),
+    (a) => (item.ipv6Addresses = [...(item.ipv6Addresses ?? []), a]),
+  ),
+);
 
-export const loopbackKind: StanzaKind<string[]> = {
+export const loopbackKind: StanzaKind<ConfigDraft> = {
   marks: [],
-  open: (_, draft) => draft.loopbacks,
+  open: (_, draft) => draft,
   words: {
-    address: word(undefined, (item, value) => {
-      const address = addressOf(value);
-      if (address === null) return noAddress(value);
-      item.push(address);
-      return null;
-    }),
+    address: word(undefined, (draft, value) =>
+      readAddress(
+        value,
+        (a) => draft.loopbacks.push(a),
+        (a) => (draft.ipv6Loopbacks = [...(draft.ipv6Loopbacks ?? []), a]),
+      ),
+    ),
   },
   place: () => ['loopbacks'],
   everywhere: true,

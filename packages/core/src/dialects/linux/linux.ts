@@ -40,7 +40,7 @@ import { vrfKind, vrfLines, writeOutsideVni, writeVrf, writeVrfDevice } from './
 
 /** Sections stand in a document in the order in which its program needs them; that order is said here and nowhere else. */
 function writeInterfaces(c: SwitchConfig): Sheet {
-  const sheet = new Sheet('interfaces', interfacesHead(c) + loopbackStanza(c.loopbacks));
+  const sheet = new Sheet('interfaces', interfacesHead(c) + loopbackStanza(c.loopbacks, c.ipv6Loopbacks));
   for (const p of c.ports) writePort(p, sheet);
   for (const l of c.lags) sheet.say(lagStanza(l));
   for (const v of c.vxlans) writeVxlan(v, sheet);
@@ -60,7 +60,8 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const v of c.vrfs) writeVrf(v, written.length === 0 ? written : written.filter((r) => r.vrf === v.name), sheet);
   for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));
-  for (const l of c.prefixLists) sheet.say(prefixListLines(l));
+  for (const l of c.prefixLists) sheet.say(prefixListLines(l, 'ip'));
+  for (const l of c.ipv6PrefixLists ?? []) sheet.say(prefixListLines(l, 'ipv6'));
   for (const l of c.communityLists ?? []) sheet.say(communityListLines(l));
   for (const l of c.asPathLists ?? []) sheet.say(asPathListLines(l));
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));

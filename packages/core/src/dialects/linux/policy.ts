@@ -42,6 +42,7 @@ export function routeMapBlocks({ name, entries }: RouteMap): string {
     out +=
       `\nroute-map ${name} ${e.permit ? 'permit' : 'deny'} ${e.seq}` +
       (e.matchPrefixList === undefined ? '' : `\n match ip address prefix-list ${e.matchPrefixList}`) +
+      (e.matchIpv6PrefixList === undefined ? '' : `\n match ipv6 address prefix-list ${e.matchIpv6PrefixList}`) +
       (e.match === undefined ? '' : matchLines(e.match)) +
       (e.set === undefined ? '' : setLines(e.set)) +
       (e.call === undefined ? '' : `\n call ${e.call}`) +
@@ -160,12 +161,13 @@ function readClause(w: readonly string[], line: string, entry: Draft<RouteMapEnt
 const routeMap: Block<{ readonly name: string; readonly entry: Draft<RouteMapEntry> }> = {
   name: 'route-map',
   read: (w, line, { name, entry }, reading) => {
-    const at = (field: 'matchPrefixList' | 'match' | 'set' | 'call' | 'onMatch'): true =>
+    const at = (field: 'matchPrefixList' | 'matchIpv6PrefixList' | 'match' | 'set' | 'call' | 'onMatch'): true =>
       reading.at(['routeMaps', name, 'entries', String(entry.seq), field]);
-    const m = /^match ip address prefix-list (\S+)$/.exec(line);
+    const m = /^match (ipv?6?) address prefix-list (\S+)$/.exec(line);
     if (m) {
-      entry.matchPrefixList = m[1]!;
-      return at('matchPrefixList');
+      const field = m[1] === 'ip' ? 'matchPrefixList' : 'matchIpv6PrefixList';
+      entry[field] = m[2]!;
+      return at(field);
     }
     switch (w[0]) {
       case 'description':

@@ -5,18 +5,21 @@ import {
   type PrefixList,
   type PrefixListEntry,
 } from '../../config/policy.ts';
-import { parseCidr } from '../../numbers/ipv4.ts';
+import { familyOf, parseAnyCidr } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { whole } from './words.ts';
 
 const way = (permit: boolean): string => (permit ? 'permit' : 'deny');
 
-export function prefixListLines({ name, entries }: PrefixList): string {
+/** The word that lines of a family begin with. */
+type FamilyWord = 'ip' | 'ipv6';
+
+export function prefixListLines({ name, entries }: PrefixList, family: FamilyWord): string {
   let out = '';
   for (const e of entries)
     out +=
-      `\nip prefix-list ${name} seq ${e.seq} ${way(e.permit)} ${e.prefix}` +
+      `\n${family} prefix-list ${name} seq ${e.seq} ${way(e.permit)} ${e.prefix}` +
       (e.ge === undefined ? '' : ` ge ${e.ge}`) +
       (e.le === undefined ? '' : ` le ${e.le}`);
   return `${out}\n!`;
@@ -44,32 +47,41 @@ function add<T extends { readonly seq: number }>(lists: Map<string, T[]>, name: 
   else lists.set(name, [item]);
 }
 
+const LISTS = {
+  ip: { part: 'prefixLists', family: 4, all: '0.0.0.0/0', most: 32 },
+  ipv6: { part: 'ipv6PrefixLists', family: 6, all: '::/0', most: 128 },
+} as const;
+
 function readPrefixList(line: string, reading: FrrReading): Answer {
-  const m = /^ip prefix-list (\S+)(?: seq (\d+))? (permit|deny) (\S+)(?: ge (\d+))?(?: le (\d+))?$/.exec(line);
-  if (/^ip prefix-list \S+ description /.test(line)) return reading.at(['prefixLists']);
-  if (!m || (m[4] !== 'any' && !parseCidr(m[4]!)))
-    return 'a prefix list line is: ip prefix-list NAME [seq N] permit|deny PREFIX [ge N] [le N]';
-  const any = m[4] === 'any';
+  const m = /^ipv?6? prefix-list (\S+)(?: seq (\d+))? (permit|deny) (\S+)(?: ge (\d+))?(?: le (\d+))?$/.exec(line);
+  const kind: FamilyWord = line.startsWith('ipv6') ? 'ipv6' : 'ip';
+  const { part, family, all, most } = LISTS[kind];
+  const lists = reading.draft[part];
+  if (/^ipv?6? prefix-list \S+ description /.test(line)) return reading.at([part]);
+  const any = m?.[4] === 'any';
+  const cidr = m && parseAnyCidr(any ? all : m[4]!);
+  if (!m || !cidr || familyOf(cidr) !== family)
+    return `a prefix list line is: ${kind} prefix-list NAME [seq N] permit|deny PREFIX [ge N] [le N]`;
   const entry: Draft<PrefixListEntry> = {
-    seq: m[2] === undefined ? nextSeq(reading.draft.prefixLists.get(m[1]!)) : Number(m[2]),
+    seq: m[2] === undefined ? nextSeq(lists.get(m[1]!)) : Number(m[2]),
     permit: m[3] === 'permit',
-    prefix: any ? '0.0.0.0/0' : m[4]!,
+    prefix: any ? all : m[4]!,
   };
   if (m[5] !== undefined) entry.ge = Number(m[5]);
-  if (m[6] !== undefined || any) entry.le = any ? 32 : Number(m[6]);
-  const length = parseCidr(entry.prefix)!.length;
+  if (m[6] !== undefined || any) entry.le = any ? most : Number(m[6]);
+  const { length } = cidr;
   if (
-    (entry.ge !== undefined && (entry.ge <= length || entry.ge > 32)) ||
-    (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > 32))
+    (entry.ge !== undefined && (entry.ge <= length || entry.ge > most)) ||
+    (entry.le !== undefined && (entry.le < (entry.ge ?? length) || entry.le > most))
   )
     return {
-      why: `the daemon refuses it, and with it what is sent in one piece with it: length ${length} < ge ≤ le ≤ 32 must hold`,
+      why: `the daemon refuses it, and with it what is sent in one piece with it: length ${length} < ge ≤ le ≤ ${most} must hold`,
       taken: false,
       // Lists and maps in a row are one transaction: which of them are lost depends on what stands around (FRR 8.4.4).
       doubts: ['prefixLists'],
     };
-  add(reading.draft.prefixLists, m[1]!, entry);
-  return reading.at(['prefixLists', m[1]!]);
+  add(lists, m[1]!, entry);
+  return reading.at([part, m[1]!]);
 }
 
 const WELL_KNOWN =
@@ -121,5 +133,6 @@ function readBgpList(w: readonly string[], line: string, reading: FrrReading): A
 
 export const policyListLines: TopLines = {
   ip: (w, line, reading) => (w[1] === 'prefix-list' ? readPrefixList(line, reading) : false),
+  ipv6: (w, line, reading) => (w[1] === 'prefix-list' ? readPrefixList(line, reading) : false),
   bgp: (w, line, reading) => readBgpList(w, line, reading),
 };

@@ -1,6 +1,14 @@
 import type { Place } from '../../config/switchConfig.ts';
 import { staticKey, type StaticRoute } from '../../config/static.ts';
-import { formatPrefix, parseCidr, parseIpv4, prefixOf } from '../../numbers/ipv4.ts';
+import {
+  familyOf,
+  familyOfText,
+  formatAny,
+  hostPrefix,
+  isLinkLocal,
+  networkOfAny,
+  parseAnyCidr,
+} from '../../numbers/prefix.ts';
 import { unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { whole } from './words.ts';
@@ -9,29 +17,34 @@ const DROPPED = /^(Null0|blackhole|reject)$/;
 
 /** A route as it stands outside of all blocks, or in that of its VRF. */
 export const staticLine = ({ prefix, via, distance, tag }: StaticRoute): string =>
-  `ip route ${prefix} ${via ?? 'blackhole'}` +
+  `${familyOfText(prefix) === 4 ? 'ip' : 'ipv6'} route ${prefix} ${via ?? 'blackhole'}` +
   (tag === undefined ? '' : ` tag ${tag}`) +
   (distance === undefined ? '' : ` ${distance}`);
 
 /**
- * Reads `ip route …`, or that with `no` before it.
+ * Reads `ip route …` or `ipv6 route …`, or that with `no` before it.
  * @param around the VRF in whose block it stands
  */
 export function readRoute(words: readonly string[], line: string, { draft, at }: FrrReading, around?: string): Answer {
   const taken = words[0] === 'no';
   const w = taken ? words.slice(1) : words;
-  const cidr = parseCidr(w[2] ?? '');
-  if (!cidr) return 'a static route is: ip route PREFIX ADDRESS|INTERFACE|blackhole [tag N] [DISTANCE]';
-  const prefix = formatPrefix(prefixOf(cidr));
+  const cidr = parseAnyCidr(w[2] ?? '');
+  const family = w[0] === 'ip' ? 4 : 6;
+  if (!cidr || familyOf(cidr) !== family)
+    return `a static route is: ${w[0]} route PREFIX ADDRESS|INTERFACE|blackhole [tag N] [DISTANCE]`;
+  const prefix = formatAny(networkOfAny(cidr));
   // It may go to any address within: which, is not known.
   const doubts: Place = around === undefined ? ['staticRoutes', prefix] : ['vrfs', around];
   const other = { ...unmodelled(`“${line}” is not modelled`), doubts };
-  const [via, ...rest] = w.slice(3);
-  if (via === undefined) return 'it does not say where to';
+  const [said, ...rest] = w.slice(3);
+  if (said === undefined) return 'it does not say where to';
+  const hop = /^\d|:/.test(said) ? hostPrefix(said) : null;
+  if (/^\d|:/.test(said) && (!hop || familyOf(hop) !== family)) return 'the next hop is no address';
+  // An address of one link is on every one, and wants its interface behind it.
+  if (hop && isLinkLocal(hop)) return other;
+  const via = hop && family === 6 ? formatAny(hop).split('/')[0]! : said;
   const route: Draft<StaticRoute> = DROPPED.test(via) ? { prefix } : { prefix, via };
   if (around !== undefined) route.vrf = around;
-  if (route.via !== undefined && /^\d/.test(route.via) && parseIpv4(route.via) === null)
-    return 'the next hop is no address';
   while (rest.length > 0) {
     const word = rest.shift()!;
     const distance = whole(word, 1, 255);
@@ -52,5 +65,7 @@ export function readRoute(words: readonly string[], line: string, { draft, at }:
 
 export const staticLines: TopLines = {
   ip: (w, line, reading) => (w[1] === 'route' ? readRoute(w, line, reading) : false),
-  no: (w, line, reading) => (w[1] === 'ip' && w[2] === 'route' ? readRoute(w, line, reading) : false),
+  ipv6: (w, line, reading) => (w[1] === 'route' ? readRoute(w, line, reading) : false),
+  no: (w, line, reading) =>
+    (w[1] === 'ip' || w[1] === 'ipv6') && w[2] === 'route' ? readRoute(w, line, reading) : false,
 };

@@ -52,7 +52,7 @@ const vrf: Block<Draft<VrfConfig>> = {
   exit: 'exit-vrf',
   read: (w, line, about, reading) => {
     const said = w[0] === 'no' ? w.slice(1) : w;
-    if (said[0] === 'ip' && said[1] === 'route') return readRoute(w, line, reading, about.name);
+    if ((said[0] === 'ip' || said[0] === 'ipv6') && said[1] === 'route') return readRoute(w, line, reading, about.name);
     if (w[0] === 'ipv6' || (w[0] === 'ip' && w[1] === 'nht')) return harmless(OF_NEXT_HOPS);
     if (w[0] !== 'vni') return false;
     const vni = whole(w[1], 1, 16777215);

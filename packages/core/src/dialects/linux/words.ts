@@ -1,6 +1,5 @@
-import { parseInterfaceAddress } from '../../numbers/address.ts';
-import { parseCidr } from '../../numbers/ipv4.ts';
-import { harmless, type Harmless } from './blocks.ts';
+import { familyOf, formatAny, isLinkLocal, parseAnyCidr } from '../../numbers/prefix.ts';
+import { harmless } from './blocks.ts';
 import { word, type Word } from './stanzas.ts';
 
 /** A whole number between two bounds, or null. */
@@ -29,16 +28,17 @@ export const aliasWord = <T extends { description?: string }>(): Word<T> =>
     return null;
   });
 
-/** The address of a line, which may say more behind it; null = it is none. */
-export function addressOf(value: string): string | null {
+/** Adds the address of a line, which may say more behind it, to those of its family; or says why it is none. */
+export function readAddress(value: string, ipv4: (address: string) => void, ipv6: (address: string) => void) {
   const first = value.split(/\s+/)[0]!;
-  return parseCidr(first) ? first : null;
+  const address = parseAnyCidr(first);
+  if (!address) return 'it is not an address with its length';
+  if (familyOf(address) === 4) ipv4(first);
+  // Every interface has one of its link by itself, and no router tells others of it.
+  else if (isLinkLocal(address)) return harmless('it is of one link alone');
+  else ipv6(formatAny(address));
+  return null;
 }
-/** Why the value of an address line is not taken. */
-export const noAddress = (value: string): string | Harmless =>
-  parseInterfaceAddress(value.split(/\s+/)[0]!)?.family === 6
-    ? harmless('of IPv6 nothing is computed')
-    : 'it is not an address with its length';
 export const vrfWord = <T extends { vrf?: string }>(): Word<T> =>
   word('vrf', (item, value) => {
     item.vrf = value;

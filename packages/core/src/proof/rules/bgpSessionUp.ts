@@ -1,7 +1,14 @@
 import { SPOKEN_BY_NONE, statementPlace } from '../../network/sessions.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
+/** What neither end asks for is not missing: EVPN over loopbacks has no IPv4. */
 const asked = (reason: string | null): string | null => (reason === SPOKEN_BY_NONE ? null : reason);
+
+const FAMILIES = [
+  ['IPv4', 'ipv4Reason'],
+  ['IPv6', 'ipv6Reason'],
+  ['EVPN', 'evpnReason'],
+] as const;
 
 export const bgpSessionUp: DesignRule = {
   id: 'bgp-session-up',
@@ -11,9 +18,7 @@ export const bgpSessionUp: DesignRule = {
   reads: [],
   judge: ({ sessions }) =>
     sessions
-      .filter((s) => (!s.up || !s.ipv4 || !s.evpn) && s.unsure === undefined)
-      // What neither end asks for is not missing: EVPN over loopbacks has no IPv4.
-      .map((s) => (s.up ? { ...s, ipv4Reason: asked(s.ipv4Reason), evpnReason: asked(s.evpnReason) } : s))
+      .filter((s) => (!s.up || !s.ipv4 || !s.ipv6 || !s.evpn) && s.unsure === undefined)
       .flatMap((s) => {
         const at = s.stopped ?? { host: s.host };
         const spot: RuleSpot = { host: at.host, configPlace: s.stopped?.configPlace ?? statementPlace(s) };
@@ -28,14 +33,15 @@ export const bgpSessionUp: DesignRule = {
                 : 'Make both ends agree, and check the cable.',
             ),
           ];
-        const why = s.ipv4Reason ?? s.evpnReason;
-        return why === null
+        const [family, why] =
+          FAMILIES.map(([word, field]) => [word, asked(s[field])] as const).find(([, r]) => r !== null) ?? [];
+        return !why
           ? []
           : [
               found(
                 bgpSessionUp,
                 spot,
-                `${s.host}: ${s.ipv4Reason === null ? 'EVPN' : 'IPv4'} to ${s.farHost} over ${s.port ?? s.peer} stays down: ${why}.`,
+                `${s.host}: ${family} to ${s.farHost} over ${s.port ?? s.peer} stays down: ${why}.`,
                 'Activate the address family at both ends.',
               ),
             ];

@@ -33,6 +33,7 @@ const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   peers: [],
   peerByName: [],
   announced: [],
+  ownIpv6Routes: [],
   ownRoutes: [],
   router: [],
   plain: [],
