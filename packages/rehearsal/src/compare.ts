@@ -2,6 +2,7 @@ import {
   absenceDoubt,
   announcedPrefixes,
   answersOf,
+  mappedIpv4,
   modelNetwork,
   routesOf,
   routeTo,
@@ -121,7 +122,7 @@ function seenWords(entries: Routes[string], vteps: ReadonlyMap<string, string>):
   const used = (route.nexthops ?? []).filter((n) => n.fib === true || n.active === true);
   // An end of a tunnel of IPv4 stands in a route of IPv6 as one that is mapped (RFC 4291 §2.5.5.2).
   const tunnels = used.flatMap((n) => {
-    const end = n.ip?.replace(/^::ffff:/, '');
+    const end = n.ip === undefined ? undefined : (mappedIpv4(n.ip) ?? n.ip);
     return end !== undefined && vteps.has(end) ? [end] : [];
   });
   const kind = route.protocol;
@@ -185,6 +186,7 @@ async function look(
     vrfRoutes: 0,
     ipv6Routes: 0,
     pings: 0,
+    ipv6Pings: 0,
     calls: 0,
     largePings: 0,
     counters: 0,

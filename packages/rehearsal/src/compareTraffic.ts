@@ -6,6 +6,7 @@ import {
   type NetworkModel,
   type SwitchFolder,
 } from '@anthemion/core';
+import type { PluggedHost } from './kernel.ts';
 import type { Lab } from './lab.ts';
 import { stopsBefore } from './stops.ts';
 import type { Tally } from './tally.ts';
@@ -41,7 +42,10 @@ export async function compareTraffic(
   sizes: boolean,
   { count, differ, isUnsure }: Tally,
 ): Promise<void> {
-  const pairs = lab.plugged.flatMap((a) => lab.plugged.filter((b) => b !== a).map((b) => [a, b] as const));
+  const isSix = ({ of }: PluggedHost): boolean => of.ip.includes(':');
+  const pairs = lab.plugged.flatMap((a) =>
+    lab.plugged.filter((b) => b.n !== a.n && isSix(a) === isSix(b)).map((b) => [a, b] as const),
+  );
   const filtering = folder.switches.some((s) => s.config.filters || s.unread.some((u) => u.file === 'nftables.conf'));
   const stops = filtering ? await stopsBefore(folder, lab) : null;
   const reached = await lab.servers.pings(pairs);
@@ -50,12 +54,13 @@ export async function compareTraffic(
     // Two servers may have one name.
     const reach = hostReach(network, a.of, b.of);
     if (isUnsure(reach)) continue;
-    count.pings++;
+    if (isSix(a)) count.ipv6Pings++;
+    else count.pings++;
     differ(
       a.of.switch,
-      `${a.of.host} reaches ${b.of.host}`,
+      `${a.of.host} reaches ${b.of.host}${isSix(a) ? ' by IPv6' : ''}`,
       reach.ok ? 'yes' : 'no',
-      reached.has(`${a.n} ${b.n}`) ? 'yes' : 'no',
+      reached.has(`${a.of.ip} ${b.of.ip}`) ? 'yes' : 'no',
     );
   }
   const some = pairs.filter((_, i) => i % Math.ceil(pairs.length / LARGE_PAIRS) === 0);
@@ -67,12 +72,14 @@ export async function compareTraffic(
       if (isUnsure(reach)) continue;
       count.largePings++;
       const about = `${a.of.host} reaches ${b.of.host} by ${size} bytes`;
-      const seen = came.has(`${a.n} ${b.n}`) ? 'yes' : 'no';
+      const seen = came.has(`${a.of.ip} ${b.of.ip}`) ? 'yes' : 'no';
       differ(a.of.switch, about, reach.ok ? 'yes' : seen === 'no' ? 'no' : `no: ${reach.how}`, seen);
     }
   }
   // Where nothing is filtered, a call goes where a ping goes.
-  const calls = filtering ? pairs.flatMap(([from, to]) => CALLS.map((traffic) => ({ from, to, ...traffic }))) : [];
+  const calls = filtering
+    ? pairs.filter(([a]) => !isSix(a)).flatMap(([from, to]) => CALLS.map((traffic) => ({ from, to, ...traffic })))
+    : [];
   const answered = calls.length === 0 ? new Set<number>() : await lab.servers.calls(calls);
   for (const [i, { from, to, protocol, port }] of calls.entries()) {
     stops?.expect(bothWays(network, from.of, to.of, { protocol, port }));

@@ -14,7 +14,7 @@ function aboutSeen(name: string): { readonly type: string; readonly of: string }
   const [type, , length] = parts;
   if (type === '3') return { type, of: parts[3]! };
   if (type === '5') return { type, of: `${parts[3]}/${length}` };
-  return type === '2' && parts[5]?.includes('.') ? { type, of: parts[5] } : null;
+  return type === '2' && parts[5] !== undefined ? { type, of: parts[5] } : null;
 }
 const aboutModel = (r: EvpnRouteAnswer): string =>
   r.type === 3 ? (r.vtep ?? '') : r.type === 5 ? r.about.split(' of ')[0]! : / (\S+) in VNI /.exec(r.about)![1]!;

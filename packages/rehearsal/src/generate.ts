@@ -11,7 +11,7 @@ import {
 import { configsOf, intents, otherIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
-import { ipv6Choices, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
+import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
 import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
 import fc from 'fast-check';
 
@@ -101,20 +101,20 @@ export const withFilters = (count: number, seed: number, mostSwitches = 6): Swit
     return { ...folder, ...written(configs) };
   });
 
-/** So many random fabrics that have IPv6 beside IPv4. */
-export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
-  generated(2 * count, seed, mostSwitches)
-    .filter((f) => f.switches.some((s) => s.config.bgp))
-    .slice(0, count)
-    .map((folder, i) => {
-      const [choices] = fc.sample(ipv6Choices, { numRuns: 1, seed: seed + i });
-      const configs = dual(
-        folder.switches.map((s) => s.config),
-        folder.cables,
-        choices!,
-      );
-      return { ...folder, ...written(configs) };
-    });
+/** So many random fabrics that have IPv6 beside IPv4, each third with a tenant that speaks to routers outside. */
+export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] => {
+  const plain = generated(2 * count, seed, mostSwitches).filter((f) => f.switches.some((s) => s.config.bgp));
+  const outside = withOutside(Math.ceil(count / 3), seed, mostSwitches);
+  return Array.from({ length: count }, (_, i) => (i % 3 === 2 ? outside[(i - 2) / 3]! : plain[i]!)).map((folder, i) => {
+    const [choices] = fc.sample(ipv6Choices, { numRuns: 1, seed: seed + i });
+    const configs = dual(
+      folder.switches.map((s) => s.config),
+      folder.cables,
+      choices!,
+    );
+    return { ...folder, ...written(configs), hosts: [...folder.hosts, ...ipv6Servers(configs, folder.hosts)] };
+  });
+};
 
 /** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6. */
 export const FABRIC_KINDS = ['plain', 'ospf', 'outside', 'filters', 'ipv6'] as const;

@@ -161,10 +161,13 @@ export function plugHosts({ switches, hosts }: SwitchFolder): {
     const port = config?.ports.find((p) => p.name === of.port);
     const untagged = (lag ?? port)?.bridging?.untagged;
     const place = `${of.switch} ${of.port}`;
-    if (untagged === of.vlan && !port?.shut && !taken.has(place) && !addresses.has(of.ip)) {
+    const free = untagged === of.vlan && !port?.shut && !addresses.has(of.ip);
+    // Of a server with addresses of both families.
+    const same = plugged.find((p) => p.of.host === of.host && `${p.of.switch} ${p.of.port}` === place);
+    if (free && (same ? same.of.vlan === of.vlan : !taken.has(place))) {
       taken.add(place);
       addresses.add(of.ip);
-      plugged.push({ of, n: plugged.length });
+      plugged.push({ of, n: same?.n ?? plugged.length });
     } else if (addresses.has(of.ip))
       notShown.push({ host: of.switch, what: `server ${of.host} on ${of.port}: ${of.ip} is plugged in elsewhere` });
     else notShown.push({ host: of.switch, what: `server ${of.host} on ${of.port}: tagged, shut or not alone on it` });

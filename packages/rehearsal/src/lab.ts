@@ -134,11 +134,13 @@ export class Lab {
           `link set ${RUN}b${i} netns ${this.boxes.get(b.host)!.id} name ${vlanCable(b.port, vlan)}`,
         ]),
       ]),
-      ...servers.flatMap(({ of, n }) => [
-        `link add ${RUN}c${n} type veth peer name ${RUN}d${n}`,
-        `link set ${RUN}c${n} netns ${this.boxes.get(of.switch)!.id} name ${of.port}`,
-        `link set ${RUN}d${n} netns ${this.serverBox!.id} name s${n}`,
-      ]),
+      ...servers
+        .filter((s, i) => servers.findIndex((o) => o.n === s.n) === i)
+        .flatMap(({ of, n }) => [
+          `link add ${RUN}c${n} type veth peer name ${RUN}d${n}`,
+          `link set ${RUN}c${n} netns ${this.boxes.get(of.switch)!.id} name ${of.port}`,
+          `link set ${RUN}d${n} netns ${this.serverBox!.id} name s${n}`,
+        ]),
     ];
     const done = spawnSync('ip', ['-batch', '-'], { input: `${lines.join('\n')}\n`, encoding: 'utf8' });
     if (done.status !== 0) throw new Error(`cables could not be plugged: ${done.stderr.split('\n')[0]}`);

@@ -57,10 +57,22 @@ function folderAt(dir: string): SwitchFolder {
 
 /** Says what came of it; differences with the file they are about. */
 function report(name: string, r: Rehearsed): void {
-  const { sessions, routes, vteps, evpnRoutes, vrfRoutes, ipv6Routes, pings, largePings, calls, counters, unsure } =
-    r.compared;
+  const {
+    sessions,
+    routes,
+    vteps,
+    evpnRoutes,
+    vrfRoutes,
+    ipv6Routes,
+    pings,
+    ipv6Pings,
+    largePings,
+    calls,
+    counters,
+    unsure,
+  } = r.compared;
   say(
-    `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${evpnRoutes} routes of EVPN, ${vrfRoutes} routes of VRFs, ${ipv6Routes > 0 ? `${ipv6Routes} of IPv6, ` : ''}${pings} pings and ${largePings} large ones${calls > 0 ? `, ${calls} calls, ${counters} counters of filters` : ''} compared; ${unsure} answers of which the model is not sure; ${r.notShown.length} things this kernel cannot show`,
+    `${name}: ${r.switches} switches, settled after ${r.settledAfter.toFixed(0)} s; ${r.lines} lines read back, ${sessions} session ends, ${routes} routes, ${vteps} VTEP lists, ${evpnRoutes} routes of EVPN, ${vrfRoutes} routes of VRFs, ${ipv6Routes > 0 ? `${ipv6Routes} of IPv6, ` : ''}${ipv6Pings > 0 ? `${ipv6Pings} pings by IPv6, ` : ''}${pings} pings and ${largePings} large ones${calls > 0 ? `, ${calls} calls, ${counters} counters of filters` : ''} compared; ${unsure} answers of which the model is not sure; ${r.notShown.length} things this kernel cannot show`,
   );
   for (const x of r.refused) say(`  ${x.host}/${x.document}: refused: ${x.said}`);
   for (const s of r.strays)

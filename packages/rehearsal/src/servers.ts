@@ -8,7 +8,7 @@ import type { PluggedHost } from './kernel.ts';
 /** Servers could send as much as any port takes. */
 const SERVER_MTU = 9500;
 /** Of IP and ICMP. */
-const PING_HEADERS = 28;
+const pingHeaders = (address: string): number => (address.includes(':') ? 48 : 28);
 const PINGS_AT_ONCE = 80;
 
 /** What servers need of the lab they are plugged into. */
@@ -39,16 +39,23 @@ export class Servers {
   }
 
   async up(): Promise<void> {
-    const lines = this.plugged.flatMap(({ of, n }) => {
+    const lines = this.plugged.flatMap(({ of, n }, i) => {
+      const six = of.ip.includes(':');
       const config = this.configOf(of.switch);
       const svi = config.svis.find((v) => v.vlan === of.vlan);
-      const length = (svi?.virtual?.address ?? svi?.addresses[0])?.split('/')[1] ?? '24';
+      const near = six ? svi?.ipv6Addresses?.[0] : (svi?.virtual?.address ?? svi?.addresses[0]);
+      const length = near?.split('/')[1] ?? (six ? '64' : '24');
+      const first = this.plugged.findIndex((p) => p.n === n) === i;
       return [
-        `ip netns add s${n}`,
-        `ip link set s${n} netns s${n} name eth0`,
-        `ip -n s${n} link set lo up`,
-        `ip -n s${n} address add ${of.ip}/${length} dev eth0`,
-        `ip -n s${n} link set dev eth0 mtu ${SERVER_MTU} up`,
+        ...(first
+          ? [
+              `ip netns add s${n}`,
+              `ip link set s${n} netns s${n} name eth0`,
+              `ip -n s${n} link set lo up`,
+              `ip -n s${n} link set dev eth0 mtu ${SERVER_MTU} up`,
+            ]
+          : []),
+        `ip -n s${n} address add ${of.ip}/${length} dev eth0${six ? ' nodad' : ''}`,
         ...(of.gateway === '' ? [] : [`ip -n s${n} route add default via ${of.gateway} 2>/dev/null || true`]),
       ];
     });
@@ -76,8 +83,8 @@ export class Servers {
     if (!this.listening) {
       this.listening = true;
       writeFileSync(join(this.etc, 'listen.py'), listener(ports('tcp'), ports('udp')));
-      const starts = this.plugged.map(
-        ({ n }) => `ip netns exec s${n} python3 ${join(this.etc, 'listen.py')} >/dev/null 2>&1 &`,
+      const starts = [...new Set(this.plugged.map((p) => p.n))].map(
+        (n) => `ip netns exec s${n} python3 ${join(this.etc, 'listen.py')} >/dev/null 2>&1 &`,
       );
       await this.box.run([...starts, 'sleep 1'].join('\n'));
     }
@@ -111,20 +118,22 @@ export class Servers {
    * Which servers reach which others by ping, of the pairs asked for; who fails is asked once more, as a first packet may
    * be lost while addresses are learnt.
    * @param size bytes of each packet, which then must not be cut; absent = few
-   * @returns the pairs that answered, as `from to` by their numbers
+   * @returns the pairs that answered, as `from to` by their addresses
    */
   async pings(
     pairs: readonly (readonly [from: PluggedHost, to: PluggedHost])[],
     size?: number,
   ): Promise<ReadonlySet<string>> {
     const { ping } = this;
-    const how = size === undefined ? '-c 3 -i 0.3 -W 2' : `-c 3 -i 0.3 -W 2 -M do -s ${size - PING_HEADERS}`;
+    const how = (to: string): string =>
+      `-c 3 -i 0.3 -W 2${size === undefined ? '' : ` -M do -s ${size - pingHeaders(to)}`}`;
     const reached = new Set<string>();
     for (let tries = 1; tries <= 2; tries++) {
-      const left = pairs.filter(([a, b]) => !reached.has(`${a.n} ${b.n}`));
+      const left = pairs.filter(([a, b]) => !reached.has(`${a.of.ip} ${b.of.ip}`));
       if (left.length === 0) break;
       const lines = left.map(
-        ([a, b]) => `(ip netns exec s${a.n} ${ping} ${how} -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.n} ${b.n}) &`,
+        ([a, b]) =>
+          `(ip netns exec s${a.n} ${ping} ${how(b.of.ip)} -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.of.ip} ${b.of.ip}) &`,
       );
       for (let at = 0; at < lines.length; at += PINGS_AT_ONCE) {
         const { out } = await this.box.run([...lines.slice(at, at + PINGS_AT_ONCE), 'wait'].join('\n'));

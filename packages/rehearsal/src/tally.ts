@@ -17,6 +17,7 @@ export type Compared = Readonly<
     | 'vrfRoutes'
     | 'ipv6Routes'
     | 'pings'
+    | 'ipv6Pings'
     | 'calls'
     | 'largePings'
     | 'counters'

@@ -227,7 +227,7 @@ describe('questions to the model', () => {
     ['evpn', /a question is/],
     ['evpn sk-lf-01 type 4', /a question is/],
     ['routes', /a question is/],
-    ['routes sk-lf-01 to nowhere', /is no IPv4 address/],
+    ['routes sk-lf-01 to nowhere', /is no address/],
     ['routes sk-lf-01 under x', /a question is/],
     ['hears vni 0', /a question is/],
     ['reach one', /a question is/],

@@ -52,7 +52,7 @@ export interface SviConfig {
   /** Of IPv6; absent = none but the link's own. */
   readonly ipv6Addresses?: readonly Cidr[];
   readonly mac?: Mac;
-  readonly virtual?: { readonly mac: Mac; readonly address: Cidr };
+  readonly virtual?: { readonly mac: Mac; readonly address: Cidr; readonly ipv6Addresses?: readonly Cidr[] };
   readonly mtu?: number;
 }
 

@@ -67,6 +67,9 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
       if (second === 'vrfs') return `VRF ${third} there`;
       if (second === 'evpn' && third === 'vnis') return `VNI ${fourth} there`;
       return 'all routes of the switch';
+    case 'ipv6Loopbacks':
+    case 'ipv6PrefixLists':
+      return 'IPv6 routes of the switch';
     case undefined:
       return 'all of the switch';
     default:
@@ -204,6 +207,7 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         else routing ??= doubt;
         break;
       case 'ipv6PrefixLists':
+      case 'ipv6Loopbacks':
         ipv6 ??= doubt;
         break;
       case 'prefixLists':

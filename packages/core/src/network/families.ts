@@ -6,16 +6,9 @@ import { chancesOf, settleRoutes, type HeldRoute, type Settled } from './bgpRout
 import type { OspfRoute } from './ospf.ts';
 import { BY_CHANCE, settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
 import { prefixQuestions } from './policy.ts';
-import {
-  DEFAULT_MAXIMUM_PATHS,
-  plainEdges,
-  routedFamily,
-  type Family,
-  type Routed,
-  type RoutedFamily,
-} from './routedFamily.ts';
-import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes } from './routes.ts';
-import { isTenants, type Session } from './sessions.ts';
+import { DEFAULT_MAXIMUM_PATHS, plainEdges, routedFamily, type Routed, type RoutedFamily } from './routedFamily.ts';
+import { type Family, LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes } from './routes.ts';
+import { carriesAcross, isTenants, type Session } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';
 
 /** Why the paths of a router to an address are not certain; 0 = they are. */
@@ -246,7 +239,7 @@ type SettledFamily = Exclude<Family, 'ipv6'>;
 function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonly<Record<SettledFamily, boolean>> {
   const all = [...views.values()];
   // Next hops that are not next door are resolved by other routes.
-  const overRoutes = sessions.some((s) => s.port === null && s.up && s.ipv4 && !isTenants(s));
+  const overRoutes = sessions.some((s) => s.up && s.ipv4 && (s.port === null || carriesAcross(s)) && !isTenants(s));
   return { ipv4: !ospf && !overRoutes && all.every((v) => v.plain.ipv4), evpn: all.every((v) => v.plain.evpn) };
 }
 const plainRouters = ({ switches }: Routed) =>

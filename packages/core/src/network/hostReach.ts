@@ -1,4 +1,7 @@
-import { contains, hostPart, parseCidr, parseIpv4, prefixOf } from '../numbers/ipv4.ts';
+import type { IpFamily } from '../numbers/address.ts';
+import { hostPart, type Cidr } from '../numbers/ipv4.ts';
+import { familyOfText, holdsAny, hostPrefix, networkOfAny, parseAnyCidr, type AnyPrefix } from '../numbers/prefix.ts';
+import { subnetsIn } from './localRoutes.ts';
 import { lagKey, lagWords, sviKey, type SviConfig } from '../config/interfaces.ts';
 import { checkedWay, packetOf, PING, type CheckedWay, type Traffic } from './checkedWay.ts';
 import { follow, type Way } from './flows.ts';
@@ -46,8 +49,7 @@ export function portTrouble(view: SwitchView, h: Leg): Trouble | null {
 export function gatewayTrouble(view: SwitchView, h: Leg): Trouble | null {
   if (h.gateway === '') return null;
   const svi = view.sviByVlan.get(h.vlan);
-  const gateway = svi && gatewayOfSvi(svi);
-  if (gateway && hostPart(gateway) === h.gateway) return null;
+  if (svi && gatewaysOf(view, svi, familyOfText(h.gateway)).some((g) => hostPart(g) === h.gateway)) return null;
   return {
     words: `${h.switch} does not have gateway ${h.gateway} on VLAN ${h.vlan}`,
     host: h.switch,
@@ -55,14 +57,25 @@ export function gatewayTrouble(view: SwitchView, h: Leg): Trouble | null {
   };
 }
 
-const sameSubnet = (a: HostPort, b: HostPort, svi: SviConfig | undefined): boolean => {
+/** Addresses of a family, with their length, that servers in a VLAN may have as their gateway; the usual one first. */
+function gatewaysOf({ config }: SwitchView, svi: SviConfig, family: IpFamily): readonly Cidr[] {
+  if (family === 4) return [gatewayOfSvi(svi) ?? []].flat();
+  return subnetsIn(config, svi.vrf, 6).flatMap((c) => (c.svi === svi ? [c.address] : []));
+}
+/** Lengths of subnets of which nothing is said. */
+const USUAL_LENGTH: Readonly<Record<IpFamily, number>> = { 4: 24, 6: 64 };
+
+const sameSubnet = (a: HostPort, b: HostPort, view: SwitchView, svi: SviConfig | undefined): boolean => {
+  const family = familyOfText(a.ip);
   // Without a gateway hosts have nobody to send to but those on their own network.
-  const gateway = svi && gatewayOfSvi(svi);
-  const cidr = parseCidr(
-    a.length === undefined ? (gateway ?? `${a.gateway === '' ? a.ip : a.gateway}/24`) : `${a.ip}/${a.length}`,
+  const gateway = svi && gatewaysOf(view, svi, family)[0];
+  const cidr = parseAnyCidr(
+    a.length === undefined
+      ? (gateway ?? `${a.gateway === '' ? a.ip : a.gateway}/${USUAL_LENGTH[family]}`)
+      : `${a.ip}/${a.length}`,
   );
-  const other = parseIpv4(b.ip);
-  return cidr !== null && other !== null && contains(prefixOf(cidr), { address: other, length: 32 });
+  const other = hostPrefix(b.ip);
+  return cidr !== null && other !== null && holdsAny(networkOfAny(cidr), other);
 };
 
 /** Does a frame on VLAN `vlan` at `from` come out on the same VNI at `to`? Null = yes. */
@@ -92,6 +105,12 @@ function bridged(model: NetworkModel, from: string, to: string, vlan: number, to
   return whyUnheard(model, vniEnd(from, vni, mine), vniEnd(to, vni, theirs));
 }
 
+/** Does the subnet of an address of a switch hold another? */
+function isAround(address: Cidr, target: AnyPrefix): boolean {
+  const cidr = parseAnyCidr(address);
+  return cidr !== null && holdsAny(networkOfAny(cidr), target);
+}
+
 /** One direction of a packet from host a to host b. */
 export function oneWay(model: NetworkModel, a: HostPort, b: HostPort): Way {
   const va = model.views.get(a.switch);
@@ -99,7 +118,14 @@ export function oneWay(model: NetworkModel, a: HostPort, b: HostPort): Way {
   const unread = va ? b.switch : a.switch;
   if (!va || !vb) return { bridged: false, vni: null, trouble: { words: `${unread} was not read`, host: unread } };
   const sviA = va.sviByVlan.get(a.vlan);
-  const sameNetwork = sameSubnet(a, b, sviA);
+  const family = familyOfText(a.ip);
+  if (familyOfText(b.ip) !== family)
+    return {
+      bridged: false,
+      vni: null,
+      trouble: { words: `${a.ip} and ${b.ip} are of different families`, host: a.switch },
+    };
+  const sameNetwork = sameSubnet(a, b, va, sviA);
   const far = a.switch !== b.switch;
   const vniOf = (vlan: number): number | null => (far ? (va.vniOfVlan.get(vlan) ?? null) : null);
   const by = (vni: number | null, trouble: Trouble | null): Way => ({ bridged: sameNetwork, vni, trouble });
@@ -110,22 +136,20 @@ export function oneWay(model: NetworkModel, a: HostPort, b: HostPort): Way {
   const at = (host: string, configPlace: Place, words: string): Trouble => ({ words, host, configPlace });
   const lost = gatewayTrouble(va, a);
   if (lost || !sviA) return by(null, lost ?? at(a.switch, ['svis'], `${a.host} has no gateway`));
-  const target = parseIpv4(b.ip);
+  const target = hostPrefix(b.ip);
   if (target === null) return by(null, { words: `${b.ip} is no address`, host: b.switch });
   const followed = (): Way => {
     const deliver = (host: string, vlan: number): Trouble | null => bridged(model, host, b.switch, vlan, b.vlan);
     const { vni, trouble, unsure, steps } = follow(model, { host: a.switch, vrf: sviA.vrf }, b.ip, deliver);
     return { ...by(vni, trouble), unsure, steps };
   };
-  const group = tenantsOf(model).groupOf(a.switch, sviA.vrf);
+  const group = tenantsOf(model, family).groupOf(a.switch, sviA.vrf);
   if (group?.talks) return followed();
   const vrfName = sviA.vrf ?? '';
   // A subnet that is on this switch too is reached over its own VLAN.
-  const localSvi = va.config.svis.find((s) => {
-    const g = gatewayOfSvi(s);
-    const cidr = g === undefined ? null : parseCidr(g);
-    return (s.vrf ?? '') === vrfName && cidr !== null && contains(prefixOf(cidr), { address: target, length: 32 });
-  });
+  const localSvi = va.config.svis.find(
+    (s) => (s.vrf ?? '') === vrfName && gatewaysOf(va, s, family).some((g) => isAround(g, target)),
+  );
   if (!far)
     return by(
       null,
@@ -147,22 +171,21 @@ function routedTrouble(
   model: NetworkModel,
   a: HostPort,
   b: HostPort,
-  target: number,
+  target: AnyPrefix,
   here: CarriedVrf | undefined,
 ): Trouble | null {
   const at = (host: string, configPlace: Place, words: string): Trouble => ({ words, host, configPlace });
   const vb = model.views.get(b.switch)!;
   const sviB = vb.sviByVlan.get(b.vlan);
-  const gatewayB = sviB && gatewayOfSvi(sviB);
-  const cidrB = gatewayB ? parseCidr(gatewayB) : null;
+  const family = familyOfText(b.ip);
+  const hasSubnet = sviB !== undefined && gatewaysOf(vb, sviB, family).some((g) => isAround(g, target));
   const there = sviB?.vrf === undefined ? undefined : vb.vrfs.get(sviB.vrf);
   const sviOf = (host: string, vlan: number): Place => {
     const svi = model.views.get(host)!.sviByVlan.get(vlan);
     return svi ? ['svis', sviKey(svi)] : ['svis'];
   };
   if (!here) return at(a.switch, sviOf(a.switch, a.vlan), `VLAN ${a.vlan} of ${a.switch} is in no VRF`);
-  if (!sviB || !cidrB || !contains(prefixOf(cidrB), { address: target, length: 32 }))
-    return at(b.switch, sviOf(b.switch, b.vlan), `${b.switch} has no gateway for ${b.ip}`);
+  if (!sviB || !hasSubnet) return at(b.switch, sviOf(b.switch, b.vlan), `${b.switch} has no gateway for ${b.ip}`);
   if (!there) return at(b.switch, sviOf(b.switch, b.vlan), `VLAN ${b.vlan} of ${b.switch} is in no VRF`);
   if (here.broken !== null) return at(a.switch, ['vrfs', here.name], `${a.switch}: ${here.broken}`);
   if (there.broken !== null) return at(b.switch, ['vrfs', there.name], `${b.switch}: ${there.broken}`);
@@ -178,7 +201,8 @@ function routedTrouble(
   if (unheard) return unheard;
   const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
   // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
-  return vb.vniOfVlan.has(b.vlan) || (talk?.advertiseIpv4 && talk.ipv4.connected)
+  const tells = family === 4 ? talk?.advertiseIpv4 && talk.ipv4.connected : talk?.advertiseIpv6 && talk.ipv6?.connected;
+  return vb.vniOfVlan.has(b.vlan) || tells
     ? null
     : at(b.switch, ['bgp', 'vrfs', there.name], `${b.switch} announces neither ${b.ip} nor its subnet`);
 }

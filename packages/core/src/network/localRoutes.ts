@@ -75,7 +75,10 @@ function connected6In(config: SwitchConfig, vrf?: string): ConnectedRoute[] {
   for (const p of ports)
     if (p.vrf === vrf && !p.shut && (p.mtu ?? DEFAULT_MTU) >= LEAST_IPV6_MTU) add(p.ipv6Addresses, ofPort(p));
   for (const svi of svis)
-    if (svi.vrf === vrf && sviMtu(config, svi) >= LEAST_IPV6_MTU) add(svi.ipv6Addresses, ofSvi(svi));
+    if (svi.vrf === vrf && sviMtu(config, svi) >= LEAST_IPV6_MTU) {
+      add(svi.ipv6Addresses, ofSvi(svi));
+      add(svi.virtual?.ipv6Addresses, { ...ofSvi(svi), virtual: true });
+    }
   return out;
 }
 const OF_LOOPBACK = { port: 'lo', words: 'lo', mtu: undefined, configPlace: ['loopbacks'] } as const;

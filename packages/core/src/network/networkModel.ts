@@ -198,8 +198,8 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
     sameContent(sessionVlans(a), sessionVlans(b)));
 const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
   view.config.ports
-    .filter((p) => p.addresses.length > 0 || plan.has(endKey(host, p.name)))
-    .map((p) => [p.name, p.addresses, p.shut, p.vrf, view.ospf && p.mtu]);
+    .filter((p) => p.addresses.length > 0 || p.ipv6Addresses || plan.has(endKey(host, p.name)))
+    .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu]);
 /** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
 function sessionVlans({ config }: SwitchView): unknown {
   const speaking = routersIn(config).filter(({ speaker }) => speaker.peers.some((p) => p.kind === 'address'));
@@ -207,7 +207,7 @@ function sessionVlans({ config }: SwitchView): unknown {
   const svis = vrfs.size === 0 ? [] : config.svis.filter((s) => vrfs.has(s.vrf));
   if (svis.length === 0) return null;
   return [
-    svis.map((s) => [s.vlan, s.vrf, s.addresses, s.virtual]),
+    svis.map((s) => [s.vlan, s.vrf, s.addresses, s.ipv6Addresses, s.virtual]),
     config.ports.map((p) => [p.name, p.bridging]),
     config.bridge,
   ];

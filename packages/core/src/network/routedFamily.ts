@@ -5,11 +5,9 @@ import type { BgpEdge, BgpRouter } from './bgpRoutes.ts';
 import type { OspfNetwork } from './ospf.ts';
 import type { PathEdge } from './pathVector.ts';
 import type { ReadSwitch } from './readSwitch.ts';
-import { LOCAL_PREFERENCE } from './routes.ts';
-import { isTenants, type Session } from './sessions.ts';
+import { LOCAL_PREFERENCE, type Family } from './routes.ts';
+import { carriesAcross, isTenants, type Session } from './sessions.ts';
 import type { SwitchView } from './switchView.ts';
-
-export type Family = 'ipv4' | 'ipv6' | 'evpn';
 
 /** What paths follow from. */
 export interface Routed {
@@ -146,7 +144,7 @@ export function edgesOver(
       toClient: told.client,
       fromClient: taken.client,
       tellsDefault: told.defaultOriginate,
-      overRoutes: e.s.port === null,
+      overRoutes: e.s.port === null || (family === 'ipv4' && carriesAcross(e.s)),
       favoured: favoured.has(e.s) || (back !== undefined && favoured.has(back.s)),
       carry: null,
     };

@@ -1,6 +1,9 @@
 import type { RouteOrigin } from '../config/policy.ts';
 import { type AnyPrefix } from '../numbers/prefix.ts';
 
+/** What routes of BGP are of. */
+export type Family = 'ipv4' | 'ipv6' | 'evpn';
+
 /** An AS path (RFC 4271 §4.3), the last number added foremost. The same path is the same object. */
 export interface AsPath {
   readonly as: number;

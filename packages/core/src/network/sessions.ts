@@ -1,13 +1,14 @@
 import type { Cable } from '../hardware/cable.ts';
-import { hostPart, parseIpv4 } from '../numbers/ipv4.ts';
+import { hostPart } from '../numbers/ipv4.ts';
 import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
 import type { SviConfig } from '../config/interfaces.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
-import type { Family } from './routedFamily.ts';
+import type { Family } from './routes.ts';
 import { filtersOf } from './filters.ts';
 import { sessionFiltered, type FilteringSwitch, type SessionEnd } from './filteredSession.ts';
-import { connectedIn, subnetOf } from './localRoutes.ts';
+import { subnetOf, subnetsIn } from './localRoutes.ts';
+import { familyOf, familyOfText, hostPrefix } from '../numbers/prefix.ts';
 import type { SwitchView } from './switchView.ts';
 import type { Trouble } from './trouble.ts';
 
@@ -49,6 +50,9 @@ export interface Session {
 }
 /** Is an end of it in the VRF of a tenant? Then the underlay has no part in it. */
 export const isTenants = (s: Session): boolean => s.vrf !== undefined || s.farVrf !== undefined;
+
+/** Goes IPv4 over it between addresses of IPv6? Which next hop that tells depends on what else the links have. */
+export const carriesAcross = (s: Session): boolean => s.ipv4 && s.peer.includes(':');
 
 /** Where a neighbour stands in a configuration; undefined = outside of VRFs. */
 export const peerPlace = (vrf: string | undefined, peer: string): Place =>
@@ -101,18 +105,29 @@ function wayTo(
   plan: CablePlan,
 ): Way | { readonly why: string } {
   const { view, vrf } = here;
-  const over = (port: string): Way => ({ port, own: view.portByName.get(port)!.addresses.map(hostPart) });
+  const over = (port: string): Way => {
+    const { addresses, ipv6Addresses = [] } = view.portByName.get(port)!;
+    return { port, own: [...addresses, ...ipv6Addresses].map(hostPart) };
+  };
   if (peer.kind === 'interface') {
     const port = view.portByName.get(peer.name);
     if (!port) return { why: `interface ${peer.name} is not in the interfaces file` };
     return port.vrf === vrf ? over(peer.name) : { why: `${peer.name} is ${inVrf(port.vrf)}` };
   }
-  const address = parseIpv4(peer.name);
+  const address = hostPrefix(peer.name);
   if (address === null) return { why: `${peer.name} is no address` };
-  const routed = view.portTowards(address, vrf);
+  const family = familyOf(address);
+  const subnets = subnetsIn(view.config, vrf, family);
+  const routed =
+    typeof address.address === 'number'
+      ? view.portTowards(address.address, vrf)
+      : subnetOf(
+          subnets.filter((c) => c.svi === undefined && c.port !== 'lo'),
+          peer.name,
+        )?.port;
   if (routed !== undefined) return over(routed);
   const subnet = subnetOf(
-    connectedIn(view.config, vrf).filter((c) => c.svi !== undefined),
+    subnets.filter((c) => c.svi !== undefined),
     peer.name,
   );
   if (!subnet) return ROUTES;
@@ -121,7 +136,9 @@ function wayTo(
 }
 const ROUTES: Way = { port: null, own: [] };
 const ownIn = ({ addresses, ipv6Addresses = [], virtual }: SviConfig): string[] =>
-  [...addresses, ...ipv6Addresses, ...(virtual ? [virtual.address] : [])].map(hostPart);
+  [...addresses, ...ipv6Addresses, ...(virtual ? [virtual.address, ...(virtual.ipv6Addresses ?? [])] : [])].map(
+    hostPart,
+  );
 
 /** RFC 2385: without the same password at both ends no segment is taken. */
 function passwordsDiffer(here: string | undefined, there: string | undefined, farHost: string): string {
@@ -302,6 +319,8 @@ export function matchSessions(
       const lost = `no port ${vrf === undefined ? '' : `in VRF ${vrf} `}has an address in the subnet of ${peer.name}`;
       if (vrf !== undefined)
         return unknown(at(null, null), `${lost}, and sessions over routes of a VRF are not computed`);
+      if (familyOfText(peer.name) === 6)
+        return unknown(at(null, null), `${lost}, and sessions over routes of IPv6 are not computed`);
       if (farHost === undefined || farHost === host) return down(at(null, null), lost);
       const far = views.get(farHost)!;
       return both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, reaches), filtering);
@@ -392,4 +411,11 @@ const sessionEnd = (
   { passive }: EffectivePeer,
   port: string | null,
   far: EffectivePeer,
-): SessionEnd => ({ host, view, vrf, port, address: far.kind === 'address' ? far.name : null, passive });
+): SessionEnd => ({
+  host,
+  view,
+  vrf,
+  port,
+  address: far.kind === 'address' && familyOfText(far.name) === 4 ? far.name : null,
+  passive,
+});

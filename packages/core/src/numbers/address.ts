@@ -1,5 +1,5 @@
 import ipaddr from 'ipaddr.js';
-import { formatIpv4, parseIpv4, refusedPrefix } from './ipv4.ts';
+import { formatIpv4, parseIpv4, refusedPrefix, type Ipv4 } from './ipv4.ts';
 
 export type IpFamily = 4 | 6;
 
@@ -98,4 +98,13 @@ export function refusedNetwork(prefix: IpPrefix): string | null {
   if (prefix.family === 4) return refusedPrefix({ address: Number(prefix.address), length: prefix.length });
   const found = REFUSED_IPV6.find(([text]) => overlap(parseNetwork(text)!, prefix));
   return found ? `${found[0]} (${found[1]})` : null;
+}
+
+const MAPPED: IpPrefix = { family: 6, address: 0xffff_0000_0000n, length: 96 };
+/** The address of IPv4 that one of IPv6 stands for (RFC 4291 §2.5.5.2), or null. */
+export function mappedIpv4(text: string): Ipv4 | null {
+  const address = parseAddress(text);
+  return address?.family === 6 && holds(MAPPED, { family: 6, address: address.value, length: 128 })
+    ? formatIpv4(Number(address.value & 0xffff_ffffn))
+    : null;
 }

@@ -25,7 +25,9 @@ export interface Judged {
 }
 
 const addressesOf = ({ config }: ReadSwitch) =>
-  config.ports.filter((p) => p.addresses.length > 0).map((p) => [p.name, p.addresses, p.vrf]);
+  config.ports
+    .filter((p) => p.addresses.length > 0 || p.ipv6Addresses)
+    .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.vrf]);
 /** What two networks of the same sessions and routes differ in. */
 interface Changed {
   readonly parts: ReadonlySet<RulePart>;

@@ -1,7 +1,7 @@
 import type { Finding } from '../finding.ts';
 import { hostReach, type Reach } from '../network/hostReach.ts';
 import { SPOKEN_BY_NONE, type Session } from '../network/sessions.ts';
-import type { Family } from '../network/routedFamily.ts';
+import type { Family } from '../network/routes.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import { importsDoubt, pathsDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';

@@ -3,7 +3,7 @@ import type { ConfigFiles } from '../dialects/documents.ts';
 import { ALL_DIALECTS, dialectWriting } from '../dialects/dialects.ts';
 import type { HostPort, ReadSwitch } from '../network/networkModel.ts';
 import type { Cable } from '../network/sessions.ts';
-import { parseCidr, parseIpv4 } from '../numbers/ipv4.ts';
+import { formatAddress, parseAddress, parseInterfaceAddress } from '../numbers/address.ts';
 
 /** What a folder of switches holds: their texts, the cables between them, and servers to ask about. */
 export interface SwitchFolder {
@@ -58,7 +58,7 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
   if (typeof servers === 'string') return servers;
   const wrong = servers.findIndex((r) => !/^\d+$/.test(r['vlan']!) || addressIn(r['ip']!) === null);
   if (wrong >= 0)
-    return `hosts.csv:${wrong + 2}: vlan must be a number and ip an IPv4 address, with or without the length of its subnet`;
+    return `hosts.csv:${wrong + 2}: vlan must be a number and ip an address, with or without the length of its subnet`;
   return {
     files,
     switches: [...files].map(([host, own]) => ({ host, ...dialectWriting(own)!.parse(own) })),
@@ -72,7 +72,7 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
       port: r['port']!,
       vlan: Number(r['vlan']),
       ...addressIn(r['ip']!)!,
-      gateway: r['gateway']!,
+      gateway: addressIn(r['gateway']!)?.ip ?? r['gateway']!,
     })),
   };
 }
@@ -91,12 +91,15 @@ export function folderTexts({ files, cables, hosts }: Omit<SwitchFolder, 'switch
   return out;
 }
 
-/** `10.1.1.7` or `10.1.1.7/24`. */
+/** `10.1.1.7` or `2001:db8::7/64`. */
 function addressIn(text: string): Pick<HostPort, 'ip' | 'length'> | null {
   const [ip = '', length] = text.split('/');
-  if (parseIpv4(ip) === null) return null;
-  if (length === undefined) return { ip };
-  return parseCidr(text) ? { ip, length: Number(length) } : null;
+  const address = parseAddress(ip);
+  if (!address) return null;
+  // One way to write it, as texts are read.
+  const as = { ip: formatAddress(address) };
+  if (length === undefined) return as;
+  return parseInterfaceAddress(text) ? { ...as, length: Number(length) } : null;
 }
 const LINK_COLUMNS = ['a_host', 'a_port', 'b_host', 'b_port'];
 const HOST_COLUMNS = ['host', 'switch', 'port', 'vlan', 'ip', 'gateway'];

@@ -39,6 +39,7 @@ const KINDS: Readonly<Record<string, string>> = {
   vrfRoutes: 'routes of VRFs',
   ipv6Routes: 'routes of IPv6',
   pings: 'pings',
+  ipv6Pings: 'pings by IPv6',
   calls: 'calls by TCP and UDP',
   largePings: 'pings of full size',
   counters: 'counters of filters',

@@ -110,9 +110,10 @@ const otherFamily: Block<null> = {
 };
 
 /** Addresses of the interfaces of a switch in a VRF, which were read before its routing; undefined = the default VRF. */
-function ownAddresses({ loopbacks, ports, svis }: ConfigDraft, vrf?: string): ReadonlySet<string> {
-  const out = new Set(vrf === undefined ? loopbacks.map(hostPart) : []);
-  for (const of of [...ports, ...svis]) if (of.vrf === vrf) for (const a of of.addresses) out.add(hostPart(a));
+function ownAddresses({ loopbacks, ipv6Loopbacks = [], ports, svis }: ConfigDraft, vrf?: string): ReadonlySet<string> {
+  const out = new Set(vrf === undefined ? [...loopbacks, ...ipv6Loopbacks].map(hostPart) : []);
+  for (const of of [...ports, ...svis])
+    if (of.vrf === vrf) for (const a of [...of.addresses, ...(of.ipv6Addresses ?? [])]) out.add(hostPart(a));
   return out;
 }
 /** A router of which nothing is said yet but its number. */

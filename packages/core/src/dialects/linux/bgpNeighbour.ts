@@ -1,5 +1,5 @@
 import type { BgpPeer, RemoteAs } from '../../config/bgp.ts';
-import { parseIpv4 } from '../../numbers/ipv4.ts';
+import { formatAddress, parseAddress } from '../../numbers/address.ts';
 import { isMask } from '../../secrets/secretRef.ts';
 import { failed, harmless, unmodelled, type FrrReading, type Lost, type Reading } from './blocks.ts';
 import { placeIn, type Draft, type PeerSort, type SpeakerDraft } from './draft.ts';
@@ -28,12 +28,18 @@ export function neighbourLines(p: BgpPeer): string {
   return out;
 }
 
+/** A neighbour as a line calls it: addresses of IPv6 in one form, however they are written. */
+export function peerName(said: string): string {
+  const address = said.includes(':') ? parseAddress(said) : null;
+  return address ? formatAddress(address) : said;
+}
+
 /** The neighbour a line speaks of, which its first line makes; or why there is none. */
 function peerOf(b: SpeakerDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | Lost {
   const known = b.peers.get(name);
   if (known) return known;
   const viaInterface = rest[0] === 'interface';
-  const isAddress = parseIpv4(name) !== null;
+  const isAddress = parseAddress(name) !== null;
   const opening = viaInterface || rest[0] === 'remote-as' || (rest[0] === 'peer-group' && isAddress);
   if (!opening) return failed(`${name} is not defined above as a neighbour or group`);
   if (isAddress && b.own().has(name)) return failed('it is an address of the switch itself');
@@ -62,8 +68,8 @@ function mayJoin(b: SpeakerDraft, peer: Draft<BgpPeer>, group: Draft<BgpPeer>): 
 }
 
 export function readNeighbour(b: SpeakerDraft, w: readonly string[], reading: FrrReading): Reading {
-  const name = w[1];
-  if (name === undefined) return 'the neighbour has no name';
+  if (w[1] === undefined) return 'the neighbour has no name';
+  const name = peerName(w[1]);
   if (w[2] === 'peer-group' && w.length === 3) {
     b.peers.set(name, { name, kind: 'group' });
     return reading.at(placeIn(b, 'peers', name));
@@ -191,7 +197,8 @@ const TAKEN_BACK: Readonly<Record<string, readonly (keyof BgpPeer)[]>> = {
 
 /** `no neighbor …`: takes back what was said of it, or the neighbour itself. */
 export function readNoNeighbour(b: SpeakerDraft, w: readonly string[], reading: FrrReading): Reading {
-  const [, , name = '', what] = w;
+  const [, , said = '', what] = w;
+  const name = peerName(said);
   const peer = b.peers.get(name);
   if (!peer) return failed(`${name} is not defined above as a neighbour or group`);
   if (what === undefined || what === 'remote-as') {

@@ -1,6 +1,7 @@
 import type { Aggregate, PeerPolicy, Redistribution } from '../../config/bgp.ts';
 import type { IpFamily } from '../../numbers/address.ts';
 import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
+import { peerName } from './bgpNeighbour.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
 import {
   familyIn,
@@ -185,7 +186,8 @@ export function readPolicy(
   { at }: FrrReading,
 ): Answer {
   const taken = w[0] === 'no';
-  const [, peer = '', word = '', value, last] = taken ? w.slice(1) : w;
+  const [, said = '', word = '', value, last] = taken ? w.slice(1) : w;
+  const peer = peerName(said);
   if (!isOfFamily(word) || (which === 'evpn' && !IN_EVPN.test(word))) return false;
   if (!b.peers.has(peer)) return failed(`${peer} is not defined above as a neighbour or group`);
   if (Object.hasOwn(HARMLESS, word)) return harmless(HARMLESS[word]!);

@@ -1,5 +1,5 @@
 import { isOfFamily, readRedistribution } from './bgpPolicy.ts';
-import { AS_IPV4, type Answer } from './blocks.ts';
+import { AS_IPV4, unmodelled, type Answer, type Lost } from './blocks.ts';
 import type { UnicastDraft } from './draft.ts';
 import { whole } from './words.ts';
 
@@ -37,6 +37,12 @@ export function inIpv4(r: Answer): Answer {
   return typeof r === 'object' && ('why' in r || 'harmless' in r) ? { ...r, as: AS_IPV4.as } : r;
 }
 const OF_IPV4 = new Set(['redistribute', 'maximum-paths', 'network', 'aggregate-address', 'distance', 'table-map']);
+
+/** A line of IPv6 that the daemons take and that is not modelled: nothing else hangs on it. */
+export const otherIpv6 = (line: string): Lost => ({
+  ...unmodelled(`“${line}” is not modelled`),
+  doubts: ['ipv6Loopbacks'],
+});
 
 /** Why EVPN has no networks of its own. */
 export const NO_NETWORK = 'EVPN takes no network of this kind';

@@ -1,5 +1,5 @@
 import type { BgpFamily, BgpPeer, BgpSpeaker, UnicastFamily } from '../../config/bgp.ts';
-import { neighbourLines, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
+import { neighbourLines, peerName, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
 import { policyLines, readPolicy, readSources, sourceLines } from './bgpPolicy.ts';
 import { readRouterWord, routerWordLines } from './bgpRouter.ts';
 import { inIpv4, isOfIpv4, pathsLine, readShared, routerIdLine, sharedField } from './bgpShared.ts';
@@ -74,8 +74,9 @@ export function readMembers(
 ): Answer {
   const family = familyIn(b, which);
   const taken = w[0] === 'no';
-  const [kind, name, word, count] = taken ? w.slice(1) : w;
-  if (kind !== 'neighbor' || name === undefined) return false;
+  const [kind, said, word, count] = taken ? w.slice(1) : w;
+  if (kind !== 'neighbor' || said === undefined) return false;
+  const name = peerName(said);
   if (word === 'activate' && taken) {
     family.active = family.active.filter((a) => a !== name);
     // Of a group it takes back what was said; of a neighbour it says that it has not got what its group has.

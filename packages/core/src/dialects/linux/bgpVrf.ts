@@ -1,4 +1,5 @@
 import type { BgpConfig, BgpVrf } from '../../config/bgp.ts';
+import { peerName } from './bgpNeighbour.ts';
 import { IN_EVPN } from './bgpPolicy.ts';
 import { NO_NETWORK } from './bgpShared.ts';
 import { familyIsPlain, PLAIN, readSpeaker, speakerLines } from './bgpSpeaker.ts';
@@ -81,8 +82,9 @@ const tenantEvpn: Block<BgpVrfDraft> = {
 
 /** A neighbour of a tenant speaks no EVPN that is computed. */
 function ofNeighbour(w: readonly string[], line: string, { peers }: BgpVrfDraft): Answer {
-  const [kind, name = ''] = w[0] === 'no' ? w.slice(1) : w;
+  const [kind, said = ''] = w[0] === 'no' ? w.slice(1) : w;
   if (kind !== 'neighbor') return false;
+  const name = peerName(said);
   return peers.has(name)
     ? unmodelled(`“${line}” is not modelled in a VRF`)
     : failed(`${name} is not defined above as a neighbour or group`);

@@ -175,7 +175,7 @@ describe('text somebody wrote by hand', () => {
     expect(said('source /etc/network/more\n')).toEqual([['source /etc/network/more', []]]);
   });
   test.each([
-    ['address 2001:db8::1/64', 'of IPv6 nothing is computed', true, undefined],
+    ['address fe80::1/64', 'it is of one link alone', true, undefined],
     ['link-fec rs', 'it says how the link is driven, not what goes over it', true, undefined],
     ['gateway 10.0.0.1', 'it makes a default route, which is not modelled', undefined, ['staticRoutes']],
     ['post-up ip route add x', 'it runs a program, which may do anything', undefined, []],

@@ -1,8 +1,8 @@
 import { harmless, type Block, type TopLines } from './blocks.ts';
+import { otherIpv6 } from './bgpShared.ts';
 
 const SAYS_ITSELF = 'it says how one works on the switch, not what it does';
 const LOGS = 'it says what is written into the log';
-const NOT_ASKED = 'of IPv6 nothing is computed, and IPv4 does not hang on it';
 
 /** Blocks of which no line matters. */
 const session: Block<null> = {
@@ -28,8 +28,14 @@ export const harmlessLines: TopLines = {
   service: always(SAYS_ITSELF),
   log: always(LOGS),
   'access-list': always('what uses the list is judged where it stands'),
-  ipv6: always(NOT_ASKED),
-  no: (w) => (/^(debug|log|service|banner|ipv6)$/.test(w[1] ?? '') ? harmless(SAYS_ITSELF) : false),
+  ipv6: (w, line) =>
+    w[1] === 'access-list'
+      ? harmless('what uses the list is judged where it stands')
+      : w[1] === 'forwarding' || w[1] === 'nht'
+        ? harmless('a switch forwards, and next hops are resolved without a default route')
+        : otherIpv6(line),
+  no: (w, line) =>
+    w[1] === 'ipv6' ? otherIpv6(line) : /^(debug|log|service|banner)$/.test(w[1] ?? '') ? harmless(SAYS_ITSELF) : false,
   ip: (w) =>
     w[1] === 'nht'
       ? harmless('next hops of the fabric are next door, and resolved without a default route')

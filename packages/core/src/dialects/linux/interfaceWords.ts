@@ -18,7 +18,6 @@ const HARMLESS: readonly (readonly [RegExp, string])[] = [
     /^(link-(autoneg|fec|duplex)|\w+-offload|mpls-enable|arp-accept|address-purge|broadcast|scope|preferred-lifetime)$/,
     DRIVEN,
   ],
-  [/^ip6-forward$/, 'of IPv6 nothing is computed'],
   [
     /^bond-(use-carrier|num-grat-arp|num-unsol-na|xmit-hash-policy|min-links|updelay|downdelay|primary|primary-reselect|ad-sys-priority|ad-actor-sys-prio|lacp-bypass-allow)$/,
     WATCHED,
@@ -36,7 +35,7 @@ const HARMLESS: readonly (readonly [RegExp, string])[] = [
 const RUNS = /^(pre-up|up|post-up|pre-down|down|post-down)$/;
 /** The other words that ifupdown2 3.0 knows: they change what a switch does in ways that are not modelled here. */
 const UNMODELLED = new Set(
-  `address netmask pointopoint gateway mtu hwaddress alias clagd-vxlan-anycast-ip ip-forward ipv6-addrgen
+  `address netmask pointopoint gateway mtu hwaddress alias clagd-vxlan-anycast-ip ip-forward ip6-forward ipv6-addrgen
 address-virtual address-virtual-ipv6-addrgen vrrp vrrp-id vrrp-priority vrrp-virtual-ip
 batman-ifaces batman-ifaces-ignore-regex batman-distributed-arp-table batman-gw-mode batman-hop-penalty batman-multicast-mode batman-routing-algo
 bond-miimon bond-mode bond-lacp-rate bond-ad-sys-mac-addr bond-ad-actor-system bond-slaves bond-ports es-sys-mac

@@ -2,6 +2,7 @@ import type { LagConfig, PortConfig, SviConfig } from '../../config/interfaces.t
 import { lagKey, sviKey } from '../../config/interfaces.ts';
 import type { Cidr } from '../../numbers/ipv4.ts';
 import { parseCidr } from '../../numbers/ipv4.ts';
+import { familyOfText, formatAny, parseAnyCidr } from '../../numbers/prefix.ts';
 import { isMac } from '../../numbers/mac.ts';
 import { naturally } from '../../numbers/order.ts';
 import { bridgedWords, bridgingLines } from './bridging.ts';
@@ -57,7 +58,9 @@ function sviStanza(s: SviConfig, bridge: string): string {
     `\n\nauto ${name}\niface ${name}` +
     addressLines(s.addresses) +
     addressLines(s.ipv6Addresses ?? []) +
-    (s.virtual ? `\n    address-virtual ${s.virtual.mac} ${s.virtual.address}` : '') +
+    (s.virtual
+      ? `\n    address-virtual ${[s.virtual.mac, s.virtual.address, ...(s.virtual.ipv6Addresses ?? [])].join(' ')}`
+      : '') +
     `\n    vlan-id ${s.vlan}\n    vlan-raw-device ${bridge}` +
     line('hwaddress', s.mac) +
     line('mtu', s.mtu) +
@@ -169,9 +172,16 @@ export const sviKind: StanzaKind<Draft<SviConfig>> = {
     'vlan-raw-device': word(undefined, () => null),
     address: addressWord,
     'address-virtual': word('virtual', (item, value) => {
-      const [mac = '', cidr = ''] = value.split(/\s+/);
-      if (!isMac(mac.toLowerCase()) || !parseCidr(cidr)) return 'it takes a MAC and an address with its length';
-      item.virtual = { mac: mac.toLowerCase(), address: cidr };
+      const [mac = '', ...said] = value.split(/\s+/);
+      const ipv6 = said.flatMap((a) => (familyOfText(a) === 6 ? (parseAnyCidr(a) ?? []) : []));
+      const [address, more] = said.filter((a) => familyOfText(a) === 4);
+      if (!isMac(mac.toLowerCase()) || address === undefined || more !== undefined || !parseCidr(address))
+        return 'it takes a MAC and one address of IPv4 with its length, then those of IPv6';
+      item.virtual = {
+        mac: mac.toLowerCase(),
+        address,
+        ...(ipv6.length > 0 ? { ipv6Addresses: ipv6.map(formatAny) } : {}),
+      };
       return null;
     }),
     hwaddress: word('mac', (item, value) => {

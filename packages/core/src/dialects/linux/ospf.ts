@@ -1,6 +1,7 @@
 import type { OspfPort, OspfRedistribution, OspfRouter } from '../../config/ospf.ts';
 import { formatIpv4, formatPrefix, parseCidr, parseIpv4, prefixOf } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
+import { otherIpv6 } from './bgpShared.ts';
 import { failed, harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft, OspfDraft, OspfPortDraft } from './draft.ts';
 import { whole } from './words.ts';
@@ -219,7 +220,12 @@ const router: Block<OspfDraft> = {
   },
 };
 
-/** OSPF of a VRF, or of IPv6: FRR takes its lines, of which nothing is computed. */
+/** OSPF of IPv6: nothing else hangs on it. */
+const ipv6Router: Block<null> = {
+  name: 'router ospf6',
+  read: (w, line) => (w[0] === 'router' ? false : otherIpv6(line)),
+};
+/** OSPF of a VRF: FRR takes its lines, of which nothing is computed. */
 const otherRouter: Block<null> = {
   name: 'router ospf … vrf',
   read: (w, line) => (w[0] === 'router' ? false : unmodelled(`“${line}” is of an OSPF router that is not modelled`)),
@@ -227,6 +233,7 @@ const otherRouter: Block<null> = {
 
 export const ospfLines: TopLines = {
   router: (w, _line, reading) => {
+    if (w[1] === 'ospf6') return reading.open(ipv6Router, null, ['ipv6Loopbacks']);
     if (w[1] !== 'ospf') return false;
     if (w[2] === 'vrf' && w[3] !== undefined) return reading.open(otherRouter, null, ['vrfs', w[3]]);
     // One of several instances, each a daemon of its own.

@@ -1,5 +1,6 @@
 import type { StaticRoute } from '../../config/static.ts';
 import type { VrfConfig } from '../../config/vrfs.ts';
+import { otherIpv6 } from './bgpShared.ts';
 import { failed, harmless, unmodelled, type Block, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
@@ -45,7 +46,7 @@ export const vrfKind: StanzaKind<Draft<VrfConfig>> = {
   place: (v) => ['vrfs', v.name],
 };
 
-const OF_NEXT_HOPS = 'of a VRF only its IPv4 routes out of EVPN are computed';
+const OF_NEXT_HOPS = 'next hops are next door, and resolved without a default route';
 
 const vrf: Block<Draft<VrfConfig>> = {
   name: 'vrf',
@@ -53,7 +54,8 @@ const vrf: Block<Draft<VrfConfig>> = {
   read: (w, line, about, reading) => {
     const said = w[0] === 'no' ? w.slice(1) : w;
     if ((said[0] === 'ip' || said[0] === 'ipv6') && said[1] === 'route') return readRoute(w, line, reading, about.name);
-    if (w[0] === 'ipv6' || (w[0] === 'ip' && w[1] === 'nht')) return harmless(OF_NEXT_HOPS);
+    if (/^ipv?6?$/.test(said[0]!) && said[1] === 'nht') return harmless(OF_NEXT_HOPS);
+    if (said[0] === 'ipv6') return otherIpv6(line);
     if (w[0] !== 'vni') return false;
     const vni = whole(w[1], 1, 16777215);
     if (vni === null) return 'a VNI is 1–16777215';

@@ -1,0 +1,233 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { ask } from '../ask/ask.ts';
+import { readQuestion } from '../ask/question.ts';
+import { routesOf } from '../ask/routesOf.ts';
+import { cablesOf } from '../layout/links.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { answersOf } from '../read/answers.ts';
+import { configsOf, intents } from '../testing/fabricOf.ts';
+import { ipv6Choices, ipv6Servers, withIpv6, type Ipv6Choices } from '../testing/ipv6Of.ts';
+import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
+import { hostReach } from './hostReach.ts';
+import { modelNetwork, type NetworkModel } from './networkModel.ts';
+import { evpnRoutesFrom } from './evpnRoutes.ts';
+import { loopbackPaths } from './tenants.ts';
+
+const PLAIN: Ipv6Choices = {
+  links: 'bare',
+  sessions: 'shared',
+  told: 'mapped',
+  byDefault: false,
+  aggregated: false,
+  filtered: false,
+  written: false,
+  tenants: 'told',
+  tellsDefault: false,
+};
+const skerry = networkFromTexts(skerryTexts()).switches.map((s) => s.config);
+type Change = Record<string, (frr: string, interfaces: string) => readonly [frr: string, interfaces: string]>;
+/** Skerry with IPv6, as texts of which some are changed, read again. */
+function dual(choices: Partial<Ipv6Choices> = {}, change: Change = {}): NetworkModel {
+  const configs = withIpv6(skerry, skerryCables, { ...PLAIN, ...choices });
+  const switches = configs.map((c) => {
+    const { files } = linux.render(c);
+    const had = [files['frr.conf']!, files['interfaces']!] as const;
+    const [frr, interfaces] = change[c.hostname]?.(...had) ?? had;
+    if (change[c.hostname]) expect([frr, interfaces]).not.toEqual(had);
+    return { host: c.hostname, ...linux.parse({ interfaces, 'frr.conf': frr }) };
+  });
+  return modelNetwork(switches, skerryCables, [...skerryHosts, ...ipv6Servers(configs, skerryHosts)]);
+}
+const inFrr =
+  (from: string | RegExp, to: string) =>
+  (frr: string, interfaces: string): readonly [string, string] => [frr.replace(from, to), interfaces];
+const inInterfaces =
+  (from: string | RegExp, to: string) =>
+  (frr: string, interfaces: string): readonly [string, string] => [frr, interfaces.replace(from, to)];
+
+/** A route as `bgp sk-sp-01 sk-sp-02`: where it leads. */
+function led(m: NetworkModel, host: string, prefix: string, vrf?: string): string {
+  const all = routesOf(m, host, vrf);
+  if (typeof all === 'string') throw new Error(all);
+  const r = all.find((x) => x.prefix === prefix);
+  if (!r) return 'none';
+  const ways = r.ways.map((w) => w.to ?? w.over).sort();
+  return `${[r.kind, ...ways].join(' ')}${r.unsure === null ? '' : ` (${r.unsure})`}`;
+}
+const SPINES = ['sk-sp-01', 'sk-sp-02', 'sk-sp-03', 'sk-sp-04'].join(' ');
+/** The IPv6 loopback of a switch of Skerry. */
+const six = (host: string): string =>
+  `2001:db8:0:1::${(skerry.findIndex((c) => c.hostname === host) + 1).toString(16)}/128`;
+const LEAF = skerry.findIndex((c) => c.hostname === 'sk-lf-01') === 0 ? 'sk-lf-02' : 'sk-lf-01';
+const [VRF] = skerry.find((c) => c.hostname === 'sk-lf-03')!.vrfs.map((v) => v.name);
+/** A server in the VRF on a switch, by IPv6. */
+const server = (m: NetworkModel, host: string) =>
+  m.hosts.find(
+    (h) =>
+      h.switch === host &&
+      h.ip.includes(':') &&
+      m.views.get(host)!.config.svis.some((s) => s.vlan === h.vlan && s.vrf === VRF),
+  )!;
+
+describe('IPv6 in texts', () => {
+  test('what is written reads back as the same, whatever a fabric says of IPv6', () => {
+    fc.assert(
+      fc.property(intents, ipv6Choices, (intent, choices) => {
+        const { configs, layout } = configsOf(intent);
+        for (const config of withIpv6([...configs.values()], cablesOf(layout), choices)) {
+          const { config: read, unread } = linux.parse(linux.render(config).files);
+          expect(read).toEqual(config);
+          expect(unread).toEqual([]);
+        }
+      }),
+      { numRuns: 60 },
+    );
+  });
+  const said = (frr: string, interfaces = '') => {
+    const { config, unread } = linux.parse({ interfaces, 'frr.conf': frr });
+    return { config, unread: unread.map((u) => [u.why, u.doubts]) };
+  };
+  test('addresses are kept as RFC 5952 writes them, those of a link alone are not, wherever they stand', () => {
+    const { config } = said(
+      'interface p1\n ipv6 address 2001:DB8:0:0::7/64\n ipv6 nd ra-interval 3\nexit\ninterface lo\n ipv6 address 2001:db8::9/128\n',
+      'auto lo\niface lo inet loopback\n    address 2001:db8:0::1/128\nauto p1\niface p1\n    address 10.0.0.1/31\n    address 2001:0db8::5/64\n    address fe80::1/64\n',
+    );
+    expect(config.ipv6Loopbacks).toEqual(['2001:db8::1/128', '2001:db8::9/128']);
+    expect(config.ports[0]).toMatchObject({
+      addresses: ['10.0.0.1/31'],
+      ipv6Addresses: ['2001:db8::5/64', '2001:db8::7/64'],
+    });
+  });
+  test.each([
+    ['ipv6 prefix-list A permit 2001:db8::/32 ge 24', /^the daemon refuses it.*≤ 128 must hold$/],
+    ['ipv6 prefix-list A permit 10.0.0.0/8', /^a prefix list line is: ipv6 prefix-list/],
+    ['ip prefix-list A permit 2001:db8::/32', /^a prefix list line is: ip prefix-list/],
+    ['ipv6 route 10.0.0.0/8 blackhole', /^a static route is: ipv6 route/],
+    ['ipv6 route 2001:db8::/32 10.0.0.1', /^the next hop is no address$/],
+    ['ip route 10.0.0.0/8 2001:db8::1', /^the next hop is no address$/],
+  ])('%s is refused with its reason', (line, why) => {
+    const { unread } = said(line);
+    expect(unread.map(([w]) => w)).toEqual([expect.stringMatching(why)]);
+  });
+  test('what is not understood of IPv6 doubts nothing else', () => {
+    const { unread } = said(
+      'ipv6 route 2001:db8::/32 fe80::1 p1\nrouter bgp 65001\n neighbor p1 interface remote-as external\n address-family ipv6 unicast\n  neighbor p1 activate\n  neighbor p1 unsuppress-map X\n exit-address-family\n',
+    );
+    expect(unread.map(([, doubts]) => doubts)).toEqual([
+      ['staticRoutes', '2001:db8::/32'],
+      ['bgp', 'ipv6'],
+    ]);
+    const m = dual({}, { [LEAF]: inFrr(/( address-family ipv6 unicast\n)/, '$1  table-map X\n') });
+    expect(led(m, LEAF, six('sk-lf-03'))).toMatch(/\(.*“table-map X”, is not understood\)$/);
+    expect(answersOf(m, []).sessions.every((s) => s.families.ipv4.state === 'up')).toBe(true);
+    expect(led(m, LEAF, '10.255.0.6/32')).not.toMatch(/\(/);
+  });
+});
+
+describe('IPv6 in the network', () => {
+  test('where IPv6 says the same as IPv4, each router has it over as many ways, whatever the fabric', () => {
+    fc.assert(
+      fc.property(intents, fc.boolean(), (intent, byDefault) => {
+        const { configs, layout } = configsOf(intent);
+        const made = withIpv6([...configs.values()], [], { ...PLAIN, byDefault, tenants: 'none' });
+        const m = modelNetwork(
+          made.map((config) => ({ host: config.hostname, config, unread: [] })),
+          cablesOf(layout),
+        );
+        const routed = made.filter((c) => c.ipv6Loopbacks);
+        for (const from of routed)
+          for (const to of routed) {
+            if (from === to) continue;
+            const route = routesOf(m, from.hostname, undefined, to.ipv6Loopbacks![0]!.split('/')[0]);
+            if (typeof route === 'string') throw new Error(route);
+            const ways = route.filter((r) => r.kind === 'bgp').flatMap((r) => r.ways);
+            const own = to.loopbacks[0]!.split('/')[0]!;
+            expect([from.hostname, to.hostname, ways.length]).toEqual([
+              from.hostname,
+              to.hostname,
+              loopbackPaths(m, from.hostname, to.hostname, own),
+            ]);
+          }
+      }),
+      { numRuns: 12 },
+    );
+  });
+  test('a loopback is known over every session that both ends speak it over, and no other', () => {
+    expect(led(dual(), LEAF, six('sk-lf-03'))).toBe(`bgp ${SPINES}`);
+    const m = dual({}, { 'sk-sp-02': inFrr(/(ipv6 unicast\n(?:.*\n)*?)  neighbor FABRIC activate\n/, '$1') });
+    expect(led(m, LEAF, six('sk-lf-03'))).toBe('bgp sk-sp-01 sk-sp-03 sk-sp-04');
+    const found = judgeNetwork(m).findings.filter((f) => f.rule === 'bgp-session-up');
+    expect(found.length).toBeGreaterThan(0);
+    for (const f of found) expect(f.message).toMatch(/: IPv6 to .* stays down: not activated /);
+  });
+  test('neighbours speak it by themselves where a line says so, from there on', () => {
+    expect(led(dual({ byDefault: true }), LEAF, six('sk-lf-03'))).toBe(`bgp ${SPINES}`);
+    const off = dual({ byDefault: true }, { [LEAF]: inFrr(/ bgp default ipv6-unicast\n/, '') });
+    expect(led(off, LEAF, six('sk-lf-03'))).toBe('none');
+  });
+  test('an aggregate hides what is within it, lists let through what they say, and what is written comes first', () => {
+    const all = dual({ aggregated: true });
+    const first = skerry[0]!.hostname;
+    expect(led(all, LEAF, '2001:db8:0:1::/64')).toBe(`bgp ${first}`);
+    expect(led(all, LEAF, six('sk-lf-03'))).toBe('bgp sk-sp-02 sk-sp-03 sk-sp-04');
+    const last = skerry.at(-1)!.hostname;
+    expect(led(dual({ filtered: true }), last, six(first))).toBe('none');
+    const written = dual({ written: true });
+    expect(led(written, last, '2001:db8:9::/48')).toBe('static nowhere: it is dropped');
+    expect(led(written, LEAF, '2001:db8:9::/48')).toMatch(/^bgp /);
+  });
+  test('a port that carries less than 1280 bytes has none; one more has', () => {
+    const mtu = (n: number) =>
+      dual({ links: 'addressed' }, { [LEAF]: inInterfaces(/(iface p49\n(?: .*\n)*?    mtu )\d+/, `$1${n}`) });
+    const connected = (m: NetworkModel): number =>
+      (routesOf(m, LEAF) as readonly { prefix: string; kind: string }[]).filter(
+        (r) => r.kind === 'connected' && r.prefix.endsWith('/127'),
+      ).length;
+    expect([connected(mtu(1280)), connected(mtu(1279))]).toEqual([4, 3]);
+  });
+  test('tenants: prefixes and servers come in EVPN, a default where one is told, and servers reach one another', () => {
+    const m = dual({ tellsDefault: true });
+    const [a, b] = [server(m, 'sk-lf-01'), server(m, 'sk-lf-03')];
+    expect(hostReach(m, a, b)).toMatchObject({ ok: true, unsure: null });
+    expect(
+      hostReach(
+        m,
+        a,
+        m.hosts.find((h) => h.switch === b.switch && !h.ip.includes(':'))!,
+      ),
+    ).toMatchObject({
+      ok: false,
+      how: expect.stringContaining('different families') as string,
+    });
+    const types = evpnRoutesFrom(m, 'sk-lf-03').flatMap((r) =>
+      r.type === 5 && r.prefix.includes(':') ? ['5'] : r.type === 2 && r.ip.includes(':') ? ['2'] : [],
+    );
+    expect([types.includes('5'), types.includes('2')]).toEqual([true, true]);
+    const teller = skerry.at(-1)!.hostname;
+    const listener = skerry.find((c) => c.hostname !== teller && c.vrfs.some((v) => v.name === VRF))!.hostname;
+    expect(led(m, listener, '::/0', VRF)).toBe(`evpn ${teller}`);
+  });
+  test('a server without its gateway, or one that EVPN does not tell, is cut off where it is', () => {
+    const gone = dual({}, { 'sk-lf-03': inInterfaces(/ {4}address 2001:db8:1:.*\n/g, '') });
+    const there = dual();
+    const [a, b] = [server(there, 'sk-lf-01'), server(there, 'sk-lf-03')];
+    expect(hostReach(gone, a, b)).toMatchObject({ ok: false });
+    const how = hostReach(gone, b, a).how;
+    expect(how).toContain(`sk-lf-03 does not have gateway ${b.gateway} on VLAN ${b.vlan}`);
+  });
+  test('questions take addresses of both families', () => {
+    const m = dual();
+    const answer = (words: string) => {
+      const question = readQuestion(words.split(' '));
+      if (typeof question === 'string') throw new Error(question);
+      return ask(m, question);
+    };
+    const to = six('sk-lf-03').split('/')[0]!;
+    expect(answer(`routes ${LEAF} to ${to}`)).toMatchObject({ routes: [{ prefix: six('sk-lf-03'), kind: 'bgp' }] });
+    const heard = answer(`hears ${to.toUpperCase()}`) as { hearings: readonly { hears: readonly string[] }[] };
+    expect(heard.hearings.every((h) => h.hears.length > 0)).toBe(true);
+    expect(readQuestion(['routes', LEAF, 'to', '2001:db8::g'])).toMatch(/is no address/);
+  });
+});

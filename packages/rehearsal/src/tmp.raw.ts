@@ -1,0 +1,14 @@
+import { withIpv6 } from './generate.ts';
+import { findPrograms } from './programs.ts';
+import { Lab } from './lab.ts';
+const programs = findPrograms();
+if (typeof programs === 'string') throw new Error(programs);
+const f = withIpv6(10, 71)[5]!;
+const lab = new Lab(f, programs);
+await lab.up();
+await new Promise((go) => setTimeout(go, 15000));
+console.log(await lab.ask('tn-lf-01', 'show ipv6 route vrf vrf0'));
+const j = await lab.askJson<any>('tn-lf-01', 'show ipv6 route vrf vrf0');
+console.log(JSON.stringify(j['2001:db8:1:64::/64']));
+console.log(await lab.ask('tn-lf-01', 'show bgp l2vpn evpn route type prefix'));
+lab.down();
