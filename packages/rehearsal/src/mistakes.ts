@@ -1,4 +1,4 @@
-import { ADDED, BEHIND } from './addedLines.ts';
+import { ADDED, ADDED_TO_IPV6, BEHIND } from './addedLines.ts';
 
 /** Numbers below 1, evenly: a generator that is the same for the same seed. */
 export type Random = () => number;
@@ -198,7 +198,9 @@ function addedTo(
       ? [...ADDED, ...ADDED_TO_OSPF]
       : speaksOut
         ? ADDED_TO_TENANTS
-        : ADDED;
+        : lines.some((l) => BEHIND.ipv6.test(l))
+          ? [...ADDED_TO_IPV6, ...ADDED_TO_IPV6, ...ADDED]
+          : ADDED;
   const [where, line, before] = pick(added, random);
   const places = lines.flatMap((l, i) =>
     BEHIND[where].test(l) && (where !== 'outside' || outside.some((o) => l.startsWith(` neighbor ${o} `))) ? [i] : [],

@@ -129,9 +129,11 @@ describe('IPv6 in texts', () => {
 describe('IPv6 in the network', () => {
   test('where IPv6 says the same as IPv4, each router has it over as many ways, whatever the fabric', () => {
     fc.assert(
-      fc.property(intents, fc.boolean(), (intent, byDefault) => {
+      fc.property(intents, fc.boolean(), fc.boolean(), (intent, byDefault, own) => {
         const { configs, layout } = configsOf(intent);
-        const made = withIpv6([...configs.values()], [], { ...PLAIN, byDefault, tenants: 'none' });
+        // Over the sessions of IPv4, or each over one of its own between addresses of IPv6.
+        const over = own ? ({ sessions: 'own', links: 'addressed' } as const) : { byDefault };
+        const made = withIpv6([...configs.values()], cablesOf(layout), { ...PLAIN, ...over, tenants: 'none' });
         const m = modelNetwork(
           made.map((config) => ({ host: config.hostname, config, unread: [] })),
           cablesOf(layout),
@@ -151,7 +153,7 @@ describe('IPv6 in the network', () => {
             ]);
           }
       }),
-      { numRuns: 12 },
+      { numRuns: 20 },
     );
   });
   test('a loopback is known over every session that both ends speak it over, and no other', () => {

@@ -229,10 +229,12 @@ function acrossCable(peer: EffectivePeer, { port, own }: Way, view: SwitchView, 
   if ('why' in answers) return answers;
   const far = speakerOf(end.host, view, answers.vrf);
   if (!far) return { why: inUnknown(answers.vrf) };
-  const farPeer = own.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
+  // Another statement may call it by its address of the other family.
+  const called = own.filter((a) => familyOfText(a) === familyOfText(peer.name));
+  const farPeer = called.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
   return farPeer
     ? { far, peer: farPeer, port: end.port }
-    : { why: `${end.host} has no neighbour statement for ${own[0] ?? port}` };
+    : { why: `${end.host} has no neighbour statement for ${called[0] ?? port}` };
 }
 
 /** The statement at the far end of routes: of whoever has the address. */

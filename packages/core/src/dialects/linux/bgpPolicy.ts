@@ -125,6 +125,8 @@ export function readSources(
   const taken = w[0] === 'no';
   const [kind, text, ...rest] = taken ? w.slice(1) : w;
   const prefix = networkOf(text, which === 'ipv4' ? 4 : 6);
+  // A network of IPv4 is one of the router around the family, which takes it.
+  if (prefix === null && which === 'ipv6' && networkOf(text, 4) !== null) return false;
   if (prefix === null) return `${kind} takes a network with its length`;
   const family = unicastOf(b, which);
   if (kind === 'network') {
