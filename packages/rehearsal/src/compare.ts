@@ -47,8 +47,9 @@ type Routes = Readonly<
 const FAMILIES = { ipv4: 'ipv4Unicast', ipv6: 'ipv6Unicast', evpn: 'l2VpnEvpn' } as const;
 const FAMILY_NAMES = ['ipv4', 'ipv6', 'evpn'] as const;
 
-/** The end of a session as FRR calls it: its interface, or its address. */
-const peerNames = (s: NetworkAnswers['sessions'][number]): string[] => [s.port ?? '', s.peer];
+/** The end of a session as FRR calls it: its interface, or its address. Over a port there may be one of each. */
+const peerNames = ({ peer, port }: NetworkAnswers['sessions'][number]): string[] =>
+  peer.includes(':') ? [peer] : [port ?? '', peer];
 
 /** What a switch says of its neighbours, of all VRFs in which it is asked about some. */
 async function neighboursOf(lab: Lab, host: string, answers: NetworkAnswers): Promise<ReadonlyMap<string, Neighbours>> {
@@ -68,8 +69,13 @@ function isUp(neighbours: Neighbours, family: keyof typeof FAMILIES, names: read
   );
 }
 
-/** Ports over which a switch has a neighbour by OSPF that it has exchanged all with. */
-async function adjacenciesOf(lab: Lab, host: string): Promise<ReadonlySet<string>> {
+/** Ports over which a switch has a neighbour by OSPF of a family that it has exchanged all with. */
+async function adjacenciesOf(lab: Lab, host: string, family: 4 | 6): Promise<ReadonlySet<string>> {
+  if (family === 6) {
+    type Neighbour6 = { readonly state?: string; readonly interfaceName?: string };
+    const of = await lab.askJson<{ readonly neighbors?: readonly Neighbour6[] }>(host, 'show ipv6 ospf6 neighbor');
+    return new Set((of?.neighbors ?? []).flatMap((n) => (n.state?.startsWith('Full') ? [n.interfaceName ?? ''] : [])));
+  }
   type Neighbour = { readonly nbrState?: string; readonly ifaceName?: string };
   const said = await lab.askJson<{ readonly neighbors?: Record<string, readonly Neighbour[]> }>(
     host,
@@ -77,6 +83,13 @@ async function adjacenciesOf(lab: Lab, host: string): Promise<ReadonlySet<string
   );
   const all = Object.values(said?.neighbors ?? {}).flat();
   return new Set(all.flatMap((n) => (n.nbrState?.startsWith('Full') ? [(n.ifaceName ?? '').split(':')[0]!] : [])));
+}
+
+type Near = NonNullable<NetworkAnswers['adjacencies']>;
+/** The same of those families that are asked about. */
+async function nearOf(lab: Lab, host: string, asked: Near): Promise<ReadonlyMap<4 | 6, ReadonlySet<string>>> {
+  const families = new Set(asked.map((a) => a.family ?? 4));
+  return new Map(await Promise.all([...families].map(async (f) => [f, await adjacenciesOf(lab, host, f)] as const)));
 }
 
 /** Waits until the sessions that the model says come up are up, or nothing moves any more. */
@@ -93,8 +106,8 @@ export async function settle(lab: Lab, answers: NetworkAnswers, mostSeconds: num
     const near = await Promise.all(
       hosts.map(async (h) => {
         const own = (answers.adjacencies ?? []).filter((a) => a.host === h && a.state === 'up');
-        const heard = own.length === 0 ? null : await adjacenciesOf(lab, h);
-        return own.every((a) => heard!.has(a.port));
+        const heard = await nearOf(lab, h, own);
+        return own.every((a) => heard.get(a.family ?? 4)!.has(a.port));
       }),
     );
     if (near.every(Boolean) && wanted.every(([s, f]) => isUp(seen.get(s.host)!.get(s.vrf ?? '')!, f, peerNames(s))))
@@ -125,7 +138,7 @@ function seenWords(entries: Routes[string], vteps: ReadonlyMap<string, string>):
     const end = n.ip === undefined ? undefined : (mappedIpv4(n.ip) ?? n.ip);
     return end !== undefined && vteps.has(end) ? [end] : [];
   });
-  const kind = route.protocol;
+  const kind = route.protocol === 'ospf6' ? 'ospf' : route.protocol;
   if (kind === 'bgp' && tunnels.length > 0) return `bgp over ${[...new Set(tunnels)].sort().join(' ')}`;
   const hops = used.filter((n) => n.ip !== undefined || n.interfaceName !== undefined);
   return `${kind} over ${kind === 'connected' ? 1 : hops.length}`;
@@ -206,7 +219,7 @@ async function look(
     ),
   );
   /** Does anybody say anything of IPv6? */
-  const speaksIpv6 = folder.switches.some((s) => s.config.bgp?.ipv6 ?? s.config.ipv6Loopbacks);
+  const speaksIpv6 = folder.switches.some((s) => s.config.bgp?.ipv6 ?? s.config.ipv6Loopbacks ?? s.config.ospf6);
   const loopbacks = new Set(answers.routes.map((r) => r.loopback));
   const others = [...announcedPrefixes(network.views)].filter(([prefix]) => !loopbacks.has(prefix));
   await Promise.all(
@@ -228,11 +241,13 @@ async function look(
           differ(host, `${family} session over ${s.port ?? s.peer}${where}`, said.state, seen);
         }
       const own = (answers.adjacencies ?? []).filter((x) => x.host === host);
-      const heard = own.length === 0 ? null : await adjacenciesOf(lab, host);
+      const heard = await nearOf(lab, host, own);
       for (const a of own) {
         if (isUnsure({ unsure: a.state === 'uncertain' ? a.reason : null })) continue;
         count.adjacencies++;
-        differ(host, `OSPF over ${a.port}`, a.state, heard!.has(a.port) ? 'up' : 'down');
+        const family = a.family ?? 4;
+        const name = family === 4 ? 'OSPF' : 'OSPFv3';
+        differ(host, `${name} over ${a.port}`, a.state, heard.get(family)!.has(a.port) ? 'up' : 'down');
       }
       const routes = (await lab.askJson<Routes>(host, 'show ip route')) ?? {};
       for (const r of answers.routes.filter((x) => x.host === host)) {

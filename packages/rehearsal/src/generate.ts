@@ -107,10 +107,12 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   const outside = withOutside(Math.ceil(count / 3), seed, mostSwitches);
   return Array.from({ length: count }, (_, i) => (i % 3 === 2 ? outside[(i - 2) / 3]! : plain[i]!)).map((folder, i) => {
     const [choices] = fc.sample(ipv6Choices, { numRuns: 1, seed: seed + i });
+    const [ospf] = fc.sample(ospfChoices, { numRuns: 1, seed: seed + i });
     const configs = dual(
       folder.switches.map((s) => s.config),
       folder.cables,
       choices!,
+      { ...ospf!, quick: true },
     );
     return { ...folder, ...written(configs), hosts: [...folder.hosts, ...ipv6Servers(configs, folder.hosts)] };
   });

@@ -31,7 +31,7 @@ const RUN = `rh${process.pid.toString(36)}`;
 const NEEDED_ALL_THE_SAME = /bridge inherits mtu from its ports\. There is no need to assign mtu on a bridge/;
 /** What daemons that were ended have left in the kernel: neighbours, addresses behind tunnels, routes. */
 const FORGET = `for n in "" $(ls /run/netns); do
-  ip \${n:+-n $n} neigh flush all; ip \${n:+-n $n} route flush proto bgp
+  ip \${n:+-n $n} neigh flush all; ip \${n:+-n $n} route flush proto bgp; ip -6 \${n:+-n $n} route flush proto bgp
   for v in $(ip \${n:+-n $n} -o link show type vxlan | cut -d : -f 2); do bridge \${n:+-n $n} fdb flush dev \${v%@*}; done
 done 2>/dev/null`;
 /** The daemons that a text asks for; OSPF’s is off on most switches, and takes a while to start. */
@@ -41,6 +41,7 @@ const daemonsOf = (frrConf: string): string[] => [
   'bfdd',
   'staticd',
   ...(/^ *(router ospf|ip ospf)\b/m.test(frrConf) ? ['ospfd'] : []),
+  ...(/^ *(router ospf6|ipv6 ospf6)\b/m.test(frrConf) ? ['ospf6d'] : []),
 ];
 
 const within = (vrf: string | undefined, what: string): string =>

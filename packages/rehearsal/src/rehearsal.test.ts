@@ -14,7 +14,7 @@ import { tmpdir } from 'node:os';
 import { describe, expect, test } from 'vitest';
 import { runByBird } from './bird.ts';
 import { fuzzTogether } from './fuzz.ts';
-import { folderOf, generated, ledByOspf, withFilters, withOutside } from './generate.ts';
+import { folderOf, generated, ledByOspf, withFilters, withIpv6, withOutside } from './generate.ts';
 import { landingsOn } from './landings.ts';
 import { planSwitch, plugHosts } from './kernel.ts';
 import { findPrograms, type Programs } from './programs.ts';
@@ -50,12 +50,14 @@ const said = (r: Rehearsed): string[] => r.differences.map((d) => `${d.host}: ${
 describe.skipIf(typeof programs === 'string')('on real daemons', () => {
   const held = (folder: SwitchFolder, how?: HeldHow): Promise<Rehearsed> => rehearse(folder, programs as Programs, how);
 
-  test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, two of them with filters, one that OSPF leads, two with routers outside, seed ${SEED}`, async () => {
+  test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, two of them with filters, one that OSPF leads, two with IPv6, two with routers outside, seed ${SEED}`, async () => {
     const filtered = withFilters(5, SEED);
-    const shapes = generated(5, SEED).map((f, i) => (i === 0 || i === 3 ? filtered[i]! : f));
-    const folders = [FIVE, ...shapes, ...ledByOspf(1, SEED), ...withOutside(2, SEED)];
+    // Of five stages, and with a router outside.
+    const [, stages, border] = withIpv6(3, SEED);
+    const shapes = generated(5, SEED).map((f, i) => (i === 0 || i === 3 ? filtered[i]! : i === 1 ? stages! : f));
+    const folders = [FIVE, ...shapes, ...ledByOspf(1, SEED), ...withOutside(1, SEED), border!];
     // Large packets in a fabric that is routed and one that is not: they take long.
-    const large = new Set([shapes[1], shapes[4]]);
+    const large = new Set([shapes[2], shapes[4]]);
     const results: Rehearsed[] = [];
     // Three at once: most of it is waiting.
     for (let i = 0; i < folders.length; i += 3)
@@ -74,6 +76,8 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       'vteps',
       'evpnRoutes',
       'vrfRoutes',
+      'ipv6Routes',
+      'ipv6Pings',
       'pings',
       'largePings',
       'calls',
@@ -82,53 +86,45 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       expect([kind, total(kind) > (kind === 'counters' ? 1 : 4)]).toEqual([kind, true]);
   });
 
-  test.concurrent(
-    'it is not blind: what runs otherwise than the model was told is found, where it is',
-    async () => {
-      const four = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-sp-02', 'sk-lf-01', 'sk-lf-02']));
-      // A VNI of a network that both leaves carry.
-      const vni = four.switches
-        .find((x) => x.host === 'sk-lf-01')!
-        .config.vxlans.find(
-          (x) =>
-            four.switches.filter(({ config }) =>
-              config.svis.some(
-                (v) => v.vlan === x.vlan && v.addresses.length > 0 && config.vxlans.some((y) => y.vni === x.vni),
-              ),
-            ).length === 2,
-        )!.vni;
-      const [wrongTarget, stray] = await Promise.all([
-        held(
+  test.concurrent('it is not blind: what runs otherwise than the model was told is found, where it is', async () => {
+    const four = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-sp-02', 'sk-lf-01', 'sk-lf-02']));
+    // A VNI of a network that both leaves carry.
+    const vni = four.switches
+      .find((x) => x.host === 'sk-lf-01')!
+      .config.vxlans.find(
+        (x) =>
+          four.switches.filter(({ config }) =>
+            config.svis.some(
+              (v) => v.vlan === x.vlan && v.addresses.length > 0 && config.vxlans.some((y) => y.vni === x.vni),
+            ),
+          ).length === 2,
+      )!.vni;
+    const [wrongTarget, stray] = await Promise.all([
+      held(
+        running(four, 'sk-lf-02', (t) => t.replace(`route-target import 65000:${vni}`, 'route-target import 65000:1')),
+      ),
+      held(
+        readAnew(
           running(four, 'sk-lf-02', (t) =>
-            t.replace(`route-target import 65000:${vni}`, 'route-target import 65000:1'),
-          ),
-        ),
-        held(
-          readAnew(
-            running(four, 'sk-lf-02', (t) =>
-              t.replace(
-                '  exit-vni\n exit-address-family',
-                '  exit-vni\n  maximum-paths 2\n  no neighbor FABRIC activate\n exit-address-family',
-              ),
+            t.replace(
+              '  exit-vni\n exit-address-family',
+              '  exit-vni\n  maximum-paths 2\n  no neighbor FABRIC activate\n exit-address-family',
             ),
           ),
         ),
-      ]);
-      expect(said(wrongTarget).filter((d) => d.includes(`VNI ${vni}`))).toEqual([
-        `sk-lf-02: VTEPs heard in VNI ${vni}`,
-      ]);
-      // FRR takes the line without a word and puts it elsewhere, and the line after it goes there as well.
-      expect(stray.strays.map((x) => [x.host, x.text, x.landed?.split(' › ').at(-1)])).toContainEqual([
-        'sk-lf-02',
-        'maximum-paths 2',
-        'address-family ipv4 unicast',
-      ]);
-      // The reader knows that: the model of such a text says what the daemons do.
-      expect(stray.differences).toEqual([]);
-      expect(stray.compared.sessions).toBeGreaterThan(0);
-    },
-    120_000,
-  );
+      ),
+    ]);
+    expect(said(wrongTarget).filter((d) => d.includes(`VNI ${vni}`))).toEqual([`sk-lf-02: VTEPs heard in VNI ${vni}`]);
+    // FRR takes the line without a word and puts it elsewhere, and the line after it goes there as well.
+    expect(stray.strays.map((x) => [x.host, x.text, x.landed?.split(' › ').at(-1)])).toContainEqual([
+      'sk-lf-02',
+      'maximum-paths 2',
+      'address-family ipv4 unicast',
+    ]);
+    // The reader knows that: the model of such a text says what the daemons do.
+    expect(stray.differences).toEqual([]);
+    expect(stray.compared.sessions).toBeGreaterThan(0);
+  });
 
   type Mistake = readonly [host: string, file: 'interfaces' | 'frr.conf', from: RegExp, to: string];
   /** What was planted runs, and the model is asked about it. */
@@ -210,29 +206,25 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     },
   );
 
-  test.concurrent(
-    'a VLAN that is missing on a trunk cuts servers off, as the model says',
-    async () => {
-      const switched = generated(5, SEED)[4]!;
-      const [first] = switched.hosts;
-      const other = switched.hosts.find((h) => h.switch !== first!.switch && h.vlan === first!.vlan)!;
-      const cut = (host: string, from: RegExp, to: string): SwitchFolder => {
-        const files = switched.files.get(host)!;
-        const text = files['interfaces']!.replace(from, to);
-        expect(text).not.toBe(files['interfaces']);
-        return readAnew({ ...switched, files: new Map([...switched.files, [host, { ...files, interfaces: text }]]) });
-      };
-      // Every line of this VLAN on ports and on the bridge, but that of the server.
-      const word = new RegExp(`(bridge-vids.*?) ?\\b${first!.vlan}\\b`, 'g');
-      const folder = cut(other.switch, word, '$1');
-      const reach = hostReach(modelNetwork(folder.switches, folder.cables, folder.hosts), first!, other);
-      expect(reach).toMatchObject({ ok: false });
-      const r = await held(folder);
-      expect([r.refused, r.differences]).toEqual([[], []]);
-      expect(r.compared.pings).toBeGreaterThan(0);
-    },
-    120_000,
-  );
+  test.concurrent('a VLAN that is missing on a trunk cuts servers off, as the model says', async () => {
+    const switched = generated(5, SEED)[4]!;
+    const [first] = switched.hosts;
+    const other = switched.hosts.find((h) => h.switch !== first!.switch && h.vlan === first!.vlan)!;
+    const cut = (host: string, from: RegExp, to: string): SwitchFolder => {
+      const files = switched.files.get(host)!;
+      const text = files['interfaces']!.replace(from, to);
+      expect(text).not.toBe(files['interfaces']);
+      return readAnew({ ...switched, files: new Map([...switched.files, [host, { ...files, interfaces: text }]]) });
+    };
+    // Every line of this VLAN on ports and on the bridge, but that of the server.
+    const word = new RegExp(`(bridge-vids.*?) ?\\b${first!.vlan}\\b`, 'g');
+    const folder = cut(other.switch, word, '$1');
+    const reach = hostReach(modelNetwork(folder.switches, folder.cables, folder.hosts), first!, other);
+    expect(reach).toMatchObject({ ok: false });
+    const r = await held(folder);
+    expect([r.refused, r.differences]).toEqual([[], []]);
+    expect(r.compared.pings).toBeGreaterThan(0);
+  });
 
   test.concurrent(
     `lines land where the table says that they do: 24 of ${FRR_TRIALS.length}, seed ${SEED}`,

@@ -1,7 +1,12 @@
-import { modelNetwork } from '@anthemion/core';
+import fc from 'fast-check';
+import { ipv6Choices } from '@anthemion/core/testing/ipv6Of';
 import { withIpv6 } from './generate.ts';
-const [count, seed, i] = process.argv.slice(2).map(Number);
-const f = withIpv6(count!, seed!)[i!]!;
-const m = modelNetwork(f.switches, f.cables, f.hosts);
-for (const s of m.sessions.filter((x) => x.peer.includes(':')).slice(0, 6))
-  console.log(s.host, s.peer, s.port, s.farHost, s.up, s.reason, s.ipv6, s.ipv6Reason);
+const S = 20261126;
+const f = withIpv6(3, S);
+for (const k of [1, 2])
+  console.log(
+    k,
+    f[k]!.switches.map((s) => s.host).join(' '),
+    f[k]!.hosts.map((h) => h.ip).join(' '),
+    JSON.stringify(fc.sample(ipv6Choices, { numRuns: 1, seed: S + k })[0]),
+  );

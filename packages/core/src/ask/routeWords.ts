@@ -1,7 +1,9 @@
 import { staticKey } from '../config/static.ts';
 import type { HeldRoute } from '../network/bgpRoutes.ts';
 import type { ConnectedRoute, WrittenRoute } from '../network/localRoutes.ts';
+import type { OspfRoute } from '../network/ospf.ts';
 import { LOCAL_PREFERENCE, OWN_WEIGHT } from '../network/routes.ts';
+import { naturally } from '../numbers/order.ts';
 import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
 import type { RouteAnswer, RouteWay } from './answer.ts';
 
@@ -46,3 +48,10 @@ export const staticAnswer = (
     configPlace: ['staticRoutes', staticKey(route)],
   })),
 });
+
+const KINDS = { own: 'its own', intra: 'of its area', inter: 'of another area', outside: 'from outside' } as const;
+/** The ways of a route that OSPF brings. */
+export const ospfRouteWays = ({ cost, kind, over }: OspfRoute): RouteWay[] =>
+  over
+    .map((a) => ({ over: a.port, to: a.farHost, path: [], said: [`cost ${cost}`, KINDS[kind]] }))
+    .sort((a, b) => naturally(a.over, b.over));

@@ -21,7 +21,7 @@ import {
 } from '../numbers/prefix.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
-import { connectedAnswer, DROPPED, saidOf, staticAnswer } from './routeWords.ts';
+import { connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnswer } from './routeWords.ts';
 import { tenantRoute, tenantRoutes } from './tenantRoutes.ts';
 
 /** Switches that announce a prefix, and the place that says so. */
@@ -97,7 +97,6 @@ const bringers = (model: NetworkModel, text: string): Because[] =>
     return [{ host, words: `${host} tells it in ${areaWords(origin.area)}`, configPlace }];
   });
 const areaWords = (area: string | null): string => (area === null ? 'all areas, from outside' : `area ${area}`);
-const KINDS = { own: 'its own', intra: 'of its area', inter: 'of another area', outside: 'from outside' } as const;
 
 /** A route that OSPF brings, with the neighbours it leads over. */
 function ospfRoute(model: NetworkModel, host: string, prefix: AnyPrefix): RouteAnswer | null {
@@ -105,11 +104,7 @@ function ospfRoute(model: NetworkModel, host: string, prefix: AnyPrefix): RouteA
   if (!route || route.over.length === 0) return null;
   const text = formatAny(prefix);
   const owners = bringers(model, text);
-  const ways = route.over.map((a): RouteWay => {
-    const said = [`cost ${route.cost}`, KINDS[route.kind]];
-    return { over: a.port, to: a.farHost, path: [], said };
-  });
-  ways.sort((a, b) => naturally(a.over, b.over));
+  const ways = ospfRouteWays(route);
   const because = route.over.map((a): Because => {
     return { host, words: `${a.farHost} is its neighbour over ${a.port}`, configPlace: a.place };
   });

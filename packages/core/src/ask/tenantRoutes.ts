@@ -5,12 +5,12 @@ import { statementPlace } from '../network/sessions.ts';
 import type { TenantNode } from '../network/nextHop.ts';
 import type { TenantGroup, TenantRoute, TenantWay } from '../network/tenantGroup.ts';
 import { tenantsOf } from '../network/tenants.ts';
-import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, tenantDoubt } from '../network/uncertain.ts';
+import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, SOME_OF, tenantDoubt } from '../network/uncertain.ts';
 import { familyOf, formatAny, type AnyPrefix } from '../numbers/prefix.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
-import { connectedAnswer, DROPPED, saidOf, staticAnswer } from './routeWords.ts';
+import { connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnswer } from './routeWords.ts';
 
 /** One of the ways as people read it. */
 function wayOf(model: NetworkModel, node: TenantNode, way: TenantWay): RouteWay {
@@ -61,6 +61,19 @@ function answerOf(model: NetworkModel, node: TenantNode, route: TenantRoute, uns
   const { prefix } = route;
   if (route.kind === 'connected') return connectedAnswer(host, prefix, route.subnets);
   if (route.kind === 'static') return staticAnswer(host, prefix, route.written, unsure);
+  if (route.kind === 'ospf')
+    return {
+      host,
+      prefix: formatAny(prefix),
+      kind: 'ospf',
+      ways: ospfRouteWays(route.ospf),
+      unsure: unsure ?? (route.ospf.someOf ? SOME_OF : null),
+      because: route.ospf.over.map(({ farHost, port, place }) => ({
+        host,
+        words: `${farHost} is its neighbour over ${port}`,
+        configPlace: place,
+      })),
+    };
   const unchosen = route.unchosen
     ? `of ${route.ways.length} that announce it the nearest are taken; which, is not computed`
     : null;

@@ -49,11 +49,17 @@ export interface OspfRouter {
   readonly static?: OspfRedistribution;
   readonly maximumPaths?: number;
 }
+/** OSPF for IPv6 (RFC 5340) of the default VRF: interfaces say themselves in which area they are. */
+export type Ospf6Router = Omit<OspfRouter, 'networks' | 'passive' | 'provenAreas'>;
+
 export interface OspfPart {
   /** Absent = none runs. */
   readonly ospf?: OspfRouter;
   /** Absent = none. */
   readonly ospfPorts?: readonly OspfPort[];
+  /** Absent = none runs for IPv6. */
+  readonly ospf6?: Ospf6Router;
+  readonly ospf6Ports?: readonly OspfPort[];
 }
 
 export const ospf: ConfigSection<OspfPart> = {
@@ -62,6 +68,7 @@ export const ospf: ConfigSection<OspfPart> = {
   derive: () => ({}),
   members: {
     ospfPorts: { key: (p: OspfPort) => p.name, word: 'OSPF port' },
+    ospf6Ports: { key: (p: OspfPort) => p.name, word: 'OSPFv3 port' },
     'ospf.networks': { key: (n: OspfNetwork) => n.prefix, word: 'OSPF network' },
   },
   words: {

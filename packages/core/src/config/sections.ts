@@ -52,6 +52,8 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   staticRoutes,
   ospf,
   ospfPorts: ospf,
+  ospf6: ospf,
+  ospf6Ports: ospf,
   bgp,
   filters,
 };

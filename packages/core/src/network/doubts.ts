@@ -69,6 +69,8 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
       return 'all routes of the switch';
     case 'ipv6Loopbacks':
     case 'ipv6PrefixLists':
+    case 'ospf6':
+    case 'ospf6Ports':
       return 'IPv6 routes of the switch';
     case undefined:
       return 'all of the switch';
@@ -208,6 +210,8 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         break;
       case 'ipv6PrefixLists':
       case 'ipv6Loopbacks':
+      case 'ospf6':
+      case 'ospf6Ports':
         ipv6 ??= doubt;
         break;
       case 'prefixLists':

@@ -94,6 +94,8 @@ export function follow(model: NetworkModel, start: TenantNode, to: string, deliv
         const trouble = deliver(host, svi.vlan);
         return { trouble, unsure: null, vni: null, steps: [] };
       }
+      case 'ospf':
+        return together(route.ospf.over.map((a) => from({ host: a.farHost!, vrf: undefined })));
       case 'static':
         return together(route.written.map((w) => overWritten(node, w)));
       default: {

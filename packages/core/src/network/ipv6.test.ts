@@ -7,6 +7,9 @@ import { cablesOf } from '../layout/links.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { answersOf } from '../read/answers.ts';
+import type { RouteAnswer } from '../ask/answer.ts';
+import { ospfChoices, withOspf } from '../testing/ospfOf.ts';
+import { SOME_OF } from './uncertain.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
 import { ipv6Choices, ipv6Servers, withIpv6, type Ipv6Choices } from '../testing/ipv6Of.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
@@ -18,6 +21,7 @@ import { loopbackPaths } from './tenants.ts';
 const PLAIN: Ipv6Choices = {
   links: 'bare',
   sessions: 'shared',
+  led: 'bgp',
   told: 'mapped',
   byDefault: false,
   aggregated: false,
@@ -74,9 +78,9 @@ const server = (m: NetworkModel, host: string) =>
 describe('IPv6 in texts', () => {
   test('what is written reads back as the same, whatever a fabric says of IPv6', () => {
     fc.assert(
-      fc.property(intents, ipv6Choices, (intent, choices) => {
+      fc.property(intents, ipv6Choices, ospfChoices, (intent, choices, ospf) => {
         const { configs, layout } = configsOf(intent);
-        for (const config of withIpv6([...configs.values()], cablesOf(layout), choices)) {
+        for (const config of withIpv6([...configs.values()], cablesOf(layout), choices, ospf)) {
           const { config: read, unread } = linux.parse(linux.render(config).files);
           expect(read).toEqual(config);
           expect(unread).toEqual([]);
@@ -155,6 +159,63 @@ describe('IPv6 in the network', () => {
       }),
       { numRuns: 20 },
     );
+  });
+  test('where OSPF of both families says the same, each router goes the same ways by IPv6, or it is not known how many', () => {
+    let compared = 0;
+    fc.assert(
+      fc.property(intents, ospfChoices, (intent, said) => {
+        const { configs, layout } = configsOf(intent);
+        const choices = { ...said, links: 'subnets', by: 'interfaces', bgp: 'internal', redistributes: false } as const;
+        const cables = cablesOf(layout);
+        const led = withOspf([...configs.values()], cables, choices);
+        const made = withIpv6(led, cables, { ...PLAIN, led: 'ospf', tenants: 'none' }, choices);
+        const m = modelNetwork(
+          made.map((config) => ({ host: config.hostname, config, unread: [] })),
+          cables,
+        );
+        for (const from of made)
+          for (const to of made) {
+            if (from === to || !to.ipv6Loopbacks) continue;
+            const [four, six_] = [to.loopbacks[0]!, to.ipv6Loopbacks[0]!].map((l) => {
+              const [r] = routesOf(m, from.hostname, undefined, l.split('/')[0]) as readonly RouteAnswer[];
+              return r && { kind: r.kind, ways: r.ways.map((w) => w.over), unsure: r.unsure };
+            });
+            if (six_?.unsure) {
+              expect(six_.unsure).toBe(SOME_OF);
+              expect(six_.ways.length).toBeGreaterThan(1);
+            }
+            compared++;
+            expect([from.hostname, to.hostname, six_?.kind, six_?.ways]).toEqual([
+              from.hostname,
+              to.hostname,
+              four?.kind,
+              four?.ways,
+            ]);
+          }
+      }),
+      { numRuns: 15 },
+    );
+    expect(compared).toBeGreaterThan(0);
+  });
+  test('OSPF of IPv6: who does not fit is no neighbour, and says why; a line that is not understood doubts IPv6 alone', () => {
+    const ospf = { led: 'ospf', tenants: 'none' } as const;
+    const near = (change: Change = {}) => {
+      const m = dual(ospf, change);
+      const at = answersOf(m, []).adjacencies!.find((a) => a.host === LEAF && a.farHost === 'sk-sp-01')!;
+      return [at.state, at.reason, led(m, LEAF, six('sk-sp-01'))];
+    };
+    expect(near()).toEqual(['up', null, 'ospf sk-sp-01']);
+    const others = expect.stringMatching(/^ospf sk-sp-02|^none$/) as string;
+    const spine = (from: RegExp, to: string): Change => ({ 'sk-sp-01': inFrr(from, to) });
+    const all = (word: string, to: string) => spine(new RegExp(` ipv6 ospf6 ${word}\\b.*`, 'g'), ` ipv6 ospf6 ${to}`);
+    expect(near(all('hello-interval', 'hello-interval 2'))[1]).toBe('hello interval 1 s here, 2 s on sk-sp-01');
+    expect(near(all('area', 'area 0.0.0.7'))[1]).toBe('area 0.0.0.0 here, 0.0.0.7 on sk-sp-01');
+    expect(near(spine(/ network point-to-point\n/g, ' passive\n'))[1]).toBe('it is passive on sk-sp-01');
+    const mtu: Change = { 'sk-sp-01': inInterfaces(/ mtu 9216/g, ' mtu 9000') };
+    expect(near(mtu)).toEqual(['down', 'MTU 9216 here, 9000 on sk-sp-01', others]);
+    expect(near({ 'sk-sp-01': inInterfaces(/ mtu 9216/g, ' mtu 1279') })[0]).toBe('down');
+    const [state, reason] = near(spine(/(router ospf6\n)/, '$1 area 0.0.0.0 stub\n'));
+    expect([state, reason]).toEqual(['uncertain', expect.stringContaining('“area 0.0.0.0 stub”, is not understood')]);
   });
   test('a loopback is known over every session that both ends speak it over, and no other', () => {
     expect(led(dual(), LEAF, six('sk-lf-03'))).toBe(`bgp ${SPINES}`);

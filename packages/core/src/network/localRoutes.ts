@@ -41,7 +41,7 @@ export interface WrittenRoute<P extends AnyPrefix = AnyPrefix> {
 }
 
 /** An interface with less than this has no IPv6 (RFC 8200 §5; the kernel takes it off). */
-const LEAST_IPV6_MTU = 1280;
+export const LEAST_IPV6_MTU = 1280;
 
 /** Subnets of IPv4 that a switch has in a VRF; undefined = the default one. Shut ports have none. */
 export function connectedIn(config: SwitchConfig, vrf?: string): ConnectedRoute<Prefix>[] {

@@ -119,12 +119,13 @@ export const sessionDoubt = (model: NetworkModel, s: Session): string | null => 
 
 const inWords = (doubt: Doubt | null): string | null => doubt && doubt.words;
 
-/** The line because of which it is uncertain whether two routers are neighbours by OSPF; null = none. */
-export function doubtOfAdjacency(model: NetworkModel, a: Adjacency): Doubt | null {
+/** The line because of which it is uncertain whether two routers are neighbours by OSPF, of IPv6 where it says so; null = none. */
+export function doubtOfAdjacency(model: NetworkModel, a: Adjacency, ofIpv6 = false): Doubt | null {
   const at = (host: string | null, port: string | null): Doubt | undefined => {
     const doubts = host === null ? undefined : doubtsIn(model).get(host);
     return (
       doubts?.routing ??
+      (ofIpv6 ? doubts?.ipv6 : undefined) ??
       (host === null ? undefined : filterDoubt(model, host)) ??
       (port === null ? undefined : doubts?.ports.get(port))
     );
@@ -132,4 +133,5 @@ export function doubtOfAdjacency(model: NetworkModel, a: Adjacency): Doubt | nul
   return at(a.host, a.port) ?? at(a.farHost, a.farPort) ?? null;
 }
 /** Why it is uncertain whether two routers are neighbours by OSPF; null = it is not. */
-export const adjacencyDoubt = (model: NetworkModel, a: Adjacency): string | null => inWords(doubtOfAdjacency(model, a));
+export const adjacencyDoubt = (model: NetworkModel, a: Adjacency, ofIpv6 = false): string | null =>
+  inWords(doubtOfAdjacency(model, a, ofIpv6));

@@ -1,7 +1,7 @@
 import { helloFiltered, type SessionEnd } from './filteredSession.ts';
 import type { OspfPort } from '../config/ospf.ts';
 import type { Place } from '../config/switchConfig.ts';
-import { contains, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
+import { contains, prefixOf, type Cidr } from '../numbers/ipv4.ts';
 import type { OspfEnd, OspfOrigin } from './ospfPorts.ts';
 import type { CableEnd, CablePlan } from './sessions.ts';
 import { endKey } from './sessions.ts';
@@ -36,6 +36,8 @@ export interface OspfRoute {
   readonly cost: number;
   /** Adjacencies it leads over: equally good. */
   readonly over: readonly Adjacency[];
+  /** Is it certain only that it leads over one of them? */
+  readonly someOf?: true;
 }
 
 /** OSPF of all switches together (RFC 2328). */
@@ -81,9 +83,11 @@ const proofWords = ({ proof }: OspfEnd): string =>
 
 /** Do two ends stand in one subnet, as each of them sees it? Where an address is one alone, it borrows that of a loopback. */
 function meet(here: OspfEnd, there: OspfEnd): boolean {
-  const at = ({ address }: OspfEnd): Prefix => ({ address: address.address, length: 32 });
   const sees = (a: OspfEnd, b: OspfEnd): boolean =>
-    (a.pointToPoint && a.address.length === 32) || contains(prefixOf(a.address), at(b));
+    a.address === null ||
+    b.address === null ||
+    (a.pointToPoint && a.address.length === 32) ||
+    contains(prefixOf(a.address), { address: b.address.address, length: 32 });
   return sees(here, there) && sees(there, here);
 }
 
@@ -93,7 +97,7 @@ function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
   if (here.area !== there.area) return why('area', `area ${here.area} here, ${there.area} on ${farHost}`);
   if (!meet(here, there)) return why('addresses', `its address and that of ${farHost} are in no subnet of both`);
   const shared = !here.pointToPoint && !there.pointToPoint;
-  if (shared && here.address.length !== there.address.length)
+  if (shared && here.address && there.address && here.address.length !== there.address.length)
     return why('addresses', `its subnet has length ${here.address.length} here, ${there.address.length} on ${farHost}`);
   const unheard = notHeard(here, there, farHost) ?? notHeard(there, here, 'this end');
   if (unheard !== null) return unheard;
@@ -105,23 +109,24 @@ function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
 }
 
 /** The line of a switch that a field of an interface stands in, or else one that makes the interface speak. */
-function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Why['field'] | null): Place {
+function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Why['field'] | null, which: Which): Place {
   if (field === 'mtu' || field === 'addresses') return ['ports', name, field];
-  const said = config.ospfPorts?.find((p) => p.name === name);
+  const ports = `${which}Ports` as const;
+  const said = config[ports]?.find((p) => p.name === name);
   const first =
     said &&
     (field !== null && said[field] !== undefined
       ? field
       : (['area', 'cost'] as const).find((f) => said[f] !== undefined));
-  if (first !== undefined) return ['ospfPorts', name, first];
-  return network === null ? ['ospf'] : ['ospf', 'networks', network];
+  if (first !== undefined) return [ports, name, first];
+  return network === null ? [which] : ['ospf', 'networks', network];
 }
 
 /** Every interface of OSPF that speaks, with the one at the other end of its cable. */
-function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doubts: Map<string, string>) {
+function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doubts: Map<string, string>, which: Which) {
   const found: { readonly adjacency: Adjacency; readonly end: OspfEnd }[] = [];
   for (const [host, view] of views)
-    for (const end of view.ospf?.ends ?? []) {
+    for (const end of view[which]?.ends ?? []) {
       if (end.passive) continue;
       if (!view.portByName.has(end.name)) {
         doubts.set(host, `${host}: what OSPF does over ${end.name} is not computed`);
@@ -131,22 +136,25 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
       if (!far) continue;
       const at = { host, port: end.name, area: end.area, farHost: far.host, farPort: far.port };
       const down = (reason: string, field: Why['field'] | null = null): void =>
-        void found.push({ adjacency: { ...at, up: false, reason, place: placeOf(view, end, field) }, end });
+        void found.push({ adjacency: { ...at, up: false, reason, place: placeOf(view, end, field, which) }, end });
       const there = views.get(far.host);
       if (!there) {
         down(`${far.host} is not among the switches read`);
         continue;
       }
-      const others = (there.ospf?.ends ?? []).filter((e) => e.name === far.port);
+      const others = (there[which]?.ends ?? []).filter((e) => e.name === far.port);
       const port = there.portByName.get(far.port);
       if (others.length === 0) {
         down(port?.shut ? `${far.port} of ${far.host} is shut` : `${far.host} does not run OSPF on ${far.port}`);
         continue;
       }
-      if (there.ospf!.routerId === view.ospf!.routerId) {
-        down(`${far.host} has the same router id, ${view.ospf!.routerId ?? 'none'}`);
+      const routerId = view[which]!.routerId;
+      if (there[which]!.routerId === routerId) {
+        down(`${far.host} has the same router id, ${routerId ?? 'none'}`);
         continue;
       }
+      if (which === 'ospf6' && [view, there].some((v) => v.config.filters))
+        doubts.set(host, `what filters let pass of IPv6 is not computed`);
       const filters = helloFiltered(helloEnd(host, view, end.name), helloEnd(far.host, there, far.port));
       if (filters.unsure !== null) doubts.set(host, filters.unsure);
       if (filters.trouble) {
@@ -159,7 +167,7 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
       else {
         // They become neighbours, but neither finds the link back in what the other tells of it (RFC 2328 §16.1, 2b).
         const unlike = others[met]!.pointToPoint !== end.pointToPoint;
-        const place = placeOf(view, end, unlike ? 'pointToPoint' : null);
+        const place = placeOf(view, end, unlike ? 'pointToPoint' : null, which);
         const leadsNowhere = unlike ? `${linkWords(end)} here, ${linkWords(others[met]!)} on ${far.host}` : null;
         found.push({ adjacency: { ...at, up: true, reason: leadsNowhere, place }, end });
       }
@@ -199,6 +207,34 @@ class Areas {
       put(this.from, e.from, e);
     }
     for (const [area, router] of members) this.members.set(area, (this.members.get(area) ?? new Set()).add(router));
+  }
+  /** Where a router sends on to one other in an area. */
+  private toOne(area: string, router: number): Towards {
+    const key = `${area} ${router}`;
+    let known = this.ones.get(key);
+    if (!known) this.ones.set(key, (known = this.towards(area, new Map([[router, 0]]))));
+    return known;
+  }
+  private readonly ones = new Map<string, Towards>();
+  /**
+   * Do equal ways of a router to some others meet before they are there, or lead to several? FRR 8.4.4 counts for IPv6 what
+   * leads on by the way that it found there first.
+   */
+  meetOnWay(area: string, from: number, ends: ReadonlyMap<number, number>): boolean {
+    const { over } = this.towards(area, ends);
+    const next = (router: number): number[] =>
+      (this.from.get(area)?.get(router) ?? []).flatMap((e) => (over(router).includes(e.adjacency) ? [e.to] : []));
+    const met = new Set(next(from));
+    let arrived = 0;
+    for (const router of met) {
+      if (ends.has(router)) {
+        if (++arrived > 1) return true;
+        continue;
+      }
+      if (this.toOne(area, router).over(from).length > 1) return true;
+      for (const n of next(router)) met.add(n);
+    }
+    return false;
   }
   hasNeighbour(area: string, router: number): boolean {
     return (this.from.get(area)?.get(router) ?? []).length > 0;
@@ -298,17 +334,24 @@ export interface OspfSupposed {
 }
 const NOTHING_SUPPOSED: OspfSupposed = { gone: new Set(), favoured: new Set() };
 
+/** OSPF of IPv4, or that of IPv6 (RFC 5340): two protocols that find their ways alike. */
+type Which = 'ospf' | 'ospf6';
+
 /** Routes that OSPF makes; null = no switch runs it. */
 export function ospfNetwork(
   views: ReadonlyMap<string, SwitchView>,
   index: ReadonlyMap<string, number>,
   plan: CablePlan,
   { gone, favoured }: OspfSupposed = NOTHING_SUPPOSED,
+  which: Which = 'ospf',
 ): OspfNetwork | null {
-  const running = [...views].flatMap(([host, { ospf }]) => (ospf ? [{ host, ospf, at: index.get(host)! }] : []));
+  const running = [...views].flatMap(([host, view]) => {
+    const ospf = view[which];
+    return ospf ? [{ host, ospf, at: index.get(host)! }] : [];
+  });
   if (running.length === 0) return null;
   const doubts = new Map<string, string>();
-  const found = matchEnds(views, plan, doubts);
+  const found = matchEnds(views, plan, doubts, which);
   const edges = found.flatMap(({ adjacency: a, end }): OspfEdge[] => {
     const key = endKey(a.host, a.port);
     const to = a.farHost === null ? undefined : index.get(a.farHost);
@@ -334,24 +377,32 @@ export function ospfNetwork(
       return o && (only === undefined || host === only) ? [{ o, at }] : [];
     });
     const out: (OspfRoute | null)[] = [...views].map(() => null);
-    const put = (ways_: Found, outside: boolean): void => {
-      for (const [router, { kind, cost, over }] of ways_)
-        out[router] ??= {
+    const put = (ways_: Found, outside: boolean, ends: ReadonlyMap<string, ReadonlyMap<number, number>>): void => {
+      for (const [router, { kind, cost, over }] of ways_) {
+        if (out[router]) continue;
+        const inArea = !outside && kind === 'intra';
+        const some =
+          which === 'ospf6' &&
+          over.length > 1 &&
+          (!inArea || [...ends].some(([area, own]) => areas.meetOnWay(area, router, own)));
+        out[router] = {
           kind: outside && kind !== 'own' ? 'outside' : kind,
           cost,
           over: over.slice(0, widths.get(router)),
+          ...(some ? { someOf: true } : {}),
         };
+      }
     };
     const inside = new Map<string, Map<number, number>>();
     for (const { o, at } of origins)
       if (o.area !== null) inside.set(o.area, (inside.get(o.area) ?? new Map<number, number>()).set(at, o.cost));
-    put(ways(areas, inside), false);
+    put(ways(areas, inside), false, inside);
     for (const group of outsiders(origins)) {
       const ends = new Map<string, Map<number, number>>();
       for (const { at, cost } of group)
         for (const area of areas.areasOf(at))
           ends.set(area, (ends.get(area) ?? new Map<number, number>()).set(at, cost));
-      put(ways(areas, ends), true);
+      put(ways(areas, ends), true, ends);
     }
     return out;
   };

@@ -10,7 +10,10 @@ import {
   type Ipv4,
   type Prefix,
 } from '../numbers/ipv4.ts';
-import { connectedIn, staticsIn, type ConnectedRoute } from './localRoutes.ts';
+import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
+import { sviDevice } from './devices.ts';
+import { sviMtu } from './interfaces.ts';
+import { connectedIn, LEAST_IPV6_MTU, staticsIn, subnetsIn, writtenIn, type ConnectedRoute } from './localRoutes.ts';
 import { mapPolicy } from './policy.ts';
 import { OWN_ATTRIBUTES } from './routes.ts';
 
@@ -18,7 +21,8 @@ import { OWN_ATTRIBUTES } from './routes.ts';
 export interface OspfEnd {
   /** A port, `lo`, or the interface of a VLAN. */
   readonly name: string;
-  readonly address: Prefix;
+  /** Null = that of the link, of IPv6: it meets whoever is on the link. */
+  readonly address: Prefix | null;
   readonly area: Ipv4;
   /** The network that put it there; null = its own line. */
   readonly network: Cidr | null;
@@ -39,7 +43,7 @@ export interface OspfEnd {
 
 /** A prefix that a switch brings into OSPF. */
 export interface OspfOrigin {
-  readonly prefix: Prefix;
+  readonly prefix: AnyPrefix;
   /** Null = from outside of OSPF. */
   readonly area: Ipv4 | null;
   /** Cost of the interface, or the metric of what comes from outside. */
@@ -148,6 +152,67 @@ export function viewOspf(config: SwitchConfig): OspfView | null {
     maximumPaths: ospf.maximumPaths ?? DEFAULT_PATHS,
     unsure,
   };
+}
+
+/** RFC 5340 §C.3: the dead interval does not follow that of hellos. */
+const DEAD_6 = 40;
+
+/** What OSPF for IPv6 of a switch is told, completed; null = it runs none. */
+export function viewOspf6(config: SwitchConfig): OspfView | null {
+  const { ospf6 } = config;
+  if (!ospf6) return null;
+  const ends: OspfEnd[] = [];
+  const origins = new Map<Cidr, OspfOrigin>();
+  const connected = subnetsIn(config, undefined, 6).filter((c) => !c.virtual);
+  for (const said of config.ospf6Ports ?? []) {
+    const { name, area } = said;
+    const mtu = mtuOf(config, name);
+    if (area === undefined || mtu === null || mtu < LEAST_IPV6_MTU) continue;
+    const end: OspfEnd = {
+      name,
+      address: null,
+      area,
+      network: null,
+      cost: name === 'lo' ? 0 : (said.cost ?? UNSAID_COST),
+      pointToPoint: said.pointToPoint ?? false,
+      passive: name === 'lo' || (said.passive ?? false),
+      hello: said.hello ?? DEFAULTS.hello,
+      dead: said.dead ?? DEAD_6,
+      priority: said.priority ?? DEFAULTS.priority,
+      mtu,
+      mtuIgnored: said.mtuIgnored ?? false,
+      proof: 'none',
+      keys: new Map(),
+      sentKey: 0,
+    };
+    ends.push(end);
+    for (const { port, prefix } of connected)
+      if (port === name) origins.set(formatAny(prefix), { prefix, area, cost: end.cost, wayCounts: true });
+  }
+  const outside = (by: OspfRedistribution | undefined, prefix: AnyPrefix, tag: number, port: string | null): void => {
+    const text = formatAny(prefix);
+    if (!by || origins.has(text)) return;
+    if (by.routeMap !== undefined && !mapPolicy(config, by.routeMap)({ ...OWN_ATTRIBUTES, tag, port }, prefix)) return;
+    origins.set(text, { prefix, area: null, cost: by.metric ?? OUTSIDE_METRIC, wayCounts: by.wayCounts ?? false });
+  };
+  for (const { prefix, port } of connected) outside(ospf6.connected, prefix, 0, port);
+  for (const { prefix, route, state } of writtenIn(config, undefined, 6))
+    if (state !== 'inactive') outside(ospf6.static, prefix, route.tag ?? 0, null);
+  return {
+    routerId: ospf6.routerId ?? highestOf(config),
+    ends,
+    origins,
+    maximumPaths: ospf6.maximumPaths ?? DEFAULT_PATHS,
+    unsure: null,
+  };
+}
+/** The MTU of an interface outside of VRFs; null = there is none of that name, or it is shut. */
+function mtuOf(config: SwitchConfig, name: string): number | null {
+  if (name === 'lo') return Infinity;
+  const port = config.ports.find((p) => p.name === name && p.vrf === undefined && !p.shut);
+  if (port) return port.mtu ?? DEFAULTS.mtu;
+  const svi = config.svis.find((s) => s.vrf === undefined && sviDevice(s) === name);
+  return svi ? sviMtu(config, svi) : null;
 }
 
 /** The id of a router that says none: the highest address of its loopback, else of all. */

@@ -2,7 +2,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { viewBgp, type BgpView } from './bgp.ts';
 import { viewBridge, type BridgeView } from './bridging.ts';
 import { viewInterfaces, type InterfacesView } from './interfaces.ts';
-import { viewOspf, type OspfView } from './ospfPorts.ts';
+import { viewOspf, viewOspf6, type OspfView } from './ospfPorts.ts';
 import { viewOverlay, type OverlayView } from './overlay.ts';
 import { formatPrefix, hostPart, parseCidr, prefixOf } from '../numbers/ipv4.ts';
 import { viewVrfs, type CarriedVrf } from './vrfs.ts';
@@ -14,6 +14,8 @@ export interface SwitchView extends InterfacesView, OverlayView, BgpView {
   readonly vrfs: ReadonlyMap<string, CarriedVrf>;
   /** Null = it runs none. */
   readonly ospf: OspfView | null;
+  /** The same of IPv6. */
+  readonly ospf6: OspfView | null;
   /** Loopback addresses (host part) that others are told of in the underlay, by BGP or OSPF. */
   readonly announced: ReadonlySet<string>;
 }
@@ -31,6 +33,7 @@ function build(config: SwitchConfig): SwitchView {
     ...overlay,
     ...bgp,
     ospf,
+    ospf6: viewOspf6(config),
     announced: announcedBy(config, bgp, ospf),
     vrfs: viewVrfs({ config, bridge, interfaces, overlay }),
   };

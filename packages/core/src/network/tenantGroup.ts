@@ -16,6 +16,8 @@ import type { OwnRoute } from './bgp.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { subnetsIn, writtenIn, type ConnectedRoute, type WrittenRoute } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
+import type { OspfNetwork, OspfRoute } from './ospf.ts';
+import { ospf6Of } from './ospf6.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, routedFamily, type RoutedFamily } from './routedFamily.ts';
 import { numbersOf, OWN_ATTRIBUTES, OWN_WEIGHT, withAttributes, type Attributes } from './routes.ts';
@@ -36,6 +38,7 @@ export interface TenantWay {
 export type TenantRoute = { readonly prefix: AnyPrefix } & (
   | { readonly kind: 'connected'; readonly subnets: readonly ConnectedRoute[] }
   | { readonly kind: 'static'; readonly written: readonly WrittenRoute[] }
+  | { readonly kind: 'ospf'; readonly ospf: OspfRoute }
   | {
       readonly kind: 'bgp' | 'evpn';
       readonly ways: readonly TenantWay[];
@@ -124,6 +127,11 @@ export class TenantGroup {
     return family ? aggregatesOf(family) : NO_AGGREGATES;
   }
 
+  /** OSPF that leads in tables of the group; null = none does. */
+  private get ospf(): OspfNetwork | null {
+    return this.family === 6 && this.nodes.some((n) => n.vrf === undefined) ? ospf6Of(this.model) : null;
+  }
+
   private viewOf(node: TenantNode) {
     return this.model.views.get(node.host)!.router(node.vrf);
   }
@@ -146,6 +154,10 @@ export class TenantGroup {
       if (told || this.tellsDefault(this.said(node))) add(EVERYTHING[this.family]);
     }
     for (const t of this.tellers.keys()) out.set(t, parseAnyPrefix(t)!);
+    // What OSPF brings is known in every table outside of VRFs.
+    if (this.ospf)
+      for (const view of this.model.views.values())
+        for (const { prefix } of view.ospf6?.origins.values() ?? []) add(prefix);
     return (this.known = out);
   }
   private known: Map<Cidr, AnyPrefix> | null = null;
@@ -346,7 +358,10 @@ export class TenantGroup {
     const settlement = this.settle(prefix, at);
     const { held: all, rests, first, unchosen } = settlement;
     const held = all[at]!;
-    const distance = held.length === 0 ? Infinity : held[0]!.internal || held[0]!.over < 0 ? INTERNAL : EXTERNAL;
+    const heardAt = held.length === 0 ? Infinity : held[0]!.internal || held[0]!.over < 0 ? INTERNAL : EXTERNAL;
+    const led = node.vrf === undefined ? (this.ospf?.routesTo(text)[this.model.index.get(node.host)!] ?? null) : null;
+    const byOspf = led !== null && led.over.length > 0 && OSPF < heardAt ? led : null;
+    const distance = byOspf ? OSPF : heardAt;
     const written = writtenIn(config, node.vrf, this.family).filter(
       (w) => w.route.prefix === text && w.state !== 'inactive' && (w.route.distance ?? 1) < distance,
     );
@@ -354,6 +369,7 @@ export class TenantGroup {
       const nearest = Math.min(...written.map((w) => w.route.distance ?? 1));
       return { prefix, kind: 'static', written: written.filter((w) => (w.route.distance ?? 1) === nearest) };
     }
+    if (byOspf) return { prefix, kind: 'ospf', ospf: byOspf };
     // What one table chose by chance it tells on, and so others may have it or not.
     const byChance = this.hangsOnChance(settlement);
     if (held.length === 0 && !byChance) return null;
@@ -430,6 +446,7 @@ interface Settlement extends Settled {
 export const MOST_WORK = 8_000_000;
 
 const NO_AGGREGATES: readonly OwnAggregate[] = [];
-/** Administrative distances of BGP (FRR). */
+/** Administrative distances of BGP and OSPF (FRR). */
 const EXTERNAL = 20;
 const INTERNAL = 200;
+const OSPF = 110;

@@ -11,6 +11,7 @@ import { BY_CHANCE } from './pathVector.ts';
 import { targetsIn } from './targets.ts';
 import type { TenantGroup } from './tenantGroup.ts';
 import { tenantsOf } from './tenants.ts';
+import { ospf6Doubt } from './ospf6.ts';
 import { worlds } from './worlds.ts';
 
 /** Is everything that could be doubted plain? Then nothing need be asked one by one. */
@@ -49,6 +50,8 @@ function unsettled(paths: FamilyPaths, origin: number, router: number, address?:
   if (unsure & RESTLESS) return NO_REST;
   return unsure & HANDED_ON ? NOT_NEXT_DOOR : null;
 }
+export const SOME_OF =
+  'of equal ways that meet on their way, or lead to several, OSPF of IPv6 uses those that it found first';
 export const FIRST_HEARD = 'of equal ways that cannot share load those are used that were heard first';
 
 /** Why the paths of `router` to a loopback of `origin` are uncertain; null = they are not. */
@@ -191,6 +194,8 @@ function doubtOfImports(model: NetworkModel, host: string, vrf: string): string 
 export const tenantDoubt = (model: NetworkModel, group: TenantGroup): string | null => groupDoubts(model)(group);
 const groupDoubts = onceFor((model: NetworkModel) => onceFor((group: TenantGroup) => doubtOfGroup(model, group)));
 function doubtOfGroup(model: NetworkModel, group: TenantGroup): string | null {
+  const led = group.family === 6 && group.nodes.some((n) => n.vrf === undefined) ? ospf6Doubt(model) : null;
+  if (led !== null) return led;
   for (const s of group.sessions) {
     const doubt = sessionDoubt(model, s);
     if (doubt !== null) return doubt;

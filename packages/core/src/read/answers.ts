@@ -5,6 +5,8 @@ import type { Family } from '../network/routes.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import { importsDoubt, pathsDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';
+import type { Adjacency } from '../network/ospf.ts';
+import { ospf6Of } from '../network/ospf6.ts';
 import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';
 
@@ -29,6 +31,8 @@ export interface NetworkAnswers {
     readonly port: string;
     readonly farHost: string | null;
     readonly area: string;
+    /** Absent = of IPv4. */
+    readonly family?: 6;
     readonly state: 'up' | 'down' | 'uncertain';
     readonly reason: string | null;
   }[];
@@ -60,6 +64,12 @@ export interface NetworkAnswers {
   readonly findings: readonly Finding[];
 }
 
+function adjacencyOf(network: NetworkModel, a: Adjacency, ofIpv6 = false) {
+  const doubt = adjacencyDoubt(network, a, ofIpv6);
+  const state = doubt !== null ? ('uncertain' as const) : a.up ? ('up' as const) : ('down' as const);
+  return { host: a.host, port: a.port, farHost: a.farHost, area: a.area, state, reason: doubt ?? a.reason };
+}
+
 /** Does an end of a session that is up ask for IPv6? */
 const speaksIpv6 = ({ up, ipv6Reason }: Session): boolean => up && ipv6Reason !== SPOKEN_BY_NONE;
 
@@ -78,6 +88,11 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
           state: s.up && s[which] ? 'up' : 'down',
           reason: s.reason ?? s[`${which}Reason`],
         } as const);
+  const six = ospf6Of(network);
+  const near = [
+    ...(network.ospf?.adjacencies ?? []).map((a) => adjacencyOf(network, a)),
+    ...(six?.adjacencies ?? []).map((a) => ({ ...adjacencyOf(network, a, true), family: 6 as const })),
+  ];
   return {
     switches: hosts,
     sessions: network.sessions
@@ -96,21 +111,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
           evpn: family(s, 'evpn', doubt),
         },
       })),
-    ...(network.ospf
-      ? {
-          adjacencies: network.ospf.adjacencies.map((a) => {
-            const doubt = adjacencyDoubt(network, a);
-            return {
-              host: a.host,
-              port: a.port,
-              farHost: a.farHost,
-              area: a.area,
-              state: doubt !== null ? ('uncertain' as const) : a.up ? ('up' as const) : ('down' as const),
-              reason: doubt ?? a.reason,
-            };
-          }),
-        }
-      : {}),
+    ...(near.length > 0 || network.ospf ? { adjacencies: near } : {}),
     routes: hosts.flatMap((host) =>
       hosts.flatMap((owner) =>
         owner === host

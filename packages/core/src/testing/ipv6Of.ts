@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { withOspf6, type OspfChoices } from './ospfOf.ts';
 import { sortPeers, type BgpPeer, type BgpSpeaker, type UnicastFamily } from '../config/bgp.ts';
 import type { PrefixList, RouteMap } from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
@@ -14,6 +15,8 @@ export interface Ipv6Choices {
   readonly told: 'mapped' | 'connected' | 'named';
   /** Over the sessions there are, or each over one of its own between addresses of IPv6. */
   readonly sessions: 'shared' | 'own';
+  /** Who finds the ways outside of VRFs. */
+  readonly led: 'bgp' | 'ospf' | 'both';
   /** Neighbours speak it by themselves. */
   readonly byDefault: boolean;
   readonly aggregated: boolean;
@@ -27,6 +30,7 @@ export interface Ipv6Choices {
 export const ipv6Choices: fc.Arbitrary<Ipv6Choices> = fc
   .record({
     links: fc.constantFrom('addressed' as const, 'bare' as const),
+    led: fc.constantFrom('bgp' as const, 'bgp' as const, 'ospf' as const, 'both' as const),
     sessions: fc.constantFrom('shared' as const, 'shared' as const, 'own' as const),
     told: fc.constantFrom('mapped' as const, 'connected' as const, 'named' as const),
     byDefault: fc.boolean(),
@@ -48,7 +52,32 @@ export function withIpv6(
   configs: readonly SwitchConfig[],
   cables: readonly Cable[],
   choices: Ipv6Choices,
+  ospf: OspfChoices = PLAIN_OSPF,
 ): SwitchConfig[] {
+  const made = dual(configs, cables, choices);
+  const led = made.map(({ bgp, ...c }): SwitchConfig => {
+    if (!bgp || choices.led !== 'ospf') return { ...c, ...(bgp ? { bgp } : {}) };
+    const { ipv6: _, defaultIpv6: __, ...rest } = bgp;
+    return { ...c, bgp: { ...rest, peers: rest.peers.filter((p) => !p.name.includes(':')) } };
+  });
+  const runs = (c: SwitchConfig): boolean => c.ipv6Loopbacks !== undefined && c.loopbacks.length > 0;
+  if (choices.led === 'bgp') return led;
+  const by = new Map(withOspf6(led.filter(runs), cables, ospf).map((c) => [c.hostname, c]));
+  return led.map((c) => by.get(c.hostname) ?? c);
+}
+const PLAIN_OSPF: OspfChoices = {
+  links: 'subnets',
+  by: 'interfaces',
+  areas: 'one',
+  bgp: 'all',
+  pointToPoint: true,
+  quiet: false,
+  redistributes: false,
+  quick: true,
+  costs: [0],
+};
+
+function dual(configs: readonly SwitchConfig[], cables: readonly Cable[], choices: Ipv6Choices): SwitchConfig[] {
   const lists: PrefixList[] = [
     { name: LIST, entries: [{ seq: 5, permit: true, prefix: LOOPBACKS, ge: 128 }] },
     { name: SHORT, entries: [{ seq: 5, permit: true, prefix: '::/0', le: 127 }] },

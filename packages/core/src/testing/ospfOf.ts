@@ -3,6 +3,7 @@ import type { BgpPeer } from '../config/bgp.ts';
 import type { OspfPort } from '../config/ospf.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Cable } from '../hardware/cable.ts';
+import { naturally } from '../numbers/order.ts';
 import { formatIpv4, formatPrefix, hostPart, parseCidr, prefixOf } from '../numbers/ipv4.ts';
 
 /** How a fabric is led by OSPF. */
@@ -130,4 +131,42 @@ function bgpOf(c: SwitchConfig, all: readonly SwitchConfig[], choices: OspfChoic
   // A VRF with a VNI has the AS number of the switch: FRR takes no other.
   const vrfs = bgp.vrfs.map((v) => ({ ...v, asn: AS }));
   return { bgp: { ...bgp, asn: AS, vrfs, peers, ipv4: { ...ipv4, ownAsAllowed: {} }, evpn } };
+}
+
+/** Switches of a fabric with OSPF of IPv6 on their links too, as they are chosen for that of IPv4. */
+export function withOspf6(
+  configs: readonly SwitchConfig[],
+  cables: readonly Cable[],
+  choices: Pick<OspfChoices, 'areas' | 'pointToPoint' | 'redistributes' | 'quick' | 'costs'>,
+): SwitchConfig[] {
+  const isBelow = (c: SwitchConfig): boolean => c.vxlans.length > 0;
+  const at = new Map(configs.map((c, i) => [c.hostname, i]));
+  const areaOf = (host: string): string => {
+    const i = at.get(host)!;
+    return choices.areas === 'one' || configs.every(isBelow) || !isBelow(configs[i]!) ? '0.0.0.0' : formatIpv4(i + 1);
+  };
+  return configs.map((c) => {
+    const links = cables.flatMap((l, link) => {
+      if (!at.has(l.a.host) || !at.has(l.b.host)) return [];
+      const [own, far] = l.a.host === c.hostname ? [l.a, l.b] : l.b.host === c.hostname ? [l.b, l.a] : [];
+      const port = own && c.ports.find((p) => p.name === own.port && !p.bridging && p.vrf === undefined);
+      return own && far && port ? [{ port: own.port, far: far.host, link, second: Number(own === l.b) }] : [];
+    });
+    const said = links.map((e): OspfPort => {
+      const cost = choices.costs[(2 * e.link + e.second) % choices.costs.length]!;
+      return {
+        name: e.port,
+        area: areaOf(c.hostname) === '0.0.0.0' ? areaOf(e.far) : areaOf(c.hostname),
+        ...(cost === 0 ? {} : { cost }),
+        ...(choices.pointToPoint ? { pointToPoint: true } : {}),
+        ...(choices.quick ? { hello: 1, dead: 4 } : {}),
+      };
+    });
+    const lo = choices.redistributes ? [] : [{ name: 'lo', area: areaOf(c.hostname) }];
+    return {
+      ...c,
+      ospf6: { routerId: hostPart(c.loopbacks[0]!), ...(choices.redistributes ? { connected: {} } : {}) },
+      ospf6Ports: [...lo, ...said].sort((a, b) => naturally(a.name, b.name)),
+    };
+  });
 }

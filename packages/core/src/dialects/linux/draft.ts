@@ -15,7 +15,7 @@ import { lagKey, sviKey } from '../../config/interfaces.ts';
 import { vxlanKey } from '../../config/overlay.ts';
 import type { AsPathList, CommunityList, PrefixListEntry, RouteMapEntry } from '../../config/policy.ts';
 import { staticKey, type StaticRoute } from '../../config/static.ts';
-import type { OspfNetwork, OspfPort, OspfRouter } from '../../config/ospf.ts';
+import type { Ospf6Router, OspfNetwork, OspfPort, OspfRouter } from '../../config/ospf.ts';
 import { blankConfig } from '../../config/sections.ts';
 import type { Place, SwitchConfig } from '../../config/switchConfig.ts';
 import type { VrfConfig } from '../../config/vrfs.ts';
@@ -99,6 +99,7 @@ export interface OspfDraft extends Draft<Omit<OspfRouter, 'networks' | 'provenAr
   networks: OspfNetwork[];
   provenAreas?: string[];
 }
+export type Ospf6Draft = Draft<Ospf6Router>;
 export interface OspfPortDraft extends Draft<Omit<OspfPort, 'keys'>> {
   keys?: { readonly id: number; readonly key: string }[];
 }
@@ -117,6 +118,8 @@ type ReadPlainly = Omit<
   | 'staticRoutes'
   | 'ospf'
   | 'ospfPorts'
+  | 'ospf6'
+  | 'ospf6Ports'
   | 'bgp'
 >;
 /**
@@ -135,6 +138,8 @@ export interface ConfigDraft extends ReadPlainly {
   staticRoutes: StaticRoute[];
   ospf: OspfDraft | null;
   ospfPorts: Map<string, OspfPortDraft>;
+  ospf6: Ospf6Draft | null;
+  ospf6Ports: Map<string, OspfPortDraft>;
   /** What the profile of the daemon says about eBGP without a policy (RFC 8212). */
   policyDefault: boolean;
   bgp: BgpDraft | null;
@@ -154,6 +159,8 @@ export const emptyDraft = (): ConfigDraft => ({
   staticRoutes: [],
   ospf: null,
   ospfPorts: new Map(),
+  ospf6: null,
+  ospf6Ports: new Map(),
   policyDefault: true,
   bgp: null,
   unended: false,
@@ -264,6 +271,8 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     staticRoutes,
     ospf,
     ospfPorts,
+    ospf6,
+    ospf6Ports,
     ...plain
   } = draft;
   /** Entries by their numbers. */
@@ -293,6 +302,8 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
       : {}),
     ...(ospf ? { ospf } : {}),
     ...(ospfPorts.size > 0 ? { ospfPorts: inOrder([...ospfPorts.values()], byName) } : {}),
+    ...(ospf6 ? { ospf6 } : {}),
+    ...(ospf6Ports.size > 0 ? { ospf6Ports: inOrder([...ospf6Ports.values()], byName) } : {}),
     ...(bgp && !unended ? { bgp: finishBgp(bgp, policyDefault) } : {}),
   };
 }

@@ -1,10 +1,10 @@
 import { lagKey } from '../../config/interfaces.ts';
 import { familyOf, formatAny, isLinkLocal, parseAnyCidr } from '../../numbers/prefix.ts';
-import { otherIpv6 } from './bgpShared.ts';
 import { harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { ConfigDraft } from './draft.ts';
 import { readLagName } from './names.ts';
 import { readOspfWord } from './ospf.ts';
+import { readOspf6Word } from './ospf6.ts';
 import { readSegmentWord, type SegmentDraft } from './pairing.ts';
 
 function openInterface(name: string, draft: ConfigDraft): SegmentDraft {
@@ -44,9 +44,8 @@ const interfaceBlock: Block<SegmentDraft> = {
     if (line === 'no shutdown') return harmless('an interface is open by itself');
     if (w[0] === 'evpn') return readSegmentWord(w, line, about, reading);
     // Router advertisements and the like: what they say is for hosts.
-    if (w[0] === 'ipv6' && w[1] === 'ospf6') return otherIpv6(line);
-    if (w[0] === 'ipv6' && w[1] !== 'address') return harmless('no route hangs on it');
-    const ospf = readOspfWord(w, line, about.name, reading);
+    if (w[0] === 'ipv6' && w[1] !== 'address' && w[1] !== 'ospf6') return harmless('no route hangs on it');
+    const ospf = readOspfWord(w, line, about.name, reading) || readOspf6Word(w, line, about.name, reading);
     return ospf === false ? readDevice(w, line, about, reading) : ospf;
   },
 };

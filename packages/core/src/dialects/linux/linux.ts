@@ -29,6 +29,7 @@ import { writeFilters } from './nftWrite.ts';
 import { vxlanKind, writeVxlan } from './overlay.ts';
 import { segmentBlock, trackedBlock } from './pairing.ts';
 import { ospfBlock, ospfLines, ospfPortBlock } from './ospf.ts';
+import { ospf6Block, ospf6Lines, ospf6PortBlock } from './ospf6.ts';
 import { policyLines, routeMapBlocks } from './policy.ts';
 import { asPathListLines, communityListLines, policyListLines, prefixListLines } from './policyLists.ts';
 import { isPlain, Sheet } from './sheet.ts';
@@ -69,6 +70,8 @@ function writeFrr(c: SwitchConfig): Sheet {
   sheet.say(bfdBlock(c.bfdProfiles));
   for (const p of c.ospfPorts ?? []) sheet.say(ospfPortBlock(p));
   if (c.ospf) sheet.say(ospfBlock(c.ospf));
+  for (const p of c.ospf6Ports ?? []) sheet.say(ospf6PortBlock(p));
+  if (c.ospf6) sheet.say(ospf6Block(c.ospf6));
   if (c.bgp) writeBgp(c.bgp, sheet);
   sheet.count('\n');
   return sheet;
@@ -92,6 +95,7 @@ export const frrReader = new FrrReader([
   staticLines,
   bfdLines,
   ospfLines,
+  ospf6Lines,
   bgpLines,
   harmlessLines,
 ]);

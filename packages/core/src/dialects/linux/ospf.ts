@@ -1,7 +1,6 @@
 import type { OspfPort, OspfRedistribution, OspfRouter } from '../../config/ospf.ts';
 import { formatIpv4, formatPrefix, parseCidr, parseIpv4, prefixOf } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
-import { otherIpv6 } from './bgpShared.ts';
 import { failed, harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft, OspfDraft, OspfPortDraft } from './draft.ts';
 import { whole } from './words.ts';
@@ -24,7 +23,7 @@ export function ospfPortBlock(p: OspfPort): string {
   return `\ninterface ${p.name}${lines.join('')}${speaks}\nexit\n!`;
 }
 
-const redistributionLine = (kind: string, r: OspfRedistribution | undefined): string =>
+export const redistributionLine = (kind: string, r: OspfRedistribution | undefined): string =>
   r === undefined
     ? ''
     : `\n redistribute ${kind}` +
@@ -44,15 +43,15 @@ export const ospfBlock = (o: OspfRouter): string =>
   '\nexit\n!';
 
 /** An area is written like an address, or as its number; null = it is none. */
-function areaOf(text: string | undefined): string | null {
+export function areaOf(text: string | undefined): string | null {
   if (text !== undefined && parseIpv4(text) !== null) return text;
   const n = whole(text, 0, 4294967295);
   return n === null ? null : formatIpv4(n);
 }
-const NO_AREA = 'an area is a number, or written like an IPv4 address';
+export const NO_AREA = 'an area is a number, or written like an IPv4 address';
 const TWICE = 'FRR takes areas from interfaces or from networks, not from both';
-const TIMES = 'an interval is 1–65535 seconds';
-const SAME_ROUTES = 'sessions and routes are the same, somewhat sooner or later';
+export const TIMES = 'an interval is 1–65535 seconds';
+export const SAME_ROUTES = 'sessions and routes are the same, somewhat sooner or later';
 
 /** Words of an interface after `ip ospf`; `no` before it takes them back. */
 export function readOspfWord(w: readonly string[], line: string, port: string, reading: FrrReading): Answer {
@@ -143,7 +142,7 @@ const HARMLESS =
 const UNMODELLED =
   /^(area|auto-cost|compatible|default-information|default-metric|distance|max-metric|mpls-te|neighbor \d|ospf|passive-interface|redistribute|router-info|segment-routing|summary-address|aggregation|proactive-arp|socket|flood-reduction|maximum-paths|distribute-list)\b/;
 
-function readRedistribution(w: readonly string[], o: OspfDraft): Answer {
+export function readOspfRedistribution(w: readonly string[], o: Pick<OspfDraft, 'connected' | 'static'>): Answer {
   const [, kind, ...rest] = w;
   if (kind !== 'connected' && kind !== 'static') return false;
   const said: Draft<OspfRedistribution> = {};
@@ -211,7 +210,7 @@ const router: Block<OspfDraft> = {
         delete o[rest[0]];
         return reading.at(['ospf', rest[0]]);
       }
-      const r = taken ? false : readRedistribution(w, o);
+      const r = taken ? false : readOspfRedistribution(w, o);
       if (r !== false) return r === true ? reading.at(['ospf', rest[0] as 'connected' | 'static']) : r;
     }
     const said = taken ? line.slice(line.indexOf(first ?? '')) : line;
@@ -220,11 +219,6 @@ const router: Block<OspfDraft> = {
   },
 };
 
-/** OSPF of IPv6: nothing else hangs on it. */
-const ipv6Router: Block<null> = {
-  name: 'router ospf6',
-  read: (w, line) => (w[0] === 'router' ? false : otherIpv6(line)),
-};
 /** OSPF of a VRF: FRR takes its lines, of which nothing is computed. */
 const otherRouter: Block<null> = {
   name: 'router ospf … vrf',
@@ -233,7 +227,6 @@ const otherRouter: Block<null> = {
 
 export const ospfLines: TopLines = {
   router: (w, _line, reading) => {
-    if (w[1] === 'ospf6') return reading.open(ipv6Router, null, ['ipv6Loopbacks']);
     if (w[1] !== 'ospf') return false;
     if (w[2] === 'vrf' && w[3] !== undefined) return reading.open(otherRouter, null, ['vrfs', w[3]]);
     // One of several instances, each a daemon of its own.

@@ -34,6 +34,7 @@ const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   peerByName: [],
   announced: [],
   ownIpv6Routes: [],
+  ospf6: [],
   ownRoutes: [],
   router: [],
   plain: [],

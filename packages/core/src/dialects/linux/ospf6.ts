@@ -1,0 +1,130 @@
+import type { Ospf6Router, OspfPort } from '../../config/ospf.ts';
+import { parseIpv4 } from '../../numbers/ipv4.ts';
+import { otherIpv6 } from './bgpShared.ts';
+import { harmless, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import type { Ospf6Draft, OspfPortDraft } from './draft.ts';
+import { areaOf, NO_AREA, readOspfRedistribution, redistributionLine, SAME_ROUTES, TIMES } from './ospf.ts';
+import { whole } from './words.ts';
+
+/** What an `interface` block says of OSPF for IPv6 (RFC 5340). */
+export function ospf6PortBlock(p: OspfPort): string {
+  const lines = [
+    ...(p.area === undefined ? [] : [`area ${p.area}`]),
+    ...(p.cost === undefined ? [] : [`cost ${p.cost}`]),
+    ...(p.dead === undefined ? [] : [`dead-interval ${p.dead}`]),
+    ...(p.hello === undefined ? [] : [`hello-interval ${p.hello}`]),
+    ...(p.mtuIgnored ? ['mtu-ignore'] : []),
+    ...(p.pointToPoint === undefined ? [] : [`network ${p.pointToPoint ? 'point-to-point' : 'broadcast'}`]),
+    ...(p.passive ? ['passive'] : []),
+    ...(p.priority === undefined ? [] : [`priority ${p.priority}`]),
+  ].map((l) => `\n ipv6 ospf6 ${l}`);
+  return `\ninterface ${p.name}${lines.join('')}\nexit\n!`;
+}
+
+export const ospf6Block = (o: Ospf6Router): string =>
+  '\nrouter ospf6' +
+  (o.routerId === undefined ? '' : `\n ospf6 router-id ${o.routerId}`) +
+  redistributionLine('connected', o.connected) +
+  redistributionLine('static', o.static) +
+  (o.maximumPaths === undefined ? '' : `\n maximum-paths ${o.maximumPaths}`) +
+  '\nexit\n!';
+
+/** Words of an interface after `ipv6 ospf6`; `no` before it takes them back. */
+export function readOspf6Word(w: readonly string[], line: string, port: string, reading: FrrReading): Answer {
+  const taken = w[0] === 'no';
+  const said = taken ? w.slice(1) : w;
+  if (said[0] !== 'ipv6' || said[1] !== 'ospf6') return false;
+  const { draft } = reading;
+  const p: OspfPortDraft = draft.ospf6Ports.get(port) ?? { name: port };
+  const note = (field: keyof OspfPort): true => {
+    draft.ospf6Ports.set(port, p);
+    return reading.at(['ospf6Ports', port, field]);
+  };
+  const number = (field: 'cost' | 'hello' | 'dead' | 'priority', least: number, most: number, why: string): Answer => {
+    if (taken) delete p[field];
+    else {
+      const n = whole(said[3], least, most);
+      if (n === null) return why;
+      p[field] = n;
+    }
+    return note(field);
+  };
+  switch (said[2]) {
+    case 'area': {
+      const area = areaOf(said[3]);
+      if (taken) delete p.area;
+      else if (area === null) return NO_AREA;
+      else p.area = area;
+      return note('area');
+    }
+    case 'cost':
+      return number('cost', 1, 65535, 'a cost is 1–65535');
+    case 'hello-interval':
+      return number('hello', 1, 65535, TIMES);
+    case 'dead-interval':
+      return number('dead', 1, 65535, TIMES);
+    case 'priority':
+      return number('priority', 0, 255, 'a priority is 0–255');
+    case 'network':
+      if (taken) delete p.pointToPoint;
+      else if (said[3] === 'point-to-point' || said[3] === 'broadcast') p.pointToPoint = said[3] === 'point-to-point';
+      else return otherIpv6(line);
+      return note('pointToPoint');
+    case 'passive':
+      if (taken) delete p.passive;
+      else p.passive = true;
+      return note('passive');
+    case 'mtu-ignore':
+      if (taken) delete p.mtuIgnored;
+      else p.mtuIgnored = true;
+      return note('mtuIgnored');
+    case 'retransmit-interval':
+    case 'transmit-delay':
+    case 'bfd':
+      return harmless(SAME_ROUTES);
+    default:
+      return otherIpv6(line);
+  }
+}
+
+const HARMLESS = /^(log-adjacency-changes|timers|write-multiplier|graceful-restart|stub-router|ospf6 log)\b/;
+
+const router: Block<Ospf6Draft> = {
+  name: 'router ospf6',
+  read: (w, line, o, reading) => {
+    const taken = w[0] === 'no';
+    const [first, ...rest] = taken ? w.slice(1) : w;
+    if (first === 'router') return false;
+    if (!taken && first === 'ospf6' && rest[0] === 'router-id') {
+      if (parseIpv4(rest[1] ?? '') === null) return 'a router id is written like an IPv4 address';
+      o.routerId = rest[1]!;
+      return reading.at(['ospf6', 'routerId']);
+    }
+    if (first === 'maximum-paths' && !taken) {
+      const n = whole(rest[0], 1, 256);
+      if (n === null) return 'maximum-paths takes 1–256';
+      o.maximumPaths = n;
+      return reading.at(['ospf6', 'maximumPaths']);
+    }
+    if (first === 'redistribute' && (rest[0] === 'connected' || rest[0] === 'static')) {
+      if (taken) delete o[rest[0]];
+      const r = taken ? true : readOspfRedistribution(w, o);
+      return r === true ? reading.at(['ospf6', rest[0]]) : r;
+    }
+    const said = taken ? line.slice(line.indexOf(first ?? '')) : line;
+    return HARMLESS.test(said) ? harmless(SAME_ROUTES) : otherIpv6(line);
+  },
+};
+/** OSPF of IPv6 in a VRF: of it nothing is computed. */
+const otherRouter: Block<null> = {
+  name: 'router ospf6 … vrf',
+  read: (w, line) => (w[0] === 'router' ? false : otherIpv6(line)),
+};
+
+export const ospf6Lines: TopLines = {
+  router: (w, _line, reading) => {
+    if (w[1] !== 'ospf6') return false;
+    if (w.length > 2) return reading.open(otherRouter, null, ['ipv6Loopbacks']);
+    return reading.open(router, (reading.draft.ospf6 ??= {}), ['ospf6']);
+  },
+};
