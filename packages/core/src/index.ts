@@ -80,6 +80,7 @@ export * from './demo/skerry.ts';
 export * from './config/origins.ts';
 export * from './compile/compileFabric.ts';
 export * from './compile/servers.ts';
+export * from './network/cablePlan.ts';
 export * from './network/sessions.ts';
 export * from './network/networkModel.ts';
 export { PING, type Traffic } from './network/checkedWay.ts';

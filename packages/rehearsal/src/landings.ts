@@ -6,13 +6,14 @@ import { placed } from './readBack.ts';
 
 const AT_ONCE = 4;
 /** OSPF runs where a text asks for it. */
-const START = 'hostname trial\nrouter ospf\nexit\nno router ospf\n';
+const START = 'hostname trial\nrouter ospf\nexit\nno router ospf\nrouter ospf6\nexit\nno router ospf6\n';
 /** Takes back whatever a trial can have made. */
 const WIPE = `
 no router bgp 65000 vrf red
 no router bgp 65000 vrf blue
 no router bgp 65000
 no router ospf
+no router ospf6
 no route-map M
 no route-map N
 no ip prefix-list L
@@ -21,6 +22,8 @@ no ip prefix-list MARK
 no bgp community-list standard K
 no bgp as-path access-list K
 no ip route 10.7.0.0/16 blackhole
+no ipv6 prefix-list K
+no ipv6 route 2001:db8:7::/48 blackhole
 no bgp graceful-shutdown
 no bgp default local-preference
 no bfd
@@ -35,6 +38,15 @@ interface eth7
  no ip ospf priority
  no ip ospf mtu-ignore
  no ip ospf authentication
+ no ipv6 address 2001:db8:9::1/64
+ no ipv6 ospf6 area
+ no ipv6 ospf6 cost
+ no ipv6 ospf6 dead-interval
+ no ipv6 ospf6 hello-interval
+ no ipv6 ospf6 network
+ no ipv6 ospf6 passive
+ no ipv6 ospf6 priority
+ no ipv6 ospf6 mtu-ignore
  no evpn mh uplink
  no evpn mh es-id 5
  no evpn mh es-sys-mac 02:00:00:00:00:01

@@ -12,7 +12,7 @@ import { isAmong, type Seat } from '../layout/seats.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import type { Leg } from '../network/networkModel.ts';
-import type { Cable } from '../network/sessions.ts';
+import type { Cable } from '../network/cablePlan.ts';
 import { legsOf } from './servers.ts';
 
 /** One switch of a compiled fabric: meant configuration, its text, and what that text reads back as. */

@@ -16,7 +16,7 @@ import {
 import type { FlowStep, Way } from './flows.ts';
 import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
 import { fits, type PacketSize, type SizeCheck } from './packetSize.ts';
-import { endKey } from './sessions.ts';
+import { endKey } from './cablePlan.ts';
 import type { SwitchView } from './switchView.ts';
 import { underlaySteps, type UnderlayHop } from './underlayWays.ts';
 

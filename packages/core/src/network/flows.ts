@@ -5,7 +5,7 @@ import type { WrittenRoute } from './localRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { nextHop, type TenantNode } from './nextHop.ts';
 import { statementPlace } from './sessions.ts';
-import type { TenantRoute, TenantWay } from './tenantGroup.ts';
+import type { TenantRoute, TenantWay } from './tenantRoute.ts';
 import { tenantsOf } from './tenants.ts';
 import type { Trouble } from './trouble.ts';
 import { FIRST_HEARD, NOT_NEXT_DOOR, tenantDoubt } from './uncertain.ts';

@@ -1,7 +1,8 @@
 import { familyOf, hostPrefix } from '../numbers/prefix.ts';
 import { subnetOf, subnetsIn } from './localRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
-import { accessTo, answersIn, endKey } from './sessions.ts';
+import { accessTo, answersIn } from './sessionWays.ts';
+import { endKey } from './cablePlan.ts';
 
 /** A table of routes: a VRF of a switch, or what is outside of VRFs there. */
 export interface TenantNode {

@@ -1,22 +1,15 @@
-import type { Cable } from '../hardware/cable.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
-import type { SviConfig } from '../config/interfaces.ts';
-import type { EffectivePeer, RouterView } from './bgp.ts';
+import type { EffectivePeer } from './bgp.ts';
+import { endKey, type CableEnd, type CablePlan } from './cablePlan.ts';
+import { answersIn, inVrf, ROUTES, speakerOf, wayTo, type Speaker, type Way } from './sessionWays.ts';
 import type { Family } from './routes.ts';
 import { filtersOf } from './filters.ts';
 import { sessionFiltered, type FilteringSwitch, type SessionEnd } from './filteredSession.ts';
-import { subnetOf, subnetsIn } from './localRoutes.ts';
-import { familyOf, familyOfText, hostPrefix } from '../numbers/prefix.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import type { SwitchView } from './switchView.ts';
 import type { Trouble } from './trouble.ts';
-
-export interface CableEnd {
-  readonly host: string;
-  readonly port: string;
-}
-export type { Cable } from '../hardware/cable.ts';
 
 /** One neighbour statement and what becomes of it, judged from the words of both ends. */
 export interface Session {
@@ -61,84 +54,10 @@ export const peerPlace = (vrf: string | undefined, peer: string): Place =>
 export const statementPlace = ({ vrf, peer }: Pick<Session, 'vrf' | 'peer'>): Place =>
   [...peerPlace(vrf, peer), 'remoteAs'] as readonly string[] as Place;
 
-export type CablePlan = ReadonlyMap<string, CableEnd>;
-export const endKey = (host: string, port: string): string => `${host} ${port}`;
-
-/** Both directions of every cable, by `host port`. */
-export function cablePlan(cables: readonly Cable[]): CablePlan {
-  const plan = new Map<string, CableEnd>();
-  for (const { a, b } of cables) {
-    plan.set(endKey(a.host, a.port), b);
-    plan.set(endKey(b.host, b.port), a);
-  }
-  return plan;
-}
-
 const asMatches = (said: RemoteAs | undefined, own: number, had: number): boolean =>
   said === 'external' ? own !== had : said === 'internal' ? own === had : said === had;
 
 const saidText = (said: RemoteAs | undefined): string => (said === undefined ? 'no AS number' : `AS ${said}`);
-
-/** A router as sessions see it: BGP of a switch in one VRF. */
-interface Speaker {
-  readonly router: RouterView;
-  readonly host: string;
-  readonly view: SwitchView;
-  readonly vrf: string | undefined;
-}
-const speakerOf = (host: string, view: SwitchView, vrf: string | undefined): Speaker | null => {
-  const router = view.router(vrf);
-  return router && { router, host, view, vrf };
-};
-const inVrf = (vrf: string | undefined): string => (vrf === undefined ? 'outside of VRFs' : `in VRF ${vrf}`);
-
-/** Where a neighbour is looked for: over a port, or in a VLAN, with the own addresses there; null = over routes. */
-interface Way {
-  readonly port: string | null;
-  readonly own: readonly string[];
-}
-/** The way to a neighbour, or why there is none. */
-function wayTo(
-  here: Speaker,
-  peer: EffectivePeer,
-  views: ReadonlyMap<string, SwitchView>,
-  plan: CablePlan,
-): Way | { readonly why: string } {
-  const { view, vrf } = here;
-  const over = (port: string): Way => {
-    const { addresses, ipv6Addresses = [] } = view.portByName.get(port)!;
-    return { port, own: [...addresses, ...ipv6Addresses].map(hostPart) };
-  };
-  if (peer.kind === 'interface') {
-    const port = view.portByName.get(peer.name);
-    if (!port) return { why: `interface ${peer.name} is not in the interfaces file` };
-    return port.vrf === vrf ? over(peer.name) : { why: `${peer.name} is ${inVrf(port.vrf)}` };
-  }
-  const address = hostPrefix(peer.name);
-  if (address === null) return { why: `${peer.name} is no address` };
-  const family = familyOf(address);
-  const subnets = subnetsIn(view.config, vrf, family);
-  const routed =
-    typeof address.address === 'number'
-      ? view.portTowards(address.address, vrf)
-      : subnetOf(
-          subnets.filter((c) => c.svi === undefined && c.port !== 'lo'),
-          peer.name,
-        )?.port;
-  if (routed !== undefined) return over(routed);
-  const subnet = subnetOf(
-    subnets.filter((c) => c.svi !== undefined),
-    peer.name,
-  );
-  if (!subnet) return ROUTES;
-  const port = accessTo(views, plan, here.host, subnet.svi!.vlan, peer.name);
-  return { port, own: ownIn(subnet.svi!) };
-}
-const ROUTES: Way = { port: null, own: [] };
-const ownIn = ({ addresses, ipv6Addresses = [], virtual }: SviConfig): string[] =>
-  [...addresses, ...ipv6Addresses, ...(virtual ? [virtual.address, ...(virtual.ipv6Addresses ?? [])] : [])].map(
-    hostPart,
-  );
 
 /** RFC 2385: without the same password at both ends no segment is taken. */
 function passwordsDiffer(here: string | undefined, there: string | undefined, farHost: string): string {
@@ -179,39 +98,6 @@ function callsFrom(view: SwitchView, { updateSource }: EffectivePeer, known: str
 /** The far end, and its port; null = over routes. */
 type FarEnd =
   { readonly far: Speaker; readonly peer: EffectivePeer; readonly port: string | null } | { readonly why: string };
-
-/** The VRF in which a switch answers on a port to an address of its own, or why it does not. */
-export function answersIn(
-  view: SwitchView,
-  end: CableEnd,
-  address: string,
-): { vrf: string | undefined } | { why: string } {
-  const port = view.portByName.get(end.port);
-  if (view.portByAddress.get(address) === end.port) return { vrf: port?.vrf };
-  // What comes in on a bridged port is for the interface of its VLAN.
-  const vlan = (view.lagOfPort.get(end.port) ?? port)?.bridging?.untagged;
-  const svi = vlan === undefined ? undefined : view.sviByVlan.get(vlan);
-  if (svi && ownIn(svi).includes(address)) return { vrf: svi.vrf };
-  return { why: `${end.host} ${end.port} has ${port?.addresses[0] ?? 'no address'}, not ${address}` };
-}
-
-/** The open port of a switch, without a tag in a VLAN, over whose cable somebody answers to an address; null = there is none. */
-export function accessTo(
-  views: ReadonlyMap<string, SwitchView>,
-  plan: CablePlan,
-  host: string,
-  vlan: number,
-  address: string,
-): string | null {
-  const { config, bridge } = views.get(host)!;
-  for (const { name, bridging, shut } of config.ports) {
-    if (bridging?.untagged !== vlan || shut || !bridge.hasPort(name)) continue;
-    const end = plan.get(endKey(host, name));
-    const far = end && views.get(end.host);
-    if (far && !('why' in answersIn(far, end, address))) return name;
-  }
-  return null;
-}
 
 /** The statement at the far end of a cable. */
 function acrossCable(peer: EffectivePeer, { port, own }: Way, view: SwitchView, end: CableEnd): FarEnd {

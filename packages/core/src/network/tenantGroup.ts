@@ -1,4 +1,4 @@
-import type { BgpSpeaker, BgpVrf, UnicastFamily } from '../config/bgp.ts';
+import type { BgpVrf } from '../config/bgp.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import {
   EVERYTHING,
@@ -11,42 +11,19 @@ import {
 } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { chancesOf, PLAIN_EDGE, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
-import { aggregatesOf, EVPN_ROUTE, isSuppressed, isWithin, settleEvpn, type OwnAggregate } from './families.ts';
-import type { OwnRoute } from './bgp.ts';
+import { EVPN_ROUTE, isSuppressed, isWithin, settleEvpn } from './families.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import { subnetsIn, writtenIn, type ConnectedRoute, type WrittenRoute } from './localRoutes.ts';
+import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
-import type { OspfNetwork, OspfRoute } from './ospf.ts';
+import type { OspfNetwork } from './ospf.ts';
 import { ospf6Of } from './ospf6.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, routedFamily, type RoutedFamily } from './routedFamily.ts';
 import { numbersOf, OWN_ATTRIBUTES, OWN_WEIGHT, withAttributes, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
+import { advertises, aggregatesAt, familyName, ownRoutesOf, tellsDefault, unicastOf } from './spokenFamily.ts';
 import { targetsIn, type Targets } from './targets.ts';
-
-/** One of the ways that a route in such a table leads. */
-export interface TenantWay {
-  /** What it came over; null = it leads nowhere: it is an aggregate. */
-  readonly session: Session | null;
-  /** Where it leads; null = nowhere. */
-  readonly to: TenantNode | null;
-  readonly held: HeldRoute;
-  /** How often a switch that speaks only once it has heard somebody tells it: `once h has spoken`. */
-  readonly said: readonly string[];
-}
-/** What a table has of one prefix, the nearest of all that there is (administrative distance). */
-export type TenantRoute = { readonly prefix: AnyPrefix } & (
-  | { readonly kind: 'connected'; readonly subnets: readonly ConnectedRoute[] }
-  | { readonly kind: 'static'; readonly written: readonly WrittenRoute[] }
-  | { readonly kind: 'ospf'; readonly ospf: OspfRoute }
-  | {
-      readonly kind: 'bgp' | 'evpn';
-      readonly ways: readonly TenantWay[];
-      readonly rests: boolean;
-      readonly unchosen: boolean;
-      readonly byChance: boolean;
-    }
-);
+import type { TenantRoute, TenantWay } from './tenantRoute.ts';
 
 /** The EVPN family of a model as route selection sees it. */
 export const overlayOf = onceFor((model: NetworkModel): RoutedFamily => routedFamily(model.sessions, model, 'evpn'));
@@ -89,11 +66,11 @@ export class TenantGroup {
         if (vrf === undefined) return true;
         const { config } = this.model.views.get(host)!;
         const said = this.said(node);
-        const family = said && this.unicast(said);
+        const family = said && unicastOf(said, this.family);
         return (
           (config.staticRoutes?.some((r) => r.vrf === vrf) ?? false) ||
           config.ports.some((p) => p.vrf === vrf) ||
-          this.tellsDefault(said) ||
+          tellsDefault(said, this.family) ||
           family?.aggregates !== undefined ||
           family?.networks !== undefined ||
           family?.connected?.routeMap !== undefined
@@ -101,31 +78,6 @@ export class TenantGroup {
       }));
   }
   private talking: boolean | undefined;
-
-  /** What is said of the family of the group. */
-  private unicast(speaker: BgpSpeaker): UnicastFamily | undefined {
-    return this.family === 4 ? speaker.ipv4 : speaker.ipv6;
-  }
-  private get familyName(): 'ipv4' | 'ipv6' {
-    return this.family === 4 ? 'ipv4' : 'ipv6';
-  }
-  /** Does EVPN tell its prefixes? */
-  private advertises(node: TenantNode): boolean {
-    const said = this.said(node);
-    return (this.family === 4 ? said?.advertiseIpv4 : said?.advertiseIpv6) ?? false;
-  }
-  private tellsDefault(said: BgpVrf | undefined): boolean {
-    return (this.family === 4 ? said?.defaultRoute : said?.defaultIpv6Route) ?? false;
-  }
-  private ownRoutes(node: TenantNode): ReadonlyMap<Cidr, OwnRoute> | undefined {
-    const router = this.viewOf(node);
-    return this.family === 4 ? router?.ownRoutes : router?.ownIpv6Routes;
-  }
-  private aggregates(node: TenantNode): readonly OwnAggregate[] {
-    const router = this.viewOf(node);
-    const family = router && this.unicast(router.speaker);
-    return family ? aggregatesOf(family) : NO_AGGREGATES;
-  }
 
   /** OSPF that leads in tables of the group; null = none does. */
   private get ospf(): OspfNetwork | null {
@@ -149,9 +101,9 @@ export class TenantGroup {
       const router = this.viewOf(node);
       for (const c of subnetsIn(config, node.vrf, this.family)) add(c.prefix);
       for (const w of writtenIn(config, node.vrf, this.family)) add(w.prefix);
-      for (const { prefix } of this.aggregates(node)) add(prefix);
-      const told = router?.peers.some((p) => p[`${this.familyName}Policy`].defaultOriginate) ?? false;
-      if (told || this.tellsDefault(this.said(node))) add(EVERYTHING[this.family]);
+      for (const { prefix } of aggregatesAt(this.viewOf(node), this.family)) add(prefix);
+      const told = router?.peers.some((p) => p[`${familyName(this.family)}Policy`].defaultOriginate) ?? false;
+      if (told || tellsDefault(this.said(node), this.family)) add(EVERYTHING[this.family]);
     }
     for (const t of this.tellers.keys()) out.set(t, parseAnyPrefix(t)!);
     // What OSPF brings is known in every table outside of VRFs.
@@ -186,7 +138,7 @@ export class TenantGroup {
   /** Sessions between its tables. */
   private get direct(): Pick<RoutedFamily, 'edges' | 'sessions'> {
     const indexOf = (host: string, vrf: string | undefined): number | undefined => this.at.get(nodeKey(host, vrf));
-    return (this.sessionEdges ??= edgesOver(this.sessions, this.model.views, indexOf, this.familyName));
+    return (this.sessionEdges ??= edgesOver(this.sessions, this.model.views, indexOf, familyName(this.family)));
   }
   private sessionEdges: Pick<RoutedFamily, 'edges' | 'sessions'> | null = null;
 
@@ -259,7 +211,7 @@ export class TenantGroup {
   /** Ways through EVPN from all that have neighbours: what they hear goes on over them. */
   private get passing(): readonly Tunnel[] {
     return (this.passers ??= this.nodes.flatMap((n, i) =>
-      this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && this.advertises(n)
+      this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && advertises(this.said(n), this.family)
         ? this.tunnelsFrom(n, i)
         : [],
     ));
@@ -276,7 +228,7 @@ export class TenantGroup {
     return known;
   }
   private settleAnew(prefix: AnyPrefix, text: Cidr, only: number | undefined): Settlement {
-    const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, this.familyName));
+    const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)));
     const own = new Map<number, Attributes>();
     const tunnels: Tunnel[] = only === undefined ? [...this.passing] : [];
     const passes = new Set(tunnels.map((t) => t.from));
@@ -284,17 +236,17 @@ export class TenantGroup {
       if (!passes.has(from)) tunnels.push(...this.tunnelsFrom(node, from, only));
     };
     this.nodes.forEach((n, i) => {
-      const route = this.ownRoutes(n)?.get(text);
+      const route = ownRoutesOf(this.viewOf(n), this.family)?.get(text);
       const attributes = route?.attributes ?? (this.tellsAggregate(n, i, prefix) ? OWN_ATTRIBUTES : undefined);
       if (!attributes) return;
       own.set(i, attributes);
-      if (this.advertises(n)) tell(n, i);
+      if (advertises(this.said(n), this.family)) tell(n, i);
     });
     // Those that tell it by EVPN alone stand for themselves.
     const tellers = [...(this.tellers.get(text) ?? [])];
     if (prefix.length === 0)
       for (const node of this.nodes)
-        if (this.tellsDefault(this.said(node))) tellers.push({ node, attributes: EVPN_ROUTE, said: [] });
+        if (tellsDefault(this.said(node), this.family)) tellers.push({ node, attributes: EVPN_ROUTE, said: [] });
     for (const { node, attributes } of tellers) {
       own.set(routers.length, attributes);
       tunnels.push(...this.tunnelsFrom(node, routers.length, only));
@@ -305,7 +257,7 @@ export class TenantGroup {
     const speakers = new Set(tunnels.map((t) => t.from)).size;
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
     const edges = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, unchosen))];
-    const quiet = this.nodes.map((n) => isSuppressed(this.aggregates(n), prefix));
+    const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
     const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
     return { held, rests, first, tunnels, tellerAt, unchosen };
@@ -331,8 +283,8 @@ export class TenantGroup {
   }
   private tellsAggregate(node: TenantNode, at: number, prefix: AnyPrefix): boolean {
     const text = formatAny(prefix);
-    if (!this.aggregates(node).some((a) => formatAny(a.prefix) === text)) return false;
-    const own = this.ownRoutes(node);
+    if (!aggregatesAt(this.viewOf(node), this.family).some((a) => formatAny(a.prefix) === text)) return false;
+    const own = ownRoutesOf(this.viewOf(node), this.family);
     return [...this.prefixes.values()]
       .filter((p) => isWithin(p, prefix))
       .some((p) => own?.has(formatAny(p)) || this.settle(p, at).held[at]!.length > 0);
@@ -445,7 +397,6 @@ interface Settlement extends Settled {
 /** So much settling takes seconds. */
 export const MOST_WORK = 8_000_000;
 
-const NO_AGGREGATES: readonly OwnAggregate[] = [];
 /** Administrative distances of BGP and OSPF (FRR). */
 const EXTERNAL = 20;
 const INTERNAL = 200;

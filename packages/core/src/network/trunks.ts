@@ -1,6 +1,6 @@
 import { lagKey, lagWords } from '../config/interfaces.ts';
 import type { Bridging } from '../config/bridging.ts';
-import { endKey, type Cable } from './sessions.ts';
+import { endKey, type Cable } from './cablePlan.ts';
 import type { SwitchView } from './switchView.ts';
 
 /** A port or LAG in the bridge of a switch that leads to another switch. */

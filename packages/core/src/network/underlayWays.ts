@@ -7,7 +7,8 @@ import { ospfComesFirst, settlePrefix } from './families.ts';
 import type { NetworkModel } from './networkModel.ts';
 import type { OspfRoute } from './ospf.ts';
 import { routedFamily, type RoutedFamily } from './routedFamily.ts';
-import { endKey, statementPlace } from './sessions.ts';
+import { endKey } from './cablePlan.ts';
+import { statementPlace } from './sessions.ts';
 
 /** The underlay as route selection sees it, once for a model. */
 export const underlayOf = onceFor((model: NetworkModel): RoutedFamily => routedFamily(model.sessions, model, 'ipv4'));

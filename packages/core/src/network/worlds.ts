@@ -4,7 +4,8 @@ import { settleAsAsked, type PathsTo } from './families.ts';
 import { doubtOfAdjacency, doubtOfSession } from './modelDoubts.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { ospfNetwork, type OspfSupposed } from './ospf.ts';
-import { endKey, isTenants, type Session } from './sessions.ts';
+import { endKey } from './cablePlan.ts';
+import { isTenants, type Session } from './sessions.ts';
 
 /** The network as it would be if lines that are not understood had done something to the sessions they doubt. */
 interface World {

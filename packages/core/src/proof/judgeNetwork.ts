@@ -2,7 +2,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Finding, Severity } from '../finding.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
-import { endKey } from '../network/sessions.ts';
+import { endKey } from '../network/cablePlan.ts';
 import { sameContent } from '../numbers/content.ts';
 import type { DesignRule, RulePart } from './rule.ts';
 import { DESIGN_RULES } from './rules/index.ts';

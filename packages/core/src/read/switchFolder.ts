@@ -2,7 +2,7 @@ import Papa from 'papaparse';
 import type { ConfigFiles } from '../dialects/documents.ts';
 import { ALL_DIALECTS, dialectWriting } from '../dialects/dialects.ts';
 import type { HostPort, ReadSwitch } from '../network/networkModel.ts';
-import type { Cable } from '../network/sessions.ts';
+import type { Cable } from '../network/cablePlan.ts';
 import { formatAddress, parseAddress, parseInterfaceAddress } from '../numbers/address.ts';
 
 /** What a folder of switches holds: their texts, the cables between them, and servers to ask about. */

@@ -166,7 +166,9 @@ export function withOspf6(
     return {
       ...c,
       ospf6: { routerId: hostPart(c.loopbacks[0]!), ...(choices.redistributes ? { connected: {} } : {}) },
-      ospf6Ports: [...lo, ...said].sort((a, b) => naturally(a.name, b.name)),
+      ...(lo.length + said.length > 0
+        ? { ospf6Ports: [...lo, ...said].sort((a, b) => naturally(a.name, b.name)) }
+        : {}),
     };
   });
 }

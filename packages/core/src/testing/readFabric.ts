@@ -2,7 +2,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { configDifferences, sayDifference } from '../config/differences.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { modelNetwork } from '../network/networkModel.ts';
-import type { Cable, CableEnd } from '../network/sessions.ts';
+import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { cablesOf } from '../layout/links.ts';
 import { serverSeats } from '../layout/serverSeats.ts';
 import type { PlannedLink, WatchedSwitch } from '../watch/seen.ts';

@@ -3,7 +3,7 @@ import { hostsOf } from '../compile/servers.ts';
 import { POOLS, skerryIntent } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
-import type { Cable } from '../network/sessions.ts';
+import type { Cable } from '../network/cablePlan.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { placeFindings } from '../proof/placeFindings.ts';
 import { configsOf } from './fabricOf.ts';

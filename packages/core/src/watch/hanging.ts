@@ -1,5 +1,5 @@
 import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
-import type { Cable } from '../network/sessions.ts';
+import type { Cable } from '../network/cablePlan.ts';
 import type { Cause, Draft } from './cause.ts';
 import type { LinkState } from './links.ts';
 import type { PlannedLink, WatchedSwitch } from './seen.ts';

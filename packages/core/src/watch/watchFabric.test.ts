@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { skerryIntent } from '../demo/skerry.ts';
-import type { Cable, CableEnd } from '../network/sessions.ts';
+import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { intents } from '../testing/fabricOf.ts';
 import { endOf, planOf, readFabric } from '../testing/readFabric.ts';
 import { isOnlyUnread } from './cause.ts';

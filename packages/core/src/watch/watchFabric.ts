@@ -1,6 +1,7 @@
 import { naturally } from '../numbers/order.ts';
 import { modelNetwork, type HostPort, type NetworkModel } from '../network/networkModel.ts';
-import { isTenants, type Cable } from '../network/sessions.ts';
+import { isTenants } from '../network/sessions.ts';
+import { type Cable } from '../network/cablePlan.ts';
 import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
 import { sessionStates, type SessionState } from './sessions.ts';
 import type { PlannedLink, WatchedSwitch } from './seen.ts';

@@ -125,12 +125,12 @@ export function readSources(
   const taken = w[0] === 'no';
   const [kind, text, ...rest] = taken ? w.slice(1) : w;
   const prefix = networkOf(text, which === 'ipv4' ? 4 : 6);
+  if (kind === 'network' && rest[0] === 'area') return failed('a network with an area is one of OSPF');
   // A network of IPv4 is one of the router around the family, which takes it.
   if (prefix === null && which === 'ipv6' && networkOf(text, 4) !== null) return false;
   if (prefix === null) return `${kind} takes a network with its length`;
   const family = unicastOf(b, which);
   if (kind === 'network') {
-    if (rest[0] === 'area') return failed('a network with an area is one of OSPF');
     const map = rest.length === 2 && rest[0] === 'route-map' ? rest[1]! : null;
     if (rest.length > 0 && map === null) return unmodelled(`“${line}” is not modelled`);
     const maps = Object.entries(family.networkMaps ?? {}).filter(([n]) => n !== prefix);

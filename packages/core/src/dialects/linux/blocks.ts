@@ -80,14 +80,14 @@ export type TopLines = Readonly<
 /** Told where each line was taken: the blocks from the outermost in, `router bgp › address-family ipv4 unicast`; null = nowhere. */
 export type LandingRecorder = (line: number, block: string | null) => void;
 /** Lines outside of all blocks that zebra takes: they lead it out of a VRF, which other daemons' lines do not. */
-const ZEBRA = /^(interface|ip|route-map|hostname) /;
+const ZEBRA = /^(interface|ip|ipv6|route-map|hostname) /;
 
 /**
  * Lines that FRR knows in blocks alone which this reader knows too, each tried in every block (frrLandings.json): where none
  * of these is open they are refused.
  */
 const ONLY_IN_BLOCKS =
-  /^(advertise-all-vni$|advertise ipv4 |rd \d|route-target (import|export|both) |match (ip|community|as-path|metric|local-preference|tag|origin|interface) |set (local-preference|metric|weight|community|as-path|origin|tag) |on-match |call |detect-multiplier |transmit-interval |receive-interval |profile \S+$|evpn mh |ip ospf )/;
+  /^(advertise-all-vni$|advertise ipv4 |rd \d|route-target (import|export|both) |match (ip|community|as-path|metric|local-preference|tag|origin|interface) |set (local-preference|metric|weight|community|as-path|origin|tag) |on-match |call |detect-multiplier |transmit-interval |receive-interval |profile \S+$|evpn mh |ip ospf |ipv6 (ospf6|address) )/;
 /** Lines that FRR knows in routers alone. */
 const ONLY_IN_ROUTERS =
   /^(no )?(neighbor \S+ (remote-as|peer-group|interface|activate|timers|bfd|description|password|shutdown|allowas-in|route-map|prefix-list)\b|address-family |redistribute |maximum-paths |bgp (router-id|bestpath|default) )/;

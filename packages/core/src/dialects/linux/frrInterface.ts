@@ -44,7 +44,7 @@ const interfaceBlock: Block<SegmentDraft> = {
     if (line === 'no shutdown') return harmless('an interface is open by itself');
     if (w[0] === 'evpn') return readSegmentWord(w, line, about, reading);
     // Router advertisements and the like: what they say is for hosts.
-    if (w[0] === 'ipv6' && w[1] !== 'address' && w[1] !== 'ospf6') return harmless('no route hangs on it');
+    if (w[0] === 'ipv6' && w[1] === 'nd') return harmless('no route hangs on it');
     const ospf = readOspfWord(w, line, about.name, reading) || readOspf6Word(w, line, about.name, reading);
     return ospf === false ? readDevice(w, line, about, reading) : ospf;
   },

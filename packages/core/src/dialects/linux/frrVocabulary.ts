@@ -29,6 +29,7 @@ const GLOBAL = ['router bgp 65000'];
 const TENANT = ['router bgp 65000 vrf red'];
 const EVPN = 'address-family l2vpn evpn';
 const IPV4 = 'address-family ipv4 unicast';
+const IPV6 = 'address-family ipv6 unicast';
 
 /** Every kind of block that the dialect reads. */
 const FRR_BLOCKS: readonly FrrBlock[] = [
@@ -39,8 +40,10 @@ const FRR_BLOCKS: readonly FrrBlock[] = [
   { path: 'bfd', opens: ['bfd'], mark: 'profile MARK' },
   { path: 'bfd › bfd profile', opens: ['bfd', 'profile Q'], mark: 'detect-multiplier 7' },
   { path: 'router ospf', opens: ['router ospf'], mark: 'network 10.7.0.0/16 area 7' },
+  { path: 'router ospf6', opens: ['router ospf6'], mark: 'ospf6 router-id 10.0.0.7' },
   { path: 'router bgp', opens: GLOBAL, mark: 'neighbor 10.0.0.77 remote-as 65077' },
   { path: `router bgp › ${IPV4}`, opens: [...GLOBAL, IPV4], mark: 'neighbor H activate' },
+  { path: `router bgp › ${IPV6}`, opens: [...GLOBAL, IPV6], mark: 'neighbor H activate' },
   { path: `router bgp › ${EVPN}`, opens: [...GLOBAL, EVPN], mark: 'neighbor H activate' },
   {
     path: `router bgp › ${EVPN} › vni`,
@@ -49,6 +52,7 @@ const FRR_BLOCKS: readonly FrrBlock[] = [
   },
   { path: 'router bgp … vrf', opens: TENANT, mark: 'bgp router-id 10.0.0.7' },
   { path: `router bgp … vrf › ${IPV4}`, opens: [...TENANT, IPV4], mark: 'maximum-paths 7' },
+  { path: `router bgp … vrf › ${IPV6}`, opens: [...TENANT, IPV6], mark: 'maximum-paths 7' },
   { path: `router bgp … vrf › ${EVPN}`, opens: [...TENANT, EVPN], mark: 'route-target import 7:7' },
 ];
 
@@ -156,6 +160,26 @@ const FRR_LINES: readonly string[] = [
   'ip ospf mtu-ignore',
   'ip ospf authentication message-digest',
   'ip address 10.9.0.1/24',
+  'address-family ipv6 unicast',
+  'advertise ipv6 unicast',
+  'bgp default ipv6-unicast',
+  'neighbor 2001:db8::2 remote-as 65001',
+  'network 2001:db8:5::/48',
+  'aggregate-address 2001:db8:6::/48 summary-only',
+  'ipv6 prefix-list K seq 5 permit 2001:db8::/32',
+  'ipv6 route 2001:db8:7::/48 blackhole',
+  'ipv6 address 2001:db8:9::1/64',
+  'match ipv6 address prefix-list L',
+  'router ospf6',
+  'ospf6 router-id 10.0.0.8',
+  'ipv6 ospf6 area 0.0.0.5',
+  'ipv6 ospf6 cost 7',
+  'ipv6 ospf6 dead-interval 9',
+  'ipv6 ospf6 hello-interval 3',
+  'ipv6 ospf6 network point-to-point',
+  'ipv6 ospf6 passive',
+  'ipv6 ospf6 priority 7',
+  'ipv6 ospf6 mtu-ignore',
 ];
 
 /** Blocks by the lines that open them, e.g. `router bgp 65000 vrf red` → `router bgp … vrf`. */

@@ -11,6 +11,9 @@ const session: Block<null> = {
     /^(exec-timeout|access-class|ipv6|login|no|history|length|width)$/.test(w[0]!) ? harmless(SAYS_ITSELF) : false,
 };
 
+/** What zebra says of IPv6 outside of all blocks. */
+const OF_IPV6 = /^(access-list|forwarding|import-table|nht|prefix-list|protocol|router-id|table)$/;
+
 const always =
   (because: string): TopLines[string] =>
   () =>
@@ -28,14 +31,16 @@ export const harmlessLines: TopLines = {
   service: always(SAYS_ITSELF),
   log: always(LOGS),
   'access-list': always('what uses the list is judged where it stands'),
-  ipv6: (w, line) =>
-    w[1] === 'access-list'
-      ? harmless('what uses the list is judged where it stands')
-      : w[1] === 'forwarding' || w[1] === 'nht'
-        ? harmless('a switch forwards, and next hops are resolved without a default route')
-        : otherIpv6(line),
-  no: (w, line) =>
-    w[1] === 'ipv6' ? otherIpv6(line) : /^(debug|log|service|banner)$/.test(w[1] ?? '') ? harmless(SAYS_ITSELF) : false,
+  ipv6: (w, line) => {
+    if (w[1] === 'access-list') return harmless('what uses the list is judged where it stands');
+    if (w[1] === 'forwarding' || w[1] === 'nht')
+      return harmless('a switch forwards, and next hops are resolved without a default route');
+    return OF_IPV6.test(w[1] ?? '') && otherIpv6(line);
+  },
+  no: (w, line) => {
+    if (w[1] === 'ipv6') return OF_IPV6.test(w[2] ?? '') && otherIpv6(line);
+    return /^(debug|log|service|banner)$/.test(w[1] ?? '') && harmless(SAYS_ITSELF);
+  },
   ip: (w) =>
     w[1] === 'nht'
       ? harmless('next hops of the fabric are next door, and resolved without a default route')

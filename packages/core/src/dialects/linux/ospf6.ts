@@ -1,7 +1,7 @@
 import type { Ospf6Router, OspfPort } from '../../config/ospf.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { otherIpv6 } from './bgpShared.ts';
-import { harmless, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import { failed, harmless, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { Ospf6Draft, OspfPortDraft } from './draft.ts';
 import { areaOf, NO_AREA, readOspfRedistribution, redistributionLine, SAME_ROUTES, TIMES } from './ospf.ts';
 import { whole } from './words.ts';
@@ -89,12 +89,18 @@ export function readOspf6Word(w: readonly string[], line: string, port: string, 
 
 const HARMLESS = /^(log-adjacency-changes|timers|write-multiplier|graceful-restart|stub-router|ospf6 log)\b/;
 
+/** Words of the router that change its routes in ways that are not computed. */
+const UNMODELLED =
+  /^(area \S+ (stub|nssa|range|filter-list|export-list|import-list)|auto-cost|default-information|distance|interface \S+ area|maximum-paths|ospf6 router-id|redistribute|summary-address|aggregation)\b/;
+
 const router: Block<Ospf6Draft> = {
   name: 'router ospf6',
   read: (w, line, o, reading) => {
     const taken = w[0] === 'no';
     const [first, ...rest] = taken ? w.slice(1) : w;
     if (first === 'router') return false;
+    // It has a line of its own that begins so: FRR waits for the rest, and goes nowhere.
+    if (first === 'interface' && rest.length === 1) return failed('here it takes the area of the interface behind it');
     if (!taken && first === 'ospf6' && rest[0] === 'router-id') {
       if (parseIpv4(rest[1] ?? '') === null) return 'a router id is written like an IPv4 address';
       o.routerId = rest[1]!;
@@ -112,13 +118,13 @@ const router: Block<Ospf6Draft> = {
       return r === true ? reading.at(['ospf6', rest[0]]) : r;
     }
     const said = taken ? line.slice(line.indexOf(first ?? '')) : line;
-    return HARMLESS.test(said) ? harmless(SAME_ROUTES) : otherIpv6(line);
+    return HARMLESS.test(said) ? harmless(SAME_ROUTES) : UNMODELLED.test(said) && otherIpv6(line);
   },
 };
 /** OSPF of IPv6 in a VRF: of it nothing is computed. */
 const otherRouter: Block<null> = {
   name: 'router ospf6 … vrf',
-  read: (w, line) => (w[0] === 'router' ? false : otherIpv6(line)),
+  read: (w, line) => (HARMLESS.test(line) || UNMODELLED.test(w[0] === 'no' ? line.slice(3) : line)) && otherIpv6(line),
 };
 
 export const ospf6Lines: TopLines = {

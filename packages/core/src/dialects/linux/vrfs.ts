@@ -55,7 +55,7 @@ const vrf: Block<Draft<VrfConfig>> = {
     const said = w[0] === 'no' ? w.slice(1) : w;
     if ((said[0] === 'ip' || said[0] === 'ipv6') && said[1] === 'route') return readRoute(w, line, reading, about.name);
     if (/^ipv?6?$/.test(said[0]!) && said[1] === 'nht') return harmless(OF_NEXT_HOPS);
-    if (said[0] === 'ipv6') return otherIpv6(line);
+    if (said[0] === 'ipv6' && /^(protocol|router-id)$/.test(said[1] ?? '')) return otherIpv6(line);
     if (w[0] !== 'vni') return false;
     const vni = whole(w[1], 1, 16777215);
     if (vni === null) return 'a VNI is 1–16777215';

@@ -1,0 +1,30 @@
+import type { AnyPrefix } from '../numbers/prefix.ts';
+import type { HeldRoute } from './bgpRoutes.ts';
+import type { ConnectedRoute, WrittenRoute } from './localRoutes.ts';
+import type { TenantNode } from './nextHop.ts';
+import type { OspfRoute } from './ospf.ts';
+import type { Session } from './sessions.ts';
+
+/** One of the ways that a route in such a table leads. */
+export interface TenantWay {
+  /** What it came over; null = it leads nowhere: it is an aggregate. */
+  readonly session: Session | null;
+  /** Where it leads; null = nowhere. */
+  readonly to: TenantNode | null;
+  readonly held: HeldRoute;
+  /** How often a switch that speaks only once it has heard somebody tells it: `once h has spoken`. */
+  readonly said: readonly string[];
+}
+/** What a table has of one prefix, the nearest of all that there is (administrative distance). */
+export type TenantRoute = { readonly prefix: AnyPrefix } & (
+  | { readonly kind: 'connected'; readonly subnets: readonly ConnectedRoute[] }
+  | { readonly kind: 'static'; readonly written: readonly WrittenRoute[] }
+  | { readonly kind: 'ospf'; readonly ospf: OspfRoute }
+  | {
+      readonly kind: 'bgp' | 'evpn';
+      readonly ways: readonly TenantWay[];
+      readonly rests: boolean;
+      readonly unchosen: boolean;
+      readonly byChance: boolean;
+    }
+);
