@@ -48,7 +48,11 @@ const readAnew = (folder: SwitchFolder): SwitchFolder => ({
 const said = (r: Rehearsed): string[] => r.differences.map((d) => `${d.host}: ${d.about}`);
 
 describe.skipIf(typeof programs === 'string')('on real daemons', () => {
-  const held = (folder: SwitchFolder, how?: HeldHow): Promise<Rehearsed> => rehearse(folder, programs as Programs, how);
+  /** Large packets, which take long, where they are asked for. */
+  const held = (folder: SwitchFolder, how: HeldHow = {}): Promise<Rehearsed> =>
+    rehearse(folder, programs as Programs, { sizes: false, ...how });
+  /** What is refused brings sessions down for good: nobody waits for them. */
+  const REFUSED: HeldHow = { mostSeconds: 5 };
 
   test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, two of them with filters, one that OSPF leads, two with IPv6, two with routers outside, seed ${SEED}`, async () => {
     const filtered = withFilters(5, SEED);
@@ -58,12 +62,13 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     const folders = [FIVE, ...shapes, ...ledByOspf(1, SEED), ...withOutside(1, SEED), border!];
     // Large packets in a fabric that is routed and one that is not: they take long.
     const large = new Set([shapes[2], shapes[4]]);
+    // Three at once, the next as one is done: most of it is waiting.
     const results: Rehearsed[] = [];
-    // Three at once: most of it is waiting.
-    for (let i = 0; i < folders.length; i += 3)
-      results.push(
-        ...(await Promise.all(folders.slice(i, i + 3).map((f) => held(f, { bird: true, sizes: large.has(f) })))),
-      );
+    const left = [...folders];
+    const work = async (): Promise<void> => {
+      for (let f = left.shift(); f; f = left.shift()) results.push(await held(f, { bird: true, sizes: large.has(f) }));
+    };
+    await Promise.all([work(), work(), work()]);
     expect(folders.map((f) => runByBird(f).size).reduce((a, b) => a + b)).toBeGreaterThan(0);
     for (const r of results) expect([r.refused, r.strays, r.differences], 'what differs').toEqual([[], [], []]);
     expect(results.every(agrees)).toBe(true);
@@ -182,7 +187,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     ],
     ['one VTEP on two switches', [['sk-lf-02', 'interfaces', /10\.255\.1\.1(?!\d)/g, '10.255.1.0']], { sure: false }],
   ])('planted, the model is right of it or says that it is not sure: %s', async (_what, mistakes, { sure }) => {
-    const r = await held(planted(mistakes), { sizes: false });
+    const r = await held(planted(mistakes));
     expect(r.differences).toEqual([]);
     expect(r.compared.unsure > 0).toBe(!sure);
     // Most of it stays certain.
@@ -245,26 +250,28 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
 
   test.concurrent('a line that no daemon takes is refused by name', async () => {
     const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));
-    const r = await held(running(two, 'sk-lf-01', (t) => `${t}\nrouter bgp sixty\n`));
+    const r = await held(
+      running(two, 'sk-lf-01', (t) => `${t}\nrouter bgp sixty\n`),
+      REFUSED,
+    );
     expect(r.refused).toEqual([
       { host: 'sk-lf-01', document: 'frr.conf', said: expect.stringContaining('router bgp sixty') as string },
     ]);
     expect(agrees(r)).toBe(false);
   });
 
-  test.skipIf(typeof programs !== 'string' && programs.ifupdown === null)(
-    'ifupdown2 looks at interfaces too: what it refuses is said by its name, with its words',
-    async () => {
+  test
+    .skipIf(typeof programs !== 'string' && programs.ifupdown === null)
+    .concurrent('ifupdown2 looks at interfaces too: what it refuses is said by its name, with its words', async () => {
       const two = onlySwitches(FIVE, new Set(['sk-sp-01', 'sk-lf-01']));
       const files = two.files.get('sk-lf-01')!;
       const interfaces = files['interfaces']!.replace(/vxlan-id \d+/, 'vxlan-id 16777215');
       expect(interfaces).not.toBe(files['interfaces']);
-      const r = await held({ ...two, files: new Map([...two.files, ['sk-lf-01', { ...files, interfaces }]]) });
+      const r = await held({ ...two, files: new Map([...two.files, ['sk-lf-01', { ...files, interfaces }]]) }, REFUSED);
       expect(r.refused).toEqual([
         { host: 'sk-lf-01', document: 'interfaces', said: expect.stringContaining('16777215') as string },
       ]);
-    },
-  );
+    });
 
   test('nothing is left behind, also where the kernel refuses a command', async () => {
     const one = onlySwitches(FIVE, new Set(['sk-lf-01']));

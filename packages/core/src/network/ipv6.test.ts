@@ -124,7 +124,7 @@ describe('IPv6 in texts', () => {
       ['bgp', 'ipv6'],
     ]);
     const m = dual({}, { [LEAF]: inFrr(/( address-family ipv6 unicast\n)/, '$1  table-map X\n') });
-    expect(led(m, LEAF, six('sk-lf-03'))).toMatch(/\(.*“table-map X”, is not understood\)$/);
+    expect(led(m, LEAF, six('sk-lf-03'))).toContain('“table-map X”, is not understood)');
     expect(answersOf(m, []).sessions.every((s) => s.families.ipv4.state === 'up')).toBe(true);
     expect(led(m, LEAF, '10.255.0.6/32')).not.toMatch(/\(/);
   });
