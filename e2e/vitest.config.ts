@@ -8,7 +8,7 @@ export default defineConfig({
     // Only what hangs: shared machines are slower by four at times.
     testTimeout: 480_000,
     hookTimeout: 180_000,
-    // Half of their time is waiting; each has servers, switches and folders of its own.
-    maxWorkers: 2,
+    // More than half of their time is waiting; each has servers, switches and folders of its own.
+    maxWorkers: 3,
   },
 });

@@ -3,7 +3,7 @@ import { hostPart } from '../numbers/ipv4.ts';
 import { familyOf, hostPrefix } from '../numbers/prefix.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
 import { endKey, type CableEnd, type CablePlan } from './cablePlan.ts';
-import { subnetOf, subnetsIn } from './localRoutes.ts';
+import { subnetOf, subnetsIn, type ConnectedRoute } from './localRoutes.ts';
 import type { SwitchView } from './switchView.ts';
 
 /** A router as sessions see it: BGP of a switch in one VRF. */
@@ -43,20 +43,15 @@ export function wayTo(
   }
   const address = hostPrefix(peer.name);
   if (address === null) return { why: `${peer.name} is no address` };
-  const family = familyOf(address);
-  const subnets = subnetsIn(view.config, vrf, family);
+  // Subnets are gathered where the port is not found at once: switches have many.
+  const among = (wanted: (c: ConnectedRoute) => boolean): ConnectedRoute | undefined =>
+    subnetOf(subnetsIn(view.config, vrf, familyOf(address)).filter(wanted), peer.name);
   const routed =
     typeof address.address === 'number'
       ? view.portTowards(address.address, vrf)
-      : subnetOf(
-          subnets.filter((c) => c.svi === undefined && c.port !== 'lo'),
-          peer.name,
-        )?.port;
+      : among((c) => c.svi === undefined && c.port !== 'lo')?.port;
   if (routed !== undefined) return over(routed);
-  const subnet = subnetOf(
-    subnets.filter((c) => c.svi !== undefined),
-    peer.name,
-  );
+  const subnet = among((c) => c.svi !== undefined);
   if (!subnet) return ROUTES;
   const port = accessTo(views, plan, here.host, subnet.svi!.vlan, peer.name);
   return { port, own: ownIn(subnet.svi!) };
