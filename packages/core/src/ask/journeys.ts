@@ -6,6 +6,7 @@ import { bothWays, hostReach } from '../network/hostReach.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import type { Trouble } from '../network/trouble.ts';
 import { underlaySteps } from '../network/underlayWays.ts';
+import { formatAddress, parseAddress } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, Hop, Journey } from './answer.ts';
 import { tenantRoute } from './tenantRoutes.ts';
@@ -118,7 +119,11 @@ export function journeys(
   to: string,
   traffic: Traffic = PING,
 ): { readonly ok: boolean; readonly unsure: string | null; readonly ways: readonly Journey[] } | string {
-  const find = (name: string): HostPort | undefined => model.hosts.find((h) => h.host === name || h.ip === name);
+  const find = (name: string): HostPort | undefined => {
+    const address = parseAddress(name);
+    const ip = address ? formatAddress(address) : name;
+    return model.hosts.find((h) => h.host === name || h.ip === ip);
+  };
   const [a, b] = [find(from), find(to)];
   if (!a || !b) return `there is no server ${a ? to : from}`;
   if (a === b) return 'it is one and the same server';

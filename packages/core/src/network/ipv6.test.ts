@@ -280,6 +280,20 @@ describe('IPv6 in the network', () => {
     const how = hostReach(gone, b, a).how;
     expect(how).toContain(`sk-lf-03 does not have gateway ${b.gateway} on VLAN ${b.vlan}`);
   });
+  test('a list of IPv6 that is asked and not there is found where it is asked, also where IPv4 has one of that name', () => {
+    const names = (change: (frr: string, interfaces: string) => readonly [string, string]): string[] =>
+      judgeNetwork(dual({}, { [LEAF]: change })).findings.flatMap((f) => (f.rule === 'names-defined' ? f.message : []));
+    const policy = inFrr(
+      /(ipv6 unicast\n(?:.*\n)*? {2}neighbor FABRIC activate\n)/,
+      '$1  neighbor FABRIC prefix-list LOOPBACKS in\n',
+    );
+    const said = `${LEAF}: IPv6 prefix list LOOPBACKS is used but not defined.`;
+    expect(names(policy)).toEqual([said]);
+    expect(
+      names(inFrr('match ipv6 address prefix-list LOOPBACKS6', 'match ipv6 address prefix-list LOOPBACKS')),
+    ).toEqual([said]);
+    expect(names(inFrr('neighbor FABRIC timers 3 9', 'neighbor FABRIC timers 2 6'))).toEqual([]);
+  });
   test('questions take addresses of both families', () => {
     const m = dual();
     const answer = (words: string) => {
@@ -291,6 +305,14 @@ describe('IPv6 in the network', () => {
     expect(answer(`routes ${LEAF} to ${to}`)).toMatchObject({ routes: [{ prefix: six('sk-lf-03'), kind: 'bgp' }] });
     const heard = answer(`hears ${to.toUpperCase()}`) as { hearings: readonly { hears: readonly string[] }[] };
     expect(heard.hearings.every((h) => h.hears.length > 0)).toBe(true);
+    const [a, b] = [server(m, 'sk-lf-01'), server(m, 'sk-lf-03')];
+    expect(answer(`reach ${a.ip.toUpperCase()} ${b.ip}`)).toMatchObject({ ok: true, unsure: null });
+    const { reach } = answersOf(m, []);
+    expect(reach.length).toBe(
+      m.hosts.length ** 2 -
+        m.hosts.length -
+        m.hosts.filter((h) => h.ip.includes(':')).length * 2 * m.hosts.filter((h) => !h.ip.includes(':')).length,
+    );
     expect(readQuestion(['routes', LEAF, 'to', '2001:db8::g'])).toMatch(/is no address/);
   });
 });

@@ -7,33 +7,51 @@ import { found, type DesignRule } from '../rule.ts';
 
 interface Known {
   readonly lists: ReadonlySet<string>;
+  /** Those of IPv6 have names of their own. */
+  readonly ipv6Lists: ReadonlySet<string>;
   readonly maps: ReadonlySet<string>;
 }
 type Miss = (what: string, name: string, configPlace: Place) => void;
 
 const EVPN: readonly string[] = ['bgp', 'evpn'];
+/** Families of a router, with their places. */
+const familiesOf = (config: SwitchConfig) =>
+  routersIn(config).flatMap(({ speaker, place }) => [
+    { family: speaker.ipv4, place: [...place, 'ipv4'], ofIpv6: false },
+    ...(speaker.ipv6 ? [{ family: speaker.ipv6, place: [...place, 'ipv6'], ofIpv6: true }] : []),
+  ]);
+
 /** Names that policies of neighbours use, and those that route maps use among themselves. */
-function policyNames(config: SwitchConfig, { lists, maps }: Known, miss: Miss): void {
+function policyNames(config: SwitchConfig, { lists, ipv6Lists, maps }: Known, miss: Miss): void {
   const paths = new Set(config.asPathLists?.map((l) => l.name));
   const communities = new Set(config.communityLists?.map((l) => l.name));
   const check = (known: ReadonlySet<string>, what: string, name: string | undefined, place: Place): void => {
     if (name !== undefined && !known.has(name)) miss(what, name, place);
   };
-  const said = routersIn(config).map(({ speaker, place }) => ({ family: speaker.ipv4, place: [...place, 'ipv4'] }));
-  for (const { speaker, place } of routersIn(config))
-    for (const [network, map] of Object.entries(speaker.ipv4.networkMaps ?? {}))
-      check(maps, 'route map', map, [...place, 'ipv4', 'networkMaps', network] as readonly string[] as Place);
-  for (const { family, place } of [...said, ...(config.bgp ? [{ family: config.bgp.evpn, place: EVPN }] : [])])
+  const said = familiesOf(config);
+  for (const { family, place } of said) {
+    for (const [network, map] of Object.entries(family.networkMaps ?? {}))
+      check(maps, 'route map', map, [...place, 'networkMaps', network] as readonly string[] as Place);
+    for (const kind of ['connected', 'static'] as const)
+      check(maps, 'route map', family[kind]?.routeMap, [...place, kind] as readonly string[] as Place);
+  }
+  const evpn = config.bgp ? [{ family: config.bgp.evpn, place: EVPN, ofIpv6: false }] : [];
+  for (const { family, place, ofIpv6 } of [...said, ...evpn])
     for (const p of family.policies ?? []) {
       const at = (field: keyof PeerPolicy): Place =>
         [...place, 'policies', p.peer, field] as readonly string[] as Place;
       for (const field of ['mapIn', 'mapOut'] as const) check(maps, 'route map', p[field], at(field));
-      for (const field of ['prefixListIn', 'prefixListOut'] as const) check(lists, 'prefix list', p[field], at(field));
+      const known = ofIpv6 ? ipv6Lists : lists;
+      for (const field of ['prefixListIn', 'prefixListOut'] as const)
+        check(known, ofIpv6 ? 'IPv6 prefix list' : 'prefix list', p[field], at(field));
       for (const field of ['asPathIn', 'asPathOut'] as const) check(paths, 'AS path list', p[field], at(field));
     }
   for (const m of config.routeMaps)
     for (const e of m.entries) {
-      const at = (field: 'match' | 'set' | 'call'): Place => ['routeMaps', m.name, 'entries', String(e.seq), field];
+      type Field = 'match' | 'set' | 'call' | 'matchPrefixList' | 'matchIpv6PrefixList';
+      const at = (field: Field): Place => ['routeMaps', m.name, 'entries', String(e.seq), field];
+      check(lists, 'prefix list', e.matchPrefixList, at('matchPrefixList'));
+      check(ipv6Lists, 'IPv6 prefix list', e.matchIpv6PrefixList, at('matchIpv6PrefixList'));
       check(communities, 'community list', e.match?.community?.list, at('match'));
       check(communities, 'community list', e.set?.withoutCommunities, at('set'));
       check(paths, 'AS path list', e.match?.asPath, at('match'));
@@ -51,6 +69,7 @@ export const namesDefined: DesignRule = {
     'bfdProfiles',
     'bgp',
     'communityLists',
+    'ipv6PrefixLists',
     'port addresses',
     'prefixLists',
     'routeMaps',
@@ -62,6 +81,7 @@ export const namesDefined: DesignRule = {
     const out: Finding[] = [];
     for (const { host, config } of switches) {
       const lists = new Set(config.prefixLists.map((l) => l.name));
+      const ipv6Lists = new Set(config.ipv6PrefixLists?.map((l) => l.name));
       const maps = new Set(config.routeMaps.map((m) => m.name));
       const profiles = new Set(config.bfdProfiles.map((p) => p.name));
       const vrfs = new Set(config.vrfs.map((v) => v.name));
@@ -75,21 +95,13 @@ export const namesDefined: DesignRule = {
           ),
         );
       };
-      for (const m of config.routeMaps)
-        for (const e of m.entries)
-          if (e.matchPrefixList !== undefined && !lists.has(e.matchPrefixList))
-            miss('prefix list', e.matchPrefixList, ['routeMaps', m.name, 'entries', String(e.seq), 'matchPrefixList']);
       for (const { speaker, place } of routersIn(config)) {
         const at = (...path: readonly string[]): Place => [...place, ...path] as readonly string[] as Place;
-        for (const kind of ['connected', 'static'] as const) {
-          const map = speaker.ipv4[kind]?.routeMap;
-          if (map !== undefined && !maps.has(map)) miss('route map', map, at('ipv4', kind));
-        }
         for (const p of speaker.peers)
           if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
             miss('BFD profile', p.bfdProfile, at('peers', p.name, 'bfdProfile'));
       }
-      policyNames(config, { lists, maps }, miss);
+      policyNames(config, { lists, ipv6Lists, maps }, miss);
       for (const p of config.ports)
         if (p.vrf !== undefined && !vrfs.has(p.vrf)) miss('VRF', p.vrf, ['ports', p.name, 'vrf']);
       for (const r of config.staticRoutes ?? [])

@@ -1,4 +1,5 @@
 import { routersIn } from '../../config/bgp.ts';
+import type { EffectivePolicy } from '../../network/bgp.ts';
 import type { Place } from '../../config/switchConfig.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -14,7 +15,11 @@ export const policyAllows: DesignRule = {
         if (!speaker.policyRequired) return [];
         const { peers } = views.get(s.host)!.router(vrf)!;
         const outside = peers.filter((p) => p.remoteAs !== 'internal' && p.remoteAs !== speaker.asn);
-        const bare = outside.filter((p) => p.ipv4Policy.in === null || p.ipv4Policy.out === null);
+        const lacks = ({ in: inward, out }: EffectivePolicy): boolean => inward === null || out === null;
+        // Who speaks IPv6 alone needs none for IPv4.
+        const bare = outside.filter(
+          (p) => (p.ipv6 && lacks(p.ipv6Policy)) || ((p.ipv4 || !p.ipv6) && lacks(p.ipv4Policy)),
+        );
         if (bare.length === 0) return [];
         const whom = bare.length === outside.length ? '' : ` for ${bare.map((p) => p.name).join(', ')}`;
         const where = vrf === undefined ? '' : ` in VRF ${vrf}`;
