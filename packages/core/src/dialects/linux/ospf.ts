@@ -5,19 +5,24 @@ import { failed, harmless, unmodelled, type Answer, type Block, type FrrReading,
 import type { Draft, OspfDraft, OspfPortDraft } from './draft.ts';
 import { whole } from './words.ts';
 
+/** What an interface says of OSPF of either family, each with the family's words before it. */
+export const portLines = (p: OspfPort): string[] => [
+  ...(p.area === undefined ? [] : [`area ${p.area}`]),
+  ...(p.cost === undefined ? [] : [`cost ${p.cost}`]),
+  ...(p.dead === undefined ? [] : [`dead-interval ${p.dead}`]),
+  ...(p.hello === undefined ? [] : [`hello-interval ${p.hello}`]),
+  ...(p.mtuIgnored ? ['mtu-ignore'] : []),
+  ...(p.pointToPoint === undefined ? [] : [`network ${p.pointToPoint ? 'point-to-point' : 'broadcast'}`]),
+  ...(p.passive ? ['passive'] : []),
+  ...(p.priority === undefined ? [] : [`priority ${p.priority}`]),
+];
+
 /** What an `interface` block says of OSPF. */
 export function ospfPortBlock(p: OspfPort): string {
   const lines = [
     ...(p.keys ?? []).map((k) => `message-digest-key ${k.id} md5 ${k.key}`),
     ...(p.proof === undefined ? [] : [`authentication ${p.proof === 'none' ? 'null' : 'message-digest'}`]),
-    ...(p.area === undefined ? [] : [`area ${p.area}`]),
-    ...(p.cost === undefined ? [] : [`cost ${p.cost}`]),
-    ...(p.dead === undefined ? [] : [`dead-interval ${p.dead}`]),
-    ...(p.hello === undefined ? [] : [`hello-interval ${p.hello}`]),
-    ...(p.mtuIgnored ? ['mtu-ignore'] : []),
-    ...(p.pointToPoint === undefined ? [] : [`network ${p.pointToPoint ? 'point-to-point' : 'broadcast'}`]),
-    ...(p.passive ? ['passive'] : []),
-    ...(p.priority === undefined ? [] : [`priority ${p.priority}`]),
+    ...portLines(p),
   ].map((l) => `\n ip ospf ${l}`);
   const speaks = p.passive === false ? '\n no ip ospf passive' : '';
   return `\ninterface ${p.name}${lines.join('')}${speaks}\nexit\n!`;
@@ -50,8 +55,60 @@ export function areaOf(text: string | undefined): string | null {
 }
 export const NO_AREA = 'an area is a number, or written like an IPv4 address';
 const TWICE = 'FRR takes areas from interfaces or from networks, not from both';
-export const TIMES = 'an interval is 1–65535 seconds';
+const TIMES = 'an interval is 1–65535 seconds';
 export const SAME_ROUTES = 'sessions and routes are the same, somewhat sooner or later';
+
+/** What a reader of words of an interface has at hand. */
+interface PortReading {
+  /** Says that a field was said, or taken back. */
+  readonly note: (field: keyof OspfPort) => true;
+  /** What becomes of a line that is not modelled. */
+  readonly doubted: Answer;
+}
+/** Reads a word that interfaces are told alike of OSPF of either family; null = it is none. */
+export function readPortWord(
+  said: readonly string[],
+  taken: boolean,
+  p: OspfPortDraft,
+  { note, doubted }: PortReading,
+): Answer | null {
+  const number = (field: 'cost' | 'hello' | 'dead' | 'priority', least: number, most: number, why: string): Answer => {
+    if (taken) delete p[field];
+    else {
+      const n = whole(said[3], least, most);
+      if (n === null) return why;
+      // A value for one address of the port alone.
+      if (said.length > 4) return doubted;
+      p[field] = n;
+    }
+    return note(field);
+  };
+  switch (said[2]) {
+    case 'cost':
+      return number('cost', 1, 65535, 'a cost is 1–65535');
+    case 'hello-interval':
+      return number('hello', 1, 65535, TIMES);
+    case 'dead-interval':
+      return said[3] === 'minimal' ? doubted : number('dead', 1, 65535, TIMES);
+    case 'priority':
+      return number('priority', 0, 255, 'a priority is 0–255');
+    case 'network':
+      if (taken) delete p.pointToPoint;
+      else if (said[3] === 'point-to-point' || said[3] === 'broadcast') p.pointToPoint = said[3] === 'point-to-point';
+      else return doubted;
+      return note('pointToPoint');
+    case 'mtu-ignore':
+      if (taken) delete p.mtuIgnored;
+      else p.mtuIgnored = true;
+      return note('mtuIgnored');
+    case 'retransmit-interval':
+    case 'transmit-delay':
+    case 'bfd':
+      return harmless(SAME_ROUTES);
+    default:
+      return null;
+  }
+}
 
 /** Words of an interface after `ip ospf`; `no` before it takes them back. */
 export function readOspfWord(w: readonly string[], line: string, port: string, reading: FrrReading): Answer {
@@ -64,17 +121,6 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
   const note = (field: keyof OspfPort): true => {
     draft.ospfPorts.set(port, p);
     return reading.at(['ospfPorts', port, field]);
-  };
-  const number = (field: 'cost' | 'hello' | 'dead' | 'priority', least: number, most: number, why: string): Answer => {
-    if (taken) delete p[field];
-    else {
-      const n = whole(said[3], least, most);
-      if (n === null) return why;
-      // A value for one address of the port alone.
-      if (said.length > 4) return doubted;
-      p[field] = n;
-    }
-    return note(field);
   };
   switch (said[2]) {
     case 'area': {
@@ -90,26 +136,9 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
       p.area = area;
       return note('area');
     }
-    case 'cost':
-      return number('cost', 1, 65535, 'a cost is 1–65535');
-    case 'hello-interval':
-      return number('hello', 1, 65535, TIMES);
-    case 'dead-interval':
-      return said[3] === 'minimal' ? doubted : number('dead', 1, 65535, TIMES);
-    case 'priority':
-      return number('priority', 0, 255, 'a priority is 0–255');
-    case 'network':
-      if (taken) delete p.pointToPoint;
-      else if (said[3] === 'point-to-point' || said[3] === 'broadcast') p.pointToPoint = said[3] === 'point-to-point';
-      else return doubted;
-      return note('pointToPoint');
     case 'passive':
       p.passive = !taken;
       return note('passive');
-    case 'mtu-ignore':
-      if (taken) delete p.mtuIgnored;
-      else p.mtuIgnored = true;
-      return note('mtuIgnored');
     case 'authentication':
       if (taken) delete p.proof;
       else if (said[3] === 'null') p.proof = 'none';
@@ -127,12 +156,8 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
       else p.keys = [...others, { id, key }];
       return note('keys');
     }
-    case 'retransmit-interval':
-    case 'transmit-delay':
-    case 'bfd':
-      return harmless(SAME_ROUTES);
     default:
-      return doubted;
+      return readPortWord(said, taken, p, { note, doubted }) ?? doubted;
   }
 }
 

@@ -3,21 +3,20 @@ import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { otherIpv6 } from './bgpShared.ts';
 import { failed, harmless, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { Ospf6Draft, OspfPortDraft } from './draft.ts';
-import { areaOf, NO_AREA, readOspfRedistribution, redistributionLine, SAME_ROUTES, TIMES } from './ospf.ts';
+import {
+  areaOf,
+  NO_AREA,
+  portLines,
+  readOspfRedistribution,
+  readPortWord,
+  redistributionLine,
+  SAME_ROUTES,
+} from './ospf.ts';
 import { whole } from './words.ts';
 
 /** What an `interface` block says of OSPF for IPv6 (RFC 5340). */
 export function ospf6PortBlock(p: OspfPort): string {
-  const lines = [
-    ...(p.area === undefined ? [] : [`area ${p.area}`]),
-    ...(p.cost === undefined ? [] : [`cost ${p.cost}`]),
-    ...(p.dead === undefined ? [] : [`dead-interval ${p.dead}`]),
-    ...(p.hello === undefined ? [] : [`hello-interval ${p.hello}`]),
-    ...(p.mtuIgnored ? ['mtu-ignore'] : []),
-    ...(p.pointToPoint === undefined ? [] : [`network ${p.pointToPoint ? 'point-to-point' : 'broadcast'}`]),
-    ...(p.passive ? ['passive'] : []),
-    ...(p.priority === undefined ? [] : [`priority ${p.priority}`]),
-  ].map((l) => `\n ipv6 ospf6 ${l}`);
+  const lines = portLines(p).map((l) => `\n ipv6 ospf6 ${l}`);
   return `\ninterface ${p.name}${lines.join('')}\nexit\n!`;
 }
 
@@ -40,15 +39,6 @@ export function readOspf6Word(w: readonly string[], line: string, port: string, 
     draft.ospf6Ports.set(port, p);
     return reading.at(['ospf6Ports', port, field]);
   };
-  const number = (field: 'cost' | 'hello' | 'dead' | 'priority', least: number, most: number, why: string): Answer => {
-    if (taken) delete p[field];
-    else {
-      const n = whole(said[3], least, most);
-      if (n === null) return why;
-      p[field] = n;
-    }
-    return note(field);
-  };
   switch (said[2]) {
     case 'area': {
       const area = areaOf(said[3]);
@@ -57,41 +47,20 @@ export function readOspf6Word(w: readonly string[], line: string, port: string, 
       else p.area = area;
       return note('area');
     }
-    case 'cost':
-      return number('cost', 1, 65535, 'a cost is 1–65535');
-    case 'hello-interval':
-      return number('hello', 1, 65535, TIMES);
-    case 'dead-interval':
-      return number('dead', 1, 65535, TIMES);
-    case 'priority':
-      return number('priority', 0, 255, 'a priority is 0–255');
-    case 'network':
-      if (taken) delete p.pointToPoint;
-      else if (said[3] === 'point-to-point' || said[3] === 'broadcast') p.pointToPoint = said[3] === 'point-to-point';
-      else return otherIpv6(line);
-      return note('pointToPoint');
     case 'passive':
       if (taken) delete p.passive;
       else p.passive = true;
       return note('passive');
-    case 'mtu-ignore':
-      if (taken) delete p.mtuIgnored;
-      else p.mtuIgnored = true;
-      return note('mtuIgnored');
-    case 'retransmit-interval':
-    case 'transmit-delay':
-    case 'bfd':
-      return harmless(SAME_ROUTES);
     default:
-      return otherIpv6(line);
+      return readPortWord(said, taken, p, { note, doubted: otherIpv6(line) }) ?? otherIpv6(line);
   }
 }
 
-const HARMLESS = /^(log-adjacency-changes|timers|write-multiplier|graceful-restart|stub-router|ospf6 log)\b/;
+const HARMLESS = /^(log-adjacency-changes|timers|write-multiplier|graceful-restart|ospf6 log)\b/;
 
 /** Words of the router that change its routes in ways that are not computed. */
 const UNMODELLED =
-  /^(area \S+ (stub|nssa|range|filter-list|export-list|import-list)|auto-cost|default-information|distance|interface \S+ area|maximum-paths|ospf6 router-id|redistribute|summary-address|aggregation)\b/;
+  /^(area \S+ (stub|nssa|range|filter-list|export-list|import-list)|auto-cost|default-information|distance|interface \S+ area|maximum-paths|ospf6 router-id|redistribute|stub-router|summary-address|aggregation)\b/;
 
 const router: Block<Ospf6Draft> = {
   name: 'router ospf6',
