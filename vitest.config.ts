@@ -2,8 +2,8 @@ import { defineConfig } from 'vitest/config';
 
 export default defineConfig({
   test: {
-    // A good part of the time of these tests is waiting: three at once on two cores.
-    maxWorkers: 3,
+    // Half of the time of these tests is waiting: two at once on two cores; three take longer.
+    maxWorkers: 2,
     projects: ['core', 'contract', 'server', 'cli', 'web'].map((name) => ({
       test: {
         name,
