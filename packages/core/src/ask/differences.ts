@@ -1,12 +1,16 @@
 import type { FilterRule, FilterTable } from '../config/filters.ts';
 import type { Traffic } from '../network/checkedWay.ts';
 import { filtersAnywhere } from '../network/filters.ts';
-import { hostReach } from '../network/hostReach.ts';
+import { hostReach, mayAsk } from '../network/hostReach.ts';
+import { ospf6Of } from '../network/ospf6.ts';
+import { hostPart } from '../numbers/ipv4.ts';
+import { familyOfText, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 import { loopbackPaths } from '../network/tenants.ts';
 import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import { naturally } from '../numbers/order.ts';
+import { routeTo } from './routesOf.ts';
 
 /** One answer that two networks give otherwise; empty = there is none. */
 export interface DifferenceRow {
@@ -76,7 +80,7 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
     return key;
   };
   for (const s of model.sessions) {
-    const families = (['ipv4', 'evpn'] as const).filter((f) => s[f]).join(' and ');
+    const families = (['ipv4', 'ipv6', 'evpn'] as const).filter((f) => s[f]).join(' and ');
     const unsure = sessionDoubt(model, s) !== null;
     say(
       'session',
@@ -84,14 +88,18 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
       unsure ? 'uncertain' : s.up ? `up, ${families}` : `down: ${s.reason}`,
     );
   }
-  for (const a of model.ospf?.adjacencies ?? []) {
-    const unsure = adjacencyDoubt(model, a) !== null;
+  const near = [
+    ...(model.ospf?.adjacencies ?? []).map((a) => ({ a, name: 'OSPF' })),
+    ...(ospf6Of(model)?.adjacencies ?? []).map((a) => ({ a, name: 'OSPFv3' })),
+  ];
+  for (const { a, name } of near) {
+    const unsure = adjacencyDoubt(model, a, name === 'OSPFv3') !== null;
     const answer = unsure
       ? 'uncertain'
       : a.reason === null
         ? 'up'
         : `${a.up ? 'up, and leads nowhere' : 'down'}: ${a.reason}`;
-    say('neighbour', `OSPF of ${a.host} over ${a.port}`, answer);
+    say('neighbour', `${name} of ${a.host} over ${a.port}`, answer);
   }
   const each = model.switches.length <= MOST_SWITCHES;
   for (const [owner, view] of model.views)
@@ -106,6 +114,14 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
       const words = [...widths].sort(([a], [b]) => b - a).map(([paths, n]) => `${paths} on ${n} switches`);
       if (!each) say('paths', `paths to ${address} of ${owner}`, words.join(', '));
     }
+  // A table of IPv6 is settled prefix by prefix: in large networks one asks for it.
+  for (const [owner, view] of each ? model.views : [])
+    for (const loopback of view.config.ipv6Loopbacks ?? [])
+      for (const { host } of model.switches) {
+        const route = host === owner ? undefined : routeTo(model, host, networkOfAny(parseAnyCidr(loopback)!));
+        const answer = route && (route.unsure === null ? String(route.ways.length) : 'uncertain');
+        if (answer) say('paths', `paths of ${host} to ${hostPart(loopback)} of ${owner}`, answer);
+      }
   for (const [vni, carriers] of model.carriers)
     for (const host of carriers) say('vni', `${host} hears in VNI ${vni}`, list(vtepsHeard(model, host, vni)));
   for (const carriers of model.l3Carriers.values())
@@ -115,12 +131,12 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
   if (model.hosts.length <= MOST_SERVERS)
     for (const a of model.hosts)
       for (const b of model.hosts) {
-        if (a === b) continue;
+        if (!mayAsk(a, b)) continue;
         const asked = (traffic?: Traffic): string => {
           const { ok, how, unsure } = hostReach(model, a, b, traffic);
           return unsure !== null ? `uncertain: ${unsure}` : ok ? 'yes' : `no: ${how}`;
         };
-        const about = `${a.host} reaches ${b.host}`;
+        const about = `${a.host} reaches ${b.host}${familyOfText(a.ip) === 6 ? ' by IPv6' : ''}`;
         const ping = say('reach', about, asked());
         for (const { words, traffic } of many ? [] : calls) say('reach', `${about} by ${words}`, asked(traffic), ping);
       }

@@ -235,6 +235,12 @@ export function bothWays(model: NetworkModel, a: HostPort, b: HostPort, traffic:
   return { there: through(there, checkedWay(model, a, b, way, asked, asks!, second.routers)), back };
 }
 
+/** Are they two servers with addresses of one family? A server of both stands there twice. */
+export const mayAsk = (a: HostPort, b: HostPort): boolean =>
+  a !== b &&
+  familyOfText(a.ip) === familyOfText(b.ip) &&
+  (a.host !== b.host || a.switch !== b.switch || a.port !== b.port || a.vlan !== b.vlan);
+
 /** Reach between two hosts, both ways: a packet there and an answer back. */
 export function hostReach(model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): Reach {
   const { there, back } = bothWays(model, a, b, traffic);

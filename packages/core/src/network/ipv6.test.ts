@@ -9,7 +9,8 @@ import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { answersOf } from '../read/answers.ts';
 import type { RouteAnswer } from '../ask/answer.ts';
 import { ospfChoices, withOspf } from '../testing/ospfOf.ts';
-import { SOME_OF } from './uncertain.ts';
+import { evpnRouteDoubt, SOME_OF } from './uncertain.ts';
+import { networkDifferences } from '../ask/differences.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
 import { ipv6Choices, ipv6Servers, withIpv6, type Ipv6Choices } from '../testing/ipv6Of.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
@@ -293,6 +294,45 @@ describe('IPv6 in the network', () => {
       names(inFrr('match ipv6 address prefix-list LOOPBACKS6', 'match ipv6 address prefix-list LOOPBACKS')),
     ).toEqual([said]);
     expect(names(inFrr('neighbor FABRIC timers 3 9', 'neighbor FABRIC timers 2 6'))).toEqual([]);
+  });
+  test('what two networks answer otherwise by IPv6 is said apart from IPv4, though servers have one name', () => {
+    const before = dual();
+    const rows = (change: Change) => networkDifferences(before, dual({}, change));
+    const gone = rows({ 'sk-lf-03': inInterfaces(/ {4}address 2001:db8:1:.*\n/g, '') });
+    const [a, b] = [server(before, 'sk-lf-01'), server(before, 'sk-lf-03')];
+    const about = `${a.host} reaches ${b.host}`;
+    expect(gone.find((r) => r.about === `${about} by IPv6`)).toMatchObject({
+      was: 'yes',
+      is: expect.stringMatching(/^no/) as string,
+    });
+    expect(gone.some((r) => r.about === about)).toBe(false);
+    const off = rows({ 'sk-sp-02': inFrr(/(ipv6 unicast\n(?:.*\n)*?) {2}neighbor FABRIC activate\n/, '$1') });
+    expect(off.find((r) => r.kind === 'session')).toMatchObject({
+      was: 'up, ipv4 and ipv6 and evpn',
+      is: 'up, ipv4 and evpn',
+    });
+    const to = six('sk-lf-03').split('/')[0]!;
+    expect(off.find((r) => r.about === `paths of ${LEAF} to ${to} of sk-lf-03`)).toMatchObject({ was: '4', is: '3' });
+  });
+  test('a line of a tenant’s IPv6 that is not understood makes its reach and its routes uncertain, and those of IPv4 not', () => {
+    const line = inFrr(/(vrf [a-z]+\n(?:.*\n)*? address-family ipv6 unicast\n)/, '$1  table-map X\n');
+    const m = dual({}, { 'sk-lf-03': line });
+    const [a, b] = [server(m, 'sk-lf-01'), server(m, 'sk-lf-03')];
+    expect(hostReach(m, a, b).unsure).toContain('“table-map X”, is not understood');
+    const four = (at: string) =>
+      m.hosts.find((h) => h.switch === at && h.host === (at === a.switch ? a.host : b.host))!;
+    expect(hostReach(m, four(a.switch), four(b.switch))).toMatchObject({ ok: true, unsure: null });
+    const told = evpnRoutesFrom(m, 'sk-lf-03').filter((r) => r.type === 5);
+    const unsure = told.map((r) => [r.prefix.includes(':'), evpnRouteDoubt(m, LEAF, r) !== null]);
+    expect(unsure.every(([ipv6, is]) => ipv6 === is)).toBe(true);
+    expect(unsure.some(([ipv6]) => ipv6)).toBe(true);
+  });
+  test('what OSPF of IPv6 has learnt is told on by BGP in ways that are not computed', () => {
+    const { unread } = linux.parse({
+      interfaces: '',
+      'frr.conf': 'router bgp 65001\n address-family ipv6 unicast\n  redistribute ospf6\n exit-address-family\nexit\n',
+    });
+    expect(unread.map((u) => [u.harmless, u.doubts])).toEqual([[undefined, ['bgp', 'ipv6']]]);
   });
   test('questions take addresses of both families', () => {
     const m = dual();

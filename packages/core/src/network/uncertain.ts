@@ -1,6 +1,6 @@
 import { onceFor } from '../onceFor.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
-import { holdsAny, parseAnyCidr, parseAnyPrefix, familyOf } from '../numbers/prefix.ts';
+import { holdsAny, parseAnyCidr, parseAnyPrefix, familyOf, familyOfText } from '../numbers/prefix.ts';
 import type { SwitchDoubts } from './doubts.ts';
 import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
 import { staticsIn, writtenIn } from './localRoutes.ts';
@@ -224,7 +224,8 @@ export function evpnRouteDoubt(model: NetworkModel, host: string, route: EvpnRou
     (route.type === 5 ? undefined : own?.vnis.get(route.vni)) ??
     (vrf === undefined ? undefined : own?.vrfs.get(vrf)) ??
     own?.bridging ??
-    own?.routing;
+    own?.routing ??
+    (route.type !== 3 && familyOfText(route.type === 5 ? route.prefix : route.ip) === 6 ? own?.ipv6 : undefined);
   if (found) return found.words;
   const prefix = route.type === 5 ? parseAnyPrefix(route.prefix) : null;
   const group = route.type === 5 && prefix ? tenantsOf(model, familyOf(prefix)).groupOf(route.from, route.vrf) : null;
@@ -249,6 +250,7 @@ export function reachDoubt(model: NetworkModel, a: HostPort, b: HostPort): strin
     const found =
       doubts.bridging ??
       doubts.routing ??
+      (familyOfText(h.ip) === 6 ? doubts.ipv6 : undefined) ??
       doubts.ports.get(h.port) ??
       doubts.vlans.get(h.vlan) ??
       (vni === undefined ? undefined : doubts.vnis.get(vni)) ??

@@ -1,5 +1,5 @@
 import type { Finding } from '../finding.ts';
-import { hostReach, type Reach } from '../network/hostReach.ts';
+import { hostReach, mayAsk, type Reach } from '../network/hostReach.ts';
 import { SPOKEN_BY_NONE, type Session } from '../network/sessions.ts';
 import type { Family } from '../network/routes.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
@@ -7,8 +7,7 @@ import { importsDoubt, pathsDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';
 import type { Adjacency } from '../network/ospf.ts';
 import { ospf6Of } from '../network/ospf6.ts';
-import { familyOfText } from '../numbers/prefix.ts';
-import { vtepsHeard, type HostPort, type NetworkModel } from '../network/networkModel.ts';
+import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';
 
 /** The network model's answers as plain JSON; see docs/headless.md for the shape. */
@@ -70,12 +69,6 @@ function adjacencyOf(network: NetworkModel, a: Adjacency, ofIpv6 = false) {
   const state = doubt !== null ? ('uncertain' as const) : a.up ? ('up' as const) : ('down' as const);
   return { host: a.host, port: a.port, farHost: a.farHost, area: a.area, state, reason: doubt ?? a.reason };
 }
-
-/** Are they two servers with addresses of one family? A server of both stands there twice. */
-const mayAsk = (a: HostPort, b: HostPort): boolean =>
-  a !== b &&
-  familyOfText(a.ip) === familyOfText(b.ip) &&
-  (a.host !== b.host || a.switch !== b.switch || a.port !== b.port || a.vlan !== b.vlan);
 
 /** Does an end of a session that is up ask for IPv6? */
 const speaksIpv6 = ({ up, ipv6Reason }: Session): boolean => up && ipv6Reason !== SPOKEN_BY_NONE;

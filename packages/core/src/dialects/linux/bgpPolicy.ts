@@ -90,7 +90,7 @@ const KINDS = /^(kernel|ospf|ospf6|rip|ripng|isis|eigrp|nhrp|sharp|table|babel|o
 /** Reads `redistribute`; `into` is where the family keeps it. */
 export function readRedistribution(w: readonly string[], into: Pick<UnicastDraft, 'connected' | 'static'>): Answer {
   const [, kind, ...rest] = w;
-  if (kind === 'ospf') return unmodelled('what OSPF has learnt is told on: that is not modelled');
+  if (kind === 'ospf' || kind === 'ospf6') return unmodelled('what OSPF has learnt is told on: that is not modelled');
   if (kind !== 'connected' && kind !== 'static')
     return KINDS.test(kind ?? '')
       ? harmless('no text holds routes of that kind: a block that makes some is doubted itself')
