@@ -1,6 +1,16 @@
 import type { Place } from '../config/switchConfig.ts';
 import type { TextPlace } from '../finding.ts';
-import type { DifferenceRow } from './differences.ts';
+
+/** One answer that two networks give otherwise; empty = there is none. */
+export interface DifferenceRow {
+  readonly kind: 'session' | 'neighbour' | 'paths' | 'vni' | 'vrf' | 'reach';
+  /** What is asked: `paths of sk-lf-01 to 10.255.0.5 of sk-lf-02`. */
+  readonly about: string;
+  readonly was: string;
+  readonly is: string;
+  /** What of several steps did it, where they are known. */
+  readonly by?: string;
+}
 
 /** One link of the chain of why: what of a switch makes it so, and the line that says it. */
 export interface Because {

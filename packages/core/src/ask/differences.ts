@@ -10,18 +10,8 @@ import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import { naturally } from '../numbers/order.ts';
+import type { DifferenceRow } from './answer.ts';
 import { routeTo } from './routesOf.ts';
-
-/** One answer that two networks give otherwise; empty = there is none. */
-export interface DifferenceRow {
-  readonly kind: 'session' | 'neighbour' | 'paths' | 'vni' | 'vrf' | 'reach';
-  /** What is asked: `paths of sk-lf-01 to 10.255.0.5 of sk-lf-02`. */
-  readonly about: string;
-  readonly was: string;
-  readonly is: string;
-  /** What of several steps did it, where they are known. */
-  readonly by?: string;
-}
 
 /** Pairs of servers that are asked about; more take too long to be asked one by one. */
 const MOST_SERVERS = 150;

@@ -3,7 +3,7 @@ import type { NetworkModel } from '../network/networkModel.ts';
 import { numbersOf } from '../network/routes.ts';
 import { statementPlace } from '../network/sessions.ts';
 import type { TenantNode } from '../network/nextHop.ts';
-import type { TenantGroup } from '../network/tenantGroup.ts';
+import { MOST_WORK, type TenantGroup } from '../network/tenantGroup.ts';
 import type { TenantRoute, TenantWay } from '../network/tenantRoute.ts';
 import { tenantsOf } from '../network/tenants.ts';
 import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, SOME_OF, tenantDoubt } from '../network/uncertain.ts';
@@ -115,19 +115,22 @@ export function tenantRoute(
   return route && answerOf(model, node, route, tenantDoubt(model, group));
 }
 
-/** All that such a table has of the prefixes of a family that are wanted; null = it is no such table. */
+/** All that such a table has of the prefixes of a family that are wanted; null = it is no such table, a string says why it is not asked for all. */
 export function tenantRoutes(
   model: NetworkModel,
   family: IpFamily,
   host: string,
   vrf: string | undefined,
   wanted: (p: AnyPrefix) => boolean,
-): RouteAnswer[] | null {
+): RouteAnswer[] | string | null {
   const found = within(model, family, host, vrf);
   if (!found) return null;
   const [group, node] = found;
+  const asked = [...group.prefixes.values()].filter(wanted);
+  if (asked.length * group.sessions.length > MOST_WORK)
+    return `${asked.length} prefixes are told: ask for the routes to one address, “routes ${host}${vrf === undefined ? '' : ` in ${vrf}`} to ADDRESS”`;
   const unsure = tenantDoubt(model, group);
-  return [...group.prefixes.values()].filter(wanted).flatMap((prefix) => {
+  return asked.flatMap((prefix) => {
     const route = group.routeAt(node, prefix);
     return route ? [answerOf(model, node, route, unsure)] : [];
   });

@@ -1,5 +1,6 @@
 import { carries } from '../layout/links.ts';
 import { hasServers } from '../layout/seats.ts';
+import type { IpFamily } from '../numbers/address.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
@@ -129,6 +130,12 @@ export interface BgpSpeaker {
   /** Absent = nothing is said of it. */
   readonly ipv6?: UnicastFamily;
 }
+
+/** What a family of addresses is called in BGP. */
+export const familyName = (family: IpFamily): 'ipv4' | 'ipv6' => (family === 4 ? 'ipv4' : 'ipv6');
+/** What a router says of its routes of a family; undefined = nothing. */
+export const unicastOf = (speaker: BgpSpeaker, family: IpFamily): UnicastFamily | undefined =>
+  speaker[familyName(family)];
 
 /** BGP in one tenant VRF, with its EVPN prefix routes (RFC 9136). */
 export interface BgpVrf extends BgpSpeaker, RouteTargets {

@@ -1,4 +1,12 @@
-import type { BgpFamily, BgpPeer, BgpSpeaker, PeerPolicy, Redistribution, RemoteAs } from '../config/bgp.ts';
+import {
+  unicastOf,
+  type BgpFamily,
+  type BgpPeer,
+  type BgpSpeaker,
+  type PeerPolicy,
+  type Redistribution,
+  type RemoteAs,
+} from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { type Cidr } from '../numbers/ipv4.ts';
 import { formatAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
@@ -155,7 +163,7 @@ function effectivePeers(config: SwitchConfig, speaker: BgpSpeaker, evpn: BgpFami
 /** What a router announces by itself: connected and static routes that it tells on, and the networks it names. */
 function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, family: IpFamily, vrf?: string): Map<Cidr, OwnRoute> {
   const out = new Map<Cidr, OwnRoute>();
-  const said = family === 4 ? speaker.ipv4 : speaker.ipv6;
+  const said = unicastOf(speaker, family);
   if (!said) return out;
   const blank: Attributes = { ...OWN_ATTRIBUTES, localPreference: speaker.localPreference ?? LOCAL_PREFERENCE };
   const tell = (by: Redistribution | undefined, prefix: AnyPrefix, attributes: Attributes): void => {

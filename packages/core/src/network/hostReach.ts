@@ -1,3 +1,5 @@
+import { unicastOf } from '../config/bgp.ts';
+import { advertises } from './spokenFamily.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { hostPart, type Cidr } from '../numbers/ipv4.ts';
 import { familyOfText, holdsAny, hostPrefix, networkOfAny, parseAnyCidr, type AnyPrefix } from '../numbers/prefix.ts';
@@ -201,7 +203,7 @@ function routedTrouble(
   if (unheard) return unheard;
   const talk = vb.config.bgp?.vrfs.find((v) => v.vrf === there.name);
   // Host routes (type 2) exist where the host's VNI is announced; prefix routes (type 5) where the VRF advertises.
-  const tells = family === 4 ? talk?.advertiseIpv4 && talk.ipv4.connected : talk?.advertiseIpv6 && talk.ipv6?.connected;
+  const tells = talk !== undefined && advertises(talk, family) && unicastOf(talk, family)?.connected !== undefined;
   return vb.vniOfVlan.has(b.vlan) || tells
     ? null
     : at(b.switch, ['bgp', 'vrfs', there.name], `${b.switch} announces neither ${b.ip} nor its subnet`);

@@ -45,7 +45,7 @@ export interface Session {
 export const isTenants = (s: Session): boolean => s.vrf !== undefined || s.farVrf !== undefined;
 
 /** Goes IPv4 over it between addresses of IPv6? Which next hop that tells depends on what else the links have. */
-export const carriesAcross = (s: Session): boolean => s.ipv4 && s.peer.includes(':');
+export const carriesAcross = (s: Session): boolean => s.ipv4 && familyOfText(s.peer) === 6;
 
 /** Where a neighbour stands in a configuration; undefined = outside of VRFs. */
 export const peerPlace = (vrf: string | undefined, peer: string): Place =>

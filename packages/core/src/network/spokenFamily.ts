@@ -1,14 +1,10 @@
-import type { BgpSpeaker, BgpVrf, UnicastFamily } from '../config/bgp.ts';
+import { unicastOf, type BgpVrf } from '../config/bgp.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import type { OwnRoute, RouterView } from './bgp.ts';
 import { aggregatesOf, type OwnAggregate } from './families.ts';
 
 /** What a router says of its routes of one family of addresses, wherever its configuration keeps that. */
-
-export const familyName = (family: IpFamily): 'ipv4' | 'ipv6' => (family === 4 ? 'ipv4' : 'ipv6');
-export const unicastOf = (speaker: BgpSpeaker, family: IpFamily): UnicastFamily | undefined =>
-  speaker[familyName(family)];
 
 /** Does EVPN tell the prefixes of a VRF? */
 export const advertises = (said: BgpVrf | undefined, family: IpFamily): boolean =>

@@ -1,4 +1,4 @@
-import type { BgpVrf } from '../config/bgp.ts';
+import { familyName, unicastOf, type BgpVrf } from '../config/bgp.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import {
   EVERYTHING,
@@ -21,7 +21,7 @@ import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, routedFamily, type RoutedFamily } from './routedFamily.ts';
 import { numbersOf, OWN_ATTRIBUTES, OWN_WEIGHT, withAttributes, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
-import { advertises, aggregatesAt, familyName, ownRoutesOf, tellsDefault, unicastOf } from './spokenFamily.ts';
+import { advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
 import { targetsIn, type Targets } from './targets.ts';
 import type { TenantRoute, TenantWay } from './tenantRoute.ts';
 

@@ -1,4 +1,5 @@
 import { parseIpv4 } from '../numbers/ipv4.ts';
+import { familyName } from '../config/bgp.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { onceFor } from '../onceFor.ts';
 import { pathsTo, type NetworkModel } from './networkModel.ts';
@@ -86,7 +87,7 @@ class Tenants {
       };
       for (const s of this.sessionsOf.get(nodeKey(node.host, node.vrf)) ?? []) {
         sessions.push(s);
-        if (s.up && s[this.family === 4 ? 'ipv4' : 'ipv6']) add({ host: s.farHost!, vrf: s.farVrf });
+        if (s.up && s[familyName(this.family)]) add({ host: s.farHost!, vrf: s.farVrf });
       }
       const words = targets.wordsOf(node);
       const from = followed.get(words) ?? new Set();

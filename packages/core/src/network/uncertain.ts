@@ -1,3 +1,4 @@
+import { familyName } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import { holdsAny, parseAnyCidr, parseAnyPrefix, familyOf, familyOfText } from '../numbers/prefix.ts';
@@ -204,7 +205,7 @@ function doubtOfGroup(model: NetworkModel, group: TenantGroup): string | null {
     const view = model.views.get(host)!;
     const doubt = vrf === undefined ? doubtsIn(model).get(host)?.routing?.words : importsDoubt(model, host, vrf);
     if (doubt !== undefined && doubt !== null) return doubt;
-    const name = group.family === 4 ? 'ipv4Policy' : 'ipv6Policy';
+    const name = `${familyName(group.family)}Policy` as const;
     const many = view.router(vrf)?.peers.find((p) => (p[name].maximumPrefix ?? Infinity) < group.prefixes.size);
     if (many) return `${host}: more than ${many[name].maximumPrefix} prefixes from ${many.name} end the session`;
     const of6 = group.family === 6 ? doubtsIn(model).get(host)?.ipv6 : undefined;
