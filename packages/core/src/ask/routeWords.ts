@@ -1,11 +1,15 @@
 import { staticKey } from '../config/static.ts';
 import type { HeldRoute } from '../network/bgpRoutes.ts';
 import type { ConnectedRoute, WrittenRoute } from '../network/localRoutes.ts';
+import { ownRoutesOf } from '../network/spokenFamily.ts';
+import { familyName, unicastOf } from '../config/bgp.ts';
+import type { Place } from '../config/switchConfig.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
 import type { OspfRoute } from '../network/ospf.ts';
 import { LOCAL_PREFERENCE, OWN_WEIGHT } from '../network/routes.ts';
 import { naturally } from '../numbers/order.ts';
-import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
-import type { RouteAnswer, RouteWay } from './answer.ts';
+import { familyOf, formatAny, type AnyPrefix } from '../numbers/prefix.ts';
+import type { Because, RouteAnswer, RouteWay } from './answer.ts';
 
 export const DROPPED: RouteWay = { over: 'nowhere: it is dropped', to: null, path: [], said: [] };
 
@@ -55,3 +59,18 @@ export const ospfRouteWays = ({ cost, kind, over }: OspfRoute): RouteWay[] =>
   over
     .map((a) => ({ over: a.port, to: a.farHost, path: [], said: [`cost ${cost}`, KINDS[kind]] }))
     .sort((a, b) => naturally(a.over, b.over));
+
+/** Switches that announce a prefix outside of VRFs, and the place that says so. */
+export function announcers(model: NetworkModel, prefix: AnyPrefix): Because[] {
+  const text = formatAny(prefix);
+  const family = familyOf(prefix);
+  const name = familyName(family);
+  return model.switches.flatMap(({ host, config }): Because[] => {
+    const { connected, aggregates, networks } = (config.bgp && unicastOf(config.bgp, family)) ?? {};
+    const said = (configPlace: Place): Because[] => [{ host, words: `${host} announces it`, configPlace }];
+    if (networks?.includes(text)) return said(['bgp', name, 'networks']);
+    if (ownRoutesOf(model.views.get(host)!.router(), family)?.has(text))
+      return said(['bgp', name, connected ? 'connected' : 'static']);
+    return aggregates?.some((a) => a.prefix === text) ? said(['bgp', name, 'aggregates', text]) : [];
+  });
+}

@@ -21,19 +21,8 @@ import {
 } from '../numbers/prefix.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
-import { connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnswer } from './routeWords.ts';
+import { announcers, connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnswer } from './routeWords.ts';
 import { tenantRoute, tenantRoutes } from './tenantRoutes.ts';
-
-/** Switches that announce a prefix, and the place that says so. */
-function announcers(model: NetworkModel, text: string): Because[] {
-  return model.switches.flatMap(({ host, config }): Because[] => {
-    const { connected, aggregates, networks } = config.bgp?.ipv4 ?? {};
-    const said = (configPlace: Place): Because[] => [{ host, words: `${host} announces it`, configPlace }];
-    if (networks?.includes(text)) return said(['bgp', 'ipv4', 'networks']);
-    if (model.views.get(host)!.ownRoutes.has(text)) return said(['bgp', 'ipv4', connected ? 'connected' : 'static']);
-    return aggregates?.some((a) => a.prefix === text) ? said(['bgp', 'ipv4', 'aggregates', text]) : [];
-  });
-}
 
 /** Why a route of a router that came to rest may be otherwise. */
 function unsureWay(
@@ -75,7 +64,7 @@ function bgpRoute(model: NetworkModel, host: string, prefix: AnyPrefix): RouteAn
     because.push({ host, words: `${told.host} tells it over ${peer}`, configPlace: statementPlace({ peer }) });
   }
   const text = formatAny(prefix);
-  const owners = announcers(model, text);
+  const owners = announcers(model, prefix);
   ways.sort((a, b) => naturally(a.over, b.over));
   const chance = chancesOf(held).length > 1 ? FIRST_HEARD : null;
   const unsure = rests ? (unsureWay(model, host, prefix, owners, held) ?? chance) : NO_REST;

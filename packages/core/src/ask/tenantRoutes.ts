@@ -11,7 +11,7 @@ import { familyOf, formatAny, type AnyPrefix } from '../numbers/prefix.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
-import { connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnswer } from './routeWords.ts';
+import { announcers, connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnswer } from './routeWords.ts';
 
 /** One of the ways as people read it. */
 function wayOf(model: NetworkModel, node: TenantNode, way: TenantWay): RouteWay {
@@ -54,6 +54,8 @@ function becauseOf(model: NetworkModel, node: TenantNode, prefix: AnyPrefix, way
       out.push({ host: to.host, words: `${to.host} announces it`, configPlace: place });
     }
   }
+  // Outside of VRFs the switches are asked that bring it in.
+  if (vrf === undefined && familyOf(prefix) === 6) out.push(...announcers(model, prefix));
   return out;
 }
 

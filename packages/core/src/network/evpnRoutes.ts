@@ -1,4 +1,5 @@
 import type { IpFamily } from '../numbers/address.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { Vni } from '../numbers/vni.ts';
 import type { Place } from '../config/switchConfig.ts';
@@ -75,9 +76,11 @@ export function evpnRoutesFrom(model: NetworkModel, host: string): EvpnRoute[] {
   }
   const rdOfVrf = new Map(bgp.vrfs.map((v) => [v.vrf, v.rd]));
   for (const { name, vtep } of view.vrfs.values()) {
-    const configPlace: Place = ['bgp', 'vrfs', name, 'advertiseIpv4'];
-    for (const prefix of prefixesOf(model, host, name))
+    for (const prefix of prefixesOf(model, host, name)) {
+      const said = familyOfText(prefix) === 4 ? 'advertiseIpv4' : 'advertiseIpv6';
+      const configPlace: Place = ['bgp', 'vrfs', name, said];
       out.push({ type: 5, from: host, rd: rdOfVrf.get(name), vtep, prefix, vrf: name, configPlace });
+    }
   }
   return out;
 }

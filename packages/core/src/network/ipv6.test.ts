@@ -273,6 +273,13 @@ describe('IPv6 in the network', () => {
     const listener = skerry.find((c) => c.hostname !== teller && c.vrfs.some((v) => v.name === VRF))!.hostname;
     expect(led(m, listener, '::/0', VRF)).toBe(`evpn ${teller}`);
   });
+  test('a server of both families that is cut off is one finding', () => {
+    const shut = dual({}, { 'sk-lf-03': inInterfaces(/(iface p1\n)/, '$1    link-down yes\n') });
+    const found = judgeNetwork(shut).findings.filter(
+      (f) => f.rule === 'server-joined' && f.message.includes('p1 of sk-lf-03'),
+    );
+    expect(found).toHaveLength(1);
+  });
   test('a server without its gateway, or one that EVPN does not tell, is cut off where it is', () => {
     const gone = dual({}, { 'sk-lf-03': inInterfaces(/ {4}address 2001:db8:1:.*\n/g, '') });
     const there = dual();
@@ -343,6 +350,8 @@ describe('IPv6 in the network', () => {
     };
     const to = six('sk-lf-03').split('/')[0]!;
     expect(answer(`routes ${LEAF} to ${to}`)).toMatchObject({ routes: [{ prefix: six('sk-lf-03'), kind: 'bgp' }] });
+    const { routes } = answer(`routes ${LEAF} to ${to}`) as { routes: readonly RouteAnswer[] };
+    expect(routes[0]!.because.at(-1)).toMatchObject({ host: 'sk-lf-03', configPlace: ['bgp', 'ipv6', 'connected'] });
     const heard = answer(`hears ${to.toUpperCase()}`) as { hearings: readonly { hears: readonly string[] }[] };
     expect(heard.hearings.every((h) => h.hears.length > 0)).toBe(true);
     const [a, b] = [server(m, 'sk-lf-01'), server(m, 'sk-lf-03')];

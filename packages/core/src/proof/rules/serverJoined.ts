@@ -51,9 +51,12 @@ export const serverJoined: DesignRule = {
   severity: 'error',
   source: 'what a server is connected for: its VLAN on its port, its gateway on the switch, in its VRF',
   reads: ['bridge', 'lags', 'legs', 'ports', 'svis'],
-  judge: ({ legs, views }) =>
-    legs.flatMap((leg) => {
+  judge: ({ legs, views }) => {
+    const all = legs.flatMap((leg) => {
       const view = views.get(leg.switch);
       return view ? judgeLeg(view, leg) : [];
-    }),
+    });
+    // A server with an address of each family is there twice, and cut off once.
+    return [...new Map(all.map((f) => [`${f.host} ${f.message}`, f])).values()];
+  },
 };
