@@ -5,7 +5,7 @@ anthemion read DIR [--json]               read such a folder back and judge it
 anthemion ask DIR routes SWITCH [in VRF] [to ADDRESS] [--json]   its routes, with paths and the lines that make them
 anthemion ask DIR reach SERVER SERVER [tcp PORT|udp PORT]  whether one reaches the other, hop by hop, or which line stops it
 anthemion ask DIR hears ADDRESS|PREFIX|vni NUMBER   who has a route there, or carries the VNI and hears whom
-anthemion ask DIR evpn SWITCH [type 2|3|5]          routes of EVPN it holds, and what becomes of each
+anthemion ask DIR evpn SWITCH [type 1|2|3|4|5]          routes of EVPN it holds, and what becomes of each
 anthemion ask DIR differs OTHER           what the switches of another folder would answer otherwise
 anthemion table INTENT.yaml KIND          print racks, seats, vrfs, networks or ports as CSV
 anthemion table INTENT.yaml KIND --take CSV [--out FILE]   take such a CSV into the intent, all of it or nothing

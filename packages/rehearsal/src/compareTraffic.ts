@@ -1,7 +1,7 @@
 import {
   bothWays,
   DEFAULT_MTU,
-  hostReach,
+  legReach,
   VXLAN_OVERHEAD_IPV4,
   type NetworkModel,
   type SwitchFolder,
@@ -51,8 +51,8 @@ export async function compareTraffic(
   const reached = await lab.servers.pings(pairs);
   for (const [a, b] of pairs) {
     stops?.expect(bothWays(network, a.of, b.of));
-    // Two servers may have one name.
-    const reach = hostReach(network, a.of, b.of);
+    // Two servers may have one name; of several switches they are plugged in at one.
+    const reach = legReach(network, a.of, b.of);
     if (isUnsure(reach)) continue;
     if (isSix(a)) count.ipv6Pings++;
     else count.pings++;
@@ -68,7 +68,7 @@ export async function compareTraffic(
     const came = await lab.servers.pings(some, size);
     for (const [a, b] of some) {
       const traffic = { protocol: 'icmp', size } as const;
-      const reach = hostReach(network, a.of, b.of, traffic);
+      const reach = legReach(network, a.of, b.of, traffic);
       if (isUnsure(reach)) continue;
       count.largePings++;
       const about = `${a.of.host} reaches ${b.of.host} by ${size} bytes`;
@@ -83,7 +83,7 @@ export async function compareTraffic(
   const answered = calls.length === 0 ? new Set<number>() : await lab.servers.calls(calls);
   for (const [i, { from, to, protocol, port }] of calls.entries()) {
     stops?.expect(bothWays(network, from.of, to.of, { protocol, port }));
-    const reach = hostReach(network, from.of, to.of, { protocol, port });
+    const reach = legReach(network, from.of, to.of, { protocol, port });
     if (isUnsure(reach)) continue;
     count.calls++;
     const seen = answered.has(i) ? 'yes' : 'no';

@@ -105,7 +105,8 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
   const lagOf = new Map(config.lags.flatMap((l) => l.members.map((m) => [m, l] as const)));
   for (const l of config.lags) {
     if (l.members.length > 1) cannot(`${lagName(l)}: only its first port is plugged, there is no bonding`);
-    if (l.segment) cannot(`${lagName(l)}: its Ethernet segment and the other half of its pair`);
+    if (l.segment)
+      cannot(`${lagName(l)}: which end of its segment forwards what is flooded, and the other half of its pair`);
   }
   for (const p of config.ports) {
     const lag = lagOf.get(p.name);
@@ -131,6 +132,22 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
     lines.push('fi');
   }
   return { host, script: lines.join('\n'), notShown };
+}
+
+/**
+ * Something of the name of each LAG with light on it, as a bond with an open port has, so that FRR tells of its segment. It takes
+ * segments on what is no bond only where that is not there yet: `off` before it loads, `on` after.
+ */
+export function lagDevices({ lags, ports }: SwitchConfig): { readonly off: string; readonly on: string } {
+  const open = lags.filter((l) => l.members.some((m) => ports.some((p) => p.name === m && !p.shut)));
+  const each = (does: (name: string, i: number) => string): string =>
+    open.map((l, i) => does(quoted(lagName(l)), i)).join('\n');
+  return {
+    off: each((name) => `ip link del ${name} 2>/dev/null || true`),
+    on: each(
+      (name, i) => `ip link add ${name} type veth peer name es${i}; ip link set es${i} up; ip link set ${name} up`,
+    ),
+  };
 }
 
 /** Sysctls of a namespace that forwards. */

@@ -7,6 +7,7 @@ import { Box } from './box.ts';
 import { counted, counting, filtersFor, filtersNotShown } from './filters.ts';
 import {
   FORWARDING,
+  lagDevices,
   planSwitch,
   plugHosts,
   taggedPorts,
@@ -281,7 +282,8 @@ export class Lab {
 
   /** Loads the configuration that lies there; what the daemons have against it, or null. */
   private async loadWhole(host: string): Promise<string | null> {
-    const loaded = await this.boxes.get(host)!.run(`${this.programs.vtysh} -b 2>&1`);
+    const lags = lagDevices(this.configOf(host));
+    const loaded = await this.boxes.get(host)!.run(`${lags.off}\n${this.programs.vtysh} -b 2>&1\n${lags.on}`);
     const complaints = loaded.out
       .split('\n')
       .filter((l) => l.trim() !== '' && !/Waiting for children|Processing|\[\d+\|\w+\]/.test(l));

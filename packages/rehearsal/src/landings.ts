@@ -50,6 +50,8 @@ interface eth7
  no evpn mh uplink
  no evpn mh es-id 5
  no evpn mh es-sys-mac 02:00:00:00:00:01
+ no evpn mh es-id 00:11:22:33:44:55:66:77:88:99
+ no evpn mh es-df-pref 40000
  no description
 exit
 no interface eth7

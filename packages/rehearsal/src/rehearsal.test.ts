@@ -1,6 +1,6 @@
 import {
   FRR_TRIALS,
-  hostReach,
+  legReach,
   linux,
   modelNetwork,
   readIntentFile,
@@ -224,7 +224,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     // Every line of this VLAN on ports and on the bridge, but that of the server.
     const word = new RegExp(`(bridge-vids.*?) ?\\b${first!.vlan}\\b`, 'g');
     const folder = cut(other.switch, word, '$1');
-    const reach = hostReach(modelNetwork(folder.switches, folder.cables, folder.hosts), first!, other);
+    const reach = legReach(modelNetwork(folder.switches, folder.cables, folder.hosts), first!, other);
     expect(reach).toMatchObject({ ok: false });
     const r = await held(folder);
     expect([r.refused, r.differences]).toEqual([[], []]);

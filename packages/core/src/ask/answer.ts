@@ -68,7 +68,7 @@ export interface Hearing {
 
 /** A route of EVPN that a switch holds. */
 export interface EvpnRouteAnswer {
-  readonly type: 2 | 3 | 5;
+  readonly type: 1 | 2 | 3 | 4 | 5;
   /** Null = the switch that brings it in makes one up. */
   readonly rd: string | null;
   readonly from: string;

@@ -136,7 +136,7 @@ describe('questions to the model', () => {
 
     test('who floods a network, prefixes of VRFs, servers: each with its distinguisher, and where it goes in', () => {
       const routes = evpn('sk-lf-01');
-      expect(new Set(routes.map((r) => r.type))).toEqual(new Set([2, 3, 5]));
+      expect(new Set(routes.map((r) => r.type))).toEqual(new Set([1, 2, 3, 4, 5]));
       const flood = evpn('sk-lf-01 type 3').find((r) => r.from === 'sk-lf-02' && r.into.length > 0)!;
       expect(flood).toMatchObject({ vtep: '10.255.1.1', paths: 4, why: null, unsure: null });
       expect(flood.into).toEqual([flood.about]);
@@ -225,7 +225,7 @@ describe('questions to the model', () => {
   test.each([
     ['', /a question is/],
     ['evpn', /a question is/],
-    ['evpn sk-lf-01 type 4', /a question is/],
+    ['evpn sk-lf-01 type 6', /a question is/],
     ['routes', /a question is/],
     ['routes sk-lf-01 to nowhere', /is no address/],
     ['routes sk-lf-01 under x', /a question is/],

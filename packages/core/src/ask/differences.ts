@@ -1,7 +1,8 @@
 import type { FilterRule, FilterTable } from '../config/filters.ts';
 import type { Traffic } from '../network/checkedWay.ts';
 import { filtersAnywhere } from '../network/filters.ts';
-import { hostReach, mayAsk } from '../network/hostReach.ts';
+import { mayAsk } from '../network/hostReach.ts';
+import { hostReach } from '../network/multihoming.ts';
 import { ospf6Of } from '../network/ospf6.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import { familyOfText, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';

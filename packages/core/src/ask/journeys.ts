@@ -2,7 +2,7 @@ import { lagKey, lagWords, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import { tableWords, type FlowStep, type Way } from '../network/flows.ts';
 import { PING, type Traffic } from '../network/checkedWay.ts';
-import { bothWays, hostReach } from '../network/hostReach.ts';
+import { hostReach, waysBetween } from '../network/multihoming.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import type { Trouble } from '../network/trouble.ts';
 import { underlaySteps } from '../network/underlayWays.ts';
@@ -128,7 +128,9 @@ export function journeys(
   if (!a || !b) return `there is no server ${a ? to : from}`;
   if (a === b) return 'it is one and the same server';
   const { ok, unsure } = hostReach(model, a, b, traffic);
-  const { there, back } = bothWays(model, a, b, traffic);
-  const ways = [journey(model, a, b, there), ...(back ? [journey(model, b, a, back)] : [])];
-  return { ok, unsure, ways };
+  const all = waysBetween(model, a, b, traffic);
+  // Of several ways one that does not arrive says more.
+  const { asks, tells, both } = all.find((w) => w.both.there.trouble ?? w.both.back?.trouble) ?? all[0]!;
+  const { there, back } = both;
+  return { ok, unsure, ways: [journey(model, ...asks, there), ...(back ? [journey(model, ...tells, back)] : [])] };
 }

@@ -22,14 +22,14 @@ export type Question =
   /** What the network answers otherwise than before. */
   | { readonly ask: 'differs' }
   /** Routes of EVPN that a switch holds, of one type or of all. */
-  | { readonly ask: 'evpn'; readonly host: string; readonly type?: 2 | 3 | 5 }
+  | { readonly ask: 'evpn'; readonly host: string; readonly type?: 1 | 2 | 3 | 4 | 5 }
   /** Who carries a VNI, and hears whom. */
   | { readonly ask: 'vni'; readonly vni: number };
 
 type Reach = Extract<Question, { ask: 'reach' }>;
 
 const HOW =
-  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER [tcp PORT|udp PORT] [size BYTES]”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, “evpn SWITCH [type 2|3|5]”, or “differs”';
+  'a question is “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER [tcp PORT|udp PORT] [size BYTES]”, “hears ADDRESS” or “hears PREFIX”, “hears vni NUMBER”, “evpn SWITCH [type 1|2|3|4|5]”, or “differs”';
 
 /** The least that every link carries (RFC 791), and the most that a packet of IP is. */
 const SIZES = { from: 68, to: 65535 };
@@ -75,7 +75,7 @@ export function readQuestion(words: readonly string[]): Question | string {
       return second === undefined ? HOW : readReach(first, second, rest);
     case 'evpn': {
       if (second === undefined) return { ask, host: first };
-      const type = ([2, 3, 5] as const).find((t) => String(t) === rest[0]);
+      const type = ([1, 2, 3, 4, 5] as const).find((t) => String(t) === rest[0]);
       return second === 'type' && type !== undefined && rest.length === 1 ? { ask, host: first, type } : HOW;
     }
     case 'hears': {

@@ -221,6 +221,8 @@ export const interfaces: ConfigSection<InterfacesPart> = {
     tracked: 'uplink tracking',
     segment: 'Ethernet segment',
     systemMac: 'system MAC',
+    esi: 'ESI',
+    preference: 'preference for what is flooded',
     mac: 'MAC address',
     vlan: 'VLAN',
   },

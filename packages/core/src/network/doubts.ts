@@ -47,7 +47,7 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
     case 'ports':
       return `what port ${second} does`;
     case 'lags':
-      return `what LAG ${second} does`;
+      return second === '' ? 'servers of several switches there' : `what LAG ${second} does`;
     case 'svis':
       return `VLAN interface ${second}, and its VRF there`;
     case 'vxlans':
@@ -158,7 +158,8 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         note(ports, second, takes);
         break;
       case 'lags':
-        for (const port of config.lags.find((l) => lagKey(l) === second)?.members ?? []) note(ports, port, takes);
+        for (const l of config.lags)
+          if (second === '' ? l.segment : lagKey(l) === second) for (const port of l.members) note(ports, port, takes);
         break;
       case 'svis': {
         const svi = config.svis.find((s) => sviKey(s) === second);

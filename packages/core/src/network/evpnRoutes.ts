@@ -1,3 +1,5 @@
+import { lagKey } from '../config/interfaces.ts';
+import type { Esi } from '../config/pairing.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
@@ -7,11 +9,13 @@ import { onceFor } from '../onceFor.ts';
 import { groupBy } from '../numbers/order.ts';
 import { pathsIn } from './families.ts';
 import { pathsTo, type NetworkModel } from './networkModel.ts';
+import { halvesOf, segmentsIn, tellsSegment } from './segments.ts';
 import { tenantsOf } from './tenants.ts';
 
 /**
- * A route that a switch brings into EVPN: a server once it has spoken (type 2), who floods a network (type 3, RFC 7432 §11.1),
- * a prefix of a VRF (type 5, RFC 9136).
+ * A route that a switch brings into EVPN: an Ethernet segment that it is up on, and each VNI on it (type 1, RFC 7432 §8.2 and
+ * §8.4), a server once it has spoken (type 2), who floods a network (type 3, §11.1), who is at a segment (type 4, §8.1), a prefix
+ * of a VRF (type 5, RFC 9136).
  */
 export type EvpnRoute = {
   readonly from: string;
@@ -20,17 +24,21 @@ export type EvpnRoute = {
   readonly vtep: Ipv4 | undefined;
   /** What says it. */
   readonly configPlace: Place;
-} & (
-  | {
-      readonly type: 2;
-      readonly server: string;
-      readonly ip: Ipv4;
-      readonly vni: Vni;
-      readonly vrf: string | undefined;
-    }
-  | { readonly type: 3; readonly vni: Vni }
-  | { readonly type: 5; readonly prefix: Cidr; readonly vrf: string }
-);
+} &
+  /** No VNI: of the segment as a whole. */
+  (
+    | { readonly type: 1; readonly esi: Esi; readonly vni: Vni | null }
+    | {
+        readonly type: 2;
+        readonly server: string;
+        readonly ip: Ipv4;
+        readonly vni: Vni;
+        readonly vrf: string | undefined;
+      }
+    | { readonly type: 3; readonly vni: Vni }
+    | { readonly type: 4; readonly esi: Esi }
+    | { readonly type: 5; readonly prefix: Cidr; readonly vrf: string }
+  );
 
 /** What of the tables of a VRF goes into EVPN as prefixes: what the switch has of its own, or from neighbours there. */
 function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
@@ -53,7 +61,14 @@ function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
   return [...own];
 }
 
-const hostsBySwitch = onceFor((model: NetworkModel) => groupBy(model.hosts, (h) => h.switch));
+/** Servers by the switch that hears them: of a pair the half that they are listed at, where it is up. */
+const hostsBySwitch = onceFor((model: NetworkModel) =>
+  groupBy(
+    model.hosts.map((h) => halvesOf(model, h)[0]!),
+    (h) => h.switch,
+  ),
+);
+const endsBySwitch = onceFor((model: NetworkModel) => groupBy([...segmentsIn(model).values()].flat(), (e) => e.host));
 
 /** Every route that a switch brings into EVPN. */
 export function evpnRoutesFrom(model: NetworkModel, host: string): EvpnRoute[] {
@@ -73,6 +88,15 @@ export function evpnRoutesFrom(model: NetworkModel, host: string): EvpnRoute[] {
     if (!carried) continue;
     const vrf = view.sviByVlan.get(h.vlan)?.vrf;
     out.push({ type: 2, ...ofVni(vni!, carried.vxlan.localAddress), server: h.host, ip: h.ip, vrf });
+  }
+  for (const end of endsBySwitch(model).get(host) ?? []) {
+    if (!tellsSegment(end)) continue;
+    const { esi, lag, vtep, vnis } = end;
+    // The switch makes up what tells routes of a segment apart; those of a VNI have that of the VNI.
+    const whole = { from: host, rd: undefined, vtep, esi, configPlace: ['lags', lagKey(lag), 'segment'] as Place };
+    out.push({ type: 4, ...whole });
+    if (vnis.length > 0) out.push({ type: 1, vni: null, ...whole });
+    for (const vni of vnis) out.push({ type: 1, ...whole, rd: rdOf.get(vni), vni });
   }
   const rdOfVrf = new Map(bgp.vrfs.map((v) => [v.vrf, v.rd]));
   for (const { name, vtep } of view.vrfs.values()) {
@@ -123,5 +147,17 @@ export function holds(model: NetworkModel, host: string, { from, vtep }: EvpnRou
 }
 
 /** A route of EVPN in a word: what it is about. */
-export const evpnRouteWords = (r: EvpnRoute): string =>
-  r.type === 3 ? `VNI ${r.vni}` : r.type === 2 ? `${r.server} ${r.ip} in VNI ${r.vni}` : `${r.prefix} of ${r.vrf}`;
+export function evpnRouteWords(r: EvpnRoute): string {
+  switch (r.type) {
+    case 1:
+      return r.vni === null ? `segment ${r.esi}` : `segment ${r.esi} in VNI ${r.vni}`;
+    case 2:
+      return `${r.server} ${r.ip} in VNI ${r.vni}`;
+    case 3:
+      return `VNI ${r.vni}`;
+    case 4:
+      return `end of segment ${r.esi}`;
+    case 5:
+      return `${r.prefix} of ${r.vrf}`;
+  }
+}

@@ -7,7 +7,8 @@ import { filtersOf } from '../testing/filtersOf.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts, type Texts } from '../testing/skerryFolder.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { Traffic } from './checkedWay.ts';
-import { hostReach, type Reach } from './hostReach.ts';
+import type { Reach } from './hostReach.ts';
+import { hostReach } from './multihoming.ts';
 import { modelNetwork, type NetworkModel } from './networkModel.ts';
 import { sessionDoubt } from './modelDoubts.ts';
 

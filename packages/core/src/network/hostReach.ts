@@ -214,7 +214,14 @@ export interface BothWays {
   readonly there: Way;
   readonly back: Way | null;
 }
-export function bothWays(model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): BothWays {
+/** @param answers the ends between which the answer goes, where servers have several */
+export function bothWays(
+  model: NetworkModel,
+  a: HostPort,
+  b: HostPort,
+  traffic: Traffic = PING,
+  answers: readonly [HostPort, HostPort] = [b, a],
+): BothWays {
   const through = (way: Way, f: CheckedWay): Way => ({ ...way, trouble: f.trouble, unsure: way.unsure ?? f.unsure });
   const { protocol, size } = traffic;
   // An answer to a ping may be cut (Linux); what TCP and UDP send is not.
@@ -227,9 +234,10 @@ export function bothWays(model: NetworkModel, a: HostPort, b: HostPort, traffic:
   const first = checkedWay(model, a, b, way, asked, asks!);
   const there = through(way, first);
   if (there.trouble) return { there, back: null };
-  const answer = oneWay(model, b, a);
+  const [from, to] = answers;
+  const answer = oneWay(model, from, to);
   if (answer.trouble) return { there, back: answer };
-  const second = checkedWay(model, b, a, answer, packetOf(b, a, traffic, true), tells!, first.routers);
+  const second = checkedWay(model, from, to, answer, packetOf(b, a, traffic, true), tells!, first.routers);
   const back = through(answer, second);
   if (back.trouble) return { there, back };
   // One question and its answer are all there is to a ping, and to much of UDP; a call of TCP goes on, in a flow that is known.
@@ -243,9 +251,8 @@ export const mayAsk = (a: HostPort, b: HostPort): boolean =>
   familyOfText(a.ip) === familyOfText(b.ip) &&
   (a.host !== b.host || a.switch !== b.switch || a.port !== b.port || a.vlan !== b.vlan);
 
-/** Reach between two hosts, both ways: a packet there and an answer back. */
-export function hostReach(model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): Reach {
-  const { there, back } = bothWays(model, a, b, traffic);
+/** What becomes of a packet there and an answer back, in words. */
+export function reachBy(model: NetworkModel, a: HostPort, b: HostPort, { there, back }: BothWays): Reach {
   const stopped = back?.trouble ?? null;
   return {
     from: a.host,
@@ -257,3 +264,6 @@ export function hostReach(model: NetworkModel, a: HostPort, b: HostPort, traffic
       (stopped === null ? (there.bridged ? 'bridged' : 'routed') : `the answer stops: ${stopped.words}`),
   };
 }
+/** Reach between two servers by the switches they are listed at alone, as if they had no other. */
+export const legReach = (model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): Reach =>
+  reachBy(model, a, b, bothWays(model, a, b, traffic));

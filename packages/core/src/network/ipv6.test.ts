@@ -14,7 +14,7 @@ import { networkDifferences } from '../ask/differences.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
 import { ipv6Choices, ipv6Servers, withIpv6, type Ipv6Choices } from '../testing/ipv6Of.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
-import { hostReach } from './hostReach.ts';
+import { hostReach } from './multihoming.ts';
 import { modelNetwork, type NetworkModel } from './networkModel.ts';
 import { evpnRoutesFrom } from './evpnRoutes.ts';
 import { loopbackPaths } from './tenants.ts';

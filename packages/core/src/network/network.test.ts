@@ -6,7 +6,7 @@ import { POOLS } from '../demo/skerry.ts';
 import { configsOf, intentOf, intents, layEdits, wideIntents } from '../testing/fabricOf.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric } from '../proof/proveChange.ts';
-import { hostReach } from './hostReach.ts';
+import { hostReach } from './multihoming.ts';
 import { pathsTo, vtepsHeard } from './networkModel.ts';
 import { l3ImportsOf } from './targets.ts';
 import { settlePaths } from './pathVector.ts';

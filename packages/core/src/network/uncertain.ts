@@ -216,21 +216,32 @@ function doubtOfGroup(model: NetworkModel, group: TenantGroup): string | null {
   return null;
 }
 
+/** Lines because of which the switch that brings a route of EVPN in may not, or another one. */
+function doubtOfOrigin(model: NetworkModel, r: EvpnRoute): string | undefined {
+  const own = doubtsIn(model).get(r.from);
+  if (!own) return undefined;
+  const ports = 'esi' in r ? (model.views.get(r.from)!.lagByKey.get(r.configPlace[1] as string)?.members ?? []) : [];
+  const vni = 'vni' in r ? r.vni : null;
+  const vrf = r.type === 2 || r.type === 5 ? r.vrf : undefined;
+  const ip = r.type === 5 ? r.prefix : r.type === 2 ? r.ip : undefined;
+  const found =
+    (vni === null ? undefined : own.vnis.get(vni)) ??
+    (vrf === undefined ? undefined : own.vrfs.get(vrf)) ??
+    ports.map((p) => own.ports.get(p)).find((d) => d !== undefined) ??
+    own.bridging ??
+    own.routing ??
+    (ip !== undefined && familyOfText(ip) === 6 ? own.ipv6 : undefined);
+  return found?.words;
+}
+
 /** Why it is uncertain whether a switch holds a route of EVPN, or what it does with it; null = it is not. */
 export function evpnRouteDoubt(model: NetworkModel, host: string, route: EvpnRoute): string | null {
   const all = doubtsIn(model);
-  const own = all.get(route.from);
-  const vrf = route.type === 3 ? undefined : route.vrf;
-  const found =
-    (route.type === 5 ? undefined : own?.vnis.get(route.vni)) ??
-    (vrf === undefined ? undefined : own?.vrfs.get(vrf)) ??
-    own?.bridging ??
-    own?.routing ??
-    (route.type !== 3 && familyOfText(route.type === 5 ? route.prefix : route.ip) === 6 ? own?.ipv6 : undefined);
-  if (found) return found.words;
+  const found = doubtOfOrigin(model, route);
+  if (found !== undefined) return found;
   const prefix = route.type === 5 ? parseAnyPrefix(route.prefix) : null;
   const group = route.type === 5 && prefix ? tenantsOf(model, familyOf(prefix)).groupOf(route.from, route.vrf) : null;
-  const node = { host: route.from, vrf };
+  const node = { host: route.from, vrf: route.type === 5 ? route.vrf : undefined };
   const chosen = group?.talks && prefix && group.isChosenByChance(node, prefix) ? FIRST_HEARD : null;
   const told = (group?.talks ? tenantDoubt(model, group) : null) ?? chosen;
   return told ?? (route.from === host || isSure(model, all) ? null : arrivalDoubt(model, host, route.from));

@@ -1,5 +1,7 @@
+import { lagKey } from '../config/interfaces.ts';
 import type { Finding } from '../finding.ts';
-import { hostReach, mayAsk, type Reach } from '../network/hostReach.ts';
+import { mayAsk, type Reach } from '../network/hostReach.ts';
+import { hostReach } from '../network/multihoming.ts';
 import { SPOKEN_BY_NONE, type Session } from '../network/sessions.ts';
 import type { Family } from '../network/routes.ts';
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
@@ -7,6 +9,7 @@ import { importsDoubt, pathsDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';
 import type { Adjacency } from '../network/ospf.ts';
 import { ospf6Of } from '../network/ospf6.ts';
+import { forwardsFloods, segmentsIn } from '../network/segments.ts';
 import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';
 
@@ -60,6 +63,17 @@ export interface NetworkAnswers {
     readonly importsFrom: readonly string[];
     readonly unsure: string | null;
   }[];
+  /** Ends of Ethernet segments: who of them forwards what is flooded. Absent = there are none. */
+  readonly segments?: readonly {
+    readonly esi: string;
+    readonly host: string;
+    readonly lag: string;
+    readonly vtep: string | null;
+    readonly preference: number;
+    readonly state: 'up' | 'down';
+    readonly reason: string | null;
+    readonly forwardsFloods: boolean;
+  }[];
   readonly reach: readonly Reach[];
   readonly findings: readonly Finding[];
 }
@@ -89,6 +103,16 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
           reason: s.reason ?? s[`${which}Reason`],
         } as const);
   const six = ospf6Of(network);
+  const segments = [...segmentsIn(network).values()].flat().map((end) => ({
+    esi: end.esi,
+    host: end.host,
+    lag: lagKey(end.lag),
+    vtep: end.vtep ?? null,
+    preference: end.preference,
+    state: end.down === null ? ('up' as const) : ('down' as const),
+    reason: end.down?.words ?? null,
+    forwardsFloods: forwardsFloods(network, end),
+  }));
   const near = [
     ...(network.ospf?.adjacencies ?? []).map((a) => adjacencyOf(network, a)),
     ...(six?.adjacencies ?? []).map((a) => ({ ...adjacencyOf(network, a, true), family: 6 as const })),
@@ -151,6 +175,7 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
           unsure: importsDoubt(network, host, vrf),
         })),
       ),
+    ...(segments.length > 0 ? { segments } : {}),
     reach: network.hosts.flatMap((a) => network.hosts.filter((b) => mayAsk(a, b)).map((b) => hostReach(network, a, b))),
     findings,
   };

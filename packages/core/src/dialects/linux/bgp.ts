@@ -77,16 +77,16 @@ const EVPN_HARMLESS: Readonly<Record<string, string>> = {
   'dup-addr-detection': 'it counts where one address shows up in two places',
   'use-es-l3nhg': 'it says how next hops of pairs are kept',
   'ead-es-frag': 'it says how routes of Ethernet segments are told',
-  'disable-ead-evi-rx': 'it says what is asked of routes of Ethernet segments',
-  'disable-ead-evi-tx': 'it says how routes of Ethernet segments are told',
-  'ead-es-route-target': 'it says how routes of Ethernet segments are told',
   'advertise-svi-ip': 'it tells addresses of VLAN interfaces besides',
 };
+/** By which ends of segments are known, or not. */
+const OF_SEGMENTS = /^(disable-ead-evi-rx|disable-ead-evi-tx|ead-es-route-target)$/;
 const EVPN_UNMODELLED = /^(advertise-default-gw|flooding|default-originate|autort|mac-vrf|advertise|rd|route-target)$/;
 /** A word of the family itself that makes no part of a configuration here. */
 function evpnWord(w: readonly string[], line: string): Answer {
   const word = (w[0] === 'no' ? w[1] : w[0]) ?? '';
   if (Object.hasOwn(EVPN_HARMLESS, word)) return harmless(EVPN_HARMLESS[word]!);
+  if (OF_SEGMENTS.test(word)) return { ...unmodelled(`“${line}” is not modelled`), doubts: ['lags'] };
   return EVPN_UNMODELLED.test(word) ? unmodelled(`“${line}” is not modelled`) : false;
 }
 

@@ -73,6 +73,8 @@ const FRR_LINES: readonly string[] = [
   'evpn mh uplink',
   'evpn mh es-id 5',
   'evpn mh es-sys-mac 02:00:00:00:00:01',
+  'evpn mh es-id 00:11:22:33:44:55:66:77:88:99',
+  'evpn mh es-df-pref 40000',
   'match ip address prefix-list L',
   'profile R',
   'detect-multiplier 5',

@@ -22,6 +22,7 @@ import { pathWidth } from './pathWidth.ts';
 import { policyAllows } from './policyAllows.ts';
 import { rdUnique } from './rdUnique.ts';
 import { routerIdUnique } from './routerIdUnique.ts';
+import { segmentElectsOne } from './segmentElectsOne.ts';
 import { serverJoined } from './serverJoined.ts';
 import { transitSharesAs } from './transitSharesAs.ts';
 import { subnetOverlap } from './subnetOverlap.ts';
@@ -65,6 +66,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   vrfComplete,
   l3VniMeets,
   pairAgrees,
+  segmentElectsOne,
   loopGuarded,
   vlanJoined,
   bridgeCarries,

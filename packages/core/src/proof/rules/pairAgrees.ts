@@ -1,4 +1,5 @@
 import { lagKey, lagWords } from '../../config/interfaces.ts';
+import { esiOf, segmentWords } from '../../config/pairing.ts';
 import { groupBy } from '../../numbers/order.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
@@ -13,8 +14,9 @@ export const pairAgrees: DesignRule = {
       config.lags.filter((l) => l.segment).map((l) => ({ host, lag: l, config })),
     );
     const out = [];
-    for (const [esi, same] of groupBy(ends, (e) => `${e.lag.segment!.systemMac} ${e.lag.segment!.number}`)) {
+    for (const same of groupBy(ends, (e) => esiOf(e.lag.segment!)).values()) {
       const a = same[0]!;
+      const esi = segmentWords(a.lag.segment!);
       for (const [host, here] of groupBy(same, (e) => e.host))
         if (here.length > 1)
           out.push(

@@ -192,6 +192,10 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
       swap(t, 'sk-lf-07b', 'frr.conf', /es-id 1\n evpn mh es-sys-mac 02:ae/, 'es-id 1\n evpn mh es-sys-mac 02:af'),
     says: /no other switch has Ethernet segment/,
   },
+  'segment-elects-one': {
+    damage: (t) => swap(t, 'sk-lf-07b', 'frr.conf', /router bgp 65117/g, 'router bgp 65116'),
+    says: /sk-lf-07a and sk-lf-07b both forward what is flooded to segment 02:ae:fd:e8:00:07 1/,
+  },
   'loop-guarded': {
     damage: (t) => bridgeTheSquare(t, []),
     says: /sk-lf-02 p50 and sk-sp-02 p2 close a loop of bridges that take no part in a spanning tree/,
