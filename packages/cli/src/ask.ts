@@ -45,7 +45,7 @@ export function askCommand(args: readonly string[]): number {
 function isPlainYes(answer: Answer): boolean {
   switch (answer.ask) {
     case 'routes':
-      return answer.routes.length > 0 && answer.routes.every((r) => r.unsure === null);
+      return answer.routes.length > 0 && answer.missing === null && answer.routes.every((r) => r.unsure === null);
     case 'reach':
       return answer.ok && answer.unsure === null;
     case 'differs':
@@ -82,6 +82,7 @@ function tell(answer: Answer): void {
         tellUnsure(r.unsure);
         tellBecause(r.because);
       }
+      if (answer.missing !== null) say(`there may be others: ${answer.missing}`);
       break;
     case 'reach':
       for (const way of answer.ways) {

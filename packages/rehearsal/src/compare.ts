@@ -1,5 +1,5 @@
 import {
-  absenceDoubt,
+  missingDoubt,
   announcedPrefixes,
   answersOf,
   mappedIpv4,
@@ -261,7 +261,7 @@ async function look(
       for (const [prefix, numbers] of others) {
         const asked = routeTo(network, host, numbers);
         if (asked && asked.kind !== 'bgp') continue;
-        if (isUnsure(asked ?? { unsure: absenceDoubt(network) })) continue;
+        if (isUnsure(asked ?? { unsure: missingDoubt(network, { host, vrf: undefined }, 4, numbers) })) continue;
         count.routes++;
         const route = routes[prefix]?.find((x) => x.selected === true && x.protocol === 'bgp');
         const paths = (route?.nexthops ?? []).filter(
@@ -291,8 +291,8 @@ async function look(
       const { vrfs } = network.views.get(host)!;
       const outside = tenantsOf(network).groupOf(host, undefined) ? [undefined] : [];
       const tables = [
-        ...[...outside, ...vrfs.keys()].map((vrf) => ({ vrf, family: 4 })),
-        ...(speaksIpv6 ? [undefined, ...vrfs.keys()].map((vrf) => ({ vrf, family: 6 })) : []),
+        ...[...outside, ...vrfs.keys()].map((vrf) => ({ vrf, family: 4 as const })),
+        ...(speaksIpv6 ? [undefined, ...vrfs.keys()].map((vrf) => ({ vrf, family: 6 as const })) : []),
       ];
       for (const { vrf, family } of tables) {
         const of = `show ${family === 4 ? 'ip' : 'ipv6'} route${vrf === undefined ? '' : ` vrf ${vrf}`}`;
@@ -309,6 +309,7 @@ async function look(
           // A server that has said nothing is known to nobody.
           if (route?.ways.some((w) => w.said.some((x) => x.startsWith('once '))) && seen === null) continue;
           if (!route && seen === null) continue;
+          if (!route && isUnsure({ unsure: missingDoubt(network, { host, vrf }, family) })) continue;
           if (family === 6) count.ipv6Routes++;
           else count.vrfRoutes++;
           differ(host, `${prefix} in ${vrf ?? 'no VRF'}`, route ? routeWords(route) : 'none', seen ?? 'none');

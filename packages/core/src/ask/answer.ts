@@ -87,7 +87,8 @@ export interface EvpnRouteAnswer {
 export type Answer =
   /** `total` rows, of which the first are there. */
   | { readonly ask: 'differs'; readonly total: number; readonly rows: readonly DifferenceRow[] }
-  | { readonly ask: 'routes'; readonly routes: readonly RouteAnswer[] }
+  /** `missing`: why there may be others than those listed; null = there are none. */
+  | { readonly ask: 'routes'; readonly routes: readonly RouteAnswer[]; readonly missing: string | null }
   | { readonly ask: 'reach'; readonly ok: boolean; readonly unsure: string | null; readonly ways: readonly Journey[] }
   | { readonly ask: 'prefix'; readonly hearings: readonly Hearing[] }
   | { readonly ask: 'vni'; readonly hearings: readonly Hearing[] }

@@ -130,6 +130,40 @@ describe('questions to the model', () => {
     expect(hearings.find((h) => h.host === 'sk-lf-02')!.hears).toEqual(['lo']);
   });
 
+  test('a route that is not there is uncertain where a line that is not understood may bring one', () => {
+    const doubted = skerryTexts();
+    doubted['sk-lf-02']!['frr.conf'] = doubted['sk-lf-02']!['frr.conf'].replace(
+      /^(router bgp \d+\n)/m,
+      '$1 bgp nonsense 5\n',
+    );
+    const routes = (words: string, texts = doubted) =>
+      only(asked(`routes ${words}`, networkFromTexts(texts), texts), 'routes');
+    for (const words of [
+      'sk-lf-01',
+      'sk-lf-01 to 198.51.100.7',
+      'sk-lf-01 in soundings',
+      'sk-lf-01 in soundings to 198.51.100.7',
+    ])
+      expect([routes(words).missing, routes(words, skerryTexts()).missing], words).toEqual([
+        expect.stringContaining('“bgp nonsense 5”, is not understood'),
+        null,
+      ]);
+    // None leads there more closely than the one that is there.
+    expect(routes('sk-lf-01 to 10.255.0.6')).toMatchObject({
+      routes: [{ prefix: '10.255.0.6/32', unsure: null }],
+      missing: null,
+    });
+    const heard = (words: string, texts: ReturnType<typeof skerryTexts>) =>
+      only(asked(`hears ${words}`, networkFromTexts(texts), texts), 'prefix').hearings.find(
+        (h) => h.host === 'sk-lf-01',
+      )!;
+    expect(heard('198.51.100.0/24', doubted)).toMatchObject({
+      hears: [],
+      unsure: expect.stringContaining('nonsense') as unknown,
+    });
+    expect(heard('198.51.100.0/24', skerryTexts())).toMatchObject({ hears: [], unsure: null });
+  });
+
   describe('routes of EVPN, told apart by type', () => {
     const evpn = (words: string, texts = skerryTexts()) =>
       only(asked(`evpn ${words}`, networkFromTexts(texts), texts), 'evpn').routes;

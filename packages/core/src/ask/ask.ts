@@ -1,7 +1,9 @@
 import { around, placeKey, type Place } from '../config/switchConfig.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { lineIndex, type WrittenText } from '../proof/placeFindings.ts';
-import type { Answer, Because } from './answer.ts';
+import { missingDoubt } from '../network/uncertain.ts';
+import { familyOf, formatAny, hostPrefix } from '../numbers/prefix.ts';
+import type { Answer, Because, RouteAnswer } from './answer.ts';
 import { networkDifferences } from './differences.ts';
 import type { DifferenceRow } from './answer.ts';
 import { carriersOf, hearersOf } from './hearers.ts';
@@ -19,6 +21,21 @@ export const differing = (rows: readonly DifferenceRow[]): Answer => ({
   rows: rows.slice(0, MOST_ROWS),
 });
 
+/** Why there may be routes beside those that a question has for its answer; null = there are none. */
+function missingIn(
+  model: NetworkModel,
+  { host, vrf, to }: Extract<Question, { ask: 'routes' }>,
+  routes: readonly RouteAnswer[],
+): string | null {
+  const address = to === undefined ? null : hostPrefix(to);
+  // None leads there more closely than one to just that address.
+  if (address !== null && routes[0]?.prefix === formatAny(address)) return null;
+  const families = address === null ? ([4, 6] as const) : [familyOf(address)];
+  return (
+    families.map((f) => missingDoubt(model, { host, vrf }, f, address ?? undefined)).find((d) => d !== null) ?? null
+  );
+}
+
 /**
  * Answers a question from a model; a string says why it cannot be answered.
  * @param before what it was before, for questions about that
@@ -29,7 +46,8 @@ export function ask(model: NetworkModel, question: Question, before: NetworkMode
       return differing(networkDifferences(before, model));
     case 'routes': {
       const routes = routesOf(model, question.host, question.vrf, question.to);
-      return typeof routes === 'string' ? routes : { ask: 'routes', routes };
+      if (typeof routes === 'string') return routes;
+      return { ask: 'routes', routes, missing: missingIn(model, question, routes) };
     }
     case 'evpn': {
       const found = evpnOf(model, question.host, question.type, MOST_ROWS);

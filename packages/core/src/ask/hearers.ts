@@ -1,6 +1,5 @@
 import { vniEnd, vtepsHeard, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
-import { absenceDoubt } from '../network/modelDoubts.ts';
-import { tenantDoubt, vtepsDoubt } from '../network/uncertain.ts';
+import { missingDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { tenantsOf } from '../network/tenants.ts';
 import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 import type { Hearing, RouteAnswer } from './answer.ts';
@@ -16,7 +15,8 @@ export function hearersOf(model: NetworkModel, text: string): readonly Hearing[]
   if (!cidr) return `${text} is no prefix`;
   const prefix = networkOfAny(cidr);
   const known = formatAny(prefix);
-  const tenants = tenantsOf(model, familyOf(prefix));
+  const family = familyOf(prefix);
+  const tenants = tenantsOf(model, family);
   const tables = new Map<string, string[]>();
   let all = 0;
   for (const { host } of model.switches)
@@ -27,11 +27,6 @@ export function hearersOf(model: NetworkModel, text: string): readonly Hearing[]
     }
   if (all > MOST_TABLES)
     return `${all} VRFs of switches may have ${known}: ask one switch, “routes SWITCH in VRF to ADDRESS”`;
-  /** Why there may be a route outside of VRFs where none is known. */
-  const nothingOutside = (host: string): string | null => {
-    const table = familyOf(prefix) === 6 ? tenants.groupOf(host, undefined) : null;
-    return table ? tenantDoubt(model, table) : absenceDoubt(model);
-  };
   return model.switches.map(({ host }): Hearing => {
     const outside = routeTo(model, host, prefix);
     const inside = (tables.get(host) ?? []).map((vrf) => [vrf, tenantRoute(model, host, vrf, prefix)] as const);
@@ -40,8 +35,8 @@ export function hearersOf(model: NetworkModel, text: string): readonly Hearing[]
       ...inside.flatMap(([vrf, route]) => (route ? waysOf(route).map((way) => `in ${vrf}: ${way}`) : [])),
     ];
     const doubts = [
-      outside ? outside.unsure : nothingOutside(host),
-      ...inside.map(([, route]) => route?.unsure ?? null),
+      outside ? outside.unsure : missingDoubt(model, { host, vrf: undefined }, family, prefix),
+      ...inside.map(([vrf, route]) => (route ? route.unsure : missingDoubt(model, { host, vrf }, family, prefix))),
     ];
     return { host, hears, deafTo: [], unsure: doubts.find((d) => d !== null) ?? null };
   });

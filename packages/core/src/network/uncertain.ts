@@ -1,13 +1,23 @@
 import { familyName } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
-import { parseIpv4 } from '../numbers/ipv4.ts';
-import { holdsAny, parseAnyCidr, parseAnyPrefix, familyOf, familyOfText } from '../numbers/prefix.ts';
+import type { IpFamily } from '../numbers/address.ts';
+import { hostPart, parseIpv4 } from '../numbers/ipv4.ts';
+import {
+  familyOf,
+  familyOfText,
+  formatAny,
+  holdsAny,
+  parseAnyCidr,
+  parseAnyPrefix,
+  type AnyPrefix,
+} from '../numbers/prefix.ts';
 import type { SwitchDoubts } from './doubts.ts';
 import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
 import { staticsIn, writtenIn } from './localRoutes.ts';
 import { absenceDoubt, doubtsIn, sessionDoubt } from './modelDoubts.ts';
 import type { EvpnRoute } from './evpnRoutes.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
+import type { TenantNode } from './nextHop.ts';
 import { BY_CHANCE } from './pathVector.ts';
 import { targetsIn } from './targets.ts';
 import type { TenantGroup } from './tenantGroup.ts';
@@ -139,6 +149,25 @@ export function prefixDoubt(model: NetworkModel): string | null {
     if (found) return found.words;
   }
   return null;
+}
+
+/**
+ * Why a table may have a route where none is known; null = it has none.
+ * @param prefix that one; absent = any that is not listed
+ */
+export function missingDoubt(
+  model: NetworkModel,
+  { host, vrf }: TenantNode,
+  family: IpFamily,
+  prefix?: AnyPrefix,
+): string | null {
+  const table = tenantsOf(model, family).groupOf(host, vrf);
+  if (table) return tenantDoubt(model, table);
+  if (vrf !== undefined) return importsDoubt(model, host, vrf);
+  const address = prefix?.length === 32 ? hostPart(formatAny(prefix)) : undefined;
+  const owners = address === undefined ? [] : (model.holders.get(address) ?? []);
+  if (owners.length === 0) return absenceDoubt(model) ?? prefixDoubt(model);
+  return owners.flatMap((o) => (o === host ? [] : (pathsDoubt(model, host, o, address!) ?? [])))[0] ?? null;
 }
 
 /** Why it is uncertain whom a switch hears in a VNI; null = it is not. */

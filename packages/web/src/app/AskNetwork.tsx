@@ -145,9 +145,14 @@ function AnswerView({ answer, ...shown }: Shown & { readonly answer: Answer }) {
       );
     case 'routes':
       return answer.routes.length === 0 ? (
-        <Faded>There is no route.</Faded>
+        answer.missing === null ? (
+          <Faded>There is no route.</Faded>
+        ) : (
+          <Unsure why={`none is known, but ${answer.missing}`} />
+        )
       ) : (
         <>
+          <Unsure why={answer.missing === null ? null : `there may be others: ${answer.missing}`} />
           <table aria-label="Routes">
             <tbody>
               {answer.routes.slice(0, MOST_SHOWN).map((r) => (
