@@ -90,7 +90,10 @@ export const withOutside = (count: number, seed: number, mostSwitches = 6): Swit
 
 /** So many random fabrics in which some switches filter. */
 export const withFilters = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
-  generated(count, seed, mostSwitches).map((folder, i) => {
+  filtering(generated(count, seed, mostSwitches), seed);
+/** Fabrics of which some switches filter. */
+const filtering = (folders: readonly SwitchFolder[], seed: number): SwitchFolder[] =>
+  folders.map((folder, i) => {
     const { switches, hosts } = folder;
     const configs = switches.map(({ config }, at) => {
       // Each of three, or all of few.
@@ -118,8 +121,8 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6. */
-export const FABRIC_KINDS = ['plain', 'ospf', 'outside', 'filters', 'ipv6'] as const;
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both. */
+export const FABRIC_KINDS = ['plain', 'ospf', 'outside', 'filters', 'ipv6', 'ipv6-filters'] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   plain: generated,
@@ -127,6 +130,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   outside: withOutside,
   filters: withFilters,
   ipv6: withIpv6,
+  'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */
 export const ofKind = (kind: FabricKind, count: number, seed: number): SwitchFolder[] => KINDS[kind](count, seed);

@@ -91,13 +91,15 @@ export class Servers {
     const answered = new Set<number>();
     // Who is not answered calls once more, as with pings.
     for (let tries = 1; tries <= 2 && answered.size < asked.length; tries++) {
-      const lines = this.plugged.flatMap((from) => {
+      // A server with addresses of both families is there twice.
+      const lines = this.plugged.flatMap((from, at) => {
         const own = asked.flatMap((a, i) =>
           a.from === from && !answered.has(i) ? [`${a.protocol} ${a.port} ${a.to.of.ip} ${i}`] : [],
         );
         if (own.length === 0) return [];
-        writeFileSync(join(this.etc, `call${from.n}.py`), caller(own));
-        return [`ip netns exec s${from.n} python3 ${join(this.etc, `call${from.n}.py`)} &`];
+        const file = join(this.etc, `call${at}.py`);
+        writeFileSync(file, caller(own));
+        return [`ip netns exec s${from.n} python3 ${file} &`];
       });
       const { out } = await this.box.run([...lines, 'wait'].join('\n'));
       for (const call of out.split('\n').filter(Boolean)) answered.add(Number(call));

@@ -1,10 +1,10 @@
 import type { LagConfig } from '../config/interfaces.ts';
-import { parseIpv4 } from '../numbers/ipv4.ts';
-import { familyOfText } from '../numbers/prefix.ts';
+import { familyOfText, hostPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { lagDevice, sviDevice, vxlanDevice } from './devices.ts';
 import {
   CALLING_PORTS,
+  ICMP6,
   filtered,
   filtersAnywhere,
   tunnelPacket,
@@ -13,6 +13,7 @@ import {
   type Filtered,
   type Packet,
 } from './filters.ts';
+import { ADVERTISEMENT, SOLICITATION } from './filteredSession.ts';
 import type { FlowStep, Way } from './flows.ts';
 import type { HostPort, NetworkModel, ReadSwitch } from './networkModel.ts';
 import { fits, type PacketSize, type SizeCheck } from './packetSize.ts';
@@ -29,33 +30,49 @@ export interface Traffic {
   readonly size?: number;
 }
 export const PING: Traffic = { protocol: 'icmp' };
-const NUMBERS = { icmp: 1, tcp: 6, udp: 17 } as const;
-const ECHO_REQUEST = 8;
-const ECHO_REPLY = 0;
+const NUMBERS = { tcp: 6, udp: 17 } as const;
+/** Pings of each family: their protocol, what asks and what answers (RFC 792, RFC 4443). */
+const PINGS = {
+  ip: { protocol: 1, asks: 8, answers: 0 },
+  ip6: { protocol: ICMP6, asks: 128, answers: 129 },
+} as const;
 
 /** A packet from one server to another: what is asked, or the answer to it. */
 export function packetOf(a: HostPort, b: HostPort, traffic: Traffic, answers: boolean): Packet {
   const { protocol, port } = traffic;
-  if (familyOfText(a.ip) === 6) return { family: 'ip6', states: ['new'] };
-  const ends = { source: parseIpv4(a.ip)!, target: parseIpv4(b.ip)! };
-  const base = { family: 'ip' as const, protocol: NUMBERS[protocol], ...ends, states: ['new' as const] };
-  if (protocol === 'icmp') return { ...base, icmpType: answers ? ECHO_REPLY : ECHO_REQUEST };
+  const family = familyOfText(a.ip) === 6 ? 'ip6' : 'ip';
+  const ends = { source: hostPrefix(a.ip)!.address, target: hostPrefix(b.ip)!.address };
+  const ping = PINGS[family];
+  const number = protocol === 'icmp' ? ping.protocol : NUMBERS[protocol];
+  const base = { family, protocol: number, ...ends, states: ['new' as const] } as const;
+  if (protocol === 'icmp') return { ...base, icmpType: answers ? ping.answers : ping.asks };
   const served = port === undefined ? null : { from: port, to: port };
   return answers
     ? { ...base, ...(served ? { sourcePort: served } : {}), targetPort: CALLING_PORTS }
     : { ...base, sourcePort: CALLING_PORTS, ...(served ? { targetPort: served } : {}) };
 }
 
-/** One point at which filters are asked, and about what: the packet, the frames that look for its receiver, or the tunnel around it. */
+/** One point at which filters are asked, and about what: the packet itself, what looks for its receiver, or the tunnel around it. */
 interface FilterCheck {
   readonly at: Checkpoint;
-  readonly packet: Packet | 'traffic' | 'arp';
+  readonly packet: Packet | 'traffic';
+  /** Its end is known from what it asked before: without this packet it may be known all the same. */
+  readonly known?: true;
 }
 type Check = FilterCheck | SizeCheck;
 /** Points one after the other; of several such rows packets take any. */
 type Stage = readonly (readonly Check[])[];
 
 const ARP: Packet = { family: 'arp', states: ['untracked'] };
+/** Who has an address, and who says that he does (RFC 4861 §4.3, §4.4). */
+const finding = (icmpType: number): Packet => ({
+  family: 'ip6',
+  protocol: ICMP6,
+  icmpType,
+  states: ['untracked'],
+});
+const ASKS = finding(SOLICITATION);
+const TELLS = finding(ADVERTISEMENT);
 
 /** Does every switch let every tunnel pass, whichever way it goes? Then no way need be worked out to know. */
 const tunnelsPass = onceFor((model: NetworkModel): boolean => {
@@ -68,6 +85,12 @@ const tunnelsPass = onceFor((model: NetworkModel): boolean => {
   );
 });
 
+/** What the checks of a way are of. */
+interface ChecksOf {
+  readonly sized: boolean;
+  readonly six: boolean;
+  readonly answers: boolean;
+}
 /** The ways of packets through the filters and devices of one model. */
 class Checks {
   readonly stages: Stage[] = [];
@@ -76,10 +99,15 @@ class Checks {
   private readonly model: NetworkModel;
   /** Do sizes count? */
   private readonly sized: boolean;
+  /** Is it IPv6, and is it an answer? */
+  private readonly six: boolean;
+  private readonly answers: boolean;
 
-  constructor(model: NetworkModel, sized: boolean) {
+  constructor(model: NetworkModel, { sized, six, answers }: ChecksOf) {
     this.model = model;
     this.sized = sized;
+    this.six = six;
+    this.answers = answers;
   }
 
   private view(host: string): SwitchView {
@@ -98,30 +126,52 @@ class Checks {
   bridged(host: string, from: Devices, to: Devices): void {
     this.size(host, 'hears', from);
     this.size(host, 'bridges', to);
-    for (const packet of ['arp', 'traffic'] as const)
+    // Who asks is known from that; who answers is found by his answer.
+    for (const what of [...this.finding(this.answers ? TELLS : ASKS), { packet: 'traffic' } as const])
       this.add(
-        { packet, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
-        { packet, at: { host, layer: 'bridged', hook: 'forward', in: from, out: to } },
-        { packet, at: { host, layer: 'bridged', hook: 'postrouting', in: from, out: to } },
+        { ...what, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
+        { ...what, at: { host, layer: 'bridged', hook: 'forward', in: from, out: to } },
+        { ...what, at: { host, layer: 'bridged', hook: 'postrouting', in: from, out: to } },
       );
   }
-  /** A frame from a port, or from a tunnel, to the switch itself. */
-  up(host: string, from: Devices, withArp: boolean): void {
+  /**
+   * What looks for addresses: of IPv4 frames of their own, which filters of packets do not see; of IPv6 packets as others are.
+   * @param sure the one without which nobody is found; without the other he may be known from what he asked himself
+   */
+  private finding(sure: Packet): Pick<FilterCheck, 'packet' | 'known'>[] {
+    return this.six ? [{ packet: sure }, { packet: sure === ASKS ? TELLS : ASKS, known: true }] : [{ packet: ARP }];
+  }
+  /** A frame from a port, or from a tunnel, to the switch itself; `gateway` = the interface that servers ask for there. */
+  up(host: string, from: Devices, gateway?: Devices | null): void {
     this.size(host, 'hears', from);
-    for (const packet of withArp ? (['arp', 'traffic'] as const) : (['traffic'] as const))
+    const found = gateway === undefined ? [] : this.finding(ASKS);
+    for (const what of [...found, { packet: 'traffic' } as const])
       this.add(
-        { packet, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
-        { packet, at: { host, layer: 'bridged', hook: 'input', in: from } },
+        { ...what, at: { host, layer: 'bridged', hook: 'prerouting', in: from, out: null } },
+        { ...what, at: { host, layer: 'bridged', hook: 'input', in: from } },
+      );
+    if (!this.six || !gateway) return;
+    for (const what of found)
+      this.add(
+        ...seenAs(gateway).map((at): Check => ({ ...what, at: { host, layer: 'routed', hook: 'prerouting', ...at } })),
+        { ...what, at: { host, layer: 'routed', hook: 'input', in: gateway } },
       );
   }
   /** The other way. */
-  down(host: string, to: Devices, withArp: boolean): void {
+  down(host: string, to: Devices, gateway?: Devices | null): void {
     this.size(host, 'bridges', to);
-    for (const packet of withArp ? (['arp', 'traffic'] as const) : (['traffic'] as const))
+    const found = gateway === undefined ? [] : this.finding(TELLS);
+    for (const what of [...found, { packet: 'traffic' } as const])
       this.add(
-        { packet, at: { host, layer: 'bridged', hook: 'output', out: to } },
-        { packet, at: { host, layer: 'bridged', hook: 'postrouting', out: to } },
+        { ...what, at: { host, layer: 'bridged', hook: 'output', out: to } },
+        { ...what, at: { host, layer: 'bridged', hook: 'postrouting', out: to } },
       );
+    if (!this.six || !gateway) return;
+    // Of packets that a switch sends itself in a VRF two interfaces are seen, one after the other.
+    const out = gateway.vrf === undefined ? gateway : null;
+    for (const what of found)
+      for (const hook of ['output', 'postrouting'] as const)
+        this.add({ ...what, at: { host, layer: 'routed', hook, out } });
   }
   /** A packet that a switch routes. */
   routed(host: string, from: Devices | null, to: Devices | null): void {
@@ -203,19 +253,22 @@ function passing(host: string, packet: FilterCheck['packet'], from: Devices | nu
     at: { host, layer: 'routed', hook, ...rest },
   });
   return [
-    // Before a VRF takes it, it is one of the interface itself.
-    ...(from?.vrf === undefined ? [] : [point('prerouting', { in: { names: from.names }, out: null })]),
-    point('prerouting', { ...came, out: null }),
+    ...(from ? seenAs(from) : [{ out: null }]).map((at) => point('prerouting', at)),
     point('forward', { ...came, out: to }),
     point('postrouting', { ...came, out: to }),
   ];
 }
+/** As what an interface is seen that packets come in by: before a VRF takes them, they are of the interface itself. */
+const seenAs = (device: Devices): Pick<Checkpoint, 'in' | 'out'>[] => [
+  ...(device.vrf === undefined ? [] : [{ in: { names: device.names }, out: null }]),
+  { in: device, out: null },
+];
 const devicesOf = (ports: readonly (string | null)[]): Devices | null =>
   ports.length === 0 || ports.includes(null) ? null : { names: ports as readonly string[] };
 
 /** Every filter that packets meet from one server to another, and what they have to fit where their size counts. */
-function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way, sized: boolean): Checks {
-  const out = new Checks(model, sized);
+function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way, of: ChecksOf): Checks {
+  const out = new Checks(model, of);
   const [from, to] = [out.server(a), out.server(b)];
   const far = a.switch !== b.switch;
   if (way.bridged && !far) out.bridged(a.switch, from, to);
@@ -225,10 +278,10 @@ function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way, sized
     out.bridged(b.switch, out.vxlan(b.switch, way.vni), to);
   } else if (way.bridged) out.unknown = 'which bridges it goes through is spanning tree’s choice';
   else {
-    out.up(a.switch, from, true);
+    out.up(a.switch, from, out.svi(a.switch, a.vlan));
     if (way.steps) overTables(out, model, a, b, way.steps);
     else overVrf(out, a, b, way.vni);
-    out.down(b.switch, to, true);
+    out.down(b.switch, to, out.svi(b.switch, b.vlan));
   }
   return out;
 }
@@ -248,14 +301,14 @@ function overVrf(out: Checks, a: HostPort, b: HostPort, vni: number | null): voi
     return;
   }
   out.routed(a.switch, own, l3);
-  out.down(a.switch, out.vxlan(a.switch, vni), false);
+  out.down(a.switch, out.vxlan(a.switch, vni));
   out.across(vni, a.switch, b.switch);
   // In the VNI of one network it is bridged there; in that of a VRF it is routed once more.
   if (out.svi(b.switch, b.vlan)?.names[0] === there.names[0]) {
     out.bridged(b.switch, out.vxlan(b.switch, vni), out.server(b));
     return;
   }
-  out.up(b.switch, out.vxlan(b.switch, vni), false);
+  out.up(b.switch, out.vxlan(b.switch, vni));
   out.routed(b.switch, there, out.svi(b.switch, b.vlan));
 }
 
@@ -276,7 +329,7 @@ function overTables(out: Checks, model: NetworkModel, a: HostPort, b: HostPort, 
         out.unknown ??= 'over which bridges it goes then is not known';
         return;
       }
-      out.down(host, out.vxlan(host, vni), true);
+      out.down(host, out.vxlan(host, vni), null);
       out.across(vni, host, b.switch);
       return;
     }
@@ -284,9 +337,9 @@ function overTables(out: Checks, model: NetworkModel, a: HostPort, b: HostPort, 
     const session = ways[0]?.session;
     if (session === null && vni !== undefined) {
       out.routed(host, came, out.l3(host, vni));
-      out.down(host, out.vxlan(host, vni), false);
+      out.down(host, out.vxlan(host, vni));
       out.across(vni, host, next.host);
-      out.up(next.host, out.vxlan(next.host, vni), false);
+      out.up(next.host, out.vxlan(next.host, vni));
       came = out.l3(next.host, vni);
       return;
     }
@@ -322,16 +375,19 @@ export function checkedWay(
   const routers = new Set<string>();
   const filtering = filtersAnywhere(model);
   if (size === null && !filtering) return { trouble: null, unsure: null, routers };
-  if (filtering && packet.family === 'ip6')
-    return { trouble: null, unsure: 'what filters let pass of IPv6 is not computed', routers };
-  const { stages, unknown } = checksOn(model, a, b, way, size !== null);
+  const of = { sized: size !== null, six: packet.family === 'ip6', answers: known !== undefined };
+  const { stages, unknown } = checksOn(model, a, b, way, of);
   let unsure = unknown;
   const judge = (check: Check): Filtered => {
     if (!('at' in check)) return fits(model.views.get(check.host)!.config, check, size!);
     const { at, packet: what } = check;
     const sw: ReadSwitch = model.switches[model.index.get(at.host)!]!;
-    if (what === 'arp') return filtered(sw, ARP, at);
-    if (what !== 'traffic') return filtered(sw, what, at);
+    if (what !== 'traffic') {
+      const found = filtered(sw, what, at);
+      return check.known && found.trouble
+        ? { trouble: null, unsure: found.unsure ?? `${found.trouble.words}, but its end may be known already` }
+        : found;
+    }
     if (at.layer === 'routed') routers.add(at.host);
     const states: Packet['states'] =
       known === undefined ? packet.states : known.has(at.host) ? ['established'] : ['new', 'invalid'];

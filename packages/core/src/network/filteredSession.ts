@@ -1,7 +1,9 @@
-import { hostPart, parseIpv4, type Ipv4 } from '../numbers/ipv4.ts';
+import { hostPart, parseIpv4 } from '../numbers/ipv4.ts';
+import { familyOfText, hostPrefix } from '../numbers/prefix.ts';
 import { sviDevice } from './devices.ts';
 import {
   CALLING_PORTS,
+  ICMP6,
   filtered,
   filtersOf,
   type Checkpoint,
@@ -9,7 +11,7 @@ import {
   type Filtered,
   type Packet,
 } from './filters.ts';
-import { subnetOf, connectedIn } from './localRoutes.ts';
+import { subnetOf, subnetsIn } from './localRoutes.ts';
 import type { SwitchView } from './switchView.ts';
 
 /** One end of a session as filters see it. */
@@ -19,24 +21,27 @@ export interface SessionEnd {
   readonly vrf: string | undefined;
   /** The port it leads over; null = over routes. */
   readonly port: string | null;
-  /** Own address by which the other end knows it; null = one of the link alone, of IPv6. */
-  readonly address: Ipv4 | null;
+  /** Own address by which the other end knows it, of either family; null = one of the link alone, of IPv6. */
+  readonly address: string | null;
   readonly passive: boolean;
 }
 
 const BGP_PORT = { from: 179, to: 179 };
 const TCP = 6;
-const ICMP6 = 58;
 const OSPF = 89;
-/** What neighbours without addresses find one another by (RFC 4861 §4): advertisements of routers, and who has an address. */
-const FINDING = [134, 135, 136];
+/** What neighbours of IPv6 find one another by (RFC 4861 §4): who has an address, and who says that he does. */
+export const SOLICITATION = 135;
+export const ADVERTISEMENT = 136;
+const FINDING = [SOLICITATION, ADVERTISEMENT];
+/** Those without addresses hear of one another by advertisements of routers. */
+const FINDING_UNNUMBERED = [134, ...FINDING];
 
 /** The interface that packets of an end come in on; null = any. */
 function devicesOf({ view, vrf, port, address }: SessionEnd): Devices | null {
   const inVrf = vrf === undefined ? {} : { vrf };
   if (port === null) return null;
   // What comes in on a bridged port is for the interface of its VLAN.
-  const svi = address === null ? undefined : subnetOf(connectedIn(view.config, vrf), address)?.svi;
+  const svi = address === null ? undefined : subnetOf(subnetsIn(view.config, vrf, familyOfText(address)), address)?.svi;
   return { names: [svi ? sviDevice(svi) : port], ...inVrf };
 }
 
@@ -44,7 +49,7 @@ function devicesOf({ view, vrf, port, address }: SessionEnd): Devices | null {
 const isBridged = ({ view, vrf, address }: SessionEnd): boolean =>
   filtersOf(view.config).bridged &&
   address !== null &&
-  subnetOf(connectedIn(view.config, vrf), address)?.svi !== undefined;
+  subnetOf(subnetsIn(view.config, vrf, familyOfText(address)), address)?.svi !== undefined;
 
 /** A packet from one end to the other: out of the one, through whoever may lie between, into the other. */
 function oneWay(from: SessionEnd, to: SessionEnd, between: readonly FilteringSwitch[], packet: Packet): Filtered {
@@ -99,13 +104,14 @@ export function sessionFiltered(a: SessionEnd, b: SessionEnd, filtering: readonl
   if (filtering.length === 0) return { trouble: null, unsure: null };
   // Next door nobody lies between.
   const between = a.port === null ? filtering.filter(({ host }) => host !== a.host && host !== b.host) : [];
-  const family = a.address === null || b.address === null ? ('ip6' as const) : ('ip' as const);
+  const unnumbered = a.address === null || b.address === null;
+  const family = unnumbered || familyOfText(a.address) === 6 ? ('ip6' as const) : ('ip' as const);
   const ends = (from: SessionEnd, to: SessionEnd) =>
-    family === 'ip6' ? {} : { source: parseIpv4(from.address!)!, target: parseIpv4(to.address!)! };
+    unnumbered ? {} : { source: hostPrefix(from.address!)!.address, target: hostPrefix(to.address!)!.address };
   const found =
-    family === 'ip'
+    family === 'ip' || a.port === null
       ? []
-      : FINDING.flatMap((icmpType) =>
+      : (unnumbered ? FINDING_UNNUMBERED : FINDING).flatMap((icmpType) =>
           [[a, b] as const, [b, a] as const].map(([from, to]) =>
             oneWay(from, to, between, { family, protocol: ICMP6, icmpType, states: ['untracked'] }),
           ),
@@ -144,13 +150,14 @@ export function sessionFiltered(a: SessionEnd, b: SessionEnd, filtering: readonl
   return { trouble: best.trouble, unsure: best.unsure ?? lost.unsure ?? bridged };
 }
 
-/** What filters do with what two neighbours by OSPF say to one another; both directions. */
-export function helloFiltered(a: SessionEnd, b: SessionEnd): Filtered {
+/** What filters do with what two neighbours by OSPF of a family say to one another; both directions. */
+export function helloFiltered(a: SessionEnd, b: SessionEnd, family: Packet['family'] = 'ip'): Filtered {
   if (!filtersOf(a.view.config).routed && !filtersOf(b.view.config).routed) return { trouble: null, unsure: null };
   const said = (from: SessionEnd): Packet => ({
-    family: 'ip',
+    family,
     protocol: OSPF,
-    ...(from.address === null ? {} : { source: parseIpv4(hostPart(`${from.address}/32`))! }),
+    // Of IPv6 they speak from the address of the link.
+    ...(from.address === null || family === 'ip6' ? {} : { source: parseIpv4(hostPart(`${from.address}/32`))! }),
     states: ['new', 'established'],
   });
   return first([oneWay(a, b, [], said(a)), oneWay(b, a, [], said(b))]);

@@ -9,6 +9,7 @@ import {
 } from '../config/filters.ts';
 import { placeKey, type Place, type SwitchConfig } from '../config/switchConfig.ts';
 import { parseIpv4, type Ipv4 } from '../numbers/ipv4.ts';
+import { ipv6Span } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { doubtsOf, type SwitchDoubts } from './doubts.ts';
 import type { ReadSwitch } from './readSwitch.ts';
@@ -18,6 +19,7 @@ const TCP = 6;
 const UDP = 17;
 const SCTP = 132;
 const ICMP = 1;
+export const ICMP6 = 58;
 const HAS_PORTS = new Set([TCP, UDP, SCTP]);
 const VXLAN_PORT = 4789;
 /** Ports that programs call from: what Linux takes of those that are free (RFC 6335 §6). */
@@ -30,8 +32,9 @@ export type FlowState = 'new' | 'established' | 'invalid' | 'untracked';
 export interface Packet {
   readonly family: 'ip' | 'ip6' | 'arp';
   readonly protocol?: number;
-  readonly source?: number;
-  readonly target?: number;
+  /** Of IPv4 a number, of IPv6 one of 128 bits. */
+  readonly source?: number | bigint;
+  readonly target?: number | bigint;
   readonly sourcePort?: NumberRange;
   readonly targetPort?: NumberRange;
   readonly icmpType?: number;
@@ -83,6 +86,25 @@ function among(value: NumberRange, ranges: readonly NumberRange[]): Fits {
   }
   return at > value.to ? 'yes' : some ? 'maybe' : 'no';
 }
+/** Is an address of IPv6 among some? Those are as they are written. */
+const among6 = (value: bigint, words: readonly string[]): Fits =>
+  words.some((w) => {
+    const span = spanOf(w);
+    return span !== null && span.from <= value && value <= span.to;
+  })
+    ? 'yes'
+    : 'no';
+const spans = new Map<string, ReturnType<typeof ipv6Span>>();
+/** Rules are asked about very many packets, and texts hold few addresses. */
+function spanOf(word: string): ReturnType<typeof ipv6Span> {
+  let span = spans.get(word);
+  if (span === undefined) {
+    if (spans.size >= MOST_SPANS) spans.clear();
+    spans.set(word, (span = ipv6Span(word)));
+  }
+  return span;
+}
+const MOST_SPANS = 10_000;
 const single = (value: number): NumberRange => ({ from: value, to: value });
 
 const isCalled = (name: string, word: string): boolean =>
@@ -95,6 +117,8 @@ function namesFit(names: readonly string[], words: readonly string[]): Fits {
 /** What of a packet a field is, judged against values; null = the packet has no such field, and nothing fits. */
 function judged({ field, ranges = [], words = [] }: FilterMatch, packet: Packet, at: Checkpoint): Fits | null {
   const number = (value: number | undefined): Fits => (value === undefined ? 'maybe' : among(single(value), ranges));
+  const address = (value: number | bigint | undefined): Fits =>
+    typeof value === 'bigint' ? among6(value, words) : number(value);
   const range = (value: NumberRange | undefined): Fits => (value === undefined ? 'maybe' : among(value, ranges));
   switch (field) {
     case 'family':
@@ -102,12 +126,13 @@ function judged({ field, ranges = [], words = [] }: FilterMatch, packet: Packet,
     case 'protocol':
       return packet.family === 'arp' ? null : number(packet.protocol);
     case 'source':
-      return packet.family === 'ip' ? number(packet.source) : null;
+      return packet.family === 'ip' ? address(packet.source) : null;
     case 'target':
-      return packet.family === 'ip' ? number(packet.target) : null;
+      return packet.family === 'ip' ? address(packet.target) : null;
     case 'source6':
+      return packet.family === 'ip6' ? address(packet.source) : null;
     case 'target6':
-      return packet.family === 'ip6' ? 'maybe' : null;
+      return packet.family === 'ip6' ? address(packet.target) : null;
     // Without ports the bytes that stand there are compared.
     case 'sourcePort':
       return HAS_PORTS.has(packet.protocol ?? -1) ? range(packet.sourcePort) : 'maybe';
@@ -116,7 +141,7 @@ function judged({ field, ranges = [], words = [] }: FilterMatch, packet: Packet,
     case 'icmpType':
       return packet.family === 'ip' && packet.protocol === ICMP ? number(packet.icmpType) : null;
     case 'icmp6Type':
-      return packet.family === 'ip6' ? number(packet.icmpType) : null;
+      return packet.family === 'ip6' && packet.protocol === ICMP6 ? number(packet.icmpType) : null;
     case 'in':
       if (!at.in) return at.hook === 'output' ? namesFit([''], words) : 'maybe';
       // What comes in on a member of a VRF is seen as the VRF’s.

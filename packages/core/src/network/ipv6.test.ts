@@ -12,45 +12,19 @@ import { ospfChoices, withOspf } from '../testing/ospfOf.ts';
 import { evpnRouteDoubt, SOME_OF } from './uncertain.ts';
 import { networkDifferences } from '../ask/differences.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
-import { ipv6Choices, ipv6Servers, withIpv6, type Ipv6Choices } from '../testing/ipv6Of.ts';
-import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
+import {
+  dualSkerry as dual,
+  inFrr,
+  inInterfaces,
+  PLAIN,
+  skerryConfigs as skerry,
+  type Changes,
+} from '../testing/dualSkerry.ts';
+import { ipv6Choices, withIpv6 } from '../testing/ipv6Of.ts';
 import { hostReach } from './multihoming.ts';
 import { modelNetwork, type NetworkModel } from './networkModel.ts';
 import { evpnRoutesFrom } from './evpnRoutes.ts';
 import { loopbackPaths } from './tenants.ts';
-
-const PLAIN: Ipv6Choices = {
-  links: 'bare',
-  sessions: 'shared',
-  led: 'bgp',
-  told: 'mapped',
-  byDefault: false,
-  aggregated: false,
-  filtered: false,
-  written: false,
-  tenants: 'told',
-  tellsDefault: false,
-};
-const skerry = networkFromTexts(skerryTexts()).switches.map((s) => s.config);
-type Change = Record<string, (frr: string, interfaces: string) => readonly [frr: string, interfaces: string]>;
-/** Skerry with IPv6, as texts of which some are changed, read again. */
-function dual(choices: Partial<Ipv6Choices> = {}, change: Change = {}): NetworkModel {
-  const configs = withIpv6(skerry, skerryCables, { ...PLAIN, ...choices });
-  const switches = configs.map((c) => {
-    const { files } = linux.render(c);
-    const had = [files['frr.conf']!, files['interfaces']!] as const;
-    const [frr, interfaces] = change[c.hostname]?.(...had) ?? had;
-    if (change[c.hostname]) expect([frr, interfaces]).not.toEqual(had);
-    return { host: c.hostname, ...linux.parse({ interfaces, 'frr.conf': frr }) };
-  });
-  return modelNetwork(switches, skerryCables, [...skerryHosts, ...ipv6Servers(configs, skerryHosts)]);
-}
-const inFrr =
-  (from: string | RegExp, to: string) =>
-  (frr: string, interfaces: string): readonly [string, string] => [frr.replace(from, to), interfaces];
-const inInterfaces =
-  (from: string | RegExp, to: string) =>
-  (frr: string, interfaces: string): readonly [string, string] => [frr, interfaces.replace(from, to)];
 
 /** A route as `bgp sk-sp-01 sk-sp-02`: where it leads. */
 function led(m: NetworkModel, host: string, prefix: string, vrf?: string): string {
@@ -200,19 +174,19 @@ describe('IPv6 in the network', () => {
   });
   test('OSPF of IPv6: who does not fit is no neighbour, and says why; a line that is not understood doubts IPv6 alone', () => {
     const ospf = { led: 'ospf', tenants: 'none' } as const;
-    const near = (change: Change = {}) => {
+    const near = (change: Changes = {}) => {
       const m = dual(ospf, change);
       const at = answersOf(m, []).adjacencies!.find((a) => a.host === LEAF && a.farHost === 'sk-sp-01')!;
       return [at.state, at.reason, led(m, LEAF, six('sk-sp-01'))];
     };
     expect(near()).toEqual(['up', null, 'ospf sk-sp-01']);
     const others = expect.stringMatching(/^ospf sk-sp-02|^none$/) as string;
-    const spine = (from: RegExp, to: string): Change => ({ 'sk-sp-01': inFrr(from, to) });
+    const spine = (from: RegExp, to: string): Changes => ({ 'sk-sp-01': inFrr(from, to) });
     const all = (word: string, to: string) => spine(new RegExp(` ipv6 ospf6 ${word}\\b.*`, 'g'), ` ipv6 ospf6 ${to}`);
     expect(near(all('hello-interval', 'hello-interval 2'))[1]).toBe('hello interval 1 s here, 2 s on sk-sp-01');
     expect(near(all('area', 'area 0.0.0.7'))[1]).toBe('area 0.0.0.0 here, 0.0.0.7 on sk-sp-01');
     expect(near(spine(/ network point-to-point\n/g, ' passive\n'))[1]).toBe('it is passive on sk-sp-01');
-    const mtu: Change = { 'sk-sp-01': inInterfaces(/ mtu 9216/g, ' mtu 9000') };
+    const mtu: Changes = { 'sk-sp-01': inInterfaces(/ mtu 9216/g, ' mtu 9000') };
     expect(near(mtu)).toEqual(['down', 'MTU 9216 here, 9000 on sk-sp-01', others]);
     expect(near({ 'sk-sp-01': inInterfaces(/ mtu 9216/g, ' mtu 1279') })[0]).toBe('down');
     const [state, reason] = near(spine(/(router ospf6\n)/, '$1 area 0.0.0.0 stub\n'));
@@ -304,7 +278,7 @@ describe('IPv6 in the network', () => {
   });
   test('what two networks answer otherwise by IPv6 is said apart from IPv4, though servers have one name', () => {
     const before = dual();
-    const rows = (change: Change) => networkDifferences(before, dual({}, change));
+    const rows = (change: Changes) => networkDifferences(before, dual({}, change));
     const gone = rows({ 'sk-lf-03': inInterfaces(/ {4}address 2001:db8:1:.*\n/g, '') });
     const [a, b] = [server(before, 'sk-lf-01'), server(before, 'sk-lf-03')];
     const about = `${a.host} reaches ${b.host}`;

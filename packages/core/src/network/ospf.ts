@@ -131,9 +131,8 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
         down(`${far.host} has the same router id, ${routerId ?? 'none'}`);
         continue;
       }
-      if (which === 'ospf6' && [view, there].some((v) => v.config.filters))
-        doubts.set(host, `what filters let pass of IPv6 is not computed`);
-      const filters = helloFiltered(helloEnd(host, view, end.name), helloEnd(far.host, there, far.port));
+      const family = which === 'ospf6' ? 'ip6' : 'ip';
+      const filters = helloFiltered(helloEnd(host, view, end.name), helloEnd(far.host, there, far.port), family);
       if (filters.unsure !== null) doubts.set(host, filters.unsure);
       if (filters.trouble) {
         down(filters.trouble.words);

@@ -304,6 +304,6 @@ const sessionEnd = (
   view,
   vrf,
   port,
-  address: far.kind === 'address' && familyOfText(far.name) === 4 ? far.name : null,
+  address: far.kind === 'address' ? far.name : null,
   passive,
 });

@@ -57,6 +57,18 @@ export function holdsAny(outer: AnyPrefix, inner: AnyPrefix): boolean {
   return inner.address >> apart === outer.address >> apart;
 }
 
+/** Both ends of IPv6 addresses as one writes them: one, a prefix, or two with a dash between; null = they are none. */
+export function ipv6Span(text: string): { readonly from: bigint; readonly to: bigint } | null {
+  const [first, last, more] = text.split('-').map((t) => (t.includes('/') ? parseAnyCidr(t) : hostPrefix(t)));
+  if (!first || !isIpv6(first) || more !== undefined) return null;
+  if (last === undefined) {
+    const from = networkOfAny(first).address as bigint;
+    return { from, to: from + (1n << BigInt(128 - first.length)) - 1n };
+  }
+  if (last === null || !isIpv6(last) || !isHost(first) || !isHost(last) || first.address > last.address) return null;
+  return { from: first.address, to: last.address };
+}
+
 /** Default routes of both families. */
 export const EVERYTHING: Readonly<Record<IpFamily, AnyPrefix>> = {
   4: { address: 0, length: 0 },

@@ -4,6 +4,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { sviDevice, vxlanDevice } from '../network/devices.ts';
 import type { HostPort } from '../network/networkModel.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
+import { familyOfText, formatAny, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 
 type Rule = Omit<FilterRule, 'number'>;
 const numbered = (rules: readonly Rule[]): FilterRule[] => rules.map((r, i) => ({ number: i + 1, ...r }));
@@ -17,6 +18,16 @@ const UDP = num('protocol', 17);
 /** Ports that servers of a rehearsal listen on, and others. */
 const PORTS = [22, 53, 80, 5432];
 
+/** Addresses of IPv6 that servers have: one, or those of their subnet; the whole of it where there are none. */
+const addresses6Of = (hosts: readonly HostPort[]): fc.Arbitrary<Pick<FilterMatch, 'words'>> => {
+  const own = hosts.map((h) => h.ip);
+  return own.length === 0
+    ? fc.constant({ words: ['2001:db8::/32'] })
+    : fc.tuple(fc.constantFrom(...own), fc.boolean()).map(([ip, one]) => ({
+        words: [one ? ip : formatAny(networkOfAny(parseAnyCidr(`${ip}/64`)!))],
+      }));
+};
+
 /** Addresses of servers: one, those of a subnet of 24 bits, or a part of it. */
 const addressesOf = (hosts: readonly HostPort[]): fc.Arbitrary<Pick<FilterMatch, 'ranges'>> =>
   fc.tuple(fc.constantFrom(...hosts), fc.constantFrom(1, 8, 256)).map(([{ ip }, size]) => {
@@ -25,7 +36,9 @@ const addressesOf = (hosts: readonly HostPort[]): fc.Arbitrary<Pick<FilterMatch,
   });
 
 /** Conditions on what goes through: addresses, protocols and ports, interfaces, what is known of the flow. */
-function conditions(config: SwitchConfig, hosts: readonly HostPort[], bridged: boolean): fc.Arbitrary<FilterMatch[]> {
+function conditions(config: SwitchConfig, all: readonly HostPort[], bridged: boolean): fc.Arbitrary<FilterMatch[]> {
+  const hosts = all.filter((h) => familyOfText(h.ip) === 4);
+  const six = all.filter((h) => familyOfText(h.ip) === 6);
   const svis = config.svis.map(sviDevice);
   const devices = bridged
     ? [...config.ports.filter((p) => p.bridging).map((p) => p.name), ...config.vxlans.map(vxlanDevice)]
@@ -49,9 +62,18 @@ function conditions(config: SwitchConfig, hosts: readonly HostPort[], bridged: b
     fc.tuple(device, negated).map(([words, not]) => [{ field: 'in', ...not, words }]),
     fc.constant<FilterMatch[]>([{ field: 'target', set: 'an_some' }]),
   ];
+  if (six.length > 0)
+    one.push(
+      fc.tuple(addresses6Of(six), negated).map(([a, not]) => [{ field: 'source6', ...not, ...a }]),
+      fc.tuple(addresses6Of(six), negated).map(([a, not]) => [{ field: 'target6', ...not, ...a }]),
+      fc.constantFrom([num('icmp6Type', 128)], [num('icmp6Type', 129)], [num('icmp6Type', 135, 136)]),
+      fc.constant([num('protocol', 58)]),
+    );
   if (bridged)
     one.push(
-      fc.constantFrom<FilterMatch[]>([{ field: 'family', words: ['arp'] }], [{ field: 'family', words: ['ip'] }]),
+      fc.constantFrom<FilterMatch[]>(
+        ...['arp', 'ip', 'ip6'].map((w): FilterMatch[] => [{ field: 'family', words: [w] }]),
+      ),
     );
   else {
     one.push(
@@ -68,8 +90,13 @@ function conditions(config: SwitchConfig, hosts: readonly HostPort[], bridged: b
   return fc.array(fc.oneof(...one), { minLength: 1, maxLength: 2 }).map((all) => {
     const out: FilterMatch[] = [];
     // One protocol in a rule: nft refuses two that cannot both be.
-    const speaks = (m: FilterMatch): string => (/^(protocol|icmpType|.*Port)$/.test(m.field) ? 'protocol' : m.field);
-    for (const m of all) if (!m.some((x) => out.some((o) => speaks(o) === speaks(x)))) out.push(...m);
+    const speaks = (m: FilterMatch): string => (/^(protocol|icmp6?Type|.*Port)$/.test(m.field) ? 'protocol' : m.field);
+    // And one family: what is said of the one and of the other fits nothing, and nft refuses it.
+    const ofSix = (m: FilterMatch): boolean => /6/.test(m.field);
+    const ofFour = (m: FilterMatch): boolean => /^(source|target|icmpType|family)$/.test(m.field);
+    for (const m of all)
+      if (m.some(ofSix) ? out.some(ofFour) : m.some(ofFour) && out.some(ofSix)) continue;
+      else if (!m.some((x) => out.some((o) => speaks(o) === speaks(x)))) out.push(...m);
     return out;
   });
 }
@@ -94,7 +121,11 @@ const KNOWN: Rule = { matches: [{ field: 'state', words: ['established', 'relate
  * @param hosts all servers, at least one
  */
 export function filtersOf(config: SwitchConfig, hosts: readonly HostPort[]): fc.Arbitrary<FilterTable[]> {
-  const set = addressesOf(hosts).map((values): FilterSet => ({ name: SOME, of: 'addresses', ...values }));
+  const set = addressesOf(hosts.filter((h) => familyOfText(h.ip) === 4)).map((values): FilterSet => ({
+    name: SOME,
+    of: 'addresses',
+    ...values,
+  }));
   const forward = (bridged: boolean): fc.Arbitrary<FilterTable> => {
     const verdict = fc.constantFrom<FilterVerdict>(
       accept,

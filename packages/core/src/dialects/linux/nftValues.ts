@@ -1,3 +1,4 @@
+import { ipv6Span } from '../../numbers/prefix.ts';
 import type { FilterField, FilterSet, FilterValues, NumberRange } from '../../config/filters.ts';
 import { parseCidr, parseIpv4, prefixSize, networkOf } from '../../numbers/ipv4.ts';
 import type { NftToken } from './nftTokens.ts';
@@ -117,8 +118,8 @@ const READS: Readonly<Record<FilterField, (text: string) => Value>> = {
   inMember: (t) => t,
   out: (t) => t,
   state: (t) => (STATES.has(t) ? t : null),
-  source6: (t) => (t.includes(':') ? t : null),
-  target6: (t) => (t.includes(':') ? t : null),
+  source6: (t) => (ipv6Span(t) ? t : null),
+  target6: (t) => (ipv6Span(t) ? t : null),
 };
 /** Greatest value of a field that has an order. */
 const MOST: Partial<Record<FilterField, number>> = {
