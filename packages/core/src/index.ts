@@ -83,7 +83,7 @@ export * from './compile/servers.ts';
 export * from './network/cablePlan.ts';
 export * from './network/sessions.ts';
 export * from './network/networkModel.ts';
-export { PING, type Traffic } from './network/checkedWay.ts';
+export { PING, type Traffic } from './network/traffic.ts';
 export * from './network/hostReach.ts';
 export { missingDoubt } from './network/uncertain.ts';
 export { adjacencyDoubt, sessionDoubt } from './network/modelDoubts.ts';

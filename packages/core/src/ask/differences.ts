@@ -1,5 +1,5 @@
 import type { FilterRule, FilterTable } from '../config/filters.ts';
-import type { Traffic } from '../network/checkedWay.ts';
+import type { Traffic } from '../network/traffic.ts';
 import { filtersAnywhere } from '../network/filters.ts';
 import { mayAsk } from '../network/hostReach.ts';
 import { hostReach } from '../network/multihoming.ts';

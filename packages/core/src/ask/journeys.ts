@@ -1,7 +1,7 @@
 import { lagKey, lagWords, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import { tableWords, type FlowStep, type Way } from '../network/flows.ts';
-import { PING, type Traffic } from '../network/checkedWay.ts';
+import { PING, type Traffic } from '../network/traffic.ts';
 import { hostReach, waysBetween } from '../network/multihoming.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import type { Trouble } from '../network/trouble.ts';

@@ -1,4 +1,4 @@
-import type { Traffic } from '../network/checkedWay.ts';
+import type { Traffic } from '../network/traffic.ts';
 import { formatAny, hostPrefix, parseAnyCidr } from '../numbers/prefix.ts';
 
 /** A question to the network model. */

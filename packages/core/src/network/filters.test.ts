@@ -6,7 +6,7 @@ import { withBorders } from '../testing/bordersOf.ts';
 import { filtersOf } from '../testing/filtersOf.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts, type Texts } from '../testing/skerryFolder.ts';
 import { linux } from '../dialects/linux/linux.ts';
-import type { Traffic } from './checkedWay.ts';
+import type { Traffic } from './traffic.ts';
 import type { Reach } from './hostReach.ts';
 import { hostReach } from './multihoming.ts';
 import { modelNetwork, type NetworkModel } from './networkModel.ts';
@@ -141,6 +141,44 @@ describe('filters on the way', () => {
     };
     expect(doubted('input')).toMatch(/nftables.conf:4, “limit rate 9\/second drop”, is not understood/);
     expect(doubted('forward')).toBeNull();
+  });
+
+  test('what leaves to a neighbour goes by the port of the switch that sends it, whatever the far end calls its own', () => {
+    const made = withBorders(
+      Object.values(skerryTexts()).map((files) => linux.parse(files).config),
+      skerryCables,
+      skerryHosts,
+      {
+        ...{ routers: 1, by: 'bgp', tells: 'no more', second: 'equal', out: 'all', leaked: false, sameAs: false },
+        link: 'numbered',
+      },
+    )!;
+    const far = made.hosts.find((h) => h.switch.startsWith('of-'))!;
+    const cable = made.cables.find((c) => c.b.host === far.switch)!;
+    expect(cable.a.port).not.toBe(cable.b.port);
+    const sent = (port: string): Reach => {
+      const { filters: stops } = linux.parse({
+        interfaces: '',
+        'frr.conf': '',
+        'nftables.conf': forward(`oifname "${port}" drop`),
+      }).config;
+      const model = modelNetwork(
+        made.configs.map((c) => ({
+          host: c.hostname,
+          config: c.hostname === far.switch ? { ...c, filters: stops! } : c,
+          unread: [],
+        })),
+        made.cables,
+        made.hosts,
+      );
+      return hostReach(
+        model,
+        far,
+        model.hosts.find((h) => h.vlan === near.vlan && h.switch === cable.a.host)!,
+      );
+    };
+    expect(passes(sent(cable.b.port))).toEqual([false, null]);
+    expect(passes(sent(cable.a.port))).toEqual(OK);
   });
 
   test('a session over a VLAN whose bridge filters is uncertain, one over a port is not', () => {

@@ -4,7 +4,7 @@ import { linux } from '../dialects/linux/linux.ts';
 import { dualSkerry } from '../testing/dualSkerry.ts';
 import { filtersOf } from '../testing/filtersOf.ts';
 import type { Ipv6Choices } from '../testing/ipv6Of.ts';
-import { PING, type Traffic } from './checkedWay.ts';
+import { PING, type Traffic } from './traffic.ts';
 import type { Reach } from './hostReach.ts';
 import { sessionDoubt } from './modelDoubts.ts';
 import { hostReach } from './multihoming.ts';

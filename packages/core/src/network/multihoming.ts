@@ -1,4 +1,4 @@
-import { PING, type Traffic } from './checkedWay.ts';
+import { PING, type Traffic } from './traffic.ts';
 import { filtersAnywhere } from './filters.ts';
 import { bothWays, oneWay, reachBy, type BothWays, type Reach } from './hostReach.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
