@@ -56,7 +56,8 @@ export interface LiveAnswer {
     readonly down: readonly {
       readonly host: string;
       readonly farHost: string;
-      readonly port: string;
+      /** Null = between loopbacks. */
+      readonly port: string | null;
       readonly word: string;
     }[];
     readonly unread: number;

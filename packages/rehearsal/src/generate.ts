@@ -8,7 +8,7 @@ import {
   type SwitchConfig,
   type SwitchFolder,
 } from '@anthemion/core';
-import { configsOf, intents, otherIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
+import { configsOf, intents, otherIntents, singleIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
@@ -53,6 +53,15 @@ export function generated(count: number, seed: number, mostSwitches = 6): Switch
     .flat()
     .map(folderOf);
 }
+
+/** So many random fabrics of one AS, as they are designed: led by OSPF, with route reflectors. */
+const ofOneAs = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  fc
+    .sample(
+      singleIntents.filter((i) => i.ports.length > 2 && configsOf(i).layout.seats.length <= mostSwitches),
+      { numRuns: count, seed },
+    )
+    .map(folderOf);
 
 /** So many random fabrics that OSPF leads, over all its settings here. */
 export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
@@ -121,8 +130,8 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both. */
-export const FABRIC_KINDS = ['plain', 'ospf', 'outside', 'filters', 'ipv6', 'ipv6-filters'] as const;
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS. */
+export const FABRIC_KINDS = ['plain', 'ospf', 'outside', 'filters', 'ipv6', 'ipv6-filters', 'one-as'] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   plain: generated,
@@ -130,6 +139,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   outside: withOutside,
   filters: withFilters,
   ipv6: withIpv6,
+  'one-as': ofOneAs,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

@@ -11,7 +11,7 @@ import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { FabricInputs, SeatInputs, SeatRouting } from './seatInputs.ts';
+import type { FabricInputs, InternalNeighbour, SeatInputs, SeatRouting } from './seatInputs.ts';
 
 export type RemoteAs = Asn | 'external' | 'internal';
 
@@ -172,8 +172,10 @@ export interface BgpPart {
   readonly bgp?: BgpConfig;
 }
 
-/** The group all fabric neighbours are in. */
+/** The group all fabric neighbours are in but those that are reflected to. */
 const PEER_GROUP = 'FABRIC';
+/** The group of those below, to which what others say is passed on. */
+const CLIENT_GROUP = 'CLIENTS';
 const MULTIPATH_WIDTH = 64;
 const CONNECT_SECONDS = 5;
 
@@ -201,6 +203,40 @@ function derivePeers({ fabric, links }: SeatInputs): BgpPeer[] {
           : { name: l.port, kind: 'interface', remoteAs: 'external', group: PEER_GROUP },
       ),
   ]);
+}
+
+const groupOf = ({ stands }: InternalNeighbour): string => (stands === 'below' ? CLIENT_GROUP : PEER_GROUP);
+/** Groups and neighbours of one AS: sessions between loopbacks, so that any way between them carries them. */
+function internalPeers({ keepalive, hold }: FabricInputs['settings'], all: readonly InternalNeighbour[]): BgpPeer[] {
+  const groups = [...new Set(all.map(groupOf))].map((name): BgpPeer => ({
+    name,
+    kind: 'group',
+    remoteAs: 'internal',
+    keepalive,
+    hold,
+    connect: CONNECT_SECONDS,
+    updateSource: 'lo',
+  }));
+  return sortPeers([...groups, ...all.map((n): BgpPeer => ({ name: n.loopback, kind: 'address', group: groupOf(n) }))]);
+}
+/** BGP of a switch where OSPF leads: EVPN alone, which those above pass on (RFC 4456). */
+function deriveInternal(inputs: SeatInputs, internal: readonly InternalNeighbour[]): BgpConfig {
+  const { seat, fabric } = inputs;
+  const { asn, routerId } = inputs.routing!;
+  const active = [...new Set(internal.map(groupOf))].sort();
+  const reflects = active.includes(CLIENT_GROUP) ? { policies: [{ peer: CLIENT_GROUP, reflectorClient: true }] } : {};
+  const { vnis, vrfs } = deriveOverlay(inputs.routing!, inputs);
+  return {
+    asn,
+    routerId,
+    defaultIpv4: false,
+    policyRequired: false,
+    multipathRelax: true,
+    peers: internalPeers(fabric.settings, internal),
+    ipv4: { active: [], ownAsAllowed: {} },
+    evpn: { active, ownAsAllowed: {}, ...reflects, advertiseAllVni: hasServers(seat), vnis },
+    vrfs,
+  };
 }
 
 /** Route targets made so far for a fabric. */
@@ -255,7 +291,7 @@ function deriveOverlay(
 function peerCause(name: string, field: string, context: OriginContext): Cause {
   if (field === 'keepalive' || field === 'hold' || field === 'connect') return settingCause('keepalive', 'BGP timers');
   if (field === 'bfd' || field === 'bfdProfile') return settingCause('bfd', 'BFD');
-  return name === PEER_GROUP
+  return name === PEER_GROUP || name === CLIENT_GROUP
     ? { subject: 'fabric', label: 'fabric pattern' }
     : { ...patternCause(context), label: 'cable to a neighbour' };
 }
@@ -265,8 +301,10 @@ export const bgp: ConfigSection<BgpPart> = {
   derive: (inputs) => {
     const { seat, routing, fabric } = inputs;
     if (!routing) return {};
-    const { asn, routerId } = routing;
-    const sharesAs = fabric.settings.asnScheme === 'per-rack' && seat.side !== undefined;
+    const { asn, routerId, internal } = routing;
+    if (internal) return { bgp: deriveInternal(inputs, internal) };
+    const { asnScheme } = fabric.settings;
+    const sharesAs = (asnScheme === 'per-rack' && seat.side !== undefined) || (asnScheme === 'two' && hasServers(seat));
     const ownAsAllowed: Record<string, number> = sharesAs ? { [PEER_GROUP]: 1 } : {};
     const family: BgpFamily = { active: [PEER_GROUP], ownAsAllowed };
     const { vnis, vrfs } = deriveOverlay(routing, inputs);
@@ -358,7 +396,7 @@ export const bgp: ConfigSection<BgpPart> = {
           ...patternCause(context),
           label: 'AS number of the seat',
           key: asnKey(intent, seat),
-          role: asnRole(seat),
+          role: asnRole(intent, seat),
         };
       case 'routerId':
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
@@ -373,7 +411,7 @@ export const bgp: ConfigSection<BgpPart> = {
       case 'evpn':
       case 'ipv4':
         if (name === 'vnis') return vniCause(field, context);
-        if (name === 'ownAsAllowed') return settingCause('asnScheme', 'AS numbers per rack');
+        if (name === 'ownAsAllowed') return settingCause('asnScheme', 'AS numbers that leaves share');
         return { subject: 'fabric', label: 'fabric pattern' };
       default:
         return { subject: 'fabric', label: 'fabric pattern' };

@@ -1,5 +1,5 @@
 import { outsideKey, type ServerPort } from '../intent/intent.ts';
-import { endAt, farEnd } from '../layout/links.ts';
+import { carries, endAt, farEnd } from '../layout/links.ts';
 import { isOn, sideOf } from '../layout/seats.ts';
 import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
@@ -73,23 +73,16 @@ export const sviKey = (s: Pick<SviConfig, 'vlan' | 'called'>): string => s.calle
 export const lagWords = (l: LagConfig): string => l.called ?? `LAG ${l.number}`;
 export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${s.vlan}`;
 
-/** A port to another switch: routed, with an address where links are numbered. */
-const routedPort = (l: SeatLink, mtu: number, tracked: boolean): PortConfig =>
+/**
+ * A port to another switch: routed, with an address of its own where links are numbered.
+ * @param borrowed the loopback’s, where OSPF needs one and the link has none
+ */
+function routedPort(l: SeatLink, mtu: number, tracked: boolean, borrowed?: Cidr): PortConfig {
+  const address = l.numbered?.own ?? (carries(l) ? borrowed : undefined);
+  const port = { name: l.port, description: `${l.farHost} ${l.farPort}`, mtu, addresses: address ? [address] : [] };
   // A link to the other half is no way up.
-  tracked && l.kind === 'fabric'
-    ? {
-        name: l.port,
-        description: `${l.farHost} ${l.farPort}`,
-        mtu,
-        addresses: l.numbered ? [l.numbered.own] : [],
-        tracked,
-      }
-    : {
-        name: l.port,
-        description: `${l.farHost} ${l.farPort}`,
-        mtu,
-        addresses: l.numbered ? [l.numbered.own] : [],
-      };
+  return tracked && l.kind === 'fabric' ? { ...port, tracked } : port;
+}
 
 /** Where nothing is routed: ports with every VLAN on them, parallel ones in a LAG. */
 function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; readonly lags: LagConfig[] } {
@@ -117,7 +110,10 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
   const { fabric, links, servers, carriage, outward, routing } = inputs;
   const tracked = tracksUplinks(inputs);
   const { ports, lags } = routing
-    ? { ports: links.map((l) => routedPort(l, fabric.settings.linkMtu, tracked)), lags: [] as LagConfig[] }
+    ? {
+        ports: links.map((l) => routedPort(l, fabric.settings.linkMtu, tracked, routing.internal && routing.loopback)),
+        lags: [] as LagConfig[],
+      }
     : deriveTrunks(inputs);
   for (const { port, far } of outward)
     ports.push({ name: port, description: far, mtu: fabric.settings.linkMtu, addresses: [] });

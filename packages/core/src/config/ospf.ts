@@ -1,6 +1,9 @@
 import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { Redistribution } from './bgp.ts';
-import type { ConfigSection } from './section.ts';
+import { carries } from '../layout/links.ts';
+import { naturally } from '../numbers/order.ts';
+import { FABRIC_BFD } from './bfd.ts';
+import { patternCause, settingCause, type ConfigSection } from './section.ts';
 
 /** How an interface proves itself to its neighbours (RFC 2328 §D). */
 export type OspfProof = 'none' | 'digest';
@@ -20,6 +23,9 @@ export interface OspfPort {
   readonly dead?: number;
   readonly priority?: number;
   readonly mtuIgnored?: boolean;
+  /** Is a neighbour missed as soon as BFD misses it (RFC 5882)? */
+  readonly bfd?: boolean;
+  readonly bfdProfile?: string;
   /** Absent = as its area says. */
   readonly proof?: OspfProof;
   /** Masks of keys by their number, the one that is sent with last. */
@@ -62,10 +68,28 @@ export interface OspfPart {
   readonly ospf6Ports?: readonly OspfPort[];
 }
 
+/** All links of a fabric are in one area (RFC 2328 §3.1). */
+const BACKBONE: Ipv4 = '0.0.0.0';
+
 export const ospf: ConfigSection<OspfPart> = {
   blank: {},
-  // Nothing of the intent asks for it yet; it is read from texts.
-  derive: () => ({}),
+  derive: ({ fabric, routing, links }) => {
+    if (!routing?.internal) return {};
+    const { keepalive, hold, bfd } = fabric.settings;
+    // Two routers alone are on each link: none need be chosen to speak for it.
+    const ofLinks = links.filter(carries).map(({ port }): OspfPort => ({
+      name: port,
+      area: BACKBONE,
+      pointToPoint: true,
+      hello: keepalive,
+      dead: hold,
+      ...(bfd ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
+    }));
+    return {
+      ospf: { routerId: routing.routerId, networks: [] },
+      ospfPorts: [{ name: 'lo', area: BACKBONE }, ...ofLinks].sort((a, b) => naturally(a.name, b.name)),
+    };
+  },
   members: {
     ospfPorts: { key: (p: OspfPort) => p.name, word: 'OSPF port' },
     ospf6Ports: { key: (p: OspfPort) => p.name, word: 'OSPFv3 port' },
@@ -85,5 +109,10 @@ export const ospf: ConfigSection<OspfPart> = {
     provenAreas: 'areas with authentication',
     routerId: 'router id',
   },
-  causeOf: () => ({ subject: 'fabric', label: 'fabric pattern' }),
+  causeOf: ([part, name = '', field = ''], context) => {
+    if (field === 'bfd' || field === 'bfdProfile') return settingCause('bfd', 'BFD');
+    if (field === 'hello' || field === 'dead') return settingCause('keepalive', 'timers of neighbours');
+    if (part === 'ospfPorts' && name !== 'lo') return { ...patternCause(context), label: 'cable to a neighbour' };
+    return settingCause('asnScheme', 'one AS number, led by OSPF');
+  },
 };

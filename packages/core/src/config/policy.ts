@@ -122,7 +122,8 @@ const partOf = onceFor(({ loopbackPrefixes }: FabricInputs): PolicyPart => {
 
 export const policy: ConfigSection<PolicyPart> = {
   blank: { prefixLists: [], routeMaps: [] },
-  derive: ({ fabric, routing }) => (routing ? partOf(fabric) : policy.blank),
+  // What OSPF tells is said at interfaces.
+  derive: ({ fabric, routing }) => (routing && !routing.internal ? partOf(fabric) : policy.blank),
   members: {
     prefixLists: { key: (l: PrefixList) => l.name, word: 'prefix list' },
     ipv6PrefixLists: { key: (l: PrefixList) => l.name, word: 'IPv6 prefix list' },

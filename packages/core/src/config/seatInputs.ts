@@ -1,12 +1,12 @@
 import { networkMtu, type FabricIntent, type SeatId, type ServerPort, type Vrf } from '../intent/intent.ts';
 import { carries, endAt, farEnd, type Layout, type LinkKind } from '../layout/links.ts';
-import { hasServers, isOn, type Seat } from '../layout/seats.ts';
+import { floorOf, hasServers, isOn, type Seat } from '../layout/seats.ts';
 import { formatIpv4, hostPart, parseCidr, prefixOf, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { sameContent } from '../numbers/content.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
-import { isRouted } from '../patterns/patterns.ts';
+import { isRouted, ledByOspf } from '../patterns/patterns.ts';
 import {
   asnKey,
   linkKey,
@@ -113,6 +113,13 @@ export interface OutwardPort {
   readonly far: string;
 }
 
+/** Another switch of the one AS that a seat speaks to by iBGP, and which of the two passes on what it hears (RFC 4456). */
+export interface InternalNeighbour {
+  readonly loopback: Ipv4;
+  /** Above it: that reflects to it. Below: it does so itself. Beside: neither. */
+  readonly stands: 'above' | 'below' | 'beside';
+}
+
 /** Who a seat is in the underlay. */
 export interface SeatRouting {
   readonly asn: Asn;
@@ -120,6 +127,8 @@ export interface SeatRouting {
   readonly routerId: Ipv4;
   /** Where there are servers. */
   readonly vtep: Cidr | undefined;
+  /** Where OSPF leads: by loopback. */
+  readonly internal?: readonly InternalNeighbour[];
 }
 
 /** All that a seat's configuration follows from; what is the same for all seats of a fabric is one object. */
@@ -263,6 +272,23 @@ function routingOf(seat: Seat, asn: string | undefined, values: Values): SeatRou
 }
 
 /**
+ * Whom a seat speaks to by iBGP: those it is cabled to on other floors, or, where there is one floor alone, everybody else on
+ * it, as nobody passes on what he hears; null = some of it is not drawn yet.
+ */
+function internalOf({ seat, links }: SeatPlan, { seats }: Layout, values: Values): readonly InternalNeighbour[] | null {
+  const isFlat = seats.every(hasServers);
+  const others = isFlat ? seats.filter((s) => s !== seat) : links.flatMap((l) => (l.kind === 'fabric' ? l.far : []));
+  const out: InternalNeighbour[] = [];
+  for (const far of new Set(others)) {
+    const loopback = values.get(loopbackKey(far.id));
+    if (loopback === undefined) return null;
+    const above = floorOf(far) - floorOf(seat);
+    out.push({ loopback: hostPart(loopback), stands: above > 0 ? 'above' : above < 0 ? 'below' : 'beside' });
+  }
+  return out.sort((a, b) => naturally(a.loopback, b.loopback));
+}
+
+/**
  * The inputs of every seat whose values are all drawn. With a memo, a seat for which nothing changed gets the very object
  * of last time.
  */
@@ -341,11 +367,13 @@ function makeAll(
         farAses.push(asnOf.get(l.far));
       }
     if (!drawn) continue;
+    const internal = routing && ledByOspf(settings) ? internalOf(plan, layout, values) : undefined;
+    if (internal === null) continue;
     const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
     const servers = serversOf(seat, portsOfRack);
     const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
     if (servers.length > 0) words.push(JSON.stringify(servers));
-    words.push(...prefixes, ...farAses);
+    words.push(...prefixes, ...farAses, JSON.stringify(internal));
     const known = memo?.seats.get(seat.id);
     if (known && sameItems(known.words, words)) {
       out.push(known.made);
@@ -354,7 +382,7 @@ function makeAll(
     const made: SeatInputs = {
       fabric,
       seat,
-      ...(routing ? { routing } : {}),
+      ...(routing ? { routing: internal ? { ...routing, internal } : routing } : {}),
       links: links.map((l, i): SeatLink => {
         const prefix = prefixes[i];
         return {

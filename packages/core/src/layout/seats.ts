@@ -78,8 +78,10 @@ export function countTiers(seats: readonly Seat[]): {
   return { leaves: of('leaf'), spines: of('spine'), superSpines: of('super-spine') };
 }
 
-/** Who an AS number is drawn for: `spines`, `rack-7`, or the seat itself. */
+/** Who an AS number is drawn for: `fabric`, `leaves`, `spines`, `rack-7`, or the seat itself. */
 export function asOwner(seat: Seat, scheme: FabricIntent['settings']['asnScheme']): string {
+  if (scheme === 'single') return 'fabric';
+  if (scheme === 'two' && hasServers(seat)) return 'leaves';
   if (seat.asGroup !== undefined) return seat.asGroup;
   return scheme === 'per-rack' && seat.rack !== undefined ? `rack-${seat.rack}` : seat.id;
 }

@@ -240,7 +240,13 @@ function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonl
   const all = [...views.values()];
   // Next hops that are not next door are resolved by other routes.
   const overRoutes = sessions.some((s) => s.up && s.ipv4 && (s.port === null || carriesAcross(s)) && !isTenants(s));
-  return { ipv4: !ospf && !overRoutes && all.every((v) => v.plain.ipv4), evpn: all.every((v) => v.plain.evpn) };
+  // Within an AS the path does not grow, and what one hears there he tells nobody else there.
+  const within = (f: SettledFamily): boolean =>
+    sessions.some((s) => s.up && s[f] && s.localAs === s.remoteAsHad && !isTenants(s));
+  return {
+    ipv4: !ospf && !overRoutes && !within('ipv4') && all.every((v) => v.plain.ipv4),
+    evpn: !within('evpn') && all.every((v) => v.plain.evpn),
+  };
 }
 const plainRouters = ({ switches }: Routed) =>
   switches.map((s) => ({

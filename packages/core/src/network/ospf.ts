@@ -96,7 +96,7 @@ function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Why[
     (field !== null && said[field] !== undefined
       ? field
       : (['area', 'cost'] as const).find((f) => said[f] !== undefined));
-  if (first !== undefined) return [ports, name, first];
+  if (first !== undefined) return which === 'ospf' ? ['ospfPorts', name, first] : ['ospf6Ports', name, first];
   return network === null ? [which] : ['ospf', 'networks', network];
 }
 

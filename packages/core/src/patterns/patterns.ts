@@ -31,7 +31,16 @@ export interface RackPattern {
   readonly duties?: readonly Duty[];
 }
 
-export type AsnScheme = 'per-leaf' | 'per-rack';
+/**
+ * Who has an AS number of its own: each leaf; each rack; the leaves together and the spines together; or nobody: one for all,
+ * which OSPF leads, and iBGP with route reflectors for EVPN.
+ */
+export const ASN_SCHEMES = ['per-leaf', 'per-rack', 'two', 'single'] as const;
+export type AsnScheme = (typeof ASN_SCHEMES)[number];
+/** Do some leaves share a number beside the halves of a pair, or they? Then eBGP comes up between none of these. */
+export const leavesShareAs = (scheme: AsnScheme): boolean => scheme === 'per-rack' || scheme === 'two';
+/** Is the way through the fabric found by OSPF, and EVPN told by iBGP between loopbacks? Else eBGP does both on every link. */
+export const ledByOspf = ({ asnScheme }: Pick<FabricSettings, 'asnScheme'>): boolean => asnScheme === 'single';
 export type UnderlayKind = 'unnumbered' | 'numbered';
 export type VniRule = 'drawn' | 'base' | 'equal';
 
@@ -70,8 +79,10 @@ export const DEFAULT_SETTINGS: FabricSettings = {
 
 /** Why each default is what it is; shown beside the field. */
 export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
-  asnScheme: 'one number per leaf needs nothing else; a pair that shares one needs its own AS allowed in',
-  underlay: 'unnumbered links need no addresses (RFC 8950); numbered ones use a /31 each (RFC 3021)',
+  asnScheme:
+    'one number per leaf needs nothing else; leaves that share one need their own AS allowed in; one for all is led by OSPF, with spines as route reflectors',
+  underlay:
+    'unnumbered links need no addresses (RFC 8950; under OSPF they borrow the loopback’s); numbered ones use a /31 each (RFC 3021)',
   linkMtu: 'at least the largest tenant MTU + 50 bytes of VXLAN',
   tenantMtu: '9000 for storage-like networks, 1500 towards the outside',
   bfd: 'notices a dead link in under a second',

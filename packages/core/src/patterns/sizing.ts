@@ -15,6 +15,9 @@ import {
   type PartsCatalogue,
   type RackPattern,
   type TierSwitches,
+  type AsnScheme,
+  ledByOspf,
+  leavesShareAs,
 } from './patterns.ts';
 import { checkRackPattern } from './rackPattern.ts';
 
@@ -115,7 +118,7 @@ function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSe
             'Add a rack, or choose a rack pattern of a pair.',
           ),
         );
-      if (settings.asnScheme === 'per-rack' && leavesOfPod > 0)
+      if (leavesShareAs(settings.asnScheme) && leavesOfPod > 0)
         findings.push(
           misfit(
             '/settings/asnScheme',
@@ -254,7 +257,7 @@ function pairMisfits(pattern: FabricPattern, rack: RackPattern, { asnScheme }: F
     return [
       misfit('', 'A switched fabric has no pairs: an Ethernet segment needs an overlay.', 'Use racks of one leaf.'),
     ];
-  return rack.peerPorts && asnScheme === 'per-rack'
+  return rack.peerPorts && leavesShareAs(asnScheme)
     ? [
         misfit(
           '',
@@ -263,6 +266,23 @@ function pairMisfits(pattern: FabricPattern, rack: RackPattern, { asnScheme }: F
         ),
       ]
     : [];
+}
+
+/** AS numbers that are drawn for leaves, or for all. */
+function leafAsnsOf(
+  scheme: AsnScheme,
+  { leaves, racks, upper }: { readonly leaves: number; readonly racks: number; readonly upper: number },
+): number {
+  switch (scheme) {
+    case 'per-leaf':
+      return leaves;
+    case 'per-rack':
+      return racks;
+    case 'two':
+      return Math.min(leaves, 1);
+    case 'single':
+      return Math.min(leaves + upper, 1);
+  }
 }
 
 /** Links between the halves of a pair. */
@@ -354,8 +374,8 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
           ),
     rackSizings,
     draws: {
-      spineAsns: !routed || upper === 0 ? 0 : hasPods(pattern) ? needs.pods + 1 : 1,
-      leafAsns: !routed ? 0 : settings.asnScheme === 'per-leaf' ? leaves : racks,
+      spineAsns: !routed || upper === 0 || ledByOspf(settings) ? 0 : hasPods(pattern) ? needs.pods + 1 : 1,
+      leafAsns: routed ? leafAsnsOf(settings.asnScheme, { leaves, racks, upper }) : 0,
       loopbacks: routed ? leaves + upper : 0,
       vteps: routed ? leaves : 0,
       linkPrefixes:

@@ -3,7 +3,7 @@ import { carries, type Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
 import { sameContent } from '../numbers/content.ts';
 import { onceFor } from '../onceFor.ts';
-import { isRouted, type UpperTiers } from '../patterns/patterns.ts';
+import { isRouted, ledByOspf, type UpperTiers } from '../patterns/patterns.ts';
 import { ABOVE_RACKS, isSubject, type Subject } from '../subject.ts';
 import type { PoolKind } from './pool.ts';
 
@@ -24,8 +24,9 @@ export interface Demand {
 }
 
 export const asnKey = (intent: FabricIntent, seat: Seat): ValueKey => `${asOwner(seat, intent.settings.asnScheme)}/asn`;
-/** Which pool the AS number of a seat comes from. */
-export const asnRole = (seat: Seat): PoolRole => (hasServers(seat) ? 'leafAsn' : 'spineAsn');
+/** Which pool the AS number of a seat comes from; one for all is the leaves’. */
+export const asnRole = (intent: Pick<FabricIntent, 'settings'>, seat: Seat): PoolRole =>
+  hasServers(seat) || ledByOspf(intent.settings) ? 'leafAsn' : 'spineAsn';
 export const loopbackKey = (seat: string): ValueKey => `${seat}/loopback`;
 export const vtepKey = (seat: string): ValueKey => `${seat}/vtep`;
 export const linkKey = (link: string): ValueKey => `${link}/link`;
@@ -38,6 +39,7 @@ export function ownerOf(key: ValueKey): Subject {
   const owner = key.slice(0, key.lastIndexOf('/'));
   if (isSubject(owner)) return owner;
   if (owner.endsWith('spines')) return ABOVE_RACKS;
+  if (owner === 'leaves') return 'fabric';
   const rack = /^rack-(\d+)$/.exec(owner)?.[1];
   return rack === undefined ? `seat:${owner.split(':')[0]!}` : `rack:${rack}`;
 }
@@ -88,7 +90,7 @@ function ask(intent: FabricIntent, layout: Layout): Demand[] {
   };
   const routed = isRouted(intent);
   for (const seat of routed ? layout.seats : []) {
-    want(asnKey(intent, seat), asnRole(seat), 0);
+    want(asnKey(intent, seat), asnRole(intent, seat), 0);
     want(loopbackKey(seat.id), 'loopback', 32);
     if (hasServers(seat)) want(vtepKey(seat.id), 'vtep', 32);
   }

@@ -32,7 +32,7 @@ export const patterns: fc.Arbitrary<FabricPattern> = fc
     singles: fc.integer({ min: 0, max: 3 }),
     pairs: fc.integer({ min: 0, max: 2 }),
     settings: fc.record({
-      asnScheme: fc.constantFrom('per-leaf' as const, 'per-rack' as const),
+      asnScheme: fc.constantFrom('per-leaf' as const, 'per-rack' as const, 'two' as const),
       underlay: fc.constantFrom('numbered' as const, 'unnumbered' as const),
       bfd: fc.boolean(),
       vniRule: fc.constantFrom('drawn' as const, 'base' as const),
@@ -148,6 +148,11 @@ const widePatterns: fc.Arbitrary<FabricPattern> = fc
     };
   });
 
+/** Fabrics of every shape that is routed, of one AS, led by OSPF. */
+const singlePatterns: fc.Arbitrary<FabricPattern> = fc
+  .oneof(patterns, otherShapes)
+  .map((p) => ({ ...p, settings: { ...p.settings, asnScheme: 'single' } }));
+
 /** Intents with tenants: VRFs, networks on some of the racks, servers on their ports. */
 const intentsOf = (of: fc.Arbitrary<FabricPattern>, bridged = false): fc.Arbitrary<FabricIntent> =>
   fc
@@ -213,6 +218,7 @@ const intentsOf = (of: fc.Arbitrary<FabricPattern>, bridged = false): fc.Arbitra
 
 export const intents = intentsOf(patterns);
 export const otherIntents = intentsOf(otherShapes);
+export const singleIntents = intentsOf(singlePatterns);
 /** Everything a shape can have, with networks that are bridged only and cables to the outside. */
 export const wideIntents: fc.Arbitrary<FabricIntent> = intentsOf(widePatterns, true).map((intent) =>
   intent.racks

@@ -6,8 +6,10 @@ import type { WatchedSwitch } from './seen.ts';
 export interface SessionState {
   readonly host: string;
   readonly peer: string;
-  /** Port it runs over, at both ends. */
-  readonly port: string;
+  /** Port it runs over at this end; null = between loopbacks, by whatever way leads there. */
+  readonly port: string | null;
+  /** What it is meant to carry. */
+  readonly carries: { readonly ipv4: boolean; readonly evpn: boolean };
   readonly farHost: string;
   readonly farPeer: string;
   readonly stand: 'up' | 'down' | 'unread' | 'out';
@@ -20,14 +22,15 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
   const out: SessionState[] = [];
   const done = new Set<string>();
   for (const s of meant.sessions) {
-    if (!s.up || s.farHost === null || s.farPeer === null || s.port === null || isTenants(s)) continue;
+    if (!s.up || s.farHost === null || s.farPeer === null || isTenants(s)) continue;
     if (done.has(`${s.farHost} ${s.farPeer}`)) continue;
     done.add(`${s.host} ${s.peer}`);
     const ends = [
       [switches.get(s.host), s.peer],
       [switches.get(s.farHost), s.farPeer],
     ] as const;
-    const base = { host: s.host, peer: s.peer, port: s.port, farHost: s.farHost, farPeer: s.farPeer };
+    const { host, peer, port, farHost, farPeer } = s;
+    const base = { host, peer, port, farHost, farPeer, carries: { ipv4: s.ipv4, evpn: s.evpn } };
     if (ends.some(([w]) => !w || w.out)) {
       out.push({ ...base, stand: 'out', word: null });
       continue;

@@ -2,7 +2,9 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { skerryIntent } from '../demo/skerry.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
-import { intents } from '../testing/fabricOf.ts';
+import { shapeOf } from '../patterns/patterns.ts';
+import { layOut } from '../layout/layout.ts';
+import { intents, singleIntents } from '../testing/fabricOf.ts';
 import { endOf, planOf, readFabric } from '../testing/readFabric.ts';
 import { isOnlyUnread } from './cause.ts';
 import { watchFabric } from './watchFabric.ts';
@@ -22,6 +24,33 @@ describe('what is wrong, cause before symptoms', () => {
         expect(report.sessions.every((s) => s.stand === 'up')).toBe(true);
         expect(report.sessions).toHaveLength(report.links.length);
       }),
+      { numRuns: 25 },
+    );
+  });
+
+  test('where OSPF leads, sessions are between loopbacks: one for two switches, which a lost cable does not close', () => {
+    fc.assert(
+      fc.property(
+        singleIntents.filter((i) => shapeOf(i) !== 'collapsed'),
+        fc.nat(),
+        (intent, n) => {
+          const { links } = planOf(intent);
+          const report = watchFabric(readFabric(intent));
+          expect(report.causes).toEqual([]);
+          const { links: laid } = layOut(intent);
+          const pairs = new Set(laid.filter((l) => l.kind === 'fabric').map((l) => `${l.a.seat} ${l.b.seat}`));
+          expect(report.sessions).toHaveLength(pairs.size);
+          expect(report.sessions.every((s) => s.stand === 'up' && s.port === null)).toBe(true);
+          fc.pre(links.length > 0);
+          const pulled = links[n % links.length]!;
+          const { causes, sessions } = watchFabric(
+            readFabric(intent, { cables: cablesOf(links.filter((l) => l !== pulled)) }),
+          );
+          expect(causes.map((c) => c.kind)).toEqual(['cable']);
+          // Whatever is down because of it hangs on it.
+          expect(causes[0]!.sessions).toHaveLength(sessions.filter((s) => s.stand === 'down').length);
+        },
+      ),
       { numRuns: 25 },
     );
   });

@@ -29,7 +29,8 @@ const ROUTES_UP_TO_SWITCHES = 300;
 const ROUTES_UP_TO_CAUSES = 12;
 
 const linkWords = (l: PlannedLink): string => `${l.a.host} ${l.a.port} – ${l.b.host} ${l.b.port}`;
-const sessionWords = (s: SessionState): string => `${s.host} – ${s.farHost} over ${s.port}`;
+const overWords = ({ port }: SessionState): string => (port === null ? 'between their loopbacks' : `over ${port}`);
+const sessionWords = (s: SessionState): string => `${s.host} – ${s.farHost} ${overWords(s)}`;
 
 /**
  * What is wrong in a fabric now: causes first, each with the links, sessions, routes and servers that hang on it. A switch
@@ -187,14 +188,21 @@ function hangSessions(
   const modelled = new Map(runs.sessions.filter((s) => !isTenants(s)).map((s) => [`${s.host} ${s.peer}`, s]));
   const edits = new Map(causes.filter((c) => c.kind === 'edited').map((c) => [c.hosts[0]!, c]));
   const unread = new Map(causes.filter((c) => c.kind === 'unread').flatMap((c) => c.hosts.map((h) => [h, c] as const)));
+  /** What takes the last links of a switch; undefined = some are left. */
+  const cutOff = (host: string): Draft | undefined => {
+    const own = states.filter((l) => l.a.host === host || l.b.host === host);
+    return own.every((l) => linkCause.has(l.id)) ? linkCause.get(own[0]?.id ?? '') : undefined;
+  };
   for (const s of sessions) {
     if (s.stand !== 'down') continue;
     const link = linkAt.get(`${s.host} ${s.port}`);
     const ends = [modelled.get(`${s.host} ${s.peer}`), modelled.get(`${s.farHost} ${s.farPeer}`)];
-    const bad = ends.find((e) => e && !(e.up && e.ipv4 && e.evpn));
+    const { ipv4, evpn } = s.carries;
+    const bad = ends.find((e) => e && !(e.up && (e.ipv4 || !ipv4) && (e.evpn || !evpn)));
     const why = bad ? (bad.reason ?? bad.ipv4Reason ?? bad.evpnReason) : null;
     const cause =
       (link === undefined ? undefined : linkCause.get(link)) ??
+      (s.port === null ? (cutOff(s.host) ?? cutOff(s.farHost)) : undefined) ??
       (bad || ends.includes(undefined) ? (edits.get(s.host) ?? edits.get(s.farHost)) : undefined) ??
       unread.get(s.host) ??
       unread.get(s.farHost);
@@ -209,7 +217,7 @@ function hangSessions(
         hosts: [s.host, s.farHost],
         title: `Session between ${s.host} and ${s.farHost} is down`,
         details: [
-          `it is ${s.word ?? 'down'} over ${s.port}, with signal at both ends`,
+          `it is ${s.word ?? 'down'} ${overWords(s)}${s.port === null ? '' : ', with signal at both ends'}`,
           why === null ? 'both texts would bring it up: it may still be settling, or the daemon does not run' : why,
         ],
         sessions: [s],

@@ -53,7 +53,9 @@ export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly 
     familyLines(family) +
     pathsLine(family) +
     '\n exit-address-family';
-  lines += unicast('ipv4', b.ipv4);
+  // FRR keeps no family of which nothing is said.
+  const said = sourceLines(b.ipv4) + familyLines(b.ipv4) + pathsLine(b.ipv4) !== '';
+  if (said) lines += unicast('ipv4', b.ipv4);
   if (b.ipv6) lines += unicast('ipv6', b.ipv6);
   return { lines: `${lines}\n !`, words };
 }

@@ -22,6 +22,8 @@ export function ospfPortBlock(p: OspfPort): string {
   const lines = [
     ...(p.keys ?? []).map((k) => `message-digest-key ${k.id} md5 ${k.key}`),
     ...(p.proof === undefined ? [] : [`authentication ${p.proof === 'none' ? 'null' : 'message-digest'}`]),
+    ...(p.bfd ? ['bfd'] : []),
+    ...(p.bfdProfile === undefined ? [] : [`bfd profile ${p.bfdProfile}`]),
     ...portLines(p),
   ].map((l) => `\n ip ospf ${l}`);
   const speaks = p.passive === false ? '\n no ip ospf passive' : '';
@@ -155,6 +157,22 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
       else if (!isMask(key)) return { ...doubted, why: 'the key stands here in plain words' };
       else p.keys = [...others, { id, key }];
       return note('keys');
+    }
+    case 'bfd': {
+      if (said[3] === 'profile') {
+        if (taken) delete p.bfdProfile;
+        else if (said[4] === undefined) return 'a profile has a name';
+        // FRR takes it without a word and keeps nothing of it.
+        else if (!p.bfd) return harmless('BFD is not on here, and its profile is not kept');
+        else p.bfdProfile = said[4];
+        return note('bfdProfile');
+      }
+      // Times that stand here are of old, and are read as if they did not.
+      if (taken) {
+        delete p.bfd;
+        delete p.bfdProfile;
+      } else p.bfd = true;
+      return note('bfd');
     }
     default:
       return readPortWord(said, taken, p, { note, doubted }) ?? doubted;

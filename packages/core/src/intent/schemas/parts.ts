@@ -1,7 +1,7 @@
 import { DIALECT_NAMES } from '../../hardware/dialects.ts';
 import { array, boolean, string, type AnySchema } from 'yup';
 import { DEFAULT_NAMES, type NameSchemes } from '../../patterns/names.ts';
-import { DUTIES, FABRIC_SHAPES } from '../../patterns/patterns.ts';
+import { ASN_SCHEMES, DUTIES, FABRIC_SHAPES } from '../../patterns/patterns.ts';
 import { closed, lineText, partName, portRange, shortName, whole } from './words.ts';
 
 /** Schemas of what fabrics are made of: models, patterns, settings, pools. */
@@ -55,7 +55,7 @@ const nameScheme = (what: string) =>
     .matches(/^[a-z0-9{}:-]{1,60}$/, `${what} holds small letters, digits, hyphens and {words}`);
 
 const settingFields = {
-  asnScheme: string().oneOf(['per-leaf', 'per-rack'], 'AS numbers go per-leaf or per-rack'),
+  asnScheme: string().oneOf(ASN_SCHEMES, 'AS numbers go per-leaf, per-rack, two or single'),
   underlay: string().oneOf(['unnumbered', 'numbered'], 'the underlay is unnumbered or numbered'),
   linkMtu: whole('The link MTU', 1280, 65535),
   tenantMtu: whole('The tenant MTU', 576, 65535),

@@ -1,25 +1,41 @@
+import type { Finding } from '../../finding.ts';
+import { endKey } from '../../network/cablePlan.ts';
+import type { NetworkModel } from '../../network/networkModel.ts';
 import { peerPlace } from '../../network/sessions.ts';
 import { found, type DesignRule } from '../rule.ts';
 
+const CURE = 'Turn it on at both ends.';
+
+function ofSessions({ sessions, views }: NetworkModel): Finding[] {
+  return sessions.flatMap((s) => {
+    if (!s.up || s.farHost === null || s.farPeer === null) return [];
+    const here = views.get(s.host)!.router(s.vrf)!.peerByName.get(s.peer)!;
+    if (!here.bfd || views.get(s.farHost)!.router(s.farVrf)!.peerByName.get(s.farPeer)!.bfd) return [];
+    const spot = { host: s.farHost, configPlace: peerPlace(s.farVrf, s.farPeer) };
+    return [found(bfdBothEnds, spot, `${s.host} ${s.port ?? s.peer} runs BFD, ${s.farHost} does not.`, CURE)];
+  });
+}
+
+function ofOspf({ ospf, switches }: NetworkModel): Finding[] {
+  if (!ospf) return [];
+  const on = new Set(
+    switches.flatMap(({ host, config }) =>
+      (config.ospfPorts ?? []).flatMap((p) => (p.bfd ? endKey(host, p.name) : [])),
+    ),
+  );
+  return ospf.adjacencies.flatMap((a) => {
+    if (!a.up || a.farHost === null || a.farPort === null || !on.has(endKey(a.host, a.port))) return [];
+    if (on.has(endKey(a.farHost, a.farPort))) return [];
+    const words = `${a.host} ${a.port} runs BFD for OSPF, ${a.farHost} does not.`;
+    return [found(bfdBothEnds, { host: a.farHost, configPlace: ['ospfPorts', a.farPort] }, words, CURE)];
+  });
+}
+
 export const bfdBothEnds: DesignRule = {
   id: 'bfd-both-ends',
-  title: 'BFD runs at both ends of a session or at neither',
+  title: 'BFD runs at both ends of a session, or of a link of OSPF, or at neither',
   severity: 'warning',
   source: 'RFC 5880 §6.8.1: one end alone never comes up',
-  reads: [],
-  judge: ({ sessions, views }) =>
-    sessions
-      .filter((s) => {
-        if (!s.up || s.farHost === null || s.farPeer === null) return false;
-        const here = views.get(s.host)!.router(s.vrf)!.peerByName.get(s.peer)!;
-        return here.bfd && !views.get(s.farHost)!.router(s.farVrf)!.peerByName.get(s.farPeer)!.bfd;
-      })
-      .map((s) =>
-        found(
-          bfdBothEnds,
-          { host: s.farHost!, configPlace: peerPlace(s.farVrf, s.farPeer!) },
-          `${s.host} ${s.port} runs BFD, ${s.farHost} does not.`,
-          'Turn it on at both ends.',
-        ),
-      ),
+  reads: ['ospfPorts'],
+  judge: (model) => [...ofOspf(model), ...ofSessions(model)],
 };

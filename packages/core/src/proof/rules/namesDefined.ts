@@ -70,6 +70,7 @@ export const namesDefined: DesignRule = {
     'bgp',
     'communityLists',
     'ipv6PrefixLists',
+    'ospfPorts',
     'port addresses',
     'prefixLists',
     'routeMaps',
@@ -101,6 +102,9 @@ export const namesDefined: DesignRule = {
           if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
             miss('BFD profile', p.bfdProfile, at('peers', p.name, 'bfdProfile'));
       }
+      for (const p of config.ospfPorts ?? [])
+        if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
+          miss('BFD profile', p.bfdProfile, ['ospfPorts', p.name, 'bfdProfile']);
       policyNames(config, { lists, ipv6Lists, maps }, miss);
       for (const p of config.ports)
         if (p.vrf !== undefined && !vrfs.has(p.vrf)) miss('VRF', p.vrf, ['ports', p.name, 'vrf']);

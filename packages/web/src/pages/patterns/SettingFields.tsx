@@ -41,6 +41,8 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
           options={[
             { id: 'per-leaf', name: 'one per leaf' },
             { id: 'per-rack', name: 'one per rack' },
+            { id: 'two', name: 'one for leaves, one for spines' },
+            { id: 'single', name: 'one for all, led by OSPF' },
           ]}
           hint={SETTING_REASONS.asnScheme}
         />

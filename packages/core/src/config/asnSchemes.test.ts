@@ -1,0 +1,125 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { compileFabric } from '../compile/compileFabric.ts';
+import { POOLS, skerryIntent } from '../demo/skerry.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import { hasServers } from '../layout/seats.ts';
+import { pathsTo } from '../network/networkModel.ts';
+import { hostPart } from '../numbers/ipv4.ts';
+import { ASN_SCHEMES, type AsnScheme } from '../patterns/patterns.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { modelFabric } from '../proof/proveChange.ts';
+import { configsOf, singleIntents } from '../testing/fabricOf.ts';
+
+const withScheme = (asnScheme: AsnScheme, underlay: 'numbered' | 'unnumbered' = 'numbered') => {
+  const intent = skerryIntent();
+  return { ...intent, settings: { ...intent.settings, asnScheme, underlay } };
+};
+const of = (scheme: AsnScheme) => configsOf(withScheme(scheme));
+const numbers = (scheme: AsnScheme) => {
+  const { layout, configs } = of(scheme);
+  const asOf = (servers: boolean) =>
+    layout.seats.filter((s) => hasServers(s) === servers).map((s) => configs.get(s.id)!.bgp!.asn);
+  return {
+    leaves: new Set(asOf(true)).size,
+    spines: new Set(asOf(false)).size,
+    all: new Set([...asOf(true), ...asOf(false)]).size,
+  };
+};
+
+describe('AS numbers of a fabric', () => {
+  test('who has one of his own, scheme by scheme: ten leaves in eight racks, four spines', () => {
+    expect(Object.fromEntries(ASN_SCHEMES.map((s) => [s, numbers(s)]))).toEqual({
+      'per-leaf': { leaves: 10, spines: 1, all: 11 },
+      'per-rack': { leaves: 8, spines: 1, all: 9 },
+      two: { leaves: 1, spines: 1, all: 2 },
+      single: { leaves: 1, spines: 1, all: 1 },
+    });
+  });
+
+  test.each(ASN_SCHEMES)('%s: every leaf has every VTEP over all spines, and no rule finds anything', (scheme) => {
+    for (const underlay of ['numbered', 'unnumbered'] as const) {
+      const intent = withScheme(scheme, underlay);
+      const compiled = compileFabric(intent, configsOf(intent).drawn.values, POOLS);
+      const network = modelFabric(compiled);
+      const leaves = network.switches.filter((s) => s.config.vxlans.length > 0);
+      for (const a of leaves)
+        for (const b of leaves)
+          if (a !== b) {
+            const vtep = b.config.vxlans[0]!.localAddress!;
+            expect(pathsTo(network, a.host, b.host, vtep), `${a.host} ${b.host}`).toBe(4);
+          }
+      expect(judgeNetwork(network).findings).toEqual([]);
+    }
+  });
+
+  test('leaves that share one let it come back once, and nobody else does', () => {
+    const allowed = (scheme: AsnScheme): string[] =>
+      [...of(scheme).configs.values()].flatMap((c) =>
+        Object.keys(c.bgp!.evpn.ownAsAllowed).length > 0 ? c.hostname : [],
+      );
+    expect(allowed('per-leaf')).toEqual([]);
+    expect(allowed('per-rack')).toEqual(['sk-lf-07a', 'sk-lf-07b', 'sk-lf-08a', 'sk-lf-08b']);
+    expect(allowed('two')).toHaveLength(10);
+    expect(allowed('single')).toEqual([]);
+  });
+});
+
+describe('one AS, led by OSPF', () => {
+  test('spines pass on what leaves say; leaves speak to every spine, from loopback to loopback, and to nobody else', () => {
+    const { layout, configs } = of('single');
+    const loopbackOf = (servers: boolean): string[] =>
+      layout.seats
+        .filter((s) => hasServers(s) === servers)
+        .map((s) => hostPart(configs.get(s.id)!.loopbacks[0]!))
+        .sort();
+    for (const seat of layout.seats) {
+      const { bgp, ospf, ospfPorts, prefixLists, routeMaps } = configs.get(seat.id)!;
+      const spoken = bgp!.peers.flatMap((p) => (p.kind === 'address' ? p.name : [])).sort();
+      expect(spoken).toEqual(loopbackOf(!hasServers(seat)));
+      expect(bgp!.evpn.policies).toEqual(hasServers(seat) ? undefined : [{ peer: 'CLIENTS', reflectorClient: true }]);
+      expect(bgp!.ipv4).toEqual({ active: [], ownAsAllowed: {} });
+      expect([prefixLists, routeMaps]).toEqual([[], []]);
+      expect(ospf).toEqual({ routerId: bgp!.routerId, networks: [] });
+      expect(
+        ospfPorts!.every(
+          (p) =>
+            p.area === '0.0.0.0' && (p.name === 'lo' || (p.pointToPoint && p.hello === 3 && p.dead === 9 && p.bfd)),
+        ),
+      ).toBe(true);
+      expect(ospfPorts).toHaveLength(1 + (layout.linksOf.get(seat.id)?.length ?? 0));
+    }
+  });
+
+  test('links without addresses borrow that of the loopback; with them each has its own', () => {
+    const { layout, configs } = configsOf(withScheme('single', 'unnumbered'));
+    const leaf = configs.get(layout.seats.find(hasServers)!.id)!;
+    const up = leaf.ports.filter((p) => p.bridging === undefined && leaf.ospfPorts!.some((o) => o.name === p.name));
+    expect(new Set(up.flatMap((p) => p.addresses))).toEqual(new Set([leaf.loopbacks[0]]));
+    const apart = [...of('single').configs.values()].flatMap((c) => c.ports.flatMap((p) => p.addresses));
+    expect(new Set(apart).size).toBe(apart.length);
+  });
+
+  test('over three floors each reflects to the one below, and in a collapsed fabric all speak to all', () => {
+    fc.assert(
+      fc.property(singleIntents, (intent) => {
+        const { layout, configs } = configsOf(intent);
+        const single = new Set([...configs.values()].map((c) => c.bgp!.asn));
+        expect(single.size).toBeLessThan(2);
+        for (const seat of layout.seats) {
+          const { bgp } = configs.get(seat.id)!;
+          const reflects = (bgp!.evpn.policies ?? []).some((p) => p.reflectorClient);
+          const below = layout.links.some(
+            (l) => l.kind === 'fabric' && l.b.seat === seat.id && layout.seatById.get(l.a.seat)!.tier !== seat.tier,
+          );
+          expect(reflects).toBe(below);
+          expect(linux.parse(linux.render(configs.get(seat.id)!).files)).toMatchObject({
+            config: configs.get(seat.id),
+            unread: [],
+          });
+        }
+      }),
+      { numRuns: 40 },
+    );
+  });
+});
