@@ -23,6 +23,7 @@ import { numbersOf, OWN_ATTRIBUTES, OWN_WEIGHT, withAttributes, type Attributes 
 import type { Session } from './sessions.ts';
 import { advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
 import { targetsIn, type Targets } from './targets.ts';
+import { apartByCost } from './vtepCosts.ts';
 import type { TenantRoute, TenantWay } from './tenantRoute.ts';
 
 /** The EVPN family of a model as route selection sees it. */
@@ -331,7 +332,7 @@ export class TenantGroup {
       kind: (held[0]?.over ?? -1) >= first ? 'evpn' : 'bgp',
       ways,
       rests,
-      unchosen: unchosen && ways.length > 1,
+      unchosen: (unchosen && ways.length > 1) || apartByCost(this.model, node.host, ways),
       byChance,
     };
   }

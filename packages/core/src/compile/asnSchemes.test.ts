@@ -1,12 +1,14 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { compileFabric } from '../compile/compileFabric.ts';
+import { compileFabric } from './compileFabric.ts';
 import { POOLS, skerryIntent } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { hasServers } from '../layout/seats.ts';
 import { pathsTo } from '../network/networkModel.ts';
 import { hostPart } from '../numbers/ipv4.ts';
-import { ASN_SCHEMES, type AsnScheme } from '../patterns/patterns.ts';
+import type { RouteAnswer } from '../ask/answer.ts';
+import { routesOf } from '../ask/routesOf.ts';
+import { ASN_SCHEMES, shapeOf, type AsnScheme } from '../patterns/patterns.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric } from '../proof/proveChange.ts';
 import { configsOf, singleIntents } from '../testing/fabricOf.ts';
@@ -98,6 +100,33 @@ describe('one AS, led by OSPF', () => {
     expect(new Set(up.flatMap((p) => p.addresses))).toEqual(new Set([leaf.loopbacks[0]]));
     const apart = [...of('single').configs.values()].flatMap((c) => c.ports.flatMap((p) => p.addresses));
     expect(new Set(apart).size).toBe(apart.length);
+  });
+
+  test('which of several VTEPs a switch sends to is certain where all are equally far, and not where one is next door', () => {
+    const unsure = (of: typeof singleIntents, seed: number): Set<boolean> => {
+      const found = new Set<boolean>();
+      for (const intent of fc.sample(of, { numRuns: 30, seed })) {
+        const { drawn } = configsOf(intent);
+        const network = modelFabric(compileFabric(intent, drawn.values, POOLS));
+        for (const { host, config } of network.switches)
+          for (const { name } of config.vrfs)
+            for (const r of routesOf(network, host, name) as readonly RouteAnswer[])
+              if (r.kind === 'evpn' && r.ways.length > 1) found.add(r.unsure !== null);
+      }
+      return found;
+    };
+    expect(
+      unsure(
+        singleIntents.filter((i) => shapeOf(i) === 'three-stages'),
+        1,
+      ),
+    ).toEqual(new Set([false]));
+    expect(
+      unsure(
+        singleIntents.filter((i) => shapeOf(i) === 'collapsed'),
+        1,
+      ),
+    ).toEqual(new Set([true]));
   });
 
   test('over three floors each reflects to the one below, and in a collapsed fabric all speak to all', () => {
