@@ -1,4 +1,4 @@
-import type { ChangeAnswer, FabricStateAnswer } from '@anthemion/contract';
+import type { ChangeAnswer, FabricStateAnswer, TextAnswer } from '@anthemion/contract';
 import type { Edit } from '@anthemion/core';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
@@ -68,6 +68,31 @@ test('five stages: a pattern of pods is made, laid out and proven, and grows by 
   ).toBe(1);
   expect(errors).toEqual([]);
 }, 120_000);
+
+test('one AS number for all: a setting makes OSPF lead and spines reflect, on every switch, and the change says so', async () => {
+  const { page, errors } = await signIn(demo, 'ines');
+  await layOut(page, 'voe', 'two-pods');
+  await page.getByText('20 of 20 sessions would come up').waitFor();
+  await page.goto(`${demo.url}/fabrics/voe/values`);
+  await page.getByRole('button', { name: 'More settings' }).click();
+  await page.getByRole('button', { name: 'one per leaf AS numbers' }).click();
+  await page.getByRole('option', { name: 'one for all, led by OSPF' }).click();
+  await page.getByRole('button', { name: 'Set', exact: true }).click();
+  await margin(page).getByText('Set AS numbers one per leaf → one for all, led by OSPF').waitFor();
+  // Between loopbacks of two switches there is one session, however they are cabled.
+  await page.getByText('20 of 20 sessions would come up').waitFor();
+  const changes = await ask<{ id: string; fabric: string }[]>(page, '/api/changes');
+  const id = changes.find((c) => c.fabric === 'voe')!.id;
+  const { seats } = await ask<FabricStateAnswer>(page, `/api/fabrics/voe?change=${id}`);
+  const text = async (tier: string): Promise<string> => {
+    const seat = seats.find((s) => s.seat.startsWith(tier))!;
+    return JSON.stringify(await ask<TextAnswer>(page, `/api/fabrics/voe/text/${seat.seat}?change=${id}`));
+  };
+  for (const tier of ['spine-', 'super-spine-'])
+    expect(await text(tier)).toMatch(/neighbor CLIENTS route-reflector-client/);
+  expect(await text('leaf-')).not.toMatch(/route-reflector-client|redistribute connected route-map/);
+  expect(errors).toEqual([]);
+}, 90_000);
 
 test('collapsed: leaves without a spine, from a pattern to running switches', async () => {
   const { page, errors } = await signIn(demo, 'ines');

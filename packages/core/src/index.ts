@@ -37,7 +37,7 @@ export { ALL_COLLECTIONS, collectionOf, objectOf } from './intent/collections/in
 export { type Collection, type Field, type Reference } from './intent/collections/collection.ts';
 export * from './intent/collections/differences.ts';
 export { namedIn, removalOf, type Removal } from './intent/collections/removal.ts';
-export { POOL_ROLE_LABELS, SETTING_LABELS } from './intent/collections/whole.ts';
+export { POOL_ROLE_LABELS, SETTING_CHOICES, SETTING_LABELS } from './intent/collections/whole.ts';
 export * from './layout/layout.ts';
 export * from './layout/links.ts';
 export * from './layout/seats.ts';

@@ -21,6 +21,23 @@ export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
   spineName: 'names of spines',
   superSpineName: 'names of super-spines',
 };
+/** What one chooses among, in words. */
+export const SETTING_CHOICES = {
+  underlay: { unnumbered: 'unnumbered', numbered: 'numbered, /31' },
+  asnScheme: {
+    'per-leaf': 'one per leaf',
+    'per-rack': 'one per rack',
+    two: 'one for leaves, one for spines',
+    single: 'one for all, led by OSPF',
+  },
+  vniRule: { drawn: 'drawn', base: 'base + VLAN', equal: 'equal to VLAN' },
+} as const satisfies {
+  readonly [K in 'underlay' | 'asnScheme' | 'vniRule']: Readonly<Record<FabricSettings[K], string>>;
+};
+const CHOICE_WORDS: ReadonlyMap<string, string> = new Map(
+  Object.values(SETTING_CHOICES).flatMap((c) => Object.entries(c)),
+);
+
 /** What is drawn from a pool. */
 export const POOL_ROLE_LABELS: Readonly<Record<keyof PoolRoles, string>> = {
   spineAsn: 'AS number of the spines',
@@ -131,7 +148,13 @@ export const settings = recordOf<Scalar, 'setting'>(
   'settings',
   (i) => i.settings,
   (i, key, value) => ({ ...i, settings: { ...i.settings, [key]: value } }),
-  { kind: 'setting', word: 'setting', labels: SETTING_LABELS, ...scalar },
+  {
+    kind: 'setting',
+    word: 'setting',
+    labels: SETTING_LABELS,
+    ...scalar,
+    fields: scalar.fields.map((f) => ({ ...f, text: (v: Scalar) => CHOICE_WORDS.get(String(v)) ?? f.text(v) })),
+  },
 );
 export const pools = recordOf<Scalar, 'pool'>(
   'pools',

@@ -1,7 +1,10 @@
-import { capital, DEFAULT_SETTINGS, SETTING_LABELS, SETTING_REASONS } from '@anthemion/core';
+import { capital, DEFAULT_SETTINGS, SETTING_CHOICES, SETTING_LABELS, SETTING_REASONS } from '@anthemion/core';
 import { Cap } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, NumberField, TextField, TickField } from '../../parts/Form.tsx';
+
+/** What one chooses among. */
+const CHOICES = ['underlay', 'asnScheme', 'vniRule'] as const;
 
 /** Numbers, each with its unit. */
 const NUMBERS = [
@@ -26,36 +29,15 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
     <>
       <Cap>Settings</Cap>
       <FormGrid>
-        <ChoiceField
-          name="settings.underlay"
-          label={capital(SETTING_LABELS.underlay)}
-          options={[
-            { id: 'unnumbered', name: 'unnumbered' },
-            { id: 'numbered', name: 'numbered, /31' },
-          ]}
-          hint={SETTING_REASONS.underlay}
-        />
-        <ChoiceField
-          name="settings.asnScheme"
-          label={capital(SETTING_LABELS.asnScheme)}
-          options={[
-            { id: 'per-leaf', name: 'one per leaf' },
-            { id: 'per-rack', name: 'one per rack' },
-            { id: 'two', name: 'one for leaves, one for spines' },
-            { id: 'single', name: 'one for all, led by OSPF' },
-          ]}
-          hint={SETTING_REASONS.asnScheme}
-        />
-        <ChoiceField
-          name="settings.vniRule"
-          label={capital(SETTING_LABELS.vniRule)}
-          options={[
-            { id: 'drawn', name: 'drawn' },
-            { id: 'base', name: 'base + VLAN' },
-            { id: 'equal', name: 'equal to VLAN' },
-          ]}
-          hint={SETTING_REASONS.vniRule}
-        />
+        {CHOICES.map((key) => (
+          <ChoiceField
+            key={key}
+            name={`settings.${key}`}
+            label={capital(SETTING_LABELS[key])}
+            options={Object.entries(SETTING_CHOICES[key]).map(([id, name]) => ({ id, name }))}
+            hint={SETTING_REASONS[key]}
+          />
+        ))}
         {[...NUMBERS, ...(whole ? MORE : [])].map(([key, unit]) => (
           <NumberField
             key={key}
