@@ -6,9 +6,12 @@ import { linux } from '../dialects/linux/linux.ts';
 import { hasServers } from '../layout/seats.ts';
 import { pathsTo } from '../network/networkModel.ts';
 import { hostPart } from '../numbers/ipv4.ts';
+import { originOf } from '../config/origins.ts';
+import type { Place } from '../config/switchConfig.ts';
+import type { Edit } from '../intent/edits/index.ts';
 import type { RouteAnswer } from '../ask/answer.ts';
 import { routesOf } from '../ask/routesOf.ts';
-import { ASN_SCHEMES, shapeOf, type AsnScheme } from '../patterns/patterns.ts';
+import { ASN_SCHEMES, shapeOf, type AsnScheme, type FabricSettings } from '../patterns/patterns.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric } from '../proof/proveChange.ts';
 import { configsOf, singleIntents } from '../testing/fabricOf.ts';
@@ -91,6 +94,28 @@ describe('one AS, led by OSPF', () => {
       ).toBe(true);
       expect(ospfPorts).toHaveLength(1 + (layout.linksOf.get(seat.id)?.length ?? 0));
     }
+  });
+
+  test('a change that makes it so is what its lines come of; one of timers is what theirs come of', () => {
+    const intent = withScheme('single');
+    const { layout, drawn } = configsOf(intent);
+    const seat = layout.seats.find(hasServers)!;
+    const edit = (place: Place, settings: Partial<FabricSettings>) => {
+      const edits: Edit[] = [{ kind: 'changeSettings', settings }];
+      return originOf(place, { intent, layout, seat, values: drawn.values, ledger: [], edits }).edit?.sentence;
+    };
+    const lines: readonly Place[] = [
+      ['ospf', 'routerId'],
+      ['ospfPorts', 'lo', 'area'],
+      ['ospfPorts', 'p49', 'area'],
+      ['ospfPorts', 'p49', 'hello'],
+      ['ospfPorts', 'p49', 'bfd'],
+      ['bgp', 'peers', '10.255.0.0', 'group'],
+      ['bgp', 'evpn', 'active'],
+    ];
+    for (const place of lines) expect(edit(place, { asnScheme: 'single' }), place.join()).toMatch(/^Set AS numbers/);
+    const timed = lines.filter((place) => edit(place, { keepalive: 5 }) !== undefined);
+    expect(timed).toEqual([['ospfPorts', 'p49', 'hello']]);
   });
 
   test('links without addresses borrow that of the loopback; with them each has its own', () => {

@@ -9,7 +9,14 @@ import { asnKey, asnRole, loopbackKey, vrfVniKey } from '../pools/demands.ts';
 import { FABRIC_BFD } from './bfd.ts';
 import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
-import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
+import {
+  patternCause,
+  schemeCause,
+  settingCause,
+  type Cause,
+  type ConfigSection,
+  type OriginContext,
+} from './section.ts';
 import { onceFor } from '../onceFor.ts';
 import type { FabricInputs, InternalNeighbour, SeatInputs, SeatRouting } from './seatInputs.ts';
 
@@ -289,6 +296,8 @@ function deriveOverlay(
 }
 
 function peerCause(name: string, field: string, context: OriginContext): Cause {
+  const scheme = schemeCause(context);
+  if (scheme) return scheme;
   if (field === 'keepalive' || field === 'hold' || field === 'connect') return settingCause('keepalive', 'BGP timers');
   if (field === 'bfd' || field === 'bfdProfile') return settingCause('bfd', 'BFD');
   return name === PEER_GROUP || name === CLIENT_GROUP
@@ -412,7 +421,7 @@ export const bgp: ConfigSection<BgpPart> = {
       case 'ipv4':
         if (name === 'vnis') return vniCause(field, context);
         if (name === 'ownAsAllowed') return settingCause('asnScheme', 'AS numbers that leaves share');
-        return { subject: 'fabric', label: 'fabric pattern' };
+        return schemeCause(context) ?? { subject: 'fabric', label: 'fabric pattern' };
       default:
         return { subject: 'fabric', label: 'fabric pattern' };
     }

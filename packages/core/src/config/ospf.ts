@@ -3,7 +3,7 @@ import type { Redistribution } from './bgp.ts';
 import { carries } from '../layout/links.ts';
 import { naturally } from '../numbers/order.ts';
 import { FABRIC_BFD } from './bfd.ts';
-import { patternCause, settingCause, type ConfigSection } from './section.ts';
+import { patternCause, schemeCause, settingCause, type ConfigSection } from './section.ts';
 
 /** How an interface proves itself to its neighbours (RFC 2328 §D). */
 export type OspfProof = 'none' | 'digest';
@@ -110,6 +110,8 @@ export const ospf: ConfigSection<OspfPart> = {
     routerId: 'router id',
   },
   causeOf: ([part, name = '', field = ''], context) => {
+    const scheme = schemeCause(context);
+    if (scheme) return scheme;
     if (field === 'bfd' || field === 'bfdProfile') return settingCause('bfd', 'BFD');
     if (field === 'hello' || field === 'dead') return settingCause('keepalive', 'timers of neighbours');
     if (part === 'ospfPorts' && name !== 'lo') return { ...patternCause(context), label: 'cable to a neighbour' };

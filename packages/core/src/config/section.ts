@@ -60,3 +60,9 @@ export const patternCause = ({ seat }: OriginContext): Cause =>
 
 /** A setting of the fabric. */
 export const settingCause = (key: string, label: string): Cause => ({ subject: `setting:${key}`, label });
+
+/** Where a change says otherwise what leads through the fabric, all that is said of neighbours comes of that; else null. */
+export const schemeCause = ({ edits }: OriginContext): Cause | null =>
+  edits.some((e) => e.kind === 'changeSettings' && e.settings.asnScheme !== undefined)
+    ? settingCause('asnScheme', 'AS numbers')
+    : null;
