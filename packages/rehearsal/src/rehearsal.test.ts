@@ -59,7 +59,14 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     // Of five stages, and with a router outside.
     const [, stages, border] = withIpv6(3, SEED);
     const shapes = generated(5, SEED).map((f, i) => (i === 0 || i === 3 ? filtered[i]! : i === 1 ? stages! : f));
-    const folders = [FIVE, ...shapes, ...ledByOspf(1, SEED), ...ofKind('one-as', 1, SEED), ...withOutside(1, SEED), border!];
+    const folders = [
+      FIVE,
+      ...shapes,
+      ...ledByOspf(1, SEED),
+      ...ofKind('one-as', 1, SEED),
+      ...withOutside(1, SEED),
+      border!,
+    ];
     // Large packets in a fabric that is routed and one that is not: they take long.
     const large = new Set([shapes[2], shapes[4]]);
     // Three at once, the next as one is done: most of it is waiting.

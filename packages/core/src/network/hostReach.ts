@@ -62,7 +62,10 @@ export function gatewayTrouble(view: SwitchView, h: Leg): Trouble | null {
 
 /** Addresses of a family, with their length, that servers in a VLAN may have as their gateway; the usual one first. */
 function gatewaysOf({ config }: SwitchView, svi: SviConfig, family: IpFamily): readonly Cidr[] {
-  if (family === 4) return [gatewayOfSvi(svi) ?? []].flat();
+  if (family === 4) {
+    const own = gatewayOfSvi(svi);
+    return own === undefined ? [] : [own];
+  }
   return subnetsIn(config, svi.vrf, 6).flatMap((c) => (c.svi === svi ? [c.address] : []));
 }
 /** Lengths of subnets of which nothing is said. */
