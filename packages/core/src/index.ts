@@ -82,6 +82,7 @@ export * from './compile/compileFabric.ts';
 export * from './compile/servers.ts';
 export * from './network/cablePlan.ts';
 export * from './network/sessions.ts';
+export { modelNetwork } from './network/modelNetwork.ts';
 export * from './network/networkModel.ts';
 export { PING, type Traffic } from './network/traffic.ts';
 export * from './network/hostReach.ts';

@@ -8,7 +8,7 @@ import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { cablesOf } from '../layout/links.ts';
-import { modelNetwork } from '../network/networkModel.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
 import { upTo } from '../numbers/order.ts';
 import { demandsOf } from '../pools/demands.ts';
 import { drawValues, holdingsOf, NOTHING_HELD, poolsToDraw } from '../pools/drawValues.ts';

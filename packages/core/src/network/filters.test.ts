@@ -9,7 +9,8 @@ import { linux } from '../dialects/linux/linux.ts';
 import type { Traffic } from './traffic.ts';
 import type { Reach } from './hostReach.ts';
 import { hostReach } from './multihoming.ts';
-import { modelNetwork, type NetworkModel } from './networkModel.ts';
+import { modelNetwork } from './modelNetwork.ts';
+import type { NetworkModel } from './networkModel.ts';
 import { sessionDoubt } from './modelDoubts.ts';
 
 const host = (name: string) => skerryHosts.find((h) => h.host === name)!;

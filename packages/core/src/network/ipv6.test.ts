@@ -22,7 +22,9 @@ import {
 } from '../testing/dualSkerry.ts';
 import { ipv6Choices, withIpv6 } from '../testing/ipv6Of.ts';
 import { hostReach } from './multihoming.ts';
-import { modelNetwork, type NetworkModel } from './networkModel.ts';
+import { sessionDoubt } from './modelDoubts.ts';
+import { modelNetwork } from './modelNetwork.ts';
+import type { NetworkModel } from './networkModel.ts';
 import { evpnRoutesFrom } from './evpnRoutes.ts';
 import { loopbackPaths } from './tenants.ts';
 
@@ -204,6 +206,62 @@ describe('IPv6 in the network', () => {
     expect(led(dual({ byDefault: true }), LEAF, six('sk-lf-03'))).toBe(`bgp ${SPINES}`);
     const off = dual({ byDefault: true }, { [LEAF]: inFrr(/ bgp default ipv6-unicast\n/, '') });
     expect(led(off, LEAF, six('sk-lf-03'))).toBe('none');
+  });
+  describe('sessions between loopbacks of IPv6', () => {
+    const SPINE = 'sk-sp-01';
+    const address = (host: string): string => six(host).split('/')[0]!;
+    const asn = (host: string): number => skerry.find((c) => c.hostname === host)!.bgp!.asn;
+    /** Each says the other, by words that may be left out. */
+    const speaks = (far: string, words = ['ebgp-multihop 4', 'update-source lo']) => {
+      const name = address(far);
+      const lines = [`remote-as ${asn(far)}`, ...words].map((w) => ` neighbor ${name} ${w}\n`).join('');
+      return (frr: string, interfaces: string): readonly [string, string] => [
+        frr
+          .replace(/^( neighbor FABRIC peer-group\n)/m, `${lines}$1`)
+          .replace(/( address-family l2vpn evpn\n)/, `$1  neighbor ${name} activate\n`),
+        interfaces,
+      ];
+    };
+    const session = (change: Changes, choices = {}) => {
+      const m = dual(choices, change);
+      const found = m.sessions.find((s) => s.host === LEAF && s.peer === address(SPINE))!;
+      return { m, up: found.up && found.evpn, why: found.reason, doubt: sessionDoubt(m, found) };
+    };
+    const both = { [LEAF]: speaks(SPINE), [SPINE]: speaks(LEAF) };
+    test('they come up over the routes that other sessions bring', () => {
+      expect(session(both)).toMatchObject({ up: true, why: null, doubt: null });
+      expect(session(both, { led: 'ospf' })).toMatchObject({ up: true, doubt: null });
+      const one = { ...both, [SPINE]: speaks(LEAF, ['update-source lo']) };
+      expect(session(one)).toMatchObject({ up: false, why: 'eBGP over routes needs ebgp-multihop at both ends' });
+      expect(session({ [LEAF]: speaks(SPINE) }).why).toMatch(/has no neighbour statement for a loopback of sk-lf/);
+    });
+    test('and do not where none leads there, or none back; a line that may change that leaves them uncertain', () => {
+      const after = (host: string, from: RegExp, to: string) => (frr: string, interfaces: string) => {
+        const [text] = both[host]!(frr, interfaces);
+        const changed = text.replace(from, to);
+        expect(changed).not.toBe(text);
+        return [changed, interfaces] as const;
+      };
+      const mute = /( address-family ipv6 unicast\n(?:.*\n)*?) {2}redistribute connected.*\n/;
+      expect(session({ ...both, [SPINE]: after(SPINE, mute, '$1') }).why).toBe(
+        `no route to ${address(SPINE)} of ${SPINE}`,
+      );
+      expect(session({ ...both, [LEAF]: after(LEAF, mute, '$1') }).why).toBe(
+        `${SPINE} has no route back to ${address(LEAF)}`,
+      );
+      const strange = after(LEAF, /( address-family ipv6 unicast\n)/, '$1  table-map X\n');
+      expect(session({ ...both, [LEAF]: strange }).doubt).toContain('“table-map X”, is not understood');
+    });
+    test('the next model knows them again, and learns of routes that are lost', () => {
+      const { m } = session(both);
+      const next = modelNetwork(m.switches, m.cables, m.hosts, m);
+      expect(next.sessions).toBe(m.sessions);
+      const closed = m.switches.map((s) =>
+        s.host === LEAF ? { ...s, config: { ...s.config, ipv6Loopbacks: [] } } : s,
+      );
+      const lost = modelNetwork(closed, m.cables, m.hosts, m);
+      expect(lost.sessions.find((s) => s.host === SPINE && s.peer === address(LEAF))!.up).toBe(false);
+    });
   });
   test('an aggregate hides what is within it, lists let through what they say, and what is written comes first', () => {
     const all = dual({ aggregated: true });

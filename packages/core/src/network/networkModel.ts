@@ -7,7 +7,7 @@ import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
 import { cablePlan, endKey, type Cable, type CablePlan } from './cablePlan.ts';
-import { matchSessions, type Session } from './sessions.ts';
+import { matchSessions, type Reaches, type Reaches6, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
 import type { Trouble } from './trouble.ts';
 import type { CarriedVrf } from './vrfs.ts';
@@ -189,6 +189,10 @@ const OF_ROUTING = [
   'ospf',
   'ospfPorts',
   'filters',
+  'ipv6Loopbacks',
+  'ipv6PrefixLists',
+  'ospf6',
+  'ospf6Ports',
 ] as const satisfies readonly (keyof SwitchConfig)[];
 /** What sessions and underlay routes follow from on one switch. */
 const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string): boolean =>
@@ -238,35 +242,43 @@ function takesOver(
 }
 
 /** Sessions over cables first; then those over the routes that these bring. */
-function settleSessions(routed: Routed, plan: CablePlan): Pick<NetworkModel, 'sessions' | 'underlay' | 'evpn'> {
-  const direct = matchSessions(routed.views, plan);
+function settleSessions(
+  routed: Routed,
+  plan: CablePlan,
+  reaches6: Reaches6 | undefined,
+): Pick<NetworkModel, 'sessions' | 'underlay' | 'evpn'> {
+  const direct = matchSessions(routed.views, plan, undefined, reaches6);
   const first = settleFamilies(routed, direct);
   const overRoutes = direct.some((s) => s.port === null && s.farHost !== null);
   if (!overRoutes) return { sessions: direct, ...first };
   const owners = new Map<string, string>();
   for (const [host, { announced }] of routed.views) for (const a of announced) owners.set(a, host);
-  const sessions = matchSessions(routed.views, plan, (host, address) => {
+  const reaches: Reaches = (host, address) => {
     const owner = owners.get(address);
     return owner !== undefined && pathsTo({ ...routed, underlay: first.underlay }, host, owner, address) > 0;
-  });
+  };
+  const sessions = matchSessions(routed.views, plan, reaches, reaches6);
   return { sessions, ...settleFamilies(routed, sessions) };
 }
 
-/** Computes the network from what was parsed and the cables. Pure; the cost is dominated by path settling. */
-export function modelNetwork(
-  switches: readonly ReadSwitch[],
-  cables: readonly Cable[],
-  hosts: readonly HostPort[] = [],
-  last?: NetworkModel | null,
-  legs: readonly Leg[] = hosts,
-): NetworkModel {
+/** What a network is computed from. */
+export interface ModelInputs {
+  readonly switches: readonly ReadSwitch[];
+  readonly cables: readonly Cable[];
+  readonly hosts: readonly HostPort[];
+  readonly legs: readonly Leg[];
+  /** One that was computed before, to be taken over where it is the same. */
+  readonly last: NetworkModel | null;
+}
+/** The network but for sessions between addresses of IPv6 over routes, unless it is said which addresses are reached. */
+export function modelOver({ switches, cables, hosts, legs, last }: ModelInputs, reaches6?: Reaches6): NetworkModel {
   const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
   const trunks = trunksBetween(views, cables);
   if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts, legs };
   const index = new Map(switches.map((s, i) => [s.host, i]));
   const plan = cablePlan(cables);
   const ospf = ospfNetwork(views, index, plan);
-  const { sessions, underlay, evpn } = settleSessions({ switches, views, index, ospf }, plan);
+  const { sessions, underlay, evpn } = settleSessions({ switches, views, index, ospf }, plan, reaches6);
   const holders = new Map<string, string[]>();
   for (const [host, view] of views)
     for (const address of view.announced) {

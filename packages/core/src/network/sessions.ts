@@ -81,17 +81,23 @@ function tooFar(here: EffectivePeer, there: EffectivePeer, internal: boolean, fa
 
 /** Is an address reached from a switch over its routes? */
 export type Reaches = (host: string, address: string) => boolean;
+/** The same of IPv6: whether, and why that may be otherwise; null = it may not. */
+export type Reaches6 = (host: string, address: string) => { readonly ok: boolean; readonly unsure: string | null };
+
+/** Loopback addresses of the family of an address. */
+const loopbacksOf = ({ config }: SwitchView, address: string): string[] =>
+  (familyOfText(address) === 6 ? (config.ipv6Loopbacks ?? []) : config.loopbacks).map(hostPart);
 
 /** Does an end call from an address of its own that is the one the other end knows? */
 function callsFrom(view: SwitchView, { updateSource }: EffectivePeer, known: string): boolean {
   if (updateSource === known || updateSource === 'lo') return true;
   // Without an address on any port the first loopback is the only one there is.
-  const first = view.config.loopbacks[0];
+  const six = familyOfText(known) === 6;
+  const first = loopbacksOf(view, known)[0];
   return (
     updateSource === undefined &&
-    first !== undefined &&
-    hostPart(first) === known &&
-    view.config.ports.every((p) => p.addresses.length === 0)
+    first === known &&
+    view.config.ports.every((p) => (six ? (p.ipv6Addresses ?? []) : p.addresses).length === 0)
   );
 }
 
@@ -127,7 +133,7 @@ function acrossCable(peer: EffectivePeer, { port, own }: Way, view: SwitchView, 
 function acrossRoutes(here: Speaker, peer: EffectivePeer, farHost: string, view: SwitchView, reaches: Reaches): FarEnd {
   const { host } = here;
   const far = speakerOf(farHost, view, undefined)!;
-  const own = here.view.config.loopbacks.map(hostPart);
+  const own = loopbacksOf(here.view, peer.name);
   const farPeer = own.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
   if (!farPeer) return { why: `${farHost} has no neighbour statement for a loopback of ${host}` };
   const internal = peer.remoteAs === 'internal' || peer.remoteAs === here.router.speaker.asn;
@@ -174,15 +180,18 @@ const isFiltering = ({ config }: SwitchView): boolean => {
 /**
  * Every neighbour statement of every switch, matched with the statement at the far end of its cable, or of the routes to it.
  * @param reaches for sessions over routes; without it none of them comes up
+ * @param reaches6 for those of them between addresses of IPv6
  */
 export function matchSessions(
   views: ReadonlyMap<string, SwitchView>,
   plan: CablePlan,
   reaches: Reaches = () => false,
+  reaches6: Reaches6 = () => ({ ok: false, unsure: null }),
 ): Session[] {
   const filtering = [...views].flatMap(([host, view]) => (isFiltering(view) ? [{ host, view }] : []));
   const ownerOf = new Map<string, string>();
-  for (const [host, { config }] of views) for (const l of config.loopbacks) ownerOf.set(hostPart(l), host);
+  for (const [host, { config }] of views)
+    for (const l of [...config.loopbacks, ...(config.ipv6Loopbacks ?? [])]) ownerOf.set(hostPart(l), host);
   const sessions: Session[] = [];
   for (const [host, view] of views) {
     for (const { vrf, speaker } of routersIn(view.config)) {
@@ -207,11 +216,17 @@ export function matchSessions(
       const lost = `no port ${vrf === undefined ? '' : `in VRF ${vrf} `}has an address in the subnet of ${peer.name}`;
       if (vrf !== undefined)
         return unknown(at(null, null), `${lost}, and sessions over routes of a VRF are not computed`);
-      if (familyOfText(peer.name) === 6)
-        return unknown(at(null, null), `${lost}, and sessions over routes of IPv6 are not computed`);
       if (farHost === undefined || farHost === host) return down(at(null, null), lost);
       const far = views.get(farHost)!;
-      return both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, reaches), filtering);
+      let unsure: string | null = null;
+      const six: Reaches = (from, to) => {
+        const found = reaches6(from, to);
+        unsure ??= found.unsure;
+        return found.ok;
+      };
+      const leads = familyOfText(peer.name) === 6 ? six : reaches;
+      const made = both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, leads), filtering);
+      return unsure === null ? made : { ...made, unsure };
     }
     if (view.portByName.get(port)?.shut) return down(at(port, null), `${port} is shut`);
     const end = plan.get(endKey(host, port));

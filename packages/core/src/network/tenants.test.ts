@@ -9,7 +9,8 @@ import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { borderChoices, withBorders, type BorderChoices } from '../testing/bordersOf.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from '../testing/skerryFolder.ts';
 import { hostReach } from './multihoming.ts';
-import { modelNetwork, type NetworkModel } from './networkModel.ts';
+import { modelNetwork } from './modelNetwork.ts';
+import type { NetworkModel } from './networkModel.ts';
 import { l3ImportsOf } from './targets.ts';
 import { loopbackPaths, tenantsOf } from './tenants.ts';
 

@@ -7,7 +7,7 @@ import { guardText } from '../dialects/linux/textGuard.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { emptyIntent, type FabricIntent, type Snippet } from '../intent/intent.ts';
 import { applyEdit } from '../intent/edits/index.ts';
-import { modelNetwork } from '../network/networkModel.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
 import { fillMasks, isMask, maskOf, masksIn } from './secretRef.ts';
 
 const digest = fc

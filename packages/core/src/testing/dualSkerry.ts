@@ -1,5 +1,6 @@
 import { linux } from '../dialects/linux/linux.ts';
-import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
 import { ipv6Servers, withIpv6, type Ipv6Choices } from './ipv6Of.ts';
 import { networkFromTexts, skerryCables, skerryHosts, skerryTexts } from './skerryFolder.ts';
 

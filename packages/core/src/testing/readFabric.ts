@@ -1,7 +1,7 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { configDifferences, sayDifference } from '../config/differences.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { modelNetwork } from '../network/networkModel.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { cablesOf } from '../layout/links.ts';
 import { serverSeats } from '../layout/serverSeats.ts';

@@ -1,4 +1,5 @@
-import { modelNetwork, type NetworkModel } from '../network/networkModel.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
 import type { Cable } from '../network/cablePlan.ts';
 import type { Cause, Draft } from './cause.ts';
 import type { LinkState } from './links.ts';

@@ -1,5 +1,6 @@
 import { naturally } from '../numbers/order.ts';
-import { modelNetwork, type HostPort, type NetworkModel } from '../network/networkModel.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
+import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import { isTenants } from '../network/sessions.ts';
 import { type Cable } from '../network/cablePlan.ts';
 import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';

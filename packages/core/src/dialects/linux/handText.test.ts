@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import { permits } from '../../network/policy.ts';
-import { modelNetwork } from '../../network/networkModel.ts';
+import { modelNetwork } from '../../network/modelNetwork.ts';
 import { linux } from './linux.ts';
 
 /** Stanzas are brought up, unless the text says something of that itself. */
