@@ -13,7 +13,7 @@ import type { RouteAnswer } from '../ask/answer.ts';
 import { routesOf } from '../ask/routesOf.ts';
 import { ASN_SCHEMES, shapeOf, type AsnScheme, type FabricSettings } from '../patterns/patterns.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
-import { modelFabric } from '../proof/proveChange.ts';
+import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, singleIntents } from '../testing/fabricOf.ts';
 
 const withScheme = (asnScheme: AsnScheme, underlay: 'numbered' | 'unnumbered' = 'numbered') => {
@@ -67,6 +67,37 @@ describe('AS numbers of a fabric', () => {
     expect(allowed('per-rack')).toEqual(['sk-lf-07a', 'sk-lf-07b', 'sk-lf-08a', 'sk-lf-08b']);
     expect(allowed('two')).toHaveLength(10);
     expect(allowed('single')).toEqual([]);
+  });
+});
+
+describe('a scheme that is changed where switches run', () => {
+  const state = (asnScheme: AsnScheme, keepalive = 3, seated = true) => {
+    const intent = withScheme(asnScheme);
+    const settings = { ...intent.settings, keepalive };
+    const made = { ...intent, settings, seating: seated ? intent.seating : {} };
+    return { intent: made, values: configsOf(made).drawn.values };
+  };
+  const warned = (...[from, to]: readonly ReturnType<typeof state>[]): string[] =>
+    proveChange(from!, to!, POOLS).report.findings.flatMap((f) => (f.rule === 'both-ends-together' ? f.message : []));
+  test('is said to close sessions on the way, with how many; a change that does not, and a fabric where nobody sits, are not', () => {
+    expect(Object.keys(skerryIntent().seating).length).toBeGreaterThan(0);
+    expect(warned(state('per-leaf'), state('single'))).toEqual([
+      expect.stringMatching(/^While this is rolled out, \d+ of \d+ session ends are down/),
+    ]);
+    expect(warned(state('single'), state('per-leaf'))).toHaveLength(1);
+    // The spines say numbers that the leaves no longer have.
+    expect(warned(state('per-leaf'), state('two'))).toHaveLength(1);
+    // Of BGP the lower keepalive counts.
+    expect(warned(state('per-leaf'), state('per-leaf', 2))).toEqual([]);
+    // OSPF compares the MTUs of a link, BGP does not.
+    const smaller = (of: ReturnType<typeof state>) => ({
+      ...of,
+      intent: { ...of.intent, settings: { ...of.intent.settings, linkMtu: 9200 } },
+    });
+    expect(warned(state('single'), smaller(state('single')))).toHaveLength(1);
+    expect(warned(state('per-leaf'), smaller(state('per-leaf')))).toEqual([]);
+    expect(warned(state('per-leaf', 3, false), state('single', 3, false))).toEqual([]);
+    expect(warned(state('single'), state('single'))).toEqual([]);
   });
 });
 

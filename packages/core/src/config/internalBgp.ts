@@ -9,7 +9,8 @@ import {
   type BgpVrf,
   type EvpnVni,
 } from './bgpParts.ts';
-import type { FabricInputs, InternalNeighbour, SeatInputs, SeatRouting } from './seatInputs.ts';
+import type { InternalNeighbour } from './internalNeighbours.ts';
+import type { FabricInputs, SeatInputs, SeatRouting } from './seatInputs.ts';
 
 /** What BGP says of networks and VRFs. */
 export interface DerivedOverlay {

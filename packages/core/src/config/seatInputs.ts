@@ -1,6 +1,6 @@
 import { networkMtu, type FabricIntent, type SeatId, type ServerPort, type Vrf } from '../intent/intent.ts';
 import { carries, endAt, farEnd, type Layout, type LinkKind } from '../layout/links.ts';
-import { floorOf, hasServers, isOn, type Seat } from '../layout/seats.ts';
+import { hasServers, isOn, type Seat } from '../layout/seats.ts';
 import { formatIpv4, hostPart, parseCidr, prefixOf, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
@@ -20,6 +20,7 @@ import {
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { onceFor } from '../onceFor.ts';
+import { internalOf, type InternalNeighbour } from './internalNeighbours.ts';
 
 /** What of a network matters on a switch, with its drawn values. */
 export interface CarriedNetwork {
@@ -111,13 +112,6 @@ const plansOf = onceFor((layout: Layout): SeatPlan[] => {
 export interface OutwardPort {
   readonly port: string;
   readonly far: string;
-}
-
-/** Another switch of the one AS that a seat speaks to by iBGP, and which of the two passes on what it hears (RFC 4456). */
-export interface InternalNeighbour {
-  readonly loopback: Ipv4;
-  /** Above it: that reflects to it. Below: it does so itself. Beside: neither. */
-  readonly stands: 'above' | 'below' | 'beside';
 }
 
 /** Who a seat is in the underlay. */
@@ -272,23 +266,6 @@ function routingOf(seat: Seat, asn: string | undefined, values: Values): SeatRou
 }
 
 /**
- * Whom a seat speaks to by iBGP: those it is cabled to on other floors, or, where there is one floor alone, everybody else on
- * it, as nobody passes on what he hears; null = some of it is not drawn yet.
- */
-function internalOf({ seat, links }: SeatPlan, { seats }: Layout, values: Values): readonly InternalNeighbour[] | null {
-  const isFlat = seats.every(hasServers);
-  const others = isFlat ? seats.filter((s) => s !== seat) : links.flatMap((l) => (l.kind === 'fabric' ? l.far : []));
-  const out: InternalNeighbour[] = [];
-  for (const far of new Set(others)) {
-    const loopback = values.get(loopbackKey(far.id));
-    if (loopback === undefined) return null;
-    const above = floorOf(far) - floorOf(seat);
-    out.push({ loopback: hostPart(loopback), stands: above > 0 ? 'above' : above < 0 ? 'below' : 'beside' });
-  }
-  return out.sort((a, b) => naturally(a.loopback, b.loopback));
-}
-
-/**
  * The inputs of every seat whose values are all drawn. With a memo, a seat for which nothing changed gets the very object
  * of last time.
  */
@@ -367,7 +344,15 @@ function makeAll(
         farAses.push(asnOf.get(l.far));
       }
     if (!drawn) continue;
-    const internal = routing && ledByOspf(settings) ? internalOf(plan, layout, values) : undefined;
+    const internal =
+      routing && ledByOspf(settings)
+        ? internalOf(
+            seat,
+            links.flatMap((l) => (l.kind === 'fabric' ? l.far : [])),
+            layout,
+            values,
+          )
+        : undefined;
     if (internal === null) continue;
     const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
     const servers = serversOf(seat, portsOfRack);

@@ -100,8 +100,8 @@ function effectivePolicy(
   of: IpFamily = 4,
 ): EffectivePolicy {
   if (family?.policies === undefined) return NO_POLICY;
-  const group = family.policies.find((p) => p.peer === peer.group);
-  const said: Partial<PeerPolicy> = { ...group, ...family.policies.find((p) => p.peer === peer.name) };
+  const ofGroup = family.policies.find((p) => p.peer === peer.group);
+  const said: Partial<PeerPolicy> = { ...ofGroup, ...family.policies.find((p) => p.peer === peer.name) };
   const { mapIn, mapOut, prefixListIn, prefixListOut, asPathIn, asPathOut } = said;
   return {
     in: peerPolicy(config, of, { list: prefixListIn, asPath: asPathIn, map: mapIn }),

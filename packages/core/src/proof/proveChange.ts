@@ -18,6 +18,7 @@ import type { NetworkModel } from '../network/networkModel.ts';
 import { onceFor } from '../onceFor.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
+import { halfWay } from './halfWay.ts';
 import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
 import { placeFindings } from './placeFindings.ts';
 
@@ -193,6 +194,7 @@ export function proveChange(
     ...unlikeSpeeds(after.intent, compiled.layout),
     ...compiled.switches.flatMap((s) => s.findings),
     ...judged.findings,
+    ...halfWay({ intent: before.intent, compiled: compiledBefore }, { intent: after.intent, compiled }),
   ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));
   const findings = placeFindings(raw, (host) => byHost.get(host)).map((f) => nameSubjects(f, after.intent));

@@ -51,7 +51,7 @@ describe('what is wrong, cause before symptoms', () => {
           expect(causes[0]!.sessions).toHaveLength(sessions.filter((s) => s.stand === 'down').length);
         },
       ),
-      { numRuns: 25 },
+      { numRuns: 60 },
     );
   });
 

@@ -189,11 +189,15 @@ function hangSessions(
   const modelled = new Map(runs.sessions.filter((s) => !isTenants(s)).map((s) => [`${s.host} ${s.peer}`, s]));
   const edits = new Map(causes.filter((c) => c.kind === 'edited').map((c) => [c.hosts[0]!, c]));
   const unread = new Map(causes.filter((c) => c.kind === 'unread').flatMap((c) => c.hosts.map((h) => [h, c] as const)));
-  /** What takes the last links of a switch; undefined = some are left. */
-  const cutOff = (host: string): Draft | undefined => {
-    const own = states.filter((l) => l.a.host === host || l.b.host === host);
-    return own.every((l) => linkCause.has(l.id)) ? linkCause.get(own[0]?.id ?? '') : undefined;
-  };
+  /** What takes all of some links; undefined = one is left. */
+  const takenBy = (own: readonly LinkState[]): Draft | undefined =>
+    own.every((l) => linkCause.has(l.id)) ? linkCause.get(own[0]?.id ?? '') : undefined;
+  const linksOf = (host: string): LinkState[] => states.filter((l) => l.a.host === host || l.b.host === host);
+  /** Why there is no way between two switches: what takes the links that join them, or the last ones of either. */
+  const noWay = (host: string, far: string): Draft | undefined =>
+    takenBy(linksOf(host).filter((l) => l.a.host === far || l.b.host === far)) ??
+    takenBy(linksOf(host)) ??
+    takenBy(linksOf(far));
   for (const s of sessions) {
     if (s.stand !== 'down') continue;
     const link = linkAt.get(`${s.host} ${s.port}`);
@@ -203,7 +207,7 @@ function hangSessions(
     const why = bad ? (bad.reason ?? bad.ipv4Reason ?? bad.evpnReason) : null;
     const cause =
       (link === undefined ? undefined : linkCause.get(link)) ??
-      (s.port === null ? (cutOff(s.host) ?? cutOff(s.farHost)) : undefined) ??
+      (s.port === null ? noWay(s.host, s.farHost) : undefined) ??
       (bad || ends.includes(undefined) ? (edits.get(s.host) ?? edits.get(s.farHost)) : undefined) ??
       unread.get(s.host) ??
       unread.get(s.farHost);
