@@ -12,14 +12,16 @@ interface Gateway {
   readonly address: string;
   readonly mac: string | undefined;
 }
-function* gatewaysOf({ views }: NetworkModel): Generator<Gateway> {
+function gatewaysOf({ views }: NetworkModel): readonly Gateway[] {
+  const out: Gateway[] = [];
   for (const [host, view] of views)
     for (const svi of view.config.svis) {
       const address = gatewayOfSvi(svi);
       const vni = view.vniOfVlan.get(svi.vlan);
       if (address !== undefined && vni !== undefined)
-        yield { host, svi, vni, address, mac: svi.virtual?.mac ?? svi.mac };
+        out.push({ host, svi, vni, address, mac: svi.virtual?.mac ?? svi.mac });
     }
+  return out;
 }
 const vrfWords = (vrf: string | undefined): string => (vrf === undefined ? 'no VRF' : `VRF ${vrf}`);
 
@@ -30,16 +32,17 @@ export const gatewayEqual: DesignRule = {
   source: 'RFC 9135 §4.1: one address, one length, one MAC, in one VRF',
   reads: ['bridge', 'outsideL3Vni', 'svis', 'vrfs', 'vxlans'],
   judge: (network) => {
+    const gateways = gatewaysOf(network);
     const addresses = new Usual<number, string>();
     const macs = new Usual<number, string | undefined>();
     const vrfs = new Usual<number, string | undefined>();
-    for (const { host, svi, vni, address, mac } of gatewaysOf(network)) {
+    for (const { host, svi, vni, address, mac } of gateways) {
       addresses.add(vni, address, host);
       macs.add(vni, mac, host);
       vrfs.add(vni, svi.vrf, host);
     }
     const out: Finding[] = [];
-    for (const { host, svi, vni, address, mac } of gatewaysOf(network)) {
+    for (const { host, svi, vni, address, mac } of gateways) {
       const say = (field: 'addresses' | 'mac' | 'vrf', what: string, cure: string): void => {
         const spot: RuleSpot = { host, configPlace: ['svis', sviKey(svi), field], subjects: [`vlan:${svi.vlan}`] };
         out.push(found(gatewayEqual, spot, `VLAN ${svi.vlan}: ${host} has ${what}.`, cure));
