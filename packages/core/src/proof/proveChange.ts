@@ -18,7 +18,7 @@ import type { NetworkModel } from '../network/networkModel.ts';
 import { onceFor } from '../onceFor.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
-import { halfWay } from './halfWay.ts';
+import { bothEnds } from './bothEnds.ts';
 import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
 import { placeFindings } from './placeFindings.ts';
 
@@ -155,6 +155,12 @@ function nameSubjects(finding: Finding, intent: FabricIntent): Finding {
   return { ...finding, subjects };
 }
 
+/** Does somebody sit there in this state of the intent? */
+function seatedIn(intent: FabricIntent, { switches }: CompiledFabric): (host: string) => boolean {
+  const seats = new Map(switches.map((s) => [s.seat.host, s.seat.id]));
+  return (host) => intent.seating[seats.get(host) ?? ''] !== undefined;
+}
+
 /** By host: texts that were sent where they are not what this release writes for the same state. */
 export type SentTexts = ReadonlyMap<string, ConfigFiles>;
 
@@ -194,7 +200,11 @@ export function proveChange(
     ...unlikeSpeeds(after.intent, compiled.layout),
     ...compiled.switches.flatMap((s) => s.findings),
     ...judged.findings,
-    ...halfWay({ intent: before.intent, compiled: compiledBefore }, { intent: after.intent, compiled }),
+    ...bothEnds(
+      { ...networkBefore, network: () => networkBefore, intent: before.intent },
+      { ...network, network: () => network, intent: after.intent },
+      seatedIn(before.intent, compiled),
+    ),
   ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));
   const findings = placeFindings(raw, (host) => byHost.get(host)).map((f) => nameSubjects(f, after.intent));

@@ -24,6 +24,8 @@ export interface RolloutWave {
   readonly name: string;
   readonly why: string;
   readonly hosts: readonly string[];
+  /** All are loaded at once, and confirmed only when every one of them has settled; else all go back. */
+  readonly together?: true;
 }
 
 export interface WaveOptions {
@@ -33,8 +35,8 @@ export interface WaveOptions {
   readonly standing: ReadonlyMap<string, number>;
   /** Most switches with servers in one wave. */
   readonly servedPerWave: number;
-  /** Hosts that must be sent together because both ends of a session change what they must share. */
-  readonly together?: readonly (readonly [string, string])[];
+  /** Hosts that must be sent together, set by set, because both ends of a session change what they must share. */
+  readonly together?: readonly (readonly string[])[];
 }
 
 /**
@@ -71,11 +73,19 @@ const mostOf = (group: string, { share, standing }: WaveOptions): number =>
  * take both halves of a pair nor more than the share of those that stand in for one another or have one duty. New parts go from the top down,
  * removals from the bottom up.
  *
- * Switches that must change together are sent in the wave of the first of them, as far as pairs and the share allow; where
- * they do not, order stays and the session drops between the waves.
+ * Switches that must change together come before all others, each set as a wave of its own, whatever of pairs and shares is in it: between two
+ * waves their sessions would be down.
  */
-export function planWaves(targets: readonly RolloutTarget[], options: WaveOptions): RolloutWave[] {
-  const waves: RolloutWave[] = [];
+export function planWaves(all: readonly RolloutTarget[], options: WaveOptions): RolloutWave[] {
+  const here = new Set(all.map((t) => t.host));
+  const sets = (options.together ?? []).map((set) => set.filter((h) => here.has(h))).filter((set) => set.length > 1);
+  const waves: RolloutWave[] = sets.map((hosts, i) => ({
+    name: sets.length === 1 ? 'Together' : `Together ${i + 1}`,
+    why: 'sessions between them come up only where both ends have their new text',
+    hosts,
+    together: true,
+  }));
+  const targets = all.filter((t) => !sets.some((set) => set.includes(t.host)));
   const kinds = new Map<string, RolloutTarget>();
   for (const t of targets) {
     const kind = `${t.model}|${t.dialect}|${t.floor}|${t.floor === 0 ? t.groups.join(' ') : ''}`;
@@ -120,7 +130,7 @@ export function planWaves(targets: readonly RolloutTarget[], options: WaveOption
     ? [...servedWaves, ...upperWaves.toReversed().flat()]
     : [...upperWaves.flat(), ...servedWaves];
   ordered.forEach((w, i) => waves.push({ name: `Wave ${i + 1}`, ...w }));
-  return joinTogether(waves, targets, options);
+  return waves;
 }
 
 const hostOf = (targets: readonly RolloutTarget[], seat: string | undefined): string =>
@@ -135,31 +145,4 @@ function allowed(targets: readonly RolloutTarget[], options: WaveOptions): boole
     if (t.peer !== undefined && seats.has(t.peer)) return false;
   }
   return [...taken].every(([group, n]) => n <= mostOf(group, options));
-}
-
-function joinTogether(
-  waves: readonly RolloutWave[],
-  targets: readonly RolloutTarget[],
-  options: WaveOptions,
-): RolloutWave[] {
-  const byHost = new Map(targets.map((t) => [t.host, t]));
-  const hosts = waves.map((w) => [...w.hosts]);
-  for (const [a, b] of options.together ?? []) {
-    const at = hosts.findIndex((w) => w.includes(a) || w.includes(b));
-    const late = hosts[at]?.includes(a) ? b : a;
-    const from = hosts.findIndex((w) => w.includes(late));
-    if (
-      at < 0 ||
-      from < 0 ||
-      from === at ||
-      !allowed(
-        [...hosts[at]!, late].map((h) => byHost.get(h)!),
-        options,
-      )
-    )
-      continue;
-    hosts[at]!.push(late);
-    hosts[from] = hosts[from]!.filter((h) => h !== late);
-  }
-  return waves.map((w, i) => ({ ...w, hosts: hosts[i]! })).filter((w) => w.hosts.length > 0);
 }

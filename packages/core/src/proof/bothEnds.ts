@@ -1,0 +1,32 @@
+import type { Finding } from '../finding.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import type { FabricSettings } from '../patterns/patterns.ts';
+import { sentTogether, type FabricStanding } from '../rollout/sentTogether.ts';
+
+/**
+ * Says which switches a change has to be sent to together, as sessions between them come up only where both ends have
+ * their new text or neither has. Nothing where nobody sits in their seats.
+ * @param seated does a switch sit there already
+ */
+export function bothEnds(
+  before: FabricStanding & { readonly intent: FabricIntent },
+  after: FabricStanding & { readonly intent: FabricIntent },
+  seated: (host: string) => boolean,
+): Finding[] {
+  const { groups, ends, of, example } = sentTogether(before, after, seated);
+  if (groups.length === 0) return [];
+  const settings = Object.keys(after.intent.settings) as (keyof FabricSettings)[];
+  const changed = settings.filter((key) => before.intent.settings[key] !== after.intent.settings[key]);
+  const together = groups.reduce((n, g) => n + g.length, 0);
+  const sets = groups.length === 1 ? 'together' : `in ${groups.length} sets, each together`;
+  const why = example ? ` (${example.host} to ${example.peer}: ${example.reason})` : '';
+  return [
+    {
+      rule: 'both-ends-together',
+      severity: 'warning',
+      message: `${together} switches have to be sent to ${sets}: ${ends} of ${of} session ends are down while only one of both has the new text${why}.`,
+      cure: 'Roll it out when the fabric may stand still for that long: they are loaded at once and confirmed only when all have settled, else all go back.',
+      subjects: changed.map((key) => `setting:${key}` as const),
+    },
+  ];
+}
