@@ -157,14 +157,16 @@ export const approvalRequest = closed({ note: trimmed().max(400).default('') });
 export const returnRequest = closed({ revision: number().integer().min(0).required('the revision is missing') });
 const stopLine = number().integer().min(1, 'the stop line is at least 1').max(1000).default(1);
 const undoSeconds = number().integer().min(10, 'the undo timer is at least 10 s').max(3600).default(60);
+const together = boolean().default(false);
 export const rolloutRequest = closed({
   change: string().required('the change is missing'),
   stopLine,
   undoSeconds,
+  together,
   breakIn: boolean().default(false),
   reason: trimmed().max(400).default(''),
 });
-export const catchUpRequest = closed({ stopLine, undoSeconds });
+export const catchUpRequest = closed({ stopLine, undoSeconds, together });
 const serials = array(string().max(60).required('the serial is missing'))
   .min(1, 'name a switch')
   .max(1000, 'at most 1000 at once')
@@ -174,6 +176,7 @@ export const putBackRequest = closed({
   reason: trimmed().min(3, 'say why').max(400).required('the reason is missing'),
   stopLine,
   undoSeconds,
+  together,
 });
 /** Into an open change, or (change null) a new one with this title. */
 export const adoptRequest = closed({
@@ -302,6 +305,8 @@ export interface RolloutRequest {
   readonly stopLine: number;
   /** Time a switch has to settle and be confirmed before it goes back by itself, seconds. */
   readonly undoSeconds: number;
+  /** Switches that have to be sent to together may be: sessions between them are down while they load. */
+  readonly together: boolean;
   /** Go before an unfinished rollout of the same fabric, which then has to be proved again. Takes a reason. */
   readonly breakIn: boolean;
   readonly reason: string;
@@ -325,7 +330,7 @@ export interface HereRequest {
   readonly change: string | null;
   readonly at: string;
 }
-export type CatchUpRequest = Pick<RolloutRequest, 'stopLine' | 'undoSeconds'>;
+export type CatchUpRequest = Pick<RolloutRequest, 'stopLine' | 'undoSeconds' | 'together'>;
 
 export { fabricPatternSchema, modelSchema, poolSchema, rackPatternSchema };
 

@@ -100,6 +100,7 @@ export { rehearsalCut } from './proof/rehearsalCut.ts';
 export * from './read/answers.ts';
 export { folderTexts, readSwitchFolder, type SwitchFolder } from './read/switchFolder.ts';
 export * from './rollout/planWaves.ts';
+export * from './rollout/sentTogether.ts';
 export * from './intent/schemas/objects.ts';
 export * from './intent/schemas/parts.ts';
 export * from './intent/intentSchema.ts';

@@ -167,7 +167,7 @@ const steer =
 const catchUp =
   (fabric: string): Step =>
   async (_told, small) => {
-    await may(small.rollouts.catchUp(fabric, { stopLine: 1, undoSeconds: 10 }, 'tamar'));
+    await may(small.rollouts.catchUp(fabric, { stopLine: 1, undoSeconds: 10, together: false }, 'tamar'));
   };
 const withdraw = (slot: number): Step =>
   withSlot(slot, async (id, told, small) => {

@@ -274,10 +274,14 @@ describe('promise 2: no revision is ever lost', () => {
     expect((await held()).rows).toHaveLength(2);
     // Nobody draws them meanwhile; then the switch catches up, and they are free.
     leaf(2).faults.clear();
-    const caught = await small.rest(await small.rollouts.catchUp('tarn', { stopLine: 1, undoSeconds: 10 }, 'tamar'));
+    const caught = await small.rest(
+      await small.rollouts.catchUp('tarn', { stopLine: 1, undoSeconds: 10, together: false }, 'tamar'),
+    );
     expect([caught.kind, caught.state, caught.switches.map((s) => s.host)]).toEqual(['catch up', 'done', ['a-lf-02']]);
     expect([small.vlansOn(leaf(2).serial), (await held()).rows]).toEqual([[], []]);
-    expect(await outcome(small.rollouts.catchUp('tarn', { stopLine: 1, undoSeconds: 10 }, 'tamar'))).toBe('not now');
+    expect(
+      await outcome(small.rollouts.catchUp('tarn', { stopLine: 1, undoSeconds: 10, together: false }, 'tamar')),
+    ).toBe('not now');
   });
 
   test('a switch that left and is dead waits for nobody once it is forgotten, and what rested for it is free', async () => {

@@ -1,4 +1,4 @@
-import { problem } from '@anthemion/core';
+import { problem, type RolloutWave } from '@anthemion/core';
 import type { RolloutRow } from '../store/rollouts.ts';
 import { notNow, refused, type Trouble } from '../trouble.ts';
 
@@ -31,3 +31,18 @@ export const emptySeats = (empty: readonly string[]): Trouble =>
       'Seat a switch in each under Seats.',
     ),
   ]);
+
+/** What has to be sent together stops traffic for a moment: that is asked for by name, never done unasked. */
+export function togetherAsked(waves: readonly RolloutWave[], asked: boolean): void {
+  const hosts = waves.flatMap((w) => (w.together ? w.hosts : []));
+  if (hosts.length === 0 || asked) return;
+  const some = hosts.length > 5 ? `${hosts.slice(0, 5).join(', ')} and ${hosts.length - 5} more` : hosts.join(', ');
+  throw refused([
+    problem(
+      'together',
+      '/together',
+      `${hosts.length} switches have to be sent to together (${some}): while they load, sessions between them are down.`,
+      'Say that they may be, when the fabric can stand still for that long.',
+    ),
+  ]);
+}

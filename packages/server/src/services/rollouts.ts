@@ -33,7 +33,7 @@ import { mustMatch } from './changes.ts';
 import { goLive } from './goingLive.ts';
 import { at, type House, type JobRunner } from './house.ts';
 import { afterUndo, mustStand, pinAlone, pinned } from './pins.ts';
-import { busy, emptySeats, mayBreakIn } from './refusals.ts';
+import { busy, emptySeats, mayBreakIn, togetherAsked } from './refusals.ts';
 import { rolloutAnswer } from './rolloutAnswer.ts';
 import { mustBeTried } from './softwareVersions.ts';
 import { attempt, FAILED, freshRow, newId, undoRows } from './rolloutRows.ts';
@@ -214,6 +214,7 @@ export class Rollouts {
     checks: (tx: Tx, id: string) => Promise<void>,
     into: string | null = null,
   ): Promise<string> {
+    togetherAsked(plan.waves, options.together);
     const id = newId();
     const rows = plan.rows.map((p): SwitchRow => ({
       ...freshRow(

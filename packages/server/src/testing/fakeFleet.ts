@@ -37,8 +37,10 @@ export class FakeSwitch implements Driver {
   private id = '-';
   private readonly staged = new Map<string, ConfigFiles>();
   private readonly cancelled = new Set<string>();
-  constructor(serial: string) {
+  private readonly fleet: FakeFleet;
+  constructor(serial: string, fleet: FakeFleet) {
     this.serial = serial;
+    this.fleet = fleet;
     this.running = factoryFiles(serial);
   }
 
@@ -47,6 +49,7 @@ export class FakeSwitch implements Driver {
     if (this.state === 'pending') this.back();
   }
   private back(): void {
+    this.fleet.journal.push({ serial: this.serial, did: 'went back' });
     this.running = this.before!;
     this.state = 'undone';
   }
@@ -64,7 +67,7 @@ export class FakeSwitch implements Driver {
     return Promise.resolve(new Map());
   }
   peers(): Promise<PeerStates> {
-    return Promise.resolve(this.faults.has('never settles') ? new Map() : new AllUp());
+    return Promise.resolve(this.faults.has('never settles') && this.state === 'pending' ? new Map() : new AllUp());
   }
   neighbours(): Promise<Neighbour[]> {
     return Promise.resolve([]);
@@ -84,6 +87,7 @@ export class FakeSwitch implements Driver {
     if (this.state === 'pending') return no(4, `apply ${this.id} is still pending`);
     if (this.cancelled.has(id)) return no(4, 'cancelled');
     this.applied.push(id);
+    this.fleet.journal.push({ serial: this.serial, did: 'applied' });
     this.before = this.running;
     this.running = this.staged.get(id)!;
     this.id = id;
@@ -94,6 +98,7 @@ export class FakeSwitch implements Driver {
   async confirm(id: string): Promise<Verdict> {
     if (this.id !== id) return no(4, `the last apply is ${this.id}`);
     if (this.state !== 'pending' && this.state !== 'confirmed') return no(4, `apply ${id} is ${this.state}`);
+    if (this.state === 'pending') this.fleet.journal.push({ serial: this.serial, did: 'confirmed' });
     this.state = 'confirmed';
     if (this.faults.has('loses the confirm answer')) throw new SwitchTrouble('the connection was lost');
     return Promise.resolve(OK);
@@ -113,15 +118,19 @@ export class FakeSwitch implements Driver {
     return Promise.resolve(OK);
   }
   status() {
-    return Promise.resolve({ state: this.state, id: this.id, secondsLeft: 1 });
+    return Promise.resolve({ state: this.state, id: this.id, secondsLeft: this.fleet.secondsLeft });
   }
 }
 
 /** A fleet in memory, reached without a network. */
 export class FakeFleet implements Reaching {
   readonly switches: ReadonlyMap<string, FakeSwitch>;
+  /** What became of applies, in order. */
+  readonly journal: { readonly serial: string; readonly did: 'applied' | 'confirmed' | 'went back' }[] = [];
+  /** What every switch says its undo timer has left. */
+  secondsLeft = 1;
   constructor(serials: readonly string[]) {
-    this.switches = new Map(serials.map((s) => [s, new FakeSwitch(s)]));
+    this.switches = new Map(serials.map((s) => [s, new FakeSwitch(s, this)]));
   }
   at(serial: string): FakeSwitch {
     return this.switches.get(serial)!;

@@ -32,7 +32,7 @@ import { FakeFleet } from './fakeFleet.ts';
 export const INES = { name: 'ines', mayScript: false };
 export const BO = 'bo';
 const QUICK = { poll: 1, confirmMargin: 990, beyond: 0 };
-const ROLLOUT = { stopLine: 1, undoSeconds: 10, breakIn: false, reason: '' };
+const ROLLOUT = { stopLine: 1, undoSeconds: 10, together: false, breakIn: false, reason: '' };
 
 /** One spine and three single leaves. */
 const TINY: FabricPattern = {
@@ -68,6 +68,8 @@ export class SmallHouse {
   changes!: Changes;
   rollouts!: Rollouts;
   engine!: JobEngine;
+  /** How long things are waited for, from the next opening on. */
+  pace = QUICK;
   private readonly wrap: (compiler: Compiler) => Compiler;
 
   constructor(fabrics: readonly string[], wrap: (compiler: Compiler) => Compiler = (c) => c) {
@@ -88,7 +90,7 @@ export class SmallHouse {
       now: () => new Date(),
     };
     this.engine = new JobEngine(this.house);
-    this.engine.register(rolloutJob(this.house, this.fleet, QUICK));
+    this.engine.register(rolloutJob(this.house, this.fleet, this.pace));
     this.changes = new Changes(this.house);
     this.rollouts = new Rollouts(this.house, this.engine);
     await this.engine.resumeAll();

@@ -28,7 +28,7 @@ import { baseQuery, signedIn, WHOLE, whenSignedOut } from './baseQuery.ts';
 import { computed, edited, listOf, one, TAGS } from './tags.ts';
 
 export { nextMark, WHOLE } from './baseQuery.ts';
-export { notTaken, problemOf } from './problemOf.ts';
+export { asksTogether, notTaken, problemOf } from './problemOf.ts';
 
 export type LedgerAnswer = LedgerEntry & { readonly drawnBy: { readonly id: string; readonly title: string } | null };
 /** A fabric as it is live (change null), or as an open change would have it. */
@@ -265,8 +265,8 @@ export const api = createApi({
       query: ({ version, ...body }) => ({ url: 'rollouts', method: 'POST', body, headers: seen(version) }),
       invalidatesTags: ['Rollouts', 'Changes', 'Fabrics'],
     }),
-    catchUp: b.mutation<RolloutAnswer, string>({
-      query: (fabric) => ({ url: `fabrics/${fabric}/catch-up`, method: 'POST', body: {} }),
+    catchUp: b.mutation<RolloutAnswer, { fabric: string; together: boolean }>({
+      query: ({ fabric, together }) => ({ url: `fabrics/${fabric}/catch-up`, method: 'POST', body: { together } }),
       invalidatesTags: ['Rollouts', 'Fabrics'],
     }),
     closeRollout: b.mutation<RolloutAnswer, { id: string; reason: string }>({

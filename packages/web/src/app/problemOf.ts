@@ -18,3 +18,7 @@ export function problemOf(error: unknown): Problem {
 /** What a form is told of a call: null = it was taken. */
 export const notTaken = (result: { readonly error?: unknown }): Pick<Problem, 'findings' | 'detail'> | null =>
   result.error === undefined ? null : problemOf(result.error);
+
+/** Was it not begun because switches have to be sent to together, which has to be asked for? */
+export const asksTogether = (result: { readonly error?: unknown }): boolean =>
+  result.error !== undefined && problemOf(result.error).findings.some((f) => f.rule === 'together');

@@ -33,7 +33,10 @@ export const watchApi = api.injectEndpoints({
       extraOptions: WHOLE,
       providesTags: (_r, _e, name) => [one('Live', name)],
     }),
-    putBack: b.mutation<RolloutAnswer, { fabric: string; serials: readonly string[]; reason: string }>({
+    putBack: b.mutation<
+      RolloutAnswer,
+      { fabric: string; serials: readonly string[]; reason: string; together: boolean }
+    >({
       query: ({ fabric, ...body }) => ({ url: `fabrics/${fabric}/put-back`, method: 'POST', body }),
       invalidatesTags: [listOf('Rollouts'), 'Day'],
     }),

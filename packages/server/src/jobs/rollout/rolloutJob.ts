@@ -1,5 +1,6 @@
 import PQueue from 'p-queue';
 import type { Outcome } from '@anthemion/contract';
+import type { RolloutWave } from '@anthemion/core';
 import { goLive, endRestIfNoneWaits } from '../../services/goingLive.ts';
 import { at, type House } from '../../services/house.ts';
 import { afterUndo, pinned } from '../../services/pins.ts';
@@ -8,10 +9,13 @@ import type { Reaching } from '../../reach/reach.ts';
 import { moveJob, type JobState } from '../../store/jobs.ts';
 import { rolloutOf, rowsOf, wavesOf, type RolloutRow, type SwitchRow } from '../../store/rollouts.ts';
 import type { JobControl, JobKind } from '../engine.ts';
-import { runSwitch, type Pace } from './switchRun.ts';
+import { Meeting } from './meeting.ts';
+import { PACE, runSwitch, type Pace } from './switchRun.ts';
 
 /** Switches worked on at the same time within a wave. */
 const AT_ONCE = 8;
+/** Lines open at the same time to switches that go together. */
+const LINES_AT_ONCE = 32;
 const NOTHING = { before: [], after: [] } as const;
 
 /** Rollouts as a kind of job: wave after wave, until all is done, somebody says stop, or too many fail. */
@@ -25,6 +29,12 @@ export const rolloutJob = (
   run: (id, control) => new RolloutRun(house, reach, id, control, pace, onDone).go(),
   halfDone: async (id) => (await rowsOf(house.db, id)).some((r) => r.outcome === 'under way'),
 });
+
+/** The same way to switches, with so many lines at once. */
+function fewLines(reach: Reaching): Reaching {
+  const lines = new PQueue({ concurrency: LINES_AT_ONCE });
+  return { on: (serial, work) => lines.add(() => reach.on(serial, work)) };
+}
 
 class RolloutRun {
   private readonly house: House;
@@ -61,7 +71,7 @@ class RolloutRun {
   async go(): Promise<void> {
     const rollout = await rolloutOf(this.house.db, this.id);
     for (const [i, wave] of wavesOf(rollout).entries()) {
-      await this.wave(rollout, i, wave.name);
+      await this.wave(rollout, i, wave);
       if (this.control.stopping()) return;
       // Paused: later waves may still have switches that were under way when a server ended.
       if ((await this.control.state()) !== 'running') continue;
@@ -85,27 +95,30 @@ class RolloutRun {
     await this.finish(rollout);
   }
 
-  private async wave(rollout: RolloutRow, index: number, name: string): Promise<void> {
+  private async wave(rollout: RolloutRow, index: number, { name, together }: RolloutWave): Promise<void> {
     const running = (await this.control.state()) === 'running';
+    const rows = (await this.rows()).filter((r) => r.wave === index);
     // Switches under way at a restart are always finished; new ones only start while nobody says stop.
-    const todo = (await this.rows()).filter(
-      (r) => r.wave === index && (r.outcome === 'under way' || (running && r.outcome === 'waits')),
-    );
+    const todo = rows.filter((r) => r.outcome === 'under way' || (running && r.outcome === 'waits'));
     if (todo.length === 0) return;
     await this.control.say('', `${name} begins: ${todo.map((r) => r.host).join(', ')}`);
+    const meeting = together ? this.meetingOf(rows, todo) : undefined;
     const expectations = new Map(
       await this.house.compiler.run<'expect'>({ do: 'expect', fabric: rollout.fabric, rollout: this.id, wave: index }),
     );
-    const queue = new PQueue({ concurrency: AT_ONCE });
+    // Those that wait for one another are all under way at once; their lines are not.
+    const queue = new PQueue({ concurrency: meeting ? todo.length : AT_ONCE });
+    const reach = meeting ? fewLines(this.reach) : this.reach;
     const faults: unknown[] = [];
     let failures = 0;
     const one = async (row: SwitchRow): Promise<void> => {
       if (this.control.stopping()) return;
-      if (row.outcome === 'waits' && (failures >= rollout.stop_line || (await this.control.state()) !== 'running'))
-        return;
+      const heldUp = async (): Promise<boolean> =>
+        (!meeting && failures >= rollout.stop_line) || (await this.control.state()) !== 'running';
+      if (row.outcome === 'waits' && (await heldUp())) return meeting?.leave(row.host, 'it had not begun');
       const outcome: Outcome | null = await runSwitch(row, {
         db: this.house.db,
-        reach: this.reach,
+        reach,
         now: this.house.now,
         fabric: rollout.fabric,
         undoSeconds: rollout.undo_seconds,
@@ -113,6 +126,7 @@ class RolloutRun {
         log: (text) => this.control.say(row.host, text),
         changed: this.control.changed,
         stopping: this.control.stopping,
+        ...(meeting ? { meeting } : {}),
         ...(this.pace ? { pace: this.pace } : {}),
       });
       if (outcome !== null) this.onDone(row.serial);
@@ -121,6 +135,16 @@ class RolloutRun {
     for (const row of todo) void queue.add(() => one(row).catch((error: unknown) => void faults.push(error)));
     await queue.onIdle();
     if (faults.length > 0) throw faults[0];
+  }
+
+  /** Of a wave that goes together: none of it does where one that was not confirmed with it does not go now. */
+  private meetingOf(rows: readonly SwitchRow[], todo: readonly SwitchRow[]): Meeting {
+    const absent = rows.find((r) => r.outcome !== 'as meant' && !todo.includes(r));
+    return new Meeting(
+      todo.map((r) => r.host),
+      absent ? `${absent.host}: ${absent.outcome === 'waits' ? 'it had not begun' : absent.outcome}` : null,
+      this.pace?.poll ?? PACE.poll,
+    );
   }
 
   /** Everything is as meant: the change goes live, or what was taken back is back. */

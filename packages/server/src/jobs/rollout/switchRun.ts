@@ -10,6 +10,7 @@ import { hashOfFiles, keepText, textOf } from '../../store/texts.ts';
 import { runningVersions, versionJudge } from '../../store/softwareVersions.ts';
 import { words } from '../../trouble.ts';
 import type { Expectation, ExpectedPeer } from '../../workers/tasks/expect.ts';
+import type { Meeting, MeetingPoint } from './meeting.ts';
 
 export interface SwitchRunContext {
   readonly db: Db;
@@ -23,6 +24,8 @@ export interface SwitchRunContext {
   readonly changed: () => void;
   /** The server is ending: leave, the next one goes on. */
   readonly stopping: () => boolean;
+  /** Where it changes together with others, and waits for them. */
+  readonly meeting?: Meeting;
   readonly pace?: Partial<Pace>;
 }
 
@@ -34,7 +37,7 @@ export interface Pace {
   /** How long a switch is asked beyond its timer. */
   readonly beyond: number;
 }
-const PACE: Pace = { poll: 400, confirmMargin: 3000, beyond: 8000 };
+export const PACE: Pace = { poll: 400, confirmMargin: 3000, beyond: 8000 };
 
 const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 
@@ -126,6 +129,8 @@ class SwitchRun {
   private async close(verdict: Verdict): Promise<void> {
     const { row, c } = this;
     const good = verdict.outcome === 'as meant';
+    if (good) c.meeting?.passed(row.host, 'checked', 'settled');
+    else c.meeting?.leave(row.host, verdict.message);
     await c.db.transaction().execute(async (tx) => {
       await noteRow(tx, row, {
         outcome: verdict.outcome,
@@ -157,7 +162,7 @@ class SwitchRun {
     const target = await textOf(c.db, row.target);
     if (!target) throw new Error(`the text meant for ${row.host} is not kept any more`);
     await this.step('reach', 'connecting');
-    const secondsLeft = await c.reach.on(row.serial, async (d) => {
+    const stands = await c.reach.on(row.serial, async (d) => {
       const { serial, version } = await d.identity();
       if (serial !== row.serial)
         throw new Verdict('refused, untouched', `the switch at this address is ${serial}, not ${row.serial}`);
@@ -182,9 +187,12 @@ class SwitchRun {
             ? `apply ${status.id} could not be taken back: its old text does not load. Mend it, or release it under Switches`
             : `apply ${status.id} is still ${status.state} on it; it goes back by itself, try again then`,
         );
-      return this.prepare(d, target);
+      await this.prepare(d, target);
+      return c.meeting ? 'prepared' : this.load(d);
     });
+    const secondsLeft = stands === 'prepared' ? await this.loadWithOthers() : stands;
     if (secondsLeft !== null) {
+      c.meeting?.passed(row.host, 'checked');
       await this.settle(secondsLeft);
       await this.confirm();
     }
@@ -208,7 +216,31 @@ class SwitchRun {
     }
   }
 
-  private async prepare(d: Driver, target: ConfigFiles): Promise<number | null> {
+  /** Waits for those it changes together with; none is loaded unless all can be, and none confirmed unless all have settled. */
+  private async meet(point: MeetingPoint, until?: number): Promise<void> {
+    const { meeting, stopping } = this.c;
+    if (!meeting) return;
+    await this.note({ message: `${point}; waiting for the others` });
+    const off = await meeting.at(point, this.row.host, stopping, until);
+    if (off === 'left') throw new Left();
+    if (off === null) return;
+    if (point === 'checked') throw new Verdict('refused, untouched', `not loaded, as it changes together with ${off}`);
+    return this.takeBack(`undone, as it changes together with ${off}`);
+  }
+
+  private async loadWithOthers(): Promise<number | null> {
+    await this.meet('checked');
+    return this.c.reach.on(this.row.serial, (d) => this.load(d));
+  }
+
+  private async takeBack(why: string): Promise<never> {
+    const undone = await this.c.reach.on(this.row.serial, (d) => d.undo(this.row.apply_id));
+    if (!undone.ok) throw new SwitchTrouble(undone.text || 'it could not be taken back');
+    throw new Verdict('went back', why);
+  }
+
+  /** Back-up, looking at what runs, sending, and the switch's own check: until here nothing is touched. */
+  private async prepare(d: Driver, target: ConfigFiles): Promise<void> {
     const { row, c } = this;
     await this.step('back up', 'reading what runs');
     const running = await d.runningText();
@@ -238,7 +270,11 @@ class SwitchRun {
     const check = await d.check(row.apply_id);
     if (!check.ok) throw new Verdict('refused, untouched', check.text || `its check ended with ${check.code}`);
     await c.log('the switch finds it fit to load');
+  }
 
+  /** Loads it; answers how long it has to settle and be confirmed, seconds. */
+  private async load(d: Driver): Promise<number | null> {
+    const { row, c } = this;
     await this.step('apply', 'loading');
     const apply = await d.apply(row.apply_id, c.undoSeconds);
     if (apply.code === 5) throw new Verdict('went back', apply.text || 'loading failed; the switch is as before');
@@ -286,19 +322,20 @@ class SwitchRun {
         missing = await this.c.reach.on(this.row.serial, async (d) => missingPeers(required, await d.peers()));
         const text = `settling: ${required.length - missing.length} of ${required.length} sessions up`;
         if (text !== told) await this.note({ message: (told = text) });
-        if (missing.length === 0) return this.c.log(`settled: ${required.length} of ${required.length} sessions up`);
+        if (missing.length === 0) break;
       } catch (error) {
         if (!(error instanceof SwitchTrouble)) throw error;
         await this.note({ message: `settling: ${error.message}` });
       }
-      if (performance.now() >= until) break;
+      if (performance.now() >= until || (this.c.meeting?.off('settled') ?? null) !== null) break;
       await sleep(this.pace.poll);
     }
+    if (missing.length === 0) {
+      await this.c.log(`settled: ${required.length} of ${required.length} sessions up`);
+      return this.meet('settled', until);
+    }
     await this.c.log(`not settled in time: ${missing.join('; ')}`);
-    const undone = await this.c.reach.on(this.row.serial, (d) => d.undo(this.row.apply_id));
-    if (!undone.ok) throw new SwitchTrouble(undone.text || 'it could not be taken back');
-    throw new Verdict(
-      'went back',
+    return this.takeBack(
       `undone: ${missing.length} of ${required.length} sessions did not come up: ${missing.slice(0, 3).join('; ')}`,
     );
   }

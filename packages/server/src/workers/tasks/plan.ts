@@ -1,11 +1,14 @@
 import {
   blankConfig,
+  carryingCablesOf,
   layOut,
   lineCounts,
   dialectOf,
   type Dialect,
   floorOf,
+  modelNetwork,
   planWaves,
+  sentTogether,
   seatOfName,
   standingOf,
   groupsOf,
@@ -13,13 +16,17 @@ import {
   TIER_WORDS,
   proveChange,
   rebaseEdits,
+  type Cable,
   type CompiledFabric,
   type ConfigFiles,
   type FabricIntent,
+  type FabricStanding,
   type Finding,
+  type ReadSwitch,
   type RolloutTarget,
   type RolloutWave,
   type Seat,
+  type Together,
 } from '@anthemion/core';
 import { changeOf } from '../../store/changes.ts';
 import { writeDocument } from '../../store/documents.ts';
@@ -32,7 +39,7 @@ import { liveOf, type Claim, type LiveRow, type Meant } from '../../store/seats.
 import { deflateTexts } from '../../store/deflate.ts';
 import { switchOf } from '../../store/switches.ts';
 import { textOf, type KeptText } from '../../store/texts.ts';
-import { hashOf, weigh } from '../fabricMemory.ts';
+import { hashOf, parseOnce, weigh } from '../fabricMemory.ts';
 import { sentOtherwise } from './release.ts';
 import {
   changeView,
@@ -152,6 +159,7 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
           share: SHARE_AT_ONCE,
           standing: standingOf(compiled.layout.seats),
           servedPerWave: SERVED_PER_WAVE,
+          together: await togetherOf(tx, compiled, planned.rows, live.intent),
         },
       ),
       rows: planned.rows.map((p) => p.row),
@@ -160,6 +168,37 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
       findings: beside?.findings ?? [],
     };
   });
+
+/** Sets of switches that have to be sent to together, by what they were confirmed with and what they shall run. */
+async function togetherOf(
+  db: Reads,
+  compiled: CompiledFabric,
+  rows: readonly PlannedRow[],
+  live: FabricIntent,
+): Promise<Together['groups']> {
+  const planned = new Map(rows.map((r) => [r.row.host, r]));
+  const before: ReadSwitch[] = [];
+  const after: ReadSwitch[] = [];
+  for (const { seat, parsed } of compiled.switches) {
+    const { host } = seat;
+    const row = planned.get(host);
+    const expected = row?.row.expected ?? null;
+    const was = expected === null ? null : await textOf(db, expected);
+    after.push({ host, ...(row ? parseOnce(row.row.target, row.files) : parsed) });
+    if (was) before.push({ host, ...parseOnce(expected!, was) });
+    else if (!row) before.push({ host, ...parsed });
+  }
+  const standing = (switches: readonly ReadSwitch[], cables: readonly Cable[]): FabricStanding => ({
+    switches,
+    cables,
+    network: () => modelNetwork(switches, cables),
+  });
+  return sentTogether(
+    standing(before, carryingCablesOf(layOut(live))),
+    standing(after, carryingCablesOf(compiled.layout)),
+    (host) => planned.has(host),
+  ).groups;
+}
 
 /** What switches were last seen to run. */
 async function runningNow(db: Reads, serials: readonly string[]): Promise<Map<string, string>> {

@@ -27,11 +27,13 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
   const navigate = useNavigate();
   const part = useFormPart<RolloutRequest>({
     schema: rolloutRequest,
-    initial: { change: change.id, stopLine: 1, undoSeconds: 60, breakIn: false, reason: '' },
+    initial: { change: change.id, stopLine: 1, undoSeconds: 60, together: false, breakIn: false, reason: '' },
   });
   const breakIn = part.rhf.watch('breakIn');
   const unfinished = rollouts?.find((r) => r.id === fabrics?.find((f) => f.name === change.fabric)?.unfinished);
   const inTheWay = unfinished && unfinished.change !== change.id ? unfinished : undefined;
+  const bothEnds = change.proof?.findings.find((f) => f.rule === 'both-ends-together');
+  const asksTogether = bothEnds !== undefined || part.leftover?.findings.some((f) => f.rule === 'together') === true;
   const switches = change.proof?.switches.filter((s) => s.fate !== 'same').length ?? 0;
   return (
     <Form
@@ -50,7 +52,11 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
           <Button
             type="submit"
             $kind="main"
-            isDisabled={part.rhf.formState.isSubmitting || (inTheWay !== undefined && !breakIn)}
+            isDisabled={
+              part.rhf.formState.isSubmitting ||
+              (inTheWay !== undefined && !breakIn) ||
+              (bothEnds !== undefined && !part.rhf.watch('together'))
+            }
           >
             Begin now
           </Button>
@@ -59,9 +65,22 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
       }
     >
       <p>
-        {switches === 1 ? '1 switch gets its text' : `${switches} switches get their text`}: canary first, then waves
-        that never take both halves of a pair. A switch that is not confirmed in time goes back by itself.
+        {switches === 1 ? '1 switch gets its text' : `${switches} switches get their text`}:{' '}
+        {bothEnds ? 'those that go together first, then a canary and' : 'canary first, then'} waves that never take both
+        halves of a pair. A switch that is not confirmed in time goes back by itself.
       </p>
+      {bothEnds && (
+        <Note $tone="wait">
+          {bothEnds.message} They are loaded at once and confirmed only when all have settled; else all go back.
+        </Note>
+      )}
+      {asksTogether && (
+        <TickField
+          name="together"
+          label="Send them together"
+          hint="Sessions between them are down while they load: the fabric may stand still for that long"
+        />
+      )}
       <NumberField name="stopLine" label="Stop line" hint="So many failures in a wave halt the rollout" />
       <NumberField name="undoSeconds" label="Undo timer, s" hint="Time a switch has to settle and be confirmed" />
       {inTheWay && (

@@ -1,9 +1,12 @@
 import type { FabricStateAnswer } from '@anthemion/contract';
+import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { styled } from 'styled-components';
 import { toast } from 'sonner';
-import { api, problemOf } from '../../app/api.ts';
+import { api, asksTogether, problemOf } from '../../app/api.ts';
 import { useMay } from '../../app/session.ts';
+import { Button, Row } from '../../parts/basics.tsx';
+import { Dialog } from '../../parts/Dialog.tsx';
 import { token } from '../../parts/theme.ts';
 import { StateMark } from '../../parts/StateMark.tsx';
 
@@ -12,6 +15,7 @@ export function Standing({ fabric }: { readonly fabric: FabricStateAnswer }) {
   const [catchUp, { isLoading }] = api.useCatchUpMutation();
   const may = useMay('operator');
   const navigate = useNavigate();
+  const [asked, setAsked] = useState<string | null>(null);
   if (fabric.unfinished !== null)
     return (
       <Line>
@@ -21,10 +25,11 @@ export function Standing({ fabric }: { readonly fabric: FabricStateAnswer }) {
       </Line>
     );
   if (fabric.waiting === 0) return fabric.releaseWrites > 0 ? <ReleaseLine fabric={fabric} /> : null;
-  const send = async (): Promise<void> => {
-    const result = await catchUp(fabric.name);
-    if ('error' in result) toast.error(problemOf(result.error).detail);
-    else void navigate(`/rollouts/${result.data.id}`);
+  const send = async (together: boolean): Promise<void> => {
+    const result = await catchUp({ fabric: fabric.name, together });
+    if (result.data) void navigate(`/rollouts/${result.data.id}`);
+    else if (asksTogether(result)) setAsked(problemOf(result.error).detail);
+    else toast.error(problemOf(result.error).detail);
   };
   return (
     <Line>
@@ -35,10 +40,20 @@ export function Standing({ fabric }: { readonly fabric: FabricStateAnswer }) {
         {fabric.waiting > fabric.waitingHosts.length && ' and others'}
       </span>
       {may && (
-        <button onClick={() => void send()} disabled={isLoading}>
+        <button onClick={() => void send(false)} disabled={isLoading}>
           Send it now
         </button>
       )}
+      <Dialog title="Send them together" isOpen={asked !== null} onClose={() => setAsked(null)} width={440}>
+        <p>{asked}</p>
+        <p>They are loaded at once and confirmed only when all have settled; else all go back.</p>
+        <Row>
+          <Button $kind="danger" onPress={() => void send(true)} isDisabled={isLoading}>
+            Send them together
+          </Button>
+          <Button onPress={() => setAsked(null)}>Not now</Button>
+        </Row>
+      </Dialog>
     </Line>
   );
 }

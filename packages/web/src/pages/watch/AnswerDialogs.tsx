@@ -1,7 +1,7 @@
 import { changePatchRequest, type CauseAnswer, type LiveAnswer } from '@anthemion/contract';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { notTaken, problemOf } from '../../app/api.ts';
+import { asksTogether, notTaken, problemOf } from '../../app/api.ts';
 import type { AnyObject, ObjectSchema } from 'yup';
 import { changeOpened, useAppDispatch } from '../../app/store.ts';
 import { useChangeOf } from '../../app/useEdits.ts';
@@ -9,6 +9,7 @@ import { watchApi } from '../../app/watchApi.ts';
 import { Cap, Faded, Mono, Note, Waiting } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { Form, FormButtons, TextField, useFormPart, type NotTaken } from '../../parts/Form.tsx';
+import { Tick } from '../../parts/fields.tsx';
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
 
 /** A change that is made by it is titled as any other. */
@@ -55,10 +56,17 @@ function WhatWasDone({ edited }: { readonly edited: Edited }) {
 export function PutBackDialog({ edited, onClose }: { readonly edited: Edited | null; readonly onClose: () => void }) {
   const [putBack] = watchApi.usePutBackMutation();
   const navigate = useNavigate();
+  const [together, setTogether] = useState<boolean | null>(null);
   const begin = async (reason: string): Promise<NotTaken | null> => {
     const { fabric, switches } = edited!;
-    const result = await putBack({ fabric, serials: switches.map((s) => s.serial), reason });
+    const result = await putBack({
+      fabric,
+      serials: switches.map((s) => s.serial),
+      reason,
+      together: together === true,
+    });
     if (result.data) void navigate(`/rollouts/${result.data.id}`);
+    if (asksTogether(result)) setTogether((asked) => asked ?? false);
     return notTaken(result);
   };
   return (
@@ -80,6 +88,7 @@ export function PutBackDialog({ edited, onClose }: { readonly edited: Edited | n
         stays in the back-up of the rollout. Open changes are not touched.
       </p>
       {edited && <WhatWasDone edited={edited} />}
+      {together !== null && <Tick label="Send them together" value={together} onChange={setTogether} />}
     </ReasonDialog>
   );
 }
