@@ -10,6 +10,20 @@ beforeAll(async () => {
 });
 afterAll(() => demo?.stop());
 
+/** Sends to the API as the person who is signed in; answers with the status. */
+const send = (page: Page, path: string, body: unknown, version?: number): Promise<number> =>
+  page.evaluate(
+    async ([to, match, text]) =>
+      (
+        await fetch(to, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json', ...(match === '' ? {} : { 'if-match': match }) },
+          body: text,
+        })
+      ).status,
+    [path, version === undefined ? '' : `"${version}"`, JSON.stringify(body)] as const,
+  );
+
 /** A fabric by name, laid out from a pattern through the form; its change is open. */
 async function layOut(page: Page, name: string, pattern: string): Promise<void> {
   await page.goto(`${demo.url}/fabrics?new=1`);
@@ -121,17 +135,7 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
     },
   ];
   const { version } = await ask<ChangeAnswer>(page, `/api/changes/${id}`);
-  const status = await page.evaluate(
-    async ([path, match, body]) =>
-      (
-        await fetch(path, {
-          method: 'POST',
-          headers: { 'content-type': 'application/json', 'if-match': match },
-          body,
-        })
-      ).status,
-    [`/api/changes/${id}/edits`, `"${version}"`, JSON.stringify({ edits })] as const,
-  );
+  const status = await send(page, `/api/changes/${id}/edits`, { edits }, version);
   expect(status).toBeLessThan(300);
   // The pair is a border: a port of it leads outside, as the cabling plan says.
   await page.goto(`${demo.url}/fabrics/geo/ports`);
@@ -170,5 +174,23 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   expect(ports).toMatch(/iface p46\n {4}alias offing-1 eth1\n/);
   await page.goto(`${demo.url}/fabrics/geo`);
   await page.getByText('5 of 5 sessions up').waitFor();
+
+  // What both ends of every session must share goes to all at once, when somebody says so.
+  await send(page, '/api/changes', { fabric: 'geo', title: 'Links get addresses', reason: '', ticket: '' });
+  const next = (await ask<ChangeAnswer[]>(page, '/api/changes')).find((c) => c.title === 'Links get addresses')!;
+  const numbered: Edit = { kind: 'changeSettings', settings: { underlay: 'numbered' } };
+  expect(await send(page, `/api/changes/${next.id}/edits`, { edits: [numbered] }, next.version)).toBe(200);
+  await page.goto(`${demo.url}/changes/${next.id}`);
+  await page.getByText('3 switches have to be sent to together').waitFor();
+  await page.getByRole('complementary', { name: 'Approval' }).getByRole('button', { name: 'Ask approval' }).click();
+  await bo.goto(`${demo.url}/changes/${next.id}`);
+  await bo.getByRole('button', { name: 'Approve', exact: true }).click();
+  await page.getByRole('button', { name: 'Roll out …' }).click();
+  expect(await page.getByRole('button', { name: 'Begin now' }).isDisabled()).toBe(true);
+  await page.getByText('Send them together').click();
+  await page.getByRole('button', { name: 'Begin now' }).click();
+  await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 90_000 });
+  await page.getByText('3 as meant of 3').waitFor();
+  expect(demo.running(free[2]!.serial, 'frr.conf')).not.toContain('neighbor p49 interface');
   expect(errors).toEqual([]);
-}, 180_000);
+}, 240_000);
