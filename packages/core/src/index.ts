@@ -53,7 +53,7 @@ export { lagKey, sviKey, type LagConfig, type PortConfig, type SviConfig } from 
 export { vxlanKey, type VxlanConfig } from './config/overlay.ts';
 export { DEFAULT_MTU, sviMtu } from './network/interfaces.ts';
 export { type FilterRule } from './config/filters.ts';
-export { gatewayOf } from './config/seatInputs.ts';
+export { gatewayOf } from './config/carriage.ts';
 export * from './config/deriveConfigs.ts';
 export * from './dialects/dialect.ts';
 export * from './dialects/documents.ts';

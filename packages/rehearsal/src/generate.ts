@@ -8,7 +8,14 @@ import {
   type SwitchConfig,
   type SwitchFolder,
 } from '@anthemion/core';
-import { configsOf, intents, otherIntents, singleIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
+import {
+  borderIntents,
+  configsOf,
+  intents,
+  otherIntents,
+  singleIntents,
+  wideIntents,
+} from '@anthemion/core/testing/fabricOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
@@ -62,6 +69,27 @@ const ofOneAs = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] 
       { numRuns: count, seed },
     )
     .map(folderOf);
+
+/** So many random fabrics whose tenants speak to routers outside, as they are designed. */
+const withNeighbours = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  fc
+    .sample(
+      borderIntents.filter(
+        (i) => i.neighbours.length > 0 && i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches,
+      ),
+      { numRuns: count, seed },
+    )
+    .map((intent) => {
+      const { outside } = compileFabric(intent, configsOf(intent).drawn.values, POOLS);
+      const folder = folderOf(intent);
+      const routers = written(outside.switches.map((s) => s.config));
+      return {
+        ...folder,
+        files: new Map([...folder.files, ...routers.files]),
+        switches: [...folder.switches, ...routers.switches],
+        cables: [...folder.cables, ...outside.cables],
+      };
+    });
 
 /** So many random fabrics that OSPF leads, over all its settings here. */
 export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
@@ -130,8 +158,17 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS. */
-export const FABRIC_KINDS = ['plain', 'ospf', 'outside', 'filters', 'ipv6', 'ipv6-filters', 'one-as'] as const;
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent. */
+export const FABRIC_KINDS = [
+  'plain',
+  'ospf',
+  'outside',
+  'filters',
+  'ipv6',
+  'ipv6-filters',
+  'one-as',
+  'neighbours',
+] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   plain: generated,
@@ -140,6 +177,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   filters: withFilters,
   ipv6: withIpv6,
   'one-as': ofOneAs,
+  neighbours: withNeighbours,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

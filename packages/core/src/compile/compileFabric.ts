@@ -13,6 +13,7 @@ import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import type { Leg } from '../network/networkModel.ts';
 import type { Cable } from '../network/cablePlan.ts';
+import { routersOutside, type RoutersOutside } from './routersOutside.ts';
 import { legsOf } from './servers.ts';
 
 /** One switch of a compiled fabric: meant configuration, its text, and what that text reads back as. */
@@ -29,6 +30,8 @@ export interface CompiledFabric {
   readonly layout: Layout;
   readonly switches: readonly CompiledSwitch[];
   readonly cables: readonly Cable[];
+  /** Routers outside that tenants speak to, as they are expected to be; they are nobody’s to configure. */
+  readonly outside: RoutersOutside;
   /** What servers are connected for. */
   readonly legs: readonly Leg[];
   /** Seats that could not be configured because values are missing. */
@@ -40,6 +43,7 @@ export interface CompileMemo {
   readonly derivation: DerivationMemo;
   readonly byHost: Map<string, { readonly made: CompiledSwitch; readonly snippets: string }>;
   layout?: Layout;
+  outside?: RoutersOutside;
 }
 export const compileMemo = (): CompileMemo => ({ derivation: derivationMemo(), byHost: new Map() });
 /** A memo that starts from what another knows. */
@@ -47,6 +51,7 @@ export const copyMemo = (from: CompileMemo): CompileMemo => ({
   derivation: copyDerivation(from.derivation),
   byHost: new Map(from.byHost),
   ...(from.layout ? { layout: from.layout } : {}),
+  ...(from.outside ? { outside: from.outside } : {}),
 });
 
 const meantFor = (snippets: readonly Snippet[], seat: Seat): Snippet[] => snippets.filter((s) => isAmong(seat, s.on));
@@ -85,10 +90,14 @@ export function compileFabric(
     memo?.byHost.set(seat.host, { made, snippets: snippetKey });
     switches.push(made);
   }
+  const fresh = routersOutside(intent, layout, configs);
+  const outside = memo?.outside && sameContent(memo.outside, fresh) ? memo.outside : fresh;
+  if (memo) memo.outside = outside;
   return {
     layout,
     switches,
     cables: carryingCablesOf(layout),
+    outside,
     legs: legsOf(intent, layout, values),
     waiting: layout.seats.filter((s) => !configs.has(s.id)).map((s) => s.id),
   };

@@ -1,4 +1,4 @@
-import { gatewayOf } from '../config/seatInputs.ts';
+import { gatewayOf } from '../config/carriage.ts';
 import type { FabricIntent, ServerPort } from '../intent/intent.ts';
 import type { Layout } from '../layout/links.ts';
 import type { Seat } from '../layout/seats.ts';

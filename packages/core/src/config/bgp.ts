@@ -28,6 +28,7 @@ import {
   type PeerPolicy,
 } from './bgpParts.ts';
 import { internalRouter, type DerivedOverlay } from './internalBgp.ts';
+import { neighbourCause, withNeighbours } from './neighbours.ts';
 import type { FabricInputs, SeatInputs, SeatRouting } from './seatInputs.ts';
 
 export * from './bgpParts.ts';
@@ -76,7 +77,8 @@ const TENANT_WORDS = {
 } satisfies Partial<BgpVrf>;
 
 /** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
-function deriveOverlay({ asn, routerId }: SeatRouting, { carriage, fabric }: SeatInputs): DerivedOverlay {
+function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): DerivedOverlay {
+  const { carriage, fabric, neighbours } = inputs;
   return {
     vnis: carriage.networks.flatMap(({ vni, vlan }) => {
       if (vni === undefined) return [];
@@ -85,7 +87,7 @@ function deriveOverlay({ asn, routerId }: SeatRouting, { carriage, fabric }: Sea
     }),
     vrfs: carriage.vrfs.map(({ vrf, vni }) => {
       const both = targetOf(fabric, vni);
-      return {
+      const router: BgpVrf = {
         vrf: vrf.name,
         asn,
         routerId,
@@ -95,6 +97,7 @@ function deriveOverlay({ asn, routerId }: SeatRouting, { carriage, fabric }: Sea
         imports: both,
         exports: both,
       };
+      return withNeighbours(router, neighbours);
     }),
   };
 }
@@ -202,7 +205,7 @@ export const bgp: ConfigSection<BgpPart> = {
     defaultRoute: 'default route told by EVPN',
     defaultIpv6Route: 'default route of IPv6 told by EVPN',
   },
-  causeOf: ([, part, name = '', field = ''], context) => {
+  causeOf: ([, part, name = '', field = '', ...deeper], context) => {
     const { intent, seat } = context;
     switch (part) {
       case undefined:
@@ -214,12 +217,16 @@ export const bgp: ConfigSection<BgpPart> = {
         };
       case 'routerId':
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
-      case 'vrfs':
+      case 'vrfs': {
+        // `peers ADDRESS …`, `ipv4 policies ADDRESS …`.
+        const speaks = neighbourCause(context, { far: deeper[field === 'peers' ? 0 : 1] ?? '' });
+        if (speaks) return speaks;
         return {
           subject: `vrf:${name}`,
           label: `VRF ${name}`,
           ...(field === 'imports' || field === 'exports' ? { key: vrfVniKey(name), role: 'vni' as const } : {}),
         };
+      }
       case 'peers':
         return peerCause(name, field, context);
       case 'evpn':

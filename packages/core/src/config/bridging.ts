@@ -4,7 +4,8 @@ import { groupBy, naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { patternCause, type ConfigSection } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { Carriage, SeatInputs, SeatLink } from './seatInputs.ts';
+import type { Carriage } from './carriage.ts';
+import type { SeatInputs, SeatLink } from './seatInputs.ts';
 
 /** VLANs of a bridged port: at most one untagged, any number tagged, ascending. */
 export interface Bridging {
@@ -65,11 +66,13 @@ function spanningTreeOf({ seat, routing }: SeatInputs): Pick<BridgeConfig, 'span
 }
 
 /** What its gateways need: one of the interfaces that carry a VRF across the fabric has what the bridge has. */
-const largestMtu = onceFor(({ networks }: Carriage): number => Math.max(...networks.map((n) => n.mtu)));
+const largestMtu = onceFor(({ networks, vrfs }: Carriage): number =>
+  Math.max(...[...networks, ...vrfs].map((n) => n.mtu)),
+);
 
 function deriveBridge(inputs: SeatInputs): BridgingPart {
   const { servers, carriage, routing, links } = inputs;
-  if (carriage.networks.length === 0) return {};
+  if (carriage.networks.length === 0 && carriage.vrfs.length === 0) return {};
   const bundled = trunkLags(inputs);
   const inLag = new Set(bundled.flat());
   const trunks = routing ? [] : links.flatMap((l) => (l.kind === 'keep-alive' || inLag.has(l) ? [] : [l.port]));

@@ -10,7 +10,9 @@ import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './brid
 import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { Carriage, SeatInputs, SeatLink } from './seatInputs.ts';
+import { neighbourCause } from './neighbours.ts';
+import type { Carriage } from './carriage.ts';
+import type { SeatInputs, SeatLink } from './seatInputs.ts';
 
 /** A front port. Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
 export interface PortConfig {
@@ -107,7 +109,7 @@ function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; reado
 }
 
 function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
-  const { fabric, links, servers, carriage, outward, routing } = inputs;
+  const { fabric, links, servers, carriage, outward, neighbours, routing } = inputs;
   const tracked = tracksUplinks(inputs);
   const { ports, lags } = routing
     ? {
@@ -115,8 +117,11 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
         lags: [] as LagConfig[],
       }
     : deriveTrunks(inputs);
-  for (const { port, far } of outward)
-    ports.push({ name: port, description: far, mtu: fabric.settings.linkMtu, addresses: [] });
+  for (const { port, far } of outward) {
+    const speaks = neighbours.find((n) => n.port === port);
+    const routed = speaks ? { addresses: [speaks.address], vrf: speaks.vrf } : { addresses: [] };
+    ports.push({ name: port, description: far, mtu: fabric.settings.linkMtu, ...routed });
+  }
   for (const p of servers) {
     const bridging = bridgingOf(p, carriage);
     const mtu = Math.max(
@@ -174,6 +179,8 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
   const { layout, seat } = context;
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
   const out = layout.outward.find((o) => o.a.seat === seat.id && o.a.port === name && o.kind !== 'management');
+  const speaks = field === 'addresses' || field === 'vrf' ? neighbourCause(context, { port: name }) : null;
+  if (speaks) return speaks;
   if (out)
     return {
       subject: `outside:${outsideKey({ rack: seat.rack!, side: sideOf(seat), port: name })}`,

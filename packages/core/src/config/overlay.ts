@@ -3,7 +3,7 @@ import type { VlanId, Vni } from '../numbers/vni.ts';
 import { networkVniKey, vrfVniKey, vtepKey, type ValueKey } from '../pools/demands.ts';
 import { patternCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { Carriage } from './seatInputs.ts';
+import type { Carriage } from './carriage.ts';
 
 /** A VXLAN interface: one VNI on one VLAN. */
 export interface VxlanConfig {

@@ -1,99 +1,19 @@
-import type { Asn } from '../numbers/asn.ts';
-import type { Cidr } from '../numbers/ipv4.ts';
 import type { ConfigSection } from './section.ts';
+import { naturally } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
+import { neighbourCause, neighbourLists } from './neighbours.ts';
+import type {
+  PolicyPart,
+  PrefixList,
+  PrefixListEntry,
+  RouteMap,
+  RouteMapEntry,
+  CommunityList,
+  AsPathList,
+} from './policyParts.ts';
 import type { FabricInputs } from './seatInputs.ts';
 
-export interface PrefixListEntry {
-  readonly seq: number;
-  readonly permit: boolean;
-  readonly prefix: Cidr;
-  readonly ge?: number;
-  readonly le?: number;
-}
-export interface PrefixList {
-  readonly name: string;
-  readonly entries: readonly PrefixListEntry[];
-}
-/** Standard communities as they are written: `65000:70`, or a well-known word. */
-export type Community = string;
-/** A standard list: an entry matches a route that has every one of its communities. */
-export interface CommunityList {
-  readonly name: string;
-  readonly entries: readonly { readonly permit: boolean; readonly communities: readonly Community[] }[];
-}
-/** An entry matches a path as its regular expression does, in which `_` is a gap between numbers or an end. */
-export interface AsPathList {
-  readonly name: string;
-  readonly entries: readonly { readonly permit: boolean; readonly pattern: string }[];
-}
-/** The pattern of an AS path list as an expression over numbers with blanks between them; null = it is none. */
-export function pathExpression(pattern: string): RegExp | null {
-  try {
-    return new RegExp(pattern.replaceAll('_', '(^|[,{}() ]|$)'));
-  } catch {
-    return null;
-  }
-}
-export type RouteOrigin = 'igp' | 'egp' | 'incomplete';
-
-/** What else a route must be for an entry of a route map to speak of it; all must hold. */
-export interface RouteMatch {
-  readonly community?: { readonly list: string; readonly exact: boolean };
-  readonly asPath?: string;
-  readonly metric?: number;
-  readonly localPreference?: number;
-  readonly tag?: number;
-  readonly origin?: RouteOrigin;
-  /** Of connected routes: where they are connected. */
-  readonly interface?: string;
-}
-/** What an entry of a route map does to a route that it lets through. */
-export interface RouteSet {
-  readonly localPreference?: number;
-  readonly metric?: number;
-  /** Added to the metric it has, or taken from it; never below 0. */
-  readonly metricBy?: number;
-  readonly weight?: number;
-  readonly tag?: number;
-  readonly origin?: RouteOrigin;
-  /** Put before the path, the first foremost. */
-  readonly prepend?: readonly Asn[];
-  /** How often the first number of the path is put before it once more. */
-  readonly prependFirst?: number;
-  /** Empty = all are taken away. */
-  readonly communities?: readonly Community[];
-  /** Are they added to those it has? */
-  readonly additive?: boolean;
-  /** Those of this list are taken away. */
-  readonly withoutCommunities?: string;
-}
-export interface RouteMapEntry {
-  readonly seq: number;
-  readonly permit: boolean;
-  readonly matchPrefixList?: string;
-  /** A list of IPv6 prefixes. */
-  readonly matchIpv6PrefixList?: string;
-  readonly match?: RouteMatch;
-  readonly set?: RouteSet;
-  /** Another map that must let the route through too. */
-  readonly call?: string;
-  /** Goes on with the next entry, or with one of that number or above, where this one matches and permits. */
-  readonly onMatch?: 'next' | number;
-}
-export interface RouteMap {
-  readonly name: string;
-  readonly entries: readonly RouteMapEntry[];
-}
-export interface PolicyPart {
-  readonly prefixLists: readonly PrefixList[];
-  /** Of IPv6, with names of their own; absent = none. */
-  readonly ipv6PrefixLists?: readonly PrefixList[];
-  readonly routeMaps: readonly RouteMap[];
-  /** Absent = none. */
-  readonly communityLists?: readonly CommunityList[];
-  readonly asPathLists?: readonly AsPathList[];
-}
+export * from './policyParts.ts';
 
 /** The map through which connected routes are announced: the fabric's loopbacks and VTEPs, and nothing else. */
 export const CONNECTED_MAP = 'CONNECTED';
@@ -123,7 +43,12 @@ const partOf = onceFor(({ loopbackPrefixes }: FabricInputs): PolicyPart => {
 export const policy: ConfigSection<PolicyPart> = {
   blank: { prefixLists: [], routeMaps: [] },
   // What OSPF tells is said at interfaces.
-  derive: ({ fabric, routing }) => (routing && !routing.internal ? partOf(fabric) : policy.blank),
+  derive: ({ fabric, routing, neighbours }) => {
+    const part = routing && !routing.internal ? partOf(fabric) : policy.blank;
+    if (neighbours.length === 0) return part;
+    const lists = [...part.prefixLists, ...neighbourLists(neighbours)];
+    return { ...part, prefixLists: lists.sort((a, b) => naturally(a.name, b.name)) };
+  },
   members: {
     prefixLists: { key: (l: PrefixList) => l.name, word: 'prefix list' },
     ipv6PrefixLists: { key: (l: PrefixList) => l.name, word: 'IPv6 prefix list' },
@@ -142,5 +67,6 @@ export const policy: ConfigSection<PolicyPart> = {
     call: 'the map it asks',
     onMatch: 'where it goes on',
   },
-  causeOf: () => ({ subject: 'pool:loopback', label: 'loopback and VTEP pools' }),
+  causeOf: ([, list = ''], context) =>
+    neighbourCause(context, { list }) ?? { subject: 'pool:loopback', label: 'loopback and VTEP pools' },
 };

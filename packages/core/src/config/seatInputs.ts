@@ -1,57 +1,18 @@
-import { networkMtu, type FabricIntent, type SeatId, type ServerPort, type Vrf } from '../intent/intent.ts';
+import type { FabricIntent, SeatId, ServerPort } from '../intent/intent.ts';
 import { carries, endAt, farEnd, type Layout, type LinkKind } from '../layout/links.ts';
 import { hasServers, isOn, type Seat } from '../layout/seats.ts';
-import { formatIpv4, hostPart, parseCidr, prefixOf, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
+import { formatIpv4, hostPart, parseCidr, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
-import type { VlanId, Vni } from '../numbers/vni.ts';
 import { sameContent } from '../numbers/content.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
 import { isRouted, ledByOspf } from '../patterns/patterns.ts';
-import {
-  asnKey,
-  linkKey,
-  loopbackKey,
-  networkVniKey,
-  subnetKey,
-  vrfVniKey,
-  vtepKey,
-  type ValueKey,
-} from '../pools/demands.ts';
+import { asnKey, linkKey, loopbackKey, vtepKey, type ValueKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { onceFor } from '../onceFor.ts';
+import { carriagesOf, EVERYWHERE, NOTHING_CARRIED, sameItems, type Carriage, type CarriageMemo } from './carriage.ts';
 import { internalOf, type InternalNeighbour } from './internalNeighbours.ts';
-
-/** What of a network matters on a switch, with its drawn values. */
-export interface CarriedNetwork {
-  readonly name: string;
-  /** Empty = bridged only. */
-  readonly vrf: string;
-  readonly vlan: VlanId;
-  /** Absent where there is no overlay. */
-  readonly vni?: Vni;
-  /** Address of the gateway with the length of the subnet; absent = it is bridged only. */
-  readonly gateway?: Cidr;
-  readonly mtu: number;
-}
-export interface CarriedVrf {
-  readonly vrf: Vrf;
-  readonly vni: Vni;
-  /** The largest MTU of its networks here. */
-  readonly mtu: number;
-}
-
-/**
- * The networks a rack carries and their VRFs. One object for all racks that carry the same, so what follows from it alone
- * is computed once (`onceFor`).
- */
-export interface Carriage {
-  /** By VNI, or else by VLAN. */
-  readonly networks: readonly CarriedNetwork[];
-  readonly byName: ReadonlyMap<string, CarriedNetwork>;
-  /** By name. */
-  readonly vrfs: readonly CarriedVrf[];
-}
+import { neighboursOf, type SeatNeighbour } from './seatNeighbours.ts';
 
 /** A link as a seat sees it. */
 export interface SeatLink {
@@ -133,6 +94,8 @@ export interface SeatInputs {
   readonly routing?: SeatRouting;
   readonly links: readonly SeatLink[];
   readonly outward: readonly OutwardPort[];
+  /** Routers outside it speaks to for tenants. */
+  readonly neighbours: readonly SeatNeighbour[];
   /** The servers on its ports. */
   readonly servers: readonly ServerPort[];
   readonly carriage: Carriage;
@@ -144,9 +107,7 @@ export interface FabricInputs {
 }
 
 /** What was made last, by seat, with the words it was made from. */
-export interface InputsMemo {
-  readonly networks: Map<string, CarriedNetwork>;
-  readonly carriages: Map<string, { readonly of: readonly CarriedNetwork[]; readonly made: Carriage }>;
+export interface InputsMemo extends CarriageMemo {
   readonly seats: Map<string, { readonly words: readonly unknown[]; readonly made: SeatInputs }>;
   /** What all seats were made from last, their servers left aside. */
   last?: {
@@ -159,92 +120,11 @@ export interface InputsMemo {
 }
 export const inputsMemo = (): InputsMemo => ({ networks: new Map(), carriages: new Map(), seats: new Map() });
 
-/** The gateway is the first address of the subnet. */
-export function gatewayOf(subnet: Cidr): Cidr {
-  const p = parseCidr(subnet)!;
-  return `${formatIpv4(prefixOf(p).address + 1)}/${p.length}`;
-}
 /** The end nearer to the servers has the upper address of the link's /31, the other the lower. */
 function numberedLink(prefix: Cidr, atB: boolean, farAs: Asn): SeatLink['numbered'] {
   const { address, length } = parseCidr(prefix)!;
   const [lower, upper] = [formatIpv4(address), formatIpv4(address + 1)];
   return { own: `${atB ? lower : upper}/${length}`, far: atB ? upper : lower, farAs };
-}
-
-const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean => {
-  if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
-  return true;
-};
-
-const NOTHING_CARRIED: Carriage = { networks: [], byName: new Map(), vrfs: [] };
-
-function makeCarriage(of: readonly CarriedNetwork[], vrfs: ReadonlyMap<string, { vrf: Vrf; vni: Vni }>): Carriage {
-  const mtuOf = new Map<string, number>();
-  for (const c of of) if (c.vrf !== '') mtuOf.set(c.vrf, Math.max(mtuOf.get(c.vrf) ?? 0, c.mtu));
-  return {
-    networks: [...of].sort((a, b) => (a.vni ?? a.vlan) - (b.vni ?? b.vlan)),
-    byName: new Map(of.map((c) => [c.name, c])),
-    vrfs: [...mtuOf].sort(([a], [b]) => naturally(a, b)).map(([name, mtu]) => ({ ...vrfs.get(name)!, mtu })),
-  };
-}
-
-const EVERYWHERE = 'everywhere' as const;
-
-/** What each rack carries; racks that carry the same get the same object. */
-function carriagesOf(
-  intent: FabricIntent,
-  values: Values,
-  memo: InputsMemo | undefined,
-): Map<number | typeof EVERYWHERE, Carriage> {
-  const vrfs = new Map(
-    intent.vrfs.map((vrf) => [vrf.name, { vrf, vni: Number(values.get(vrfVniKey(vrf.name)) ?? 0) }]),
-  );
-  const carried: CarriedNetwork[] = [];
-  /** Numbers of the networks of a rack, in the order of `carried`. */
-  const ofRack = new Map<number | typeof EVERYWHERE, number[]>();
-  const routed = isRouted(intent);
-  for (const network of intent.networks) {
-    const vni = Number(values.get(networkVniKey(network.name)) ?? 0);
-    const subnet = values.get(subnetKey(network.name));
-    const { name, vrf, vlan } = network;
-    if ((routed && vni === 0) || (vrf !== '' && (subnet === undefined || !vrfs.get(vrf)?.vni))) continue;
-    const fresh: CarriedNetwork = {
-      name,
-      vrf,
-      vlan,
-      ...(routed ? { vni } : {}),
-      ...(vrf === '' ? {} : { gateway: gatewayOf(subnet!) }),
-      mtu: networkMtu(intent, network),
-    };
-    const known = memo?.networks.get(name);
-    const made = known && sameContent(known, fresh) ? known : fresh;
-    memo?.networks.set(name, made);
-    const at = carried.push(made) - 1;
-    // Spanning tree may turn any link into the only way, so there every switch carries every VLAN.
-    for (const rack of routed ? network.racks : [EVERYWHERE]) {
-      const list = ofRack.get(rack);
-      if (list) list.push(at);
-      else ofRack.set(rack, [at]);
-    }
-  }
-  const vrfWords = JSON.stringify([...vrfs.values()]);
-  const out = new Map<number | typeof EVERYWHERE, Carriage>();
-  const fresh = new Map<string, Carriage>();
-  for (const [rack, numbers] of ofRack) {
-    const key = numbers.join();
-    let made = fresh.get(key);
-    if (!made) {
-      const of = numbers.map((n) => carried[n]!);
-      const names = `${vrfWords} ${of.map((c) => c.name).join(' ')}`;
-      const known = memo?.carriages.get(names);
-      made = known && sameItems(known.of, of) ? known.made : makeCarriage(of, vrfs);
-      memo?.carriages.set(names, { of, made });
-      fresh.set(key, made);
-    }
-    out.set(rack, made);
-  }
-  return out;
 }
 
 /** The prefixes of the pools that loopbacks and VTEPs come from, or the held /32s where no pool is known. */
@@ -324,6 +204,7 @@ function makeAll(
   const fabricWords = JSON.stringify(fabric);
   const carriages = carriagesOf(intent, values, memo);
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
+  const speaksTo = neighboursOf(intent, values);
   const routed = isRouted(intent);
   const numbered = routed && settings.underlay === 'numbered';
   const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
@@ -357,7 +238,9 @@ function makeAll(
     const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
     const servers = serversOf(seat, portsOfRack);
     const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
+    const neighbours = routed && carriage !== NOTHING_CARRIED ? speaksTo(seat) : [];
     if (servers.length > 0) words.push(JSON.stringify(servers));
+    if (neighbours.length > 0) words.push(JSON.stringify(neighbours));
     words.push(...prefixes, ...farAses, JSON.stringify(internal));
     const known = memo?.seats.get(seat.id);
     if (known && sameItems(known.words, words)) {
@@ -379,6 +262,7 @@ function makeAll(
         };
       }),
       outward: plan.outward,
+      neighbours,
       servers,
       carriage,
     };

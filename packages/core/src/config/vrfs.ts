@@ -2,7 +2,7 @@ import type { Vni } from '../numbers/vni.ts';
 import { vrfVniKey } from '../pools/demands.ts';
 import type { ConfigSection } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import type { Carriage } from './seatInputs.ts';
+import type { Carriage } from './carriage.ts';
 
 export interface VrfConfig {
   readonly name: string;

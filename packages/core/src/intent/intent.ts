@@ -1,5 +1,7 @@
 import type { SecretRef } from '../secrets/secretRef.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
+import type { Asn } from '../numbers/asn.ts';
+import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import {
   DEFAULT_SETTINGS,
@@ -88,6 +90,25 @@ export interface OutsideLink {
   readonly farPort: string;
 }
 
+/**
+ * A router outside that a tenant speaks BGP to, over an outside link of the fabric: a session for each tenant (RFC 4364
+ * §10a), with what may be told said both ways (RFC 8212).
+ */
+export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'port'> {
+  /** The tenant. */
+  readonly vrf: string;
+  /** Our address on the link, with the length of its subnet. */
+  readonly address: Cidr;
+  readonly far: Ipv4;
+  readonly asn: Asn;
+  /** What it may tell us: each prefix with all within it; empty = a default route and nothing else. */
+  readonly takes: readonly Cidr[];
+  /** What it is told: each prefix with all within it; empty = the subnets of the tenant. */
+  readonly tells: readonly Cidr[];
+  /** The session goes down when it tells more prefixes; absent = there is no limit. */
+  readonly limit?: number;
+}
+
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
 export interface Snippet {
   readonly name: string;
@@ -116,6 +137,7 @@ export interface FabricIntent extends UpperTiers {
   readonly networks: readonly Network[];
   readonly ports: readonly ServerPort[];
   readonly outside: readonly OutsideLink[];
+  readonly neighbours: readonly OutsideNeighbour[];
   readonly snippets: readonly Snippet[];
   /** Secrets its texts hold, each with the value that is meant; the values are sealed elsewhere. */
   readonly secrets: readonly SecretRef[];
@@ -141,6 +163,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     networks: [],
     ports: [],
     outside: [],
+    neighbours: [],
     snippets: [],
     secrets: [],
   };

@@ -64,6 +64,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     networks: [],
     ports: [],
     outside: [],
+    neighbours: [],
   };
   const put = (edit: Parameters<typeof applyEdit>[1], at: string): void => {
     const step = applyEdit(grown, edit);
@@ -113,6 +114,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   intent.networks.forEach((network, i) => put({ kind: 'addNetwork', network }, `/networks/${i}`));
   intent.ports.forEach((port, i) => put({ kind: 'connectServer', port }, `/ports/${i}`));
   intent.outside.forEach((link, i) => put({ kind: 'joinOutside', link }, `/outside/${i}`));
+  intent.neighbours.forEach((neighbour, i) => put({ kind: 'putNeighbour', neighbour }, `/neighbours/${i}`));
   return findings;
 }
 

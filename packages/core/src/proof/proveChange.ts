@@ -62,8 +62,11 @@ export interface ProofReport {
 /** The network a compiled fabric's text would make; `last` is a model of nearly the same, to take over from. */
 export const modelFabric = (fabric: CompiledFabric, last?: NetworkModel | null): NetworkModel =>
   modelNetwork(
-    fabric.switches.map((s) => ({ host: s.seat.host, config: s.parsed.config, unread: s.parsed.unread })),
-    fabric.cables,
+    [
+      ...fabric.switches.map((s) => ({ host: s.seat.host, config: s.parsed.config, unread: s.parsed.unread })),
+      ...fabric.outside.switches,
+    ],
+    [...fabric.cables, ...fabric.outside.cables],
     [],
     last,
     fabric.legs,
@@ -199,7 +202,8 @@ export function proveChange(
     ...drawFindings,
     ...unlikeSpeeds(after.intent, compiled.layout),
     ...compiled.switches.flatMap((s) => s.findings),
-    ...judged.findings,
+    // What is wrong between a router outside and us is said at our end.
+    ...judged.findings.filter((f) => !compiled.outside.switches.some((s) => s.host === f.host)),
     ...bothEnds(
       { ...networkBefore, network: () => networkBefore, intent: before.intent },
       { ...network, network: () => network, intent: after.intent },

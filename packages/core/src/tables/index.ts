@@ -1,3 +1,4 @@
+import { neighbourTable } from './neighbours.ts';
 import { networkTable } from './networks.ts';
 import { outsideTable } from './outside.ts';
 import { portTable } from './ports.ts';
@@ -13,5 +14,6 @@ export const TABLES = {
   networks: networkTable,
   ports: portTable,
   outside: outsideTable,
+  neighbours: neighbourTable,
 } as const;
 export type TableName = keyof typeof TABLES;

@@ -235,6 +235,57 @@ export const wideIntents: fc.Arbitrary<FabricIntent> = intentsOf(widePatterns, t
     }, intent),
 );
 
+/** The same with tenants that speak to routers outside over those cables, and to one router over two. */
+export const borderIntents: fc.Arbitrary<FabricIntent> = fc
+  .tuple(
+    intentsOf(
+      fc.oneof(patterns, otherShapes).map((p) => ({
+        ...p,
+        parallel: 1,
+        racks: p.racks.map((r) =>
+          r.pattern === 'pair-48' ? { pattern: 'border-pair', count: Math.max(r.count, 1) } : r,
+        ),
+        settings: { ...p.settings, asnScheme: 'per-leaf' as const },
+      })),
+    ),
+    fc.array(
+      fc.record({
+        side: fc.constantFrom('a' as const, 'b' as const),
+        system: fc.constantFrom('offing-1', 'offing-2'),
+        vrf: fc.nat(2),
+        length: fc.constantFrom(30, 31),
+        takes: fc.constantFrom([], ['198.51.100.0/24'], ['0.0.0.0/0', '203.0.113.0/24']),
+        tells: fc.constantFrom([], ['10.0.0.0/8']),
+        limit: fc.option(fc.constant(500), { nil: undefined }),
+      }),
+      { minLength: 1, maxLength: 3 },
+    ),
+  )
+  .map(([intent, all]) => {
+    const racks = intent.racks.filter((r) => r.pattern === 'border-pair');
+    if (intent.vrfs.length === 0 || racks.length === 0) return intent;
+    return all.reduce((now, { side, system, vrf, length, limit, ...told }, i) => {
+      const at = { rack: racks[i % racks.length]!.number, side, port: `p${44 + i}` };
+      const done = applyEdits(now, [
+        { kind: 'joinOutside', link: { ...at, system, farPort: `eth${i}` } },
+        {
+          kind: 'putNeighbour',
+          neighbour: {
+            ...at,
+            ...told,
+            vrf: intent.vrfs[vrf % intent.vrfs.length]!.name,
+            address: `192.0.2.${8 * i + (length === 30 ? 1 : 0)}/${length}`,
+            far: `192.0.2.${8 * i + (length === 30 ? 2 : 1)}`,
+            asn: system === 'offing-1' ? 64701 : 64702,
+            ...(limit === undefined ? {} : { limit }),
+          },
+        },
+      ]);
+      if (done.findings.length > 0) throw new Error(done.findings[0]!.message);
+      return done.intent;
+    }, intent);
+  });
+
 /** Small tenant set for a fabric laid with `layEdits`. */
 export const tenants = tenantEdits;
 export { layEdits };

@@ -3,6 +3,7 @@ import type { FabricIntent } from '../intent.ts';
 import type { Collection } from './collection.ts';
 import { models, rackPatterns } from './parts.ts';
 import { racks, seating } from './racks.ts';
+import { neighbours } from './neighbours.ts';
 import { outside } from './outside.ts';
 import { networks, ports, vrfs } from './tenants.ts';
 import { secrets, snippets } from './texts.ts';
@@ -25,6 +26,7 @@ export const COLLECTIONS = {
   network: networks,
   port: ports,
   outside,
+  neighbour: neighbours,
   secret: secrets,
   snippet: snippets,
 } as const satisfies { readonly [K in ObjectKind]: { readonly kind: K } };

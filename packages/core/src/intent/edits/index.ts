@@ -14,10 +14,12 @@ import { joinOutside } from './joinOutside.ts';
 import { layFabric } from './layFabric.ts';
 import { leaveOutside } from './leaveOutside.ts';
 import { placeRack } from './placeRack.ts';
+import { putNeighbour } from './putNeighbour.ts';
 import { putModel } from './putModel.ts';
 import { putRackPattern } from './putRackPattern.ts';
 import { putSecret } from './putSecret.ts';
 import { putSnippet } from './putSnippet.ts';
+import { removeNeighbour } from './removeNeighbour.ts';
 import { removeModel } from './removeModel.ts';
 import { removeNetwork } from './removeNetwork.ts';
 import { removeRack } from './removeRack.ts';
@@ -59,6 +61,8 @@ export const EDITS = {
   disconnectServer,
   joinOutside,
   leaveOutside,
+  putNeighbour,
+  removeNeighbour,
   putSnippet,
   removeSnippet,
   putSecret,

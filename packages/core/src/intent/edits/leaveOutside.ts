@@ -1,10 +1,10 @@
 import { objectOf } from '../collections/index.ts';
-import { outside } from '../collections/outside.ts';
+import { removeObject } from '../collections/removal.ts';
 import { outsideKey, type OutsideLink } from '../intent.ts';
 import { portSchema } from '../schemas/objects.ts';
 import { whole } from '../schemas/words.ts';
 import { string } from 'yup';
-import { done, editFields, missing, refuse, type EditKindOf } from './edit.ts';
+import { editFields, missing, refuse, type EditKindOf } from './edit.ts';
 
 /** Takes the cable to something outside away. */
 export interface LeaveOutside {
@@ -21,15 +21,15 @@ export const leaveOutside: EditKindOf<LeaveOutside> = {
     side: string().oneOf(['a', 'b'], 'the side is a or b').required('the side is missing'),
     port: portSchema,
   }),
-  apply: (intent, edit) => {
-    const key = outsideKey(edit);
-    return objectOf(intent, 'outside', key)
-      ? done(outside.take(intent, key))
-      : refuse(intent, missing('outside link on port', edit.port));
-  },
+  apply: (intent, edit) =>
+    objectOf(intent, 'outside', outsideKey(edit))
+      ? removeObject(intent, 'outside', outsideKey(edit), '/port')
+      : refuse(intent, missing('outside link on port', edit.port)),
   sentence: (edit, before) => {
     const far = before && objectOf(before, 'outside', outsideKey(edit))?.system;
-    return `Free port ${edit.port} of rack ${edit.rack} (${edit.side})${far ? ` from ${far}` : ''}`;
+    const neighbour = before && objectOf(before, 'neighbour', outsideKey(edit));
+    const silent = neighbour ? `, and speak no BGP to ${neighbour.far} (AS ${neighbour.asn})` : '';
+    return `Free port ${edit.port} of rack ${edit.rack} (${edit.side})${far ? ` from ${far}` : ''}${silent}`;
   },
   subjects: (edit) => [`outside:${outsideKey(edit)}`],
   makes: { of: 'outside', remove: (_key, { rack, side, port }) => ({ kind: 'leaveOutside', rack, side, port }) },

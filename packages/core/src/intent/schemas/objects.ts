@@ -1,5 +1,6 @@
 import { array, boolean, string } from 'yup';
 import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
+import { parseCidr, parseIpv4, parsePrefix } from '../../numbers/ipv4.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
 import { closed, lineText, shortName, whole } from './words.ts';
 
@@ -74,6 +75,34 @@ export const outsideSchema = closed({
   to: string().oneOf(['site'], 'it goes to a site, or nothing is said'),
   system: outsideName('the system'),
   farPort: outsideName('its port'),
+});
+const told = (what: string) =>
+  array(
+    string()
+      .test(
+        'prefix',
+        ({ value }) => `${String(value)} is no prefix such as 198.51.100.0/24`,
+        (v) => v !== undefined && parsePrefix(v) !== null,
+      )
+      .required(),
+  )
+    .max(100, `${what} at most 100 prefixes`)
+    .default([]);
+export const neighbourSchema = closed({
+  rack: whole('The rack', 1, 9999).required('the rack is missing'),
+  side: string().oneOf(['a', 'b'], 'the side is a or b').required('the side is missing'),
+  port: portSchema,
+  vrf: shortName('The VRF'),
+  address: string()
+    .test('address', 'our address is written 192.0.2.0/31', (v) => v === undefined || parseCidr(v) !== null)
+    .required('our address is missing'),
+  far: string()
+    .test('address', 'its address is written 192.0.2.1', (v) => v === undefined || parseIpv4(v) !== null)
+    .required('its address is missing'),
+  asn: whole('The AS number', 1, 4294967294).required('the AS number is missing'),
+  takes: told('it takes'),
+  tells: told('it tells'),
+  limit: whole('The limit', 1, 1000000),
 });
 export const snippetSchema = closed({
   name: shortName('The name'),

@@ -48,7 +48,7 @@ export const pathWidth: DesignRule = {
     for (const { a, b } of cables) {
       const i = index.get(a.host);
       const j = index.get(b.host);
-      if (i === undefined || j === undefined) continue;
+      if (i === undefined || j === undefined || outside[i] || outside[j]) continue;
       joined[i * size + j]!++;
       joined[j * size + i]!++;
     }

@@ -1,4 +1,5 @@
 import type { NetworkModel } from '../../network/networkModel.ts';
+import { tenantsOf } from '../../network/tenants.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 type SwitchOfNetwork = NetworkModel['switches'][number];
@@ -9,14 +10,16 @@ export const transitSharesAs: DesignRule = {
   title: 'Switches that pass traffic on side by side share one AS number',
   severity: 'warning',
   source: 'RFC 7938 §5.2.1: else those below become transit when links fail',
-  reads: ['bgp', 'vxlans'],
-  judge: ({ switches, sessions }) => {
+  reads: ['bgp', 'staticRoutes', 'vxlans'],
+  judge: (network) => {
+    const { switches, sessions } = network;
+    const tenants = tenantsOf(network);
     const hasTunnels = ({ config }: SwitchOfNetwork): boolean =>
       config.vxlans.length > 0 || config.bgp?.evpn.advertiseAllVni === true;
     const tunnels = new Set(switches.filter(hasTunnels).map((s) => s.host));
     const below = new Map<string, Set<string>>();
     for (const { host, farHost } of sessions) {
-      if (farHost === null || tunnels.has(host) || !tunnels.has(farHost)) continue;
+      if (farHost === null || tunnels.has(host) || !tunnels.has(farHost) || tenants.isOutside(host)) continue;
       const known = below.get(host);
       if (known) known.add(farHost);
       else below.set(host, new Set([farHost]));

@@ -1,0 +1,190 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { routesOf } from '../ask/routesOf.ts';
+import type { RouteAnswer } from '../ask/answer.ts';
+import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
+import { editsBetween } from '../intent/edits/editsBetween.ts';
+import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { modelFabric } from '../proof/proveChange.ts';
+import { borderIntents, configsOf, intentOf } from '../testing/fabricOf.ts';
+import { originOf } from '../config/origins.ts';
+import type { Place } from '../config/switchConfig.ts';
+import { compileFabric } from './compileFabric.ts';
+
+/** A border pair, a rack with a tenant, and a router outside joined to the first half. */
+const joined = intentOf(
+  {
+    kind: 'layFabric',
+    pattern: {
+      name: 'any',
+      description: '',
+      spines: { count: 2, model: 'TV-S32C' },
+      parallel: 1,
+      racks: [
+        { pattern: 'border-pair', count: 1 },
+        { pattern: 'single-48', count: 1 },
+      ],
+      settings: {},
+    },
+    models: MODELS,
+    rackPatterns: RACK_PATTERNS,
+  },
+  { kind: 'choosePools', pools: SKERRY_POOLS },
+  { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
+  { kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4002 } },
+  { kind: 'addNetwork', network: { name: 'gauges', vrf: 'tides', vlan: 20, subnetLength: 24, racks: [2], mtu: 9000 } },
+  { kind: 'addNetwork', network: { name: 'maps', vrf: 'charts', vlan: 30, subnetLength: 24, racks: [2] } },
+  { kind: 'joinOutside', link: { rack: 1, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1' } },
+  { kind: 'joinOutside', link: { rack: 1, side: 'b', port: 'p46', system: 'offing-1', farPort: 'eth2' } },
+);
+const neighbour: OutsideNeighbour = {
+  rack: 1,
+  side: 'a',
+  port: 'p46',
+  vrf: 'tides',
+  address: '192.0.2.0/31',
+  far: '192.0.2.1',
+  asn: 64701,
+  takes: [],
+  tells: [],
+};
+const put = (of: Partial<OutsideNeighbour> = {}): Edit => ({
+  kind: 'putNeighbour',
+  neighbour: { ...neighbour, ...of },
+});
+const speaking = (...of: Partial<OutsideNeighbour>[]): FabricIntent => applyEdits(joined, of.map(put)).intent;
+function networkOf(intent: FabricIntent) {
+  const { drawn } = configsOf(intent);
+  const compiled = compileFabric(intent, drawn.values, POOLS);
+  return { compiled, network: modelFabric(compiled), values: drawn.values };
+}
+const table = (intent: FabricIntent, host: string, vrf?: string): string[] =>
+  (routesOf(networkOf(intent).network, host, vrf) as readonly RouteAnswer[]).map((r) => r.prefix).sort();
+
+describe('a router outside that a tenant speaks to', () => {
+  test('tells a default route that all leaves of the tenant get, and is told its subnets and nothing else', () => {
+    const intent = speaking({});
+    const { compiled, network, values } = networkOf(intent);
+    const [gauges, maps] = ['gauges', 'maps'].map((n) => values.get(`network:${n}/subnet`)!);
+    expect(judgeNetwork(network).findings).toEqual([]);
+    expect(
+      network.sessions.filter((s) => s.vrf === 'tides' || s.host === 'offing-1').map((s) => [s.host, s.up]),
+    ).toEqual([
+      ['tn-lf-01a', true],
+      ['offing-1', true],
+    ]);
+    // The border carries the tenant though it has no network of it, with the MTU that may come by there.
+    const border = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!.config;
+    expect(border.vrfs.map((v) => v.name)).toEqual(['tides']);
+    expect(compiled.switches.find((s) => s.seat.host === 'tn-lf-01b')!.config.vrfs.map((v) => v.name)).toEqual([
+      'tides',
+    ]);
+    expect(table(intent, 'tn-lf-02', 'tides')).toContain('0.0.0.0/0');
+    expect(table(intent, 'tn-lf-02', 'charts')).not.toContain('0.0.0.0/0');
+    expect(table(joined, 'tn-lf-02', 'tides')).not.toContain('0.0.0.0/0');
+    const outside = table(intent, 'offing-1');
+    expect(outside).toContain(gauges);
+    expect(outside).not.toContain(maps);
+    expect(outside.filter((p) => p !== gauges && p !== '192.0.2.0/31')).toEqual([]);
+    const frr = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!.files['frr.conf']!;
+    expect(frr).toContain(`ip prefix-list TO-p46 seq 10 permit ${gauges}\n`);
+    expect(frr).toContain('ip prefix-list TO-p46 seq 20 deny 0.0.0.0/0 le 32\n');
+    expect(frr).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
+  });
+
+  test('over two halves of a pair: leaves share load over both; where one session goes, the other half is left', () => {
+    const both = speaking({}, { side: 'b', address: '192.0.2.2/31', far: '192.0.2.3' });
+    const ways = (intent: FabricIntent): number =>
+      (routesOf(networkOf(intent).network, 'tn-lf-02', 'tides') as readonly RouteAnswer[]).find(
+        (r) => r.prefix === '0.0.0.0/0',
+      )!.ways.length;
+    expect([ways(both), ways(speaking({}))]).toEqual([2, 1]);
+    expect(judgeNetwork(networkOf(both).network).findings).toEqual([]);
+  });
+
+  test('lines come of it: port, neighbour, policy and lists say so', () => {
+    const intent = speaking({});
+    const { layout, drawn } = configsOf(intent);
+    const seat = layout.seats.find((s) => s.host === 'tn-lf-01a')!;
+    const places: readonly Place[] = [
+      ['ports', 'p46', 'vrf'],
+      ['ports', 'p46', 'addresses'],
+      ['bgp', 'vrfs', 'tides', 'peers', '192.0.2.1', 'remoteAs'],
+      ['bgp', 'vrfs', 'tides', 'ipv4', 'policies', '192.0.2.1', 'prefixListIn'],
+      ['prefixLists', 'TO-p46', 'entries'],
+    ];
+    for (const place of places) {
+      const origin = originOf(place, { intent, layout, seat, values: drawn.values, ledger: [], edits: [put()] });
+      expect([place.join(' '), origin.subject, origin.edit?.number]).toEqual([place.join(' '), 'neighbour:1.a.p46', 1]);
+    }
+    expect(
+      originOf(['ports', 'p46', 'mtu'], { intent, layout, seat, values: drawn.values, ledger: [], edits: [] }).subject,
+    ).toBe('outside:1.a.p46');
+  });
+
+  test.each<[Partial<OutsideNeighbour>, string, RegExp, RegExp]>([
+    [{ port: 'p45' }, 'port', /Nothing outside is joined to p45 of rack 1/, /Join the router/],
+    [{ vrf: 'fog' }, 'vrf', /There is no VRF fog/, /Choose a VRF/],
+    [{ asn: 23456 }, 'asn', /AS 23456 is reserved/, /the router has/],
+    [{ address: '192.0.2.0/32' }, 'address', /no room for a second end/, /a \/31 or a \/30/],
+    [{ address: '192.0.2.0/30' }, 'address', /no address of a host in 192.0.2.0\/30/, /between/],
+    [
+      { address: '192.0.2.1/30', far: '192.0.2.3' },
+      'far',
+      /192.0.2.3 is not in the subnet/,
+      /address of 192.0.2.0\/30/,
+    ],
+    [{ far: '192.0.2.9' }, 'far', /192.0.2.9 is not in the subnet of 192.0.2.0\/31/, /address of 192.0.2.0\/31/],
+    [{ far: '192.0.2.0' }, 'far', /is our own address/, /the other address/],
+    [{ side: 'b' }, 'address', /192.0.2.0\/31 overlaps the link of rack 1 p46 \(a\) in tides/, /subnet of its own/],
+    [{ side: 'b', address: '192.0.2.2/31', far: '192.0.2.3', asn: 64702 }, 'asn', /offing-1 has AS 64701/, /the same/],
+  ])('%o is refused at its field, with the cure', (of, field, says, cure) => {
+    const [first] = applyEdit(speaking({}), put(of)).findings;
+    expect(first?.path).toBe(`/neighbour/${field}`);
+    expect(first?.message).toMatch(says);
+    expect(first?.cure).toMatch(cure);
+  });
+
+  test('goes with its link, and holds its VRF; what it does is said, from what to what', () => {
+    const intent = speaking({});
+    expect(describeEdit(put(), joined)).toBe('Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides');
+    expect(describeEdit(put({ takes: ['198.51.100.0/24'], limit: 10 }), intent)).toBe(
+      'Change neighbour 192.0.2.1 on rack 1 p46 (a): takes from it a default route → 198.51.100.0/24, most prefixes no limit → 10',
+    );
+    const free: Edit = { kind: 'leaveOutside', rack: 1, side: 'a', port: 'p46' };
+    expect(applyEdit(intent, free).intent.neighbours).toEqual([]);
+    expect(describeEdit(free, intent)).toMatch(/from offing-1, and speak no BGP to 192.0.2.1 \(AS 64701\)/);
+    const dropped = applyEdits(intent, [
+      { kind: 'removeNetwork', name: 'gauges' },
+      { kind: 'removeVrf', name: 'tides' },
+    ]);
+    expect(dropped.failedAt).toBe(1);
+    expect(dropped.findings[0]?.cure).toMatch(/neighbours outside/);
+  });
+
+  test('whatever is said of them: text reads back the same, no rule finds anything, and each side hears what it may', () => {
+    fc.assert(
+      fc.property(borderIntents, (intent) => {
+        const { compiled, network } = networkOf(intent);
+        for (const s of compiled.switches) expect(linux.parse(s.files)).toMatchObject({ config: s.config, unread: [] });
+        expect(judgeNetwork(network).findings.filter((f) => f.severity === 'error')).toEqual([]);
+        for (const n of intent.neighbours) {
+          const seat = compiled.layout.seats.find((s) => s.rack === n.rack && (s.side ?? 'a') === n.side)!;
+          const end = network.sessions.find((s) => s.host === seat.host && s.vrf === n.vrf && s.peer === n.far)!;
+          expect([end.up, end.reason]).toEqual([true, null]);
+          const heard = (routesOf(network, seat.host, n.vrf) as readonly RouteAnswer[]).map((r) => r.prefix);
+          for (const prefix of n.takes.length === 0 ? ['0.0.0.0/0'] : n.takes) expect(heard).toContain(prefix);
+        }
+        // One intent is led to another, and back, by the same edits.
+        const bare = { ...intent, neighbours: [] };
+        const there = editsBetween(bare, intent);
+        expect(applyEdits(bare, there).intent).toEqual(intent);
+        expect(applyEdits(intent, editsBetween(intent, bare)).intent).toEqual(bare);
+      }),
+      { numRuns: 40 },
+    );
+  });
+});

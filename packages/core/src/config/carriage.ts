@@ -1,0 +1,153 @@
+import { networkMtu, type FabricIntent, type Vrf } from '../intent/intent.ts';
+import { formatIpv4, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
+import type { VlanId, Vni } from '../numbers/vni.ts';
+import { sameContent } from '../numbers/content.ts';
+import { naturally } from '../numbers/order.ts';
+import { isRouted } from '../patterns/patterns.ts';
+import { networkVniKey, subnetKey, vrfVniKey } from '../pools/demands.ts';
+import type { Values } from '../pools/drawValues.ts';
+
+/** What of a network matters on a switch, with its drawn values. */
+export interface CarriedNetwork {
+  readonly name: string;
+  /** Empty = bridged only. */
+  readonly vrf: string;
+  readonly vlan: VlanId;
+  /** Absent where there is no overlay. */
+  readonly vni?: Vni;
+  /** Address of the gateway with the length of the subnet; absent = it is bridged only. */
+  readonly gateway?: Cidr;
+  readonly mtu: number;
+}
+export interface CarriedVrf {
+  readonly vrf: Vrf;
+  readonly vni: Vni;
+  /** The largest MTU of its networks here. */
+  readonly mtu: number;
+}
+
+/**
+ * The networks a rack carries and their VRFs. One object for all racks that carry the same, so what follows from it alone
+ * is computed once (`onceFor`).
+ */
+export interface Carriage {
+  /** By VNI, or else by VLAN. */
+  readonly networks: readonly CarriedNetwork[];
+  readonly byName: ReadonlyMap<string, CarriedNetwork>;
+  /** By name. */
+  readonly vrfs: readonly CarriedVrf[];
+}
+
+/** What racks carried last, by the words it was made from. */
+export interface CarriageMemo {
+  readonly networks: Map<string, CarriedNetwork>;
+  readonly carriages: Map<string, { readonly of: readonly CarriedNetwork[]; readonly made: Carriage }>;
+}
+
+/** The gateway is the first address of the subnet. */
+export function gatewayOf(subnet: Cidr): Cidr {
+  const p = parseCidr(subnet)!;
+  return `${formatIpv4(prefixOf(p).address + 1)}/${p.length}`;
+}
+export const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean => {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+};
+
+export const NOTHING_CARRIED: Carriage = { networks: [], byName: new Map(), vrfs: [] };
+
+/**
+ * @param outside VRFs that speak to routers outside here, with the largest MTU of all their networks: what any of them sends
+ *   out comes by here
+ */
+function makeCarriage(
+  of: readonly CarriedNetwork[],
+  vrfs: ReadonlyMap<string, { vrf: Vrf; vni: Vni }>,
+  outside: ReadonlyMap<string, number>,
+): Carriage {
+  const mtuOf = new Map(outside);
+  for (const c of of) if (c.vrf !== '') mtuOf.set(c.vrf, Math.max(mtuOf.get(c.vrf) ?? 0, c.mtu));
+  return {
+    networks: [...of].sort((a, b) => (a.vni ?? a.vlan) - (b.vni ?? b.vlan)),
+    byName: new Map(of.map((c) => [c.name, c])),
+    vrfs: [...mtuOf].sort(([a], [b]) => naturally(a, b)).map(([name, mtu]) => ({ ...vrfs.get(name)!, mtu })),
+  };
+}
+
+export const EVERYWHERE = 'everywhere' as const;
+const NOBODY: ReadonlyMap<string, number> = new Map();
+
+/** By rack: the VRFs that speak to routers outside there, each with the largest MTU of its networks. */
+function outsideOf(
+  intent: FabricIntent,
+  vrfs: ReadonlyMap<string, { readonly vni: Vni }>,
+): ReadonlyMap<number, ReadonlyMap<string, number>> {
+  const out = new Map<number, Map<string, number>>();
+  for (const { rack, vrf } of intent.neighbours) {
+    if (!vrfs.get(vrf)?.vni) continue;
+    const mtus = intent.networks.flatMap((n) => (n.vrf === vrf ? networkMtu(intent, n) : []));
+    const here = out.get(rack) ?? new Map<string, number>();
+    out.set(rack, here.set(vrf, Math.max(intent.settings.tenantMtu, ...mtus)));
+  }
+  return out;
+}
+
+/** What each rack carries; racks that carry the same get the same object. */
+export function carriagesOf(
+  intent: FabricIntent,
+  values: Values,
+  memo: CarriageMemo | undefined,
+): Map<number | typeof EVERYWHERE, Carriage> {
+  const vrfs = new Map(
+    intent.vrfs.map((vrf) => [vrf.name, { vrf, vni: Number(values.get(vrfVniKey(vrf.name)) ?? 0) }]),
+  );
+  const carried: CarriedNetwork[] = [];
+  /** Numbers of the networks of a rack, in the order of `carried`. */
+  const ofRack = new Map<number | typeof EVERYWHERE, number[]>();
+  const routed = isRouted(intent);
+  for (const network of intent.networks) {
+    const vni = Number(values.get(networkVniKey(network.name)) ?? 0);
+    const subnet = values.get(subnetKey(network.name));
+    const { name, vrf, vlan } = network;
+    if ((routed && vni === 0) || (vrf !== '' && (subnet === undefined || !vrfs.get(vrf)?.vni))) continue;
+    const fresh: CarriedNetwork = {
+      name,
+      vrf,
+      vlan,
+      ...(routed ? { vni } : {}),
+      ...(vrf === '' ? {} : { gateway: gatewayOf(subnet!) }),
+      mtu: networkMtu(intent, network),
+    };
+    const known = memo?.networks.get(name);
+    const made = known && sameContent(known, fresh) ? known : fresh;
+    memo?.networks.set(name, made);
+    const at = carried.push(made) - 1;
+    // Spanning tree may turn any link into the only way, so there every switch carries every VLAN.
+    for (const rack of routed ? network.racks : [EVERYWHERE]) {
+      const list = ofRack.get(rack);
+      if (list) list.push(at);
+      else ofRack.set(rack, [at]);
+    }
+  }
+  const outside = outsideOf(intent, vrfs);
+  for (const rack of outside.keys()) if (!ofRack.has(rack)) ofRack.set(rack, []);
+  const vrfWords = JSON.stringify([...vrfs.values()]);
+  const out = new Map<number | typeof EVERYWHERE, Carriage>();
+  const fresh = new Map<string, Carriage>();
+  for (const [rack, numbers] of ofRack) {
+    const speaks = (rack !== EVERYWHERE && outside.get(rack)) || NOBODY;
+    const key = `${numbers.join()} ${JSON.stringify([...speaks])}`;
+    let made = fresh.get(key);
+    if (!made) {
+      const of = numbers.map((n) => carried[n]!);
+      const names = `${vrfWords} ${JSON.stringify([...speaks])} ${of.map((c) => c.name).join(' ')}`;
+      const known = memo?.carriages.get(names);
+      made = known && sameItems(known.of, of) ? known.made : makeCarriage(of, vrfs, speaks);
+      memo?.carriages.set(names, { of, made });
+      fresh.set(key, made);
+    }
+    out.set(rack, made);
+  }
+  return out;
+}

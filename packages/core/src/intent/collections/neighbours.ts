@@ -1,0 +1,44 @@
+import { outsideKey, type OutsideNeighbour } from '../intent.ts';
+import { neighbourSchema } from '../schemas/objects.ts';
+import { listOf, whole, words, type Field } from './collection.ts';
+
+/** A list of prefixes, written one after another; empty has a word of its own. */
+const prefixes = (key: 'takes' | 'tells', label: string, empty: string): Field<OutsideNeighbour> => ({
+  key,
+  label,
+  empty,
+  value: (n) => n[key],
+  text: (n) => n[key].join(', '),
+  read: (text) => (text === empty ? [] : text.split(/[\s,;]+/).filter((t) => t !== '')),
+});
+
+/** Routers outside that tenants speak BGP to, one on an outside link. */
+export const neighbours = listOf('neighbours', outsideKey, {
+  kind: 'neighbour',
+  word: 'neighbour',
+  schema: neighbourSchema,
+  lately: true,
+  named: (key, n) => {
+    const [rack, side, port] = key.split('.');
+    return n
+      ? `neighbour ${n.far} on rack ${n.rack} ${n.port} (${n.side})`
+      : `neighbour on port ${port} of rack ${rack} (${side})`;
+  },
+  freeing: 'Take its neighbours outside away first.',
+  fields: [
+    whole<OutsideNeighbour, 'rack'>('rack', 'rack'),
+    words<OutsideNeighbour, 'side'>('side', 'leaf'),
+    words<OutsideNeighbour, 'port'>('port', 'port'),
+    words<OutsideNeighbour, 'vrf'>('vrf', 'VRF'),
+    words<OutsideNeighbour, 'address'>('address', 'our address'),
+    words<OutsideNeighbour, 'far'>('far', 'its address'),
+    whole<OutsideNeighbour, 'asn'>('asn', 'AS number'),
+    prefixes('takes', 'takes from it', 'a default route'),
+    prefixes('tells', 'tells it', 'the subnets of the tenant'),
+    whole<OutsideNeighbour, 'limit'>('limit', 'most prefixes', 'no limit'),
+  ],
+  refers: (n, key) => [
+    { to: `outside:${key}`, ends: 'goes' },
+    { to: `vrf:${n.vrf}`, ends: 'holds' },
+  ],
+});

@@ -1,0 +1,29 @@
+import { neighbours } from '../collections/neighbours.ts';
+import { changeSentence } from '../collections/sentences.ts';
+import { outsideKey, type OutsideNeighbour } from '../intent.ts';
+import { neighbourSchema } from '../schemas/objects.ts';
+import { checkNeighbour } from './checkNeighbour.ts';
+import { editFields, unless, type EditKindOf } from './edit.ts';
+
+/** Speaks BGP to a router on an outside link, or otherwise than so far. */
+export interface PutNeighbour {
+  readonly kind: 'putNeighbour';
+  readonly neighbour: OutsideNeighbour;
+}
+
+export const putNeighbour: EditKindOf<PutNeighbour> = {
+  kind: 'putNeighbour',
+  schema: editFields('putNeighbour', { neighbour: neighbourSchema }),
+  apply: (intent, { neighbour: n }) =>
+    unless(checkNeighbour(intent, n), intent, () => neighbours.put(intent, outsideKey(n), n)),
+  sentence: ({ neighbour: n }, before) =>
+    before?.neighbours.some((o) => outsideKey(o) === outsideKey(n))
+      ? changeSentence(before, 'neighbour', outsideKey(n), n)
+      : `Speak BGP to ${n.far} (AS ${n.asn}) from rack ${n.rack} ${n.port} (${n.side}) in ${n.vrf}`,
+  subjects: ({ neighbour: n }) => [`neighbour:${outsideKey(n)}`],
+  makes: {
+    of: 'neighbour',
+    add: (neighbour) => ({ kind: 'putNeighbour', neighbour }),
+    change: (neighbour) => ({ kind: 'putNeighbour', neighbour }),
+  },
+};

@@ -1,0 +1,50 @@
+import { outsideKey, type OutsideNeighbour } from '../intent/intent.ts';
+import { columnsOf, type Table } from './table.ts';
+
+/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways and the limit. */
+export const neighbourTable: Table<'neighbour'> = {
+  kind: 'neighbour',
+  columns: columnsOf('neighbour', {
+    rack: { read: (text) => Number(/^(?:rack-?)?(\d{1,4})$/i.exec(text)?.[1] ?? Number.NaN) || null },
+    side: { called: ['on'], read: (text) => /^(?:leaf )?([ab])$/i.exec(text)?.[1]?.toLowerCase() ?? null },
+    port: {},
+    vrf: { called: ['tenant'] },
+    address: { called: ['address'] },
+    far: { called: ['neighbour'] },
+    asn: { called: ['AS', 'ASN'] },
+    takes: { called: ['takes'] },
+    tells: { called: ['tells'] },
+    limit: { called: ['limit'] },
+  }),
+  reader: () => (row) => {
+    const {
+      rack,
+      side = 'a',
+      port,
+      vrf,
+      address,
+      far,
+      asn,
+      takes = [],
+      tells = [],
+      limit,
+    } = row as Partial<OutsideNeighbour>;
+    if (rack === undefined || port === undefined) return 'Write the rack and the port the router is joined to.';
+    if (vrf === undefined) return 'Write the VRF that speaks to it.';
+    if (address === undefined || far === undefined || asn === undefined)
+      return 'Write our address with its length, its address and its AS number.';
+    const item: OutsideNeighbour = {
+      rack,
+      side,
+      port,
+      vrf,
+      address,
+      far,
+      asn,
+      takes,
+      tells,
+      ...(limit === undefined ? {} : { limit }),
+    };
+    return { key: outsideKey(item), item };
+  },
+};
