@@ -28,6 +28,7 @@ const PATHS = [
   '/fabrics/skerry/cables',
   '/fabrics/skerry/tenants?at=network:echo-store',
   '/fabrics/skerry/ports',
+  '/fabrics/skerry/outside',
   '/fabrics/skerry/text/leaf-7a',
   '/fabrics/skerry/proof',
   '/fabrics/skerry/proof?ask=reach+soundings-101+echo-301',

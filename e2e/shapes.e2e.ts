@@ -138,7 +138,7 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   const status = await send(page, `/api/changes/${id}/edits`, { edits }, version);
   expect(status).toBeLessThan(300);
   // The pair is a border: a port of it leads outside, as the cabling plan says.
-  await page.goto(`${demo.url}/fabrics/geo/ports`);
+  await page.goto(`${demo.url}/fabrics/geo/outside`);
   await page.getByRole('button', { name: 'Join outside' }).click();
   const join = page.getByRole('complementary', { name: 'Join something outside' });
   await join.getByRole('textbox', { name: 'System' }).fill('offing-1');

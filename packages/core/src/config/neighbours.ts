@@ -8,12 +8,16 @@ import type { Cause, OriginContext } from './section.ts';
 import { listFrom, listTo, type SeatNeighbour } from './seatNeighbours.ts';
 
 const DEFAULT_ROUTE: Cidr = '0.0.0.0/0';
-/** A prefix, and but for a default route all within it. */
-const within = (prefix: Cidr): Omit<PrefixListEntry, 'seq'> => ({
-  permit: true,
-  prefix,
-  ...(prefix === DEFAULT_ROUTE || prefix.endsWith('/32') ? {} : { le: 32 }),
-});
+/** A prefix, and but for a default route all within it down to a length. */
+const within =
+  (le: number) =>
+  (prefix: Cidr): Omit<PrefixListEntry, 'seq'> => ({
+    permit: true,
+    prefix,
+    ...(prefix === DEFAULT_ROUTE || Number(prefix.split('/')[1]) >= le ? {} : { le }),
+  });
+/** Single hosts, which EVPN knows by themselves, are nobody’s business outside. */
+const NO_HOSTS = 31;
 /** A list that ends with a refusal of all else: one without entries would let everything through. */
 const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[]): PrefixList => ({
   name,
@@ -23,10 +27,10 @@ const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[]):
 /** What may be told by a router outside, and to it. */
 export const neighbourLists = (all: readonly SeatNeighbour[]): PrefixList[] =>
   all.flatMap((n) => [
-    listOf(listFrom(n), (n.takes.length === 0 ? [DEFAULT_ROUTE] : n.takes).map(within)),
+    listOf(listFrom(n), (n.takes.length === 0 ? [DEFAULT_ROUTE] : n.takes).map(within(32))),
     listOf(
       listTo(n),
-      n.tells.length === 0 ? n.subnets.map((prefix) => ({ permit: true, prefix })) : n.tells.map(within),
+      n.tells.length === 0 ? n.subnets.map((prefix) => ({ permit: true, prefix })) : n.tells.map(within(NO_HOSTS)),
     ),
   ]);
 

@@ -103,7 +103,7 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly asn: Asn;
   /** What it may tell us: each prefix with all within it; empty = a default route and nothing else. */
   readonly takes: readonly Cidr[];
-  /** What it is told: each prefix with all within it; empty = the subnets of the tenant. */
+  /** What it is told: each prefix with the subnets within it, never single hosts; empty = the subnets of the tenant. */
   readonly tells: readonly Cidr[];
   /** The session goes down when it tells more prefixes; absent = there is no limit. */
   readonly limit?: number;

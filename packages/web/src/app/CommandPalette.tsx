@@ -11,7 +11,18 @@ import { watchApi } from './watchApi.ts';
 import { sans, token } from '../parts/theme.ts';
 import { layoutOf } from './layoutOf.ts';
 
-const FABRIC_PAGES = ['', 'values', 'seats', 'cables', 'tenants', 'ports', 'text', 'proof', 'history'] as const;
+const FABRIC_PAGES = [
+  '',
+  'values',
+  'seats',
+  'cables',
+  'tenants',
+  'ports',
+  'outside',
+  'text',
+  'proof',
+  'history',
+] as const;
 
 /** Ctrl-K: every section, fabric, seat, network, pool, switch, change and rollout, and what can be done from anywhere. */
 export function CommandPalette({

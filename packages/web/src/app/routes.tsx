@@ -31,6 +31,10 @@ export const router = createBrowserRouter([
           { path: 'tenants', lazy: async () => ({ Component: (await import('../pages/fabric/Tenants.tsx')).Tenants }) },
           { path: 'ports', lazy: async () => ({ Component: (await import('../pages/fabric/Ports.tsx')).Ports }) },
           {
+            path: 'outside',
+            lazy: async () => ({ Component: (await import('../pages/fabric/Outside.tsx')).Outside }),
+          },
+          {
             path: 'text/:seat?',
             lazy: async () => ({ Component: (await import('../pages/fabric/TextPage.tsx')).TextPage }),
           },

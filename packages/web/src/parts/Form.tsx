@@ -29,7 +29,9 @@ export function mayBeEmpty(schema: AnySchema, ...fields: string[]): AnySchema {
     Object.fromEntries(
       fields.map((f) => [
         f,
-        (whole.fields[f] as AnySchema).transform((v: unknown) => (v === '' ? undefined : v)).optional(),
+        (whole.fields[f] as AnySchema)
+          .transform((v: unknown, typed: unknown) => (typed === '' ? undefined : v))
+          .optional(),
       ]),
     ),
   ) as unknown as AnySchema;

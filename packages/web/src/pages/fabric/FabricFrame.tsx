@@ -120,6 +120,7 @@ export function FabricTabs() {
           ['cables', 'Cables'],
           ['tenants', 'Tenants'],
           ['ports', 'Ports'],
+          ['outside', 'Outside'],
           ['text', 'Text'],
           ['proof', 'Proof'],
           ['history', 'History'],

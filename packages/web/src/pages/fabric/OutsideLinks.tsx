@@ -9,6 +9,7 @@ import {
   type PastedEdits,
 } from '@anthemion/core';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import { useMay } from '../../app/session.ts';
 import { notMade, useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
@@ -36,6 +37,7 @@ export function OutsideLinks() {
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [pasted, setPasted] = useState<PastedEdits | null>(null);
+  const [, setParams] = useSearchParams();
   return (
     <>
       <Cap style={{ marginTop: 14 }}>Outside links</Cap>
@@ -62,6 +64,11 @@ export function OutsideLinks() {
               ),
             }
           : {})}
+        actions={
+          may && racksOutward(fabric.intent).length > 0 ? (
+            <Button onPress={() => setParams({ new: 'link' }, { replace: true })}>Join outside</Button>
+          ) : undefined
+        }
         empty={<p>No border is joined to anything yet.</p>}
       />
       <PasteDialog

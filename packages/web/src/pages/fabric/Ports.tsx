@@ -9,7 +9,6 @@ import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
-import { JoinForm, OutsideLinks, racksOutward } from './OutsideLinks.tsx';
 import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
 
 /** Edits that open or shut ports: a port is said anew as a whole. */
@@ -29,10 +28,8 @@ export function Ports() {
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const adding = may && params.get('new') !== null;
-  const joining = params.get('new') === 'outside';
-  const outward = racksOutward(fabric.intent).length > 0;
-  const setAdding = (what: 'server' | 'outside' | null): void =>
-    setParams({ ...(rack ? { rack } : {}), ...(what === null ? {} : { new: what }) }, { replace: true });
+  const setAdding = (on: boolean): void =>
+    setParams({ ...(rack ? { rack } : {}), ...(on ? { new: 'server' } : {}) }, { replace: true });
   const [pasted, setPasted] = useState<PastedEdits | null>(null);
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
@@ -65,14 +62,8 @@ export function Ports() {
       crumbs={fabricCrumbs(fabric.name)}
       tabs={<FabricTabs />}
       flush
-      aside={
-        !adding ? undefined : joining ? (
-          <JoinForm onDone={() => setAdding(null)} />
-        ) : (
-          <ConnectForm rack={rack} onDone={() => setAdding(null)} />
-        )
-      }
-      asideLabel={joining ? 'Join something outside' : 'Connect a server'}
+      aside={adding ? <ConnectForm rack={rack} onDone={() => setAdding(false)} /> : undefined}
+      asideLabel="Connect a server"
     >
       <DataTable<ServerPort>
         label="Ports"
@@ -97,9 +88,8 @@ export function Ports() {
         actions={
           <Row>
             {rack && <Button onPress={() => setParams({})}>Rack {rack} only ×</Button>}
-            {may && outward && <Button onPress={() => setAdding('outside')}>Join outside</Button>}
             {may && (
-              <Button $kind="main" onPress={() => setAdding('server')} isDisabled={fabric.intent.networks.length === 0}>
+              <Button $kind="main" onPress={() => setAdding(true)} isDisabled={fabric.intent.networks.length === 0}>
                 Connect a server
               </Button>
             )}
@@ -111,7 +101,7 @@ export function Ports() {
             action={
               may &&
               fabric.intent.networks.length > 0 && (
-                <Button $kind="main" onPress={() => setAdding('server')}>
+                <Button $kind="main" onPress={() => setAdding(true)}>
                   Connect the first server
                 </Button>
               )
@@ -123,7 +113,6 @@ export function Ports() {
           </Empty>
         }
       />
-      {(outward || fabric.intent.outside.length > 0) && <OutsideLinks />}
       <PasteDialog
         pasted={pasted}
         onMake={(edits) => makeEdits(edits, true).then(notMade)}

@@ -1,0 +1,214 @@
+import {
+  neighbourSchema,
+  outsideKey,
+  pastedInto,
+  TABLES,
+  type FabricIntent,
+  type OutsideNeighbour,
+  type PastedEdits,
+} from '@anthemion/core';
+import { useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { string, type AnyObject, type ObjectSchema } from 'yup';
+import { useMay } from '../../app/session.ts';
+import { notMade, useEdits } from '../../app/useEdits.ts';
+import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
+import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { PasteDialog } from '../../parts/PasteDialog.tsx';
+import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { useFabricView } from './FabricFrame.tsx';
+
+/** Where in the address the neighbour stands whose form is open: the link it is on, or `new`. */
+export const NEIGHBOUR_PARAM = 'neighbour';
+
+const DEFAULT_ROUTE = 'a default route';
+const SUBNETS = 'the subnets of the tenant';
+
+function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeighbour>[] {
+  const systemOf = (n: OutsideNeighbour): string =>
+    intent.outside.find((o) => outsideKey(o) === outsideKey(n))?.system ?? '';
+  const far = (n: OutsideNeighbour) => <Mono>{n.far}</Mono>;
+  return [
+    { id: 'system', title: 'Router', text: systemOf, cell: (n) => <Mono>{systemOf(n)}</Mono> },
+    {
+      id: 'far',
+      title: 'Its address',
+      text: (n) => n.far,
+      cell: may ? (n) => <Link to={`?${NEIGHBOUR_PARAM}=${outsideKey(n)}`}>{far(n)}</Link> : far,
+    },
+    { id: 'asn', title: 'AS', text: (n) => n.asn, width: '10%' },
+    { id: 'vrf', title: 'VRF', text: (n) => n.vrf, width: '11%' },
+    { id: 'address', title: 'Our address', text: (n) => n.address, cell: (n) => <Mono>{n.address}</Mono> },
+    { id: 'link', title: 'On', text: (n) => `rack ${n.rack} ${n.port} (${n.side})` },
+    { id: 'takes', title: 'Takes', text: (n) => n.takes.join(', ') || DEFAULT_ROUTE },
+    { id: 'tells', title: 'Tells', text: (n) => n.tells.join(', ') || SUBNETS },
+  ];
+}
+
+/** Routers outside that tenants speak BGP to. */
+export function NeighboursOutside() {
+  const { fabric } = useFabricView();
+  const makeEdits = useEdits(fabric.name);
+  const may = useMay('designer');
+  const [, setParams] = useSearchParams();
+  const [pasted, setPasted] = useState<PastedEdits | null>(null);
+  const { neighbours, outside } = fabric.intent;
+  const free = outside.some((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
+  return (
+    <>
+      <Cap style={{ marginTop: 14 }}>Neighbours outside</Cap>
+      <DataTable<OutsideNeighbour>
+        label="Neighbours outside"
+        rows={neighbours}
+        columns={columnsOf(fabric.intent, may)}
+        rowKey={outsideKey}
+        fileName={`${fabric.name}-neighbours`}
+        {...(may
+          ? {
+              onPaste: (cells) => setPasted(pastedInto(TABLES.neighbours, fabric.intent, null, cells)),
+              bulk: (picked, done) => (
+                <Button
+                  $kind="danger"
+                  onPress={() =>
+                    void makeEdits(
+                      picked.map(({ rack, side, port }) => ({ kind: 'removeNeighbour', rack, side, port })),
+                    ).then(done)
+                  }
+                >
+                  Speak to {picked.length} no more
+                </Button>
+              ),
+            }
+          : {})}
+        actions={
+          may && free && fabric.intent.vrfs.length > 0 ? (
+            <Button onPress={() => setParams({ [NEIGHBOUR_PARAM]: 'new' }, { replace: true })}>Speak BGP</Button>
+          ) : undefined
+        }
+        empty={
+          <p>
+            No tenant speaks to a router outside yet.
+            {outside.length === 0 && ' Join one first.'}
+          </p>
+        }
+      />
+      <PasteDialog
+        pasted={pasted}
+        onMake={(edits) => makeEdits(edits, true).then(notMade)}
+        onClose={() => setPasted(null)}
+      />
+    </>
+  );
+}
+
+const SCHEMA = mayBeEmpty(
+  (neighbourSchema as ObjectSchema<AnyObject>)
+    .omit(['rack', 'side', 'port'])
+    .shape({ link: string().required('choose a link') }),
+  'limit',
+);
+type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit'> & {
+  readonly link: string;
+  readonly asn: number | string;
+  readonly limit: number | string;
+};
+
+/** Has a tenant speak BGP to the router on an outside link, or otherwise than so far. */
+export function NeighbourForm({ of, onDone }: { readonly of: string; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const { outside, neighbours, vrfs } = fabric.intent;
+  const makeEdits = useEdits(fabric.name);
+  const known = neighbours.find((n) => outsideKey(n) === of);
+  const free = outside.filter((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
+  const initial: Typed = known
+    ? { ...known, link: of, limit: known.limit ?? '' }
+    : {
+        link: free[0] ? outsideKey(free[0]) : '',
+        vrf: vrfs[0]?.name ?? '',
+        address: '',
+        far: '',
+        asn: '',
+        takes: [],
+        tells: [],
+        limit: '',
+      };
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial,
+    keep: `neighbour ${of} of ${fabric.name}`,
+    base: '/edits/0/neighbour',
+  });
+  const close = (): void => {
+    part.forget();
+    onDone();
+  };
+  return (
+    <Form
+      part={part}
+      onSend={async ({ link, vrf, address, far, asn, takes, tells, limit }) => {
+        const at = outside.find((o) => outsideKey(o) === link)!;
+        const neighbour: OutsideNeighbour = {
+          rack: at.rack,
+          side: at.side,
+          port: at.port,
+          vrf,
+          address,
+          far,
+          asn: Number(asn),
+          takes,
+          tells,
+          ...(limit === '' || limit === undefined ? {} : { limit: Number(limit) }),
+        };
+        const made = await makeEdits([{ kind: 'putNeighbour', neighbour }], true);
+        if (!made.ok) return made;
+        close();
+        return null;
+      }}
+      buttons={
+        <Row>
+          <Button type="submit" $kind="main">
+            {known ? 'Change' : 'Speak BGP'}
+          </Button>
+          <Button onPress={close}>Close</Button>
+        </Row>
+      }
+    >
+      <Cap>Neighbour outside</Cap>
+      <H3>{known ? `Change ${known.far}` : 'Speak BGP to a router outside'}</H3>
+      <ChoiceField
+        name="link"
+        label="Link"
+        options={(known ? outside.filter((o) => outsideKey(o) === of) : free).map((o) => ({
+          id: outsideKey(o),
+          name: `${o.system} ${o.farPort}`,
+          note: `rack ${o.rack} ${o.port} (${o.side})`,
+        }))}
+      />
+      <ChoiceField name="vrf" label="VRF" options={vrfs.map((v) => ({ id: v.name, name: v.name }))} />
+      <TextField name="address" label="Our address" placeholder="192.0.2.0/31" code isRequired />
+      <TextField name="far" label="Its address" placeholder="192.0.2.1" code isRequired />
+      <TextField name="asn" label="Its AS number" placeholder="64701" code isRequired />
+      <LinesField
+        name="takes"
+        label="Takes from it"
+        lines={2}
+        placeholder="0.0.0.0/0"
+        hint={`Prefixes, each with all within it; empty = ${DEFAULT_ROUTE}`}
+      />
+      <LinesField
+        name="tells"
+        label="Tells it"
+        lines={2}
+        placeholder="10.32.0.0/16"
+        hint={`Prefixes, each with the subnets within it, never single hosts; empty = ${SUBNETS}`}
+      />
+      <TextField
+        name="limit"
+        label="Most prefixes"
+        placeholder="no limit"
+        hint="The session goes down when it tells more"
+        code
+      />
+    </Form>
+  );
+}
