@@ -150,6 +150,19 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   await join.getByRole('button', { name: 'Join' }).click();
   await margin(page).getByText('Join offing-1 eth1 to rack 1 p46 (a)').waitFor();
   await page.getByRole('row', { name: /offing-1/ }).waitFor();
+  // A tenant speaks to it; what cannot be says so at its field, and what was typed is still there.
+  await page.getByRole('button', { name: 'Speak BGP' }).click();
+  const speak = page.getByRole('complementary', { name: 'Neighbour outside' });
+  await speak.getByRole('textbox', { name: 'Our address' }).fill('192.0.2.0/31');
+  await speak.getByRole('textbox', { name: 'Its address' }).fill('192.0.2.7');
+  await speak.getByRole('textbox', { name: 'Its AS number' }).fill('64701');
+  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  await speak.getByText('192.0.2.7 is not in the subnet of 192.0.2.0/31. Choose an address of 192.0.2.0/31.').waitFor();
+  await speak.getByRole('textbox', { name: 'Its address' }).fill('192.0.2.1');
+  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  await margin(page).getByText('Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides').waitFor();
+  await page.getByRole('row', { name: /64701 tides 192\.0\.2\.0\/31 rack 1 p46 \(a\) a default route/ }).waitFor();
+  await page.getByText('6 of 6 sessions would come up').waitFor();
   await page.goto(`${demo.url}/fabrics/geo/cables`);
   await page.getByRole('row', { name: /ge-lf-01a p46 offing-1 eth1 outside not ours to read/ }).waitFor();
   for (const kind of ['peer', 'keep-alive'])
@@ -172,6 +185,8 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   expect(talks).not.toMatch(/neighbor p4[68]/);
   expect(ports).toMatch(/iface p48\n {4}alias ge-lf-01b p48\n/);
   expect(ports).toMatch(/iface p46\n {4}alias offing-1 eth1\n/);
+  expect(talks).toContain(' neighbor 192.0.2.1 remote-as 64701\n');
+  expect(talks).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
   await page.goto(`${demo.url}/fabrics/geo`);
   await page.getByText('5 of 5 sessions up').waitFor();
 

@@ -17,7 +17,8 @@ function answer(command: string, serial: string, state: FleetState, now: number)
       const family = (which: 'ipv4' | 'evpn') => {
         const peers: Record<string, object> = {};
         for (const s of network.sessions) {
-          if (s.host !== serial) continue;
+          // As FRR: of the default VRF, where none is named.
+          if (s.host !== serial || s.vrf !== undefined) continue;
           const view = network.views.get(serial)!.peerByName.get(s.peer)!;
           if (!view[which]) continue;
           const up = s.up && s[which] && s.farHost !== null && state.settled(serial, s.farHost, now);

@@ -64,6 +64,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       ...shapes,
       ...ledByOspf(1, SEED),
       ...ofKind('one-as', 1, SEED),
+      ...ofKind('neighbours', 1, SEED),
       ...withOutside(1, SEED),
       border!,
     ];
