@@ -1,20 +1,21 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { compileFabric } from './compileFabric.ts';
-import { POOLS, skerryIntent } from '../demo/skerry.ts';
+import { FABRIC_PATTERNS, layEdits, POOLS, skerryIntent } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { hasServers } from '../layout/seats.ts';
 import { pathsTo } from '../network/networkModel.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
-import type { Edit } from '../intent/edits/index.ts';
+import { applyEdit, type Edit } from '../intent/edits/index.ts';
+import type { FabricIntent } from '../intent/intent.ts';
 import type { RouteAnswer } from '../ask/answer.ts';
 import { routesOf } from '../ask/routesOf.ts';
 import { ASN_SCHEMES, shapeOf, type AsnScheme, type FabricSettings } from '../patterns/patterns.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
-import { configsOf, singleIntents } from '../testing/fabricOf.ts';
+import { configsOf, intentOf, singleIntents } from '../testing/fabricOf.ts';
 
 const withScheme = (asnScheme: AsnScheme, underlay: 'numbered' | 'unnumbered' = 'numbered') => {
   const intent = skerryIntent();
@@ -68,6 +69,23 @@ describe('AS numbers of a fabric', () => {
     expect(allowed('two')).toHaveLength(10);
     expect(allowed('single')).toEqual([]);
   });
+});
+
+test('one number for leaves that are joined to one another is refused, with the cure; those of the demo are not', () => {
+  const refused = (intent: FabricIntent, asnScheme: AsnScheme) =>
+    applyEdit(intent, { kind: 'changeSettings', settings: { asnScheme } }).findings.map((f) => [f.path, f.message]);
+  const laid = (name: string) => intentOf(...layEdits(FABRIC_PATTERNS.find((p) => p.name === name)!));
+  for (const scheme of ['two', 'per-rack'] as const) {
+    expect(refused(laid('small-room'), scheme)).toEqual([
+      ['/settings/asnScheme', expect.stringMatching(/^Leaves of a collapsed fabric are joined/)],
+    ]);
+    expect(refused(skerryIntent(), scheme)).toEqual([]);
+  }
+  expect(refused(laid('small-room'), 'single')).toEqual([]);
+  const peers = skerryIntent().rackPatterns.map((p) => (p.name === 'pair-48' ? { ...p, peerPorts: 'p47-p48' } : p));
+  expect(refused({ ...skerryIntent(), rackPatterns: peers }, 'two')).toEqual([
+    ['/settings/asnScheme', expect.stringMatching(/^The halves of rack 7 \(pair-48\) are joined by peer ports/)],
+  ]);
 });
 
 describe('a scheme that is changed where switches run', () => {
