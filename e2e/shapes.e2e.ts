@@ -171,7 +171,8 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
       .first()
       .waitFor();
   await page.getByRole('button', { name: 'Cable the bench by this plan' }).click();
-  await page.getByText('6 cables plugged on the bench, as planned').waitFor();
+  // The router outside is there too, as the fabric expects it to be.
+  await page.getByText('7 cables plugged on the bench, as planned').waitFor();
   await page.goto(`${demo.url}/changes/${id}`);
   await page.getByRole('complementary', { name: 'Approval' }).getByRole('button', { name: 'Ask approval' }).click();
   await bo.goto(`${demo.url}/changes/${id}`);
@@ -188,7 +189,7 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   expect(talks).toContain(' neighbor 192.0.2.1 remote-as 64701\n');
   expect(talks).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
   await page.goto(`${demo.url}/fabrics/geo`);
-  await page.getByText('5 of 5 sessions up').waitFor();
+  await page.getByText('6 of 6 sessions up').waitFor();
 
   // What both ends of every session must share goes to all at once, when somebody says so.
   await send(page, '/api/changes', { fabric: 'geo', title: 'Links get addresses', reason: '', ticket: '' });

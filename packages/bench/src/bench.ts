@@ -122,12 +122,14 @@ function controlApp(data: string, fleet: Fleet, token: string, switches: readonl
     });
   });
   app.put('/cables', (req, res) => {
-    const { cables } = req.body as { cables: Fleet['cables'] };
+    const { cables, routers = [] } = req.body as Pick<Fleet, 'cables' | 'routers'>;
     const touched = new Set(cables.flatMap((c) => [`${c.a.serial} ${c.a.port}`, `${c.b.serial} ${c.b.port}`]));
     const kept = fleet.cables.filter(
       (c) => !touched.has(`${c.a.serial} ${c.a.port}`) && !touched.has(`${c.b.serial} ${c.b.port}`),
     );
     fleet.cables = [...kept, ...cables.map((c) => ({ a: c.a, b: c.b, pulled: false }))];
+    const fresh = new Set(routers.map((r) => r.name));
+    fleet.routers = [...(fleet.routers ?? []).filter((r) => !fresh.has(r.name)), ...routers];
     saveFleet(data, fleet);
     res.json({ cables: fleet.cables.length });
   });

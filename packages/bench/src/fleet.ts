@@ -19,11 +19,18 @@ export interface FleetCable {
   readonly b: { readonly serial: string; readonly port: string };
   pulled: boolean;
 }
+/** A router that is nobody's of the fleet: it runs its text, and nobody signs in to it. */
+export interface FleetRouter {
+  readonly name: string;
+  readonly files: Readonly<Record<string, string>>;
+}
 export interface Fleet {
   readonly username: string;
   readonly password: string;
   readonly switches: FleetSwitch[];
   cables: FleetCable[];
+  /** Absent = none. */
+  routers?: FleetRouter[];
 }
 
 /** What a switch runs before anybody configured it. */

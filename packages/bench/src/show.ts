@@ -12,14 +12,13 @@ export const show = (command: string, serial: string, state: FleetState, now: nu
 function answer(command: string, serial: string, state: FleetState, now: number): string | null {
   const config = state.parsed(serial).config;
   switch (command) {
-    case "vtysh -c 'show bgp summary json'": {
+    case "vtysh -c 'show bgp vrf all summary json'": {
       const network = state.network();
-      const family = (which: 'ipv4' | 'evpn') => {
+      const family = (vrf: string | undefined, which: 'ipv4' | 'evpn') => {
         const peers: Record<string, object> = {};
         for (const s of network.sessions) {
-          // As FRR: of the default VRF, where none is named.
-          if (s.host !== serial || s.vrf !== undefined) continue;
-          const view = network.views.get(serial)!.peerByName.get(s.peer)!;
+          if (s.host !== serial || s.vrf !== vrf) continue;
+          const view = network.views.get(serial)!.router(vrf)!.peerByName.get(s.peer)!;
           if (!view[which]) continue;
           const up = s.up && s[which] && s.farHost !== null && state.settled(serial, s.farHost, now);
           peers[s.peer] = {
@@ -37,7 +36,17 @@ function answer(command: string, serial: string, state: FleetState, now: number)
           peers,
         };
       };
-      return JSON.stringify({ ipv4Unicast: family('ipv4'), l2VpnEvpn: family('evpn') });
+      const routers = config.bgp ? [undefined, ...config.bgp.vrfs.map((v) => v.vrf)] : [];
+      return JSON.stringify(
+        Object.fromEntries(
+          routers.map((vrf) => [
+            vrf ?? 'default',
+            vrf === undefined
+              ? { ipv4Unicast: family(vrf, 'ipv4'), l2VpnEvpn: family(vrf, 'evpn') }
+              : { ipv4Unicast: family(vrf, 'ipv4') },
+          ]),
+        ),
+      );
     }
     case "vtysh -c 'show evpn vni json'": {
       const network = state.network();

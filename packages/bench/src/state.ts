@@ -10,7 +10,7 @@ import {
 import { createHash } from 'node:crypto';
 import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { rootOf, type Fleet, type FleetCable } from './fleet.ts';
+import { rootOf, type Fleet, type FleetCable, type FleetRouter } from './fleet.ts';
 
 interface Running {
   readonly stamp: string;
@@ -64,6 +64,8 @@ export class FleetState {
   }
 
   private lookAt(serial: string): Running {
+    const router = this.fleet.routers?.find((r) => r.name === serial);
+    if (router) return this.routerRunning(router);
     const folder = join(rootOf(this.data, serial), 'run/running');
     const stats = ['interfaces', 'frr.conf'].map((f) => statSync(join(folder, f)));
     const stamp = stats.map((s) => `${s.mtimeMs}:${s.ino}:${s.size}`).join();
@@ -72,6 +74,16 @@ export class FleetState {
     const files = Object.fromEntries(['interfaces', 'frr.conf'].map((f) => [f, readFileSync(join(folder, f), 'utf8')]));
     const fresh = { stamp, parsed: linux.parse(readable(files)), since: Math.max(...stats.map((s) => s.mtimeMs)) };
     this.running.set(serial, fresh);
+    return fresh;
+  }
+
+  /** A router outside has always run what it runs. */
+  private routerRunning({ name, files }: FleetRouter): Running {
+    const stamp = JSON.stringify(files);
+    const known = this.running.get(name);
+    if (known?.stamp === stamp) return known;
+    const fresh = { stamp, parsed: linux.parse(files), since: 0 };
+    this.running.set(name, fresh);
     return fresh;
   }
 
@@ -89,7 +101,8 @@ export class FleetState {
 
   /** The network of all running text and the cables that are plugged; hosts are serials here. */
   network(): NetworkModel {
-    const all = this.fleet.switches.map((s) => ({ serial: s.serial, running: this.readRunning(s.serial) }));
+    const names = [...this.fleet.switches.map((s) => s.serial), ...(this.fleet.routers ?? []).map((r) => r.name)];
+    const all = names.map((serial) => ({ serial, running: this.readRunning(serial) }));
     const cables = this.lit();
     const stamp = `${all.map((x) => x.running.stamp).join()}|${cables.map((c) => `${c.a.serial}${c.a.port}${c.b.serial}${c.b.port}`).join()}`;
     if (this.model?.stamp !== stamp) {

@@ -5,7 +5,8 @@ import { modelNetwork } from '../network/modelNetwork.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { cablesOf } from '../layout/links.ts';
 import { serverSeats } from '../layout/serverSeats.ts';
-import type { PlannedLink, WatchedSwitch } from '../watch/seen.ts';
+import { routersOutside } from '../compile/routersOutside.ts';
+import { seenPeer, type PlannedLink, type WatchedSwitch } from '../watch/seen.ts';
 import type { ServerLeg } from '../watch/hanging.ts';
 import type { WatchInputs } from '../watch/watchFabric.ts';
 import { configsOf } from './fabricOf.ts';
@@ -20,6 +21,8 @@ export interface Damage {
   readonly dead?: readonly string[];
   /** Switches whose management does not answer, though they run. */
   readonly mute?: readonly string[];
+  /** Routers outside do not answer. */
+  readonly nobodyOutside?: boolean;
 }
 
 export const endOf = ({ host, port }: CableEnd): string => `${host} ${port}`;
@@ -31,12 +34,17 @@ export function planOf(intent: FabricIntent) {
   const servers: ServerLeg[] = intent.ports.flatMap((p) =>
     serverSeats(layout, p).map(({ host }) => ({ server: p.server, host, port: p.port })),
   );
-  return { links, servers, meant: new Map(layout.seats.map((s) => [s.host, configs.get(s.id)!])) };
+  return {
+    links,
+    servers,
+    meant: new Map(layout.seats.map((s) => [s.host, configs.get(s.id)!])),
+    outside: routersOutside(intent, layout, configs),
+  };
 }
 
 /** What reading every switch of a fabric would give after some damage: what the stand-in switches say, without them. */
 export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInputs {
-  const { links, servers, meant } = planOf(intent);
+  const { links, servers, meant, outside } = planOf(intent);
   const dead = new Set(damage.dead);
   const runs = new Map([...meant].map(([host, config]) => [host, damage.runs?.[host] ?? config]));
   const shut = (e: CableEnd): boolean => runs.get(e.host)!.ports.some((p) => p.name === e.port && p.shut === true);
@@ -46,8 +54,11 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
   const far = new Map(lit.flatMap(({ a, b }) => [[endOf(a), b] as const, [endOf(b), a] as const]));
   const live = [...runs].filter(([host]) => !dead.has(host));
   const { sessions } = modelNetwork(
-    live.map(([host, config]) => ({ host, config, unread: [] })),
-    lit,
+    [
+      ...live.map(([host, config]) => ({ host, config, unread: [] })),
+      ...(damage.nobodyOutside ? [] : outside.switches),
+    ],
+    [...lit, ...outside.cables],
   );
   const switches = [...meant].map(([host, config]): WatchedSwitch => {
     const now = runs.get(host)!;
@@ -74,7 +85,7 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
             peers: new Map(
               sessions
                 .filter((s) => s.host === host)
-                .map((s) => [s.peer, { ipv4: state(s.up && s.ipv4), evpn: state(s.up && s.evpn) }]),
+                .map((s) => [seenPeer(s.vrf, s.peer), { ipv4: state(s.up && s.ipv4), evpn: state(s.up && s.evpn) }]),
             ),
           },
     };

@@ -1,10 +1,14 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 
+/** What a neighbour is called in what was seen: by its name as written, in a VRF after that. */
+export const seenPeer = (vrf: string | undefined, peer: string): string =>
+  vrf === undefined ? peer : `${vrf} ${peer}`;
+
 /** What one switch said of itself when it was read last. */
 export interface Seen {
   /** Front ports that have signal, of those it names. */
   readonly signal: ReadonlyMap<string, boolean>;
-  /** BGP neighbours by name as written; the word each family is in, `Established` when it is up. */
+  /** BGP neighbours as `seenPeer` calls them; the word each family is in, `Established` when it is up. */
   readonly peers: ReadonlyMap<string, { readonly ipv4?: string; readonly evpn?: string }>;
   /** Own port → who is seen on it (LLDP). */
   readonly neighbours: ReadonlyMap<string, PortEnd>;

@@ -1,15 +1,19 @@
 import type { NetworkModel } from '../network/networkModel.ts';
 import { isTenants } from '../network/sessions.ts';
-import type { WatchedSwitch } from './seen.ts';
+import { contains, parseCidr, parseIpv4, prefixOf, type Cidr } from '../numbers/ipv4.ts';
+import { seenPeer, type WatchedSwitch } from './seen.ts';
 
-/** A BGP session between two switches of the fabric: both ends together are one. */
+/** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside. */
 export interface SessionState {
   readonly host: string;
+  /** The tenant whose it is. */
+  readonly vrf?: string;
   readonly peer: string;
   /** Port it runs over at this end; null = between loopbacks, by whatever way leads there. */
   readonly port: string | null;
   /** What it is meant to carry. */
   readonly carries: { readonly ipv4: boolean; readonly evpn: boolean };
+  /** Of a router outside its address. */
   readonly farHost: string;
   readonly farPeer: string;
   readonly stand: 'up' | 'down' | 'unread' | 'out';
@@ -49,5 +53,38 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
     const word = words.find((w) => w !== null) ?? null;
     out.push({ ...base, stand: words.length === 0 ? 'unread' : word === null ? 'up' : 'down', word });
   }
-  return out;
+  return [...out, ...outsideSessions(switches)];
+}
+
+/** Sessions of tenants to routers outside, of which one end is ours to read. */
+function outsideSessions(switches: ReadonlyMap<string, WatchedSwitch>): SessionState[] {
+  return [...switches.values()].flatMap((w) =>
+    (w.meant?.bgp?.vrfs ?? []).flatMap(({ vrf, peers }) =>
+      peers.flatMap((p): SessionState[] => {
+        if (p.kind !== 'address' || p.shutdown) return [];
+        const port = w.meant!.ports.find((x) => x.vrf === vrf && x.addresses.some((a) => isNextTo(a, p.name)))?.name;
+        const word = w.seen?.peers.get(seenPeer(vrf, p.name))?.ipv4 ?? 'not there';
+        const stand = w.out ? 'out' : !w.seen ? 'unread' : word === 'Established' ? 'up' : 'down';
+        return [
+          {
+            host: w.host,
+            vrf,
+            peer: p.name,
+            port: port ?? null,
+            carries: { ipv4: true, evpn: false },
+            farHost: p.name,
+            farPeer: w.host,
+            stand,
+            word: stand === 'down' ? word : null,
+          },
+        ];
+      }),
+    ),
+  );
+}
+
+/** Is an address in the subnet of another? */
+function isNextTo(own: Cidr, far: string): boolean {
+  const [subnet, address] = [parseCidr(own), parseIpv4(far)];
+  return subnet !== null && address !== null && contains(prefixOf(subnet), { address, length: 32 });
 }

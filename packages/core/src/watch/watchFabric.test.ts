@@ -4,8 +4,8 @@ import { skerryIntent } from '../demo/skerry.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { shapeOf } from '../patterns/patterns.ts';
 import { layOut } from '../layout/layout.ts';
-import { intents, singleIntents } from '../testing/fabricOf.ts';
-import { endOf, planOf, readFabric } from '../testing/readFabric.ts';
+import { borderIntents, intents, singleIntents } from '../testing/fabricOf.ts';
+import { endOf, planOf, readFabric, type Damage } from '../testing/readFabric.ts';
 import { isOnlyUnread } from './cause.ts';
 import { watchFabric } from './watchFabric.ts';
 
@@ -52,6 +52,39 @@ describe('what is wrong, cause before symptoms', () => {
         },
       ),
       { numRuns: 60 },
+    );
+  });
+
+  test('sessions of tenants to routers outside: each is seen, and one line where it is down; a hand edit takes it along', () => {
+    fc.assert(
+      fc.property(borderIntents, (intent) => {
+        const outside = (of: Damage) => {
+          const { sessions, causes } = watchFabric(readFabric(intent, of));
+          return { sessions: sessions.filter((s) => s.vrf !== undefined), causes };
+        };
+        const well = outside({});
+        expect(well.sessions.map((s) => [s.vrf, s.peer, s.stand]).sort()).toEqual(
+          intent.neighbours.map((n) => [n.vrf, n.far, 'up']).sort(),
+        );
+        expect(well.sessions.map((s) => s.port).sort()).toEqual(intent.neighbours.map((n) => n.port).sort());
+        expect(well.causes).toEqual([]);
+        const lost = outside({ nobodyOutside: true });
+        expect(lost.causes.map((c) => c.title).sort()).toEqual(
+          well.sessions.map((s) => `Session of ${s.vrf} from ${s.host} to ${s.peer} is down`).sort(),
+        );
+        const [first] = well.sessions;
+        if (!first) return;
+        const { meant } = planOf(intent);
+        const own = meant.get(first.host)!;
+        const silent = {
+          ...own,
+          bgp: { ...own.bgp!, vrfs: own.bgp!.vrfs.map((v) => ({ ...v, peers: [] })) },
+        };
+        const edited = outside({ runs: { [first.host]: silent } });
+        expect(edited.causes.map((c) => [c.kind, c.hosts])).toEqual([['edited', [first.host]]]);
+        expect(edited.causes[0]!.sessions).toHaveLength(well.sessions.filter((s) => s.host === first.host).length);
+      }),
+      { numRuns: 30 },
     );
   });
 

@@ -30,7 +30,8 @@ const ROUTES_UP_TO_SWITCHES = 300;
 const ROUTES_UP_TO_CAUSES = 12;
 
 const linkWords = (l: PlannedLink): string => `${l.a.host} ${l.a.port} – ${l.b.host} ${l.b.port}`;
-const overWords = ({ port }: SessionState): string => (port === null ? 'between their loopbacks' : `over ${port}`);
+const overWords = ({ port, vrf }: SessionState): string =>
+  `${port === null ? 'between their loopbacks' : `over ${port}`}${vrf === undefined ? '' : ` in ${vrf}`}`;
 const sessionWords = (s: SessionState): string => `${s.host} – ${s.farHost} ${overWords(s)}`;
 
 /**
@@ -215,6 +216,10 @@ function hangSessions(
       cause.sessions.push(s);
       continue;
     }
+    if (s.vrf !== undefined) {
+      causes.push(outsideCause(s, s.vrf));
+      continue;
+    }
     causes.push(
       draft({
         key: `session:${s.host} ${s.peer}`,
@@ -231,3 +236,18 @@ function hangSessions(
     );
   }
 }
+
+/** A router outside is not ours to read: only our end is known. */
+const outsideCause = (s: SessionState, vrf: string): Draft =>
+  draft({
+    key: `session:${s.host} ${vrf} ${s.peer}`,
+    kind: 'session',
+    hosts: [s.host],
+    title: `Session of ${vrf} from ${s.host} to ${s.peer} is down`,
+    details: [
+      `it is ${s.word ?? 'down'}${s.port === null ? '' : ` over ${s.port}`}`,
+      'the router is not ours to read: look at its cable, its address, its AS number and what it says of us',
+    ],
+    sessions: [s],
+    maybeSettling: true,
+  });

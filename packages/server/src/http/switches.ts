@@ -66,8 +66,8 @@ export function switchHandlers(house: House, reach: Reach, reading: Reading, ben
     'GET /api/bench': () => (bench ? bench.fleet() : Promise.resolve({ switches: [], cables: [] })),
     'POST /api/bench/cables': async ({ body }) => {
       const { fabric, change } = body as { fabric: string; change: string | null };
-      const { cables } = await house.compiler.run<'surroundings'>({ do: 'surroundings', fabric, change });
-      await door().ask('PUT', '/cables', { cables });
+      const { cables, routers } = await house.compiler.run<'surroundings'>({ do: 'surroundings', fabric, change });
+      await door().ask('PUT', '/cables', { cables, routers });
       house.events.tell('bench');
       return { cabled: cables.length };
     },

@@ -1,4 +1,12 @@
-import { hideSaid, MarksTrouble, ownedOf, type ConfigFiles, type Dialect, type DocumentKind } from '@anthemion/core';
+import {
+  hideSaid,
+  MarksTrouble,
+  ownedOf,
+  seenPeer,
+  type ConfigFiles,
+  type Dialect,
+  type DocumentKind,
+} from '@anthemion/core';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import {
@@ -91,16 +99,18 @@ export class LinuxDriver implements Driver {
   }
 
   async peers(): Promise<PeerStates> {
-    const said = await this.json<Record<string, { peers?: Record<string, { state: string }> }>>(
-      "vtysh -c 'show bgp summary json'",
-    );
+    type Family = { readonly peers?: Record<string, { state: string }> } | undefined;
+    const said = await this.json<Record<string, Record<string, Family>>>("vtysh -c 'show bgp vrf all summary json'");
     const out = new Map<string, { ipv4?: string; evpn?: string }>();
-    for (const [family, key] of [
-      ['ipv4Unicast', 'ipv4'],
-      ['l2VpnEvpn', 'evpn'],
-    ] as const)
-      for (const [peer, { state }] of Object.entries(said[family]?.peers ?? {}))
-        out.set(peer, { ...out.get(peer), [key]: state });
+    for (const [vrf, families] of Object.entries(said))
+      for (const [family, key] of [
+        ['ipv4Unicast', 'ipv4'],
+        ['l2VpnEvpn', 'evpn'],
+      ] as const)
+        for (const [name, { state }] of Object.entries(families[family]?.peers ?? {})) {
+          const peer = seenPeer(vrf === 'default' ? undefined : vrf, name);
+          out.set(peer, { ...out.get(peer), [key]: state });
+        }
     return out;
   }
 

@@ -2,6 +2,7 @@ import type { FabricStateAnswer, SeatState, TextAnswer } from '@anthemion/contra
 import {
   cablesBySerial,
   layOut,
+  linux,
   originOf,
   proveChange,
   veilSecrets,
@@ -157,10 +158,22 @@ export interface Surroundings {
     readonly a: { readonly serial: string; readonly port: string };
     readonly b: { readonly serial: string; readonly port: string };
   }[];
+  /** Routers outside as they are expected to be, with what they would run. */
+  readonly routers: readonly { readonly name: string; readonly files: ConfigFiles }[];
 }
 
 export const surroundingsTask = (db: Db, task: SurroundingsTask): Promise<Surroundings> =>
   snapshot(db, async (tx) => {
-    const { intent } = await stateOf(tx, task.fabric, task.change);
-    return { cables: cablesBySerial(layOut(intent), intent.seating) };
+    const state = await stateOf(tx, task.fabric, task.change);
+    const { seating } = state.intent;
+    const compiled = await compiledState(tx, { ...state, change: task.change });
+    const serialOf = new Map(compiled.layout.seats.map((s) => [s.host, seating[s.id]]));
+    const outward = compiled.outside.cables.flatMap(({ a, b }) => {
+      const serial = serialOf.get(a.host);
+      return serial === undefined ? [] : [{ a: { serial, port: a.port }, b: { serial: b.host, port: b.port } }];
+    });
+    return {
+      cables: [...cablesBySerial(compiled.layout, seating), ...outward],
+      routers: compiled.outside.switches.map((s) => ({ name: s.host, files: linux.render(s.config).files })),
+    };
   });
