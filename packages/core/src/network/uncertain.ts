@@ -130,7 +130,9 @@ function widerWay(model: NetworkModel, router: string, origin: string, address: 
     // What is said to tenants alone is not for the underlay.
     if (host !== router && tenantsOf(model).isOutside(host)) continue;
     const { aggregates = [], policies = [] } = config.bgp?.ipv4 ?? {};
-    if (policies.some((p) => p.defaultOriginate)) return `${host} tells a default route, which may lead there`;
+    // Who tells it has none of it himself.
+    if (host !== router && policies.some((p) => p.defaultOriginate))
+      return `${host} tells a default route, which may lead there`;
     const told = [...aggregates.map((a) => a.prefix), ...model.views.get(host)!.ownRoutes.keys()];
     const written = host === router ? staticsIn(config).map((w) => w.route.prefix) : [];
     for (const prefix of [...told, ...written]) {

@@ -1,5 +1,5 @@
 import { STEPS, type Outcome, type Step } from '@anthemion/contract';
-import { configDifferences, dialectWriting, lineCounts, type ConfigFiles } from '@anthemion/core';
+import { lineCounts, type ConfigFiles } from '@anthemion/core';
 import { SwitchTrouble, type ApplyStatus, type Driver, type PeerStates } from '../../reach/driver.ts';
 import type { Reaching } from '../../reach/reach.ts';
 import type { Db } from '../../store/database.ts';
@@ -9,7 +9,8 @@ import { noteSwitch } from '../../store/switches.ts';
 import { hashOfFiles, keepText, textOf } from '../../store/texts.ts';
 import { runningVersions, versionJudge } from '../../store/softwareVersions.ts';
 import { words } from '../../trouble.ts';
-import type { Expectation, ExpectedPeer } from '../../workers/tasks/expect.ts';
+import type { Expectation } from '../../workers/tasks/expect.ts';
+import { meansTheSame, missingPeers } from './compared.ts';
 import type { Meeting, MeetingPoint } from './meeting.ts';
 
 export interface SwitchRunContext {
@@ -51,27 +52,6 @@ class Verdict extends Error {
 }
 /** Ends the run without one: the server stops, the next one goes on. */
 class Left extends Error {}
-
-/** Do two texts make the same configuration, with nothing in the first that is not understood and not in the second? */
-function meansTheSame(running: ConfigFiles, target: ConfigFiles): boolean {
-  const dialect = dialectWriting(target);
-  if (!dialect) return false;
-  const [a, b] = [dialect.parse(running), dialect.parse(target)];
-  const known = new Set(b.unread.map((u) => `${u.file} ${u.text}`));
-  return configDifferences(b.config, a.config).length === 0 && a.unread.every((u) => known.has(`${u.file} ${u.text}`));
-}
-
-/** Peers that must be up and are not, in words; empty = settled. */
-export function missingPeers(expected: readonly ExpectedPeer[], seen: PeerStates): string[] {
-  return expected.flatMap((e) => {
-    const s = seen.get(e.peer);
-    const down = [
-      e.ipv4 && s?.ipv4 !== 'Established' ? `IPv4 ${s?.ipv4 ?? 'absent'}` : '',
-      e.evpn && s?.evpn !== 'Established' ? `EVPN ${s?.evpn ?? 'absent'}` : '',
-    ].filter(Boolean);
-    return down.length > 0 ? [`${e.peer} (${down.join(', ')})`] : [];
-  });
-}
 
 /**
  * Takes one switch through its steps. Each step is noted before it is done and is safe to do again: what was already
