@@ -44,26 +44,27 @@ export interface Demo {
 /** The demo as a person starts it (bench and server as built), on fresh data, and a browser beside it. */
 export async function startDemo(): Promise<Demo> {
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-e2e-'));
-  const port = await freePort();
   const child: ChildProcess = spawn(
     process.execPath,
-    [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', String(port)],
+    // A port that is free when it listens; one found before may be taken by then.
+    [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', '0'],
     {
       stdio: ['ignore', 'pipe', 'inherit'],
       env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000', ANTHEMION_READ_STATE_SECONDS: '2' },
     },
   );
-  await new Promise<void>((done, fail) => {
+  const url = await new Promise<string>((done, fail) => {
     let out = '';
     child.stdout!.on('data', (part: Buffer) => {
       out += part.toString();
-      if (out.includes('Anthemion is at')) done();
+      const at = /Anthemion is at +(\S+)\n/.exec(out)?.[1];
+      if (at !== undefined) done(at);
     });
     child.once('exit', () => fail(new Error(`the demo did not start: ${out}`)));
   });
   const browser = await openBrowser();
   return {
-    url: `http://localhost:${port}`,
+    url,
     folder,
     browser,
     running: (serial, file) => readFileSync(join(folder, 'bench/switches', serial, 'run/running', file), 'utf8'),

@@ -38,7 +38,7 @@ function stop(code) {
   setTimeout(() => process.exit(code), 1500).unref();
   process.exitCode = code;
 }
-/** Starts a part and waits for the line that says it is ready. */
+/** Starts a part and waits for the line that says it is ready; answers with what it said by then. */
 function start(name, file, fileArgs, env) {
   const child = spawn(process.execPath, ['--enable-source-maps', file, ...fileArgs], {
     env: { ...process.env, ...env },
@@ -54,14 +54,14 @@ function start(name, file, fileArgs, env) {
     let out = '';
     child.stdout.on('data', (part) => {
       out += part;
-      if (out.includes('ready')) done();
+      if (/ready.*\n/.test(out)) done(out);
     });
   });
 }
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => stop(0));
 
 await start('bench', join(root, 'dist/bench.js'), [join(data, 'bench')], {});
-await start('server', join(root, 'dist/server.js'), [], {
+const said = await start('server', join(root, 'dist/server.js'), [], {
   NODE_ENV: 'production',
   ANTHEMION_DATA: join(data, 'server'),
   ANTHEMION_PORT: port,
@@ -70,8 +70,10 @@ await start('server', join(root, 'dist/server.js'), [], {
   // A demo is looked at now: its switches are read more often than a data centre's.
   ANTHEMION_READ_STATE_SECONDS: process.env.ANTHEMION_READ_STATE_SECONDS ?? '5',
 });
+// Asked for port 0, the system has chosen one that is free.
+const at = /server ready: \S+:(\d+)/.exec(said)?.[1] ?? port;
 process.stdout.write(`
-  Anthemion is at  http://localhost:${port}
+  Anthemion is at  http://localhost:${at}
 
   Demo accounts    ines   soundings of the outer bank      designer, operator
                    bo     lighthouse above slack water     approver

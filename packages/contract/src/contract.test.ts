@@ -144,7 +144,7 @@ describe('contract', () => {
   });
   test('defaults are filled in', () => {
     expect(validateBody(rolloutRequest, { change: 'c' })).toEqual({
-      value: { change: 'c', stopLine: 1, undoSeconds: 60, breakIn: false, reason: '' },
+      value: { change: 'c', stopLine: 1, undoSeconds: 60, together: false, breakIn: false, reason: '' },
     });
   });
 });

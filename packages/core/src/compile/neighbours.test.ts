@@ -8,7 +8,7 @@ import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
-import { modelFabric } from '../proof/proveChange.ts';
+import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { borderIntents, configsOf, intentOf } from '../testing/fabricOf.ts';
 import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
@@ -146,6 +146,19 @@ describe('a router outside that a tenant speaks to', () => {
     expect(first?.path).toBe(`/neighbour/${field}`);
     expect(first?.message).toMatch(says);
     expect(first?.cure).toMatch(cure);
+  });
+
+  test('on a subnet that a network of its tenant draws, or is given later, is found by the proof; another tenant’s is fine', () => {
+    const { values } = networkOf(joined);
+    const found = (vrf: string, network: string) => {
+      const [address] = values.get(`network:${network}/subnet`)!.split('/');
+      const [a, b, c] = address!.split('.');
+      const intent = speaking({ vrf, address: `${a}.${b}.${c}.8/31`, far: `${a}.${b}.${c}.9` });
+      const state = { intent, values: configsOf(intent).drawn.values };
+      return proveChange(state, state, POOLS).report.findings.map((f) => [f.rule, f.subjects]);
+    };
+    expect(found('tides', 'gauges')).toEqual([['subnet-overlap', ['neighbour:1.a.p46', 'network:gauges']]]);
+    expect(found('tides', 'maps')).toEqual([]);
   });
 
   test('goes with its link, and holds its VRF; what it does is said, from what to what', () => {

@@ -37,7 +37,7 @@ describe('a change that both ends of sessions must share', () => {
     expect(did()).toEqual([]);
   });
 
-  test('is loaded by all before anybody is confirmed, and undone by all together', async () => {
+  test('is loaded by all before anybody is confirmed', async () => {
     const before = runs();
     const change = await numbered();
     const rollout = await small.begin(change, { together: true });
