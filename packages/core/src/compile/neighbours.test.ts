@@ -129,6 +129,12 @@ describe('a router outside that a tenant speaks to', () => {
     [{ port: 'p45' }, 'port', /Nothing outside is joined to p45 of rack 1/, /Join the router/],
     [{ vrf: 'fog' }, 'vrf', /There is no VRF fog/, /Choose a VRF/],
     [{ asn: 23456 }, 'asn', /AS 23456 is reserved/, /the router has/],
+    [
+      { address: '127.0.0.0/31', far: '127.0.0.1' },
+      'address',
+      /127.0.0.0\/31 lies in 127.0.0.0\/8 \(loopback\)/,
+      /hosts may have/,
+    ],
     [{ address: '192.0.2.0/32' }, 'address', /no room for a second end/, /a \/31 or a \/30/],
     [{ address: '192.0.2.0/30' }, 'address', /no address of a host in 192.0.2.0\/30/, /between/],
     [
@@ -159,6 +165,20 @@ describe('a router outside that a tenant speaks to', () => {
     };
     expect(found('tides', 'gauges')).toEqual([['subnet-overlap', ['neighbour:1.a.p46', 'network:gauges']]]);
     expect(found('tides', 'maps')).toEqual([]);
+  });
+
+  test('with an AS number that the fabric has is found by the proof: its routes would be dropped there', () => {
+    const found = (asn: number) => {
+      const intent = speaking({ asn });
+      const state = { intent, values: configsOf(intent).drawn.values };
+      return proveChange(state, state, POOLS).report.findings.map((f) => [f.rule, f.message]);
+    };
+    const { compiled } = networkOf(joined);
+    const { seat, config } = compiled.switches.find((s) => s.seat.host === 'tn-lf-02')!;
+    expect(found(config.bgp!.asn)).toEqual([
+      ['outside-as', expect.stringMatching(new RegExp(`^AS ${config.bgp!.asn} of 192.0.2.1 is that of ${seat.host}`))],
+    ]);
+    expect(found(64701)).toEqual([]);
   });
 
   test('goes with its link, and holds its VRF; what it does is said, from what to what', () => {

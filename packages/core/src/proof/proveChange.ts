@@ -20,7 +20,7 @@ import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { bothEnds } from './bothEnds.ts';
 import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
-import { linksOverNetworks } from './outsideLinks.ts';
+import { asNumbersOutside, linksOverNetworks } from './outsideNeighbours.ts';
 import { placeFindings } from './placeFindings.ts';
 
 /** A fabric's intent with the values that were drawn for it. */
@@ -203,6 +203,7 @@ export function proveChange(
     ...drawFindings,
     ...unlikeSpeeds(after.intent, compiled.layout),
     ...linksOverNetworks(after.intent, after.values),
+    ...asNumbersOutside(after.intent, compiled),
     ...compiled.switches.flatMap((s) => s.findings),
     // What is wrong between a router outside and us is said at our end.
     ...judged.findings.filter((f) => !compiled.outside.switches.some((s) => s.host === f.host)),

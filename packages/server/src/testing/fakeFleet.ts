@@ -23,7 +23,12 @@ class AllUp extends Map<string, { ipv4: string; evpn: string }> {
 
 /** What can be wrong with a switch in memory. */
 export type FakeFault =
-  'unreachable' | 'refuses' | 'never settles' | 'loses the confirm answer' | 'loses the apply answer';
+  | 'unreachable'
+  | 'refuses'
+  | 'never settles'
+  | 'refuses to confirm'
+  | 'loses the confirm answer'
+  | 'loses the apply answer';
 
 /** A switch in memory that keeps the apply helper's word: what is not confirmed goes back. */
 export class FakeSwitch implements Driver {
@@ -35,7 +40,7 @@ export class FakeSwitch implements Driver {
   private before: ConfigFiles | null = null;
   private state: ApplyState = 'none';
   private id = '-';
-  private readonly staged = new Map<string, ConfigFiles>();
+  private readonly sent = new Map<string, ConfigFiles>();
   private readonly cancelled = new Set<string>();
   private readonly fleet: FakeFleet;
   constructor(serial: string, fleet: FakeFleet) {
@@ -76,7 +81,7 @@ export class FakeSwitch implements Driver {
     return Promise.resolve(OK);
   }
   stage(id: string, files: ConfigFiles): Promise<void> {
-    this.staged.set(id, files);
+    this.sent.set(id, files);
     return Promise.resolve();
   }
   check(): Promise<Verdict> {
@@ -89,7 +94,7 @@ export class FakeSwitch implements Driver {
     this.applied.push(id);
     this.fleet.journal.push({ serial: this.serial, did: 'applied' });
     this.before = this.running;
-    this.running = this.staged.get(id)!;
+    this.running = this.sent.get(id)!;
     this.id = id;
     this.state = 'pending';
     if (this.faults.has('loses the apply answer')) throw new SwitchTrouble('the connection was lost');
@@ -97,6 +102,7 @@ export class FakeSwitch implements Driver {
   }
   async confirm(id: string): Promise<Verdict> {
     if (this.id !== id) return no(4, `the last apply is ${this.id}`);
+    if (this.faults.has('refuses to confirm')) return no(1, 'no room to confirm');
     if (this.state !== 'pending' && this.state !== 'confirmed') return no(4, `apply ${id} is ${this.state}`);
     if (this.state === 'pending') this.fleet.journal.push({ serial: this.serial, did: 'confirmed' });
     this.state = 'confirmed';

@@ -1,7 +1,7 @@
 import { problem, type Finding } from '../../finding.ts';
 import { layOut } from '../../layout/layout.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
-import { formatPrefix, overlaps, parseCidr, parseIpv4, prefixOf, span } from '../../numbers/ipv4.ts';
+import { formatPrefix, overlaps, parseCidr, parseIpv4, prefixOf, refusedPrefix, span } from '../../numbers/ipv4.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
 
@@ -15,6 +15,9 @@ function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
   const subnet = prefixOf(own);
   const [first, last] = span(subnet);
   const text = formatPrefix(subnet);
+  const refused = refusedPrefix(subnet);
+  if (refused !== null)
+    return [at('address', 'link-subnet', `${n.address} lies in ${refused}.`, 'Use an address that hosts may have.')];
   const reserved = (address: number): boolean => own.length < 31 && (address === first || address === last);
   if (own.length > 31)
     return [

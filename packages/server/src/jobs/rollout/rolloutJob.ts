@@ -8,9 +8,11 @@ import { FAILED } from '../../services/rolloutRows.ts';
 import type { Reaching } from '../../reach/reach.ts';
 import { moveJob, type JobState } from '../../store/jobs.ts';
 import { rolloutOf, rowsOf, wavesOf, type RolloutRow, type SwitchRow } from '../../store/rollouts.ts';
+import { words } from '../../trouble.ts';
 import type { JobControl, JobKind } from '../engine.ts';
 import { Meeting } from './meeting.ts';
-import { PACE, runSwitch, type Pace } from './switchRun.ts';
+import { PACE, type Pace } from './pace.ts';
+import { runSwitch } from './switchRun.ts';
 
 /** Switches worked on at the same time within a wave. */
 const AT_ONCE = 8;
@@ -132,7 +134,14 @@ class RolloutRun {
       if (outcome !== null) this.onDone(row.serial);
       if (outcome !== null && FAILED.has(outcome)) failures++;
     };
-    for (const row of todo) void queue.add(() => one(row).catch((error: unknown) => void faults.push(error)));
+    for (const row of todo)
+      void queue.add(() =>
+        one(row).catch((error: unknown) => {
+          faults.push(error);
+          // Nobody waits for one that will not come.
+          meeting?.leave(row.host, words(error));
+        }),
+      );
     await queue.onIdle();
     if (faults.length > 0) throw faults[0];
   }

@@ -12,6 +12,7 @@ import { words } from '../../trouble.ts';
 import type { Expectation } from '../../workers/tasks/expect.ts';
 import { meansTheSame, missingPeers } from './compared.ts';
 import type { Meeting, MeetingPoint } from './meeting.ts';
+import { PACE, type Pace } from './pace.ts';
 
 export interface SwitchRunContext {
   readonly db: Db;
@@ -29,16 +30,6 @@ export interface SwitchRunContext {
   readonly meeting?: Meeting;
   readonly pace?: Partial<Pace>;
 }
-
-/** How long things are waited for, milliseconds. */
-export interface Pace {
-  readonly poll: number;
-  /** Kept back from the undo timer for the confirmation itself. */
-  readonly confirmMargin: number;
-  /** How long a switch is asked beyond its timer. */
-  readonly beyond: number;
-}
-export const PACE: Pace = { poll: 400, confirmMargin: 3000, beyond: 8000 };
 
 const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 

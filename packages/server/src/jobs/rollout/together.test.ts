@@ -74,6 +74,24 @@ describe('a change that both ends of sessions must share', () => {
     runs().forEach((text, i) => expect(text).not.toEqual(before[i]));
   });
 
+  test('one that is lost after all had settled: the others keep it, and it says so; an undo takes those back, and a new begin brings all', async () => {
+    const before = runs();
+    const change = await numbered();
+    const odd = small.fleet.at(serialOf('tarn', 'leaf-2'));
+    odd.faults.add('refuses to confirm');
+    const rollout = await small.begin(change, { together: true, undoSeconds: 1 });
+    const stopped = await small.rest(rollout);
+    expect([stopped.state, stopped.switches.map((s) => s.outcome)]).toEqual([
+      'stopped',
+      ['as meant', 'went back', 'as meant', 'as meant'],
+    ]);
+    const undone = await small.rest(await small.rollouts.undo(rollout, 'tamar'));
+    expect([undone.state, undone.waves.map((w) => [w.together, w.hosts.length])]).toEqual(['done', [[true, 3]]]);
+    expect(runs()).toEqual(before);
+    odd.faults.clear();
+    expect((await small.rest(await small.begin(change, { together: true }))).state).toBe('done');
+  });
+
   test('killed at any moment, again and again: all end with the new text or all with the old, and none is loaded twice', async () => {
     for (let kills = 0; kills < 40; kills++) {
       const before = runs();

@@ -1,3 +1,4 @@
+import type { CompiledFabric } from '../compile/compileFabric.ts';
 import type { Finding } from '../finding.ts';
 import { outsideKey, type FabricIntent } from '../intent/intent.ts';
 import { formatPrefix, overlaps, parseCidr, prefixOf } from '../numbers/ipv4.ts';
@@ -21,5 +22,23 @@ export function linksOverNetworks(intent: FabricIntent, values: Values): Finding
         },
       ];
     });
+  });
+}
+
+/** Routers outside with an AS number that switches of the fabric have: these drop what it tells (RFC 4271 §9.1.2), or take it for one of theirs. */
+export function asNumbersOutside(intent: FabricIntent, { switches }: CompiledFabric): Finding[] {
+  return intent.neighbours.flatMap((n): Finding[] => {
+    const same = switches.filter((s) => s.config.bgp?.asn === n.asn).map((s) => s.seat.host);
+    if (same.length === 0) return [];
+    const more = same.length > 1 ? ` and ${same.length - 1} more` : '';
+    return [
+      {
+        rule: 'outside-as',
+        severity: 'error',
+        message: `AS ${n.asn} of ${n.far} is that of ${same[0]!}${more}: what it tells is dropped there, or taken for the fabric’s own.`,
+        cure: 'Write the AS number the router has; if it is that, draw those of the fabric from another pool.',
+        subjects: [`neighbour:${outsideKey(n)}`],
+      },
+    ];
   });
 }
