@@ -107,7 +107,14 @@ export * from './intent/intentSchema.ts';
 export * from './intent/schemas/validate.ts';
 export * from './intent/racksText.ts';
 export { TABLES, type TableName } from './tables/index.ts';
-export { pastedInto, tableCells, type PastedEdits, type PastedLine, type Table } from './tables/table.ts';
+export {
+  pastedInto,
+  tableCells,
+  type DrawnValues,
+  type PastedEdits,
+  type PastedLine,
+  type Table,
+} from './tables/table.ts';
 export { nextFreePort } from './tables/ports.ts';
 export * from './intent/intentFile.ts';
 export * from './jsonSchema.ts';

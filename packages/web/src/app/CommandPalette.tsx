@@ -1,3 +1,4 @@
+import { outsideKey } from '@anthemion/core';
 import { Command } from 'cmdk';
 import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
@@ -141,6 +142,15 @@ export function CommandPalette({
                 onSelect={go(`/fabrics/${fabric.name}/tenants?at=network:${n.name}`)}
               >
                 {n.name} <small>VLAN {n.vlan}</small>
+              </Command.Item>
+            ))}
+            {fabric?.intent.neighbours.map((n) => (
+              <Command.Item
+                key={outsideKey(n)}
+                value={`neighbour ${n.far} as ${n.asn} ${n.vrf}`}
+                onSelect={go(`/fabrics/${fabric.name}/outside?at=neighbour:${outsideKey(n)}`)}
+              >
+                {n.far} <small>AS {n.asn}, outside</small>
               </Command.Item>
             ))}
             {pools.map((p) => (

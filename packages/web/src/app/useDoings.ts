@@ -76,8 +76,8 @@ export function useDoings({
       go(`Add a VRF to ${here}`, `${base}/tenants?at=new-vrf`),
       go(`Add a network to ${here}`, `${base}/tenants?at=new-network`),
       go(`Connect a server to ${here}`, `${base}/ports?new=1`),
-      go(`Join ${here} to something outside`, `${base}/outside?new=link`),
-      go(`Speak BGP outside of ${here}`, `${base}/outside?neighbour=new`),
+      go(`Join ${here} to something outside`, `${base}/outside?at=new-link`),
+      go(`Speak BGP outside of ${here}`, `${base}/outside?at=new-neighbour`),
     );
   }
   for (const name of fabrics) {

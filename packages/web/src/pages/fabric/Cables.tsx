@@ -4,7 +4,6 @@ import { styled } from 'styled-components';
 import { toast } from 'sonner';
 import { problemOf } from '../../app/api.ts';
 import { benchApi } from '../../app/benchApi.ts';
-import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { watchApi } from '../../app/watchApi.ts';
 import { Button, Cap, Faded, Mono, Note, Row } from '../../parts/basics.tsx';
@@ -12,7 +11,7 @@ import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { linkMood } from '../../parts/moods.ts';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
+import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
 
 interface CableRow {
@@ -180,13 +179,7 @@ export function Cables() {
   const tangles = (live?.causes ?? []).filter((c) => c.kind === 'miscabled');
   const unread = (live?.seats ?? []).filter((s) => s.serial !== null && s.health === 'unread');
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
-      flush
-    >
+    <FabricPage flush>
       {unread.length > 0 && (
         <Note $tone="wait" style={{ marginTop: 10 }}>
           {unread.length} {unread.length === 1 ? 'switch is' : 'switches are'} unread:{' '}
@@ -264,7 +257,7 @@ export function Cables() {
           </div>
         }
       />
-    </Page>
+    </FabricPage>
   );
 }
 const SmallButton = styled(Button)`

@@ -2,10 +2,11 @@ import type { FabricStateAnswer, LiveAnswer, SeatLive } from '@anthemion/contrac
 import { capital, countTiers, shapeOf, type FabricShape, type ProofReport } from '@anthemion/core';
 import { layoutOf } from '../../app/layoutOf.ts';
 import { tierText } from '../../parts/tierText.ts';
-import { useEffect, useMemo } from 'react';
+import { useEffect, useMemo, type ComponentProps } from 'react';
 import { Link, NavLink, Outlet, useOutletContext, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
+import { Page } from '../../app/Page.tsx';
 import { watchApi } from '../../app/watchApi.ts';
 import { useChangeOf } from '../../app/useEdits.ts';
 import { token } from '../../parts/theme.ts';
@@ -72,7 +73,6 @@ export function FabricFrame() {
   return <Outlet context={{ fabric, change, proof, live, stands } satisfies FabricView} />;
 }
 
-export const fabricTitle = (f: FabricStateAnswer): string => capital(f.name);
 const SHAPE_WORDS: Readonly<Record<FabricShape, string>> = {
   'three-stages': 'three stages',
   'five-stages': 'five stages',
@@ -80,7 +80,7 @@ const SHAPE_WORDS: Readonly<Record<FabricShape, string>> = {
   switched: 'switched',
 };
 /** The line under a fabric's name. */
-export function fabricSub(f: FabricStateAnswer, change: string | null): string {
+function fabricSub(f: FabricStateAnswer, change: string | null): string {
   const racks = f.intent.racks.length;
   const shape =
     racks === 0
@@ -165,3 +165,17 @@ export const Tabs = styled.nav`
     color: ${token('ink')};
   }
 `;
+
+/** A page of a fabric: its name, what it is, and its other pages above the one main thing. */
+export function FabricPage(page: Omit<ComponentProps<typeof Page>, 'title' | 'sub' | 'crumbs' | 'tabs'>) {
+  const { fabric, change } = useFabricView();
+  return (
+    <Page
+      title={capital(fabric.name)}
+      sub={fabricSub(fabric, change)}
+      crumbs={fabricCrumbs(fabric.name)}
+      tabs={<FabricTabs />}
+      {...page}
+    />
+  );
+}

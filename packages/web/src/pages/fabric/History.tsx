@@ -2,14 +2,13 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
-import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { changeOpened, useAppDispatch } from '../../app/store.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Empty, Faded, H3, Row } from '../../parts/basics.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
+import { FabricPage, useFabricView } from './FabricFrame.tsx';
 
 /** Every revision with author, time and reason; each can be returned to as a new change. */
 export function History() {
@@ -28,11 +27,7 @@ export function History() {
     }
   };
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
+    <FabricPage
       actions={
         <a href={`/api/fabrics/${fabric.name}/intent.yaml${change ? `?change=${change}` : ''}`}>Intent as YAML</a>
       }
@@ -80,7 +75,7 @@ export function History() {
           </li>
         ))}
       </List>
-    </Page>
+    </FabricPage>
   );
 }
 const List = styled.ol`

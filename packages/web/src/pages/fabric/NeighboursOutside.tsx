@@ -1,25 +1,16 @@
-import {
-  neighbourSchema,
-  outsideKey,
-  pastedInto,
-  TABLES,
-  type FabricIntent,
-  type OutsideNeighbour,
-  type PastedEdits,
-} from '@anthemion/core';
-import { useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { neighbourSchema, outsideKey, type FabricIntent, type OutsideNeighbour } from '@anthemion/core';
+import { Link } from 'react-router';
 import { string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../app/session.ts';
-import { notMade, useEdits } from '../../app/useEdits.ts';
+import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
-import { useFabricView } from './FabricFrame.tsx';
+import { useFabricView, useSelection } from './FabricFrame.tsx';
+import { usePasting } from './usePasting.tsx';
 
-/** Where in the address the neighbour stands whose form is open: the link it is on, or `new`. */
-export const NEIGHBOUR_PARAM = 'neighbour';
+/** What stands in the address where a new neighbour is made. */
+export const NEW_NEIGHBOUR = 'new-neighbour';
 
 const DEFAULT_ROUTE = 'a default route';
 const SUBNETS = 'the subnets of the tenant';
@@ -34,7 +25,7 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
       id: 'far',
       title: 'Its address',
       text: (n) => n.far,
-      cell: may ? (n) => <Link to={`?${NEIGHBOUR_PARAM}=${outsideKey(n)}`}>{far(n)}</Link> : far,
+      cell: may ? (n) => <Link to={`?at=neighbour:${outsideKey(n)}`}>{far(n)}</Link> : far,
     },
     { id: 'asn', title: 'AS', text: (n) => n.asn, width: '10%' },
     { id: 'vrf', title: 'VRF', text: (n) => n.vrf, width: '11%' },
@@ -50,8 +41,8 @@ export function NeighboursOutside() {
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
-  const [, setParams] = useSearchParams();
-  const [pasted, setPasted] = useState<PastedEdits | null>(null);
+  const [, select] = useSelection();
+  const pasting = usePasting('neighbours');
   const { neighbours, outside } = fabric.intent;
   const free = outside.some((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
   return (
@@ -65,7 +56,7 @@ export function NeighboursOutside() {
         fileName={`${fabric.name}-neighbours`}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedInto(TABLES.neighbours, fabric.intent, null, cells)),
+              onPaste: pasting.onPaste,
               bulk: (picked, done) => (
                 <Button
                   $kind="danger"
@@ -82,7 +73,7 @@ export function NeighboursOutside() {
           : {})}
         actions={
           may && free && fabric.intent.vrfs.length > 0 ? (
-            <Button onPress={() => setParams({ [NEIGHBOUR_PARAM]: 'new' }, { replace: true })}>Speak BGP</Button>
+            <Button onPress={() => select(NEW_NEIGHBOUR)}>Speak BGP</Button>
           ) : undefined
         }
         empty={
@@ -92,11 +83,7 @@ export function NeighboursOutside() {
           </p>
         }
       />
-      <PasteDialog
-        pasted={pasted}
-        onMake={(edits) => makeEdits(edits, true).then(notMade)}
-        onClose={() => setPasted(null)}
-      />
+      {pasting.dialog}
     </>
   );
 }
@@ -113,15 +100,18 @@ type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit'> 
   readonly limit: number | string;
 };
 
-/** Has a tenant speak BGP to the router on an outside link, or otherwise than so far. */
-export function NeighbourForm({ of, onDone }: { readonly of: string; readonly onDone: () => void }) {
+/**
+ * Has a tenant speak BGP to the router on an outside link, or otherwise than so far.
+ * @param of the link of one that is there; null = a new one
+ */
+export function NeighbourForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
   const { outside, neighbours, vrfs } = fabric.intent;
   const makeEdits = useEdits(fabric.name);
   const known = neighbours.find((n) => outsideKey(n) === of);
   const free = outside.filter((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
   const initial: Typed = known
-    ? { ...known, link: of, limit: known.limit ?? '' }
+    ? { ...known, link: outsideKey(known), limit: known.limit ?? '' }
     : {
         link: free[0] ? outsideKey(free[0]) : '',
         vrf: vrfs[0]?.name ?? '',
@@ -135,7 +125,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string; readonly on
   const part = useFormPart<Typed>({
     schema: SCHEMA,
     initial,
-    keep: `neighbour ${of} of ${fabric.name}`,
+    keep: `neighbour ${of ?? 'new'} of ${fabric.name}`,
     base: '/edits/0/neighbour',
   });
   const close = (): void => {

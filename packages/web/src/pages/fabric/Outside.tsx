@@ -1,36 +1,31 @@
-import { useSearchParams } from 'react-router';
-import { Page } from '../../app/Page.tsx';
+import { subjectParts } from '@anthemion/core';
 import { useMay } from '../../app/session.ts';
 import { Empty } from '../../parts/basics.tsx';
 import { LinkButton } from '../../parts/LinkButton.tsx';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
-import { NEIGHBOUR_PARAM, NeighbourForm, NeighboursOutside } from './NeighboursOutside.tsx';
-import { JoinForm, OutsideLinks, racksOutward } from './OutsideLinks.tsx';
+import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
+import { NeighbourForm, NeighboursOutside, NEW_NEIGHBOUR } from './NeighboursOutside.tsx';
+import { JoinForm, NEW_LINK, OutsideLinks, racksOutward } from './OutsideLinks.tsx';
 
 /** What leads out of a fabric: cables of its borders, and the routers there that tenants speak to. */
 export function Outside() {
-  const { fabric, change } = useFabricView();
-  const [params, setParams] = useSearchParams();
+  const { fabric } = useFabricView();
+  const [at, select] = useSelection();
   const may = useMay('designer');
-  const joining = may && params.get('new') === 'link';
-  const speaking = may ? params.get(NEIGHBOUR_PARAM) : null;
-  const done = (): void => setParams({}, { replace: true });
+  const done = (): void => select(null);
+  const speaking = at?.startsWith('neighbour:') === true || at === NEW_NEIGHBOUR;
+  const key = at === null || at === NEW_NEIGHBOUR ? null : subjectParts(at as never).key;
   const nothing = racksOutward(fabric.intent).length === 0 && fabric.intent.outside.length === 0;
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
+    <FabricPage
       flush
       aside={
-        speaking !== null ? (
-          <NeighbourForm key={speaking} of={speaking} onDone={done} />
-        ) : joining ? (
+        !may ? undefined : speaking ? (
+          <NeighbourForm key={at} of={key} onDone={done} />
+        ) : at === NEW_LINK ? (
           <JoinForm onDone={done} />
         ) : undefined
       }
-      asideLabel={speaking !== null ? 'Neighbour outside' : 'Join something outside'}
+      asideLabel={speaking ? 'Neighbour outside' : 'Join something outside'}
     >
       {nothing ? (
         <Empty title="Nothing leads out of it" action={<LinkButton to="/patterns">Patterns</LinkButton>}>
@@ -42,6 +37,6 @@ export function Outside() {
           <NeighboursOutside />
         </>
       )}
-    </Page>
+    </FabricPage>
   );
 }

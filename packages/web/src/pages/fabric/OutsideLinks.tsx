@@ -1,22 +1,14 @@
-import {
-  outsideKey,
-  outsideSchema,
-  pastedInto,
-  rackPatternOf,
-  TABLES,
-  type FabricIntent,
-  type OutsideLink,
-  type PastedEdits,
-} from '@anthemion/core';
-import { useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { outsideKey, outsideSchema, rackPatternOf, type FabricIntent, type OutsideLink } from '@anthemion/core';
 import { useMay } from '../../app/session.ts';
-import { notMade, useEdits } from '../../app/useEdits.ts';
+import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { ChoiceField, Form, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
-import { useFabricView } from './FabricFrame.tsx';
+import { useFabricView, useSelection } from './FabricFrame.tsx';
+import { usePasting } from './usePasting.tsx';
+
+/** What stands in the address where a new link is made. */
+export const NEW_LINK = 'new-link';
 
 /** Racks with the duty to meet something outside. */
 export const racksOutward = (intent: FabricIntent) =>
@@ -36,8 +28,8 @@ export function OutsideLinks() {
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
-  const [pasted, setPasted] = useState<PastedEdits | null>(null);
-  const [, setParams] = useSearchParams();
+  const pasting = usePasting('outside');
+  const [, select] = useSelection();
   return (
     <>
       <Cap style={{ marginTop: 14 }}>Outside links</Cap>
@@ -49,7 +41,7 @@ export function OutsideLinks() {
         fileName={`${fabric.name}-outside`}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedInto(TABLES.outside, fabric.intent, null, cells)),
+              onPaste: pasting.onPaste,
               bulk: (picked, done) => (
                 <Button
                   $kind="danger"
@@ -66,16 +58,12 @@ export function OutsideLinks() {
           : {})}
         actions={
           may && racksOutward(fabric.intent).length > 0 ? (
-            <Button onPress={() => setParams({ new: 'link' }, { replace: true })}>Join outside</Button>
+            <Button onPress={() => select(NEW_LINK)}>Join outside</Button>
           ) : undefined
         }
         empty={<p>No border is joined to anything yet.</p>}
       />
-      <PasteDialog
-        pasted={pasted}
-        onMake={(edits) => makeEdits(edits, true).then(notMade)}
-        onClose={() => setPasted(null)}
-      />
+      {pasting.dialog}
     </>
   );
 }

@@ -1,15 +1,13 @@
-import { pastedInto, serverPortKey, TABLES, type Edit, type PastedEdits, type ServerPort } from '@anthemion/core';
-import { useState } from 'react';
+import { serverPortKey, type Edit, type ServerPort } from '@anthemion/core';
 import { useSearchParams } from 'react-router';
-import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { notMade, useEdits } from '../../app/useEdits.ts';
+import { useEdits } from '../../app/useEdits.ts';
 import { Button, Empty, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
+import { FabricPage, useFabricView } from './FabricFrame.tsx';
+import { usePasting } from './usePasting.tsx';
 
 /** Edits that open or shut ports: a port is said anew as a whole. */
 const turned = (picked: readonly ServerPort[], shut: boolean): Edit[] =>
@@ -23,14 +21,14 @@ const freed = ({ rack, side, port }: ServerPort): Edit => ({ kind: 'disconnectSe
 
 /** Servers on the racks' ports; the next free port is found. */
 export function Ports() {
-  const { fabric, change } = useFabricView();
+  const { fabric } = useFabricView();
   const [params, setParams] = useSearchParams();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const adding = may && params.get('new') !== null;
   const setAdding = (on: boolean): void =>
     setParams({ ...(rack ? { rack } : {}), ...(on ? { new: 'server' } : {}) }, { replace: true });
-  const [pasted, setPasted] = useState<PastedEdits | null>(null);
+  const pasting = usePasting('ports');
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
   const columns: TableColumn<ServerPort>[] = [
@@ -56,11 +54,7 @@ export function Ports() {
     },
   ];
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
+    <FabricPage
       flush
       aside={adding ? <ConnectForm rack={rack} onDone={() => setAdding(false)} /> : undefined}
       asideLabel="Connect a server"
@@ -72,7 +66,7 @@ export function Ports() {
         rowKey={serverPortKey}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedInto(TABLES.ports, fabric.intent, null, cells)),
+              onPaste: pasting.onPaste,
               bulk: (picked, done) => (
                 <>
                   <Button onPress={() => void makeEdits(turned(picked, true)).then(done)}>Shut</Button>
@@ -113,11 +107,7 @@ export function Ports() {
           </Empty>
         }
       />
-      <PasteDialog
-        pasted={pasted}
-        onMake={(edits) => makeEdits(edits, true).then(notMade)}
-        onClose={() => setPasted(null)}
-      />
-    </Page>
+      {pasting.dialog}
+    </FabricPage>
   );
 }

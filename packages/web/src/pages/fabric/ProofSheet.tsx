@@ -1,19 +1,13 @@
 import { AskNetwork } from '../../app/AskNetwork.tsx';
-import { Page } from '../../app/Page.tsx';
 import { Waiting } from '../../parts/basics.tsx';
 import { ProofReportView } from '../../parts/ProofReportView.tsx';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
+import { FabricPage, useFabricView } from './FabricFrame.tsx';
 
 /** The proof of the open change on this fabric, or of what is live. */
 export function ProofSheet() {
   const { fabric, change, proof } = useFabricView();
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
-    >
+    <FabricPage>
       {proof ? (
         <ProofReportView proof={proof} fabric={fabric.name} isChange={change !== null}>
           <AskNetwork
@@ -25,6 +19,6 @@ export function ProofSheet() {
       ) : (
         <Waiting what="Proving" />
       )}
-    </Page>
+    </FabricPage>
   );
 }

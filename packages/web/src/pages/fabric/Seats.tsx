@@ -1,30 +1,28 @@
 import type { SeatState, SwitchHealth } from '@anthemion/contract';
-import { pastedInto, TABLES, type PastedEdits } from '@anthemion/core';
-import { useMemo, useState } from 'react';
+import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
-import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { notMade, useEdits } from '../../app/useEdits.ts';
+import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Copyable, Faded, Facts, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { Choice } from '../../parts/fields.tsx';
 import { healthMood } from '../../parts/moods.ts';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView, useSelection } from './FabricFrame.tsx';
+import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
+import { usePasting } from './usePasting.tsx';
 
 const readWords = (at: string | null): string => (at === null ? 'never' : ago(at));
 
 /** Which switch sits in which seat. Free switches of the right model are proposed. */
 export function Seats() {
-  const { fabric, change, stands } = useFabricView();
+  const { fabric, stands } = useFabricView();
   const { data: inventory = [] } = api.useSwitchesQuery();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [at, select] = useSelection();
-  const [pasted, setPasted] = useState<PastedEdits | null>(null);
+  const pasting = usePasting('seats');
   const taken = useMemo(
     () => new Set(fabric.seats.flatMap((s) => (s.serial === null ? [] : [s.serial]))),
     [fabric.seats],
@@ -73,11 +71,7 @@ export function Seats() {
   const picked = fabric.seats.find((s) => `seat:${s.seat}` === at);
   const known = inventory.find((s) => s.serial === picked?.serial);
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
+    <FabricPage
       flush
       asideLabel="Seat"
       aside={
@@ -146,7 +140,7 @@ export function Seats() {
         fileName={`${fabric.name}-seats`}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedInto(TABLES.seats, fabric.intent, null, cells)),
+              onPaste: pasting.onPaste,
               bulk: (picked, done) => {
                 const filled = picked.filter((s) => s.serial !== null);
                 return (
@@ -179,11 +173,7 @@ export function Seats() {
         }
         empty={<Faded style={{ padding: 20 }}>Seats appear when the fabric is laid out.</Faded>}
       />
-      <PasteDialog
-        pasted={pasted}
-        onMake={(edits) => makeEdits(edits, true).then(notMade)}
-        onClose={() => setPasted(null)}
-      />
-    </Page>
+      {pasting.dialog}
+    </FabricPage>
   );
 }

@@ -3,13 +3,12 @@ import { useMemo, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api } from '../../app/api.ts';
-import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { Button, Row } from '../../parts/basics.tsx';
 import { token } from '../../parts/theme.ts';
 import { ago } from '../../parts/times.ts';
 import { AddRackDialog } from './AddRackDialog.tsx';
-import { fabricCrumbs, FabricTabs, fabricSub, fabricTitle, useFabricView, useSelection } from './FabricFrame.tsx';
+import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
 import { LayFabric } from './LayFabric.tsx';
 import { GroupedPicture } from './shape/GroupedPicture.tsx';
 import { GroupNotes } from './shape/GroupNotes.tsx';
@@ -78,23 +77,18 @@ export function Shape() {
   const named = params.get('host') === null ? undefined : layout.seats.find((s) => s.host === params.get('host'));
   const selected = at ?? (named ? (named.rack === undefined ? `seat:${named.id}` : `rack:${named.rack}`) : null);
   const openGroup = (id: string | null): void => setParams(id === null ? {} : { open: id });
-  const crumbs = fabricCrumbs(fabric.name);
   if (intent.pattern === '')
     return (
-      <Page title={fabricTitle(fabric)} sub={fabricSub(fabric, change)} crumbs={crumbs} tabs={<FabricTabs />}>
+      <FabricPage>
         <LayFabric />
-      </Page>
+      </FabricPage>
     );
   const grouped = groups !== null && open === null;
   const group = grouped
     ? groups.find((g) => selected === `group:${g.id}` || g.racks.some((r) => selected === `rack:${r}`))
     : undefined;
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={crumbs}
-      tabs={<FabricTabs />}
+    <FabricPage
       flush
       actions={
         may && (
@@ -178,7 +172,7 @@ export function Shape() {
       </Foot>
       <TiersDialog isOpen={may && params.get('new') === 'tiers'} onClose={() => setParams({})} />
       <AddRackDialog isOpen={may && params.get('new') === 'rack'} onClose={() => setParams({})} />
-    </Page>
+    </FabricPage>
   );
 }
 

@@ -1,26 +1,24 @@
-import { isRouted, networkMtu, pastedInto, TABLES, type Network, type PastedEdits } from '@anthemion/core';
-import { useState } from 'react';
+import { isRouted, networkMtu, type Network } from '@anthemion/core';
 import { styled } from 'styled-components';
-import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { notMade, useEdits } from '../../app/useEdits.ts';
+import { useEdits } from '../../app/useEdits.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Cap, Empty, Faded, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { PasteDialog } from '../../parts/PasteDialog.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { NetworkForm } from './NetworkForm.tsx';
 import { VrfForm } from './VrfForm.tsx';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView, useSelection } from './FabricFrame.tsx';
+import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
+import { usePasting } from './usePasting.tsx';
 
 /** VRFs and networks: VLAN, VNI, subnet, gateway, on which racks. */
 export function Tenants() {
-  const { fabric, change, proof } = useFabricView();
+  const { fabric, proof } = useFabricView();
   const { intent, values } = fabric;
   const [at, select] = useSelection();
   const may = useMay('designer');
   const makeEdits = useEdits(fabric.name);
-  const [pasted, setPasted] = useState<PastedEdits | null>(null);
+  const pasting = usePasting('networks', values);
   const guilty = new Set(
     (proof?.findings ?? []).filter((f) => f.severity === 'error').flatMap((f) => f.subjects ?? []),
   );
@@ -74,15 +72,7 @@ export function Tenants() {
       <NetworkForm key={JSON.stringify(network)} network={network} />
     ) : undefined;
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
-      flush
-      aside={aside}
-      asideLabel="Tenant"
-    >
+    <FabricPage flush aside={aside} asideLabel="Tenant">
       <Vrfs>
         <Cap>VRFs</Cap>
         {intent.vrfs.map((v) => (
@@ -107,7 +97,7 @@ export function Tenants() {
         fileName={`${fabric.name}-networks`}
         {...(may
           ? {
-              onPaste: (cells) => setPasted(pastedInto(TABLES.networks, intent, values, cells)),
+              onPaste: pasting.onPaste,
               bulk: (picked, done) => (
                 <Button
                   $kind="danger"
@@ -147,12 +137,8 @@ export function Tenants() {
           </Empty>
         }
       />
-      <PasteDialog
-        pasted={pasted}
-        onMake={(edits) => makeEdits(edits, true).then(notMade)}
-        onClose={() => setPasted(null)}
-      />
-    </Page>
+      {pasting.dialog}
+    </FabricPage>
   );
 }
 

@@ -2,14 +2,13 @@ import { demandsOf } from '@anthemion/core';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
-import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
 import { Copyable, Faded, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { DrawnFrom } from './DrawnFrom.tsx';
-import { fabricCrumbs, fabricSub, FabricTabs, fabricTitle, useFabricView } from './FabricFrame.tsx';
+import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { SettingsForm } from './SettingsForm.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
 
@@ -32,7 +31,7 @@ const KEY_WORDS: Readonly<Record<string, string>> = {
 
 /** Every value the fabric draws: what, from which pool, whether this change drew it; and where they are drawn from. */
 export function Values() {
-  const { fabric, change } = useFabricView();
+  const { fabric } = useFabricView();
   const { data: pools = [] } = api.usePoolsQuery();
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
@@ -86,11 +85,7 @@ export function Values() {
     },
   ];
   return (
-    <Page
-      title={fabricTitle(fabric)}
-      sub={fabricSub(fabric, change)}
-      crumbs={fabricCrumbs(fabric.name)}
-      tabs={<FabricTabs />}
+    <FabricPage
       flush
       asideLabel="Pools and settings"
       aside={
@@ -110,6 +105,6 @@ export function Values() {
         fileName={`${fabric.name}-values`}
         empty={<Faded style={{ padding: 20 }}>Lay the fabric out under Shape; its values are drawn at once.</Faded>}
       />
-    </Page>
+    </FabricPage>
   );
 }
