@@ -101,8 +101,8 @@ export class Reading {
     this.stopped = true;
     if (this.timer) clearInterval(this.timer);
     this.unlisten();
-    this.queue.clear();
     this.reach.hangUp();
+    // Those that wait in the queue see that it is stopped as their turn comes; taken out of it, nobody would end them.
     await Promise.allSettled([...this.turns.values()].flatMap((t) => t.busy ?? []));
     await this.live.writeTimes();
   }

@@ -12,6 +12,8 @@ import type {
   RolloutAnswer,
 } from '@anthemion/contract';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
+import { join } from 'node:path';
+import { startServer } from '../server.ts';
 import { openWorld, restOf, type Caller, type World } from '../testing/world.ts';
 
 let world: World;
@@ -386,4 +388,32 @@ describe('together', () => {
     expect(day.since.map((e) => e.text).join('\n')).toMatch(/mended: sk-sp-01 was edited by hand/);
     expect(day.fabrics[0]!.standings.at(-1)).toMatchObject({ switches: 14 });
   });
+});
+
+test('a server that is ended while switches wait for their turn to be read, ends, and starts again', async () => {
+  const start = (): Promise<typeof world.server> =>
+    startServer({
+      data: join(world.folder, 'data'),
+      port: 0,
+      bench: { url: world.bench.controlUrl, token: 'a token for tests', folder: join(world.folder, 'bench') },
+      logLevel: 'silent',
+      readStateSeconds: 3600,
+      readTextSeconds: 3600,
+      readAtOnce: 1,
+    });
+  await world.server.close();
+  world.server = await start();
+  for (const { host } of skerry.seats) await fault(host, 'slow', true);
+  // Nobody waits for this answer: the server hangs up on it.
+  const asked = ines.call('POST', '/api/fabrics/skerry/read', {}).catch(() => undefined);
+  await new Promise((go) => setTimeout(go, 500));
+  let timer: NodeJS.Timeout | undefined;
+  const ended = await Promise.race([
+    world.server.close().then(() => 'ended'),
+    new Promise((go) => (timer = setTimeout(() => go('still open'), 60_000))),
+  ]);
+  clearTimeout(timer);
+  expect(ended).toBe('ended');
+  await asked;
+  world.server = await start();
 });
