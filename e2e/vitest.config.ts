@@ -1,4 +1,14 @@
 import { defineConfig } from 'vitest/config';
+import { BaseSequencer, type TestSpecification } from 'vitest/node';
+
+/** By far the longest file comes first, so that the others fill the time beside it. */
+const LONGEST = /pages\.e2e\.ts$/;
+class LongestFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const longest = (f: TestSpecification): number => (LONGEST.test(f.moduleId) ? 0 : 1);
+    return (await super.sort(files)).sort((a, b) => longest(a) - longest(b));
+  }
+}
 
 export default defineConfig({
   test: {
@@ -10,5 +20,6 @@ export default defineConfig({
     hookTimeout: 180_000,
     // More than half of their time is waiting; each has servers, switches and folders of its own.
     maxWorkers: 3,
+    sequence: { sequencer: LongestFirst },
   },
 });

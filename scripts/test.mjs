@@ -1,8 +1,8 @@
 // npm test: installs what tests need, then types, lint, import rule, unit and API tests, build, chaos, end-to-end tests.
 // Ends with a line "N passed, N failed" over all test cases.
 import { spawn, spawnSync } from 'node:child_process';
-import { closeSync, existsSync, mkdtempSync, openSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { constants, setPriority, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { built } from './built.mjs';
 import { ready, root, run } from './ready.mjs';
@@ -35,13 +35,6 @@ let passed = 0;
 let failed = 0;
 const bin = (name) => join(root, 'node_modules/.bin', name);
 
-/** One check that passes or fails as a whole. */
-function check(what, command, args) {
-  say(what);
-  if (run(command, args) === 0) passed++;
-  else failed++;
-}
-
 /** Where a run of vitest writes its report, and how it is called. */
 function suiteOf(args) {
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-test-'));
@@ -65,29 +58,56 @@ function suite(what, args) {
   const of = suiteOf(args);
   counted(of, run(bin('vitest'), of.all));
 }
-/** The same beside what follows, for what mostly waits; ended, it shows what it said. */
-function beside(what, args) {
+
+/** Runs a command beside what follows; ended, it answers its status and what it said. */
+function quietly(command, args, priority) {
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+  setPriority(child.pid, priority);
+  let said = '';
+  for (const stream of [child.stdout, child.stderr])
+    stream.setEncoding('utf8').on('data', (text) => {
+      said += text;
+    });
+  return new Promise((done) => child.once('close', (code) => done({ status: code ?? 1, said })));
+}
+/** A run of vitest beside what follows, for what mostly waits. The answer shows it. */
+async function suiteBeside(what, args) {
   const of = suiteOf(args);
-  const said = join(of.folder, 'said');
-  const out = openSync(said, 'w');
-  const child = spawn(bin('vitest'), of.all, { cwd: root, stdio: ['ignore', out, out] });
-  const status = new Promise((done) => child.once('close', (code) => done(code ?? 1)));
-  return async () => {
-    const code = await status;
-    closeSync(out);
+  const { status, said } = await quietly(bin('vitest'), of.all, constants.priority.PRIORITY_NORMAL);
+  return () => {
     say(what);
-    process.stdout.write(readFileSync(said, 'utf8'));
-    counted(of, code);
+    process.stdout.write(said);
+    counted(of, status);
   };
 }
+/** Checks beside what follows, one after another, in time that nobody else wants. Each passes or fails as a whole. */
+async function checksBeside(checks) {
+  const shown = [];
+  for (const [what, command, ...args] of checks) {
+    const { status, said } = await quietly(bin(command), args, constants.priority.PRIORITY_LOW);
+    shown.push(() => {
+      say(what);
+      process.stdout.write(said);
+      if (status === 0) passed++;
+      else failed++;
+    });
+  }
+  return () => shown.forEach((show) => show());
+}
 
-const killed = beside('The apply helper, killed at every step', ['helper/killed']);
-check('Types', bin('tsc'), ['-p', 'tsconfig.json']);
-check('Lint', bin('eslint'), ['.', '--max-warnings', '0']);
-check('Format', bin('prettier'), ['--check', '--log-level', 'warn', '.']);
-check('Who may import whom', bin('depcruise'), ['--config', '.dependency-cruiser.cjs', 'packages']);
-await killed();
-suite('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
+// Daemons mostly wait for one another, so the processors have time for more.
+const beside = [
+  suiteBeside('The apply helper, killed at every step', ['helper/killed']),
+  checksBeside([
+    ['Types', 'tsc', '-p', 'tsconfig.json'],
+    ['Lint', 'eslint', '.', '--max-warnings', '0'],
+    ['Format', 'prettier', '--check', '--log-level', 'warn', '.'],
+    ['Who may import whom', 'depcruise', '--config', '.dependency-cruiser.cjs', 'packages'],
+  ]),
+];
+const daemons = await suiteBeside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
+for (const show of await Promise.all(beside)) show();
+daemons();
 suite('Unit and API tests', ['--exclude', '**/killed.test.ts']);
 built();
 suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);

@@ -3,6 +3,7 @@ import { cpSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, wri
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { build } from 'esbuild';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Answer, NetworkAnswers } from '@anthemion/core';
 
@@ -12,14 +13,13 @@ const example = join(root, 'docs/examples/skerry.yaml');
 const out = join(folder, 'out');
 afterAll(() => rmSync(folder, { recursive: true }));
 
-function anthemion(...args: string[]) {
-  const done = spawnSync(process.execPath, ['--import', 'tsx', join(root, 'packages/cli/src/main.ts'), ...args], {
-    encoding: 'utf8',
-    cwd: root,
-    maxBuffer: 1 << 26,
-  });
+/** In one file it starts in a third of the time. */
+const bundle = join(folder, 'anthemion.cjs');
+function run(...args: string[]) {
+  const done = spawnSync(process.execPath, args, { encoding: 'utf8', cwd: root, maxBuffer: 1 << 26 });
   return { code: done.status, out: done.stdout, err: done.stderr };
 }
+const anthemion = (...args: string[]) => run(bundle, ...args);
 const change = (path: string, from: string | RegExp, to: string): string => {
   const before = readFileSync(path, 'utf8');
   const after = before.replace(from, to);
@@ -28,8 +28,11 @@ const change = (path: string, from: string | RegExp, to: string): string => {
 };
 
 describe('the headless door', () => {
-  beforeAll(() => {
-    expect(anthemion('compile', example, '--out', out)).toMatchObject({ code: 0 });
+  beforeAll(async () => {
+    const entry = join(root, 'packages/cli/src/main.ts');
+    await build({ entryPoints: [entry], outfile: bundle, bundle: true, platform: 'node', logLevel: 'warning' });
+    // As people call it.
+    expect(run('scripts/anthemion.mjs', 'compile', example, '--out', out)).toMatchObject({ code: 0 });
   });
 
   test('compile writes one folder per switch, links, hosts and values', () => {

@@ -1,8 +1,8 @@
 import type { FilterRule, FilterTable } from '../config/filters.ts';
 import type { Traffic } from '../network/traffic.ts';
 import { filtersAnywhere } from '../network/filters.ts';
-import { mayAsk } from '../network/hostReach.ts';
-import { hostReach } from '../network/multihoming.ts';
+import { mayAsk, type Reach } from '../network/hostReach.ts';
+import { hostReach, meetsFilters, reachOver, waysBetween } from '../network/multihoming.ts';
 import { ospf6Of } from '../network/ospf6.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import { familyOfText, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
@@ -123,13 +123,15 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
     for (const a of model.hosts)
       for (const b of model.hosts) {
         if (!mayAsk(a, b)) continue;
-        const asked = (traffic?: Traffic): string => {
-          const { ok, how, unsure } = hostReach(model, a, b, traffic);
-          return unsure !== null ? `uncertain: ${unsure}` : ok ? 'yes' : `no: ${how}`;
-        };
+        const answered = ({ ok, how, unsure }: Reach): string =>
+          unsure !== null ? `uncertain: ${unsure}` : ok ? 'yes' : `no: ${how}`;
         const about = `${a.host} reaches ${b.host}${familyOfText(a.ip) === 6 ? ' by IPv6' : ''}`;
-        const ping = say('reach', about, asked());
-        for (const { words, traffic } of many ? [] : calls) say('reach', `${about} by ${words}`, asked(traffic), ping);
+        const ways = waysBetween(model, a, b);
+        const answer = answered(reachOver(model, ways));
+        const ping = say('reach', about, answer);
+        const alike = !meetsFilters(ways);
+        for (const { words, traffic } of many ? [] : calls)
+          say('reach', `${about} by ${words}`, alike ? answer : answered(hostReach(model, a, b, traffic)), ping);
       }
   return out;
 }

@@ -25,9 +25,12 @@ function checksOn(model: NetworkModel, a: HostPort, b: HostPort, way: Way, of: C
   return out;
 }
 
-/** What becomes of packets on a way, and who routes them, so that it knows the flow. */
+/** What becomes of packets on a way. */
 export interface CheckedWay extends Filtered {
+  /** Who routes them, so that it knows the flow. */
   readonly routers: ReadonlySet<string>;
+  /** Filters were asked about them: other traffic may fare otherwise. */
+  readonly asked: boolean;
 }
 /**
  * Takes packets through every filter on their way, and, where their size is said, through every device.
@@ -43,8 +46,9 @@ export function checkedWay(
   known?: ReadonlySet<string>,
 ): CheckedWay {
   const routers = new Set<string>();
+  let asked = false;
   const filtering = filtersAnywhere(model);
-  if (size === null && !filtering) return { trouble: null, unsure: null, routers };
+  if (size === null && !filtering) return { trouble: null, unsure: null, routers, asked };
   const of = { sized: size !== null, six: packet.family === 'ip6', answers: known !== undefined };
   const { stages, unknown } = checksOn(model, a, b, way, of);
   let unsure = unknown;
@@ -59,6 +63,7 @@ export function checkedWay(
         : found;
     }
     if (at.layer === 'routed') routers.add(at.host);
+    asked ||= (sw.config.filters ?? []).length > 0;
     const states: Packet['states'] =
       known === undefined ? packet.states : known.has(at.host) ? ['established'] : ['new', 'invalid'];
     return filtered(sw, { ...packet, states }, at);
@@ -81,9 +86,10 @@ export function checkedWay(
     if (!stopped) continue;
     const everyWay = rows.every((r) => r.trouble !== null);
     if (!everyWay) unsure ??= `the load is shared, and on one of the ways ${stopped.trouble!.words}`;
-    if (size === null) return { trouble: stopped.trouble, unsure, routers };
-    if (everyWay && rows.every((r) => r.unsure === null)) return { trouble: stopped.trouble, unsure: unknown, routers };
-    perhaps ??= { trouble: stopped.trouble, unsure, routers };
+    if (size === null) return { trouble: stopped.trouble, unsure, routers, asked };
+    if (everyWay && rows.every((r) => r.unsure === null))
+      return { trouble: stopped.trouble, unsure: unknown, routers, asked };
+    perhaps ??= { trouble: stopped.trouble, unsure, routers, asked };
   }
-  return perhaps ?? { trouble: null, unsure, routers };
+  return perhaps ?? { trouble: null, unsure, routers, asked };
 }

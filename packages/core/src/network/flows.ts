@@ -26,6 +26,8 @@ export interface Way {
   readonly unsure?: string | null;
   /** Tables it is looked up in, where more than the subnets of tenants decide. */
   readonly steps?: readonly FlowStep[];
+  /** Filters were asked about the packets: other traffic may fare otherwise. */
+  readonly filtered?: boolean;
 }
 
 /** What becomes of packets that a table sends on. */

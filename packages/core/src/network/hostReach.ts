@@ -226,7 +226,12 @@ export function bothWays(
   traffic: Traffic = PING,
   answers: readonly [HostPort, HostPort] = [b, a],
 ): BothWays {
-  const through = (way: Way, f: CheckedWay): Way => ({ ...way, trouble: f.trouble, unsure: way.unsure ?? f.unsure });
+  const through = (way: Way, f: CheckedWay): Way => ({
+    ...way,
+    trouble: f.trouble,
+    unsure: way.unsure ?? f.unsure,
+    filtered: way.filtered === true || f.asked,
+  });
   const { protocol, size } = traffic;
   // An answer to a ping may be cut (Linux); what TCP and UDP send is not.
   const [asks, tells] = [true, protocol !== 'icmp'].map((whole) =>

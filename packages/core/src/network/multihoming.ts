@@ -65,8 +65,15 @@ function floodDoubt(model: NetworkModel, { asks, both }: WayBetween): string | n
 }
 
 /** Reach between two servers, both ways: a packet there and an answer back, by whichever of their switches. */
-export function hostReach(model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): Reach {
-  const ways = waysBetween(model, a, b, traffic);
+export const hostReach = (model: NetworkModel, a: HostPort, b: HostPort, traffic: Traffic = PING): Reach =>
+  reachOver(model, waysBetween(model, a, b, traffic));
+
+/** Were filters asked about packets on any of the ways? If not, all traffic fares alike. */
+export const meetsFilters = (ways: readonly WayBetween[]): boolean =>
+  ways.some(({ both: { there, back } }) => there.filtered === true || back?.filtered === true);
+
+/** Reach between two servers by all ways that their packets may take. */
+export function reachOver(model: NetworkModel, ways: readonly WayBetween[]): Reach {
   const all = ways.map((way) => ({ way, reach: reachBy(model, ...way.asks, way.both) }));
   const lost = all.find(({ reach }) => !reach.ok);
   const unsure =

@@ -7,6 +7,7 @@ import { RELEASE } from '../release.ts';
 import { StartTrouble, storageTrouble, words } from '../trouble.ts';
 import { stepsOf, writeBackup, wrongWith } from './backup.ts';
 import { openDataFolder } from './sealingKey.ts';
+import { keepStatements } from './statements.ts';
 import type { Tables } from './tables.ts';
 
 export type { Tables } from './tables.ts';
@@ -71,16 +72,15 @@ export async function openDatabase(data: string, hear?: HearQuery): Promise<Db> 
   openDataFolder(data);
   const path = databasePath(data);
   const sqlite = openFile(path);
-  const db = new Kysely<Tables>({ dialect: new Sqlite({ database: sqlite }), ...heard(hear) });
   try {
-    await upToDate(db, sqlite, data);
+    await upToDate(new Kysely<Tables>({ dialect: new Sqlite({ database: sqlite }) }), sqlite, data);
     // After the steps: some of them rebuild what others refer to. From here on every reference is checked.
     sqlite.pragma('foreign_keys = ON');
-    return db;
   } catch (error) {
-    await db.destroy();
+    sqlite.close();
     throw error;
   }
+  return over(sqlite, hear);
 }
 
 function openFile(path: string): Database.Database {
@@ -144,8 +144,10 @@ async function upToDate(db: Db, sqlite: Database.Database, data: string): Promis
 export function openReader(data: string, hear?: HearQuery): Db {
   const sqlite = new Database(databasePath(data), { readonly: true, fileMustExist: true });
   sqlite.pragma('query_only = ON');
-  return new Kysely<Tables>({ dialect: new Sqlite({ database: sqlite }), ...heard(hear) });
+  return over(sqlite, hear);
 }
+const over = (sqlite: Database.Database, hear?: HearQuery): Db =>
+  new Kysely<Tables>({ dialect: new Sqlite({ database: keepStatements(sqlite) }), ...heard(hear) });
 
 /** Release 0.1 numbered its steps in a table of its own. */
 async function adoptOldNumbers(db: Db): Promise<void> {

@@ -2,10 +2,13 @@ import { randomBytes } from 'node:crypto';
 import { mkdtempSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import Database from 'better-sqlite3';
+import { Kysely, sql, SqliteDialect } from 'kysely';
 import { afterAll, describe, expect, test } from 'vitest';
 import { openDatabase } from './database.ts';
 import { hashPassword, passwordMatches } from '../services/passwordHash.ts';
 import { keyId, seal, sealingKey, unseal } from './sealingKey.ts';
+import { keepStatements } from './statements.ts';
 import { keepText, textOf } from './texts.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'store-'));
@@ -70,6 +73,46 @@ describe('database', () => {
     expect(await textOf(db, hash)).toEqual({ interfaces: 'x' });
     expect([await textOf(db, null), await textOf(db, 'none')]).toEqual([null, null]);
     expect(await db.selectFrom('texts').select('hash').execute()).toHaveLength(1);
+    await db.destroy();
+  });
+});
+
+describe('kept statements', () => {
+  test('answer as new ones, also of tables that were changed since; of very many the longest unused go', async () => {
+    const sqlite = new Database(':memory:');
+    let read = 0;
+    const db = new Kysely<{ t: Record<string, number> }>({
+      dialect: new SqliteDialect({
+        database: keepStatements({
+          close: () => sqlite.close(),
+          prepare: (text) => {
+            read++;
+            return sqlite.prepare(text);
+          },
+        }),
+      }),
+    });
+    const all = () => db.selectFrom('t').selectAll().execute();
+    const times = async (n: number): Promise<number> => {
+      read = 0;
+      for (let i = 0; i < n; i++) await all();
+      return read;
+    };
+    await sql`create table t (a)`.execute(db);
+    await db.insertInto('t').values({ a: 1 }).execute();
+    expect(await times(50)).toBe(1);
+    expect(await all()).toEqual([{ a: 1 }]);
+    await sql`alter table t add column b default 2`.execute(db);
+    expect(await all()).toEqual([{ a: 1, b: 2 }]);
+    // One after another: what is asked in between stays.
+    read = 0;
+    for (let i = 0; i < 1000; i++) {
+      await sql`select ${sql.lit(i)}`.execute(db);
+      await all();
+    }
+    expect(read).toBe(1000);
+    for (let i = 0; i < 1000; i++) await sql`select ${sql.lit(i)}`.execute(db);
+    expect(await times(1)).toBe(1);
     await db.destroy();
   });
 });
