@@ -30,6 +30,32 @@ test('one asks the network on the proof: the way of a packet leads to its lines,
   await page.waitForURL(/\/fabrics\/skerry\/text\/leaf-1$/);
 });
 
+test('who speaks with whom stands on one page, by the model and as read; a prefix is looked up, and policies are said', async () => {
+  const { page, errors } = await signIn(demo, 'olu');
+  await page.goto(`${demo.url}/fabrics/skerry/routing`);
+  await page.getByText('40 of 40 up by the model').waitFor();
+  const row = page.getByRole('row', { name: /^sk-lf-01 p49 sk-sp-01 p1 BGP 65110–65100 IPv4 EVPN up up$/ });
+  await row.click();
+  const facts = page.getByRole('complementary', { name: 'Neighbours' });
+  await facts.getByRole('heading', { name: 'sk-lf-01 and sk-sp-01' }).waitFor();
+  await page.getByRole('link', { name: 'Who has a prefix' }).click();
+  await page.getByLabel('Prefix or address').fill('10.255.0');
+  await page.keyboard.press('Enter');
+  await page.getByText('a question is').waitFor();
+  await page.getByLabel('Prefix or address').fill('10.255.0.5/32');
+  await page.keyboard.press('Enter');
+  await page.getByRole('row', { name: /^sk-lf-01, sk-lf-03, .* sk-sp-01 over p49, path 65100 65111/ }).waitFor();
+  expect(page.url()).toContain('/routing/prefix?of=10.255.0.5');
+  await page.getByRole('link', { name: 'Policies', exact: true }).click();
+  await page
+    .getByRole('table', { name: 'Route maps' })
+    .getByRole('row', {
+      name: /^CONNECTED 10 permits prefix list LOOPBACKS.*connected routes that BGP tells 14 switches$/,
+    })
+    .waitFor();
+  expect(errors).toEqual([]);
+});
+
 test('a change is rehearsed on real daemons from its page, where this machine can; else it says why not', async () => {
   const { page } = await signIn(demo, 'ines');
   const made = await page.request.post(`${demo.url}/api/changes`, {

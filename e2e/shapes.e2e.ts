@@ -190,6 +190,9 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   expect(talks).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
   await page.goto(`${demo.url}/fabrics/geo`);
   await page.getByText('6 of 6 sessions up').waitFor();
+  // Also that with the router outside was read, which nobody but its tenant speaks to.
+  await page.goto(`${demo.url}/fabrics/geo/routing`);
+  await page.getByRole('row', { name: /^ge-lf-01a p46 offing-1 .* BGP \d+–64701 tides IPv4 up up$/ }).waitFor();
 
   // What both ends of every session must share goes to all at once, when somebody says so.
   await send(page, '/api/changes', { fabric: 'geo', title: 'Links get addresses', reason: '', ticket: '' });

@@ -60,6 +60,7 @@ await take(page, '/fabrics/skerry/values', 'values');
 await take(page, '/fabrics/skerry/seats?at=seat:leaf-7a', 'seats');
 await take(page, '/fabrics/skerry/cables', 'cables');
 await take(page, '/fabrics/skerry/tenants?at=network:chart-press', 'tenants');
+await take(page, '/fabrics/skerry/routing?at=BGP+sk-lf-01++p49', 'routing');
 await take(page, '/fabrics/skerry/text/leaf-7a', 'text', (p) =>
   p.locator('.cm-line', { hasText: 'rd 10.255.0.10:410' }).first().click(),
 );
@@ -73,7 +74,6 @@ await ask(page, 'POST', '/api/users', {
   bound: { skerry: ['designer', 'operator'] },
 });
 await take(page, '/access/accounts?at=marit', 'accounts');
-await take(page, '/access/switch-accounts?at=bench', 'switch-accounts');
 await take(page, '/access/audit', 'audit', (p) => p.getByRole('row', { name: /Make an account/ }).click());
 
 // Follow the cure, have it approved, roll it out, and catch it under way.

@@ -5,7 +5,9 @@ import type {
   FabricPattern,
   Finding,
   LedgerEntry,
+  NeighbourRow,
   Origin,
+  PolicyRow,
   Pool,
   ProofReport,
   RackPattern,
@@ -77,6 +79,18 @@ export interface FabricAnswer {
   readonly waitingHosts: readonly string[];
   /** Switches whose text this release would write differently; sent only by a change of its own. */
   readonly releaseWrites: number;
+}
+
+/** So many neighbours are sent at once, what is wrong first; of more, those of one switch are asked for. */
+export const MOST_NEIGHBOURS = 5000;
+
+/** Who speaks with whom in the network that a fabric makes, and by which policies. */
+export interface RoutingAnswer {
+  /** Of all neighbours, or of all of the switch that is asked about. */
+  readonly counts: Readonly<Record<NeighbourRow['stand'], number>>;
+  /** At most `MOST_NEIGHBOURS` of them. */
+  readonly neighbours: readonly NeighbourRow[];
+  readonly policies: readonly PolicyRow[];
 }
 
 /** A seat and who fills it, as the intent has it; how its switch is stands in `LiveAnswer`. */

@@ -232,6 +232,12 @@ export const ROUTES = {
     summary:
       'One ?question= to the network it makes, live or with ?change=: “routes SWITCH [in VRF] [to ADDRESS]”, “reach SERVER SERVER”, “hears PREFIX”, “hears vni NUMBER”, “differs”',
   },
+  'GET /api/fabrics/:name/routing': {
+    fabric: 'path',
+    access: 'any role',
+    summary:
+      'Who speaks BGP or OSPF with whom, and by which policies, live or with ?change=; with ?of=SWITCH its neighbours alone',
+  },
   'GET /api/fabrics/:name/intent.yaml': { fabric: 'path', access: 'any role', summary: 'The intent file' },
   'GET /api/fabrics/:name/text/:seat': {
     fabric: 'path',

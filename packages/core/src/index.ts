@@ -134,3 +134,6 @@ export * from './ask/differences.ts';
 export { routesOf, routeTo } from './ask/routesOf.ts';
 export { tenantsOf } from './network/tenants.ts';
 export { announcedPrefixes } from './network/families.ts';
+export { type PolicyKind } from './config/policyUses.ts';
+export * from './routing/neighbourRows.ts';
+export * from './routing/policies.ts';

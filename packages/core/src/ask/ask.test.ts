@@ -127,7 +127,7 @@ describe('questions to the model', () => {
   test('who has a prefix', () => {
     const { hearings } = only(asked('hears 10.255.0.5'), 'prefix');
     expect(hearings.filter((h) => h.hears.length === 0).map((h) => h.host)).toEqual([]);
-    expect(hearings.find((h) => h.host === 'sk-lf-02')!.hears).toEqual(['lo']);
+    expect(hearings.find((h) => h.host === 'sk-lf-02')!.hears).toEqual(['its own, on lo']);
   });
 
   test('a route that is not there is uncertain where a line that is not understood may bring one', () => {

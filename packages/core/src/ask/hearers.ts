@@ -41,9 +41,12 @@ export function hearersOf(model: NetworkModel, text: string): readonly Hearing[]
     return { host, hears, deafTo: [], unsure: doubts.find((d) => d !== null) ?? null };
   });
 }
-const waysOf = ({ ways }: RouteAnswer): string[] =>
+const OWN = { connected: 'its own, on ', static: 'written down, to ' } as const;
+const waysOf = ({ kind, ways }: RouteAnswer): string[] =>
   ways.map(({ over, to, path }) =>
-    to === null ? over : `${to} over ${over}${path.length > 0 ? `, path ${path.join(' ')}` : ''}`,
+    to === null
+      ? `${kind === 'connected' || kind === 'static' ? OWN[kind] : ''}${over}`
+      : `${to} over ${over}${path.length > 0 ? `, path ${path.join(' ')}` : ''}`,
   );
 
 /** Who carries a VNI, whom each hears, and whom not. */

@@ -14,7 +14,7 @@ import { unlikeSpeeds } from '../layout/linkSpeeds.ts';
 import { demandsOf } from '../pools/demands.ts';
 import type { FamilyPaths } from '../network/families.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
-import type { NetworkModel } from '../network/networkModel.ts';
+import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import { onceFor } from '../onceFor.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
@@ -60,15 +60,23 @@ export interface ProofReport {
   readonly after: NetworkFigures;
 }
 
-/** The network a compiled fabric's text would make; `last` is a model of nearly the same, to take over from. */
-export const modelFabric = (fabric: CompiledFabric, last?: NetworkModel | null): NetworkModel =>
+/**
+ * The network a compiled fabric's text would make, routers outside with it.
+ * @param last a model of nearly the same, to take over from
+ * @param hosts servers that are asked about
+ */
+export const modelFabric = (
+  fabric: CompiledFabric,
+  last?: NetworkModel | null,
+  hosts: readonly HostPort[] = [],
+): NetworkModel =>
   modelNetwork(
     [
       ...fabric.switches.map((s) => ({ host: s.seat.host, config: s.parsed.config, unread: s.parsed.unread })),
       ...fabric.outside.switches,
     ],
     [...fabric.cables, ...fabric.outside.cables],
-    [],
+    hosts,
     last,
     fabric.legs,
   );

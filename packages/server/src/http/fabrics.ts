@@ -29,6 +29,13 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
         change: changeIn(call),
         question: call.query['question'] ?? '',
       }),
+    'GET /api/fabrics/:name/routing': (call) =>
+      compiler.run<'routing'>({
+        do: 'routing',
+        fabric: fabricIn(call),
+        change: changeIn(call),
+        of: call.query['of'] || null,
+      }),
     'GET /api/fabrics/:name/intent.yaml': async (call) => {
       const fabric = fabricIn(call);
       const text = await compiler.run<'intent file'>({ do: 'intent file', fabric, change: changeIn(call) });

@@ -5,7 +5,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { ROUTES, type ChangeAnswer, type Problem, type RolloutAnswer } from '@anthemion/contract';
+import { ROUTES, type ChangeAnswer, type Problem, type RolloutAnswer, type RoutingAnswer } from '@anthemion/contract';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { startServer, type RunningServer } from '../server.ts';
 import { makeAccount } from '../services/accounts.ts';
@@ -87,6 +87,26 @@ describe('questions to the network', () => {
   ])('“%s” is refused at the field, with how one asks', async (question, why) => {
     const { status, body } = await asked(question);
     expect([status, (body as unknown as Problem).detail]).toEqual([422, expect.stringMatching(why)]);
+  });
+});
+
+describe('who speaks with whom', () => {
+  const routing = (query: string) => ines.call<RoutingAnswer>('GET', `/api/fabrics/tarn/routing${query}`);
+
+  test('of a change, of one switch of it, and of what is live, which is nothing yet', async () => {
+    const { body } = await routing(`?change=${change}`);
+    const all = body.neighbours.length;
+    expect([all > 1, body.counts]).toEqual([true, { up: all, down: 0, uncertain: 0 }]);
+    expect(body.policies.map((p) => p.name)).toEqual(['CONNECTED', 'LOOPBACKS']);
+    const one = (await routing(`?change=${change}&of=tn-lf-01`)).body;
+    expect(one.neighbours).toEqual(body.neighbours.filter((r) => [r.a.host, r.b!.host].includes('tn-lf-01')));
+    expect([one.counts.up, one.neighbours.length < all]).toEqual([one.neighbours.length, true]);
+    expect((await routing('')).body).toEqual({
+      counts: { up: 0, down: 0, uncertain: 0 },
+      neighbours: [],
+      policies: [],
+    });
+    expect((await routing('?change=nothing')).status).toBe(404);
   });
 });
 

@@ -20,6 +20,7 @@ const FABRIC_PAGES = [
   'tenants',
   'ports',
   'outside',
+  'routing',
   'text',
   'proof',
   'history',

@@ -10,6 +10,7 @@ import type {
   PartsAnswer,
   PoolAnswer,
   RevisionAnswer,
+  RoutingAnswer,
   RolloutAnswer,
   RolloutRequest,
   RolloutSummary,
@@ -162,6 +163,14 @@ export const api = createApi({
       query: ({ question, ...f }) => {
         const path = at(f, '/ask');
         return `${path}${path.includes('?') ? '&' : '?'}question=${enc(question)}`;
+      },
+      transformResponse: asItCame,
+      providesTags: (_r, _e, f) => computed(f),
+    }),
+    routing: b.query<RoutingAnswer, FabricAt & { readonly of: string | null }>({
+      query: ({ of, ...f }) => {
+        const path = at(f, '/routing');
+        return of === null ? path : `${path}${path.includes('?') ? '&' : '?'}of=${enc(of)}`;
       },
       transformResponse: asItCame,
       providesTags: (_r, _e, f) => computed(f),

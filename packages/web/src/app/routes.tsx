@@ -28,6 +28,10 @@ export const router = createBrowserRouter([
           { path: 'values', lazy: async () => ({ Component: (await import('../pages/fabric/Values.tsx')).Values }) },
           { path: 'seats', lazy: async () => ({ Component: (await import('../pages/fabric/Seats.tsx')).Seats }) },
           { path: 'cables', lazy: async () => ({ Component: (await import('../pages/fabric/Cables.tsx')).Cables }) },
+          {
+            path: 'routing/:part?',
+            lazy: async () => ({ Component: (await import('../pages/fabric/routing/Routing.tsx')).Routing }),
+          },
           { path: 'tenants', lazy: async () => ({ Component: (await import('../pages/fabric/Tenants.tsx')).Tenants }) },
           { path: 'ports', lazy: async () => ({ Component: (await import('../pages/fabric/Ports.tsx')).Ports }) },
           {

@@ -87,6 +87,7 @@ export function useDoings({
         () => read({ name, change: null }),
         `The switches of ${name} were asked`,
       ),
+      go(`Look up who has a prefix in ${name}`, `/fabrics/${name}/routing/prefix`),
     );
     if (may('designer', name))
       out.push({

@@ -301,6 +301,9 @@ describe('design rules', () => {
     const lists =
       'bgp community-list standard C permit 65000:1\nbgp as-path access-list P permit .*\nroute-map N permit 10\nexit\n';
     expect(said('  neighbor p49 route-map M in\n', lists + maps)).toEqual([]);
+    expect(said('', 'router ospf\n redistribute connected route-map O\nexit\n')).toEqual([
+      'sk-lf-01: route map O is used but not defined.',
+    ]);
   });
 
   test('a policy that is wanted is enough where it is said, each way', () => {

@@ -4,23 +4,19 @@ import {
   describeEdits,
   differencesByStep,
   differing,
-  hostsOf,
-  modelNetwork,
   readQuestion,
   withLines,
   type Answer,
-  type CompiledFabric,
-  type FabricIntent,
   type NetworkModel,
   type Step,
-  type Values,
 } from '@anthemion/core';
 import type { Db, Reads } from '../../store/database.ts';
 import { liveValues } from '../../store/ledger.ts';
 import { allPools } from '../../store/pools.ts';
-import { notThere, refused } from '../../trouble.ts';
-import { memoryOf, weigh } from '../fabricMemory.ts';
-import { changeView, compiledState, compileRemembered, liveState, snapshot, stateAt } from './state.ts';
+import { refused } from '../../trouble.ts';
+import { memoryOf } from '../fabricMemory.ts';
+import { networkAt, networkOf } from './network.ts';
+import { changeView, compileRemembered, liveState, snapshot, stateAt } from './state.ts';
 
 /** One question to the network that a fabric makes, live or as a change would have it. */
 export interface AskTask {
@@ -32,16 +28,6 @@ export interface AskTask {
 
 /** More steps than these are not told apart. */
 const MOST_STEPS = 12;
-
-function networkOf(
-  compiled: CompiledFabric,
-  intent: FabricIntent,
-  values: Values,
-  last: NetworkModel | null,
-): NetworkModel {
-  const switches = compiled.switches.map((s) => ({ host: s.seat.host, ...s.parsed }));
-  return modelNetwork(switches, compiled.cables, hostsOf(intent, compiled.layout, values), last, compiled.legs);
-}
 
 /** What a change makes otherwise than what is live, each answer with the edit that did it. */
 async function differs(
@@ -81,24 +67,13 @@ export const askTask = (db: Db, task: AskTask): Promise<Answer> =>
       refused([{ rule: 'question', severity: 'error', message: `${message}.`, path: '/question' }]);
     const question = readQuestion(task.question.trim().split(/\s+/));
     if (typeof question === 'string') throw wrong(question);
-    const state = await stateAt(tx, fabric, change);
-    if (state.intent.name !== fabric) throw notThere(`change ${change} of ${fabric}`);
-    const compiled = await compiledState(tx, state);
-    const memory = memoryOf(fabric);
-    const known = (change === null ? memory.before : memory.after)?.network ?? null;
-    const network = networkOf(compiled, state.intent, state.values, known);
-    weigh(fabric);
+    const { compiled, network } = await networkAt(tx, fabric, change);
     if (question.ask === 'differs') {
       if (change === null) return differing([]);
       const live = await liveState(tx, fabric);
       const was = compileRemembered(live.intent, live.values, await allPools(tx), 'before');
-      return differs(
-        tx,
-        fabric,
-        change,
-        networkOf(was, live.intent, live.values, memory.before?.network ?? null),
-        network,
-      );
+      const before = networkOf(was, live.intent, live.values, memoryOf(fabric).before?.network ?? null);
+      return differs(tx, fabric, change, before, network);
     }
     const answer = ask(network, question);
     if (typeof answer === 'string') throw wrong(answer);

@@ -16,6 +16,7 @@ import {
   type TextTask,
 } from './pages.ts';
 import { adoptTask, type AdoptOutcome, type AdoptTask } from './adopt.ts';
+import { routingTask, type RoutingTask } from './routing.ts';
 import { touchedTask, type TouchedTask } from './touched.ts';
 import { clashesTask, type ClashesTask } from './clashes.ts';
 import { watchTask, type Watched, type WatchTask } from './watch.ts';
@@ -41,6 +42,7 @@ export type Task =
   | PageTask<'intent file'>
   | TextTask
   | AskTask
+  | RoutingTask
   | SurroundingsTask
   | ReleaseTask
   | RehearseTask
@@ -64,6 +66,7 @@ export interface Answers {
   readonly 'intent file': Uint8Array;
   readonly 'text page': Uint8Array;
   readonly ask: Answer;
+  readonly routing: Uint8Array;
   readonly surroundings: Surroundings;
   readonly release: string[];
   readonly rehearse: ToRehearse;
@@ -89,6 +92,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return textTask(db, task);
     case 'ask':
       return askTask(db, task);
+    case 'routing':
+      return routingTask(db, task);
     case 'rehearse':
       return rehearseTask(db, task);
     case 'release':

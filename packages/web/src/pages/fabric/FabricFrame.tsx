@@ -121,6 +121,7 @@ export function FabricTabs() {
           ['tenants', 'Tenants'],
           ['ports', 'Ports'],
           ['outside', 'Outside'],
+          ['routing', 'Routing'],
           ['text', 'Text'],
           ['proof', 'Proof'],
           ['history', 'History'],

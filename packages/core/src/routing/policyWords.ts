@@ -1,0 +1,82 @@
+import type { PolicyKind } from '../config/policyUses.ts';
+import type {
+  AsPathList,
+  CommunityList,
+  PrefixList,
+  PrefixListEntry,
+  RouteMap,
+  RouteMapEntry,
+  RouteMatch,
+  RouteSet,
+} from '../config/policy.ts';
+
+const permits = (permit: boolean): string => (permit ? 'permits' : 'denies');
+
+function lengths({ prefix, ge, le }: PrefixListEntry): string {
+  if (ge === undefined && le === undefined) return prefix;
+  const from = ge ?? Number(prefix.split('/')[1]);
+  // A list without an upper end takes single addresses too.
+  if (le === undefined) return `${prefix}, lengths from ${from}`;
+  return from === le ? `${prefix}, length ${le}` : `${prefix}, lengths ${from}–${le}`;
+}
+const prefixWords = ({ entries }: PrefixList): string[] =>
+  entries.map((e) => `${e.seq} ${permits(e.permit)} ${lengths(e)}`);
+
+function matches(m: RouteMatch): string[] {
+  const out: string[] = [];
+  if (m.community) out.push(`community list ${m.community.list}${m.community.exact ? ' exactly' : ''}`);
+  if (m.asPath !== undefined) out.push(`AS path list ${m.asPath}`);
+  if (m.metric !== undefined) out.push(`metric ${m.metric}`);
+  if (m.localPreference !== undefined) out.push(`local preference ${m.localPreference}`);
+  if (m.tag !== undefined) out.push(`tag ${m.tag}`);
+  if (m.origin !== undefined) out.push(`origin ${m.origin}`);
+  if (m.interface !== undefined) out.push(`interface ${m.interface}`);
+  return out;
+}
+function sets(s: RouteSet): string[] {
+  const out: string[] = [];
+  if (s.localPreference !== undefined) out.push(`local preference ${s.localPreference}`);
+  if (s.metric !== undefined) out.push(`metric ${s.metric}`);
+  if (s.metricBy !== undefined) out.push(`metric ${s.metricBy < 0 ? 'less' : 'more'} by ${Math.abs(s.metricBy)}`);
+  if (s.weight !== undefined) out.push(`weight ${s.weight}`);
+  if (s.tag !== undefined) out.push(`tag ${s.tag}`);
+  if (s.origin !== undefined) out.push(`origin ${s.origin}`);
+  if (s.prepend !== undefined) out.push(`path with ${s.prepend.join(' ')} before it`);
+  if (s.prependFirst !== undefined) out.push(`path with its first number ${s.prependFirst} times before it`);
+  if (s.communities !== undefined)
+    out.push(
+      s.communities.length === 0
+        ? 'no communities'
+        : `communities ${s.communities.join(' ')}${s.additive ? ' beside its own' : ''}`,
+    );
+  if (s.withoutCommunities !== undefined) out.push(`communities without those of list ${s.withoutCommunities}`);
+  return out;
+}
+
+function entryWords(e: RouteMapEntry): string {
+  const asked = [
+    ...(e.matchPrefixList === undefined ? [] : [`prefix list ${e.matchPrefixList}`]),
+    ...(e.matchIpv6PrefixList === undefined ? [] : [`IPv6 prefix list ${e.matchIpv6PrefixList}`]),
+    ...(e.match ? matches(e.match) : []),
+  ];
+  const done = e.set ? sets(e.set) : [];
+  return (
+    `${e.seq} ${permits(e.permit)} ${asked.length === 0 ? 'the rest' : asked.join(' and ')}` +
+    (e.call === undefined ? '' : `, if ${e.call} permits it too`) +
+    (done.length === 0 ? '' : `; gives it ${done.join(', ')}`) +
+    (e.onMatch === undefined ? '' : `; goes on with ${e.onMatch === 'next' ? 'the next' : e.onMatch}`)
+  );
+}
+
+const WORDS = {
+  'route map': ({ entries }: RouteMap) => entries.map(entryWords),
+  'prefix list': prefixWords,
+  'IPv6 prefix list': prefixWords,
+  'community list': ({ entries }: CommunityList) =>
+    entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`),
+  'AS path list': ({ entries }: AsPathList) => entries.map((e) => `${permits(e.permit)} ${e.pattern}`),
+} satisfies Readonly<Record<PolicyKind, (policy: never) => string[]>>;
+
+/** What a route map or a list says, entry by entry, as people read it. */
+export const policyWords = (kind: PolicyKind, policy: object): string[] =>
+  (WORDS[kind] as (policy: object) => string[])(policy);

@@ -1,0 +1,99 @@
+import type { PolicyRow, PolicyUsed } from '@anthemion/core';
+import { styled } from 'styled-components';
+import { Bad, Cap, Faded, Mono } from '../../../parts/basics.tsx';
+import { token } from '../../../parts/theme.ts';
+
+const KINDS = ['route map', 'prefix list', 'IPv6 prefix list', 'community list', 'AS path list'] as const;
+const TITLES: Readonly<Record<PolicyRow['kind'], string>> = {
+  'route map': 'Route maps',
+  'prefix list': 'Prefix lists',
+  'IPv6 prefix list': 'IPv6 prefix lists',
+  'community list': 'Community lists',
+  'AS path list': 'AS path lists',
+};
+/** More switches are counted. */
+const NAMED = 3;
+const onSwitches = (hosts: readonly string[]): string =>
+  hosts.length <= NAMED ? hosts.join(', ') : `${hosts.length} switches`;
+const usedOn = ({ words, hosts }: PolicyUsed, all: number): string =>
+  hosts.length === all ? words : `${words}, on ${onSwitches(hosts)}`;
+
+/** Route maps and lists of the fabric, what each says and what goes through it. */
+export function Policies({ policies }: { readonly policies: readonly PolicyRow[] }) {
+  if (policies.length === 0)
+    return <Faded style={{ padding: 20 }}>No switch has a route map or a list: nothing is held back.</Faded>;
+  return (
+    <Sheet>
+      {KINDS.filter((kind) => policies.some((p) => p.kind === kind)).map((kind) => (
+        <section key={kind} aria-label={TITLES[kind]}>
+          <Cap>{TITLES[kind]}</Cap>
+          <table aria-label={TITLES[kind]}>
+            <thead>
+              <tr>
+                <th scope="col">Name</th>
+                <th scope="col">Says</th>
+                <th scope="col">Used for</th>
+                <th scope="col">On</th>
+              </tr>
+            </thead>
+            <tbody>
+              {policies
+                .filter((p) => p.kind === kind)
+                .map((p) => (
+                  <tr key={`${p.name} ${p.hosts[0]}`}>
+                    <th scope="row">
+                      <Mono>{p.name}</Mono>
+                    </th>
+                    <td>
+                      {p.says.map((words) => (
+                        <div key={words}>{words}</div>
+                      ))}
+                    </td>
+                    <td>
+                      {p.uses.length === 0 && <Bad>nothing</Bad>}
+                      {p.uses.map((u) => (
+                        <div key={u.words}>{usedOn(u, p.hosts.length)}</div>
+                      ))}
+                    </td>
+                    <td>{onSwitches(p.hosts)}</td>
+                  </tr>
+                ))}
+            </tbody>
+          </table>
+        </section>
+      ))}
+    </Sheet>
+  );
+}
+const Sheet = styled.div`
+  overflow: auto;
+  padding: 14px 0 24px;
+  display: grid;
+  gap: 22px;
+  align-content: start;
+  table {
+    width: 100%;
+    border-collapse: collapse;
+    font-size: 13px;
+    table-layout: fixed;
+  }
+  th,
+  td {
+    text-align: left;
+    vertical-align: top;
+    padding: 6px 14px 6px 0;
+    border-bottom: 1px solid ${token('rule-soft')};
+    overflow-wrap: anywhere;
+  }
+  thead th {
+    color: ${token('faded')};
+    font-weight: 400;
+    font-size: 12px;
+  }
+  th:first-child {
+    width: 20%;
+  }
+  th:last-child {
+    width: 16%;
+  }
+`;
