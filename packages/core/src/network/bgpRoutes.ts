@@ -102,6 +102,8 @@ export interface HeldRoute {
   readonly favoured: boolean;
   /** Its next hop is not next door, here or at one who told it: iBGP told it on, or it came over routes. It may not be known, or lead over several. */
   readonly handedOn: boolean;
+  /** Router ids of the reflectors that told it on, the last foremost: its cluster list (RFC 4456 §8). */
+  readonly clusters?: AsPath;
   /** It came out of EVPN, with a VNI as its label. */
   readonly labelled?: boolean;
   /** Of the best: others from outside the AS, as good, that would be used in its place, had they been heard earlier. */
@@ -144,7 +146,9 @@ function rank(r: BgpRouter, a: HeldRoute, b: HeldRoute): Order {
   // One with a label and one without do not share load (FRR 8.4.4).
   const alike = (a.labelled ?? false) === (b.labelled ?? false);
   const equal = alike && (r.multipathRelax || (a.internal ? x.path === y.path : first === second));
-  return { order: a.teller - b.teller || a.over - b.over, equal, tied: true };
+  // The fewer reflectors the better (RFC 4456 §9), among those that are equal in all else.
+  const reflectors = lengthOf(a.clusters ?? null) - lengthOf(b.clusters ?? null);
+  return { order: a.teller - b.teller || reflectors || a.over - b.over, equal, tied: true };
 }
 
 /** Best first, with those used beside it. */
@@ -185,6 +189,7 @@ const sameHeld = (a: HeldRoute | undefined, b: HeldRoute | undefined): boolean =
     a.favoured === b.favoured &&
     a.handedOn === b.handedOn &&
     a.labelled === b.labelled &&
+    a.clusters === b.clusters &&
     a.chances?.length === b.chances?.length &&
     a.teller === b.teller &&
     sameAttributes(a.attributes, b.attributes));
@@ -246,7 +251,9 @@ function told(
   if (countIn(a.path, receiver.asn) > e.ownAsAllowed) return null;
   if (e.heardAs !== null && countIn(a.path, e.heardAs) > e.ownAsAllowed) return null;
   const teller = reflected ? best.teller : sender.routerId;
-  if (reflected && teller === receiver.routerId) return null;
+  const clusters = reflected ? prepended(sender.routerId, best.clusters ?? null) : null;
+  // Neither who brought it in nor a reflector takes back what comes round to him (RFC 4456 §8).
+  if (reflected && (teller === receiver.routerId || countIn(clusters, receiver.routerId) > 0)) return null;
   if (e.heardAs !== null) a = withAttributes(a, { path: prepended(e.heardAs, a.path) });
   a = withAttributes(a, { weight: e.weight });
   const taken = e.in ? e.in(a, prefix) : a;
@@ -258,6 +265,7 @@ function told(
     internal: e.internal,
     teller,
     favoured: best.favoured || e.favoured,
+    ...(clusters ? { clusters } : {}),
     // What may not be known to who tells it may not be told.
     handedOn: e.overRoutes || best.handedOn || (e.internal && !own && keepsNextHop(e, best)),
   };

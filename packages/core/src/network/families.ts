@@ -2,6 +2,8 @@ import { parseIpv4, type Cidr } from '../numbers/ipv4.ts';
 import { holdsAny, formatAny, parseAnyCidr, parseAnyPrefix, networkOfAny, type AnyPrefix } from '../numbers/prefix.ts';
 import type { UnicastFamily } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
+import { classesOf, type Alike } from './alike.ts';
+import { alikeWithin } from './alikeWithin.ts';
 import { chancesOf, settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import type { OspfRoute } from './ospf.ts';
 import { BY_CHANCE, settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
@@ -135,6 +137,12 @@ function tellerApart({ switches, views }: Routed): (prefix: AnyPrefix) => string
 interface OriginRows extends PathRow {
   readonly byAddress: ReadonlyMap<string, PathRow>;
 }
+/** All that decides how an address of a switch settles, but for whose it is. */
+function wordsOfAddress(view: SwitchView, prefix: AnyPrefix, apart: (p: AnyPrefix) => string): string {
+  const text = formatAny(prefix);
+  const { area = '', cost = 0 } = view.ospf?.origins.get(text) ?? {};
+  return `${apart(prefix)} ${area} ${cost} ${JSON.stringify(view.ownRoutes.get(text)?.attributes)}`;
+}
 /** What one switch announces with policies: a class of addresses that nothing tells apart is settled once. */
 function settleAddresses(
   routed: Routed,
@@ -150,14 +158,13 @@ function settleAddresses(
   const classes = new Map<string, PathRow>();
   for (const address of view.announced) {
     const prefix = loopbackPrefix(view, address);
-    const text = formatAny(prefix);
-    const { area = '', cost = 0 } = view.ospf?.origins.get(text) ?? {};
-    const key = `${apart(prefix)} ${area} ${cost} ${JSON.stringify(view.ownRoutes.get(text)?.attributes)}`;
+    const key = wordsOfAddress(view, prefix, apart);
     let paths = classes.get(key);
     // Each switch by itself: an address that two have is uncertain anyway.
     if (!paths) {
       const settled = settlePrefix(routed, family, prefix, host);
-      classes.set(key, (paths = besideOspf(rowOf(settled, size), settled, routed.ospf?.routesTo(text, host))));
+      const routes = routed.ospf?.routesTo(formatAny(prefix), host);
+      classes.set(key, (paths = besideOspf(rowOf(settled, size), settled, routes)));
     }
     for (let r = 0; r < size; r++) {
       counts[r] = byAddress.size === 0 ? paths.counts[r]! : Math.min(counts[r]!, paths.counts[r]!);
@@ -167,6 +174,19 @@ function settleAddresses(
   }
   if (byAddress.size === 0) counts[routed.index.get(host)!] = 1;
   return { counts, unsure, byAddress };
+}
+/** Switches whose addresses settle alike: where OSPF alone leads to them, and they may change places in it. */
+function alikeInUnderlay({ switches, views, ospf }: Routed, { edges }: RoutedFamily, apart: (p: AnyPrefix) => string) {
+  if (!ospf || edges.length > 0) return undefined;
+  const classes = ospf.alike();
+  return classesOf(
+    switches.map(({ host }, i) => {
+      const view = views.get(host)!;
+      if (classes[i]! < 0 || aggregatesIn(view).length > 0) return null;
+      const own = [...view.announced].map((a) => wordsOfAddress(view, loopbackPrefix(view, a), apart));
+      return `${classes[i]}\n${own.join('\n')}`;
+    }),
+  );
 }
 
 /**
@@ -193,13 +213,52 @@ function evpnRow(routed: Routed, family: RoutedFamily, origin: number): PathRow 
   return { counts, unsure: unsure.map((u) => u & ~(HANDED_ON | BY_CHANCE)) };
 }
 
-/** The rows of every switch, one after the other. */
-function together(size: number, rowAt: (origin: number) => PathRow & Partial<OriginRows>): FamilyPaths {
+/** The row of one of two routers that may change places, from that of the other. */
+function inPlaceOf(row: PathRow, other: number, origin: number): PathRow {
+  const swapped = <A extends Uint16Array | Uint8Array>(from: A, to: A): A => {
+    [to[origin], to[other]] = [from[other]!, from[origin]!];
+    return to;
+  };
+  return { counts: swapped(row.counts, row.counts.slice()), unsure: swapped(row.unsure, row.unsure.slice()) };
+}
+/** The same of all its addresses: the first of one is as the first of the other, and so on. */
+function originInPlaceOf({ switches, views }: Routed, row: OriginRows, other: number, origin: number): OriginRows {
+  const made = new Map<PathRow, PathRow>();
+  const rowOfAddress = (address: string): PathRow => {
+    const of = row.byAddress.get(address)!;
+    let mine = made.get(of);
+    if (!mine) made.set(of, (mine = inPlaceOf(of, other, origin)));
+    return mine;
+  };
+  const theirs = [...views.get(switches[other]!.host)!.announced];
+  const own = [...views.get(switches[origin]!.host)!.announced];
+  return {
+    ...inPlaceOf(row, other, origin),
+    byAddress: new Map(own.map((address, i) => [address, rowOfAddress(theirs[i]!)])),
+  };
+}
+
+/** Which origins are alike, and how the row of one is had from that of another. */
+interface Likeness<R> {
+  readonly classes: Alike;
+  readonly inPlaceOf: (row: R, other: number, origin: number) => R;
+}
+/** The rows of every switch, one after the other; of those that are alike the first is settled. */
+function together<R extends PathRow & Partial<OriginRows>>(
+  size: number,
+  rowAt: (origin: number) => R,
+  likeness: Likeness<R> | undefined,
+): FamilyPaths {
   const counts = new Uint16Array(size * size);
   const unsure = new Uint8Array(size * size);
   const byAddress = new Map<string, PathRow>();
+  /** The first of each class, with its row. */
+  const settled = new Map<number, readonly [number, R]>();
   for (let o = 0; o < size; o++) {
-    const row = rowAt(o);
+    const like = likeness?.classes[o] ?? -1;
+    const first = settled.get(like);
+    const row = first ? likeness!.inPlaceOf(first[1], first[0], o) : rowAt(o);
+    if (like >= 0 && !first) settled.set(like, [o, row]);
     counts.set(row.counts, o * size);
     unsure.set(row.unsure, o * size);
     for (const [address, paths] of row.byAddress ?? []) byAddress.set(address, paths);
@@ -221,8 +280,10 @@ export function settleFamilies(routed: Routed, sessions: readonly Session[]): Fa
   const plain = isPlain(routed, sessions);
   const policed = rowsByOrigin(routed, sessions);
   const ipv4Edges = plain.ipv4 ? plainEdges(sessions, routed, 'ipv4') : null;
-  const underlay: FamilyPaths = ipv4Edges ? settlePaths(plainRouters(routed), ipv4Edges) : together(size, policed.ipv4);
-  if (!plain.evpn) return { underlay, evpn: together(size, policed.evpn) };
+  const underlay: FamilyPaths = ipv4Edges
+    ? settlePaths(plainRouters(routed), ipv4Edges)
+    : together(size, policed.ipv4, policed.alikeInUnderlay());
+  if (!plain.evpn) return { underlay, evpn: together(size, policed.evpn, policed.alikeInEvpn()) };
   const evpnEdges = plainEdges(sessions, routed, 'evpn');
   const same = ipv4Edges !== null && sameEdges(ipv4Edges, evpnEdges);
   return { underlay, evpn: same ? underlay : settlePaths(plainRouters(routed), evpnEdges) };
@@ -261,11 +322,19 @@ function rowsByOrigin(routed: Routed, sessions: readonly Session[], favoured?: R
   const families = { ipv4: null as RoutedFamily | null, evpn: null as RoutedFamily | null };
   const family = (which: SettledFamily): RoutedFamily =>
     (families[which] ??= routedFamily(sessions, routed, which, favoured));
-  let apart: ((prefix: AnyPrefix) => string) | null = null;
+  let known: ((prefix: AnyPrefix) => string) | null = null;
+  const apart = (prefix: AnyPrefix): string => (known ??= tellerApart(routed))(prefix);
   return {
-    ipv4: (o: number): OriginRows =>
-      settleAddresses(routed, family('ipv4'), routed.switches[o]!.host, (apart ??= tellerApart(routed))),
+    ipv4: (o: number): OriginRows => settleAddresses(routed, family('ipv4'), routed.switches[o]!.host, apart),
     evpn: (o: number): PathRow => evpnRow(routed, family('evpn'), o),
+    alikeInUnderlay: (): Likeness<OriginRows> | undefined => {
+      const classes = alikeInUnderlay(routed, family('ipv4'), apart);
+      return classes && { classes, inPlaceOf: (row, other, origin) => originInPlaceOf(routed, row, other, origin) };
+    },
+    alikeInEvpn: (): Likeness<PathRow> => {
+      const { routers, edges } = family('evpn');
+      return { classes: alikeWithin(routers, edges), inPlaceOf };
+    },
   };
 }
 

@@ -135,7 +135,6 @@ export const vrfEnd = (host: string, vrf: CarriedVrf): EvpnEnd => ({
 function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts' | 'legs'>): Unheard[] {
   const out: Unheard[] = [];
   const { size, counts: evpn } = model.evpn;
-  const under = model.underlay.counts;
   /** Sets of carriers with their VTEPs that all hear one another, whatever the VNI, where it has one target. */
   const sound = new Set<string>();
   for (const [vni, hosts] of model.carriers) {
@@ -147,7 +146,7 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
         host,
         carried,
         at: model.index.get(host)!,
-        told: vtep !== undefined && model.holders.get(vtep)?.length === 1 && model.underlay.byAddress === undefined,
+        paths: vtep === undefined ? null : pathsToOwn(model, host, vtep),
       };
     });
     const first = members[0]!.carried;
@@ -155,13 +154,13 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
       members.every(
         (m) => m.carried.exports.join() === first.exports.join() && m.carried.imports.join() === first.imports.join(),
       ) && targetsMeet(first.exports, first.imports);
-    const alike = oneTarget && members.every((m) => m.told) ? likeness(members) : null;
+    const alike = oneTarget && members.every((m) => m.paths !== null) ? likeness(members) : null;
     if (alike !== null && sound.has(alike)) continue;
     const before = out.length;
     for (const s of members) {
       const row = s.at * size;
       for (const l of members) {
-        if (l === s || (oneTarget && s.told && evpn[row + l.at]! > 0 && under[row + l.at]! > 0)) continue;
+        if (l === s || (oneTarget && s.paths !== null && evpn[row + l.at]! > 0 && s.paths[l.at]! > 0)) continue;
         const trouble = whyUnheard(model, vniEnd(l.host, vni, l.carried), vniEnd(s.host, vni, s.carried));
         if (trouble) out.push({ vni, listener: l.host, speaker: s.host, reason: trouble.words });
       }
@@ -169,6 +168,17 @@ function findUnheard(model: Omit<NetworkModel, 'unheard' | 'l3Carriers' | 'hosts
     if (alike !== null && out.length === before) sound.add(alike);
   }
   return out;
+}
+/** Equal paths of every switch to an address that its switch alone announces; null = it does not, or others do too. */
+function pathsToOwn(
+  { holders, underlay, index }: Pick<NetworkModel, 'holders' | 'underlay' | 'index'>,
+  host: string,
+  address: string,
+): Uint16Array | null {
+  const [holder, other] = holders.get(address) ?? [];
+  if (holder !== host || other !== undefined) return null;
+  const from = index.get(host)! * underlay.size;
+  return underlay.byAddress?.get(address)?.counts ?? underlay.counts.subarray(from, from + underlay.size);
 }
 /** What carriers of two VNIs have alike that hear one another in the same way: who they are, and their VTEPs. */
 function likeness(members: readonly { readonly at: number; readonly carried: CarriedVni }[]): string {

@@ -2,9 +2,12 @@ import { helloFiltered, type SessionEnd } from './filteredSession.ts';
 import type { OspfPort } from '../config/ospf.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { contains, prefixOf, type Cidr } from '../numbers/ipv4.ts';
+import { groupBy } from '../numbers/order.ts';
+import { onceFor } from '../onceFor.ts';
 import type { OspfEnd, OspfOrigin } from './ospfPorts.ts';
 import type { CableEnd, CablePlan } from './cablePlan.ts';
 import { endKey } from './cablePlan.ts';
+import { classesOf, type Alike } from './alike.ts';
 import { Areas, BACKBONE, ways, type Adjacency, type Found, type OspfEdge } from './ospfAreas.ts';
 export type { Adjacency } from './ospfAreas.ts';
 import type { SwitchView } from './switchView.ts';
@@ -29,6 +32,8 @@ export interface OspfNetwork {
    * @param only of those that bring it in this switch alone
    */
   readonly routesTo: (prefix: Cidr, only?: string) => readonly (OspfRoute | null)[];
+  /** Routers that can change places two by two without anything else being otherwise, by index. */
+  readonly alike: () => Alike;
 }
 
 /** Nearer than any cost that can be said. */
@@ -86,11 +91,15 @@ function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
     : null;
 }
 
+const portsByName = onceFor((ports: readonly OspfPort[]) => new Map(ports.map((p) => [p.name, p])));
+/** An interface that has several addresses has as many ends. */
+const endsByName = onceFor((ends: readonly OspfEnd[]) => groupBy(ends, (e) => e.name));
+
 /** The line of a switch that a field of an interface stands in, or else one that makes the interface speak. */
 function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Why['field'] | null, which: Which): Place {
   if (field === 'mtu' || field === 'addresses') return ['ports', name, field];
   const ports = `${which}Ports` as const;
-  const said = config[ports]?.find((p) => p.name === name);
+  const said = portsByName(config[ports] ?? []).get(name);
   const first =
     said &&
     (field !== null && said[field] !== undefined
@@ -120,7 +129,7 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
         down(`${far.host} is not among the switches read`);
         continue;
       }
-      const others = (there[which]?.ends ?? []).filter((e) => e.name === far.port);
+      const others = endsByName(there[which]?.ends ?? []).get(far.port) ?? [];
       const port = there.portByName.get(far.port);
       if (others.length === 0) {
         down(port?.shut ? `${far.port} of ${far.host} is shut` : `${far.host} does not run OSPF on ${far.port}`);
@@ -160,6 +169,23 @@ const helloEnd = (host: string, view: SwitchView, port: string): SessionEnd => (
   address: null,
   passive: false,
 });
+
+/** Routers with the same neighbours, at the same costs, in the same areas, are alike. */
+function alikeByOspf(
+  size: number,
+  edges: readonly OspfEdge[],
+  areas: Areas,
+  widths: ReadonlyMap<number, number>,
+): Alike {
+  const around: string[][] = Array.from({ length: size }, () => []);
+  for (const { from, to, area, cost } of edges) {
+    around[from]!.push(`>${to} ${area} ${cost}`);
+    around[to]!.push(`<${from} ${area} ${cost}`);
+  }
+  const keyOf = (own: string[], router: number): string | null =>
+    own.length === 0 ? null : `${widths.get(router)} ${areas.areasOf(router).sort().join()}\n${own.sort().join('\n')}`;
+  return classesOf(around.map(keyOf));
+}
 
 /** What is asked of adjacencies by `host port`: what were if they were down, or up and before all others. */
 export interface OspfSupposed {
@@ -205,6 +231,7 @@ export function ospfNetwork(
   }
   const widths = new Map(running.map(({ at, ospf }) => [at, ospf.maximumPaths]));
   const known = new Map<string, readonly (OspfRoute | null)[]>();
+  let alike: Alike | undefined;
   const settle = (prefix: Cidr, only: string | undefined): (OspfRoute | null)[] => {
     const origins = running.flatMap(({ host, ospf, at }) => {
       const o = ospf.origins.get(prefix);
@@ -249,6 +276,7 @@ export function ospfNetwork(
       if (!routes) known.set(key, (routes = settle(prefix, only)));
       return routes;
     },
+    alike: () => (alike ??= alikeByOspf(views.size, edges, areas, widths)),
   };
 }
 

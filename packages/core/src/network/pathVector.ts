@@ -1,3 +1,5 @@
+import { classesOf, type Alike } from './alike.ts';
+
 /** A router as path-vector routing sees it. */
 export interface PathRouter {
   readonly asn: number;
@@ -30,7 +32,7 @@ export const BY_CHANCE = 8;
  * neighbours over the same sessions, the same words, and an AS number that nobody else has. (Control-plane compression:
  * Beckett et al., SIGCOMM 2018.) −1 = nobody is like it.
  */
-export function alikeRouters(routers: readonly PathRouter[], edges: readonly PathEdge[]): Int32Array {
+export function alikeRouters(routers: readonly PathRouter[], edges: readonly PathEdge[]): Alike {
   const around: number[][] = routers.map(() => []);
   // Both directions and what may come over each, as one number.
   for (const { from, to, ownAsAllowed } of edges) {
@@ -39,22 +41,13 @@ export function alikeRouters(routers: readonly PathRouter[], edges: readonly Pat
   }
   const shared = new Map<number, number>();
   for (const { asn } of routers) shared.set(asn, (shared.get(asn) ?? 0) + 1);
-  const classes = new Map<string, number[]>();
-  routers.forEach((r, i) => {
-    if (shared.get(r.asn)! > 1) return;
-    const key = `${r.maximumPaths} ${r.multipathRelax} ${Uint32Array.from(around[i]!).sort().join()}`;
-    const known = classes.get(key);
-    if (known) known.push(i);
-    else classes.set(key, [i]);
-  });
-  const out = new Int32Array(routers.length).fill(-1);
-  let number = 0;
-  for (const members of classes.values()) {
-    if (members.length < 2) continue;
-    for (const m of members) out[m] = number;
-    number++;
-  }
-  return out;
+  return classesOf(
+    routers.map((r, i) =>
+      shared.get(r.asn)! > 1
+        ? null
+        : `${r.maximumPaths} ${r.multipathRelax} ${Uint32Array.from(around[i]!).sort().join()}`,
+    ),
+  );
 }
 
 /**
@@ -67,7 +60,7 @@ export function alikeRouters(routers: readonly PathRouter[], edges: readonly Pat
 export function settlePaths(
   routers: readonly PathRouter[],
   edges: readonly PathEdge[],
-  alike: Int32Array = alikeRouters(routers, edges),
+  alike: Alike = alikeRouters(routers, edges),
 ): PathCounts {
   const size = routers.length;
   const counts = new Uint16Array(size * size);

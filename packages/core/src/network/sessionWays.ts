@@ -51,7 +51,7 @@ export function wayTo(
       ? view.portTowards(address.address, vrf)
       : among((c) => c.svi === undefined && c.port !== 'lo')?.port;
   if (routed !== undefined) return over(routed);
-  const subnet = among((c) => c.svi !== undefined);
+  const subnet = view.config.svis.some((s) => s.vrf === vrf) ? among((c) => c.svi !== undefined) : undefined;
   if (!subnet) return ROUTES;
   const port = accessTo(views, plan, here.host, subnet.svi!.vlan, peer.name);
   return { port, own: ownIn(subnet.svi!) };

@@ -325,7 +325,7 @@ describe('a tenant that speaks to routers outside', () => {
     const hears = (host: string): readonly string[] => answer.hearings.find((h) => h.host === host)!.hears;
     expect(hears('sk-lf-01')).toEqual([`in ${VRF}: of-rt-01 over 192.0.2.1, path 64700`]);
     expect(hears('sk-lf-03')).toEqual([expect.stringMatching(new RegExp(`^in ${VRF}: sk-lf-01 over VNI .* 64700$`))]);
-    expect(hears('of-rt-01')).toEqual(['VLAN interface 3000']);
+    expect(hears('of-rt-01')).toEqual(['its own, on VLAN interface 3000']);
     expect(hears('sk-sp-01')).toEqual([]);
     const vlans = m.views.get(BOTH)!.config.svis.flatMap((s) => (s.vrf === OTHER ? [s.vlan] : []));
     const others = m.hosts.find((h) => h.switch === BOTH && vlans.includes(h.vlan))!;
