@@ -21,10 +21,11 @@ import { SKERRY_POOLS } from '../demo/skerry.ts';
  * One measurement in a process of its own: a numbered fabric of so many leaves and spines with 100 networks in 10 VRFs
  * on every leaf and one server a leaf. Prints times in ms by stage, peak memory, and the floor as JSON. With `spread` after
  * the numbers: 3,790 networks in 200 VRFs, each on 20 racks (a VLAN means the same everywhere, so there are no more), and
- * the proof alone.
+ * the proof alone. With `single`: of one AS, led by OSPF.
  */
 const [leaves = 32, spines = 8] = process.argv.slice(2, 4).map(Number);
 const isSpread = process.argv[4] === 'spread';
+const asnScheme = process.argv[4] === 'single' ? 'single' : 'per-leaf';
 const vrfs = isSpread ? 200 : 10;
 const model = (name: string, blocks: SwitchModel['blocks']): SwitchModel => ({
   name,
@@ -52,7 +53,7 @@ const edits: Edit[] = [
       spines: { count: spines, model: 'BW-S' },
       parallel: 1,
       racks: [{ pattern: 'one', count: leaves }],
-      settings: { underlay: 'numbered' },
+      settings: { underlay: 'numbered', asnScheme },
     },
     models: [
       model('BW-L', [

@@ -40,8 +40,11 @@ export class Areas {
   constructor(edges: readonly OspfEdge[], members: readonly (readonly [area: string, router: number])[]) {
     this.edges = edges;
     const put = (all: Map<string, Map<number, OspfEdge[]>>, router: number, e: OspfEdge): void => {
-      const area = all.get(e.area) ?? new Map<number, OspfEdge[]>();
-      all.set(e.area, area.set(router, [...(area.get(router) ?? []), e]));
+      let area = all.get(e.area);
+      if (!area) all.set(e.area, (area = new Map<number, OspfEdge[]>()));
+      const known = area.get(router);
+      if (known) known.push(e);
+      else area.set(router, [e]);
     };
     for (const e of this.edges) {
       put(this.into, e.to, e);
