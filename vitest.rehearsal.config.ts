@@ -1,6 +1,6 @@
 import { defineConfig } from 'vitest/config';
 
-/** Switch texts on real daemons: a suite of its own, so that nothing else runs beside it. */
+/** Switch texts on real daemons: a suite of its own, beside which only checks run that take what time is left. */
 export default defineConfig({
   test: {
     name: 'rehearsal',
