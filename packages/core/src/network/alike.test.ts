@@ -12,7 +12,7 @@ import { vniEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
 import { routedFamily } from './routedFamily.ts';
 
 /** Something of one switch that makes it unlike the others, or takes it apart. */
-const damages = fc.record({ at: fc.nat(), what: fc.nat(9), which: fc.nat(), cost: fc.constantFrom(1, 10, 20) });
+const damages = fc.record({ at: fc.nat(), what: fc.nat(10), which: fc.nat(), cost: fc.constantFrom(1, 10, 20) });
 type Damage = typeof damages extends fc.Arbitrary<infer D> ? D : never;
 function damaged(all: readonly SwitchConfig[], { at, what, which, cost }: Damage): SwitchConfig[] {
   const i = at % all.length;
@@ -60,6 +60,8 @@ function damaged(all: readonly SwitchConfig[], { at, what, which, cost }: Damage
     }
     case 8:
       return put({ ...c, loopbacks: c.loopbacks.slice(0, -1) });
+    case 9:
+      return bgp ? put({ ...c, bgp: { ...bgp, ipv4: { ...bgp.ipv4, maximumPathsInternal: 1 } } }) : [...all];
     default:
       return bgp ? put({ ...c, bgp: { ...bgp, localPreference: 100 + (which % 2) } }) : [...all];
   }

@@ -101,7 +101,13 @@ function alike(hearings: readonly Hearing[]): (readonly [Hearing, string[]])[] {
   }
   return [...out.values()];
 }
-const HearingRow = ({ hearing, hosts, ...shown }: Shown & { readonly hearing: Hearing; readonly hosts: string[] }) => (
+interface HearingProps extends Shown {
+  readonly hearing: Hearing;
+  readonly hosts: string[];
+  /** Of a prefix nobody is deaf to anybody. */
+  readonly ofVni: boolean;
+}
+const HearingRow = ({ hearing, hosts, ofVni, ...shown }: HearingProps) => (
   <tr>
     <th scope="row">
       {hosts.map((host, i) => (
@@ -116,14 +122,16 @@ const HearingRow = ({ hearing, hosts, ...shown }: Shown & { readonly hearing: He
       ))}
       <Unsure why={hearing.unsure} />
     </td>
-    <td>
-      {hearing.deafTo.map((d) => (
-        <div key={d.host}>
-          not <Mono>{d.host}</Mono>
-          <Lines because={[d.because]} {...shown} />
-        </div>
-      ))}
-    </td>
+    {ofVni && (
+      <td>
+        {hearing.deafTo.map((d) => (
+          <div key={d.host}>
+            not <Mono>{d.host}</Mono>
+            <Lines because={[d.because]} {...shown} />
+          </div>
+        ))}
+      </td>
+    )}
   </tr>
 );
 
@@ -231,12 +239,12 @@ export function AnswerView({ answer, ...shown }: Shown & { readonly answer: Answ
               <tr>
                 <th scope="col">Switches</th>
                 <th scope="col">{answer.ask === 'vni' ? 'Hears' : 'Has it'}</th>
-                <th scope="col">{answer.ask === 'vni' ? 'Does not hear' : ''}</th>
+                {answer.ask === 'vni' && <th scope="col">Does not hear</th>}
               </tr>
             </thead>
             <tbody>
               {rows.slice(0, MOST_SHOWN).map(([h, hosts]) => (
-                <HearingRow key={h.host} hearing={h} hosts={hosts} {...shown} />
+                <HearingRow key={h.host} hearing={h} hosts={hosts} ofVni={answer.ask === 'vni'} {...shown} />
               ))}
             </tbody>
           </table>
