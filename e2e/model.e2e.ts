@@ -38,6 +38,14 @@ test('who speaks with whom stands on one page, by the model and as read; a prefi
   await row.click();
   const facts = page.getByRole('complementary', { name: 'Neighbours' });
   await facts.getByRole('heading', { name: 'sk-lf-01 and sk-sp-01' }).waitFor();
+  await facts.getByRole('link', { name: 'its neighbours' }).first().click();
+  await page.getByText('4 of 4 up by the model').waitFor();
+  await page.getByLabel('Neighbours of').fill('sk-lf-99');
+  await page.getByRole('button', { name: 'Show' }).click();
+  await page.getByText('skerry has no switch sk-lf-99. Write its name as Seats has it.').waitFor();
+  await page.getByLabel('Neighbours of').fill('');
+  await page.getByRole('button', { name: 'Show' }).click();
+  await page.getByText('40 of 40 up by the model').waitFor();
   await page.getByRole('link', { name: 'Who has a prefix' }).click();
   await page.getByLabel('Prefix or address').fill('10.255.0');
   await page.keyboard.press('Enter');

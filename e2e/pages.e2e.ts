@@ -29,7 +29,7 @@ const PATHS = [
   '/fabrics/skerry/tenants?at=network:echo-store',
   '/fabrics/skerry/ports',
   '/fabrics/skerry/outside',
-  '/fabrics/skerry/routing?at=BGP+sk-lf-01++p49',
+  '/fabrics/skerry/routing?of=sk-lf-01&at=BGP+sk-lf-01++p49',
   '/fabrics/skerry/routing/prefix?of=10.255.0.5/32',
   '/fabrics/skerry/routing/policies',
   '/fabrics/skerry/text/leaf-7a',

@@ -123,8 +123,6 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
     for (const a of model.hosts)
       for (const b of model.hosts) {
         if (!mayAsk(a, b)) continue;
-        const answered = ({ ok, how, unsure }: Reach): string =>
-          unsure !== null ? `uncertain: ${unsure}` : ok ? 'yes' : `no: ${how}`;
         const about = `${a.host} reaches ${b.host}${familyOfText(a.ip) === 6 ? ' by IPv6' : ''}`;
         const ways = waysBetween(model, a, b);
         const answer = answered(reachOver(model, ways));
@@ -135,6 +133,8 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
       }
   return out;
 }
+const answered = ({ ok, how, unsure }: Reach): string =>
+  unsure !== null ? `uncertain: ${unsure}` : ok ? 'yes' : `no: ${how}`;
 const list = (words: readonly string[]): string => [...words].sort(naturally).join(' ') || 'nobody';
 
 function rowsBetween(before: Answers, after: Answers): Map<string, DifferenceRow> {

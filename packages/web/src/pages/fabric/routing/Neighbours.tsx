@@ -1,13 +1,15 @@
 import type { RoutingAnswer } from '@anthemion/contract';
 import type { NeighbourEnd, NeighbourRow } from '@anthemion/core';
-import { useMemo } from 'react';
-import { Link } from 'react-router';
-import { Cap, Faded, Facts, H3, Mono, Note, Row } from '../../../parts/basics.tsx';
+import { useMemo, useState, type FormEvent } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { Button, Cap, Faded, Facts, H3, Mono, Note, Row } from '../../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
+import { TextInput } from '../../../parts/fields.tsx';
 import { StateMark, type Mood } from '../../../parts/StateMark.tsx';
 import { ago } from '../../../parts/times.ts';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
 import { asReadIn, type AsRead } from './asRead.ts';
+import { LookUpForm } from './lookUpForm.ts';
 
 /** Names a row in the address. */
 export const rowKeyOf = ({ kind, vrf, a }: NeighbourRow): string => `${kind} ${a.host} ${vrf ?? ''} ${a.peer}`;
@@ -66,8 +68,46 @@ const columnsOf = (
       ]),
 ];
 
-/** Everybody who speaks BGP or OSPF with whom, by the model and as read. */
-export function Neighbours({ routing: { neighbours, counts } }: { readonly routing: RoutingAnswer }) {
+/** Of a fabric with more neighbours than are shown, those of one switch. */
+function OfOne({ of, cut }: { readonly of: string | null; readonly cut: string | null }) {
+  const { fabric } = useFabricView();
+  const [, setParams] = useSearchParams();
+  const [typed, setTyped] = useState(of ?? '');
+  const [wrong, setWrong] = useState<string | null>(null);
+  const show = (e: FormEvent): void => {
+    e.preventDefault();
+    const host = typed.trim();
+    const known = host === '' || fabric.seats.some((s) => s.host === host);
+    setWrong(known ? null : `${fabric.name} has no switch ${host}. Write its name as Seats has it.`);
+    if (known) setParams(host === '' ? {} : { of: host }, { replace: true });
+  };
+  return (
+    <LookUpForm onSubmit={show}>
+      <TextInput
+        label="Neighbours of"
+        code
+        value={typed}
+        onChange={setTyped}
+        placeholder="all switches"
+        {...(cut === null ? {} : { hint: cut })}
+        {...(wrong === null ? {} : { error: wrong })}
+      />
+      <Button type="submit">Show</Button>
+    </LookUpForm>
+  );
+}
+
+/**
+ * Everybody who speaks BGP or OSPF with whom, by the model and as read.
+ * @param of of this switch alone; null = of all
+ */
+export function Neighbours({
+  routing: { neighbours, counts },
+  of,
+}: {
+  readonly routing: RoutingAnswer;
+  readonly of: string | null;
+}) {
   const { fabric, change, live } = useFabricView();
   const [at, select] = useSelection();
   // What a change would bring nobody can have read.
@@ -75,10 +115,11 @@ export function Neighbours({ routing: { neighbours, counts } }: { readonly routi
   const all = counts.up + counts.down + counts.uncertain;
   return (
     <>
-      {neighbours.length < all && (
-        <Note $tone="wait" style={{ marginTop: 10 }}>
-          {neighbours.length} of {all} are shown, what is wrong first. The API answers for one switch with ?of=SWITCH.
-        </Note>
+      {(of !== null || neighbours.length < all) && (
+        <OfOne
+          of={of}
+          cut={neighbours.length < all ? `${neighbours.length} of ${all} are shown, what is wrong first.` : null}
+        />
       )}
       <DataTable<NeighbourRow>
         label="Neighbours"
@@ -120,6 +161,14 @@ function End({ end, title }: { readonly end: NeighbourEnd; readonly title: strin
             <Mono>{end.host}, outside</Mono>
           )}
         </dd>
+        {seat && (
+          <>
+            <dt>Speaks with</dt>
+            <dd>
+              <Link to={`/fabrics/${fabric.name}/routing?of=${end.host}`}>its neighbours</Link>
+            </dd>
+          </>
+        )}
         <dt>Knows it as</dt>
         <dd>
           <Mono>{end.peer}</Mono>

@@ -1,4 +1,4 @@
-import { NavLink, useParams } from 'react-router';
+import { NavLink, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../../app/api.ts';
 import { Empty, Failure, Waiting } from '../../../parts/basics.tsx';
@@ -13,7 +13,9 @@ export function Routing() {
   const { fabric, change } = useFabricView();
   const part = useParams()['part'] ?? 'neighbours';
   const [at] = useSelection();
-  const query = api.useRoutingQuery({ name: fabric.name, change, of: null });
+  const [params] = useSearchParams();
+  const of = part === 'neighbours' ? params.get('of') : null;
+  const query = api.useRoutingQuery({ name: fabric.name, change, of });
   const routing = query.currentData;
   const picked = part === 'neighbours' ? routing?.neighbours.find((r) => rowKeyOf(r) === at) : undefined;
   const base = `/fabrics/${fabric.name}/routing`;
@@ -37,7 +39,7 @@ export function Routing() {
       ) : part === 'policies' ? (
         <Policies policies={routing.policies} />
       ) : (
-        <Neighbours routing={routing} />
+        <Neighbours key={of} routing={routing} of={of} />
       )}
     </FabricPage>
   );

@@ -7,6 +7,7 @@ import { api, problemOf } from '../../../app/api.ts';
 import { Button, Faded, Waiting } from '../../../parts/basics.tsx';
 import { TextInput } from '../../../parts/fields.tsx';
 import { useFabricView } from '../FabricFrame.tsx';
+import { LookUpForm } from './lookUpForm.ts';
 
 /** Looks a prefix up on every switch: who has it, in which table, along which paths. */
 export function WhoHas() {
@@ -21,7 +22,7 @@ export function WhoHas() {
   const example = Object.entries(fabric.values).find(([key]) => key.endsWith('/loopback'))?.[1];
   return (
     <Sheet>
-      <form
+      <LookUpForm
         onSubmit={(e: FormEvent) => {
           e.preventDefault();
           const of = typed.trim();
@@ -39,7 +40,7 @@ export function WhoHas() {
           {...(query.isError && asked === typed.trim() ? { error: problemOf(query.error).detail } : {})}
         />
         <Button type="submit">Look it up</Button>
-      </form>
+      </LookUpForm>
       <Answered>
         {query.isFetching && <Waiting what="Looking" />}
         {query.currentData && !query.isError && (
@@ -52,18 +53,8 @@ export function WhoHas() {
 }
 const Sheet = styled.div`
   overflow: auto;
-  padding: 10px 0 24px;
-  form {
-    display: grid;
-    grid-template-columns: minmax(240px, 420px) max-content;
-    gap: 10px;
-    align-items: start;
-  }
+  padding-bottom: 24px;
   table {
-    width: 100%;
     table-layout: fixed;
-  }
-  form > button {
-    margin-top: 19px;
   }
 `;
