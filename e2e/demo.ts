@@ -37,7 +37,7 @@ export interface Demo {
   readonly folder: string;
   readonly browser: Browser;
   /** Text a bench switch runs now. */
-  readonly running: (serial: string, file: 'frr.conf' | 'interfaces') => string;
+  readonly running: (serial: string, file: string) => string;
   readonly stop: () => Promise<void>;
 }
 

@@ -14,7 +14,8 @@ const field = (page: Page, name: string) => page.getByRole('textbox', { name, ex
 const tab = (page: Page, name: string) =>
   page.getByRole('navigation', { name: 'Pages of the fabric' }).getByRole('link', { name: new RegExp(`${name}$`) });
 const choose = async (page: Page, label: string, option: string): Promise<void> => {
-  await page.getByRole('button', { name: label }).click();
+  // Its button is called by what is chosen, then by what it is.
+  await page.getByRole('button', { name: new RegExp(` ${label}$`) }).click();
   await page.getByRole('option', { name: option }).click();
 };
 
@@ -50,8 +51,12 @@ async function runsAsMeant(page: Page, fabric: string): Promise<Map<string, stri
   const texts = new Map<string, string>();
   for (const seat of state.seats) {
     const text = await ask<TextAnswer>(page, `/api/fabrics/${fabric}/text/${seat.seat}`);
-    for (const file of ['frr.conf', 'interfaces'] as const)
+    for (const file of ['frr.conf', 'interfaces', 'sysctl.conf'])
       expect(demo.running(seat.serial!, file)).toBe(text.meant![file]);
+    // Of what is started a part is ours; the rest stays as it came.
+    const started = demo.running(seat.serial!, 'daemons');
+    expect(started).toContain(`# anthemion begin\n${text.meant!['daemons']}# anthemion end\n`);
+    expect(started).toMatch(/^bgpd=no\n/);
     texts.set(seat.seat, Object.values(text.meant!).join(''));
   }
   return texts;
@@ -72,6 +77,17 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await page.getByRole('button', { name: 'Make pool' }).click();
   await page.getByRole('heading', { name: 'holm-tenants' }).waitFor();
 
+  // One of IPv6, which hands out subnets.
+  await page.goto(`${demo.url}/pools?new=1`);
+  await field(page, 'Name').fill('holm-tenants-6');
+  await choose(page, 'Holds', 'IPv6');
+  await field(page, 'Ranges, one a line').fill('2001:db8:32:4000::/52');
+  await page.getByRole('button', { name: 'Make pool' }).click();
+  await page.getByText('2001:db8:32:4000::/52 overlaps 2001:db8:32::/48 of pool skerry-tenants-6.').waitFor();
+  await field(page, 'Ranges, one a line').fill('2001:db8:40::/48');
+  await page.getByRole('button', { name: 'Make pool' }).click();
+  await page.getByRole('heading', { name: 'holm-tenants-6' }).waitFor();
+
   // A fabric from a pattern; seats, links and values exist at once.
   await page.goto(`${demo.url}/fabrics?new=1`);
   await field(page, 'Name').fill('holm');
@@ -79,6 +95,7 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await choose(page, 'Fabric pattern', 'small-hall');
   await page.getByText('6 switches').waitFor();
   await choose(page, 'Tenant subnets', 'holm-tenants');
+  await choose(page, 'IPv6 subnets of tenants', 'holm-tenants-6');
   await page.getByRole('button', { name: 'Lay it out' }).click();
   await page.getByRole('button', { name: /^rack-3/ }).waitFor();
   await proofLine(page)
@@ -122,10 +139,23 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await addNetwork('chart-press', { 'On racks': '1, 3' });
   await page.getByRole('row', { name: /chart-press/ }).waitFor();
 
+  // Its hosts get addresses of both families: the subnet is drawn, and its gateway shown.
+  await page.getByRole('row', { name: /chart-press/ }).click();
+  await choose(page, 'Addresses of hosts', 'IPv4 and IPv6');
+  await field(page, 'IPv6 subnet, a /64').fill('2001:db8:40:1::/80');
+  await page.getByRole('button', { name: 'Change network' }).click();
+  await page.getByText('2001:db8:40:1::/80 is no /64').waitFor();
+  await field(page, 'IPv6 subnet, a /64').fill('');
+  await page.getByRole('button', { name: 'Change network' }).click();
+  await page.getByText('Gateway 2001:db8:40::1/64 on every switch that carries it').waitFor();
+  await page.getByRole('row', { name: /chart-press.*2001:db8:40::\/64/ }).waitFor();
+  await proofLine(page).getByText('rules hold').waitFor();
+
   // Approve by a second person, roll out, and read on the switches that it is there.
   await approveAndRollOut(page, bo);
   const first = await runsAsMeant(page, 'holm');
   expect([...first.values()].join('')).toContain('mtu 9166');
+  expect(first.get('leaf-3a')).toMatch(/address 2001:db8:40::1\/64\n[^]*no ipv6 nd suppress-ra\n/);
   await page.goto(`${demo.url}/fabrics/holm/cables`);
   await page.getByText('8 of 8 as planned').waitFor();
 

@@ -163,6 +163,10 @@ test('collapsed: leaves without a spine, from a pattern to running switches', as
   await margin(page).getByText('Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides').waitFor();
   await page.getByRole('row', { name: /64701 tides 192\.0\.2\.0\/31 rack 1 p46 \(a\) a default route/ }).waitFor();
   await page.getByText('6 of 6 sessions would come up').waitFor();
+  // What its other side has to be told is there to be handed over.
+  const otherSide = page.getByRole('region', { name: 'Lines for the other side' });
+  await otherSide.getByText('offing-1', { exact: true }).click();
+  await otherSide.getByText(/router bgp 64701\n(?: .*\n)* neighbor 192\.0\.2\.0 remote-as \d+\n/).waitFor();
   await page.goto(`${demo.url}/fabrics/geo/cables`);
   await page.getByRole('row', { name: /ge-lf-01a p46 offing-1 eth1 outside not ours to read/ }).waitFor();
   for (const kind of ['peer', 'keep-alive'])

@@ -7,7 +7,7 @@ import type { AddressInfo } from 'node:net';
 import type { Server as HttpServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createFleet, FAULTS, rootOf, saveFleet, setText, type Fault, type Fleet } from './fleet.ts';
+import { createFleet, FAULTS, pathOf, rootOf, saveFleet, writeWhole, type Fault, type Fleet } from './fleet.ts';
 import { SshSwitch } from './sshSwitch.ts';
 import { DEFAULT_SETTLE_MS, FleetState, readable } from './state.ts';
 
@@ -30,7 +30,7 @@ export interface RunningBench {
 function check(kind: string, text: string, refusing: boolean): { ok: boolean; text: string } {
   const { unread } = linux.parse(readable({ interfaces: '', 'frr.conf': '', [kind]: text }));
   // What FRR takes elsewhere it takes; what is missing in the other document is not seen in this one.
-  const own = unread.filter((u) => u.file === kind && u.landed === undefined && u.needs === undefined);
+  const own = unread.filter((u) => u.file === kind && u.landed === undefined && u.needs === undefined && !u.harmless);
   if (refusing) return { ok: false, text: `line 1: refused by the bench (fault “refuses the text”)` };
   return own.length === 0
     ? { ok: true, text: '' }
@@ -176,17 +176,18 @@ function controlApp(data: string, fleet: Fleet, token: string, switches: readonl
   app.post('/hand-edit', (req, res) => {
     const { serial, file, find, replace } = req.body as {
       serial: string;
-      file: 'interfaces' | 'frr.conf';
+      file: string;
       find: string;
       replace: string;
     };
-    if (!switches.some((s) => s.self.serial === serial))
-      return void res.status(404).json({ detail: `the bench has no switch ${serial}` });
-    const path = join(rootOf(data, serial), file === 'interfaces' ? 'etc/network/interfaces' : 'etc/frr/frr.conf');
-    const before = readFileSync(path, 'utf8');
+    if (!switches.some((s) => s.self.serial === serial) || !linux.documents.some((d) => d.name === file))
+      return void res.status(404).json({ detail: `the bench has no switch ${serial}, or no document ${file}` });
+    const path = pathOf(data, serial, file);
+    const before = existsSync(path) ? readFileSync(path, 'utf8') : '';
     if (!before.includes(find))
       return void res.status(422).json({ detail: `“${find}” is not in ${file} of ${serial}` });
-    setText(data, serial, { [file]: before.replace(find, replace) });
+    const after = before.replace(find, replace);
+    for (const to of [path, join(rootOf(data, serial), 'run/running', file)]) writeWhole(to, after);
     res.json({ done: true });
   });
   return app;

@@ -1,3 +1,4 @@
+import { DOCUMENTS, withOwned } from '@anthemion/core';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
@@ -38,6 +39,8 @@ export const factoryFiles = (serial: string) => ({
   interfaces: '# factory settings\nauto lo\niface lo inet loopback\n',
   'frr.conf': `frr defaults traditional\nhostname ${serial.toLowerCase()}\nservice integrated-vtysh-config\n`,
 });
+/** What is started, in the part of that document that is nobody’s of ours. */
+const FACTORY_DAEMONS = 'bgpd=no\nospfd=no\nospf6d=no\nbfdd=no\n\nvtysh_enable=yes\nbgpd_options="   -A 127.0.0.1"\n';
 
 const fleetPath = (data: string): string => join(data, 'fleet.json');
 
@@ -59,11 +62,19 @@ export const rootOf = (data: string, serial: string): string => join(data, 'swit
 export function createFleet(data: string, fleet: Fleet): void {
   for (const s of fleet.switches) {
     const root = rootOf(data, s.serial);
-    for (const folder of ['etc/network', 'etc/frr', 'run/running', 'var/lib/anthemion', 'sys/class/dmi/id'])
+    for (const folder of [
+      'etc/network',
+      'etc/frr',
+      'etc/sysctl.d',
+      'run/running',
+      'var/lib/anthemion',
+      'sys/class/dmi/id',
+    ])
       mkdirSync(join(root, folder), { recursive: true });
     if (existsSync(join(root, 'etc/frr/frr.conf'))) continue;
-    const files = factoryFiles(s.serial);
-    setText(data, s.serial, files);
+    writeWhole(join(root, 'etc/frr/daemons'), FACTORY_DAEMONS);
+    writeWhole(join(root, 'run/running/daemons'), FACTORY_DAEMONS);
+    setText(data, s.serial, factoryFiles(s.serial));
     writeFileSync(join(root, 'sys/class/dmi/id/product_serial'), `${s.serial}\n`);
     writeFileSync(join(root, 'sys/class/dmi/id/product_name'), `${s.model}\n`);
     writeFileSync(join(root, 'etc/os-release'), 'NAME="Bench Linux"\nVERSION_ID="12.4"\n');
@@ -71,11 +82,22 @@ export function createFleet(data: string, fleet: Fleet): void {
   saveFleet(data, fleet);
 }
 
-/** Puts text on a switch's disk and has it run, as if it had always been there. */
+/** Where a document lies on the disk of a stand-in switch. */
+export const pathOf = (data: string, serial: string, name: string): string =>
+  join(rootOf(data, serial), DOCUMENTS.linux.find((d) => d.name === name)!.path);
+
+/** Puts our part of texts on a switch's disk and has them run, as if they had always been there. */
 export function setText(data: string, serial: string, files: Readonly<Record<string, string>>): void {
   const root = rootOf(data, serial);
   for (const [name, text] of Object.entries(files)) {
-    writeWhole(join(root, name === 'interfaces' ? 'etc/network/interfaces' : 'etc/frr/frr.conf'), text);
-    writeWhole(join(root, 'run/running', name), text);
+    const path = pathOf(data, serial, name);
+    const there = existsSync(path) ? readFileSync(path, 'utf8') : '';
+    const whole = withOwned(
+      DOCUMENTS.linux.find((d) => d.name === name)!,
+      there,
+      text,
+    );
+    writeWhole(path, whole);
+    writeWhole(join(root, 'run/running', name), whole);
   }
 }

@@ -8,7 +8,7 @@ import {
   type ParsedConfig,
 } from '@anthemion/core';
 import { createHash } from 'node:crypto';
-import { readFileSync, statSync } from 'node:fs';
+import { existsSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { rootOf, type Fleet, type FleetCable, type FleetRouter } from './fleet.ts';
 
@@ -67,11 +67,12 @@ export class FleetState {
     const router = this.fleet.routers?.find((r) => r.name === serial);
     if (router) return this.routerRunning(router);
     const folder = join(rootOf(this.data, serial), 'run/running');
-    const stats = ['interfaces', 'frr.conf'].map((f) => statSync(join(folder, f)));
+    const there = linux.documents.map((d) => d.name).filter((f) => existsSync(join(folder, f)));
+    const stats = there.map((f) => statSync(join(folder, f)));
     const stamp = stats.map((s) => `${s.mtimeMs}:${s.ino}:${s.size}`).join();
     const known = this.running.get(serial);
     if (known?.stamp === stamp) return known;
-    const files = Object.fromEntries(['interfaces', 'frr.conf'].map((f) => [f, readFileSync(join(folder, f), 'utf8')]));
+    const files = Object.fromEntries(there.map((f) => [f, readFileSync(join(folder, f), 'utf8')]));
     const fresh = { stamp, parsed: linux.parse(readable(files)), since: Math.max(...stats.map((s) => s.mtimeMs)) };
     this.running.set(serial, fresh);
     return fresh;

@@ -38,7 +38,7 @@ describe('the headless door', () => {
   test('compile writes one folder per switch, links, hosts and values', () => {
     const entries = readdirSync(out);
     expect(entries.filter((e) => !e.endsWith('.csv'))).toHaveLength(14);
-    expect(readdirSync(join(out, 'sk-lf-07a')).sort()).toEqual(['frr.conf', 'interfaces']);
+    expect(readdirSync(join(out, 'sk-lf-07a')).sort()).toEqual(['daemons', 'frr.conf', 'interfaces', 'sysctl.conf']);
     const lines = (name: string) => readFileSync(join(out, name), 'utf8').trim().split('\n');
     expect(lines('links.csv').slice(0, 2)).toEqual(['a_host,a_port,b_host,b_port', 'sk-lf-01,p49,sk-sp-01,p1']);
     expect(lines('links.csv')).toHaveLength(41);
@@ -50,7 +50,7 @@ describe('the headless door', () => {
     const csv = anthemion('table', example, 'networks');
     expect(csv.code).toBe(0);
     const lines = csv.out.trim().split('\n');
-    expect(lines[0]).toBe('network,VRF,VLAN,VNI,subnet,MTU,racks,subnet length');
+    expect(lines[0]).toBe('network,VRF,VLAN,VNI,subnet,MTU,racks,subnet length,families,IPv6 subnet');
     expect(lines).toHaveLength(9);
     const table = join(folder, 'networks.csv');
     const grown = join(folder, 'grown.yaml');

@@ -238,6 +238,11 @@ export const ROUTES = {
     summary:
       'Who speaks BGP or OSPF with whom, and by which policies, live or with ?change=; with ?of=SWITCH its neighbours alone',
   },
+  'GET /api/fabrics/:name/outside': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'The lines of the other side of sessions with routers outside, to be handed over; live or with ?change=',
+  },
   'GET /api/fabrics/:name/intent.yaml': { fabric: 'path', access: 'any role', summary: 'The intent file' },
   'GET /api/fabrics/:name/text/:seat': {
     fabric: 'path',

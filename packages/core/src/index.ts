@@ -56,6 +56,7 @@ export { type FilterRule } from './config/filters.ts';
 export { gatewayOf } from './config/carriage.ts';
 export * from './config/deriveConfigs.ts';
 export * from './dialects/dialect.ts';
+export { handOver, type HandedOver } from './compile/handOver.ts';
 export * from './dialects/documents.ts';
 export * from './dialects/owned.ts';
 export * from './dialects/dialects.ts';

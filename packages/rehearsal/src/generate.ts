@@ -11,6 +11,7 @@ import {
 import {
   borderIntents,
   configsOf,
+  familyIntents,
   intents,
   otherIntents,
   singleIntents,
@@ -70,6 +71,33 @@ const ofOneAs = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] 
     )
     .map(folderOf);
 
+/** So many random fabrics of which tenants have IPv6, alone or beside IPv4, as they are designed. */
+const withFamilies = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  fc
+    .sample(
+      familyIntents.filter((i) => {
+        const six = i.networks.filter((n) => n.vrf !== '' && n.families !== undefined).map((n) => n.name);
+        const racks = i.ports.flatMap((p) => (p.shut !== true && six.includes(p.untagged ?? '') ? p.rack : []));
+        // At least two racks with hosts that have it.
+        return new Set(racks).size > 1 && configsOf(i).layout.seats.length <= mostSwitches;
+      }),
+      { numRuns: count, seed },
+    )
+    .map(withRouters);
+
+/** A fabric with the routers outside that its tenants speak to. */
+function withRouters(intent: FabricIntent): SwitchFolder {
+  const { outside } = compileFabric(intent, configsOf(intent).drawn.values, POOLS);
+  const folder = folderOf(intent);
+  const routers = written(outside.switches.map((s) => s.config));
+  return {
+    ...folder,
+    files: new Map([...folder.files, ...routers.files]),
+    switches: [...folder.switches, ...routers.switches],
+    cables: [...folder.cables, ...outside.cables],
+  };
+}
+
 /** So many random fabrics whose tenants speak to routers outside, as they are designed. */
 const withNeighbours = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   fc
@@ -79,17 +107,7 @@ const withNeighbours = (count: number, seed: number, mostSwitches = 6): SwitchFo
       ),
       { numRuns: count, seed },
     )
-    .map((intent) => {
-      const { outside } = compileFabric(intent, configsOf(intent).drawn.values, POOLS);
-      const folder = folderOf(intent);
-      const routers = written(outside.switches.map((s) => s.config));
-      return {
-        ...folder,
-        files: new Map([...folder.files, ...routers.files]),
-        switches: [...folder.switches, ...routers.switches],
-        cables: [...folder.cables, ...outside.cables],
-      };
-    });
+    .map(withRouters);
 
 /** So many random fabrics that OSPF leads, over all its settings here. */
 export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
@@ -158,7 +176,7 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent. */
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed. */
 export const FABRIC_KINDS = [
   'plain',
   'ospf',
@@ -168,6 +186,7 @@ export const FABRIC_KINDS = [
   'ipv6-filters',
   'one-as',
   'neighbours',
+  'families',
 ] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
@@ -178,6 +197,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   ipv6: withIpv6,
   'one-as': ofOneAs,
   neighbours: withNeighbours,
+  families: withFamilies,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

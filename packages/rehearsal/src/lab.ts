@@ -35,12 +35,10 @@ const FORGET = `for n in "" $(ls /run/netns); do
   ip \${n:+-n $n} neigh flush all; ip \${n:+-n $n} route flush proto bgp; ip -6 \${n:+-n $n} route flush proto bgp
   for v in $(ip \${n:+-n $n} -o link show type vxlan | cut -d : -f 2); do bridge \${n:+-n $n} fdb flush dev \${v%@*}; done
 done 2>/dev/null`;
-/** The daemons that a text asks for; OSPF’s is off on most switches, and takes a while to start. */
-const daemonsOf = (frrConf: string): string[] => [
-  'zebra -n',
+/** The daemons that a text asks for, where a switch is not told what to start; OSPF’s takes a while to. */
+const askedFor = (frrConf: string): string[] => [
   'bgpd',
   'bfdd',
-  'staticd',
   ...(/^ *(router ospf|ip ospf)\b/m.test(frrConf) ? ['ospfd'] : []),
   ...(/^ *(router ospf6|ipv6 ospf6)\b/m.test(frrConf) ? ['ospf6d'] : []),
 ];
@@ -181,7 +179,6 @@ export class Lab {
     };
     named('passwd', ['frr:x:9201:9201::/:/bin/false']);
     named('group', ['frr:x:9201:', 'frrvty:x:9202:root,frr']);
-    const { daemons } = this.programs;
     const bird = this.birds.get(host);
     if (bird !== undefined) writeFileSync(join(etc, 'bird.conf'), bird);
     const script = [
@@ -195,9 +192,7 @@ export class Lab {
       'ip link set lo up',
       plan.script,
       ...(bird === undefined
-        ? daemonsOf(this.folder.files.get(host)!['frr.conf']!).map(
-            (d) => `${daemons}/${d} -d -u root -g root -A 127.0.0.1`,
-          )
+        ? this.starts(host, this.folder.files.get(host)!['frr.conf']!)
         : [`${this.programs.bird} -c /etc/frr/bird.conf -s /run/bird.ctl`]),
     ].join('\n');
     const made = await box.run(script);
@@ -280,6 +275,17 @@ export class Lab {
     return counted((await this.boxes.get(host)!.run(lists.join('; '))).out);
   }
 
+  /** Commands that start the daemons of a switch: what its `daemons` switches on, read as FRR’s own start does, by a shell. */
+  private starts(host: string, frrConf: string): string[] {
+    const start = (daemon: string): string => `${this.programs.daemons}/${daemon} -d -u root -g root -A 127.0.0.1`;
+    const always = [start('zebra -n'), start('staticd')];
+    const text = this.folder.files.get(host)!['daemons'];
+    if (text === undefined) return [...always, ...askedFor(frrConf).map(start)];
+    writeFileSync(join(this.etc, host, 'daemons'), text);
+    const asked = 'eval on=\\$$d; case "$on" in ""|no|0) ;; *) ' + start('$d') + ' ;; esac';
+    return [...always, `( . /etc/frr/daemons; for d in bgpd bfdd ospfd ospf6d; do ${asked}; done )`];
+  }
+
   /** Loads the configuration that lies there; what the daemons have against it, or null. */
   private async loadWhole(host: string): Promise<string | null> {
     const lags = lagDevices(this.configOf(host));
@@ -299,7 +305,7 @@ export class Lab {
         [
           'kill -9 $(cat /run/frr/*.pid) 2>/dev/null; sleep 0.3; rm -f /run/frr/*',
           FORGET,
-          ...daemonsOf(frrConf).map((d) => `${this.programs.daemons}/${d} -d -u root -g root -A 127.0.0.1`),
+          ...this.starts(host, frrConf),
         ].join('\n'),
       );
     if (!started.ok) throw new Error(`${host} could not be started again: ${started.err.trim()}`);

@@ -58,6 +58,8 @@ const SAID_OTHERWISE: readonly (readonly [RegExp, string | ((...words: string[])
   ],
   [/^(detect-multiplier 3|transmit-interval 300|receive-interval 300)$/, ''],
 ];
+/** Where VRFs are namespaces, an interface is held with the one it is in; a text that says no VRF means it all the same. */
+const withoutVrf = (text: string): string => text.replace(/^interface (\S+) vrf \S+/gm, 'interface $1');
 /** Lines of a prefix list may be written without the number that they get. */
 const NUMBERED = /^(ip prefix-list \S+) seq \d+/;
 /** The ways in which a line may be held: a neighbour without a group keeps its line as it is. */
@@ -78,7 +80,7 @@ export async function readBack(
   await Promise.all(
     folder.switches.map(async ({ host }) => {
       if (lab.isBird(host)) return;
-      const running = placed(await lab.ask(host, 'show running-config'));
+      const running = placed(withoutVrf(await lab.ask(host, 'show running-config')));
       const there = new Map<string, string[]>();
       for (const p of running)
         for (const text of new Set([p.text, p.text.replace(NUMBERED, '$1')]))

@@ -64,6 +64,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       ...shapes,
       ...ledByOspf(1, SEED),
       ...ofKind('one-as', 1, SEED),
+      ...ofKind('families', 1, SEED),
       ...ofKind('neighbours', 1, SEED),
       ...withOutside(1, SEED),
       border!,
@@ -139,7 +140,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
     expect(stray.compared.sessions).toBeGreaterThan(0);
   });
 
-  type Mistake = readonly [host: string, file: 'interfaces' | 'frr.conf', from: RegExp, to: string];
+  type Mistake = readonly [host: string, file: 'interfaces' | 'frr.conf' | 'daemons', from: RegExp, to: string];
   /** What was planted runs, and the model is asked about it. */
   const planted = (mistakes: readonly Mistake[]): SwitchFolder => {
     const files = new Map([...FIVE.files].map(([host, of]) => [host, { ...of } as Record<string, string>]));
@@ -192,6 +193,14 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
         ],
       ],
       { sure: false },
+    ],
+    [
+      'daemons that are not started',
+      [
+        ['sk-lf-03', 'daemons', /bgpd=yes/, 'bgpd="no"'],
+        ['sk-lf-01', 'daemons', /bfdd=yes/, 'bfdd=yes\nbfdd='],
+      ],
+      { sure: true },
     ],
     ['one VTEP on two switches', [['sk-lf-02', 'interfaces', /10\.255\.1\.1(?!\d)/g, '10.255.1.0']], { sure: false }],
   ])('planted, the model is right of it or says that it is not sure: %s', async (_what, mistakes, { sure }) => {

@@ -8,6 +8,7 @@ import type { Trouble } from '../network/trouble.ts';
 import { underlaySteps } from '../network/underlayWays.ts';
 import { formatAddress, parseAddress } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import type { Because, Hop, Journey } from './answer.ts';
 import { tenantRoute } from './tenantRoutes.ts';
 
@@ -119,13 +120,18 @@ export function journeys(
   to: string,
   traffic: Traffic = PING,
 ): { readonly ok: boolean; readonly unsure: string | null; readonly ways: readonly Journey[] } | string {
-  const find = (name: string): HostPort | undefined => {
+  const find = (name: string): HostPort[] => {
     const address = parseAddress(name);
     const ip = address ? formatAddress(address) : name;
-    return model.hosts.find((h) => h.host === name || h.ip === ip);
+    return model.hosts.filter((h) => h.host === name || h.ip === ip);
   };
-  const [a, b] = [find(from), find(to)];
-  if (!a || !b) return `there is no server ${a ? to : from}`;
+  const [mine, theirs] = [find(from), find(to)];
+  if (mine.length === 0 || theirs.length === 0) return `there is no server ${mine.length > 0 ? to : from}`;
+  // They speak by a family that both have, where an address does not say it by the one that was written down first.
+  const a = mine.find((h) => theirs.some((o) => familyOfText(o.ip) === familyOfText(h.ip)));
+  const b = a && theirs.find((h) => familyOfText(h.ip) === familyOfText(a.ip));
+  if (!a || !b)
+    return `${from} has IPv${familyOfText(mine[0]!.ip)} alone and ${to} IPv${familyOfText(theirs[0]!.ip)}: no address of one can be sent to from the other`;
   if (a === b) return 'it is one and the same server';
   const { ok, unsure } = hostReach(model, a, b, traffic);
   const all = waysBetween(model, a, b, traffic);

@@ -12,7 +12,8 @@ import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { borderIntents, configsOf, intentOf } from '../testing/fabricOf.ts';
 import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
-import { compileFabric } from './compileFabric.ts';
+import { compileFabric, compileMemo } from './compileFabric.ts';
+import { handOver } from './handOver.ts';
 
 /** A border pair, a rack with a tenant, and a router outside joined to the first half. */
 const joined = intentOf(
@@ -103,6 +104,87 @@ describe('a router outside that a tenant speaks to', () => {
       )!.ways.length;
     expect([ways(both), ways(speaking({}))]).toEqual([2, 1]);
     expect(judgeNetwork(networkOf(both).network).findings).toEqual([]);
+  });
+
+  test('a password: both sides have it, its line says why, a new one has to be agreed on, and the secret stays while it is used', () => {
+    const digest = (c: string): string => c.repeat(22);
+    const secret = (of: string): Edit => ({ kind: 'putSecret', secret: { name: 'offing', digest: digest(of) } });
+    const plain = speaking({});
+    const asked = { kind: 'putNeighbour', neighbour: { ...plain.neighbours[0]!, password: 'offing' } } as const;
+    expect(applyEdits(plain, [asked]).findings.map((f) => [f.path, f.message])).toEqual([
+      ['/neighbour/password', `${plain.name} has no secret offing.`],
+    ]);
+    const { intent } = applyEdits(plain, [secret('a'), asked]);
+    const { compiled, network } = networkOf(intent);
+    const frr = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!.files['frr.conf']!;
+    expect(frr).toContain(` neighbor 192.0.2.1 password sealed:${digest('a')}\n`);
+    expect(network.sessions.filter((s) => s.vrf === 'tides').map((s) => s.up)).toEqual([true]);
+    expect(judgeNetwork(network).findings).toEqual([]);
+    const state = (of: FabricIntent) => ({ intent: of, values: configsOf(of).drawn.values });
+    const said = (from: FabricIntent, to: FabricIntent): string[] =>
+      proveChange(state(from), state(to), POOLS).report.findings.map((f) => `${f.rule}: ${f.message}`);
+    const agreed =
+      'outside-agrees: offing-1 has to change with rack 1 p46 (a): the password. The session in tides is down while one side alone has it.';
+    expect(said(plain, intent)).toEqual([agreed]);
+    expect(said(intent, applyEdits(intent, [secret('b')]).intent)).toEqual([agreed]);
+    expect(said(intent, intent)).toEqual([]);
+    const { values } = configsOf(intent).drawn;
+    const changed = compileMemo();
+    compileFabric(intent, values, POOLS, changed);
+    const after = compileFabric(applyEdits(intent, [secret('b')]).intent, values, POOLS, changed);
+    expect(after.switches.find((s) => s.seat.host === 'tn-lf-01a')!.files['frr.conf']).toContain(digest('b'));
+    expect(applyEdits(intent, [{ kind: 'removeSecret', name: 'offing' }]).findings.map((f) => f.message)).toEqual([
+      expect.stringMatching(/offing.*neighbour 192\.0\.2\.1/),
+    ]);
+  });
+
+  test('the lines of the other side are handed over: told to it, both speak, and it tells and takes just that', () => {
+    const digest = 'a'.repeat(22);
+    const asked = speaking({ takes: ['198.51.100.0/24'] }, { side: 'b', address: '192.0.2.2/31', far: '192.0.2.3' });
+    const { intent } = applyEdits(asked, [
+      { kind: 'putSecret', secret: { name: 'offing', digest } },
+      { kind: 'putNeighbour', neighbour: { ...asked.neighbours[0]!, password: 'offing' } },
+    ]);
+    const { compiled, values } = networkOf(intent);
+    const [told, ...more] = handOver(intent, compiled, values);
+    expect([told!.system, more]).toEqual(['offing-1', []]);
+    const { text } = told!;
+    expect(text).toContain('! eth1: 192.0.2.1/31, MTU 9216, to tn-lf-01a p46 (tenant tides)\n');
+    expect(text).toContain('! neighbor 192.0.2.0 password: that of the secret offing\n');
+    // Nothing of a secret, and nothing that is about a switch of ours.
+    expect(text).not.toMatch(/sealed|hostname|frr defaults|blackhole/);
+    for (const [far, leaf] of [
+      ['192.0.2.0', 'tn-lf-01a'],
+      ['192.0.2.2', 'tn-lf-01b'],
+    ] as const) {
+      expect(text).toContain(`  neighbor ${far} prefix-list FROM-${leaf}-p46 in\n`);
+      expect(text).toContain(`  neighbor ${far} prefix-list TO-${leaf}-p46 out\n`);
+    }
+    // The first takes what it says, the second a default route.
+    expect(text.match(/ {2}neighbor \S+ default-originate/g)).toEqual(['  neighbor 192.0.2.2 default-originate']);
+    const gauges = values.get('network:gauges/subnet')!;
+    expect(text).toContain(`ip prefix-list FROM-tn-lf-01a-p46 seq 10 permit ${gauges}\n`);
+    expect(text).toContain('ip prefix-list TO-tn-lf-01a-p46 seq 10 permit 198.51.100.0/24 le 32\n');
+    // The router as it is told, with a network of its own that may be told and one that may not; and the password.
+    const frr = text
+      .replace('router bgp', 'ip route 198.51.100.0/24 blackhole\nip route 203.0.113.0/24 blackhole\nrouter bgp')
+      .replace(/ neighbor 192\.0\.2\.0 remote-as .*\n/, `$& neighbor 192.0.2.0 password sealed:${digest}\n`)
+      .replace(/ address-family ipv4 unicast\n/, '$&  redistribute static\n');
+    const [known] = compiled.outside.switches;
+    const parsed = linux.parse({ interfaces: linux.render(known!.config).files['interfaces']!, 'frr.conf': frr });
+    expect(parsed.unread.filter((u) => u.harmless !== true)).toEqual([]);
+    const network = modelFabric({
+      ...compiled,
+      outside: { ...compiled.outside, switches: [{ ...known!, ...parsed }] },
+    });
+    expect(network.sessions.filter((s) => s.vrf === 'tides').map((s) => [s.host, s.up])).toEqual([
+      ['tn-lf-01a', true],
+      ['tn-lf-01b', true],
+    ]);
+    const leaf = (routesOf(network, 'tn-lf-02', 'tides') as readonly RouteAnswer[]).map((r) => r.prefix);
+    expect(leaf).toContain('198.51.100.0/24');
+    expect(leaf).not.toContain('203.0.113.0/24');
+    expect((routesOf(network, 'offing-1') as readonly RouteAnswer[]).map((r) => r.prefix)).toContain(gauges);
   });
 
   test('lines come of it: port, neighbour, policy and lists say so', () => {

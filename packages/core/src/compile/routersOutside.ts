@@ -1,3 +1,4 @@
+import { maskFor } from '../config/seatNeighbours.ts';
 import { blankConfig } from '../config/sections.ts';
 import type { BgpPeer, PeerPolicy } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
@@ -22,6 +23,7 @@ interface Speaking {
   readonly farPort: string;
   readonly host: string;
   readonly ourAs: Asn;
+  readonly mask: string | undefined;
 }
 
 const isDefault = (prefix: string): boolean => prefix === '0.0.0.0/0';
@@ -41,7 +43,16 @@ export function routersOutside(
     const seat = layout.seats.find((s) => s.rack === neighbour.rack && sideOf(s) === neighbour.side);
     const ourAs = seat && configs.get(seat.id)?.bgp?.asn;
     return link && seat && ourAs !== undefined
-      ? [{ neighbour, system: link.system, farPort: link.farPort, host: seat.host, ourAs }]
+      ? [
+          {
+            neighbour,
+            system: link.system,
+            farPort: link.farPort,
+            host: seat.host,
+            ourAs,
+            mask: maskFor(intent, neighbour),
+          },
+        ]
       : [];
   });
   return {
@@ -60,7 +71,12 @@ export function routersOutside(
 function routerOf(hostname: string, all: readonly Speaking[], mtu: number): SwitchConfig {
   const told = (s: Speaking): readonly string[] => (s.neighbour.takes.length === 0 ? ['0.0.0.0/0'] : s.neighbour.takes);
   const prefixes = [...new Set(all.flatMap(told))].filter((p) => !isDefault(p)).sort(naturally);
-  const peers = all.map((s): BgpPeer => ({ name: hostPart(s.neighbour.address), kind: 'address', remoteAs: s.ourAs }));
+  const peers = all.map((s): BgpPeer => ({
+    name: hostPart(s.neighbour.address),
+    kind: 'address',
+    remoteAs: s.ourAs,
+    ...(s.mask === undefined ? {} : { password: s.mask }),
+  }));
   const policies = all.flatMap((s): PeerPolicy[] =>
     told(s).some(isDefault) ? [{ peer: hostPart(s.neighbour.address), defaultOriginate: true }] : [],
   );

@@ -1,11 +1,12 @@
 import { gatewayOf } from '../config/carriage.ts';
-import type { FabricIntent, ServerPort } from '../intent/intent.ts';
+import { hasFamily, type FabricIntent, type Network, type ServerPort } from '../intent/intent.ts';
 import type { Layout } from '../layout/links.ts';
 import type { Seat } from '../layout/seats.ts';
 import { serverSeats } from '../layout/serverSeats.ts';
 import type { HostPort, Leg } from '../network/networkModel.ts';
-import { formatIpv4, hostPart, parsePrefix, prefixSize, type Cidr } from '../numbers/ipv4.ts';
-import { subnetKey } from '../pools/demands.ts';
+import { bitsOf, formatAddress, parseNetwork } from '../numbers/address.ts';
+import { hostPart, type Cidr } from '../numbers/ipv4.ts';
+import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 
 /** Made-up hosts start at the tenth address of a subnet, or the third in a small one. */
@@ -13,18 +14,32 @@ const FIRST_HOST = 10;
 /** Hosts of a network that is bridged only speak to one another in a subnet we know nothing of. */
 const BRIDGED_SUBNET = '203.0.113.0/24';
 
-/** A server port with the switches it is on, and its networks, each with its subnet where that is drawn. */
+/** A network as servers find it. */
+interface PluggedNetwork {
+  readonly vrf: string;
+  readonly vlan: number;
+  /** Of each family that it has and that is drawn; a network that is bridged only has one we know nothing of. */
+  readonly subnets: readonly Cidr[];
+}
+/** A server port with the switches it is on, and its networks. */
 interface Plugged {
   readonly port: ServerPort;
   readonly seats: readonly Seat[];
   /** The untagged one first. */
-  readonly networks: readonly { readonly vrf: string; readonly vlan: number; readonly subnet: Cidr | undefined }[];
+  readonly networks: readonly PluggedNetwork[];
+}
+
+function networkIn(network: Network, values: Values): PluggedNetwork {
+  const { name, vrf, vlan } = network;
+  const drawn = [
+    hasFamily(network, 4) ? values.get(subnetKey(name)) : undefined,
+    hasFamily(network, 6) ? values.get(subnet6Key(name)) : undefined,
+  ].flatMap((s) => s ?? []);
+  return { vrf, vlan, subnets: vrf === '' ? [BRIDGED_SUBNET] : drawn };
 }
 
 function* pluggedIn(intent: FabricIntent, layout: Layout, values: Values): Generator<Plugged> {
-  const networks = new Map(
-    intent.networks.map(({ name, vrf, vlan }) => [name, { vrf, vlan, subnet: values.get(subnetKey(name)) }]),
-  );
+  const networks = new Map(intent.networks.map((n) => [n.name, networkIn(n, values)]));
   for (const port of intent.ports) {
     yield {
       port,
@@ -34,7 +49,20 @@ function* pluggedIn(intent: FabricIntent, layout: Layout, values: Values): Gener
   }
 }
 
-/** One made-up host for every server port in use: untagged network, or else the first tagged one. */
+/** The address of a host in a subnet, or null where that has no room for it. */
+function addressIn(subnet: Cidr, index: number): { readonly ip: string; readonly length: number } | null {
+  const prefix = parseNetwork(subnet);
+  if (!prefix || BigInt(index) >= (1n << BigInt(bitsOf(prefix.family) - prefix.length)) - 1n) return null;
+  const ip = formatAddress({ family: prefix.family, value: prefix.address + BigInt(index) });
+  return { ip, length: prefix.length };
+}
+const firstHost = (subnet: Cidr): number =>
+  Number(subnet.split('/')[1]) <= 27 || subnet.includes(':') ? FIRST_HOST : 2;
+
+/**
+ * One made-up host for every server port in use, with an address of each family of its network: of the untagged one, or
+ * else the first that is tagged.
+ */
 export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): HostPort[] {
   /** By subnet: all networks that are bridged only share one, so that no two of their hosts have one address. */
   const next = new Map<string, number>();
@@ -42,37 +70,31 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
   for (const { port, seats, networks } of pluggedIn(intent, layout, values)) {
     const [network] = networks;
     const [seat] = seats;
-    const subnet = network && (network.vrf === '' ? BRIDGED_SUBNET : network.subnet);
-    const prefix = subnet === undefined ? null : parsePrefix(subnet);
-    if (!network || !prefix || subnet === undefined) continue;
-    const index = next.get(subnet) ?? (prefix.length <= 27 ? FIRST_HOST : 2);
-    if (!seat || index >= prefixSize(prefix.length) - 1) continue;
-    next.set(subnet, index + 1);
-    hosts.push({
-      host: port.server,
-      switch: seat.host,
-      port: port.port,
-      vlan: network.vlan,
-      ip: formatIpv4(prefix.address + index),
-      length: prefix.length,
-      gateway: network.vrf === '' ? '' : hostPart(gatewayOf(subnet)),
-    });
+    if (!network || !seat) continue;
+    for (const subnet of network.subnets) {
+      const index = next.get(subnet) ?? firstHost(subnet);
+      const address = addressIn(subnet, index);
+      if (!address) continue;
+      next.set(subnet, index + 1);
+      const gateway = network.vrf === '' ? '' : hostPart(gatewayOf(subnet));
+      hosts.push({ host: port.server, switch: seat.host, port: port.port, vlan: network.vlan, ...address, gateway });
+    }
   }
   return hosts;
 }
 
-/** What every server is connected for, on each switch it is on; networks whose subnet is not drawn yet are left out. */
+/** What every server is connected for, on each switch it is on, by each family; networks whose subnet is not drawn yet are left out. */
 export function legsOf(intent: FabricIntent, layout: Layout, values: Values): Leg[] {
   const legs: Leg[] = [];
   for (const { port, seats, networks } of pluggedIn(intent, layout, values)) {
     // Shut on purpose: it is not to reach anything.
     if (port.shut) continue;
     for (const seat of seats)
-      for (const { vrf, vlan, subnet } of networks) {
-        if (vrf !== '' && subnet === undefined) continue;
-        const routed = vrf === '' ? { gateway: '' } : { gateway: hostPart(gatewayOf(subnet!)), vrf };
-        legs.push({ host: port.server, switch: seat.host, port: port.port, vlan, ...routed });
-      }
+      for (const { vrf, vlan, subnets } of networks)
+        for (const subnet of subnets) {
+          const routed = vrf === '' ? { gateway: '' } : { gateway: hostPart(gatewayOf(subnet)), vrf };
+          legs.push({ host: port.server, switch: seat.host, port: port.port, vlan, ...routed });
+        }
   }
   return legs;
 }

@@ -76,6 +76,9 @@ const TENANT_WORDS = {
   ipv4: { active: [], ownAsAllowed: {}, connected: {}, maximumPaths: MULTIPATH_WIDTH },
 } satisfies Partial<BgpVrf>;
 
+/** Where somebody of the tenant has IPv6 on the switch. */
+const TENANT_IPV6 = { advertiseIpv6: true, ipv6: TENANT_WORDS.ipv4 } satisfies Partial<BgpVrf>;
+
 /** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
 function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): DerivedOverlay {
   const { carriage, fabric, neighbours } = inputs;
@@ -96,6 +99,7 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
         rd: `${routerId}:${vrf.transitVlan}`,
         imports: both,
         exports: both,
+        ...(carriage.networks.some((n) => n.vrf === vrf.name && n.gateway6 !== undefined) ? TENANT_IPV6 : {}),
       };
       return withNeighbours(router, neighbours);
     }),

@@ -1,10 +1,11 @@
-import { networkMtu, type FabricIntent, type Vrf } from '../intent/intent.ts';
+import { hasFamily, networkMtu, type FabricIntent, type Vrf } from '../intent/intent.ts';
 import { formatIpv4, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
+import { formatNetwork, parseNetwork } from '../numbers/address.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { sameContent } from '../numbers/content.ts';
 import { naturally } from '../numbers/order.ts';
 import { isRouted } from '../patterns/patterns.ts';
-import { networkVniKey, subnetKey, vrfVniKey } from '../pools/demands.ts';
+import { networkVniKey, subnet6Key, subnetKey, vrfVniKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 
 /** What of a network matters on a switch, with its drawn values. */
@@ -15,8 +16,10 @@ export interface CarriedNetwork {
   readonly vlan: VlanId;
   /** Absent where there is no overlay. */
   readonly vni?: Vni;
-  /** Address of the gateway with the length of the subnet; absent = it is bridged only. */
+  /** Address of the gateway with the length of the subnet; absent = it is bridged only, or has IPv6 alone. */
   readonly gateway?: Cidr;
+  /** The same of IPv6; absent = it has none. */
+  readonly gateway6?: Cidr;
   readonly mtu: number;
 }
 export interface CarriedVrf {
@@ -44,8 +47,10 @@ export interface CarriageMemo {
   readonly carriages: Map<string, { readonly of: readonly CarriedNetwork[]; readonly made: Carriage }>;
 }
 
-/** The gateway is the first address of the subnet. */
+/** The gateway is the first address of the subnet, of either family (that of routers in general is left alone, RFC 4291 §2.6.1). */
 export function gatewayOf(subnet: Cidr): Cidr {
+  const p6 = subnet.includes(':') ? parseNetwork(subnet) : null;
+  if (p6) return formatNetwork({ ...p6, address: p6.address + 1n });
   const p = parseCidr(subnet)!;
   return `${formatIpv4(prefixOf(p).address + 1)}/${p.length}`;
 }
@@ -109,14 +114,17 @@ export function carriagesOf(
   for (const network of intent.networks) {
     const vni = Number(values.get(networkVniKey(network.name)) ?? 0);
     const subnet = values.get(subnetKey(network.name));
+    const subnet6 = values.get(subnet6Key(network.name));
     const { name, vrf, vlan } = network;
-    if ((routed && vni === 0) || (vrf !== '' && (subnet === undefined || !vrfs.get(vrf)?.vni))) continue;
+    if ((routed && vni === 0) || (vrf !== '' && !vrfs.get(vrf)?.vni)) continue;
+    if ((hasFamily(network, 4) && subnet === undefined) || (hasFamily(network, 6) && subnet6 === undefined)) continue;
     const fresh: CarriedNetwork = {
       name,
       vrf,
       vlan,
       ...(routed ? { vni } : {}),
-      ...(vrf === '' ? {} : { gateway: gatewayOf(subnet!) }),
+      ...(hasFamily(network, 4) ? { gateway: gatewayOf(subnet!) } : {}),
+      ...(hasFamily(network, 6) ? { gateway6: gatewayOf(subnet6!) } : {}),
       mtu: networkMtu(intent, network),
     };
     const known = memo?.networks.get(name);

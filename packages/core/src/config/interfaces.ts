@@ -5,7 +5,7 @@ import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
-import { linkKey, loopbackKey, subnetKey } from '../pools/demands.ts';
+import { linkKey, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
 import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './bridging.ts';
 import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
@@ -54,6 +54,8 @@ export interface SviConfig {
   /** Of IPv6; absent = none but the link's own. */
   readonly ipv6Addresses?: readonly Cidr[];
   readonly mac?: Mac;
+  /** It tells hosts that it is their router, and their prefixes (router advertisements, RFC 4861). */
+  readonly advertises?: true;
   readonly virtual?: { readonly mac: Mac; readonly address: Cidr; readonly ipv6Addresses?: readonly Cidr[] };
   readonly mtu?: number;
 }
@@ -152,9 +154,18 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
 const gateways = onceFor(({ networks, vrfs }: Carriage) =>
   [
     ...networks.flatMap((n): SviConfig[] =>
-      n.gateway === undefined
+      n.gateway === undefined && n.gateway6 === undefined
         ? []
-        : [{ vlan: n.vlan, vrf: n.vrf, addresses: [n.gateway], mac: gatewayMac(n.vlan), mtu: n.mtu }],
+        : [
+            {
+              vlan: n.vlan,
+              vrf: n.vrf,
+              addresses: n.gateway === undefined ? [] : [n.gateway],
+              ...(n.gateway6 === undefined ? {} : { ipv6Addresses: [n.gateway6], advertises: true }),
+              mac: gatewayMac(n.vlan),
+              mtu: n.mtu,
+            },
+          ],
     ),
     ...vrfs.map(({ vrf }): SviConfig => ({ vlan: vrf.transitVlan, vrf: vrf.name, addresses: [] })),
   ].sort((a, b) => a.vlan - b.vlan),
@@ -227,6 +238,7 @@ export const interfaces: ConfigSection<InterfacesPart> = {
     esi: 'ESI',
     preference: 'preference for what is flooded',
     mac: 'MAC address',
+    advertises: 'router advertisements',
     vlan: 'VLAN',
   },
   causeOf: ([part, name = '', field = ''], context) => {
@@ -244,9 +256,10 @@ export const interfaces: ConfigSection<InterfacesPart> = {
         return serverCause((p) => p.side === 'both' && String(lagNumber(p.port)) === name, context);
       default: {
         const cause = vlanCause(Number(name), context);
-        return field === 'addresses' && cause.subject.startsWith('network:')
-          ? { ...cause, key: subnetKey(cause.subject.slice('network:'.length)), role: 'subnet' }
-          : cause;
+        const network = cause.subject.startsWith('network:') ? cause.subject.slice('network:'.length) : null;
+        if (network === null) return cause;
+        if (field === 'addresses') return { ...cause, key: subnetKey(network), role: 'subnet' };
+        return field === 'ipv6Addresses' ? { ...cause, key: subnet6Key(network), role: 'subnet6' } : cause;
       }
     }
   },

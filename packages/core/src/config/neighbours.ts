@@ -46,7 +46,14 @@ export function withNeighbours(router: BgpVrf, all: readonly SeatNeighbour[]): B
   }));
   return {
     ...router,
-    peers: sortPeers(own.map((n): BgpPeer => ({ name: n.far, kind: 'address', remoteAs: n.asn }))),
+    peers: sortPeers(
+      own.map((n): BgpPeer => ({
+        name: n.far,
+        kind: 'address',
+        remoteAs: n.asn,
+        ...(n.mask === undefined ? {} : { password: n.mask }),
+      })),
+    ),
     ipv4: { ...router.ipv4, policies: policies.sort((a, b) => naturally(a.peer, b.peer)) },
   };
 }

@@ -166,7 +166,7 @@ const serversOf = (seat: Seat, portsOfRack: ReadonlyMap<number, readonly ServerP
   seat.rack === undefined ? [] : (portsOfRack.get(seat.rack) ?? []).filter((p) => isOn(p, seat));
 
 /** What of an intent no seat hangs on but by its servers. */
-const ASIDE: ReadonlySet<keyof FabricIntent> = new Set(['ports', 'seating', 'snippets', 'secrets']);
+const ASIDE: ReadonlySet<keyof FabricIntent> = new Set(['ports', 'seating', 'snippets']);
 const sameValues = (a: Values, b: Values): boolean => {
   if (a === b) return true;
   if (a.size !== b.size) return false;

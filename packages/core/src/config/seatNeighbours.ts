@@ -3,12 +3,21 @@ import { sideOf, type Seat } from '../layout/seats.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import { subnetKey } from '../pools/demands.ts';
+import { maskOf } from '../secrets/secretRef.ts';
 import type { Values } from '../pools/drawValues.ts';
 
 /** A router outside as the seat that speaks to it sees it. */
 export interface SeatNeighbour extends OutsideNeighbour {
   /** Subnets of its tenant, which it is told where nothing else is said. */
   readonly subnets: readonly Cidr[];
+  /** What stands in a text for its password. */
+  readonly mask?: string;
+}
+
+/** What stands for the password of a neighbour, as far as there is one. */
+export function maskFor(intent: FabricIntent, n: OutsideNeighbour): string | undefined {
+  const secret = intent.secrets.find((s) => s.name === n.password);
+  return secret && maskOf(secret.digest);
 }
 
 /** Who speaks to which routers outside, by rack and side. */
@@ -22,7 +31,9 @@ export function neighboursOf(intent: FabricIntent, values: Values): (seat: Seat)
   for (const n of intent.neighbours) {
     const at = `${n.rack}.${n.side}`;
     const told = [...(subnets.get(n.vrf) ?? [])].sort(naturally);
-    bySeat.set(at, [...(bySeat.get(at) ?? []), { ...n, subnets: told }]);
+    const mask = maskFor(intent, n);
+    const made = { ...n, subnets: told, ...(mask === undefined ? {} : { mask }) };
+    bySeat.set(at, [...(bySeat.get(at) ?? []), made]);
   }
   return (seat) => (seat.rack === undefined ? [] : (bySeat.get(`${seat.rack}.${sideOf(seat)}`) ?? []));
 }

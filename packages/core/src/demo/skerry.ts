@@ -125,6 +125,7 @@ export const POOLS: readonly Pool[] = [
   { name: 'fabric-links', kind: 'ipv4', ranges: ['10.254.0.0/22'], note: '/31 for numbered links' },
   { name: 'overlay', kind: 'vni', ranges: ['10000-10899', '50000-50099'], note: 'networks and VRFs' },
   { name: 'skerry-tenants', kind: 'ipv4', ranges: ['10.32.0.0/16'], note: 'tenant subnets' },
+  { name: 'skerry-tenants-6', kind: 'ipv6', ranges: ['2001:db8:32::/48'], note: 'a /64 for each network with IPv6' },
 ];
 
 export const SKERRY_POOLS: PoolRoles = {
@@ -135,6 +136,7 @@ export const SKERRY_POOLS: PoolRoles = {
   link: 'fabric-links',
   vni: 'overlay',
   subnet: 'skerry-tenants',
+  subnet6: 'skerry-tenants-6',
 };
 
 /** The edits that lay Skerry out, without seating. */

@@ -54,4 +54,6 @@ export interface Dialect {
     secrets?: readonly SecretRef[],
   ) => RenderedConfig;
   readonly parse: (files: ConfigFiles, record?: LineRecorder) => ParsedConfig;
+  /** What of the texts has the switch’s routing started anew, so that all it does for others stops for a while; mostly nothing. */
+  readonly restartedFor: (before: ConfigFiles, after: ConfigFiles) => readonly string[];
 }

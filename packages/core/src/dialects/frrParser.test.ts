@@ -1,11 +1,14 @@
+import fc from 'fast-check';
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from 'vitest';
 import { skerryTexts } from '../testing/skerryFolder.ts';
-import { layEdits, FABRIC_PATTERNS } from '../demo/skerry.ts';
-import { configsOf, intentOf } from '../testing/fabricOf.ts';
+import { compileFabric } from '../compile/compileFabric.ts';
+import { handOver } from '../compile/handOver.ts';
+import { layEdits, FABRIC_PATTERNS, POOLS } from '../demo/skerry.ts';
+import { configsOf, familyIntents, intentOf } from '../testing/fabricOf.ts';
 import { linux } from './linux/linux.ts';
 
 const VTYSH = '/usr/bin/vtysh';
@@ -32,6 +35,20 @@ describe.runIf(existsSync(VTYSH))("FRR's own parser", () => {
     const pattern = { ...FABRIC_PATTERNS[1]!, settings: { underlay: 'numbered', asnScheme: 'per-rack' } as const };
     for (const config of configsOf(intentOf(...layEdits(pattern))).configs.values())
       expect(refused(linux.render(config).files['frr.conf']!)).toBe('');
+  });
+  test('loads what tenants with IPv6 say, and the lines that are handed over to routers outside', () => {
+    const some = fc.sample(
+      familyIntents.filter((i) => i.neighbours.length > 0 && i.networks.some((n) => n.families !== undefined)),
+      { numRuns: 3, seed: 5 },
+    );
+    for (const intent of some) {
+      const { values } = configsOf(intent).drawn;
+      const fabric = compileFabric(intent, values, POOLS);
+      for (const s of fabric.switches) expect(refused(s.files['frr.conf']!)).toBe('');
+      const told = handOver(intent, fabric, values);
+      expect(told.length).toBeGreaterThan(0);
+      for (const { text } of told) expect(refused(text)).toBe('');
+    }
   });
   test('refuses a broken line', () => {
     expect(refused(texts['sk-lf-01']!['frr.conf'].replace('advertise-all-vni', 'advertise-all-vnis'))).not.toBe('');

@@ -3,8 +3,8 @@ import { expect, test } from 'vitest';
 import type { DocumentKind } from '../hardware/dialects.ts';
 import { ownedOf, regionMarks, withOwned } from './owned.ts';
 
-const WHOLE: DocumentKind = { name: 'a.conf', path: '/etc/a.conf' };
-const PART: DocumentKind = { ...WHOLE, region: '#' };
+const WHOLE: DocumentKind = { name: 'a.conf', path: '/etc/a.conf', comment: '#' };
+const PART: DocumentKind = { ...WHOLE, region: true };
 const { begin, end } = regionMarks('#');
 /** Words of other people, with line ends where they please. */
 const rest = fc.array(fc.constantFrom('a', 'b=1', '\n', '\n\n', '# anthemion', ' ', '\t'), { maxLength: 8 });

@@ -1,4 +1,5 @@
 import type { DocumentKind } from '../hardware/dialects.ts';
+import type { ConfigFiles } from './documents.ts';
 
 /** The lines around the part of a document that is ours, where not all of it is. */
 export const regionMarks = (sign: string): { readonly begin: string; readonly end: string } => ({
@@ -17,9 +18,9 @@ interface Parts {
 /** Why the marks of a document cannot be relied on. */
 export class MarksTrouble extends Error {}
 
-function partsOf({ name, region }: DocumentKind, text: string): Parts {
-  if (region === undefined) return { before: '', owned: text, after: '' };
-  const marks = regionMarks(region);
+function partsOf({ name, region, comment }: DocumentKind, text: string): Parts {
+  if (!region) return { before: '', owned: text, after: '' };
+  const marks = regionMarks(comment);
   const lines = text.split('\n');
   const at = (mark: string): number[] => lines.flatMap((line, i) => (line === mark ? [i] : []));
   const [begins, ends] = [at(marks.begin), at(marks.end)];
@@ -46,8 +47,20 @@ export const ownedOf = (kind: DocumentKind, text: string): string => partsOf(kin
  */
 export function withOwned(kind: DocumentKind, text: string, owned: string): string {
   const { before, after } = partsOf(kind, text);
-  if (kind.region === undefined) return owned;
-  const { begin, end } = regionMarks(kind.region);
+  if (!kind.region) return owned;
+  const { begin, end } = regionMarks(kind.comment);
   const onOwnLines = (some: string): string => (some === '' || some.endsWith('\n') ? some : `${some}\n`);
   return `${onOwnLines(before)}${begin}\n${onOwnLines(owned)}${end}\n${after}`;
 }
+
+/**
+ * Texts as a switch is said to have them: an optional document of which nothing is there is none.
+ * @param textOf what is ours of a document, by its name
+ */
+export const filesFrom = (documents: readonly DocumentKind[], textOf: (kind: DocumentKind) => string): ConfigFiles =>
+  Object.fromEntries(
+    documents.flatMap((kind) => {
+      const text = textOf(kind);
+      return text === '' && kind.optional ? [] : [[kind.name, text]];
+    }),
+  );

@@ -8,25 +8,28 @@ export interface DocumentKind {
   readonly name: string;
   /** Where it lives on the switch. */
   readonly path: string;
-  /**
-   * Absent = the whole document is ours. Else only what stands between two marks is, written as comments with this sign;
-   * all else in it is kept byte for byte.
-   */
-  readonly region?: '#' | '!';
+  /** What a comment in it begins with. */
+  readonly comment: '#' | '!';
+  /** Only what stands between two marks is ours; all else in it is kept byte for byte. Absent = the whole document is ours. */
+  readonly region?: true;
+  /** A switch, or a folder of texts, may have nothing of it: then it says nothing. Absent = it is always there. */
+  readonly optional?: true;
 }
 
-/** What each dialect writes, in the order in which it is written to a switch. */
+/** What each dialect writes, in the order in which it renders it: texts are kept under a digest that knows that order. */
 export const DOCUMENTS: Readonly<Record<DialectName, readonly DocumentKind[]>> = {
   linux: [
-    { name: 'interfaces', path: '/etc/network/interfaces' },
-    { name: 'frr.conf', path: '/etc/frr/frr.conf' },
+    { name: 'interfaces', path: '/etc/network/interfaces', comment: '#' },
+    { name: 'frr.conf', path: '/etc/frr/frr.conf', comment: '!' },
+    { name: 'daemons', path: '/etc/frr/daemons', comment: '#', region: true, optional: true },
+    { name: 'sysctl.conf', path: '/etc/sysctl.d/90-anthemion.conf', comment: '#', optional: true },
   ],
 };
 /** What each dialect understands beside, where a folder of switches has it: nothing of an intent writes it yet. */
 export const DOCUMENTS_READ: Readonly<Record<DialectName, readonly string[]>> = {
   linux: ['nftables.conf'],
 };
-/** Every document there is by name, each once. */
-export const DOCUMENT_NAMES: readonly string[] = [
-  ...new Set(Object.values(DOCUMENTS).flatMap((of) => of.map((d) => d.name))),
-];
+const namesWhere = (optional: boolean): string[] =>
+  Object.values(DOCUMENTS).flatMap((of) => of.flatMap((d) => ((d.optional ?? false) === optional ? d.name : [])));
+/** Every document there is by name, each once, as people look at them: routing first, what is told once and for all last. */
+export const DOCUMENT_NAMES: readonly string[] = [...new Set([...namesWhere(false).reverse(), ...namesWhere(true)])];

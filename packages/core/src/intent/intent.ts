@@ -23,6 +23,8 @@ export interface PoolRoles {
   readonly link: string;
   readonly vni: string;
   readonly subnet: string;
+  /** Only where tenants have IPv6. */
+  readonly subnet6: string;
 }
 export type PoolRole = keyof PoolRoles;
 
@@ -56,6 +58,10 @@ export interface Network {
   /** Chosen subnet; absent = drawn with `subnetLength`. */
   readonly subnet?: string;
   readonly subnetLength: number;
+  /** What hosts in it have addresses of; absent = IPv4 alone. */
+  readonly families?: 'both' | 'ipv6';
+  /** Chosen subnet of IPv6, a /64; absent = drawn where it has that. */
+  readonly subnet6?: string;
   /** Layer 3 MTU in bytes; absent = the fabric's default for tenants. */
   readonly mtu?: number;
   /** Racks that carry it. */
@@ -107,6 +113,8 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly tells: readonly Cidr[];
   /** The session goes down when it tells more prefixes; absent = there is no limit. */
   readonly limit?: number;
+  /** Name of the secret that both sides sign their segments with (TCP MD5, RFC 2385); absent = they are not signed. */
+  readonly password?: string;
 }
 
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
@@ -143,7 +151,16 @@ export interface FabricIntent extends UpperTiers {
   readonly secrets: readonly SecretRef[];
 }
 
-export const NO_POOLS: PoolRoles = { spineAsn: '', leafAsn: '', loopback: '', vtep: '', link: '', vni: '', subnet: '' };
+export const NO_POOLS: PoolRoles = {
+  spineAsn: '',
+  leafAsn: '',
+  loopback: '',
+  vtep: '',
+  link: '',
+  vni: '',
+  subnet: '',
+  subnet6: '',
+};
 
 /** A fabric before anything was laid out. */
 export function emptyIntent(name: string, namePrefix: string): FabricIntent {
@@ -169,6 +186,11 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
   };
 }
 
+/** Hosts find their own address in a subnet of that length alone (RFC 4862 §5.5.3, RFC 4291 §2.5.1). */
+export const SUBNET6_LENGTH = 64;
+/** Has a network a gateway of that family? One that is bridged only has none. */
+export const hasFamily = ({ vrf, families }: Pick<Network, 'vrf' | 'families'>, family: 4 | 6): boolean =>
+  vrf !== '' && (families === 'both' || (families === 'ipv6') === (family === 6));
 export const networkMtu = (intent: FabricIntent, network: Network): number => network.mtu ?? intent.settings.tenantMtu;
 export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | undefined =>
   intent.rackPatterns.find((p) => p.name === rack.pattern);

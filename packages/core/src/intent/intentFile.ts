@@ -7,7 +7,7 @@ import { DEFAULT_SETTINGS, hasPods, upperTiersOf } from '../patterns/patterns.ts
 import { checkRackPattern } from '../patterns/rackPattern.ts';
 import { sizePattern } from '../patterns/sizing.ts';
 import type { LedgerEntry } from '../pools/drawValues.ts';
-import { checkPool, type Pool } from '../pools/pool.ts';
+import { checkPool, POOL_KINDS, type Pool } from '../pools/pool.ts';
 import { applyEdit } from './edits/index.ts';
 import { emptyIntent, type FabricIntent } from './intent.ts';
 import { intentSchema } from './intentSchema.ts';
@@ -23,7 +23,9 @@ export interface IntentFile {
 }
 
 const ledgerSchema = object({
-  kind: string().oneOf(['asn', 'ipv4', 'vni']).required(),
+  kind: string()
+    .oneOf([...POOL_KINDS])
+    .required(),
   pool: string().defined(),
   value: string().required(),
   fabric: string().required(),

@@ -1,6 +1,6 @@
 import { array, mixed, string, type AnySchema } from 'yup';
 import { ALL_COLLECTIONS } from './collections/index.ts';
-import { poolRolesSchema, seatSchema, serialText } from './schemas/objects.ts';
+import { everyPoolRoleSchema, seatSchema, serialText } from './schemas/objects.ts';
 import { everySettingSchema, tierFields, upperTiersFields } from './schemas/parts.ts';
 import { closed, shortName } from './schemas/words.ts';
 
@@ -20,7 +20,7 @@ export const intentSchema = closed({
   settings: everySettingSchema,
   spines: closed(tierFields('spines', 'spine')),
   ...upperTiersFields,
-  pools: poolRolesSchema,
+  pools: everyPoolRoleSchema,
   seating: mixed<Record<string, string>>()
     .test(
       'seating',

@@ -253,7 +253,13 @@ describe('route maps', () => {
       PREFIX,
       { med: 3, tag: 6 },
     ],
-    ['a map that asks itself comes to an end', 'route-map M permit 5\n call M\n', {}, PREFIX, {}],
+    [
+      'a map that asks itself comes to an end and lets nothing through',
+      'route-map M permit 5\n call M\n',
+      {},
+      PREFIX,
+      null,
+    ],
   ] as const)('%s', (_what, text, had, prefix, changed) => {
     const got = through(text, had as Partial<Attributes>, prefix);
     expect(got).toEqual(changed === null ? null : { ...OWN, ...had, ...changed });

@@ -134,8 +134,11 @@ function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
   });
 }
 
-/** How many maps may ask one another. */
-const MOST_CALLS = 8;
+/**
+ * How many maps may ask one another: more is a circle. Seen on FRR 8.4.4: it gives up after ten and denies, so that of a
+ * circle nothing gets through; of a row that is longer than that only the first route is lost.
+ */
+const MOST_CALLS = 32;
 
 /**
  * What becomes of a route in a map, entry by entry as FRR 8.4 goes: the first entry that matches decides, unless it says
@@ -159,8 +162,9 @@ function walk(
     if (!e.permit) return null;
     permitted = true;
     if (e.set) at = applied(config, e.set, at);
-    const called = e.call === undefined || calls === 0 ? undefined : mapsOf(config).get(e.call);
+    const called = e.call === undefined ? undefined : mapsOf(config).get(e.call);
     if (called) {
+      if (calls === 0) return null;
       const let_ = walk(config, called, prefix, at, calls - 1);
       if (let_ === null) return null;
       at = let_;

@@ -80,7 +80,7 @@ export const DEFAULT_SETTINGS: FabricSettings = {
 /** Why each default is what it is; shown beside the field. */
 export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
   asnScheme:
-    'one number per leaf needs nothing else; leaves that share one need their own AS allowed in; one for all is led by OSPF, with spines as route reflectors, and wants ospfd on in each switch’s /etc/frr/daemons',
+    'one number per leaf needs nothing else; leaves that share one need their own AS allowed in; one for all is led by OSPF, with spines as route reflectors',
   underlay:
     'unnumbered links need no addresses (RFC 8950; under OSPF they borrow the loopback’s); numbered ones use a /31 each (RFC 3021)',
   linkMtu: 'at least the largest tenant MTU + 50 bytes of VXLAN',

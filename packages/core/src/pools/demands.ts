@@ -1,4 +1,4 @@
-import type { FabricIntent, PoolRole } from '../intent/intent.ts';
+import { hasFamily, SUBNET6_LENGTH, type FabricIntent, type PoolRole } from '../intent/intent.ts';
 import { carries, type Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
 import { sameContent } from '../numbers/content.ts';
@@ -33,6 +33,7 @@ export const linkKey = (link: string): ValueKey => `${link}/link`;
 export const vrfVniKey = (vrf: string): ValueKey => `vrf:${vrf}/vni`;
 export const networkVniKey = (network: string): ValueKey => `network:${network}/vni`;
 export const subnetKey = (network: string): ValueKey => `network:${network}/subnet`;
+export const subnet6Key = (network: string): ValueKey => `network:${network}/subnet6`;
 
 /** The object a value is drawn for; a link's value counts for its lower end. */
 export function ownerOf(key: ValueKey): Subject {
@@ -52,6 +53,7 @@ const ROLE_KIND: Readonly<Record<PoolRole, PoolKind>> = {
   link: 'ipv4',
   vni: 'vni',
   subnet: 'ipv4',
+  subnet6: 'ipv6',
 };
 export const kindOfRole = (role: PoolRole): PoolKind => ROLE_KIND[role];
 
@@ -104,7 +106,8 @@ function ask(intent: FabricIntent, layout: Layout): Demand[] {
     want(vrfVniKey(vrf.name), 'vni', 0, vrf.vni === undefined ? byRule(vrf.transitVlan) : String(vrf.vni));
   for (const n of intent.networks) {
     if (routed) want(networkVniKey(n.name), 'vni', 0, n.vni === undefined ? byRule(n.vlan) : String(n.vni));
-    if (n.vrf !== '') want(subnetKey(n.name), 'subnet', n.subnetLength, n.subnet);
+    if (hasFamily(n, 4)) want(subnetKey(n.name), 'subnet', n.subnetLength, n.subnet);
+    if (hasFamily(n, 6)) want(subnet6Key(n.name), 'subnet6', SUBNET6_LENGTH, n.subnet6);
   }
   return demands;
 }

@@ -1,6 +1,16 @@
 import type { Finding } from '../finding.ts';
 import { FreeSpace } from './freeSpace.ts';
-import { formatValue, intervalsOf, valueInterval, type Interval, type Pool, type PoolKind } from './pool.ts';
+import {
+  formatValue,
+  hasLength,
+  intervalsOf,
+  liesIn,
+  unitsOf,
+  valueInterval,
+  type Interval,
+  type Pool,
+  type PoolKind,
+} from './pool.ts';
 import { ownerOf, type Demand, type ValueKey } from './demands.ts';
 
 /** One line of the ledger: who holds a value. `pool` is empty for a chosen value that lies in no pool. */
@@ -32,6 +42,7 @@ const ROLE_WORDS: Readonly<Record<Demand['role'], string>> = {
   link: 'links',
   vni: 'VNIs',
   subnet: 'subnets',
+  subnet6: 'IPv6 subnets',
 };
 
 /** A part of a pool that is taken, and by whom. */
@@ -74,7 +85,7 @@ const keeps = (d: Demand, e: LedgerEntry): boolean =>
   d.wanted === undefined
     ? e.kind === d.kind &&
       (e.pool === d.pool || d.pool === '') &&
-      (d.kind !== 'ipv4' || e.value.endsWith(`/${d.length}`))
+      (!hasLength(d.kind) || e.value.endsWith(`/${d.length}`))
     : e.value === d.wanted;
 
 /** Values the owner has for its demands, and the demands that have none yet. */
@@ -137,8 +148,7 @@ export function drawValues(
     for (const block of holdings.taken.get(name) ?? []) space.take(block);
     taken.set(name, space);
   }
-  const inRanges = (pool: string, block: Interval): boolean =>
-    (ranges.get(pool) ?? []).some((r) => r.from <= block.from && block.to <= r.to);
+  const inRanges = (pool: string, block: Interval): boolean => (ranges.get(pool) ?? []).some((r) => liesIn(block, r));
   const add = (d: Demand, value: string, pool: string): void => {
     values.set(d.key, value);
     entries.push({ kind: d.kind, pool, value, fabric: owner.fabric, key: d.key, change: owner.change });
@@ -183,21 +193,23 @@ export function drawValues(
   for (const d of open) {
     if (d.wanted !== undefined) continue;
     const pool = poolByName.get(d.pool);
-    const size = d.kind === 'ipv4' ? 2 ** (32 - d.length) : 1;
+    const size = unitsOf(d.kind, d.length);
     const space = pool && taken.get(d.pool);
     let start: number | null = null;
+    let within: Interval | undefined;
     if (space && pool.kind === d.kind)
       for (const range of ranges.get(d.pool) ?? []) {
         start = space.firstFree(range, size);
+        within = range;
         if (start !== null) break;
       }
-    if (start === null || !space) {
+    if (start === null || !space || !within) {
       const why = `${d.role}|${d.pool}|${pool ? (pool.kind === d.kind ? 'full' : 'kind') : d.pool === '' ? 'unset' : 'gone'}`;
       short.set(why, (short.get(why) ?? 0) + 1);
       continue;
     }
     space.take({ from: start, to: start + size - 1 });
-    add(d, formatValue(d.kind, start, d.length), d.pool);
+    add(d, formatValue(d.kind, start, d.length, within), d.pool);
   }
   for (const [why, n] of short) {
     const [role, pool, reason] = why.split('|') as [Demand['role'], string, string];

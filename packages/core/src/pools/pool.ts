@@ -1,9 +1,11 @@
 import { problem, type Finding } from '../finding.ts';
 import { refusedAsn } from '../numbers/asn.ts';
+import { formatNetwork, parseInterfaceAddress, networkOfPrefix, refusedNetwork } from '../numbers/address.ts';
 import { formatPrefix, networkOf, parseCidr, parseIpv4, refusedPrefix, span, formatIpv4 } from '../numbers/ipv4.ts';
 import { VNI_MAX, VNI_MIN } from '../numbers/vni.ts';
 
-export type PoolKind = 'asn' | 'ipv4' | 'vni';
+export const POOL_KINDS = ['asn', 'ipv4', 'ipv6', 'vni'] as const;
+export type PoolKind = (typeof POOL_KINDS)[number];
 
 /** Ranges values are drawn from. Number pools take `65101-65199` or `65100`; address pools take prefixes. */
 export interface Pool {
@@ -13,11 +15,33 @@ export interface Pool {
   readonly note?: string;
 }
 
-/** Inclusive interval of numbers (addresses as unsigned 32-bit numbers). */
+/**
+ * Inclusive interval of numbers. Addresses of IPv4 are unsigned numbers of 32 bits; of IPv6 each /64 is one, numbered by the
+ * last 53 of its 64 bits, as many as a number holds.
+ */
 export interface Interval {
   readonly from: number;
   readonly to: number;
+  /** Of IPv6, the first 11 bits. */
+  readonly top?: number;
 }
+
+/** What is handed out of an IPv6 pool is a /64 (RFC 4291 §2.5.1), or several in one prefix. */
+const IPV6_UNIT = 64;
+const COUNTED_BITS = 53;
+/** So long is a range of IPv6 at least, so that all of it is counted. */
+const IPV6_RANGE_MIN = IPV6_UNIT - COUNTED_BITS + 1;
+
+function ipv6Interval(address: bigint, length: number): Interval {
+  const units = address >> BigInt(128 - IPV6_UNIT);
+  const from = Number(BigInt.asUintN(COUNTED_BITS, units));
+  return { from, to: from + 2 ** (IPV6_UNIT - length) - 1, top: Number(units >> BigInt(COUNTED_BITS)) };
+}
+/** Have two intervals a number in common that means the same? */
+const meet = (a: Interval, b: Interval): boolean => a.top === b.top && a.from <= b.to && b.from <= a.to;
+/** Does a part of a range lie in it? */
+export const liesIn = (part: Interval, range: Interval): boolean =>
+  part.top === range.top && range.from <= part.from && part.to <= range.to;
 
 const NUMBER_RANGE = /^(\d+)(?:\s*-\s*(\d+))?$/;
 
@@ -41,6 +65,7 @@ export function parseRange(kind: PoolKind, text: string, path: string): Interval
     const [from, to] = span(cidr);
     return { from, to };
   }
+  if (kind === 'ipv6') return parseIpv6Range(trimmed, path);
   const m = NUMBER_RANGE.exec(trimmed);
   const what = kind === 'asn' ? 'AS numbers' : 'VNIs';
   const example = kind === 'asn' ? '65101-65199' : '10000-10999';
@@ -77,6 +102,39 @@ export function parseRange(kind: PoolKind, text: string, path: string): Interval
   return { from, to };
 }
 
+function parseIpv6Range(text: string, path: string): Interval | Finding {
+  const said = parseInterfaceAddress(text);
+  if (said?.family !== 6)
+    return problem('pool-range', path, `“${text}” is not an IPv6 prefix.`, 'Write it as fd00:32::/48.');
+  const { length } = said;
+  const { address } = networkOfPrefix(said);
+  if (address !== said.address)
+    return problem(
+      'pool-range',
+      path,
+      `${text} has host bits set.`,
+      `The prefix is ${formatNetwork({ family: 6, address, length })}.`,
+    );
+  if (length > IPV6_UNIT)
+    return problem('pool-range', path, `${text} holds no /64, and subnets are that.`, 'Use a /64 or larger.');
+  const refused = refusedNetwork(said);
+  if (refused)
+    return problem(
+      'pool-range',
+      path,
+      `${text} lies in ${refused}.`,
+      'Use prefixes of fd00::/8 (RFC 4193), or your own.',
+    );
+  if (length < IPV6_RANGE_MIN)
+    return problem(
+      'pool-range',
+      path,
+      `${text} is larger than can be counted.`,
+      `Use a /${IPV6_RANGE_MIN} or smaller.`,
+    );
+  return ipv6Interval(address, length);
+}
+
 /** The intervals of a pool, in the order written; broken ranges are left out (see checkPool). */
 export function intervalsOf(pool: Pool): Interval[] {
   return pool.ranges.map((r) => parseRange(pool.kind, r, '')).filter((r): r is Interval => 'from' in r);
@@ -95,15 +153,24 @@ export function checkPool(pool: Pool, others: readonly Pool[]): Finding[] {
       return;
     }
     const twin = mine.find((r) => r.from <= range.to && range.from <= r.to);
-    if (twin)
+    if (twin && meet(twin, range))
       findings.push(
         problem('pool-overlap', `/ranges/${i}`, `${text} overlaps another range of this pool.`, 'Keep one of the two.'),
+      );
+    else if (twin)
+      findings.push(
+        problem(
+          'pool-overlap',
+          `/ranges/${i}`,
+          `${text} and another range of this pool differ in their first 11 bits alone.`,
+          'Put it into a pool of its own.',
+        ),
       );
     for (const other of others) {
       if (other.name === pool.name || other.kind !== pool.kind) continue;
       for (const [j, theirs] of other.ranges.entries()) {
         const r = parseRange(other.kind, theirs, `/ranges/${j}`);
-        if ('from' in r && r.from <= range.to && range.from <= r.to)
+        if ('from' in r && meet(r, range))
           findings.push(
             problem(
               'pool-overlap',
@@ -119,8 +186,12 @@ export function checkPool(pool: Pool, others: readonly Pool[]): Finding[] {
   return findings;
 }
 
-/** A drawn value as text ↔ the interval it takes: `10.1.1.0/31`, `65101`, `10010`. */
+/** A drawn value as text ↔ the interval it takes: `10.1.1.0/31`, `fd00:32:0:5::/64`, `65101`, `10010`. */
 export function valueInterval(kind: PoolKind, value: string): Interval | null {
+  if (kind === 'ipv6') {
+    const p = parseInterfaceAddress(value);
+    return p?.family === 6 && p.length <= IPV6_UNIT ? ipv6Interval(networkOfPrefix(p).address, p.length) : null;
+  }
   if (kind !== 'ipv4') return /^\d+$/.test(value) ? { from: Number(value), to: Number(value) } : null;
   const cidr = parseCidr(value.includes('/') ? value : `${value}/32`);
   if (!cidr || parseIpv4(value.split('/')[0]!) === null) return null;
@@ -128,5 +199,16 @@ export function valueInterval(kind: PoolKind, value: string): Interval | null {
   return { from, to };
 }
 
-export const formatValue = (kind: PoolKind, start: number, length: number): string =>
-  kind === 'ipv4' ? `${formatIpv4(start)}/${length}` : String(start);
+/** How many numbers of a pool a value of that length takes; lengths count for addresses alone. */
+export const unitsOf = (kind: PoolKind, length: number): number =>
+  kind === 'ipv4' ? 2 ** (32 - length) : kind === 'ipv6' ? 2 ** (IPV6_UNIT - length) : 1;
+
+/** A value by its first number and the range that lies in. */
+export function formatValue(kind: PoolKind, start: number, length: number, { top = 0 }: Interval): string {
+  if (kind === 'ipv4') return `${formatIpv4(start)}/${length}`;
+  if (kind !== 'ipv6') return String(start);
+  const units = (BigInt(top) << BigInt(COUNTED_BITS)) | BigInt(start);
+  return formatNetwork({ family: 6, address: units << BigInt(128 - IPV6_UNIT), length });
+}
+/** Has what a pool of that kind hands out a length? */
+export const hasLength = (kind: PoolKind): boolean => kind === 'ipv4' || kind === 'ipv6';

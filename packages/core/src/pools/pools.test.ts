@@ -6,9 +6,10 @@ import { proposeRack } from '../intent/proposals.ts';
 import { layOut } from '../layout/layout.ts';
 import { intents } from '../testing/fabricOf.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { demandsOf } from './demands.ts';
+import { holdsAny, parseAnyPrefix } from '../numbers/prefix.ts';
+import { demandsOf, rolesDrawn } from './demands.ts';
 import { drawValues, holdingsOf, utilisation, type LedgerEntry } from './drawValues.ts';
-import { checkPool, valueInterval, type Pool } from './pool.ts';
+import { checkPool, formatValue, valueInterval, type Pool } from './pool.ts';
 
 const draw = (
   intent: FabricIntent,
@@ -119,7 +120,12 @@ describe('pools', () => {
   test.each([
     [pool('ipv4', '10.255.0.5/24'), /host bits set/, /10\.255\.0\.0\/24/],
     [pool('ipv4', '10.255.0.128/25'), /overlaps 10\.255\.0\.0\/24 of pool loopbacks/, /clear of loopbacks/],
+    // One number in common is enough.
+    [pool('ipv4', '10.255.0.255/32'), /overlaps 10\.255\.0\.0\/24 of pool loopbacks/, /clear of loopbacks/],
+    [pool('ipv6', '2001:db8:32:ffff::/64'), /overlaps 2001:db8:32::\/48/, /clear of/],
     [pool('ipv4', '127.0.0.0/16'), /loopback/, /RFC 1918/],
+    [pool('asn', 'ten'), /not a range of AS numbers/, /65101-65199/],
+    [pool('vni', 'ten'), /not a range of VNIs/, /10000-10999/],
     [pool('ipv4', 'ten'), /not an IPv4 prefix/, /10\.255/],
     [pool('asn', '65000-65600'), /holds 65535/, /Split/],
     [pool('asn', '0'), /AS number 0 is reserved/, /64512/],
@@ -127,6 +133,12 @@ describe('pools', () => {
     [pool('vni', '0-100'), /VNI 0 is outside 1–16777215/, /10000/],
     [pool('vni', '16777216'), /VNI 16777216 is outside/, /10000/],
     [pool('vni', '20-10'), /ends before it begins/, /10-20/],
+    [pool('ipv6', '10.0.0.0/8'), /not an IPv6 prefix/, /fd00:32::\/48/],
+    [pool('ipv6', 'fd00:32::1/48'), /host bits set/, /The prefix is fd00:32::\/48/],
+    [pool('ipv6', 'fd00:32::/65'), /holds no \/64/, /\/64 or larger/],
+    [pool('ipv6', 'fe80::/48'), /link-local/, /fd00::\/8/],
+    [pool('ipv6', 'fc00::/7'), /larger than can be counted/, /\/12 or smaller/],
+    [pool('ipv6', '2001:db8:32:40::/58'), /overlaps 2001:db8:32::\/48 of pool skerry-tenants-6/, /clear of/],
   ])('%j is refused with its cure', (bad, says, cure) => {
     const [finding] = checkPool(bad, POOLS);
     expect(finding?.message).toMatch(says);
@@ -134,9 +146,62 @@ describe('pools', () => {
     expect(finding?.path).toBe('/ranges/0');
   });
 
+  test('a fabric draws AS numbers for spines only where it has some, and nothing where nothing is routed', () => {
+    expect(rolesDrawn({ shape: 'three-stages' })).toContain('spineAsn');
+    expect(rolesDrawn({ shape: 'collapsed' })).not.toContain('spineAsn');
+    expect(rolesDrawn({ shape: 'collapsed' })).toContain('subnet6');
+    expect(rolesDrawn({ shape: 'switched' })).toEqual([]);
+  });
+
   test('values and intervals agree', () => {
     expect(valueInterval('ipv4', '10.0.0.2/31')).toEqual({ from: 167772162, to: 167772163 });
     expect(valueInterval('asn', '65001')).toEqual({ from: 65001, to: 65001 });
     expect(valueInterval('vni', 'x')).toBeNull();
+    expect(valueInterval('ipv6', 'fd00:32:0:7::/64')).toEqual({ from: 0x32_0000_0007, to: 0x32_0000_0007, top: 0x7e8 });
+    expect(valueInterval('ipv6', '10.0.0.0/8')).toBeNull();
+  });
+
+  test('two ranges of IPv6 that are the same but for their first bits belong into pools of their own', () => {
+    const [one, ...more] = checkPool(pool('ipv6', '2001:db8:7::/48', '2401:db8:7::/48'), []);
+    expect(more).toEqual([]);
+    expect(one).toMatchObject({ path: '/ranges/1', message: expect.stringMatching(/first 11 bits alone/) as string });
+    expect(checkPool(pool('ipv6', '2401:db8:32::/48'), POOLS)).toEqual([]);
+  });
+
+  test('of any range of IPv6 the subnets that are drawn lie in it, each a /64, none twice, and read back as what they are', () => {
+    const prefix = fc.tuple(
+      fc.constantFrom(0x2001, 0xfd00, 0xfdff, 0x3fff),
+      fc.integer({ min: 0, max: 0xffff }),
+      fc.integer({ min: 56, max: 64 }),
+    );
+    fc.assert(
+      fc.property(prefix, fc.integer({ min: 1, max: 300 }), ([first, second, length], wanted) => {
+        const range = `${first.toString(16)}:${second.toString(16)}::/${length}`;
+        const demands = Array.from({ length: wanted }, (_, i) => ({
+          key: `network:n${i}/subnet6`,
+          kind: 'ipv6' as const,
+          role: 'subnet6' as const,
+          pool: 'mine',
+          length: 64,
+        }));
+        const owner = { fabric: 'x', change: null };
+        const { values, findings, entries } = drawValues(demands, [pool('ipv6', range)], holdingsOf([], owner), owner);
+        const room = 2 ** (64 - length);
+        expect([values.size, findings.length]).toEqual([Math.min(wanted, room), wanted > room ? 1 : 0]);
+        expect(new Set(values.values()).size).toBe(values.size);
+        const within = parseAnyPrefix(range)!;
+        for (const value of values.values()) {
+          const subnet = parseAnyPrefix(value)!;
+          expect([subnet.length, holdsAny(within, subnet)]).toEqual([64, true]);
+          const block = valueInterval('ipv6', value)!;
+          expect(formatValue('ipv6', block.from, 64, block)).toBe(value);
+        }
+        // Held, they are kept; none of them is drawn for another.
+        const again = drawValues(demands, [pool('ipv6', range)], holdingsOf(entries, owner), owner);
+        expect([again.entries, [...again.values]]).toEqual([[], [...values]]);
+        expect(utilisation(pool('ipv6', range), entries)).toEqual({ size: room, held: values.size });
+      }),
+      { numRuns: 60 },
+    );
   });
 });

@@ -21,7 +21,9 @@ import type { Pool } from '../pools/pool.ts';
 import { bothEnds } from './bothEnds.ts';
 import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
 import { asNumbersOutside, linksOverNetworks } from './outsideNeighbours.ts';
+import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
+import { startsAnew } from './startsAnew.ts';
 
 /** A fabric's intent with the values that were drawn for it. */
 export interface FabricState {
@@ -220,6 +222,8 @@ export function proveChange(
       { ...network, network: () => network, intent: after.intent },
       seatedIn(before.intent, compiled),
     ),
+    ...startsAnew(compiled, compiledBefore),
+    ...outsideAgrees(before.intent, after.intent),
   ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));
   const findings = placeFindings(raw, (host) => byHost.get(host)).map((f) => nameSubjects(f, after.intent));

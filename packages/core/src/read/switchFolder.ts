@@ -1,5 +1,6 @@
 import Papa from 'papaparse';
 import type { ConfigFiles } from '../dialects/documents.ts';
+import type { Dialect } from '../dialects/dialect.ts';
 import { ALL_DIALECTS, dialectWriting } from '../dialects/dialects.ts';
 import type { HostPort, ReadSwitch } from '../network/networkModel.ts';
 import type { Cable } from '../network/cablePlan.ts';
@@ -23,13 +24,9 @@ function rowsOf(path: string, text: string, columns: readonly string[]): Row[] |
   return broken ? `${path}:${(broken.row ?? 0) + 2}: ${broken.message}` : parsed.data;
 }
 
-const namesOf = ({ documents }: (typeof ALL_DIALECTS)[number]): string[] => documents.map((d) => d.name);
-/** Names of the documents of the dialect one of whose documents is there; null = of none. */
-function documentsOf(has: (name: string) => boolean): string[] | null {
-  const dialect = ALL_DIALECTS.find((d) => namesOf(d).some(has));
-  return dialect ? namesOf(dialect) : null;
-}
-const EXPECTED = ALL_DIALECTS.map((d) => namesOf(d).join(' and ')).join(', or with ');
+/** Documents that a switch of a dialect cannot be without. */
+const neededBy = ({ documents }: Dialect): string[] => documents.flatMap((d) => (d.optional ? [] : [d.name]));
+const EXPECTED = ALL_DIALECTS.map((d) => neededBy(d).join(' and ')).join(', or with ');
 
 /**
  * Reads a folder of switches from its files.
@@ -40,13 +37,12 @@ export function readSwitchFolder(texts: ReadonlyMap<string, string>): SwitchFold
   const files = new Map<string, ConfigFiles>();
   const names = [...new Set([...texts.keys()].flatMap((p) => (p.includes('/') ? [p.split('/')[0]!] : [])))].sort();
   for (const host of names) {
-    const documents = documentsOf((f) => texts.has(`${host}/${f}`));
-    if (documents === null) continue;
-    const present = documents.filter((f) => texts.has(`${host}/${f}`));
-    const missing = documents.filter((f) => !present.includes(f));
+    const has = (name: string): boolean => texts.has(`${host}/${name}`);
+    const dialect = ALL_DIALECTS.find((d) => neededBy(d).some(has));
+    if (!dialect) continue;
+    const missing = neededBy(dialect).filter((name) => !has(name));
     if (missing.length > 0) return `${host} has no ${missing.join(' and no ')}`;
-    const also = ALL_DIALECTS.flatMap((d) => (namesOf(d).includes(present[0]!) ? d.reads : []));
-    const all = [...present, ...also.filter((f) => texts.has(`${host}/${f}`))];
+    const all = [...dialect.documents.map((d) => d.name), ...dialect.reads].filter(has);
     files.set(host, Object.fromEntries(all.map((f) => [f, texts.get(`${host}/${f}`)!])));
   }
   if (files.size === 0) return `holds no switch: a folder with ${EXPECTED} for each is expected`;

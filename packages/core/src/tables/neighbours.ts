@@ -15,6 +15,7 @@ export const neighbourTable: Table<'neighbour'> = {
     takes: { called: ['takes'] },
     tells: { called: ['tells'] },
     limit: { called: ['limit'] },
+    password: { called: ['secret'] },
   }),
   reader: () => (row) => {
     const {
@@ -28,6 +29,7 @@ export const neighbourTable: Table<'neighbour'> = {
       takes = [],
       tells = [],
       limit,
+      password,
     } = row as Partial<OutsideNeighbour>;
     if (rack === undefined || port === undefined) return 'Write the rack and the port the router is joined to.';
     if (vrf === undefined) return 'Write the VRF that speaks to it.';
@@ -44,6 +46,7 @@ export const neighbourTable: Table<'neighbour'> = {
       takes,
       tells,
       ...(limit === undefined ? {} : { limit }),
+      ...(password === undefined ? {} : { password }),
     };
     return { key: outsideKey(item), item };
   },

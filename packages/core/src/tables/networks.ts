@@ -16,6 +16,8 @@ export const networkTable: Table<'network'> = {
     mtu: { implied: (_n, intent, values) => (values ? String(intent.settings.tenantMtu) : undefined) },
     racks: { called: ['rack'] },
     subnetLength: {},
+    families: {},
+    subnet6: { called: ['ipv6 prefix'], implied: (n, _i, values) => values?.[`network:${n.name}/subnet6`] },
   }),
   reader: () => (row, now) => {
     const said = row as Partial<Network>;
@@ -23,7 +25,12 @@ export const networkTable: Table<'network'> = {
     const known = now.networks.find((n) => n.name === said.name);
     if (said.vrf === undefined && !known) return `${said.name} has no VRF. Write it in the second column.`;
     const length = /\/(\d{1,2})$/.exec(said.subnet ?? '')?.[1];
-    const sized = length === undefined ? said : { ...said, subnetLength: Number(length) };
+    const sized = {
+      ...said,
+      ...(length === undefined ? {} : { subnetLength: Number(length) }),
+      // Who gives it a subnet of IPv6 wants that beside the other.
+      ...(said.subnet6 === undefined || said.families || known?.families ? {} : { families: 'both' }),
+    };
     const base: Omit<Network, 'name' | 'vrf'> = known ?? {
       vlan: proposeVlan(now),
       subnetLength: DEFAULT_LENGTH,

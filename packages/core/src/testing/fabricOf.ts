@@ -3,7 +3,7 @@ import { deriveConfigs } from '../config/deriveConfigs.ts';
 import { applyEdits } from '../intent/edits/index.ts';
 import { layEdits, MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS, tenantEdits } from '../demo/skerry.ts';
 import type { Edit } from '../intent/edits/index.ts';
-import { emptyIntent, type FabricIntent } from '../intent/intent.ts';
+import { emptyIntent, type FabricIntent, type Network } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { isRouted, type FabricPattern, type RackPattern } from '../patterns/patterns.ts';
 import { demandsOf } from '../pools/demands.ts';
@@ -287,5 +287,27 @@ export const borderIntents: fc.Arbitrary<FabricIntent> = fc
   });
 
 /** Small tenant set for a fabric laid with `layEdits`. */
+/** An intent whose networks have these families in turn. */
+export const withFamilies = (intent: FabricIntent, families: readonly Network['families'][]): FabricIntent =>
+  applyEdits(
+    intent,
+    intent.networks.flatMap((network, i): Edit[] => {
+      const of = families[i % families.length];
+      return of === undefined || network.vrf === ''
+        ? []
+        : [{ kind: 'changeNetwork', name: network.name, network: { ...network, families: of } }];
+    }),
+  ).intent;
+/** Fabrics whose tenants have one family or both, network by network. */
+export const familyIntents: fc.Arbitrary<FabricIntent> = fc
+  .tuple(
+    fc.oneof(intents, otherIntents, singleIntents, borderIntents),
+    fc.array(fc.constantFrom('both' as const, 'ipv6' as const, 'both' as const, undefined), {
+      minLength: 2,
+      maxLength: 7,
+    }),
+  )
+  .map(([intent, families]) => withFamilies(intent, families));
+
 export const tenants = tenantEdits;
 export { layEdits };

@@ -143,7 +143,7 @@ describe('the apply helper', () => {
     });
   });
   describe('a document of which only a part is ours', () => {
-    const KIND = { ...MORE, region: '#' } as const;
+    const KIND = { ...MORE, region: true } as const;
     const LIST = `interfaces /etc/network/interfaces\n${MORE.name} ${MORE.path} #\n`;
     const send = (id: string, part: string) =>
       rig.send(id, { interfaces: newText(id).interfaces, [MORE.name]: part }, LIST);

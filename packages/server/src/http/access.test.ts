@@ -68,6 +68,7 @@ looks     fabric    GET /api/fabrics/:name
 looks     fabric    GET /api/fabrics/:name/proof
 looks     fabric    GET /api/fabrics/:name/ask
 looks     fabric    GET /api/fabrics/:name/routing
+looks     fabric    GET /api/fabrics/:name/outside
 looks     fabric    GET /api/fabrics/:name/intent.yaml
 looks     fabric    GET /api/fabrics/:name/text/:seat
 looks     fabric    GET /api/fabrics/:name/revisions

@@ -36,6 +36,8 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
         change: changeIn(call),
         of: call.query['of'] || null,
       }),
+    'GET /api/fabrics/:name/outside': (call) =>
+      compiler.run<'outside'>({ do: 'outside', fabric: fabricIn(call), change: changeIn(call) }),
     'GET /api/fabrics/:name/intent.yaml': async (call) => {
       const fabric = fabricIn(call);
       const text = await compiler.run<'intent file'>({ do: 'intent file', fabric, change: changeIn(call) });

@@ -1,4 +1,5 @@
 import {
+  filesFrom,
   hideSaid,
   MarksTrouble,
   ownedOf,
@@ -63,10 +64,10 @@ export class LinuxDriver implements Driver {
   }
 
   async runningText(): Promise<ConfigFiles> {
-    const files: Record<string, string> = {};
+    const ours = new Map<string, string>();
     for (const kind of this.dialect.documents)
-      files[kind.name] = this.owned(kind, (await this.line.get(kind.path)) ?? '');
-    return this.sealing.mask(files);
+      ours.set(kind.name, this.owned(kind, (await this.line.get(kind.path)) ?? ''));
+    return this.sealing.mask(filesFrom(this.dialect.documents, (kind) => ours.get(kind.name)!));
   }
 
   private owned(kind: DocumentKind, text: string): string {
@@ -145,14 +146,19 @@ export class LinuxDriver implements Driver {
 
   /** The one place where secrets leave: into the files that are put on the switch. */
   async stage(id: string, masked: ConfigFiles): Promise<void> {
-    const { files, scrub } = await this.sealing.open(masked).catch((error: unknown) => {
+    const { files: meant, scrub } = await this.sealing.open(masked).catch((error: unknown) => {
       throw error instanceof SealTrouble ? new SwitchTrouble(error.message) : error;
     });
     this.scrub = scrub;
+    // A document that is not meant to be there leaves nothing of ours.
+    const none = this.dialect.documents.flatMap((d) =>
+      d.optional && !(d.name in meant) ? [[d.name, ''] as const] : [],
+    );
+    const files: ConfigFiles = { ...meant, ...Object.fromEntries(none) };
     await this.line.makeFolder(`${HOME}/${id}`);
     for (const [name, text] of Object.entries(files)) await this.line.put(`${HOME}/${id}/${name}`, text);
     const sent = this.dialect.documents.filter((d) => d.name in files);
-    const documents = sent.map((d) => `${[d.name, d.path, ...(d.region ?? [])].join(' ')}\n`).join('');
+    const documents = sent.map((d) => `${[d.name, d.path, ...(d.region ? [d.comment] : [])].join(' ')}\n`).join('');
     await this.line.put(`${HOME}/${id}/documents`, documents);
     const sums = Object.entries({ ...files, documents }).map(([name, text]) => `${sha256(text)}  ${name}\n`);
     await this.line.put(`${HOME}/${id}/sums`, sums.join(''));

@@ -1,4 +1,13 @@
-import { FABRIC_PATTERNS, MODELS, POOLS, RACK_PATTERNS, skerryEdits, type Edit } from '@anthemion/core';
+import {
+  DOCUMENTS,
+  FABRIC_PATTERNS,
+  MODELS,
+  POOLS,
+  RACK_PATTERNS,
+  skerryEdits,
+  withOwned,
+  type Edit,
+} from '@anthemion/core';
 import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Reach } from '../reach/reach.ts';
@@ -183,12 +192,12 @@ async function openDraft({ changes }: SeedParts): Promise<void> {
 function putOnBench(folder: string, serial: string, files: Readonly<Record<string, string>>): void {
   const root = join(folder, 'switches', serial);
   if (!existsSync(root)) throw new Error(`the bench has no switch ${serial}`);
-  for (const [name, text] of Object.entries(files))
-    for (const path of [
-      join(root, name === 'interfaces' ? 'etc/network/interfaces' : 'etc/frr/frr.conf'),
-      join(root, 'run/running', name),
-    ]) {
-      writeFileSync(`${path}.new`, text);
-      renameSync(`${path}.new`, path);
+  for (const kind of DOCUMENTS.linux) {
+    const path = join(root, kind.path);
+    const whole = withOwned(kind, existsSync(path) ? readFileSync(path, 'utf8') : '', files[kind.name] ?? '');
+    for (const to of [path, join(root, 'run/running', kind.name)]) {
+      writeFileSync(`${to}.new`, whole);
+      renameSync(`${to}.new`, to);
     }
+  }
 }

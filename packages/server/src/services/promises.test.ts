@@ -1,5 +1,7 @@
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { mustHold } from '../testing/invariants.ts';
+import { POOLS, type Edit } from '@anthemion/core';
+import { deletePool, putPool } from './pools.ts';
 import { BO, INES, networkEdit, serialOf, SmallHouse, SPARES } from '../testing/smallHouse.ts';
 import { sql } from 'kysely';
 import { changeOf } from '../store/changes.ts';
@@ -271,7 +273,8 @@ describe('promise 2: no revision is ever lost', () => {
     expect((await small.rollouts.answer(rollout)).state).toBe('closed');
     const held = () =>
       sql<{ value: string }>`select value from ledger where key like 'network:old/%'`.execute(small.house.db);
-    expect((await held()).rows).toHaveLength(2);
+    // Its VNI, and a subnet of each family.
+    expect((await held()).rows).toHaveLength(3);
     // Nobody draws them meanwhile; then the switch catches up, and they are free.
     leaf(2).faults.clear();
     const caught = await small.rest(
@@ -398,6 +401,34 @@ describe('promise 3: one holder for everything scarce', () => {
       for (const id of [...ids, ...both]) await small.changes.withdraw(id, await small.version(id));
     }
   }, 60_000);
+
+  test('subnets of IPv6 have one holder too, and their pool stays around what is held', async () => {
+    const six = (name: string, at: number): Edit => ({
+      kind: 'addNetwork',
+      network: { name, vrf: 'tides', vlan: at, subnetLength: 24, racks: [1], families: 'both' },
+    });
+    const first = await small.propose('tarn', 'Six', six('six-t', 3000));
+    const second = await small.propose('mere', 'Six', six('six-m', 3000));
+    const held = await small.house.db
+      .selectFrom('ledger')
+      .select(['value', 'fabric', 'lo', 'hi'])
+      .where('pool', '=', 'skerry-tenants-6')
+      .where('key', 'like', 'network:six-%')
+      .orderBy('lo')
+      .execute();
+    expect(held.map((h) => h.fabric)).toEqual(['tarn', 'mere']);
+    expect(new Set(held.map((h) => h.value)).size).toBe(2);
+    for (const h of held) expect([h.lo, h.hi]).toEqual([h.lo, h.lo]);
+    const pool = POOLS.find((p) => p.name === 'skerry-tenants-6')!;
+    const put = (range: string) => putPool(small.house, { ...pool, ranges: [range] });
+    // Another pool of the same last bits holds none of them.
+    for (const range of ['2401:db8:32::/48', '2001:db8:33::/48'])
+      await expect(put(range)).rejects.toThrow(/2001:db8:32:.* would be left outside; network:/);
+    await put('2001:db8:32::/47');
+    await put('2001:db8:32::/48');
+    await expect(deletePool(small.house, pool.name)).rejects.toThrow(/Values of skerry-tenants-6 are held/);
+    for (const change of [first, second]) await small.changes.withdraw(change, await small.version(change));
+  });
 
   test('the database itself refuses a part of a pool that is held, larger or smaller, and a second seat', async () => {
     const { db } = small.house;

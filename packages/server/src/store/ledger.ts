@@ -1,4 +1,4 @@
-import { valueInterval, type Interval, type LedgerEntry, type Taken } from '@anthemion/core';
+import { liesIn, valueInterval, type Interval, type LedgerEntry, type Taken } from '@anthemion/core';
 import type { Reads, Tables, Writes } from './database.ts';
 import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
 
@@ -129,12 +129,15 @@ export async function endRest(db: Writes, fabric: string): Promise<void> {
   await db.deleteFrom('ledger').where('fabric', '=', fabric).where('resting', '=', 1).execute();
 }
 
+interface HeldValue {
+  readonly value: string;
+  readonly key: string;
+  readonly fabric: string;
+}
 /** The first value of a pool that would lie outside of these ranges. */
-export async function heldOutside(
-  db: Reads,
-  pool: string,
-  ranges: readonly Interval[],
-): Promise<{ readonly value: string; readonly key: string; readonly fabric: string } | null> {
+export async function heldOutside(db: Reads, pool: string, ranges: readonly Interval[]): Promise<HeldValue | null> {
+  // Of IPv6 the numbers alone do not say it all.
+  if (ranges.some((r) => r.top !== undefined)) return ipv6Outside(db, pool, ranges);
   const row = await db
     .selectFrom('ledger')
     .select(['value', 'key', 'fabric'])
@@ -143,6 +146,20 @@ export async function heldOutside(
     .limit(1)
     .executeTakeFirst();
   return row ?? null;
+}
+
+async function ipv6Outside(db: Reads, pool: string, ranges: readonly Interval[]): Promise<HeldValue | null> {
+  const rows = await db
+    .selectFrom('ledger')
+    .select(['kind', 'value', 'key', 'fabric'])
+    .where('pool', '=', pool)
+    .orderBy('lo')
+    .execute();
+  const outside = rows.find(({ kind, value }) => {
+    const block = valueInterval(kind, value);
+    return block === null || !ranges.some((r) => liesIn(block, r));
+  });
+  return outside ?? null;
 }
 
 /** How many values of each pool are held, in numbers or addresses. */

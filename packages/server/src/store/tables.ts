@@ -1,3 +1,4 @@
+import type { PoolKind } from '@anthemion/core';
 import type { Generated } from 'kysely';
 
 /** Rows as they lie in SQLite; times are ISO texts, documents JSON texts, yes and no are 1 and 0. */
@@ -92,7 +93,7 @@ export interface Tables {
   pools: { name: string; json: string; created_at: string };
   ledger: {
     id: Generated<number>;
-    kind: 'asn' | 'ipv4' | 'vni';
+    kind: PoolKind;
     /** Empty for a chosen value that lies in no pool. */
     pool: string;
     value: string;

@@ -19,7 +19,7 @@ export const OLD = { interfaces: 'old interfaces\n', 'frr.conf': 'old frr\n' };
 export const newText = (id: string) => ({ interfaces: `new interfaces ${id}\n`, 'frr.conf': `new frr ${id}\n` });
 type Files = typeof OLD;
 /** A document beside the two, which is not on the switch before. */
-export const MORE = { name: 'limits.conf', path: '/etc/sysctl.d/90-limits.conf' } as const;
+export const MORE = { name: 'limits.conf', path: '/etc/more.d/90-limits.conf', comment: '#' } as const;
 
 /** In no text. */
 const NO_TEXT = '\u0001';
@@ -95,6 +95,7 @@ cp "${path}" "${this.folder}/running/.${file}" && mv "${this.folder}/running/.${
       PATH: `${shims}${join(this.folder, 'bin')}:${process.env['PATH'] ?? '/usr/bin:/bin'}`,
       ANTHEMION_ROOT: this.root,
       ANTHEMION_PATIENCE: '4',
+      ANTHEMION_DRAIN: '0',
     };
   }
   run(...args: string[]): { code: number | null; text: string } {

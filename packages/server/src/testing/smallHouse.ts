@@ -54,9 +54,10 @@ export const buildEdits = (fabric: string): Edit[] => [
   ...SEATS.map((seat): Edit => ({ kind: 'takeSeat', seat, serial: serialOf(fabric, seat) })),
   { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
 ];
+/** Every other one has IPv6 too. */
 export const networkEdit = (name: string, vlan: number, racks: readonly number[] = [1]): Edit => ({
   kind: 'addNetwork',
-  network: { name, vrf: 'tides', vlan, subnetLength: 24, racks },
+  network: { name, vrf: 'tides', vlan, subnetLength: 24, racks, ...(vlan % 2 === 0 ? { families: 'both' } : {}) },
 });
 
 /** The services on a real SQLite file, over a fleet in memory, that can be ended at any moment and opened again. */

@@ -207,6 +207,28 @@ describe('the two answers to a hand edit', () => {
     expect([again.status, again.body.findings[0]!.path]).toEqual([422, '/serials/0']);
   });
 
+  test('what is told once and for all is watched as well: a setting that was taken out, a part of ours that is gone', async () => {
+    const { host } = single();
+    const saidOf = async (what: RegExp): Promise<void> => {
+      const l = await until(
+        (n) => n.seats.some((s) => s.health === 'drifted' && s.byHand.some((words) => what.test(words))),
+        `drifted, with ${what}`,
+      );
+      expect(l.seats.find((s) => s.host === host)!.health).toBe('drifted');
+    };
+    await byHand(host, 'sysctl.conf', 'net.ipv4.ip_forward = 1\n', '');
+    await saidOf(/nothing here sets net\.ipv4\.ip_forward: it passes no IPv4 on/);
+    const ours = '# anthemion begin\nbgpd=yes\nospfd=no\nospf6d=no\nbfdd=yes\n# anthemion end\n';
+    await byHand(host, 'daemons', ours, '');
+    await saidOf(/^Nothing of ours is in daemons any more$/);
+    const begun = await tamar.ask<RolloutAnswer>('POST', '/api/fabrics/skerry/put-back', {
+      serials: [seatOf(host).serial],
+      reason: 'as meant again',
+    });
+    expect((await restOf(tamar, begun.id)).state).toBe('done');
+    await until(healthy, 'put back');
+  });
+
   test('put back leaves alone what was edited once more after it was seen', async () => {
     const { port, host } = single();
     await byHand(host, 'interfaces', ...shut(port.port));

@@ -22,7 +22,16 @@ import type {
   SwitchPatch,
   FirstAccountRequest,
 } from '@anthemion/contract';
-import type { Answer, Edit, FabricPattern, LedgerEntry, Pool, ProofReport, RackPattern } from '@anthemion/core';
+import type {
+  Answer,
+  Edit,
+  FabricPattern,
+  HandedOver,
+  LedgerEntry,
+  Pool,
+  ProofReport,
+  RackPattern,
+} from '@anthemion/core';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import { baseQuery, signedIn, WHOLE, whenSignedOut } from './baseQuery.ts';
 
@@ -165,6 +174,10 @@ export const api = createApi({
         return `${path}${path.includes('?') ? '&' : '?'}question=${enc(question)}`;
       },
       transformResponse: asItCame,
+      providesTags: (_r, _e, f) => computed(f),
+    }),
+    outside: b.query<readonly HandedOver[], FabricAt>({
+      query: (f) => at(f, '/outside'),
       providesTags: (_r, _e, f) => computed(f),
     }),
     routing: b.query<RoutingAnswer, FabricAt & { readonly of: string | null }>({

@@ -197,15 +197,22 @@ const FailureBox = styled.div`
   max-width: 640px;
 `;
 
-/** An identifier that can be copied. */
-export function Copyable({ text, children }: { readonly text: string; readonly children?: ReactNode }) {
+interface CopyableProps {
+  readonly text: string;
+  /** What it is called where it is long; absent = by itself. */
+  readonly label?: string;
+  readonly children?: ReactNode;
+}
+
+/** An identifier, or some lines, that can be copied. */
+export function Copyable({ text, label = text, children }: CopyableProps) {
   const [done, setDone] = useState(false);
   return (
     <CopyBox>
       {children ?? <Mono>{text}</Mono>}
       <CopyButton
         type="button"
-        aria-label={done ? 'Copied' : `Copy ${text}`}
+        aria-label={done ? 'Copied' : `Copy ${label}`}
         onClick={() => {
           void navigator.clipboard?.writeText(text).then(() => {
             setDone(true);

@@ -1,8 +1,9 @@
-import { lagKey } from '../../config/interfaces.ts';
+import { lagKey, sviKey, type SviConfig } from '../../config/interfaces.ts';
+import type { Place } from '../../config/switchConfig.ts';
 import { familyOf, formatAny, isLinkLocal, parseAnyCidr } from '../../numbers/prefix.ts';
 import { harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { ConfigDraft } from './draft.ts';
-import { readLagName } from './names.ts';
+import { readLagName, sviName } from './names.ts';
 import { readOspfWord } from './ospf.ts';
 import { readOspf6Word } from './ospf6.ts';
 import { readSegmentWord, type SegmentDraft } from './pairing.ts';
@@ -11,6 +12,24 @@ function openInterface(name: string, draft: ConfigDraft): SegmentDraft {
   const key = lagKey(readLagName(name));
   const lag = draft.lags.find((l) => lagKey(l) === key);
   return { name, port: draft.ports.find((p) => p.name === name), lag, ...lag?.segment };
+}
+
+/** The block of a gateway that tells hosts of itself. */
+export const gatewayBlock = (svi: SviConfig): string =>
+  svi.advertises ? `\ninterface ${sviName(svi)}\n no ipv6 nd suppress-ra\nexit\n!` : '';
+
+/** Words after `ipv6 nd`, with `no` before them or not: of all of them one is ours, whether a gateway tells of itself. */
+function readAdvertising(w: readonly string[], name: string, { draft, at }: FrrReading): Answer {
+  const taken = w[0] === 'no';
+  const said = taken ? w.slice(1) : w;
+  if (said[0] !== 'ipv6' || said[1] !== 'nd') return false;
+  const i = draft.svis.findIndex((s) => sviName(s) === name);
+  if (i < 0 || said[2] !== 'suppress-ra' || said.length > 3)
+    return harmless('it is said to hosts, and no route hangs on it');
+  // One that was read before may be in other drafts too.
+  const { advertises: _, ...svi } = draft.svis[i]!;
+  draft.svis[i] = taken ? { ...svi, advertises: true } : svi;
+  return at(['svis', sviKey(svi), 'advertises']);
 }
 
 /** FRR gives interfaces addresses and closes them as well, beside what `interfaces` says. */
@@ -43,8 +62,8 @@ const interfaceBlock: Block<SegmentDraft> = {
     if (w[0] === 'description') return reading.at(['ports', about.name]);
     if (line === 'no shutdown') return harmless('an interface is open by itself');
     if (w[0] === 'evpn') return readSegmentWord(w, line, about, reading);
-    // Router advertisements and the like: what they say is for hosts.
-    if (w[0] === 'ipv6' && w[1] === 'nd') return harmless('no route hangs on it');
+    const advertising = readAdvertising(w, about.name, reading);
+    if (advertising !== false) return advertising;
     const ospf = readOspfWord(w, line, about.name, reading) || readOspf6Word(w, line, about.name, reading);
     return ospf === false ? readDevice(w, line, about, reading) : ospf;
   },
@@ -53,6 +72,8 @@ const interfaceBlock: Block<SegmentDraft> = {
 export const interfaceLines: TopLines = {
   interface: (w, _line, reading) => {
     const about = openInterface(w[1] ?? '', reading.draft);
-    return reading.open(interfaceBlock, about, about.lag ? ['lags', lagKey(about.lag)] : ['ports', about.name]);
+    const svi = about.port || about.lag ? undefined : reading.draft.svis.find((s) => sviName(s) === about.name);
+    const place: Place = svi ? ['svis', sviKey(svi)] : about.lag ? ['lags', lagKey(about.lag)] : ['ports', about.name];
+    return reading.open(interfaceBlock, about, place);
   },
 };

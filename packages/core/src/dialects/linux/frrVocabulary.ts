@@ -175,6 +175,7 @@ const FRR_LINES: readonly string[] = [
   'router ospf6',
   'ospf6 router-id 10.0.0.8',
   'ipv6 ospf6 area 0.0.0.5',
+  'no ipv6 nd suppress-ra',
   'ipv6 ospf6 cost 7',
   'ipv6 ospf6 dead-interval 9',
   'ipv6 ospf6 hello-interval 3',

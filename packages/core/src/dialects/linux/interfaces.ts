@@ -198,6 +198,6 @@ export const sviKind: StanzaKind<Draft<SviConfig>> = {
   },
   place: (s) => ['svis', sviKey(s)],
   // An anycast gateway is the same on every switch.
-  alike: (s) => s.addresses.length > 0,
+  alike: (s) => s.addresses.length > 0 || s.ipv6Addresses !== undefined,
   take: (s, draft) => void draft.svis.push(s),
 };

@@ -114,3 +114,8 @@ describe('linux dialect', () => {
     expect(linux.parse(fine.files).unread).toEqual([]);
   });
 });
+
+test('documents are rendered in the order that is declared: texts are kept under a digest of both', () => {
+  for (const config of configsOf(skerryIntent()).configs.values())
+    expect(Object.keys(linux.render(config).files)).toEqual(linux.documents.map((d) => d.name));
+});

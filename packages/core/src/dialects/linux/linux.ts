@@ -10,9 +10,10 @@ import { bfdBlock, bfdLines } from './bfd.ts';
 import { bgpLines, writeBgp } from './bgp.ts';
 import { FrrReader } from './blocks.ts';
 import { bridgeKind, writeBridge } from './bridging.ts';
+import { daemonLines, FILE as DAEMONS, readDaemons, restartedFor } from './daemons.ts';
 import { emptyDraft, finishDraft } from './draft.ts';
 import { FILE as FILTERS, readFilters } from './filters.ts';
-import { interfaceLines } from './frrInterface.ts';
+import { gatewayBlock, interfaceLines } from './frrInterface.ts';
 import { harmlessLines } from './harmless.ts';
 import {
   lagKind,
@@ -36,6 +37,7 @@ import { isPlain, Sheet } from './sheet.ts';
 import { renderSnippet } from './snippets.ts';
 import { InterfacesReader } from './stanzas.ts';
 import { staticLine, staticLines } from './static.ts';
+import { FILE as SYSCTL, readSysctl, SYSCTL_TEXT } from './sysctl.ts';
 import { frrHead, interfacesHead, systemLines } from './system.ts';
 import { vrfKind, vrfLines, writeOutsideVni, writeVrf, writeVrfDevice } from './vrfs.ts';
 
@@ -61,6 +63,7 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const v of c.vrfs) writeVrf(v, written.length === 0 ? written : written.filter((r) => r.vrf === v.name), sheet);
   for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));
+  for (const s of c.svis) sheet.say(gatewayBlock(s), s.called === undefined ? '' : gatewayBlock(s));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l, 'ip'));
   for (const l of c.ipv6PrefixLists ?? []) sheet.say(prefixListLines(l, 'ipv6'));
   for (const l of c.communityLists ?? []) sheet.say(communityListLines(l));
@@ -100,6 +103,8 @@ export const frrReader = new FrrReader([
   harmlessLines,
 ]);
 
+const COMMENT = new Map(DOCUMENTS.linux.map((d) => [d.name, d.comment]));
+
 /** SwitchConfig → documents; then the snippets meant for it. */
 function render(
   config: SwitchConfig,
@@ -108,6 +113,8 @@ function render(
 ): RenderedConfig {
   const sheets = [writeInterfaces(config), writeFrr(config)].map((s) => ({ file: s.file, ...s.finish() }));
   const files = Object.fromEntries(sheets.map((s) => [s.file, s.text]));
+  files[DAEMONS] = daemonLines(config);
+  files[SYSCTL] = SYSCTL_TEXT;
   if (config.filters) files[FILTERS] = writeFilters(config.filters);
   const findings = sheets.flatMap((s) =>
     s.guarded.map(({ file, line, text, why }): Finding => ({
@@ -124,7 +131,7 @@ function render(
     if (!Object.hasOwn(files, snippet.file)) continue;
     const text = renderSnippet(snippet, config, secrets);
     if (typeof text === 'string')
-      files[snippet.file] += `${snippet.file === 'interfaces' ? '#' : '!'} snippet ${snippet.name}\n${text}`;
+      files[snippet.file] += `${COMMENT.get(snippet.file)} snippet ${snippet.name}\n${text}`;
     else findings.push(text);
   }
   return { files, findings };
@@ -137,6 +144,8 @@ function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
   // Devices first: routing speaks of them.
   interfacesReader.read(files['interfaces'] ?? '', draft, unread, record);
   frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
+  if (DAEMONS in files) readDaemons(files[DAEMONS]!, files['frr.conf'] ?? '', draft, unread, record);
+  if (SYSCTL in files) readSysctl(files[SYSCTL]!, unread, record);
   const filters = FILTERS in files ? readFilters(files[FILTERS]!, unread, record) : [];
   if (filters.length > 0) draft.filters = filters;
   return { config: finishDraft(draft), unread };
@@ -151,4 +160,5 @@ export const linux: Dialect = {
   reads: DOCUMENTS_READ.linux,
   render,
   parse,
+  restartedFor,
 };

@@ -1,6 +1,8 @@
 import { holdsMask, isMask, MASK_HINT } from '../../secrets/secretRef.ts';
 import type { ConfigFiles } from '../documents.ts';
+import { runsInShell } from './daemonWords.ts';
 import { SECRET_HINT, secretWords } from './secretWords.ts';
+import { kernelRuns } from './sysctl.ts';
 
 /** A line that must not reach a switch as it is. */
 export interface GuardedLine {
@@ -26,6 +28,12 @@ const ELSEWHERE: Readonly<Record<string, RegExp>> = {
   interfaces: /^\s*(up|down|pre-up|post-up|pre-down|post-down|source|source-directory|template)(\s|$)/,
   'frr.conf': /^\s*(no\s+)?(log\s+file|banner\s+motd\s+file|log\s+filter-file)(\s|$)/,
   'nftables.conf': /\binclude\b/,
+};
+
+/** Files of which whole lines are refused, and why. */
+const REFUSED: Readonly<Record<string, readonly [line: (line: string) => boolean, why: string]>> = {
+  daemons: [runsInShell, 'is no plain value, and the shell that starts FRR would run it'],
+  'sysctl.conf': [kernelRuns, 'has the kernel run a program'],
 };
 
 const shown = (text: string): string => JSON.stringify(text.trim().slice(0, 60)).slice(1, -1);
@@ -67,6 +75,8 @@ export function guardText(file: string, text: string): GuardedLine[] {
     if (CONTROL.test(line)) say('holds a control character', 'refused');
     const code = file === 'interfaces' ? CODE.exec(line) : null;
     if (code) say(`holds “${code[0]}”, which ifupdown2 may run as code`, 'refused');
+    const refused = REFUSED[file];
+    if (refused?.[0](line)) say(refused[1], 'refused');
     if (elsewhere?.test(line)) say('runs a program or uses another file on the switch', 'runs elsewhere');
   });
   return out;

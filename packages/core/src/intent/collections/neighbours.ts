@@ -36,9 +36,11 @@ export const neighbours = listOf('neighbours', outsideKey, {
     prefixes('takes', 'takes from it', 'a default route'),
     prefixes('tells', 'tells it', 'the subnets of the tenant'),
     whole<OutsideNeighbour, 'limit'>('limit', 'most prefixes', 'no limit'),
+    words<OutsideNeighbour, 'password'>('password', 'password', 'none'),
   ],
   refers: (n, key) => [
     { to: `outside:${key}`, ends: 'goes' },
     { to: `vrf:${n.vrf}`, ends: 'holds' },
+    ...(n.password === undefined ? [] : [{ to: `secret:${n.password}`, ends: 'holds' } as const]),
   ],
 });

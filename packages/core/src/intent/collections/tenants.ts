@@ -35,6 +35,16 @@ export const networks = listOf('networks', (n) => n.name, {
     whole<Network, 'vni'>('vni', 'VNI', 'drawn'),
     words<Network, 'subnet'>('subnet', 'subnet', 'drawn'),
     whole<Network, 'subnetLength'>('subnetLength', 'subnet length'),
+    {
+      key: 'families',
+      label: 'families',
+      value: (n) => n.families,
+      text: ({ families }) => (families === undefined ? 'IPv4' : families === 'ipv6' ? 'IPv6' : 'both'),
+      read: (text) =>
+        /^both$/i.test(text) ? 'both' : /^ipv6$/i.test(text) ? 'ipv6' : /^ipv4$/i.test(text) ? undefined : null,
+      form: 'Write IPv4, IPv6 or both.',
+    },
+    words<Network, 'subnet6'>('subnet6', 'IPv6 subnet', 'drawn'),
     whole<Network, 'mtu'>('mtu', 'MTU', 'default'),
     {
       key: 'racks',

@@ -47,6 +47,7 @@ export const POOL_ROLE_LABELS: Readonly<Record<keyof PoolRoles, string>> = {
   link: 'fabric links',
   vni: 'VNIs',
   subnet: 'tenant subnets',
+  subnet6: 'IPv6 subnets of tenants',
 };
 
 type Scalar = string | number | boolean;

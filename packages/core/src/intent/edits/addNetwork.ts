@@ -25,6 +25,6 @@ export const addNetwork: EditKindOf<AddNetwork> = {
     of: 'network',
     add: (network) => ({ kind: 'addNetwork', network }),
     // VLAN, VNI and subnet may be exchanged between two, so both leave theirs first.
-    anew: (is, was) => is.vlan !== was.vlan || is.vrf !== was.vrf || is.vni !== was.vni || is.subnet !== was.subnet,
+    anew: (is, was) => (['vlan', 'vrf', 'vni', 'subnet', 'subnet6'] as const).some((field) => is[field] !== was[field]),
   },
 };

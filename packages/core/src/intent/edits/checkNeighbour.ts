@@ -88,6 +88,17 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
   const refused = refusedAsn(n.asn);
   if (refused !== null)
     out.push(at('asn', 'asn-usable', `AS ${n.asn} is ${refused}.`, 'Write the AS number the router has.'));
+  if (n.password !== undefined && !intent.secrets.some((s) => s.name === n.password))
+    out.push(
+      at(
+        'password',
+        'secret-known',
+        `${intent.name} has no secret ${n.password}.`,
+        intent.secrets.length > 0
+          ? `It has ${intent.secrets.map((s) => s.name).join(', ')}.`
+          : 'Take one up under Text › Snippets first.',
+      ),
+    );
   out.push(...checkAddresses(intent, n));
   if (!link) return out;
   const twin = intent.neighbours.find(

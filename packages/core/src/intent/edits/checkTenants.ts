@@ -1,4 +1,5 @@
 import { problem, type Finding } from '../../finding.ts';
+import { checkSubnet6 } from './checkSubnet6.ts';
 import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../../numbers/ipv4.ts';
 import { reservedName } from '../../hardware/reservedNames.ts';
 import { expandPorts } from '../../numbers/order.ts';
@@ -117,7 +118,16 @@ export function checkNetwork(intent: FabricIntent, network: Network, at = '/netw
         problem('vni-taken', `${at}/vni`, `VNI ${network.vni} is ${holder}'s.`, 'Leave it empty to have one drawn.'),
       );
   }
-  if (network.subnet !== undefined) {
+  if (network.subnet !== undefined && network.families === 'ipv6')
+    out.push(
+      problem(
+        'family-asked',
+        `${at}/subnet`,
+        `${network.name} has IPv6 alone, and a subnet of IPv4.`,
+        'Leave the subnet empty, or give it both families.',
+      ),
+    );
+  else if (network.subnet !== undefined) {
     const prefix = parsePrefix(network.subnet);
     if (!prefix) {
       const cidr = parseCidr(network.subnet);
@@ -173,6 +183,7 @@ export function checkNetwork(intent: FabricIntent, network: Network, at = '/netw
         'Use /8 to /29.',
       ),
     );
+  out.push(...checkSubnet6(intent, network, at));
   const stranger = network.racks.find((n) => !intent.racks.some((r) => r.number === n));
   if (stranger !== undefined)
     out.push(problem('rack-known', `${at}/racks`, `There is no rack ${stranger}.`, 'Choose racks of this fabric.'));

@@ -1,19 +1,19 @@
-import { array, boolean, string } from 'yup';
+import { array, boolean, string, type AnySchema } from 'yup';
 import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
 import { parseCidr, parseIpv4, parsePrefix } from '../../numbers/ipv4.ts';
+import { NO_POOLS } from '../intent.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
 import { closed, lineText, shortName, whole } from './words.ts';
 
 /** Schemas of the objects an intent holds. */
 
-export const poolRolesSchema = closed(
-  Object.fromEntries(
-    ['spineAsn', 'leafAsn', 'loopback', 'vtep', 'link', 'vni', 'subnet'].map((k) => [
-      k,
-      string().matches(/^([a-z][a-z0-9-]{0,30})?$/, 'a pool name is expected'),
-    ]),
-  ),
-);
+const poolName = string().matches(/^([a-z][a-z0-9-]{0,30})?$/, 'a pool name is expected');
+const rolesOf = (of: AnySchema): AnySchema =>
+  closed(Object.fromEntries(Object.keys(NO_POOLS).map((role) => [role, of])));
+/** Pools of some roles. */
+export const poolRolesSchema = rolesOf(poolName);
+/** Those of all; none is chosen where an older file does not know one. */
+export const everyPoolRoleSchema = rolesOf(poolName.default(''));
 export const rackSchema = closed({
   number: whole('The rack number', 1, 9999).required('the rack number is missing'),
   pattern: shortName('The rack pattern'),
@@ -40,6 +40,8 @@ export const networkSchema = closed({
   vni: whole('The VNI', 1, 16777215),
   subnet: string().max(20),
   subnetLength: whole('The subnet length', 8, 29).default(24),
+  families: string().oneOf(['both', 'ipv6'], 'it is both or ipv6; without it, IPv4 alone'),
+  subnet6: string().max(45),
   mtu: whole('The MTU', 576, 65535),
   racks: rackNumbersSchema,
 });
@@ -103,6 +105,9 @@ export const neighbourSchema = closed({
   takes: told('it takes'),
   tells: told('it tells'),
   limit: whole('The limit', 1, 1000000),
+  password: string()
+    .matches(/^[a-z][a-z0-9-]*$/, 'the password is the name of a secret')
+    .max(31),
 });
 export const snippetSchema = closed({
   name: shortName('The name'),

@@ -1,3 +1,4 @@
+import { POOL_KINDS } from '../../pools/pool.ts';
 import { DIALECT_NAMES } from '../../hardware/dialects.ts';
 import { array, boolean, string, type AnySchema } from 'yup';
 import { DEFAULT_NAMES, type NameSchemes } from '../../patterns/names.ts';
@@ -132,7 +133,9 @@ export const fabricPatternSchema = closed({
 
 export const poolSchema = closed({
   name: shortName('The name'),
-  kind: string().oneOf(['asn', 'ipv4', 'vni'], 'a pool holds asn, ipv4 or vni').required('the kind is missing'),
+  kind: string()
+    .oneOf([...POOL_KINDS], 'a pool holds asn, ipv4, ipv6 or vni')
+    .required('the kind is missing'),
   ranges: array(string().max(60).required('a range is empty'))
     .min(1, 'a pool has at least one range')
     .max(200)

@@ -8,14 +8,18 @@ export const addressUnique: DesignRule = {
   title: 'No fabric address is used twice in one VRF',
   severity: 'error',
   source: 'each loopback, VTEP and link address belongs to one switch',
-  reads: ['loopbacks', 'port addresses'],
+  reads: ['ipv6Loopbacks', 'loopbacks', 'port addresses'],
   judge: ({ switches }) => {
     const holder = new Map<string, string>();
     const out = [];
     for (const { host, config } of switches) {
       const own: readonly (readonly [string, Place, vrf: string | undefined])[] = [
         ...config.loopbacks.map((a) => [a, ['loopbacks'], undefined] as const),
-        ...config.ports.flatMap((p) => p.addresses.map((a) => [a, ['ports', p.name, 'addresses'], p.vrf] as const)),
+        ...(config.ipv6Loopbacks ?? []).map((a) => [a, ['ipv6Loopbacks'], undefined] as const),
+        ...config.ports.flatMap((p) => [
+          ...p.addresses.map((a) => [a, ['ports', p.name, 'addresses'], p.vrf] as const),
+          ...(p.ipv6Addresses ?? []).map((a) => [a, ['ports', p.name, 'ipv6Addresses'], p.vrf] as const),
+        ]),
       ];
       for (const [cidr, configPlace, vrf] of own) {
         const address = hostPart(cidr);

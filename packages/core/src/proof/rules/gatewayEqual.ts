@@ -9,17 +9,25 @@ interface Gateway {
   readonly host: string;
   readonly svi: SviConfig;
   readonly vni: number;
-  readonly address: string;
+  /** Of IPv4; absent = it has IPv6 alone. */
+  readonly address: string | undefined;
+  /** Of IPv6, in one order. */
+  readonly ipv6: string;
   readonly mac: string | undefined;
 }
+const ipv6Of = (svi: SviConfig): string =>
+  svi.ipv6Addresses === undefined && svi.virtual === undefined
+    ? ''
+    : [...(svi.ipv6Addresses ?? []), ...(svi.virtual?.ipv6Addresses ?? [])].sort().join(' and ');
 function gatewaysOf({ views }: NetworkModel): readonly Gateway[] {
   const out: Gateway[] = [];
   for (const [host, view] of views)
     for (const svi of view.config.svis) {
       const address = gatewayOfSvi(svi);
       const vni = view.vniOfVlan.get(svi.vlan);
-      if (address !== undefined && vni !== undefined)
-        out.push({ host, svi, vni, address, mac: svi.virtual?.mac ?? svi.mac });
+      const ipv6 = ipv6Of(svi);
+      if ((address !== undefined || ipv6 !== '') && vni !== undefined)
+        out.push({ host, svi, vni, address, ipv6, mac: svi.virtual?.mac ?? svi.mac });
     }
   return out;
 }
@@ -33,17 +41,19 @@ export const gatewayEqual: DesignRule = {
   reads: ['bridge', 'outsideL3Vni', 'svis', 'vrfs', 'vxlans'],
   judge: (network) => {
     const gateways = gatewaysOf(network);
-    const addresses = new Usual<number, string>();
+    const addresses = new Usual<number, string | undefined>();
+    const ipv6s = new Usual<number, string>();
     const macs = new Usual<number, string | undefined>();
     const vrfs = new Usual<number, string | undefined>();
-    for (const { host, svi, vni, address, mac } of gateways) {
+    for (const { host, svi, vni, address, ipv6, mac } of gateways) {
       addresses.add(vni, address, host);
+      ipv6s.add(vni, ipv6, host);
       macs.add(vni, mac, host);
       vrfs.add(vni, svi.vrf, host);
     }
     const out: Finding[] = [];
-    for (const { host, svi, vni, address, mac } of gateways) {
-      const say = (field: 'addresses' | 'mac' | 'vrf', what: string, cure: string): void => {
+    for (const { host, svi, vni, address, ipv6, mac } of gateways) {
+      const say = (field: 'addresses' | 'ipv6Addresses' | 'mac' | 'vrf', what: string, cure: string): void => {
         const spot: RuleSpot = { host, configPlace: ['svis', sviKey(svi), field], subjects: [`vlan:${svi.vlan}`] };
         out.push(found(gatewayEqual, spot, `VLAN ${svi.vlan}: ${host} has ${what}.`, cure));
       };
@@ -51,7 +61,14 @@ export const gatewayEqual: DesignRule = {
       if (otherAddress)
         say(
           'addresses',
-          `gateway ${address}, ${otherAddress.host} has ${otherAddress.value}`,
+          `${address === undefined ? 'no gateway of IPv4' : `gateway ${address}`}, ${otherAddress.host} has ${otherAddress.value ?? 'none of IPv4'}`,
+          'Give every switch the same address and length.',
+        );
+      const otherIpv6 = ipv6s.against(vni, ipv6);
+      if (otherIpv6)
+        say(
+          'ipv6Addresses',
+          `${ipv6 === '' ? 'no gateway of IPv6' : `gateway ${ipv6}`}, ${otherIpv6.host} has ${otherIpv6.value || 'none of IPv6'}`,
           'Give every switch the same address and length.',
         );
       const otherMac = macs.against(vni, mac);

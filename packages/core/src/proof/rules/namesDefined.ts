@@ -1,14 +1,47 @@
 import { sviKey } from '../../config/interfaces.ts';
 import { routersIn } from '../../config/bgp.ts';
-import { POLICIES, policyUses, type PolicyKind } from '../../config/policyUses.ts';
+import { POLICIES, policyUses, type PolicyKind, type PolicyUse } from '../../config/policyUses.ts';
 import { staticKey } from '../../config/static.ts';
 import type { Place } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
+import { groupBy } from '../../numbers/order.ts';
 import { found, type DesignRule } from '../rule.ts';
+
+/** The maps that lead from a map back to itself, the one that is called first; null = none do. */
+function circleOf(map: string, calls: ReadonlyMap<string, readonly PolicyUse[]>): string[] | null {
+  const ways: string[][] = [[map]];
+  const seen = new Set<string>();
+  for (let way = ways.shift(); way; way = ways.shift())
+    for (const { name } of calls.get(way.at(-1)!) ?? []) {
+      if (name === map) return [...way.slice(1), map];
+      if (!seen.has(name)) ways.push([...way, name]);
+      seen.add(name);
+    }
+  return null;
+}
+
+/** Maps that call themselves, over others or not. */
+function circlesIn(host: string, uses: readonly PolicyUse[]): Finding[] {
+  const calling = uses.filter((u) => u.kind === 'route map' && (u.place as readonly string[])[0] === 'routeMaps');
+  const calls = groupBy(calling, (u) => (u.place as readonly string[])[1]!);
+  return [...calls].flatMap(([map, own]) => {
+    const circle = circleOf(map, calls);
+    if (!circle) return [];
+    const over = circle.length === 1 ? '' : ` over ${circle.slice(0, -1).join(' and ')}`;
+    return [
+      found(
+        namesDefined,
+        { host, configPlace: own.find((u) => u.name === circle[0])!.place },
+        `${host}: route map ${map} calls itself${over}: FRR gives up after ten calls, and nothing gets through there.`,
+        `Take the call of ${circle[0]} out.`,
+      ),
+    ];
+  });
+}
 
 export const namesDefined: DesignRule = {
   id: 'names-defined',
-  title: 'Every name that is used is defined',
+  title: 'Every name that is used is defined, and no route map calls itself',
   severity: 'error',
   source: 'a daemon treats an undefined list as “deny all”, without a word',
   reads: [
@@ -57,7 +90,9 @@ export const namesDefined: DesignRule = {
       for (const p of config.ospfPorts ?? [])
         if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
           miss('BFD profile', p.bfdProfile, ['ospfPorts', p.name, 'bfdProfile']);
-      for (const { kind, name, place } of policyUses(config)) if (!has(kind, name)) miss(kind, name, place);
+      const uses = policyUses(config);
+      for (const { kind, name, place } of uses) if (!has(kind, name)) miss(kind, name, place);
+      out.push(...circlesIn(host, uses));
       for (const p of config.ports)
         if (p.vrf !== undefined && !vrfs.has(p.vrf)) miss('VRF', p.vrf, ['ports', p.name, 'vrf']);
       for (const r of config.staticRoutes ?? [])

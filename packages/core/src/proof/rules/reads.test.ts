@@ -47,7 +47,8 @@ function listening(network: NetworkModel, heard: Set<RulePart>): NetworkModel {
   const portOf = (port: PortConfig): PortConfig =>
     new Proxy(port, {
       get: (of, field) => {
-        heard.add(field === 'name' || field === 'addresses' || field === 'vrf' ? 'port addresses' : 'ports');
+        const ofAddresses = ['name', 'addresses', 'ipv6Addresses', 'vrf'].includes(String(field));
+        heard.add(ofAddresses ? 'port addresses' : 'ports');
         return of[field as keyof PortConfig];
       },
     });

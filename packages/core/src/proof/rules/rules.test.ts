@@ -304,6 +304,16 @@ describe('design rules', () => {
     expect(said('', 'router ospf\n redistribute connected route-map O\nexit\n')).toEqual([
       'sk-lf-01: route map O is used but not defined.',
     ]);
+    const calls = (...of: [string, string][]): string =>
+      of.map(([map, called]) => `route-map ${map} permit 10\n call ${called}\nexit\n`).join('');
+    const END = 'route-map END permit 10\nexit\n';
+    const gives = 'FRR gives up after ten calls, and nothing gets through there.';
+    expect(said('', END + calls(['A', 'A'], ['B', 'C'], ['C', 'D'], ['D', 'B'], ['E', 'B'], ['F', 'END']))).toEqual([
+      `sk-lf-01: route map A calls itself: ${gives}`,
+      `sk-lf-01: route map B calls itself over C and D: ${gives}`,
+      `sk-lf-01: route map C calls itself over D and B: ${gives}`,
+      `sk-lf-01: route map D calls itself over B and C: ${gives}`,
+    ]);
   });
 
   test('a policy that is wanted is enough where it is said, each way', () => {

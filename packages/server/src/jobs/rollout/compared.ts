@@ -5,7 +5,8 @@ import type { ExpectedPeer } from '../../workers/tasks/expect.ts';
 /** Do two texts make the same configuration, with nothing in the first that is not understood and not in the second? */
 export function meansTheSame(running: ConfigFiles, target: ConfigFiles): boolean {
   const dialect = dialectWriting(target);
-  if (!dialect) return false;
+  // A document that is gone says nothing, and what it said is not said.
+  if (!dialect || Object.keys(target).some((name) => !(name in running))) return false;
   const [a, b] = [dialect.parse(running), dialect.parse(target)];
   const known = new Set(b.unread.map((u) => `${u.file} ${u.text}`));
   return configDifferences(b.config, a.config).length === 0 && a.unread.every((u) => known.has(`${u.file} ${u.text}`));

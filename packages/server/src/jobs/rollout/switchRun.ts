@@ -257,8 +257,8 @@ class SwitchRun {
   private async byHand(expected: ConfigFiles, running: ConfigFiles): Promise<void> {
     const { row, c } = this;
     let [added, removed] = [0, 0];
-    for (const [file, text] of Object.entries(expected)) {
-      const n = lineCounts(text, running[file] ?? '');
+    for (const file of new Set([...Object.keys(expected), ...Object.keys(running)])) {
+      const n = lineCounts(expected[file] ?? '', running[file] ?? '');
       added += n.added;
       removed += n.removed;
     }

@@ -8,18 +8,21 @@ import type {
   RolloutAnswer,
 } from '@anthemion/contract';
 import {
+  DOCUMENTS,
   FABRIC_PATTERNS,
+  filesFrom,
   layEdits,
   layOut,
   applyEdits,
   emptyIntent,
   MODELS,
+  ownedOf,
   POOLS,
   RACK_PATTERNS,
   type Edit,
   type FabricPattern,
 } from '@anthemion/core';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { gunzipSync } from 'node:zlib';
@@ -97,8 +100,11 @@ function fleet(): Fleet {
   };
 }
 const runningHash = (serial: string): string => {
-  const read = (f: string): string => readFileSync(join(folder, 'bench/switches', serial, 'run/running', f), 'utf8');
-  return hashOfFiles({ interfaces: read('interfaces'), 'frr.conf': read('frr.conf') });
+  const read = (name: string): string => {
+    const path = join(folder, 'bench/switches', serial, 'run/running', name);
+    return existsSync(path) ? readFileSync(path, 'utf8') : '';
+  };
+  return hashOfFiles(filesFrom(DOCUMENTS.linux, (kind) => ownedOf(kind, read(kind.name))));
 };
 
 /** Kills and starts again, at moments the dice decide, until told to stop. */

@@ -1,5 +1,5 @@
 import type { ClashAnswer, TouchAnswer } from '@anthemion/contract';
-import { editsBetween, type Answer, type Edit } from '@anthemion/core';
+import { editsBetween, type Answer, type Edit, type HandedOver } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
 import { intentAt } from '../../store/fabrics.ts';
 import { askTask, type AskTask } from './ask.ts';
@@ -16,6 +16,7 @@ import {
   type TextTask,
 } from './pages.ts';
 import { adoptTask, type AdoptOutcome, type AdoptTask } from './adopt.ts';
+import { outsideTask, type OutsideTask } from './outside.ts';
 import { routingTask, type RoutingTask } from './routing.ts';
 import { touchedTask, type TouchedTask } from './touched.ts';
 import { clashesTask, type ClashesTask } from './clashes.ts';
@@ -43,6 +44,7 @@ export type Task =
   | TextTask
   | AskTask
   | RoutingTask
+  | OutsideTask
   | SurroundingsTask
   | ReleaseTask
   | RehearseTask
@@ -67,6 +69,7 @@ export interface Answers {
   readonly 'text page': Uint8Array;
   readonly ask: Answer;
   readonly routing: Uint8Array;
+  readonly outside: readonly HandedOver[];
   readonly surroundings: Surroundings;
   readonly release: string[];
   readonly rehearse: ToRehearse;
@@ -94,6 +97,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return askTask(db, task);
     case 'routing':
       return routingTask(db, task);
+    case 'outside':
+      return outsideTask(db, task);
     case 'rehearse':
       return rehearseTask(db, task);
     case 'release':

@@ -218,13 +218,17 @@ function handWords(
   now: ParsedConfig & { readonly files: ConfigFiles },
 ): string[] {
   const known = new Set(base.unread.map((u) => `${u.file} ${u.text}`));
+  const gone = Object.keys(base.files).filter((name) => !(name in now.files));
   const words = [
+    ...gone.map((name) => `Nothing of ours is in ${name} any more`),
     ...configDifferences(base.config, now.config).map(sayDifference),
     ...now.unread
       .filter((u) => !known.has(`${u.file} ${u.text}`))
       .map((u) => `Line ${u.line} of ${u.file} is not understood: “${u.text}” (${u.why})`),
   ];
-  return words.length > 0 ? words : ['Only comments, order or spacing of its text differ'];
+  return words.length > 0
+    ? words
+    : ['Its text differs in comments, order or spacing alone, or in what nothing here hangs on'];
 }
 
 function seenOf(text: string, hostOf: ReadonlyMap<string, string>): WatchedSwitch['seen'] {

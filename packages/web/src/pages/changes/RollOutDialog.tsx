@@ -33,6 +33,7 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
   const unfinished = rollouts?.find((r) => r.id === fabrics?.find((f) => f.name === change.fabric)?.unfinished);
   const inTheWay = unfinished && unfinished.change !== change.id ? unfinished : undefined;
   const bothEnds = change.proof?.findings.find((f) => f.rule === 'both-ends-together');
+  const startsAnew = change.proof?.findings.filter((f) => f.rule === 'routing-starts-anew') ?? [];
   const asksTogether = bothEnds !== undefined || part.leftover?.findings.some((f) => f.rule === 'together') === true;
   const switches = change.proof?.switches.filter((s) => s.fate !== 'same').length ?? 0;
   return (
@@ -74,6 +75,11 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
           {bothEnds.message} They are loaded at once and confirmed only when all have settled; else all go back.
         </Note>
       )}
+      {startsAnew.map((f) => (
+        <Note key={f.message} $tone="wait">
+          {f.message} {f.cure}
+        </Note>
+      ))}
       {asksTogether && (
         <TickField
           name="together"

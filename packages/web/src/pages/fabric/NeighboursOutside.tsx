@@ -93,6 +93,7 @@ const SCHEMA = mayBeEmpty(
     .omit(['rack', 'side', 'port'])
     .shape({ link: string().required('choose a link') }),
   'limit',
+  'password',
 );
 type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit'> & {
   readonly link: string;
@@ -106,12 +107,12 @@ type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit'> 
  */
 export function NeighbourForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
-  const { outside, neighbours, vrfs } = fabric.intent;
+  const { outside, neighbours, vrfs, secrets } = fabric.intent;
   const makeEdits = useEdits(fabric.name);
   const known = neighbours.find((n) => outsideKey(n) === of);
   const free = outside.filter((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
   const initial: Typed = known
-    ? { ...known, link: outsideKey(known), limit: known.limit ?? '' }
+    ? { ...known, link: outsideKey(known), limit: known.limit ?? '', password: known.password ?? '' }
     : {
         link: free[0] ? outsideKey(free[0]) : '',
         vrf: vrfs[0]?.name ?? '',
@@ -121,6 +122,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         takes: [],
         tells: [],
         limit: '',
+        password: '',
       };
   const part = useFormPart<Typed>({
     schema: SCHEMA,
@@ -135,7 +137,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
   return (
     <Form
       part={part}
-      onSend={async ({ link, vrf, address, far, asn, takes, tells, limit }) => {
+      onSend={async ({ link, vrf, address, far, asn, takes, tells, limit, password }) => {
         const at = outside.find((o) => outsideKey(o) === link)!;
         const neighbour: OutsideNeighbour = {
           rack: at.rack,
@@ -148,6 +150,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
           takes,
           tells,
           ...(limit === '' || limit === undefined ? {} : { limit: Number(limit) }),
+          ...(password ? { password } : {}),
         };
         const made = await makeEdits([{ kind: 'putNeighbour', neighbour }], true);
         if (!made.ok) return made;
@@ -198,6 +201,17 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         placeholder="no limit"
         hint="The session goes down when it tells more"
         code
+      />
+      <ChoiceField
+        name="password"
+        label="Password"
+        options={secrets.map((s) => ({ id: s.name, name: s.name }))}
+        none="none"
+        hint={
+          secrets.length === 0
+            ? 'Secrets that the fabric has taken up (Text › Snippets) can be chosen here'
+            : 'Both sides need the same; a new one takes the session down until the other side has it'
+        }
       />
     </Form>
   );

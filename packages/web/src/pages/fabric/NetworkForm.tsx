@@ -1,5 +1,6 @@
 import {
   gatewayOf,
+  hasFamily,
   isRouted,
   networkSchema,
   proposeVlan,
@@ -16,17 +17,25 @@ import { Button, Cap, H3, Note, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, mayBeEmpty, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
 
-const SCHEMA = mayBeEmpty(networkSchema, 'vlan', 'subnet');
-type Typed = Omit<Network, 'vlan'> & { readonly vlan: number | undefined };
+const SCHEMA = mayBeEmpty(networkSchema, 'vlan', 'subnet', 'families', 'subnet6');
+type Typed = Omit<Network, 'vlan' | 'families'> & {
+  readonly vlan: number | undefined;
+  readonly families: Network['families'] | '';
+};
 
 /** What an empty field means is left out: it is drawn, or follows from the fabric. */
-function networkOf({ vni, subnet, mtu, vlan, ...rest }: Typed, proposed: number): Network {
-  const isSaid = rest.vrf !== '' && subnet !== undefined && subnet.trim() !== '';
+function networkOf({ vni, subnet, families, subnet6, mtu, vlan, ...rest }: Typed, proposed: number): Network {
+  const of = rest.vrf === '' || !families ? {} : { families };
+  const said = (text: string | undefined, family: 4 | 6): string | null =>
+    hasFamily({ vrf: rest.vrf, ...of }, family) ? text?.trim() || null : null;
+  const [chosen, chosen6] = [said(subnet, 4), said(subnet6, 6)];
   return {
     ...rest,
     vlan: vlan ?? proposed,
     ...(vni === undefined ? {} : { vni }),
-    ...(isSaid ? { subnet: subnet.trim() } : {}),
+    ...of,
+    ...(chosen === null ? {} : { subnet: chosen }),
+    ...(chosen6 === null ? {} : { subnet6: chosen6 }),
     ...(mtu === undefined ? {} : { mtu }),
   };
 }
@@ -59,6 +68,8 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
       vni: network?.vni as number,
       subnet: network?.subnet ?? '',
       subnetLength: network?.subnetLength ?? 24,
+      families: network?.families ?? '',
+      subnet6: network?.subnet6 ?? '',
       mtu: network?.mtu as number,
       racks: network?.racks ?? intent.racks.map((r) => r.number),
     },
@@ -66,13 +77,20 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
     ...(network ? {} : { keep: `network of ${fabric.name}` }),
     base: '/edits/0/network',
   });
-  const bridged = part.rhf.watch('vrf') === '';
+  const vrf = part.rhf.watch('vrf');
+  const bridged = vrf === '';
+  const families = part.rhf.watch('families') || undefined;
+  const has = (family: 4 | 6): boolean => hasFamily({ vrf, ...(families ? { families } : {}) }, family);
   const close = (): void => {
     part.forget();
     select(null);
   };
   const said = (proof?.findings ?? []).filter((f) => network && f.subjects?.includes(`network:${network.name}`));
-  const subnet = network && values[`network:${network.name}/subnet`];
+  const drawn = (which: 'subnet' | 'subnet6'): { placeholder: string; hint?: string } => {
+    const value = network && values[`network:${network.name}/${which}`];
+    if (!value) return { placeholder: 'drawn from the pool' };
+    return { placeholder: `${value}, drawn`, hint: `Gateway ${gatewayOf(value)} on every switch that carries it` };
+  };
   const servers = network
     ? intent.ports.filter((p) => p.untagged === network.name || p.tagged.includes(network.name))
     : [];
@@ -128,17 +146,23 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
           />
         )}
         {!bridged && (
+          <ChoiceField
+            name="families"
+            label="Addresses of hosts"
+            options={[
+              { id: 'both', name: 'IPv4 and IPv6' },
+              { id: 'ipv6', name: 'IPv6 alone' },
+            ]}
+            none="IPv4 alone"
+          />
+        )}
+        {has(4) && (
           <>
-            <TextField
-              name="subnet"
-              label="Subnet"
-              placeholder={subnet ? `${subnet}, drawn` : 'drawn from the pool'}
-              {...(subnet ? { hint: `Gateway ${gatewayOf(subnet)} on every switch that carries it` } : {})}
-              code
-            />
+            <TextField name="subnet" label="Subnet" {...drawn('subnet')} code />
             {!part.rhf.watch('subnet') && <NumberField name="subnetLength" label="Length of a drawn subnet" />}
           </>
         )}
+        {has(6) && <TextField name="subnet6" label="IPv6 subnet, a /64" {...drawn('subnet6')} code />}
         <NumberField name="mtu" label="MTU, bytes" placeholder={`${intent.settings.tenantMtu}, the fabric’s default`} />
         <ParsedField
           name="racks"

@@ -4,6 +4,7 @@ import { Empty } from '../../parts/basics.tsx';
 import { LinkButton } from '../../parts/LinkButton.tsx';
 import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
 import { NeighbourForm, NeighboursOutside, NEW_NEIGHBOUR } from './NeighboursOutside.tsx';
+import { OtherSide } from './OtherSide.tsx';
 import { JoinForm, NEW_LINK, OutsideLinks, racksOutward } from './OutsideLinks.tsx';
 
 /** What leads out of a fabric: cables of its borders, and the routers there that tenants speak to. */
@@ -35,6 +36,7 @@ export function Outside() {
         <>
           <OutsideLinks />
           <NeighboursOutside />
+          <OtherSide />
         </>
       )}
     </FabricPage>

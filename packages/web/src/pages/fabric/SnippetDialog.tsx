@@ -9,7 +9,7 @@ import { ChoiceField, Form, FormButtons, TextField, TickField, useFormPart } fro
 import { FabricSecrets } from './FabricSecrets.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
-const BLANK: Snippet = { name: '', file: DOCUMENT_NAMES.at(-1)!, on: 'all', text: '' };
+const BLANK: Snippet = { name: '', file: DOCUMENT_NAMES[0]!, on: 'all', text: '' };
 
 /** Pieces of text the team adds to chosen switches: Liquid templates, run sandboxed and with limits. */
 export function SnippetDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {

@@ -1,4 +1,4 @@
-import { isRouted, networkMtu, type Network } from '@anthemion/core';
+import { hasFamily, isRouted, networkMtu, type Network } from '@anthemion/core';
 import { styled } from 'styled-components';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -22,6 +22,7 @@ export function Tenants() {
   const guilty = new Set(
     (proof?.findings ?? []).filter((f) => f.severity === 'error').flatMap((f) => f.subjects ?? []),
   );
+  const six = intent.networks.some((n) => hasFamily(n, 6));
   const columns: TableColumn<Network>[] = [
     {
       id: 'name',
@@ -33,10 +34,10 @@ export function Tenants() {
           {n.name}
         </Row>
       ),
-      width: '18%',
+      width: six ? '15%' : '18%',
     },
-    { id: 'vrf', title: 'VRF', text: (n) => n.vrf || 'bridged only', width: '13%' },
-    { id: 'vlan', title: 'VLAN', text: (n) => n.vlan, right: true, width: '8%' },
+    { id: 'vrf', title: 'VRF', text: (n) => n.vrf || 'bridged only', width: six ? '11%' : '13%' },
+    { id: 'vlan', title: 'VLAN', text: (n) => n.vlan, right: true, width: six ? '7%' : '8%' },
     {
       id: 'vni',
       title: 'VNI',
@@ -50,10 +51,21 @@ export function Tenants() {
       title: 'Subnet',
       text: (n) => values[`network:${n.name}/subnet`] ?? '',
       cell: (n) => <Mono>{values[`network:${n.name}/subnet`] ?? '–'}</Mono>,
-      width: '17%',
+      width: six ? '15%' : '17%',
     },
+    ...(six
+      ? [
+          {
+            id: 'subnet6',
+            title: 'IPv6 subnet',
+            text: (n: Network) => values[`network:${n.name}/subnet6`] ?? '',
+            cell: (n: Network) => <Mono>{values[`network:${n.name}/subnet6`] ?? '–'}</Mono>,
+            width: '21%',
+          },
+        ]
+      : []),
     { id: 'mtu', title: 'MTU', text: (n) => networkMtu(intent, n), right: true, width: '8%' },
-    { id: 'racks', title: 'Racks', text: (n) => n.racks.join(', '), width: '14%' },
+    { id: 'racks', title: 'Racks', text: (n) => n.racks.join(', '), width: six ? '9%' : '14%' },
     {
       id: 'ports',
       title: 'Servers',
@@ -133,7 +145,7 @@ export function Tenants() {
           >
             A VRF keeps the routes of one tenant apart; its networks live on the racks that carry them. The demo’s
             Skerry has two VRFs with eight networks. A list can be pasted from a spreadsheet: network, VRF, VLAN, VNI,
-            subnet, MTU, racks.
+            subnet, MTU, racks; families and the IPv6 subnet, where headings say so.
           </Empty>
         }
       />

@@ -1,7 +1,7 @@
 import { lazy, Suspense, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
-import { hasServers, lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
+import { DOCUMENT_NAMES, hasServers, lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
@@ -55,8 +55,8 @@ export function TextPage() {
   const left: Against = against ?? (change ? 'live' : 'running');
   const old = (data?.[left] ?? null) as ConfigFiles | null;
   // The file that differs is shown first.
-  // Routing, which is written last, is looked at first.
-  const files = Object.keys(data?.meant ?? old ?? {}).toReversed();
+  const there = { ...old, ...data?.meant };
+  const files = DOCUMENT_NAMES.filter((f) => f in there);
   const file =
     wanted ?? files.find((f) => old !== null && data?.meant != null && old[f] !== data.meant[f]) ?? files[0] ?? '';
   const before = old?.[file] ?? '';
@@ -189,7 +189,8 @@ export function TextPage() {
 
 const Bar = styled.div`
   display: flex;
-  gap: 18px;
+  gap: 4px 18px;
+  flex-wrap: wrap;
   align-items: center;
   font-size: 13px;
   padding: 8px 0;
@@ -212,6 +213,9 @@ const Bar = styled.div`
   }
   button:focus-visible {
     outline: 2px solid ${token('verdigris')};
+  }
+  > * {
+    white-space: nowrap;
   }
   .files {
     margin-left: auto;

@@ -11,6 +11,7 @@ import { DrawnFrom } from './DrawnFrom.tsx';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { SettingsForm } from './SettingsForm.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
+import { valueWords } from '../../app/valueWords.ts';
 
 interface ValueRow {
   readonly key: string;
@@ -19,15 +20,6 @@ interface ValueRow {
   readonly pool: string;
   readonly how: string;
 }
-
-const KEY_WORDS: Readonly<Record<string, string>> = {
-  asn: 'AS number',
-  loopback: 'loopback',
-  vtep: 'VTEP',
-  link: 'link',
-  vni: 'VNI',
-  subnet: 'subnet',
-};
 
 /** Every value the fabric draws: what, from which pool, whether this change drew it; and where they are drawn from. */
 export function Values() {
@@ -39,11 +31,10 @@ export function Values() {
   const rows = useMemo(() => {
     const entries = new Map(ledger.map((e) => [e.key, e]));
     return demandsOf(intent, layoutOf(intent)).map((d): ValueRow => {
-      const [owner = '', kind = ''] = d.key.split('/');
       const entry = entries.get(d.key);
       return {
         key: d.key,
-        what: `${owner.replace(':', ' ')} ${KEY_WORDS[kind] ?? kind}`,
+        what: valueWords(d.key),
         value: values[d.key] ?? '',
         pool: entry?.pool ?? d.pool,
         how:

@@ -9,6 +9,7 @@ const HINTS: Readonly<Record<PoolRole, string>> = {
   link: 'link',
   vni: 'overlay',
   subnet: 'tenant',
+  subnet6: 'tenant',
 };
 /** What each kind of value is called, and a word pools name for it often hold. */
 export const ROLE_TITLES = Object.fromEntries(

@@ -5,13 +5,19 @@ import { styled } from 'styled-components';
 import { api, notTaken, problemOf, type LedgerAnswer } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
+import { valueWords } from '../../app/valueWords.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Cap, Copyable, Empty, Faded, Failure, H3, Mono, Row, Stack, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { ChoiceField, Form, LinesField, TextField, useFormPart } from '../../parts/Form.tsx';
 
-const KINDS: Readonly<Record<PoolKind, string>> = { asn: 'AS numbers', ipv4: 'IPv4', vni: 'VNIs' };
-const EXAMPLES: Readonly<Record<PoolKind, string>> = { asn: '65101-65199', ipv4: '10.255.0.0/24', vni: '10000-10999' };
+const KINDS: Readonly<Record<PoolKind, string>> = { asn: 'AS numbers', ipv4: 'IPv4', ipv6: 'IPv6', vni: 'VNIs' };
+const EXAMPLES: Readonly<Record<PoolKind, string>> = {
+  asn: '65101-65199',
+  ipv4: '10.255.0.0/24',
+  ipv6: 'fd00:32::/48',
+  vni: '10000-10999',
+};
 const large = (n: number): string => n.toLocaleString('en').replaceAll(',', ' ');
 
 /** Pools with how full they are, and the ledger of the one selected: who holds each value, since which change. */
@@ -110,23 +116,21 @@ export function Pools() {
 function Ledger({ pool }: { readonly pool: PoolAnswer }) {
   const { data = [] } = api.useLedgerQuery({ pool: pool.name });
   const columns: TableColumn<LedgerAnswer>[] = [
-    { id: 'value', title: 'Value', text: (e) => e.value, cell: (e) => <Copyable text={e.value} />, width: '22%' },
+    { id: 'value', title: 'Value', text: (e) => e.value, cell: (e) => <Copyable text={e.value} />, width: '27%' },
     {
       id: 'owner',
       title: 'Held by',
-      text: (e) => `${e.fabric} ${e.key}`,
-      cell: (e) => (
-        <Link to={`/fabrics/${e.fabric}/values`}>{`${e.fabric} › ${e.key.replace('/', ' ').replace(':', ' ')}`}</Link>
-      ),
+      text: (e) => `${e.fabric} ${valueWords(e.key)}`,
+      cell: (e) => <Link to={`/fabrics/${e.fabric}/values`}>{`${e.fabric} › ${valueWords(e.key)}`}</Link>,
     },
     {
       id: 'since',
       title: 'Since',
       text: (e) => e.drawnBy?.title ?? '',
       cell: (e) => (e.drawnBy ? <Link to={`/changes/${e.drawnBy.id}`}>{e.drawnBy.title}</Link> : ''),
-      width: '28%',
+      width: '21%',
     },
-    { id: 'state', title: 'State', text: (e) => (e.change ? 'open change' : 'live'), width: '14%' },
+    { id: 'state', title: 'State', text: (e) => (e.change ? 'open change' : 'live'), width: '13%' },
   ];
   return (
     <Stack $gap={0} style={{ minHeight: 0, flex: 1 }}>

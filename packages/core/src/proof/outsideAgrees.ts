@@ -1,0 +1,35 @@
+import type { Finding } from '../finding.ts';
+import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import { naturally } from '../numbers/order.ts';
+
+/** What both sides of a session have to have alike, or as the other has it. */
+const SHARED: readonly (readonly [words: string, of: (n: OutsideNeighbour, intent: FabricIntent) => unknown])[] = [
+  ['our address', (n) => n.address],
+  ['its address', (n) => n.far],
+  ['its AS number', (n) => n.asn],
+  ['the password', (n, intent) => intent.secrets.find((s) => s.name === n.password)?.digest],
+];
+
+/**
+ * Says which routers outside have to be changed with a fabric: nobody here sends to them, and a session is down for as long
+ * as one side alone has what both must share.
+ */
+export function outsideAgrees(before: FabricIntent, after: FabricIntent): Finding[] {
+  const was = new Map(before.neighbours.map((n) => [outsideKey(n), n]));
+  return after.neighbours.flatMap((n): Finding[] => {
+    const old = was.get(outsideKey(n));
+    const changed = old ? SHARED.filter(([, of]) => of(old, before) !== of(n, after)).map(([words]) => words) : [];
+    if (changed.length === 0) return [];
+    const system = after.outside.find((o) => outsideKey(o) === outsideKey(n))?.system ?? n.far;
+    const what = changed.sort(naturally).join(' and ');
+    return [
+      {
+        rule: 'outside-agrees',
+        severity: 'warning',
+        message: `${system} has to change with rack ${n.rack} ${n.port} (${n.side}): ${what}. The session in ${n.vrf} is down while one side alone has it.`,
+        cure: `Agree on a time with who runs ${system}, and hand over the lines that stand under Outside: where they do not follow within the undo timer, the switch goes back.`,
+        subjects: [`neighbour:${outsideKey(n)}`],
+      },
+    ];
+  });
+}

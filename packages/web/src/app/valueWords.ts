@@ -1,0 +1,16 @@
+const WORDS: Readonly<Record<string, string>> = {
+  asn: 'AS number',
+  loopback: 'loopback',
+  vtep: 'VTEP',
+  link: 'link',
+  vni: 'VNI',
+  subnet: 'subnet',
+  subnet6: 'IPv6 subnet',
+};
+
+/** What a value is drawn for, in words: `network:echo-store/vni` → network echo-store VNI. */
+export function valueWords(key: string): string {
+  const at = key.lastIndexOf('/');
+  const kind = key.slice(at + 1);
+  return `${key.slice(0, at).replace(':', ' ')} ${WORDS[kind] ?? kind}`;
+}
