@@ -63,6 +63,12 @@ export interface RunningServer {
   readonly close: () => Promise<void>;
 }
 
+/**
+ * So long an idle connection stays open, in ms. It has to be longer than a browser or a proxy waits before it uses one
+ * again, also when this machine stands still for some seconds: who ends a connection first while the other sends on it
+ * makes a request fail that nobody refused.
+ */
+const KEPT_MS = 75_000;
 /** How long answers under way may take once the server is told to end, milliseconds. */
 const LAST_ANSWERS_MS = 5_000;
 /** A clock may be this much behind what was written last. */
@@ -153,6 +159,7 @@ async function start(
     web: options.web,
   });
   const http = tls ? createTlsServer(tls, app) : createServer(app);
+  http.keepAliveTimeout = KEPT_MS;
   await new Promise<void>((done, fail) => {
     http.listen(settings.port, settings.listen, done);
     http.once('error', fail);

@@ -261,6 +261,11 @@ describe('promise 5: what fails beside the work ends nothing', () => {
     expect(faults).toEqual([]);
     expect((await kit.call('GET', '/api/session')).status).toBe(200);
   });
+  test('a connection is kept for longer than a proxy before us keeps its own, so none is cut while it is used', async () => {
+    const answer = await fetch(`${server.url}/api/session`);
+    const seconds = Number(/timeout=(\d+)/.exec(answer.headers.get('keep-alive') ?? '')?.[1]);
+    expect(seconds).toBeGreaterThan(60);
+  });
   test('a port in use is said in one line', async () => {
     const holder = createServer().listen(0, '127.0.0.1');
     await once(holder, 'listening');
