@@ -1,33 +1,33 @@
 import {
-  FABRIC_PATTERNS,
-  layEdits,
   cablesBySerial,
+  DEMO_FABRICS,
+  demoIntent,
   layOut,
   serialFor,
-  skerryIntent,
-  applyEdits,
-  emptyIntent,
+  type DemoFabric,
   type FabricIntent,
 } from '@anthemion/core';
 import type { Fleet, FleetCable } from './fleet.ts';
+
+/** Switches for fabrics of one's own. */
+const SPARES = ['TV-S32C', 'TV-S32C', 'TV-L48F', 'TV-L48F', 'TV-L48F', 'TV-L48F'];
 
 /** The cables a fabric's plan asks for, between the switches that sit in its seats. */
 export function cablesFor(intent: FabricIntent): FleetCable[] {
   return cablesBySerial(layOut(intent), intent.seating).map((cable) => ({ ...cable, pulled: false }));
 }
 
-/** Skerry's fourteen switches, cabled as planned, and six spares for a fabric of one's own. */
-export function demoFleet(password: string): Fleet {
-  const skerry = skerryIntent();
-  const spare = applyEdits(emptyIntent('holm', 'ho'), layEdits(FABRIC_PATTERNS[1]!)).intent;
+/** The switches of fabrics of the demo, cabled as planned, and six spares. */
+export function demoFleet(password: string, fabrics: readonly DemoFabric[] = DEMO_FABRICS.slice(0, 1)): Fleet {
+  const intents = fabrics.map(demoIntent);
   const switches = [
-    ...layOut(skerry).seats.map((s) => ({ serial: skerry.seating[s.id]!, model: s.model })),
-    ...layOut(spare).seats.map((s, i) => ({ serial: serialFor('ho', i, s.model), model: s.model })),
+    ...intents.flatMap((i) => layOut(i).seats.map((s) => ({ serial: i.seating[s.id]!, model: s.model }))),
+    ...SPARES.map((model, i) => ({ serial: serialFor('st', i, model), model })),
   ];
   return {
     username: 'anthemion',
     password,
     switches: switches.map((s) => ({ ...s, port: 0, faults: [] })),
-    cables: cablesFor(skerry),
+    cables: intents.flatMap(cablesFor),
   };
 }

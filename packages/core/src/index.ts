@@ -77,6 +77,7 @@ export * from './dialects/linux/secretWords.ts';
 export * from './secrets/secretRef.ts';
 export { checkSnippetTemplate } from './dialects/linux/snippets.ts';
 export { bridgeMembers, bridgeName, lagName, sviName, vxlanName } from './dialects/linux/names.ts';
+export * from './demo/demoFabrics.ts';
 export * from './demo/skerry.ts';
 export * from './config/origins.ts';
 export * from './compile/compileFabric.ts';

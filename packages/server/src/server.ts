@@ -137,7 +137,9 @@ async function start(
   await rehearsals.takeUp();
   endings.push(() => rehearsals.stop());
   await settleOldFabrics(house);
-  if (options.demo && options.bench) await seedDemo({ house, changes, reach, sealing }, options.bench.folder);
+  const bench = options.bench ? new BenchDoor(options.bench.url, options.bench.token) : null;
+  if (options.demo && options.bench && bench)
+    await seedDemo({ house, changes, reach, sealing, bench }, options.bench.folder);
   const firstCode = (await anyAccount(db)) ? null : new FirstCode();
   const health = measured(house, settings.data);
   const app = buildApp({
@@ -153,7 +155,7 @@ async function start(
     live,
     reading,
     presence: new Presence(house),
-    bench: options.bench ? new BenchDoor(options.bench.url, options.bench.token) : null,
+    bench,
     demo: options.demo ?? false,
     health,
     web: options.web,

@@ -1,5 +1,6 @@
 import type { FabricIntent, SeatId, ServerPort } from '../intent/intent.ts';
-import { carries, endAt, farEnd, type Layout, type LinkKind } from '../layout/links.ts';
+import { numberedBy } from '../layout/halves.ts';
+import { endAt, farEnd, type Layout, type Link, type LinkKind } from '../layout/links.ts';
 import { hasServers, isOn, type Seat } from '../layout/seats.ts';
 import { formatIpv4, hostPart, parseCidr, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
@@ -33,6 +34,7 @@ interface SeatPlan {
     readonly far: Seat;
     readonly farPort: string;
     readonly atB: boolean;
+    readonly link: Link;
     readonly key: ValueKey;
   }[];
   /** Ports to what has no seat here, as far as they are the switch's to configure. */
@@ -63,6 +65,7 @@ const plansOf = onceFor((layout: Layout): SeatPlan[] => {
         far: layout.seatById.get(far.seat)!,
         farPort: far.port,
         atB: link.b.seat === seat.id,
+        link,
         key: linkKey(link.id),
       };
     }),
@@ -206,7 +209,7 @@ function makeAll(
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
   const speaksTo = neighboursOf(intent, values);
   const routed = isRouted(intent);
-  const numbered = routed && settings.underlay === 'numbered';
+  const numbered = numberedBy(intent);
   const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
   const out: SeatInputs[] = [];
   for (const plan of plansOf(layout)) {
@@ -217,13 +220,12 @@ function makeAll(
     const prefixes: (Cidr | undefined)[] = [];
     const farAses: (string | undefined)[] = [];
     let drawn = true;
-    if (numbered)
-      for (const l of links) {
-        const prefix = carries(l) ? values.get(l.key) : undefined;
-        if (prefix === undefined && carries(l)) drawn = false;
-        prefixes.push(prefix);
-        farAses.push(asnOf.get(l.far));
-      }
+    links.forEach((l, i) => {
+      if (!numbered(l.link)) return;
+      prefixes[i] = values.get(l.key);
+      if (prefixes[i] === undefined) drawn = false;
+      farAses[i] = asnOf.get(l.far);
+    });
     if (!drawn) continue;
     const internal =
       routing && ledByOspf(settings)

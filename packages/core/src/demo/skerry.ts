@@ -107,6 +107,15 @@ export const FABRIC_PATTERNS: readonly FabricPattern[] = [
     settings: {},
   },
   {
+    name: 'two-alone',
+    description: 'A border pair joined to itself: two switches are the whole fabric.',
+    shape: 'collapsed',
+    spines: { count: 0, model: '' },
+    parallel: 1,
+    racks: [{ pattern: 'border-pair', count: 1 }],
+    settings: {},
+  },
+  {
     name: 'quiet-room',
     description: 'Two switches above four racks: VLANs and spanning tree, routed outside.',
     shape: 'switched',
@@ -139,15 +148,15 @@ export const SKERRY_POOLS: PoolRoles = {
   subnet6: 'skerry-tenants-6',
 };
 
-/** The edits that lay Skerry out, without seating. */
-export function layEdits(pattern: FabricPattern = FABRIC_PATTERNS[0]!): Edit[] {
+/** The edits that lay a fabric out, without seating; Skerry if nothing else is said. */
+export function layEdits(pattern: FabricPattern = FABRIC_PATTERNS[0]!, pools: PoolRoles = SKERRY_POOLS): Edit[] {
   const used = RACK_PATTERNS.filter((r) => pattern.racks.some((e) => e.pattern === r.name));
   const models = MODELS.filter(
     (m) => upperModels(pattern).includes(m.name) || used.some((r) => r.leafModel === m.name),
   );
   return [
     { kind: 'layFabric', pattern, models, rackPatterns: used },
-    { kind: 'choosePools', pools: SKERRY_POOLS },
+    { kind: 'choosePools', pools },
   ];
 }
 

@@ -41,7 +41,12 @@ export type AsnScheme = (typeof ASN_SCHEMES)[number];
 export const leavesShareAs = (scheme: AsnScheme): boolean => scheme === 'per-rack' || scheme === 'two';
 /** Is the way through the fabric found by OSPF, and EVPN told by iBGP between loopbacks? Else eBGP does both on every link. */
 export const ledByOspf = ({ asnScheme }: Pick<FabricSettings, 'asnScheme'>): boolean => asnScheme === 'single';
-export type UnderlayKind = 'unnumbered' | 'numbered';
+/**
+ * Links without addresses, with them, or half of them so: between the two others a fabric passes through it, and either half
+ * carries it while the other changes.
+ */
+export const UNDERLAY_KINDS = ['unnumbered', 'numbered', 'half-numbered'] as const;
+export type UnderlayKind = (typeof UNDERLAY_KINDS)[number];
 export type VniRule = 'drawn' | 'base' | 'equal';
 
 /** What a fabric is like beyond its shape. Every setting has a sound default, see DEFAULT_SETTINGS. */
@@ -82,7 +87,7 @@ export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
   asnScheme:
     'one number per leaf needs nothing else; leaves that share one need their own AS allowed in; one for all is led by OSPF, with spines as route reflectors',
   underlay:
-    'unnumbered links need no addresses (RFC 8950; under OSPF they borrow the loopback’s); numbered ones use a /31 each (RFC 3021)',
+    'unnumbered links need no addresses (RFC 8950; under OSPF they borrow the loopback’s); numbered ones use a /31 each (RFC 3021); half and half is the way from one to the other',
   linkMtu: 'at least the largest tenant MTU + 50 bytes of VXLAN',
   tenantMtu: '9000 for storage-like networks, 1500 towards the outside',
   bfd: 'notices a dead link in under a second',

@@ -84,6 +84,17 @@ interface Needs {
 /** Of n switches that share the traffic one is lost. */
 const afterLoss = (n: number): number | null => (n > 1 ? n / (n - 1) : null);
 
+/** What a fabric passes through is nothing to begin with. */
+const betweenStates = ({ underlay }: FabricSettings): Finding[] =>
+  underlay === 'half-numbered'
+    ? [
+        misfit(
+          '/settings/underlay',
+          'Half of the links numbered is a state that a living fabric passes through.',
+          'Begin with numbered or unnumbered links.',
+        ),
+      ]
+    : [];
 function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSettings): Needs {
   const { spines, parallel, pods = 0, superSpines } = pattern;
   const findings: Finding[] = [];
@@ -305,6 +316,7 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
   const findings: Finding[] = [
     ...needs.findings,
     ...checkNames(settings, 'x', hasPods(pattern)),
+    ...betweenStates(settings),
     ...managementMisfit(pattern),
   ];
   const tiers = sizeTiers(pattern, parts, leavesOfPod, needs.pods);

@@ -1,5 +1,6 @@
 import { hasFamily, SUBNET6_LENGTH, type FabricIntent, type PoolRole } from '../intent/intent.ts';
-import { carries, type Layout } from '../layout/links.ts';
+import { numberedBy } from '../layout/halves.ts';
+import type { Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
 import { sameContent } from '../numbers/content.ts';
 import { onceFor } from '../onceFor.ts';
@@ -96,8 +97,8 @@ function ask(intent: FabricIntent, layout: Layout): Demand[] {
     want(loopbackKey(seat.id), 'loopback', 32);
     if (hasServers(seat)) want(vtepKey(seat.id), 'vtep', 32);
   }
-  if (routed && intent.settings.underlay === 'numbered')
-    for (const link of layout.links) if (carries(link)) want(linkKey(link.id), 'link', 31);
+  const numbered = numberedBy(intent);
+  for (const link of layout.links) if (numbered(link)) want(linkKey(link.id), 'link', 31);
   const byRule = (vlan: number): string | undefined =>
     intent.settings.vniRule === 'drawn'
       ? undefined

@@ -3,6 +3,12 @@ import type { FabricIntent } from '../intent/intent.ts';
 import type { FabricSettings } from '../patterns/patterns.ts';
 import { sentTogether, type FabricStanding } from '../rollout/sentTogether.ts';
 
+/** Of the underlay there is a state between, where the fabric has the ways for it. */
+const inTwoSteps = ({ settings: was }: FabricIntent, { settings: will }: FabricIntent): string =>
+  was.underlay === will.underlay || [was.underlay, will.underlay].includes('half-numbered')
+    ? ''
+    : ' In two steps, first with half of the links numbered, the other half carries it.';
+
 /**
  * Says which switches a change has to be sent to together, as sessions between them come up only where both ends have
  * their new text or neither has. Nothing where nobody sits in their seats.
@@ -13,7 +19,7 @@ export function bothEnds(
   after: FabricStanding & { readonly intent: FabricIntent },
   seated: (host: string) => boolean,
 ): Finding[] {
-  const { groups, ends, of, example } = sentTogether(before, after, seated);
+  const { groups, ends, of, example, carried } = sentTogether(before, after, seated);
   if (groups.length === 0) return [];
   const settings = Object.keys(after.intent.settings) as (keyof FabricSettings)[];
   const changed = settings.filter((key) => before.intent.settings[key] !== after.intent.settings[key]);
@@ -22,10 +28,12 @@ export function bothEnds(
   const why = example ? ` (${example.host} to ${example.peer}: ${example.reason})` : '';
   return [
     {
-      rule: 'both-ends-together',
-      severity: 'warning',
-      message: `${together} switches have to be sent to ${sets}: ${ends} of ${of} session ends are down while only one of both has the new text${why}.`,
-      cure: 'Roll it out when the fabric may stand still for that long: they are loaded at once and confirmed only when all have settled, else all go back.',
+      rule: carried ? 'both-ends-carried' : 'both-ends-together',
+      severity: carried ? 'note' : 'warning',
+      message: `${together} switches have to be sent to ${sets}: ${ends} of ${of} session ends are down while only one of both has the new text${why}.${carried ? ' The other links carry the fabric meanwhile: every tunnel end still reaches every other.' : ''}`,
+      cure: carried
+        ? 'Roll it out while all links are up: they are loaded at once and confirmed only when all have settled, else all go back.'
+        : `Roll it out when the fabric may stand still for that long: they are loaded at once and confirmed only when all have settled, else all go back.${inTwoSteps(before.intent, after.intent)}`,
       subjects: changed.map((key) => `setting:${key}` as const),
     },
   ];

@@ -26,6 +26,8 @@ export interface RolloutWave {
   readonly hosts: readonly string[];
   /** All are loaded at once, and confirmed only when every one of them has settled; else all go back. */
   readonly together?: true;
+  /** Of such a wave: the fabric is carried by links that it does not touch. Absent = it may stand still meanwhile. */
+  readonly carried?: true;
 }
 
 export interface WaveOptions {
@@ -37,6 +39,8 @@ export interface WaveOptions {
   readonly servedPerWave: number;
   /** Hosts that must be sent together, set by set, because both ends of a session change what they must share. */
   readonly together?: readonly (readonly string[])[];
+  /** Do other links carry the fabric while they are sent to? */
+  readonly carried?: boolean;
 }
 
 /**
@@ -84,6 +88,7 @@ export function planWaves(all: readonly RolloutTarget[], options: WaveOptions): 
     why: 'sessions between them come up only where both ends have their new text',
     hosts,
     together: true,
+    ...(options.carried === true ? { carried: true as const } : {}),
   }));
   const targets = all.filter((t) => !sets.some((set) => set.includes(t.host)));
   const kinds = new Map<string, RolloutTarget>();

@@ -1,7 +1,8 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import { endKey, type Cable } from '../network/cablePlan.ts';
-import type { NetworkModel } from '../network/networkModel.ts';
+import { CERTAIN, pathsIn, unsureIn } from '../network/families.ts';
+import { pathsTo, type NetworkModel } from '../network/networkModel.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
 import { isTenants, type Session } from '../network/sessions.ts';
 import { onceFor } from '../onceFor.ts';
@@ -24,8 +25,13 @@ export interface Together {
   readonly of: number;
   /** One of those that are down in between, and why. */
   readonly example: { readonly host: string; readonly peer: string; readonly reason: string } | null;
+  /**
+   * Is it certain that the links of all other sessions carry the fabric meanwhile: that every EVPN route and every tunnel
+   * end that a switch has is there without those that are down?
+   */
+  readonly carried: boolean;
 }
-const NONE: Together = { groups: [], ends: 0, of: 0, example: null };
+const NONE: Together = { groups: [], ends: 0, of: 0, example: null, carried: true };
 
 type Families = readonly [ipv4: number, ipv6: number, evpn: number];
 
@@ -64,6 +70,8 @@ export function sentTogether(
   const bits = Math.ceil(Math.log2(Math.max(1, ...[...colours.values()].map((c) => c + 1))));
   const apart = new Map<string, { readonly a: string; readonly b: string }>();
   let example: Together['example'] = null;
+  /** Session ends that are down in one of the networks between. */
+  const lost: Session[] = [];
   for (let bit = 0; bit < bits; bit++)
     for (const first of [0, 1]) {
       const isNew = (host: string): boolean => ((colours.get(host)! >> bit) & 1) === first;
@@ -79,13 +87,66 @@ export function sentTogether(
         const meant = will.get(pair)!.families;
         if (families.every((n, f) => half[f]! >= Math.min(n, meant[f]!))) continue;
         apart.set(pair, { a, b });
+        lost.push(...lostBetween(before.network().sessions, sessions, a, b));
         const down = sessions.find((s) => s.host === a && s.farHost === b && !s.up) ?? sessions.find((s) => !s.up);
         if (down) example ??= { host: down.host, peer: down.peer, reason: down.reason ?? '' };
       }
     }
   const ends = [...apart.keys()].reduce((n, pair) => n + was.get(pair)!.ends, 0);
   const of = [...was.values()].reduce((n, { ends: all }) => n + all, 0);
-  return { groups: groupsOf([...apart.values()], [...changed]), ends, of, example };
+  const groups = groupsOf([...apart.values()], [...changed]);
+  return { groups, ends, of, example, carried: groups.length === 0 || isCarried(before, after, lost) };
+}
+
+/** The ends between two switches that are up in the first and not in the second. */
+function lostBetween(was: readonly Session[], now: readonly Session[], a: string, b: string): Session[] {
+  const isBetween = (s: Session): boolean => (s.host === a && s.farHost === b) || (s.host === b && s.farHost === a);
+  const there = (s: Session): string => `${s.host} ${s.port}`;
+  const still = new Set(now.filter((s) => s.up && isBetween(s)).map(there));
+  return was.filter((s) => s.up && isBetween(s) && !isTenants(s) && !still.has(there(s)));
+}
+
+/**
+ * Worked out with the cables pulled that those sessions go over, and for sessions over routes with those of whose ports
+ * something else is said: then every tunnel end has a way to each that it had one to, and the EVPN routes of it. A session
+ * over routes that is lost for another reason, and a fabric without tunnels: not certain.
+ */
+function isCarried(before: FabricStanding, after: FabricStanding, lost: readonly Session[]): boolean {
+  const overRoutes = lost.filter((s) => s.port === null);
+  const pulled = new Set([
+    ...lost.flatMap((s) => (s.port === null ? [] : endKey(s.host, s.port))),
+    ...(overRoutes.length === 0 ? [] : portsChanged(before, after)),
+  ]);
+  const goes = ({ a, b }: Cable): boolean => !pulled.has(endKey(a.host, a.port)) && !pulled.has(endKey(b.host, b.port));
+  const [was, left] = [before.network(), modelNetwork(before.switches, before.cables.filter(goes))];
+  const ends = before.switches.flatMap(({ host, config }) => {
+    const vtep = config.vxlans.find((x) => x.localAddress !== undefined)?.localAddress;
+    return vtep === undefined ? [] : [{ host, vtep, at: was.index.get(host)! }];
+  });
+  const hasFar = new Set(left.sessions.flatMap((s) => (s.up && s.port === null ? `${s.host} ${s.farHost}` : [])));
+  if (ends.length < 2 || overRoutes.some((s) => hasFar.has(`${s.host} ${s.farHost}`))) return false;
+  const reached = (model: NetworkModel, from: (typeof ends)[number], to: (typeof ends)[number]): boolean =>
+    pathsTo(model, from.host, to.host, to.vtep) > 0 && pathsIn(model.evpn, to.at, from.at) > 0;
+  const isSure = (from: (typeof ends)[number], to: (typeof ends)[number]): boolean =>
+    unsureIn(left.underlay, to.at, from.at, to.vtep) === CERTAIN && unsureIn(left.evpn, to.at, from.at) === CERTAIN;
+  return ends.every((from) =>
+    ends.every((to) => from === to || !reached(was, from, to) || (reached(left, from, to) && isSure(from, to))),
+  );
+}
+
+/** Ports of which something else is said than before. */
+function portsChanged(before: FabricStanding, after: FabricStanding): string[] {
+  const said = ({ switches }: FabricStanding): Map<string, string> =>
+    new Map(
+      switches.flatMap(({ host, config: { ports, ospfPorts, ospf6Ports } }) =>
+        ports.map((port) => {
+          const led = [ospfPorts, ospf6Ports].map((of) => of?.find((p) => p.name === port.name));
+          return [endKey(host, port.name), JSON.stringify([port, led])] as const;
+        }),
+      ),
+    );
+  const now = said(after);
+  return [...said(before)].flatMap(([end, words]) => (now.get(end) === words ? [] : end));
 }
 
 const cabledPorts = (cables: readonly Cable[]): ReadonlySet<string> =>

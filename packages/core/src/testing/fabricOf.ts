@@ -298,7 +298,7 @@ export const withFamilies = (intent: FabricIntent, families: readonly Network['f
         : [{ kind: 'changeNetwork', name: network.name, network: { ...network, families: of } }];
     }),
   ).intent;
-/** Fabrics whose tenants have one family or both, network by network. */
+/** Fabrics whose tenants have one family or both, network by network; their links are unnumbered, or half of them are. */
 export const familyIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(
     fc.oneof(intents, otherIntents, singleIntents, borderIntents),
@@ -307,7 +307,13 @@ export const familyIntents: fc.Arbitrary<FabricIntent> = fc
       maxLength: 7,
     }),
   )
-  .map(([intent, families]) => withFamilies(intent, families));
+  .map(([intent, families]) => withFamilies(halfWay(intent), families));
+
+/** In place of numbered links, the state on the way there. */
+const halfWay = (intent: FabricIntent): FabricIntent =>
+  intent.settings.underlay === 'numbered'
+    ? { ...intent, settings: { ...intent.settings, underlay: 'half-numbered' } }
+    : intent;
 
 export const tenants = tenantEdits;
 export { layEdits };

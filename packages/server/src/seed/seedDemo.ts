@@ -1,15 +1,18 @@
 import {
+  DEMO_FABRICS,
+  DEMO_POOLS,
+  demoIntent,
   DOCUMENTS,
   FABRIC_PATTERNS,
   MODELS,
-  POOLS,
   RACK_PATTERNS,
-  skerryEdits,
   withOwned,
+  type DemoFabric,
   type Edit,
 } from '@anthemion/core';
 import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import type { BenchDoor } from '../reach/benchDoor.ts';
 import type { Reach } from '../reach/reach.ts';
 import { makeAccount } from '../services/accounts.ts';
 import { approve } from '../services/approving.ts';
@@ -68,12 +71,14 @@ interface SeedParts {
   readonly changes: Changes;
   readonly reach: Reach;
   readonly sealing: Sealing;
+  readonly bench: BenchDoor;
 }
 
 /**
- * Makes the demo data: accounts, parts, pools, the bench's switches, Skerry live on the bench (its text is put on the
- * stand-in switches as if it had been rolled out before), and one change in draft. Each step leaves what is there, so
- * that one that was cut off simply runs again; a mark at the end makes a second start leave everything as it is.
+ * Makes the demo data: accounts, parts, pools, the bench's switches, the demo's fabrics of which the bench has all switches,
+ * live there (their text is put on the stand-in switches as if it had been rolled out before), and one change in draft. Each
+ * step leaves what is there, so that one that was cut off simply runs again; a mark at the end makes a second start leave
+ * everything as it is.
  */
 export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<void> {
   const { house } = parts;
@@ -84,11 +89,16 @@ export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<v
   const now = at(house);
   await demoPasswords(db, now);
   if ((await settingOf(db, 'demoSeeded')) !== null) return;
+  const serials = new Set(fleet.switches.map((s) => s.serial));
+  const here = DEMO_FABRICS.map((f) => ({ ...f, serials: Object.values(demoIntent(f).seating) })).filter((f) =>
+    f.serials.every((s) => serials.has(s)),
+  );
+  const locations = new Map(here.flatMap((f) => f.serials.map((s, i) => [s, f.locationOf(i)] as const)));
   await db.transaction().execute(async (tx) => {
     for (const m of MODELS) await putPart(tx, 'model', m);
     for (const r of RACK_PATTERNS) await putPart(tx, 'rack', r);
     for (const p of FABRIC_PATTERNS) await putPart(tx, 'fabric', p);
-    for (const p of POOLS) if (!(await poolOf(tx, p.name))) await addPool(tx, p, now);
+    for (const p of DEMO_POOLS) if (!(await poolOf(tx, p.name))) await addPool(tx, p, now);
     const known = await knownOf(
       tx,
       fleet.switches.map((s) => s.serial),
@@ -96,17 +106,18 @@ export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<v
     await addSwitches(
       tx,
       fleet.switches
-        .map((s, i) => ({
+        .map((s) => ({
           serial: s.serial,
           model: s.model,
           address: '127.0.0.1',
           port: s.port,
           host_key: keyAsKept(s.hostKey),
-          location: i < 14 ? (i < 9 ? 'Mole hall' : 'Lamp hall') : 'store',
+          location: locations.get(s.serial) ?? 'store',
         }))
         .filter((s) => !known.has(s.serial)),
     );
-    if (!(await fabricTwin(tx, 'skerry', 'sk'))) await addFabric(tx, 'skerry', 'sk', now);
+    for (const { name, prefix } of here)
+      if (!(await fabricTwin(tx, name, prefix))) await addFabric(tx, name, prefix, now);
   });
   await setSwitchAccount(
     house,
@@ -122,7 +133,7 @@ export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<v
     },
     'server',
   );
-  if ((await liveRevision(db, 'skerry')) === 0) await buildSkerry(parts, benchFolder);
+  for (const f of here) if ((await liveRevision(db, f.name)) === 0) await build(parts, benchFolder, f);
   await openDraft(parts);
   await putSetting(db, 'demoSeeded', now);
 }
@@ -140,17 +151,20 @@ async function demoPasswords(db: Db, now: string): Promise<void> {
 
 const HAND = { name: 'ines', mayScript: false };
 
-/** Skerry goes live as if it had been rolled out long ago. A try that was cut off has left an open change: it goes. */
-async function buildSkerry({ house, changes, reach }: SeedParts, benchFolder: string): Promise<void> {
+/** A fabric goes live as if it had been rolled out long ago. A try that was cut off has left an open change: it goes. */
+async function build(
+  { house, changes, reach, bench }: SeedParts,
+  benchFolder: string,
+  { name: fabric, title, reason, ticket, edits }: DemoFabric,
+): Promise<void> {
   const { db, compiler } = house;
   for (const left of (await changes.page(FIRST_PAGE, null)).items)
-    if (left.fabric === 'skerry' && left.state !== 'Withdrawn') await changes.withdraw(left.id, left.version);
-  const change = await changes.open(
-    { fabric: 'skerry', title: 'Build Skerry', reason: 'First fabric of the chart office', ticket: 'FCO-101' },
-    HAND,
-    skerryEdits(),
-  );
-  const plan = await compiler.run<'plan'>({ do: 'plan', fabric: 'skerry', change, into: null });
+    if (left.fabric === fabric && left.state !== 'Withdrawn') await changes.withdraw(left.id, left.version);
+  const change = await changes.open({ fabric, title, reason, ticket }, HAND, edits());
+  const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change, into: null });
+  // Its cables, and the routers of the outside that it meets.
+  const { cables, routers } = await compiler.run<'surroundings'>({ do: 'surroundings', fabric, change });
+  await bench.ask('PUT', '/cables', { cables, routers });
   await db.transaction().execute((tx) => keepTexts(tx, plan.texts));
   for (const row of plan.rows) {
     putOnBench(benchFolder, row.serial, (await textOf(db, row.target))!);
@@ -161,7 +175,7 @@ async function buildSkerry({ house, changes, reach }: SeedParts, benchFolder: st
     for (const { serial, seat, host, target } of plan.rows)
       await putLive(tx, {
         serial,
-        fabric: 'skerry',
+        fabric,
         seat,
         host,
         hash: target,
@@ -170,8 +184,8 @@ async function buildSkerry({ house, changes, reach }: SeedParts, benchFolder: st
         at: at(house),
       });
   });
-  if (!(await house.desks.at('skerry', () => goLive(house, pinOf('skerry', plan), [], 'Approved', null))))
-    throw new Error('the demo fabric could not go live');
+  if (!(await house.desks.at(fabric, () => goLive(house, pinOf(fabric, plan), [], 'Approved', null))))
+    throw new Error(`the demo fabric ${fabric} could not go live`);
 }
 
 async function openDraft({ changes }: SeedParts): Promise<void> {

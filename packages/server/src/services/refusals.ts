@@ -34,7 +34,7 @@ export const emptySeats = (empty: readonly string[]): Trouble =>
 
 /** What has to be sent together stops traffic for a moment: that is asked for by name, never done unasked. */
 export function togetherAsked(waves: readonly RolloutWave[], asked: boolean): void {
-  const hosts = waves.flatMap((w) => (w.together ? w.hosts : []));
+  const hosts = waves.flatMap((w) => (w.together && !w.carried ? w.hosts : []));
   if (hosts.length === 0 || asked) return;
   const some = hosts.length > 5 ? `${hosts.slice(0, 5).join(', ')} and ${hosts.length - 5} more` : hosts.join(', ');
   throw refused([

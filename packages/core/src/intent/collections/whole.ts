@@ -23,7 +23,11 @@ export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
 };
 /** What one chooses among, in words. */
 export const SETTING_CHOICES = {
-  underlay: { unnumbered: 'unnumbered', numbered: 'numbered, /31' },
+  underlay: {
+    unnumbered: 'unnumbered',
+    numbered: 'numbered, /31',
+    'half-numbered': 'half of the links numbered',
+  },
   asnScheme: {
     'per-leaf': 'one per leaf',
     'per-rack': 'one per rack',

@@ -2,7 +2,7 @@ import { POOL_KINDS } from '../../pools/pool.ts';
 import { DIALECT_NAMES } from '../../hardware/dialects.ts';
 import { array, boolean, string, type AnySchema } from 'yup';
 import { DEFAULT_NAMES, type NameSchemes } from '../../patterns/names.ts';
-import { ASN_SCHEMES, DUTIES, FABRIC_SHAPES } from '../../patterns/patterns.ts';
+import { ASN_SCHEMES, DUTIES, FABRIC_SHAPES, UNDERLAY_KINDS } from '../../patterns/patterns.ts';
 import { closed, lineText, partName, portRange, shortName, whole } from './words.ts';
 
 /** Schemas of what fabrics are made of: models, patterns, settings, pools. */
@@ -57,7 +57,7 @@ const nameScheme = (what: string) =>
 
 const settingFields = {
   asnScheme: string().oneOf(ASN_SCHEMES, 'AS numbers go per-leaf, per-rack, two or single'),
-  underlay: string().oneOf(['unnumbered', 'numbered'], 'the underlay is unnumbered or numbered'),
+  underlay: string().oneOf(UNDERLAY_KINDS, 'the underlay is unnumbered, numbered or half-numbered'),
   linkMtu: whole('The link MTU', 1280, 65535),
   tenantMtu: whole('The tenant MTU', 576, 65535),
   bfd: boolean().typeError('BFD is true or false'),

@@ -26,7 +26,7 @@ import {
   type RolloutTarget,
   type RolloutWave,
   type Seat,
-  type Together,
+  type WaveOptions,
 } from '@anthemion/core';
 import { changeOf } from '../../store/changes.ts';
 import { writeDocument } from '../../store/documents.ts';
@@ -159,7 +159,7 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
           share: SHARE_AT_ONCE,
           standing: standingOf(compiled.layout.seats),
           servedPerWave: SERVED_PER_WAVE,
-          together: await togetherOf(tx, compiled, planned.rows, live.intent),
+          ...(await togetherOf(tx, compiled, planned.rows, live.intent)),
         },
       ),
       rows: planned.rows.map((p) => p.row),
@@ -175,7 +175,7 @@ async function togetherOf(
   compiled: CompiledFabric,
   rows: readonly PlannedRow[],
   live: FabricIntent,
-): Promise<Together['groups']> {
+): Promise<Pick<WaveOptions, 'together' | 'carried'>> {
   const planned = new Map(rows.map((r) => [r.row.host, r]));
   const before: ReadSwitch[] = [];
   const after: ReadSwitch[] = [];
@@ -193,11 +193,12 @@ async function togetherOf(
     cables,
     network: () => modelNetwork(switches, cables),
   });
-  return sentTogether(
+  const { groups, carried } = sentTogether(
     standing(before, carryingCablesOf(layOut(live))),
     standing(after, carryingCablesOf(compiled.layout)),
     (host) => planned.has(host),
-  ).groups;
+  );
+  return { together: groups, carried };
 }
 
 /** What switches were last seen to run. */

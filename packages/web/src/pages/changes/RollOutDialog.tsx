@@ -32,9 +32,10 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
   const breakIn = part.rhf.watch('breakIn');
   const unfinished = rollouts?.find((r) => r.id === fabrics?.find((f) => f.name === change.fabric)?.unfinished);
   const inTheWay = unfinished && unfinished.change !== change.id ? unfinished : undefined;
-  const bothEnds = change.proof?.findings.find((f) => f.rule === 'both-ends-together');
+  const bothEnds = change.proof?.findings.find((f) => /^both-ends-(together|carried)$/.test(f.rule));
+  const standsStill = bothEnds?.rule === 'both-ends-together';
   const startsAnew = change.proof?.findings.filter((f) => f.rule === 'routing-starts-anew') ?? [];
-  const asksTogether = bothEnds !== undefined || part.leftover?.findings.some((f) => f.rule === 'together') === true;
+  const asksTogether = standsStill || part.leftover?.findings.some((f) => f.rule === 'together') === true;
   const switches = change.proof?.switches.filter((s) => s.fate !== 'same').length ?? 0;
   return (
     <Form
@@ -56,7 +57,7 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
             isDisabled={
               part.rhf.formState.isSubmitting ||
               (inTheWay !== undefined && !breakIn) ||
-              (bothEnds !== undefined && !part.rhf.watch('together'))
+              (standsStill && !part.rhf.watch('together'))
             }
           >
             Begin now
@@ -71,7 +72,7 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
         halves of a pair. A switch that is not confirmed in time goes back by itself.
       </p>
       {bothEnds && (
-        <Note $tone="wait">
+        <Note {...(standsStill ? { $tone: 'wait' } : {})}>
           {bothEnds.message} They are loaded at once and confirmed only when all have settled; else all go back.
         </Note>
       )}

@@ -34,7 +34,10 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
             key={key}
             name={`settings.${key}`}
             label={capital(SETTING_LABELS[key])}
-            options={Object.entries(SETTING_CHOICES[key]).map(([id, name]) => ({ id, name }))}
+            options={Object.entries(SETTING_CHOICES[key]).flatMap(([id, name]) =>
+              // What a living fabric passes through is nothing to begin with.
+              whole || id !== 'half-numbered' ? { id, name } : [],
+            )}
             hint={SETTING_REASONS[key]}
           />
         ))}

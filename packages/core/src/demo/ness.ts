@@ -1,0 +1,51 @@
+import type { Edit } from '../intent/edits/index.ts';
+import type { PoolRoles } from '../intent/intent.ts';
+import type { Pool } from '../pools/pool.ts';
+import { FABRIC_PATTERNS, layEdits, SKERRY_POOLS } from './skerry.ts';
+
+/** The third site: two switches joined to one another, tenants of both families, a router of the outside on one of them. */
+export const NESS_POOLS: readonly Pool[] = [
+  { name: 'ness-tenants', kind: 'ipv4', ranges: ['10.34.0.0/20'], note: 'tenant subnets of Ness' },
+  { name: 'ness-tenants-6', kind: 'ipv6', ranges: ['2001:db8:34::/56'], note: 'a /64 for each network with IPv6' },
+];
+const ROLES: PoolRoles = { ...SKERRY_POOLS, subnet: 'ness-tenants', subnet6: 'ness-tenants-6' };
+
+export const NESS_PATTERN = FABRIC_PATTERNS.find((p) => p.name === 'two-alone')!;
+
+/** Tenants of Ness, its servers, and where it meets the outside. */
+export function nessEdits(): Edit[] {
+  const both = (server: string, port: string, untagged: string): Edit => ({
+    kind: 'connectServer',
+    port: { rack: 1, side: 'both', port, server, untagged, tagged: [] },
+  });
+  const link = { rack: 1, side: 'a', port: 'p46' } as const;
+  return [
+    ...layEdits(NESS_PATTERN, ROLES),
+    { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4002 } },
+    {
+      kind: 'addNetwork',
+      network: { name: 'tide-gauges', vrf: 'tides', vlan: 311, subnetLength: 24, families: 'both', racks: [1] },
+    },
+    {
+      kind: 'addNetwork',
+      network: { name: 'surge-watch', vrf: 'tides', vlan: 312, subnetLength: 25, families: 'both', racks: [1] },
+    },
+    both('gauge-101', 'p1', 'tide-gauges'),
+    both('gauge-102', 'p2', 'tide-gauges'),
+    both('surge-103', 'p3', 'surge-watch'),
+    { kind: 'joinOutside', link: { ...link, system: 'offing-3', farPort: 'eth1' } },
+    {
+      kind: 'putNeighbour',
+      neighbour: {
+        ...link,
+        vrf: 'tides',
+        address: '192.0.2.64/31',
+        far: '192.0.2.65',
+        asn: 64703,
+        takes: [],
+        tells: [],
+        limit: 100,
+      },
+    },
+  ];
+}
