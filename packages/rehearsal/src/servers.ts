@@ -107,12 +107,15 @@ export class Servers {
     return answered;
   }
 
-  /** Every server asks its gateway, as one does that is switched on. */
+  /**
+   * Every server asks its gateway from the address that is meant, as one does that is switched on: of IPv6 it has another
+   * that it made itself by what the gateway advertises, and who is not heard by it is not found from other switches.
+   */
   async wake(): Promise<void> {
     const { ping } = this;
     const lines = this.plugged
       .filter(({ of }) => of.gateway !== '')
-      .map(({ of, n }) => `(ip netns exec s${n} ${ping} -c 2 -i 0.3 -W 1 -q ${of.gateway} >/dev/null 2>&1) &`);
+      .map(({ of, n }) => `(ip netns exec s${n} ${ping} -c 2 -i 0.3 -W 1 -I ${of.ip} -q ${of.gateway} >/dev/null 2>&1) &`);
     await this.box.run([...lines, 'wait', 'sleep 3'].join('\n'));
   }
 
