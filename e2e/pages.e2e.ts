@@ -149,9 +149,9 @@ test('a list of 500 rows is drawn in part and walked with the keys; a lost serve
   await page.getByRole('button', { name: 'Import', exact: true }).click();
   await page.getByText('520 known').waitFor();
   await page.goto(`${demo.url}/switches`);
-  await page.getByRole('row', { name: /TVLHO4114/ }).waitFor();
+  await page.getByRole('row', { name: /TVLST4114/ }).waitFor();
   expect(await page.getByRole('row').count()).toBeLessThan(80);
-  await page.getByRole('row', { name: /TVLHO4114/ }).focus();
+  await page.getByRole('row', { name: /TVLST4114/ }).focus();
   await page.keyboard.press('End');
   await page.getByRole('row', { name: /TVSSK/ }).last().waitFor();
 });

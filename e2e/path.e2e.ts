@@ -68,34 +68,34 @@ test('from a pattern to running switches, and back to the revision before', asyn
 
   // A pool: overlap is refused at its field with the other pool named, nothing typed is lost.
   await page.goto(`${demo.url}/pools?new=1`);
-  await field(page, 'Name').fill('holm-tenants');
+  await field(page, 'Name').fill('tarn-tenants');
   await field(page, 'Ranges, one a line').fill('10.32.128.0/17');
   await page.getByRole('button', { name: 'Make pool' }).click();
   await page.getByText('10.32.128.0/17 overlaps 10.32.0.0/16 of pool skerry-tenants.').waitFor();
-  expect(await field(page, 'Name').inputValue()).toBe('holm-tenants');
+  expect(await field(page, 'Name').inputValue()).toBe('tarn-tenants');
   await field(page, 'Ranges, one a line').fill('10.40.0.0/16');
   await page.getByRole('button', { name: 'Make pool' }).click();
-  await page.getByRole('heading', { name: 'holm-tenants' }).waitFor();
+  await page.getByRole('heading', { name: 'tarn-tenants' }).waitFor();
 
   // One of IPv6, which hands out subnets.
   await page.goto(`${demo.url}/pools?new=1`);
-  await field(page, 'Name').fill('holm-tenants-6');
+  await field(page, 'Name').fill('tarn-tenants-6');
   await choose(page, 'Holds', 'IPv6');
   await field(page, 'Ranges, one a line').fill('2001:db8:32:4000::/52');
   await page.getByRole('button', { name: 'Make pool' }).click();
   await page.getByText('2001:db8:32:4000::/52 overlaps 2001:db8:32::/48 of pool skerry-tenants-6.').waitFor();
   await field(page, 'Ranges, one a line').fill('2001:db8:40::/48');
   await page.getByRole('button', { name: 'Make pool' }).click();
-  await page.getByRole('heading', { name: 'holm-tenants-6' }).waitFor();
+  await page.getByRole('heading', { name: 'tarn-tenants-6' }).waitFor();
 
   // A fabric from a pattern; seats, links and values exist at once.
   await page.goto(`${demo.url}/fabrics?new=1`);
-  await field(page, 'Name').fill('holm');
+  await field(page, 'Name').fill('tarn');
   await page.getByRole('button', { name: 'Begin' }).click();
   await choose(page, 'Fabric pattern', 'small-hall');
   await page.getByText('6 switches').waitFor();
-  await choose(page, 'Tenant subnets', 'holm-tenants');
-  await choose(page, 'IPv6 subnets of tenants', 'holm-tenants-6');
+  await choose(page, 'Tenant subnets', 'tarn-tenants');
+  await choose(page, 'IPv6 subnets of tenants', 'tarn-tenants-6');
   await page.getByRole('button', { name: 'Lay it out' }).click();
   await page.getByRole('button', { name: /^rack-3/ }).waitFor();
   await proofLine(page)
@@ -153,14 +153,14 @@ test('from a pattern to running switches, and back to the revision before', asyn
 
   // Approve by a second person, roll out, and read on the switches that it is there.
   await approveAndRollOut(page, bo);
-  const first = await runsAsMeant(page, 'holm');
+  const first = await runsAsMeant(page, 'tarn');
   expect([...first.values()].join('')).toContain('mtu 9166');
   expect(first.get('leaf-3a')).toMatch(/address 2001:db8:40::1\/64\n[^]*no ipv6 nd suppress-ra\n/);
-  await page.goto(`${demo.url}/fabrics/holm/cables`);
+  await page.goto(`${demo.url}/fabrics/tarn/cables`);
   await page.getByText('8 of 8 as planned').waitFor();
 
   // A second revision, with a server on both leaves of the pair; then back to the revision before.
-  await page.goto(`${demo.url}/fabrics/holm/ports`);
+  await page.goto(`${demo.url}/fabrics/tarn/ports`);
   await page.getByRole('button', { name: 'Connect the first server' }).click();
   await field(page, 'Server').fill('press-301');
   await choose(page, 'Rack', 'rack-3');
@@ -171,13 +171,13 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await page.getByRole('row', { name: /press-301/ }).waitFor();
   await margin(page).getByText('Proven').waitFor();
   await approveAndRollOut(page, bo);
-  const second = await runsAsMeant(page, 'holm');
+  const second = await runsAsMeant(page, 'tarn');
   expect(second.get('leaf-3a')).toContain('evpn mh es-id 1');
 
-  await page.goto(`${demo.url}/fabrics/holm/history`);
+  await page.goto(`${demo.url}/fabrics/tarn/history`);
   await page.getByRole('button', { name: 'Return to revision 1' }).click();
   await page.getByRole('heading', { name: 'Return to revision 1', level: 1 }).waitFor();
   await approveAndRollOut(page, bo);
-  expect(await runsAsMeant(page, 'holm')).toEqual(first);
+  expect(await runsAsMeant(page, 'tarn')).toEqual(first);
   expect(errors).toEqual([]);
 });

@@ -190,9 +190,9 @@ test('the open change is one thing: who leaves it has left it, and a page of ano
     .getByRole('button', { name: /Waits meanwhile/ })
     .click();
   await page.goto(`${demo.url}/fabrics?new=1`);
-  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('ness');
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('tarn');
   await page.getByRole('button', { name: 'Begin' }).click();
-  await page.waitForURL(/fabrics\/ness/);
+  await page.waitForURL(/fabrics\/tarn/);
   await margin(page)
     .getByRole('button', { name: /Leave this change/ })
     .click();
@@ -200,7 +200,7 @@ test('the open change is one thing: who leaves it has left it, and a page of ano
   await margin(page)
     .getByRole('button', { name: /Waits meanwhile/ })
     .click();
-  await page.goto(`${demo.url}/fabrics/ness`);
+  await page.goto(`${demo.url}/fabrics/tarn`);
   await margin(page).getByText('The open change is about skerry').waitFor();
   await proofLine(page).getByText('the open change is about skerry').waitFor();
 

@@ -163,7 +163,9 @@ export function Cables() {
       : []),
   ];
   const seated = fabric.seats.some((s) => s.serial !== null);
-  const spare = (bench?.switches.length ?? 0) > 0 && may && seated && right < judged.length;
+  // Routers outside are nobody's to read: the bench gets what they are expected to run whenever it is asked to.
+  const asked = right < judged.length || (fabric.intent?.neighbours.length ?? 0) > 0;
+  const spare = (bench?.switches.length ?? 0) > 0 && may && seated && asked;
   const cableBench = async (): Promise<void> => {
     const result = await cable({ fabric: fabric.name, change });
     if ('error' in result) toast.error(problemOf(result.error).detail);

@@ -1,5 +1,5 @@
 import { kindOfRole, rolesDrawn, upperModels, type PoolRole } from '@anthemion/core';
-import type { PartsAnswer, PoolAnswer } from '@anthemion/contract';
+import type { FabricAnswer, PartsAnswer, PoolAnswer } from '@anthemion/contract';
 import { object, string } from 'yup';
 import { api } from '../../app/api.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -22,23 +22,59 @@ const SCHEMA = object({
 export function LayFabric() {
   const { data: parts } = api.usePartsQuery();
   const { data: pools } = api.usePoolsQuery();
-  return parts && pools ? <LayForm parts={parts} pools={pools} /> : <Waiting />;
+  const { data: fabrics } = api.useFabricsQuery();
+  return parts && pools && fabrics ? <LayForm parts={parts} pools={pools} fabrics={fabrics} /> : <Waiting />;
 }
 
-/** The first pool of the right kind is proposed; the name of a pool often says what it is for. */
-function proposedPool(pools: readonly PoolAnswer[], role: PoolRole): string {
-  const fit = pools.filter((p) => p.kind === kindOfRole(role));
-  return (fit.find((p) => p.name.includes(ROLE_TITLES[role].hint)) ?? fit[0])?.name ?? '';
+/** A pool that is proposed, and why that one. */
+interface Proposed {
+  readonly pool: string;
+  readonly why: string;
+}
+/**
+ * Of the right kind, one that is named for this fabric before one that is named for none, and that before one named for
+ * another fabric; among these one whose name says what it is for.
+ */
+function proposedPool(pools: readonly PoolAnswer[], role: PoolRole, own: string, others: readonly string[]): Proposed {
+  const { hint } = ROLE_TITLES[role];
+  const fit = pools
+    .filter((p) => p.kind === kindOfRole(role))
+    .map(({ name }) => {
+      const other = others.find((o) => name.includes(o));
+      const rank = name.includes(own) ? 2 : other === undefined ? 1 : 0;
+      return { name, other, rank, says: name.includes(hint) };
+    });
+  const [best] = fit.toSorted((a, b) => Number(b.says) - Number(a.says) || b.rank - a.rank);
+  if (!best) return { pool: '', why: '' };
+  const why =
+    best.rank === 2
+      ? 'named for this fabric'
+      : best.other === undefined
+        ? best.says
+          ? 'proposed by its name'
+          : 'the first of this kind'
+        : `named for ${best.other}: is it meant for both?`;
+  return { pool: best.name, why };
 }
 
-function LayForm({ parts, pools }: { readonly parts: PartsAnswer; readonly pools: readonly PoolAnswer[] }) {
+interface LayFormProps {
+  readonly parts: PartsAnswer;
+  readonly pools: readonly PoolAnswer[];
+  readonly fabrics: readonly Pick<FabricAnswer, 'name'>[];
+}
+function LayForm({ parts, pools, fabrics }: LayFormProps) {
   const { fabric } = useFabricView();
+  const others = fabrics.flatMap((f) => (f.name === fabric.name ? [] : f.name));
+  const proposed = Object.fromEntries(ROLES.map((r) => [r, proposedPool(pools, r, fabric.name, others)])) as Record<
+    PoolRole,
+    Proposed
+  >;
   const makeEdits = useEdits(fabric.name);
   const part = useFormPart<Typed>({
     schema: SCHEMA,
     initial: {
       pattern: '',
-      ...(Object.fromEntries(ROLES.map((r) => [r, proposedPool(pools, r)])) as Record<PoolRole, string>),
+      ...(Object.fromEntries(ROLES.map((r) => [r, proposed[r].pool])) as Record<PoolRole, string>),
     },
     base: '/edits/1/pools',
   });
@@ -84,6 +120,9 @@ function LayForm({ parts, pools }: { readonly parts: PartsAnswer; readonly pools
                 .filter((p) => p.kind === kindOfRole(role))
                 .map((p) => ({ id: p.name, name: p.name, note: `${p.size - p.held} of ${p.size} free` }))}
               placeholder="No pool of this kind"
+              {...(part.rhf.watch(role) === proposed[role].pool && proposed[role].why !== ''
+                ? { hint: proposed[role].why }
+                : {})}
             />
           ))}
         </FormGrid>

@@ -33,7 +33,7 @@ export function SizingFacts({ pattern, parts }: { readonly pattern: FabricPatter
               .toReversed()
               .map((t) => `${t.switches} ${t.switches === 1 ? t.tier : `${t.tier}s`}, `)
               .join('')}
-            {s.leaves} leaves in {s.racks} racks, {s.links} links
+            {s.leaves} leaves in {s.racks} {s.racks === 1 ? 'rack' : 'racks'}, {s.links} links
           </span>
         </div>
         <div>

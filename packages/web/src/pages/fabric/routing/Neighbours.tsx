@@ -23,18 +23,18 @@ const columnsOf = (
   asRead: ((row: NeighbourRow) => AsRead | null) | null,
   tenants: boolean,
 ): readonly TableColumn<NeighbourRow>[] => [
-  { id: 'one', title: 'One end', text: (r) => over(r.a), cell: (r) => <Mono>{over(r.a)}</Mono>, width: '17%' },
+  { id: 'one', title: 'One end', text: (r) => over(r.a), cell: (r) => <Mono>{over(r.a)}</Mono>, width: '19%' },
   {
     id: 'other',
     title: 'Other end',
     text: (r) => (r.b === null ? 'nobody' : over(r.b)),
     cell: (r) => (r.b === null ? <Faded>nobody</Faded> : <Mono>{over(r.b)}</Mono>),
-    width: '17%',
+    width: '21%',
   },
-  { id: 'by', title: 'By', text: (r) => r.kind, width: '8%' },
-  { id: 'as', title: 'AS', text: asWords, width: '17%' },
-  ...(tenants ? [{ id: 'vrf', title: 'VRF', text: (r: NeighbourRow) => r.vrf ?? '', width: '10%' }] : []),
-  { id: 'carries', title: 'Carries', text: (r) => r.carries.join(' '), width: '13%' },
+  { id: 'by', title: 'By', text: (r) => r.kind, width: '6%' },
+  { id: 'as', title: 'AS', text: asWords, width: '14%' },
+  ...(tenants ? [{ id: 'vrf', title: 'VRF', text: (r: NeighbourRow) => r.vrf ?? '', width: '8%' }] : []),
+  { id: 'carries', title: 'Carries', text: (r) => r.carries.join(' '), width: '11%' },
   {
     id: 'model',
     title: 'By the model',
@@ -63,7 +63,7 @@ const columnsOf = (
               </Row>
             );
           },
-          width: '13%',
+          width: '9%',
         },
       ]),
 ];
