@@ -110,7 +110,7 @@ test('keys: sections by g and a letter, the list filtered by /, the palette by C
   await page.getByRole('row', { name: /TVLSK4170/ }).waitFor();
   await page.keyboard.press('/');
   await page.keyboard.type('seat:leaf-7');
-  await page.getByText('2 of 20').waitFor();
+  await page.getByText('4 of 38').waitFor();
   // Names that come late: Enter chooses among all of them, not among those that are there.
   await page.route(/\/api\/fabrics\/\w+/, async (route) => {
     await enter;
@@ -147,7 +147,7 @@ test('a list of 500 rows is drawn in part and walked with the keys; a lost serve
   expect(await page.getByLabel('CSV', { exact: true }).inputValue()).toBe(csv);
   await page.unroute('**/api/switches/import');
   await page.getByRole('button', { name: 'Import', exact: true }).click();
-  await page.getByText('520 known').waitFor();
+  await page.getByText('538 known').waitFor();
   await page.goto(`${demo.url}/switches`);
   await page.getByRole('row', { name: /TVLST4114/ }).waitFor();
   expect(await page.getByRole('row').count()).toBeLessThan(80);

@@ -102,6 +102,8 @@ const choose = async (page: Page, label: string, option: string | RegExp): Promi
 /** Sets the underlay under Values, as the first edit of a change of this title if none is open. */
 async function setUnderlay(page: Page, to: string, title?: string): Promise<void> {
   await page.goto(`${demo.url}/fabrics/geo/values`);
+  // With a change open, the page is of that change once it is there.
+  if (title === undefined) await margin(page).getByText('Proven').waitFor();
   await page.getByRole('button', { name: 'More settings' }).click();
   await choose(page, 'Underlay', to);
   await page.getByRole('button', { name: 'Set', exact: true }).click();

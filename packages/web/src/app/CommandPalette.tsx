@@ -53,6 +53,14 @@ export function CommandPalette({
     { name: first ?? '', change: null },
     { skip: !isOpen || first === undefined },
   );
+  // Of other fabrics, the seats that a switch sits in.
+  const elsewhere = switches
+    .slice(0, 400)
+    .map(({ serial, host, seat: held }) => {
+      const [of = '', seat = ''] = held?.split('/') ?? [];
+      return { serial, host, of, seat };
+    })
+    .filter(({ of }) => of !== '' && of !== fabric?.name);
   const waits =
     isOpen && (fabricsWait || changesWait || poolsWait || switchesWait || rolloutsWait || dayWaits || fabricWaits);
   const enter = useEnterWhenThere(waits);
@@ -136,6 +144,18 @@ export function CommandPalette({
                     {s.host} <small>seat {s.id}</small>
                   </Command.Item>
                 ))}
+            {elsewhere.map(({ serial, host, of, seat }) => (
+              <Command.Item
+                key={`seat of ${serial}`}
+                value={`${host} ${of} ${seat}`}
+                onSelect={go(`/fabrics/${of}/text/${seat}`)}
+              >
+                {host}{' '}
+                <small>
+                  seat {seat} of {of}
+                </small>
+              </Command.Item>
+            ))}
             {fabric?.intent.networks.map((n) => (
               <Command.Item
                 key={n.name}
