@@ -27,6 +27,7 @@ const PATHS = [
   '/fabrics/skerry/seats?at=seat:leaf-1',
   '/fabrics/skerry/cables',
   '/fabrics/skerry/tenants?at=network:echo-store',
+  '/fabrics/ness/routing/routes?at=new-route',
   '/fabrics/skerry/ports',
   '/fabrics/skerry/outside',
   '/fabrics/skerry/routing?of=sk-lf-01&at=BGP+sk-lf-01++p49',

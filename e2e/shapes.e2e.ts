@@ -221,6 +221,24 @@ test('two switches, from an empty fabric to live; their links lose their address
   await margin(page).getByText('Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides').waitFor();
   await page.getByRole('row', { name: /64701 tides 192\.0\.2\.0\/31 rack 1 p46 \(a\) a default route/ }).waitFor();
   await page.getByText('4 of 4 sessions would come up').waitFor();
+  // A static route by a firewall in the network; one that nobody could follow is refused at its field.
+  await page.goto(`${demo.url}/fabrics/geo/routing/routes?at=new-route`);
+  const route = page.getByRole('complementary', { name: 'Static route' });
+  await route.getByRole('textbox', { name: 'Prefix' }).fill('198.51.100.9/24');
+  await route.getByRole('textbox', { name: 'Next hop' }).fill('10.99.0.9');
+  await route.getByRole('textbox', { name: 'On racks' }).fill('1');
+  await route.getByRole('button', { name: 'Add' }).click();
+  await route.getByText('198.51.100.9/24 has host bits set, or is written otherwise. Write 198.51.100.0/24.').waitFor();
+  await route.getByRole('textbox', { name: 'Prefix' }).fill('198.51.100.0/24');
+  await route.getByRole('button', { name: 'Add' }).click();
+  await page.getByRole('row', { name: /198\.51\.100\.0\/24 tides 10\.99\.0\.9 1 1/ }).waitFor();
+  await page.goto(`${demo.url}/fabrics/geo/proof`);
+  await page.getByText(/goes by 10\.99\.0\.9, which on rack 1 lies in no subnet of tides/).waitFor();
+  await page.getByRole('link', { name: 'to the static route' }).click();
+  await route.getByRole('textbox', { name: 'Next hop' }).fill('');
+  await route.getByRole('button', { name: 'Change' }).click();
+  await page.getByRole('row', { name: /198\.51\.100\.0\/24 tides dropped 1 1/ }).waitFor();
+  await page.goto(`${demo.url}/fabrics/geo/outside`);
   // What its other side has to be told is there to be handed over.
   const otherSide = page.getByRole('region', { name: 'Lines for the other side' });
   await otherSide.getByText('offing-1', { exact: true }).click();
@@ -241,6 +259,7 @@ test('two switches, from an empty fabric to live; their links lose their address
     ['p49', 'p55', 'p56'],
     ['p49', 'p55', 'p56'],
   ]);
+  expect(text(1)).toContain(' ip route 198.51.100.0/24 blackhole\n');
   expect(text(0, 'interfaces')).toMatch(/iface p46\n {4}alias offing-1 eth1\n/);
   expect(text(0)).toContain(' neighbor 192.0.2.1 remote-as 64701\n');
   expect(text(0)).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');

@@ -13,6 +13,7 @@ export const OBJECT_KINDS = [
   'port',
   'outside',
   'neighbour',
+  'route',
   'snippet',
   'secret',
 ] as const;

@@ -115,7 +115,9 @@ export class Servers {
     const { ping } = this;
     const lines = this.plugged
       .filter(({ of }) => of.gateway !== '')
-      .map(({ of, n }) => `(ip netns exec s${n} ${ping} -c 2 -i 0.3 -W 1 -I ${of.ip} -q ${of.gateway} >/dev/null 2>&1) &`);
+      .map(
+        ({ of, n }) => `(ip netns exec s${n} ${ping} -c 2 -i 0.3 -W 1 -I ${of.ip} -q ${of.gateway} >/dev/null 2>&1) &`,
+      );
     await this.box.run([...lines, 'wait', 'sleep 3'].join('\n'));
   }
 

@@ -63,7 +63,8 @@ function answerOf(model: NetworkModel, node: TenantNode, route: TenantRoute, uns
   const { host } = node;
   const { prefix } = route;
   if (route.kind === 'connected') return connectedAnswer(host, prefix, route.subnets);
-  if (route.kind === 'static') return staticAnswer(host, prefix, route.written, unsure);
+  if (route.kind === 'static')
+    return staticAnswer(host, prefix, route.written, unsure ?? (route.byChance ? FIRST_HEARD : null));
   if (route.kind === 'ospf')
     return {
       host,

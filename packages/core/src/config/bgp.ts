@@ -2,7 +2,9 @@ import { carries } from '../layout/links.ts';
 import { hasServers } from '../layout/seats.ts';
 import type { Vni } from '../numbers/vni.ts';
 import { asnKey, asnRole, loopbackKey, vrfVniKey } from '../pools/demands.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import { FABRIC_BFD } from './bfd.ts';
+import type { Carriage } from './carriage.ts';
 import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
 import {
@@ -79,6 +81,16 @@ const TENANT_WORDS = {
 /** Where somebody of the tenant has IPv6 on the switch. */
 const TENANT_IPV6 = { advertiseIpv6: true, ipv6: TENANT_WORDS.ipv4 } satisfies Partial<BgpVrf>;
 
+/** The router of a tenant that tells the static routes said beside it. */
+function withStatics(router: BgpVrf, { routes }: Carriage): BgpVrf {
+  const of = (family: 4 | 6): boolean => routes.some((r) => r.vrf === router.vrf && familyOfText(r.prefix) === family);
+  return {
+    ...router,
+    ...(of(4) ? { ipv4: { ...router.ipv4, static: {} } } : {}),
+    ...(of(6) ? { ...TENANT_IPV6, ipv6: { ...TENANT_WORDS.ipv4, static: {} } } : {}),
+  };
+}
+
 /** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
 function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): DerivedOverlay {
   const { carriage, fabric, neighbours } = inputs;
@@ -101,7 +113,7 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
         exports: both,
         ...(carriage.networks.some((n) => n.vrf === vrf.name && n.gateway6 !== undefined) ? TENANT_IPV6 : {}),
       };
-      return withNeighbours(router, neighbours);
+      return withNeighbours(withStatics(router, carriage), neighbours);
     }),
   };
 }

@@ -1,4 +1,4 @@
-import { hasFamily, networkMtu, type FabricIntent, type Vrf } from '../intent/intent.ts';
+import { hasFamily, networkMtu, type FabricIntent, type TenantRoute, type Vrf } from '../intent/intent.ts';
 import { formatIpv4, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
 import { formatNetwork, parseNetwork } from '../numbers/address.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
@@ -39,6 +39,8 @@ export interface Carriage {
   readonly byName: ReadonlyMap<string, CarriedNetwork>;
   /** By name. */
   readonly vrfs: readonly CarriedVrf[];
+  /** Static routes of these VRFs that are said there. */
+  readonly routes: readonly TenantRoute[];
 }
 
 /** What racks carried last, by the words it was made from. */
@@ -60,7 +62,7 @@ export const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean
   return true;
 };
 
-export const NOTHING_CARRIED: Carriage = { networks: [], byName: new Map(), vrfs: [] };
+export const NOTHING_CARRIED: Carriage = { networks: [], byName: new Map(), vrfs: [], routes: [] };
 
 /**
  * @param outside VRFs that speak to routers outside here, with the largest MTU of all their networks: what any of them sends
@@ -70,6 +72,7 @@ function makeCarriage(
   of: readonly CarriedNetwork[],
   vrfs: ReadonlyMap<string, { vrf: Vrf; vni: Vni }>,
   outside: ReadonlyMap<string, number>,
+  routes: readonly TenantRoute[],
 ): Carriage {
   const mtuOf = new Map(outside);
   for (const c of of) if (c.vrf !== '') mtuOf.set(c.vrf, Math.max(mtuOf.get(c.vrf) ?? 0, c.mtu));
@@ -77,6 +80,7 @@ function makeCarriage(
     networks: [...of].sort((a, b) => (a.vni ?? a.vlan) - (b.vni ?? b.vlan)),
     byName: new Map(of.map((c) => [c.name, c])),
     vrfs: [...mtuOf].sort(([a], [b]) => naturally(a, b)).map(([name, mtu]) => ({ ...vrfs.get(name)!, mtu })),
+    routes: routes.filter((r) => mtuOf.has(r.vrf)),
   };
 }
 
@@ -145,13 +149,15 @@ export function carriagesOf(
   const fresh = new Map<string, Carriage>();
   for (const [rack, numbers] of ofRack) {
     const speaks = (rack !== EVERYWHERE && outside.get(rack)) || NOBODY;
-    const key = `${numbers.join()} ${JSON.stringify([...speaks])}`;
+    const said = rack === EVERYWHERE ? [] : intent.routes.filter((r) => r.racks.includes(rack));
+    const beside = JSON.stringify([[...speaks], said]);
+    const key = `${numbers.join()} ${beside}`;
     let made = fresh.get(key);
     if (!made) {
       const of = numbers.map((n) => carried[n]!);
-      const names = `${vrfWords} ${JSON.stringify([...speaks])} ${of.map((c) => c.name).join(' ')}`;
+      const names = `${vrfWords} ${beside} ${of.map((c) => c.name).join(' ')}`;
       const known = memo?.carriages.get(names);
-      made = known && sameItems(known.of, of) ? known.made : makeCarriage(of, vrfs, speaks);
+      made = known && sameItems(known.of, of) ? known.made : makeCarriage(of, vrfs, speaks, said);
       memo?.carriages.set(names, { of, made });
       fresh.set(key, made);
     }

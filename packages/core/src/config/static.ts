@@ -1,3 +1,4 @@
+import { routeKey, type TenantRoute } from '../intent/intent.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import type { ConfigSection } from './section.ts';
 
@@ -21,11 +22,23 @@ export interface StaticPart {
 export const staticKey = (r: StaticRoute): string =>
   `${r.prefix} ${r.via ?? 'dropped'}${r.vrf === undefined ? '' : ` ${r.vrf}`}`;
 
+/** A route of a tenant as a leaf says it. */
+const written = ({ vrf, prefix, via, distance }: TenantRoute): StaticRoute => ({
+  vrf,
+  prefix,
+  ...(via === undefined ? {} : { via }),
+  ...(distance === undefined || distance === 1 ? {} : { distance }),
+});
+
 export const staticRoutes: ConfigSection<StaticPart> = {
   blank: {},
-  // Nothing of the intent asks for one yet; they are read from texts.
-  derive: () => ({}),
+  derive: ({ carriage: { routes } }) => (routes.length === 0 ? {} : { staticRoutes: routes.map(written) }),
   members: { staticRoutes: { key: staticKey, word: 'static route' } },
   words: { distance: 'distance', tag: 'tag', via: 'next hop', vrf: 'VRF' },
-  causeOf: () => ({ subject: 'fabric', label: 'fabric pattern' }),
+  causeOf: ([, key = ''], { intent }) => {
+    const route = intent.routes.find((r) => staticKey(written(r)) === key);
+    return route
+      ? { subject: `route:${routeKey(route)}`, label: `static route to ${route.prefix}` }
+      : { subject: 'fabric', label: 'fabric pattern' };
+  },
 };

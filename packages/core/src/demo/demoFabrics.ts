@@ -60,6 +60,7 @@ export const DEMO_POOLS: readonly Pool[] = [...POOLS, ...HOLM_POOLS, ...NESS_POO
 
 export function demoIntent({ name, prefix, edits }: DemoFabric): FabricIntent {
   const made = applyEdits(emptyIntent(name, prefix), edits());
-  if (made.findings.length > 0) throw new Error(`the demo intent of ${name} does not apply: ${made.findings[0]!.message}`);
+  if (made.findings.length > 0)
+    throw new Error(`the demo intent of ${name} does not apply: ${made.findings[0]!.message}`);
   return made.intent;
 }

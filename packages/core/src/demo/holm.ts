@@ -14,13 +14,18 @@ export const HOLM_POOLS: readonly Pool[] = [
 const ROLES: PoolRoles = { ...SKERRY_POOLS, subnet: 'holm-tenants', subnet6: 'holm-tenants-6' };
 const BORDER = 7;
 
-const NETWORKS: readonly (readonly [name: string, vrf: string, vlan: number, racks: readonly number[], six: boolean])[] =
-  [
-    ['chart-press', 'charts', 410, [1, 3, 5], true],
-    ['chart-store', 'charts', 411, [2, 3, 6], false],
-    ['harbour-desk', 'offing', 510, [2, 4, BORDER], true],
-    ['harbour-mail', 'offing', 511, [6, BORDER], true],
-  ];
+const NETWORKS: readonly (readonly [
+  name: string,
+  vrf: string,
+  vlan: number,
+  racks: readonly number[],
+  six: boolean,
+])[] = [
+  ['chart-press', 'charts', 410, [1, 3, 5], true],
+  ['chart-store', 'charts', 411, [2, 3, 6], false],
+  ['harbour-desk', 'offing', 510, [2, 4, BORDER], true],
+  ['harbour-mail', 'offing', 511, [6, BORDER], true],
+];
 /** Racks of a pair, by the pattern. */
 const PAIRS = [3, 6, BORDER];
 

@@ -24,7 +24,15 @@ export function nessEdits(): Edit[] {
     { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4002 } },
     {
       kind: 'addNetwork',
-      network: { name: 'tide-gauges', vrf: 'tides', vlan: 311, subnetLength: 24, families: 'both', racks: [1] },
+      network: {
+        name: 'tide-gauges',
+        vrf: 'tides',
+        vlan: 311,
+        subnet: '10.34.1.0/24',
+        subnetLength: 24,
+        families: 'both',
+        racks: [1],
+      },
     },
     {
       kind: 'addNetwork',
@@ -33,6 +41,8 @@ export function nessEdits(): Edit[] {
     both('gauge-101', 'p1', 'tide-gauges'),
     both('gauge-102', 'p2', 'tide-gauges'),
     both('surge-103', 'p3', 'surge-watch'),
+    // The buoys answer behind a radio in the network of the gauges.
+    { kind: 'putRoute', route: { vrf: 'tides', prefix: '198.51.100.0/25', via: '10.34.1.9', racks: [1] } },
     { kind: 'joinOutside', link: { ...link, system: 'offing-3', farPort: 'eth1' } },
     {
       kind: 'putNeighbour',

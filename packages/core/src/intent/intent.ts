@@ -117,6 +117,21 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly password?: string;
 }
 
+/** A static route of a tenant: every leaf of some racks says it, and tells it to all others (EVPN type 5, RFC 9136). */
+export interface TenantRoute {
+  readonly vrf: string;
+  /** Of IPv4 or IPv6, no bits beyond the length. */
+  readonly prefix: string;
+  /** An address in a network that those racks carry, or on a link outside; absent = what goes there is dropped. */
+  readonly via?: string;
+  readonly racks: readonly number[];
+  /**
+   * Administrative distance, 1–19; absent = 1. One that stood behind what BGP brings would be told all the same once it is
+   * used, and then keep out what BGP brings for good.
+   */
+  readonly distance?: number;
+}
+
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
 export interface Snippet {
   readonly name: string;
@@ -146,6 +161,7 @@ export interface FabricIntent extends UpperTiers {
   readonly ports: readonly ServerPort[];
   readonly outside: readonly OutsideLink[];
   readonly neighbours: readonly OutsideNeighbour[];
+  readonly routes: readonly TenantRoute[];
   readonly snippets: readonly Snippet[];
   /** Secrets its texts hold, each with the value that is meant; the values are sealed elsewhere. */
   readonly secrets: readonly SecretRef[];
@@ -181,6 +197,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     ports: [],
     outside: [],
     neighbours: [],
+    routes: [],
     snippets: [],
     secrets: [],
   };
@@ -196,5 +213,7 @@ export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | u
   intent.rackPatterns.find((p) => p.name === rack.pattern);
 /** What a rack must be to have such a link. */
 export const dutyFor = ({ to }: Pick<OutsideLink, 'to'>): Duty => (to === 'site' ? 'site-gateway' : 'border');
+export const routeKey = (r: Pick<TenantRoute, 'vrf' | 'prefix' | 'via'>): string =>
+  `${r.vrf},${r.prefix},${r.via ?? 'dropped'}`;
 export const outsideKey = (o: Pick<OutsideLink, 'rack' | 'side' | 'port'>): string => `${o.rack}.${o.side}.${o.port}`;
 export const serverPortKey = (p: Pick<ServerPort, 'rack' | 'side' | 'port'>): string => `${p.rack}.${p.side}.${p.port}`;

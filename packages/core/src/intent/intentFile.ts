@@ -67,6 +67,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     ports: [],
     outside: [],
     neighbours: [],
+    routes: [],
   };
   const put = (edit: Parameters<typeof applyEdit>[1], at: string): void => {
     const step = applyEdit(grown, edit);
@@ -117,6 +118,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   intent.ports.forEach((port, i) => put({ kind: 'connectServer', port }, `/ports/${i}`));
   intent.outside.forEach((link, i) => put({ kind: 'joinOutside', link }, `/outside/${i}`));
   intent.neighbours.forEach((neighbour, i) => put({ kind: 'putNeighbour', neighbour }, `/neighbours/${i}`));
+  intent.routes.forEach((route, i) => put({ kind: 'putRoute', route }, `/routes/${i}`));
   return findings;
 }
 

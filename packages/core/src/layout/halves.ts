@@ -2,13 +2,14 @@ import type { FabricIntent, SeatId } from '../intent/intent.ts';
 import { isRouted } from '../patterns/patterns.ts';
 import { carries, type Link } from './links.ts';
 
+const numbersIn = (id: string): number[] => id.split(/\D+/).flatMap((n) => (n === '' ? [] : Number(n)));
 /** `spine-4`, `spine-2.4`, `leaf-4`: 4; the other half of a pair is one on, and so are the super-spines of each next plane. */
 function turnOf(seat: SeatId): number {
-  const [, plane, number, side] = /(?:(\d+)\.)?(\d+)([ab]?)$/.exec(seat)!;
-  return Number(number) + (side === 'b' ? 1 : 0) + (seat.startsWith('super-spine') ? Number(plane) - 1 : 0);
+  const numbers = numbersIn(seat);
+  return numbers.at(-1)! + (seat.endsWith('b') ? 1 : 0) + (seat.startsWith('super-spine') ? numbers[0]! - 1 : 0);
 }
 /** `…:2`, `…:peer-2`: which of the links between two seats it is. */
-const nth = (link: Link): number => Number(/\d+$/.exec(link.id)![0]);
+const nth = (link: Link): number => numbersIn(link.id).at(-1)!;
 
 /**
  * Which half of the links one belongs to. Of the links from a leaf upwards every other one is of the same half, and so are

@@ -51,6 +51,10 @@ export const tableWords = ({ vrf }: TenantNode): string => (vrf === undefined ? 
 /** Where a frame leaves the tables: onto a VLAN of a switch. Null = it arrives. */
 export type Deliver = (host: string, vlan: number) => Trouble | null;
 
+/** What hangs on what was there first is not sure. */
+const byOrder = (flow: Flow, byChance: boolean): Flow =>
+  byChance ? { ...flow, unsure: flow.unsure ?? FIRST_HEARD } : flow;
+
 /** Follows packets to an address from table to table (RFC 1812 §5.2.4), over every way that shares the load. */
 export function follow(model: NetworkModel, start: TenantNode, to: string, deliver: Deliver): Flow {
   const target = hostPrefix(to)!;
@@ -99,7 +103,7 @@ export function follow(model: NetworkModel, start: TenantNode, to: string, deliv
       case 'ospf':
         return together(route.ospf.over.map((a) => from({ host: a.farHost!, vrf: undefined })));
       case 'static':
-        return together(route.written.map((w) => overWritten(node, w)));
+        return byOrder(together(route.written.map((w) => overWritten(node, w))), route.byChance);
       default: {
         if (route.ways.length === 0)
           return { ...stops(host, `${host} may have no route to ${to} ${tableWords(node)}`), unsure: FIRST_HEARD };
@@ -107,8 +111,7 @@ export function follow(model: NetworkModel, start: TenantNode, to: string, deliv
         const far = route.ways.some((w) => w.held.handedOn) ? NOT_NEXT_DOOR : null;
         const restless = route.rests ? null : 'its routes do not come to rest';
         // Of those that are as good any may be used.
-        const other = route.byChance ? FIRST_HEARD : null;
-        return { ...flow, unsure: flow.unsure ?? far ?? restless ?? other };
+        return byOrder({ ...flow, unsure: flow.unsure ?? far ?? restless }, route.byChance);
       }
     }
   }

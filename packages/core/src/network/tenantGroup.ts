@@ -261,7 +261,7 @@ export class TenantGroup {
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
     const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
-    return { held, rests, first, tunnels, tellerAt, unchosen };
+    return { held, rests, first, tunnels, tellerAt, unchosen, own, routers, edges, quiet };
   }
   private edgeOf({ from, to, speaker, listener, nth }: Tunnel, first: number, unchosen: boolean): BgpEdge {
     return {
@@ -298,7 +298,9 @@ export class TenantGroup {
     const { held, first } = settlement;
     // What was imported is not told by EVPN once more (seen on FRR 8.4.4).
     const tells = (h: HeldRoute): boolean => h.over < first;
-    return held[at]!.some(tells) || (held[at]![0]?.chances?.some(tells) === true && this.hangsOnChance(settlement));
+    return (
+      held[at]!.some(tells) || (held[at]![0]?.chances?.some(tells) === true && this.hangsOnChance(settlement, prefix))
+    );
   }
 
   /** What a table of the group has of a prefix; null = nothing. */
@@ -311,7 +313,7 @@ export class TenantGroup {
     const settlement = this.settle(prefix, at);
     const { held: all, rests, first, unchosen } = settlement;
     const held = all[at]!;
-    const heardAt = held.length === 0 ? Infinity : held[0]!.internal || held[0]!.over < 0 ? INTERNAL : EXTERNAL;
+    const heardAt = this.heardAt(node, text, held);
     const led = node.vrf === undefined ? (this.ospf?.routesTo(text)[this.model.index.get(node.host)!] ?? null) : null;
     const byOspf = led !== null && led.over.length > 0 && OSPF < heardAt ? led : null;
     const distance = byOspf ? OSPF : heardAt;
@@ -320,11 +322,16 @@ export class TenantGroup {
     );
     if (written.length > 0) {
       const nearest = Math.min(...written.map((w) => w.route.distance ?? 1));
-      return { prefix, kind: 'static', written: written.filter((w) => (w.route.distance ?? 1) === nearest) };
+      return {
+        prefix,
+        kind: 'static',
+        written: written.filter((w) => (w.route.distance ?? 1) === nearest),
+        byChance: this.hangsOnChance(settlement, prefix),
+      };
     }
     if (byOspf) return { prefix, kind: 'ospf', ospf: byOspf };
     // What one table chose by chance it tells on, and so others may have it or not.
-    const byChance = this.hangsOnChance(settlement);
+    const byChance = this.hangsOnChance(settlement, prefix);
     if (held.length === 0 && !byChance) return null;
     const ways = this.waysOf(settlement, held);
     return {
@@ -335,6 +342,35 @@ export class TenantGroup {
       unchosen: (unchosen && ways.length > 1) || apartByCost(this.model, node.host, ways),
       byChance,
     };
+  }
+
+  /** The administrative distance at which BGP brings what it holds; its own routes are in the table by what they come of. */
+  private heardAt(node: TenantNode, text: Cidr, held: readonly HeldRoute[]): number {
+    const [best] = held;
+    if (best === undefined) return Infinity;
+    if (best.over < 0) return ownRoutesOf(this.viewOf(node), this.family)?.has(text) === true ? Infinity : INTERNAL;
+    return best.internal ? INTERNAL : EXTERNAL;
+  }
+
+  /**
+   * Does a table tell a route that is written down, and would BGP bring that prefix nearer if it did not? While the written
+   * one is told it is the best of BGP, which then brings none; where BGP was first, the written one is not used and not told.
+   */
+  private standsOrFalls(settlement: Settlement, prefix: AnyPrefix): boolean {
+    const text = formatAny(prefix);
+    return this.nodes.some((n, i) => {
+      if (!ownRoutesOf(this.viewOf(n), this.family)?.has(text)) return false;
+      const { config } = this.model.views.get(n.host)!;
+      if (subnetsIn(config, n.vrf, this.family).some((c) => formatAny(c.prefix) === text)) return false;
+      const distances = writtenIn(config, n.vrf, this.family).flatMap((w) =>
+        w.route.prefix === text && w.state !== 'inactive' ? (w.route.distance ?? 1) : [],
+      );
+      if (distances.length === 0 || Math.min(...distances) < EXTERNAL) return false;
+      const others = new Map([...settlement.own].filter(([from]) => from !== i));
+      const { routers, edges, quiet } = settlement;
+      const { held } = settleRoutes(routers, edges, prefix, others, (r) => !quiet[r]);
+      return this.heardAt(n, '', held[i]!) <= Math.min(...distances);
+    });
   }
 
   /** Where routes lead, each way once. */
@@ -352,21 +388,22 @@ export class TenantGroup {
     return all.filter((w, i) => all.findIndex((o) => o.session === w.session && o.to === w.to) === i);
   }
   /** Did some table choose among ways that lead elsewhere and are as good, by what it heard first? */
-  private hangsOnChance(settlement: Settlement): boolean {
+  private hangsOnChance(settlement: Settlement, prefix: AnyPrefix): boolean {
     const keyOf = (routes: readonly HeldRoute[]): string =>
       this.waysOf(settlement, routes)
         .map((w) => `${w.to?.host} ${w.to?.vrf} ${w.session?.peer}`)
         .sort()
         .join();
-    return (settlement.byChance ??= settlement.held.some((held) => {
-      const chances = chancesOf(held);
-      return chances.length > 1 && chances.some((c) => keyOf(c) !== keyOf(held));
-    }));
+    return (settlement.byChance ??=
+      settlement.held.some((held) => {
+        const chances = chancesOf(held);
+        return chances.length > 1 && chances.some((c) => keyOf(c) !== keyOf(held));
+      }) || this.standsOrFalls(settlement, prefix));
   }
 
   /** May the tables of the group have something else of a prefix, as one of them chose by what it heard first? */
   isChosenByChance(node: TenantNode, prefix: AnyPrefix): boolean {
-    return this.hangsOnChance(this.settle(prefix, this.indexOf(node)));
+    return this.hangsOnChance(this.settle(prefix, this.indexOf(node)), prefix);
   }
 
   /** Prefixes of the group that hold an address, the longest first. */
@@ -385,6 +422,7 @@ interface Tunnel {
   readonly nth: number;
 }
 const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;
+type BgpRouter = ReturnType<typeof bgpRouter>;
 interface Settlement extends Settled {
   /** Edges from here on are tunnels. */
   readonly first: number;
@@ -392,6 +430,11 @@ interface Settlement extends Settled {
   readonly tellerAt: (from: number) => Teller | undefined;
   /** So many tell it that paths are not computed: which of them is nearest is not known. */
   readonly unchosen: boolean;
+  /** What it was settled from. */
+  readonly own: ReadonlyMap<number, Attributes>;
+  readonly routers: readonly BgpRouter[];
+  readonly edges: readonly BgpEdge[];
+  readonly quiet: readonly boolean[];
   /** Worked out when it is asked. */
   byChance?: boolean;
 }

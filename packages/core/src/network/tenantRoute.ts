@@ -18,7 +18,7 @@ export interface TenantWay {
 /** What a table has of one prefix, the nearest of all that there is (administrative distance). */
 export type TenantRoute = { readonly prefix: AnyPrefix } & (
   | { readonly kind: 'connected'; readonly subnets: readonly ConnectedRoute[] }
-  | { readonly kind: 'static'; readonly written: readonly WrittenRoute[] }
+  | { readonly kind: 'static'; readonly written: readonly WrittenRoute[]; readonly byChance: boolean }
   | { readonly kind: 'ospf'; readonly ospf: OspfRoute }
   | {
       readonly kind: 'bgp' | 'evpn';

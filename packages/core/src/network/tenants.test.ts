@@ -185,6 +185,30 @@ describe('a tenant that speaks to routers outside', () => {
     expect(reach(written('198.51.100.0/25 192.0.2.77'), inside.host, 'far-0').unsure).toMatch(/192\.0\.2\.77/);
   });
 
+  test('a route that is told and stands behind what BGP brings: which of both was there first decides, and that is said', () => {
+    const at = (distance: number, told: boolean) => {
+      const m = bordered(
+        { by: 'static' },
+        {
+          'sk-lf-03': (t) =>
+            t
+              .replace(`vrf ${VRF}\n`, `vrf ${VRF}\n ip route 198.51.100.0/24 blackhole ${distance}\n`)
+              .replace(
+                /(router bgp \d+ vrf \S+\n[^]*? {2}redistribute connected\n)/,
+                told ? '$1  redistribute static\n' : '$1',
+              ),
+        },
+      );
+      const answer = route(m, 'sk-lf-03', '198.51.100.0/24');
+      return [answer?.kind, answer?.unsure ?? null];
+    };
+    expect(at(19, true)).toEqual(['static', null]);
+    expect(at(200, true)).toEqual(['static', expect.stringMatching(/first/)]);
+    expect(at(20, true)).toEqual(['static', expect.stringMatching(/first/)]);
+    // Told to nobody, it waits until BGP brings none.
+    expect(at(200, false)).toEqual(['evpn', null]);
+  });
+
   test('a table without a route stops packets, by name; routes that lead back go round in circles', () => {
     const filtered = bordered({ by: 'static' }, { 'of-rt-01': (t) => t.replace(/ip route .*\n/g, '') });
     expect(reach(filtered, inside.host, 'far-0')).toMatchObject({

@@ -63,7 +63,8 @@ function unsettled(paths: FamilyPaths, origin: number, router: number, address?:
 }
 export const SOME_OF =
   'of equal ways that meet on their way, or lead to several, OSPF of IPv6 uses those that it found first';
-export const FIRST_HEARD = 'of equal ways that cannot share load those are used that were heard first';
+export const FIRST_HEARD =
+  'of ways that keep one another out, or are as good and cannot share load, those are used that were heard first';
 
 /** Why the paths of `router` to a loopback of `origin` are uncertain; null = they are not. */
 export function pathsDoubt(model: NetworkModel, router: string, origin: string, address: string): string | null {

@@ -23,6 +23,7 @@ import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
 import { asNumbersOutside, linksOverNetworks } from './outsideNeighbours.ts';
 import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
+import { routesHold } from './routesHold.ts';
 import { startsAnew } from './startsAnew.ts';
 
 /** A fabric's intent with the values that were drawn for it. */
@@ -213,6 +214,7 @@ export function proveChange(
     ...drawFindings,
     ...unlikeSpeeds(after.intent, compiled.layout),
     ...linksOverNetworks(after.intent, after.values),
+    ...routesHold(after.intent, compiled.layout, after.values),
     ...asNumbersOutside(after.intent, compiled),
     ...compiled.switches.flatMap((s) => s.findings),
     // What is wrong between a router outside and us is said at our end.

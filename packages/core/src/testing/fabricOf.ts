@@ -6,7 +6,7 @@ import type { Edit } from '../intent/edits/index.ts';
 import { emptyIntent, type FabricIntent, type Network } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { isRouted, type FabricPattern, type RackPattern } from '../patterns/patterns.ts';
-import { demandsOf } from '../pools/demands.ts';
+import { demandsOf, subnet6Key, subnetKey } from '../pools/demands.ts';
 import { drawValues, NOTHING_HELD } from '../pools/drawValues.ts';
 
 /** An intent with everything computed up to SwitchConfig; throws where a step has findings. */
@@ -298,7 +298,33 @@ export const withFamilies = (intent: FabricIntent, families: readonly Network['f
         : [{ kind: 'changeNetwork', name: network.name, network: { ...network, families: of } }];
     }),
   ).intent;
-/** Fabrics whose tenants have one family or both, network by network; their links are unnumbered, or half of them are. */
+/** Of some networks, a static route by the last address but one of their subnet, and one to nothing, of each of its families. */
+export function withRoutes(intent: FabricIntent, picked: readonly number[]): FabricIntent {
+  const { values } = configsOf(intent).drawn;
+  const edits = picked.flatMap((n): Edit[] => {
+    const network = intent.networks[n];
+    if (!network || network.vrf === '' || network.racks.length === 0) return [];
+    const { vrf, racks } = network;
+    return (['4', '6'] as const).flatMap((family): Edit[] => {
+      const own = values.get(family === '4' ? subnetKey(network.name) : subnet6Key(network.name));
+      if (own === undefined) return [];
+      const via = family === '4' ? own.replace(/\.0\/\d+$/, '.99') : own.replace(/::\/64$/, '::99');
+      const [far, none] =
+        family === '4' ? [`198.51.100.${n * 16}/28`, '203.0.113.0/24'] : [`2001:db8:9${n}::/48`, '2001:db8:f::/48'];
+      return [
+        { kind: 'putRoute', route: { vrf, prefix: far, via, racks } },
+        { kind: 'putRoute', route: { vrf, prefix: none, racks: racks.slice(0, 1), distance: 19 } },
+      ];
+    });
+  });
+  const made = applyEdits(intent, edits);
+  if (made.findings.length > 0) throw new Error(made.findings[0]!.message);
+  return made.intent;
+}
+/**
+ * Fabrics whose tenants have one family or both, network by network, and static routes; their links are unnumbered, or half
+ * of them are.
+ */
 export const familyIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(
     fc.oneof(intents, otherIntents, singleIntents, borderIntents),
@@ -306,8 +332,9 @@ export const familyIntents: fc.Arbitrary<FabricIntent> = fc
       minLength: 2,
       maxLength: 7,
     }),
+    fc.array(fc.nat(4), { maxLength: 2 }),
   )
-  .map(([intent, families]) => withFamilies(halfWay(intent), families));
+  .map(([intent, families, routed]) => withRoutes(withFamilies(halfWay(intent), families), routed));
 
 /** In place of numbered links, the state on the way there. */
 const halfWay = (intent: FabricIntent): FabricIntent =>

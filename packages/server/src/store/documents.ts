@@ -32,11 +32,13 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 3: it holds cables to what is outside, and how its switches are named.
   // 4: tenants speak to routers outside.
   // 5: tenants have IPv6.
+  // 6: they have static routes.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
     (d) => ({ ...d, neighbours: [] }),
     (d) => ({ ...d, pools: { subnet6: '', ...(d.pools as Plain) } }),
+    (d) => ({ ...d, routes: [] }),
   ],
   edit: [],
   model: [],

@@ -1,4 +1,4 @@
-import { outsideKey } from '@anthemion/core';
+import { outsideKey, routeKey } from '@anthemion/core';
 import { Command } from 'cmdk';
 import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
@@ -172,6 +172,15 @@ export function CommandPalette({
                 onSelect={go(`/fabrics/${fabric.name}/outside?at=neighbour:${outsideKey(n)}`)}
               >
                 {n.far} <small>AS {n.asn}, outside</small>
+              </Command.Item>
+            ))}
+            {fabric?.intent.routes.map((r) => (
+              <Command.Item
+                key={routeKey(r)}
+                value={`static route ${r.prefix} ${r.via ?? ''} ${r.vrf}`}
+                onSelect={go(`/fabrics/${fabric.name}/routing/routes?at=${encodeURIComponent(`route:${routeKey(r)}`)}`)}
+              >
+                {r.prefix} <small>static route in {r.vrf}</small>
               </Command.Item>
             ))}
             {pools.map((p) => (

@@ -5,6 +5,7 @@ import { models, rackPatterns } from './parts.ts';
 import { racks, seating } from './racks.ts';
 import { neighbours } from './neighbours.ts';
 import { outside } from './outside.ts';
+import { routes } from './routes.ts';
 import { networks, ports, vrfs } from './tenants.ts';
 import { secrets, snippets } from './texts.ts';
 import { fabric, pools, settings, spines } from './whole.ts';
@@ -27,6 +28,7 @@ export const COLLECTIONS = {
   port: ports,
   outside,
   neighbour: neighbours,
+  route: routes,
   secret: secrets,
   snippet: snippets,
 } as const satisfies { readonly [K in ObjectKind]: { readonly kind: K } };

@@ -99,6 +99,14 @@ describe('sentences', () => {
       'Speak BGP to 192.0.2.1 (AS 64701) from rack 7 p46 (a) in tides',
     ],
     [{ kind: 'removeNeighbour', rack: 7, side: 'a', port: 'p46' }, 'Speak no BGP on port p46 of rack 7 (a)'],
+    [
+      { kind: 'putRoute', route: { vrf: 'tides', prefix: '0.0.0.0/0', via: '10.32.4.9', racks: [2, 5] } },
+      'Route 0.0.0.0/0 of tides to 10.32.4.9 on racks 2, 5',
+    ],
+    [
+      { kind: 'removeRoute', vrf: 'tides', prefix: '0.0.0.0/0', via: '10.32.4.9' },
+      'Remove the static route of tides to 0.0.0.0/0 by 10.32.4.9',
+    ],
     [{ kind: 'putSnippet', snippet: { ...snippet, text: '! storm\n' } }, 'Text of snippet motd 2 lines → 1 line'],
     [{ kind: 'removeSnippet', name: 'motd' }, 'Remove snippet motd'],
     [{ kind: 'putSecret', secret: { name: 'bgp', digest: 'B'.repeat(22) } }, 'Value of secret bgp AAAAAA… → BBBBBB…'],

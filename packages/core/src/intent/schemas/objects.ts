@@ -1,6 +1,7 @@
 import { array, boolean, string, type AnySchema } from 'yup';
 import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
 import { parseCidr, parseIpv4, parsePrefix } from '../../numbers/ipv4.ts';
+import { parseAnyCidr } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
 import { closed, lineText, shortName, whole } from './words.ts';
@@ -108,6 +109,21 @@ export const neighbourSchema = closed({
   password: string()
     .matches(/^[a-z][a-z0-9-]*$/, 'the password is the name of a secret')
     .max(31),
+});
+export const routeSchema = closed({
+  vrf: shortName('The VRF'),
+  prefix: string()
+    .max(45)
+    .test(
+      'prefix',
+      'a prefix is written 198.51.100.0/24 or 2001:db8::/48',
+      (v) => v === undefined || parseAnyCidr(v) !== null,
+    )
+    .required('the prefix is missing'),
+  via: string().max(45),
+  racks: rackNumbersSchema,
+  // BGP has 20: what stands behind it and is told keeps it out once it was there first.
+  distance: whole('The distance', 1, 19),
 });
 export const snippetSchema = closed({
   name: shortName('The name'),

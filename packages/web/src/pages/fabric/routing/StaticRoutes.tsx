@@ -1,0 +1,179 @@
+import { racksOf, racksText, routeKey, routeSchema, type Edit, type TenantRoute } from '@anthemion/core';
+import { Link } from 'react-router';
+import { string, type AnyObject, type ObjectSchema } from 'yup';
+import { useMay } from '../../../app/session.ts';
+import { useEdits } from '../../../app/useEdits.ts';
+import { Button, Cap, H3, Mono, Row } from '../../../parts/basics.tsx';
+import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
+import { ChoiceField, Form, mayBeEmpty, TextField, useFormPart } from '../../../parts/Form.tsx';
+import { useFabricView, useSelection } from '../FabricFrame.tsx';
+
+/** What stands in the address where a new route is made. */
+export const NEW_ROUTE = 'new-route';
+const DROPPED = 'dropped';
+
+const removal = ({ vrf, prefix, via }: TenantRoute): Edit => ({
+  kind: 'removeRoute',
+  vrf,
+  prefix,
+  ...(via === undefined ? {} : { via }),
+});
+
+const columnsOf = (may: boolean): TableColumn<TenantRoute>[] => {
+  const prefix = (r: TenantRoute) => <Mono>{r.prefix}</Mono>;
+  return [
+    {
+      id: 'prefix',
+      title: 'Prefix',
+      text: (r) => r.prefix,
+      cell: may ? (r) => <Link to={`?at=${encodeURIComponent(`route:${routeKey(r)}`)}`}>{prefix(r)}</Link> : prefix,
+    },
+    { id: 'vrf', title: 'VRF', text: (r) => r.vrf, width: '16%' },
+    {
+      id: 'via',
+      title: 'Next hop',
+      text: (r) => r.via ?? DROPPED,
+      cell: (r) => (r.via === undefined ? DROPPED : <Mono>{r.via}</Mono>),
+    },
+    { id: 'racks', title: 'On racks', text: (r) => racksText(r.racks), width: '18%' },
+    { id: 'distance', title: 'Distance', text: (r) => r.distance ?? 1, width: '12%' },
+  ];
+};
+
+/** Static routes of tenants: said by the leaves of some racks, told by them to all others. */
+export function StaticRoutes() {
+  const { fabric } = useFabricView();
+  const makeEdits = useEdits(fabric.name);
+  const may = useMay('designer');
+  const [, select] = useSelection();
+  const { routes, vrfs } = fabric.intent;
+  const add =
+    may && vrfs.length > 0 ? <Button onPress={() => select(NEW_ROUTE)}>Add a static route</Button> : undefined;
+  return (
+    <DataTable<TenantRoute>
+      label="Static routes"
+      rows={routes}
+      columns={columnsOf(may)}
+      rowKey={routeKey}
+      fileName={`${fabric.name}-static-routes`}
+      {...(may
+        ? {
+            bulk: (picked, done) => (
+              <Button $kind="danger" onPress={() => void makeEdits(picked.map(removal)).then(done)}>
+                Remove {picked.length}
+              </Button>
+            ),
+          }
+        : {})}
+      actions={add}
+      empty={
+        <p>
+          No tenant has a static route yet. One by a firewall or a router in a network of the tenant is said by the
+          leaves of the racks that carry the network; all other leaves hear of it.
+          {vrfs.length === 0 && ' Add a VRF under Tenants first.'}
+        </p>
+      }
+    />
+  );
+}
+
+const SCHEMA = mayBeEmpty(
+  (routeSchema as ObjectSchema<AnyObject>).omit(['racks']).shape({
+    racks: string()
+      .required('the racks are missing')
+      .test('racks', 'racks are written 1-3, 7', (v) => v === undefined || racksOf(v) !== null),
+  }),
+  'via',
+  'distance',
+);
+interface Typed {
+  readonly vrf: string;
+  readonly prefix: string;
+  readonly via: string;
+  readonly racks: string;
+  readonly distance: number | string;
+}
+
+/**
+ * Adds a static route of a tenant, or says it otherwise.
+ * @param of the key of one that is there; null = a new one
+ */
+export function RouteForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const { routes, vrfs } = fabric.intent;
+  const makeEdits = useEdits(fabric.name);
+  const known = routes.find((r) => routeKey(r) === of);
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: {
+      vrf: known?.vrf ?? vrfs[0]?.name ?? '',
+      prefix: known?.prefix ?? '',
+      via: known?.via ?? '',
+      racks: known ? racksText(known.racks) : '',
+      distance: known?.distance ?? '',
+    },
+    keep: `route ${of ?? 'new'} of ${fabric.name}`,
+    base: '/edits/0/route',
+  });
+  const close = (): void => {
+    part.forget();
+    onDone();
+  };
+  return (
+    <Form
+      part={part}
+      onSend={async ({ vrf, prefix, via, racks, distance }) => {
+        const route: TenantRoute = {
+          vrf,
+          prefix,
+          ...(via ? { via } : {}),
+          racks: racksOf(racks) ?? [],
+          ...(distance === '' || distance === undefined ? {} : { distance: Number(distance) }),
+        };
+        // What it is known by is not changed: then it is another one, in the place of this.
+        const edits: Edit[] = [
+          { kind: 'putRoute', route },
+          ...(known && routeKey(known) !== routeKey(route) ? [removal(known)] : []),
+        ];
+        const made = await makeEdits(edits, true);
+        if (!made.ok) return made;
+        close();
+        return null;
+      }}
+      buttons={
+        <Row>
+          <Button type="submit" $kind="main">
+            {known ? 'Change' : 'Add'}
+          </Button>
+          <Button onPress={close}>Close</Button>
+        </Row>
+      }
+    >
+      <Cap>Static route</Cap>
+      <H3>{known ? `Change ${known.prefix}` : 'A static route of a tenant'}</H3>
+      <ChoiceField name="vrf" label="VRF" options={vrfs.map((v) => ({ id: v.name, name: v.name }))} />
+      <TextField name="prefix" label="Prefix" placeholder="0.0.0.0/0" code isRequired />
+      <TextField
+        name="via"
+        label="Next hop"
+        placeholder={DROPPED}
+        hint="An address in a network that those racks carry; empty = what goes there is dropped"
+        code
+      />
+      <TextField
+        name="racks"
+        label="On racks"
+        placeholder="1-3, 7"
+        hint="Their leaves say it; all others hear it"
+        isRequired
+      />
+      <TextField
+        name="distance"
+        label="Distance"
+        placeholder="1"
+        hint="Of two routes to one prefix the lower counts; below 20, which is that of BGP"
+        code
+      />
+    </Form>
+  );
+}
