@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../../app/session.ts';
 import { useEdits } from '../../../app/useEdits.ts';
-import { Button, Cap, H3, Mono, Row } from '../../../parts/basics.tsx';
+import { Button, Cap, Empty, H3, Mono, Row } from '../../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
 import { ChoiceField, Form, mayBeEmpty, TextField, useFormPart } from '../../../parts/Form.tsx';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
@@ -65,13 +65,12 @@ export function StaticRoutes() {
             ),
           }
         : {})}
-      actions={add}
+      actions={routes.length > 0 ? add : undefined}
       empty={
-        <p>
-          No tenant has a static route yet. One by a firewall or a router in a network of the tenant is said by the
-          leaves of the racks that carry the network; all other leaves hear of it.
-          {vrfs.length === 0 && ' Add a VRF under Tenants first.'}
-        </p>
+        <Empty title="No static routes yet" {...(add ? { action: add } : {})}>
+          One by a firewall or a router in a network of the tenant is said by the leaves of the racks that carry the
+          network; all other leaves hear of it.{vrfs.length === 0 && ' Add a VRF under Tenants first.'}
+        </Empty>
       }
     />
   );
