@@ -7,6 +7,7 @@ import { linux } from '../dialects/linux/linux.ts';
 import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { borderIntents, configsOf, intentOf } from '../testing/fabricOf.ts';
@@ -136,6 +137,27 @@ describe('a router outside that a tenant speaks to', () => {
     expect(applyEdits(intent, [{ kind: 'removeSecret', name: 'offing' }]).findings.map((f) => f.message)).toEqual([
       expect.stringMatching(/offing.*neighbour 192\.0\.2\.1/),
     ]);
+  });
+
+  test('BFD: both sides ask for it, also where the fabric itself does without, and the other side has to be told', () => {
+    const plain = speaking({});
+    const without = { ...plain, settings: { ...plain.settings, bfd: false } };
+    const done = applyEdits(without, [{ kind: 'putNeighbour', neighbour: { ...plain.neighbours[0]!, bfd: true } }]);
+    expect(done.findings).toEqual([]);
+    const { compiled, network, values } = networkOf(done.intent);
+    const files = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!.files;
+    expect(files['frr.conf']).toContain(' neighbor 192.0.2.1 bfd profile FABRIC\n');
+    expect(files['frr.conf']).toMatch(/\nbfd\n profile FABRIC\n/);
+    expect(files['daemons']).toContain('bfdd=yes\n');
+    expect(compiled.switches.find((s) => s.seat.host === 'tn-lf-02')!.files['frr.conf']).not.toContain('bfd');
+    expect(handOver(done.intent, compiled, values)[0]!.text).toContain(' neighbor 192.0.2.0 bfd\n');
+    expect(judgeNetwork(network).findings).toEqual([]);
+    expect(outsideAgrees(without, done.intent).map((f) => f.message)).toEqual([
+      expect.stringMatching(/^offing-1 has to change with rack 1 p46 \(a\): BFD\./),
+    ]);
+    expect(describeEdit({ kind: 'putNeighbour', neighbour: done.intent.neighbours[0]! }, without)).toBe(
+      'BFD of neighbour 192.0.2.1 on rack 1 p46 (a) off → on',
+    );
   });
 
   test('the lines of the other side are handed over: told to it, both speak, and it tells and takes just that', () => {

@@ -76,6 +76,7 @@ function routerOf(hostname: string, all: readonly Speaking[], mtu: number): Swit
     kind: 'address',
     remoteAs: s.ourAs,
     ...(s.mask === undefined ? {} : { password: s.mask }),
+    ...(s.neighbour.bfd === true ? { bfd: true } : {}),
   }));
   const policies = all.flatMap((s): PeerPolicy[] =>
     told(s).some(isDefault) ? [{ peer: hostPart(s.neighbour.address), defaultOriginate: true }] : [],

@@ -11,13 +11,15 @@ export interface BfdPart {
   readonly bfdProfiles: readonly BfdProfile[];
 }
 
-/** The profile of all sessions of a fabric. */
+/** The profile of all sessions of a fabric, and of those with routers outside that ask for it. */
 export const FABRIC_BFD: BfdProfile = { name: 'FABRIC', multiplier: 3, transmit: 300, receive: 300 };
 const ON = [FABRIC_BFD];
 
 export const bfd: ConfigSection<BfdPart> = {
   blank: { bfdProfiles: [] },
-  derive: ({ fabric, routing }) => ({ bfdProfiles: fabric.settings.bfd && routing ? ON : [] }),
+  derive: ({ fabric, routing, neighbours }) => ({
+    bfdProfiles: routing && (fabric.settings.bfd || neighbours.some((n) => n.bfd === true)) ? ON : [],
+  }),
   members: { bfdProfiles: { key: (p: BfdProfile) => p.name, word: 'BFD profile' } },
   words: { multiplier: 'multiplier', transmit: 'transmit interval', receive: 'receive interval' },
   causeOf: () => settingCause('bfd', 'BFD'),

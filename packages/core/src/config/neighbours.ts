@@ -2,6 +2,7 @@ import { outsideKey } from '../intent/intent.ts';
 import { sideOf } from '../layout/seats.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
+import { FABRIC_BFD } from './bfd.ts';
 import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy } from './bgpParts.ts';
 import type { PrefixList, PrefixListEntry } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
@@ -52,6 +53,7 @@ export function withNeighbours(router: BgpVrf, all: readonly SeatNeighbour[]): B
         kind: 'address',
         remoteAs: n.asn,
         ...(n.mask === undefined ? {} : { password: n.mask }),
+        ...(n.bfd === true ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
       })),
     ),
     ipv4: { ...router.ipv4, policies: policies.sort((a, b) => naturally(a.peer, b.peer)) },

@@ -22,7 +22,7 @@ export interface StaticPart {
 export const staticKey = (r: StaticRoute): string =>
   `${r.prefix} ${r.via ?? 'dropped'}${r.vrf === undefined ? '' : ` ${r.vrf}`}`;
 
-/** A route of a tenant as a leaf says it. */
+/** A route of a tenant as a switch says it. */
 const written = ({ vrf, prefix, via, distance }: TenantRoute): StaticRoute => ({
   vrf,
   prefix,

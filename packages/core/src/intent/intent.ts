@@ -115,6 +115,8 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly limit?: number;
   /** Name of the secret that both sides sign their segments with (TCP MD5, RFC 2385); absent = they are not signed. */
   readonly password?: string;
+  /** A dead link is noticed by BFD (RFC 5880), at both ends; absent = by the hold time of BGP alone. */
+  readonly bfd?: true;
 }
 
 /** A static route of a tenant: every leaf of some racks says it, and tells it to all others (EVPN type 5, RFC 9136). */

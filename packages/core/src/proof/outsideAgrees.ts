@@ -7,6 +7,7 @@ const SHARED: readonly (readonly [words: string, of: (n: OutsideNeighbour, inten
   ['our address', (n) => n.address],
   ['its address', (n) => n.far],
   ['its AS number', (n) => n.asn],
+  ['BFD', (n) => n.bfd],
   ['the password', (n, intent) => intent.secrets.find((s) => s.name === n.password)?.digest],
 ];
 

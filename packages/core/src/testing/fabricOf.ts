@@ -257,6 +257,7 @@ export const borderIntents: fc.Arbitrary<FabricIntent> = fc
         takes: fc.constantFrom([], ['198.51.100.0/24'], ['0.0.0.0/0', '203.0.113.0/24']),
         tells: fc.constantFrom([], ['10.0.0.0/8']),
         limit: fc.option(fc.constant(500), { nil: undefined }),
+        bfd: fc.boolean(),
       }),
       { minLength: 1, maxLength: 3 },
     ),
@@ -264,7 +265,7 @@ export const borderIntents: fc.Arbitrary<FabricIntent> = fc
   .map(([intent, all]) => {
     const racks = intent.racks.filter((r) => r.pattern === 'border-pair');
     if (intent.vrfs.length === 0 || racks.length === 0) return intent;
-    return all.reduce((now, { side, system, vrf, length, limit, ...told }, i) => {
+    return all.reduce((now, { side, system, vrf, length, limit, bfd, ...told }, i) => {
       const at = { rack: racks[i % racks.length]!.number, side, port: `p${44 + i}` };
       const done = applyEdits(now, [
         { kind: 'joinOutside', link: { ...at, system, farPort: `eth${i}` } },
@@ -278,6 +279,7 @@ export const borderIntents: fc.Arbitrary<FabricIntent> = fc
             far: `192.0.2.${8 * i + (length === 30 ? 2 : 1)}`,
             asn: system === 'offing-1' ? 64701 : 64702,
             ...(limit === undefined ? {} : { limit }),
+            ...(bfd ? { bfd } : {}),
           },
         },
       ]);

@@ -37,6 +37,15 @@ export const neighbours = listOf('neighbours', outsideKey, {
     prefixes('tells', 'tells it', 'the subnets of the tenant'),
     whole<OutsideNeighbour, 'limit'>('limit', 'most prefixes', 'no limit'),
     words<OutsideNeighbour, 'password'>('password', 'password', 'none'),
+    {
+      key: 'bfd',
+      label: 'BFD',
+      value: (n) => n.bfd,
+      text: (n) => (n.bfd === true ? 'on' : ''),
+      empty: 'off',
+      read: (text) => (/^on$/i.test(text) ? true : /^(off)?$/i.test(text) ? undefined : null),
+      form: 'Write on or off.',
+    },
   ],
   refers: (n, key) => [
     { to: `outside:${key}`, ends: 'goes' },

@@ -109,6 +109,7 @@ export const neighbourSchema = closed({
   password: string()
     .matches(/^[a-z][a-z0-9-]*$/, 'the password is the name of a secret')
     .max(31),
+  bfd: boolean().oneOf([true], 'BFD is true, or left out'),
 });
 export const routeSchema = closed({
   vrf: shortName('The VRF'),

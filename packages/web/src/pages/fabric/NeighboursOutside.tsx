@@ -1,11 +1,11 @@
 import { neighbourSchema, outsideKey, type FabricIntent, type OutsideNeighbour } from '@anthemion/core';
 import { Link } from 'react-router';
-import { string, type AnyObject, type ObjectSchema } from 'yup';
+import { boolean, string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, TickField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
 import { usePasting } from './usePasting.tsx';
 
@@ -91,11 +91,12 @@ export function NeighboursOutside() {
 const SCHEMA = mayBeEmpty(
   (neighbourSchema as ObjectSchema<AnyObject>)
     .omit(['rack', 'side', 'port'])
-    .shape({ link: string().required('choose a link') }),
+    .shape({ link: string().required('choose a link'), bfd: boolean().default(false) }),
   'limit',
   'password',
 );
-type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit'> & {
+type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit' | 'bfd'> & {
+  readonly bfd: boolean;
   readonly link: string;
   readonly asn: number | string;
   readonly limit: number | string;
@@ -112,7 +113,13 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
   const known = neighbours.find((n) => outsideKey(n) === of);
   const free = outside.filter((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
   const initial: Typed = known
-    ? { ...known, link: outsideKey(known), limit: known.limit ?? '', password: known.password ?? '' }
+    ? {
+        ...known,
+        link: outsideKey(known),
+        limit: known.limit ?? '',
+        password: known.password ?? '',
+        bfd: known.bfd === true,
+      }
     : {
         link: free[0] ? outsideKey(free[0]) : '',
         vrf: vrfs[0]?.name ?? '',
@@ -123,6 +130,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         tells: [],
         limit: '',
         password: '',
+        bfd: false,
       };
   const part = useFormPart<Typed>({
     schema: SCHEMA,
@@ -137,7 +145,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
   return (
     <Form
       part={part}
-      onSend={async ({ link, vrf, address, far, asn, takes, tells, limit, password }) => {
+      onSend={async ({ link, vrf, address, far, asn, takes, tells, limit, password, bfd }) => {
         const at = outside.find((o) => outsideKey(o) === link)!;
         const neighbour: OutsideNeighbour = {
           rack: at.rack,
@@ -151,6 +159,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
           tells,
           ...(limit === '' || limit === undefined ? {} : { limit: Number(limit) }),
           ...(password ? { password } : {}),
+          ...(bfd ? { bfd } : {}),
         };
         const made = await makeEdits([{ kind: 'putNeighbour', neighbour }], true);
         if (!made.ok) return made;
@@ -212,6 +221,11 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
             ? 'Secrets that the fabric has taken up (Text › Snippets) can be chosen here'
             : 'Both sides need the same; a new one takes the session down until the other side has it'
         }
+      />
+      <TickField
+        name="bfd"
+        label="BFD"
+        hint="Both sides notice a dead link in under a second; the other side has to turn it on too"
       />
     </Form>
   );

@@ -27,16 +27,17 @@ const NEW_RACK: RackPattern = {
 
 /** What a pattern is, in a few words. */
 function patternNote(p: FabricPattern): string {
-  const racks = p.racks.reduce((n, r) => n + r.count, 0);
+  const count = p.racks.reduce((n, r) => n + r.count, 0);
+  const racks = `${count} ${count === 1 ? 'rack' : 'racks'}`;
   switch (shapeOf(p)) {
     case 'three-stages':
-      return `${p.spines.count} spines, ${racks} racks`;
+      return `${p.spines.count} spines, ${racks}`;
     case 'five-stages':
-      return `${p.pods} pods of ${p.spines.count} spines and ${racks} racks`;
+      return `${p.pods} pods of ${p.spines.count} spines and ${racks}`;
     case 'collapsed':
-      return `collapsed, ${racks} racks`;
+      return `collapsed, ${racks}`;
     case 'switched':
-      return `switched, ${p.spines.count} above ${racks} racks`;
+      return `switched, ${p.spines.count} above ${racks}`;
   }
 }
 
