@@ -50,7 +50,7 @@ export async function startDemo(): Promise<Demo> {
     [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', '0'],
     {
       stdio: ['ignore', 'pipe', 'inherit'],
-      env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000', ANTHEMION_READ_STATE_SECONDS: '2' },
+      env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000', ANTHEMION_READ_STATE_SECONDS: '4' },
     },
   );
   const url = await new Promise<string>((done, fail) => {
