@@ -220,6 +220,10 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       const rounds = await fuzzTogether(folder(), ROUNDS, 4, SEED, programs as Programs);
       for (const { mistakes, differences } of rounds)
         expect([mistakes.map((m) => `${m.host}:${m.line} ${m.what}`), differences]).toEqual([expect.anything(), []]);
+      // What differs until it is started anew is rare, or it is no race.
+      const once = rounds.filter((r) => r.differedOnce.length > 0);
+      for (const r of once) process.stderr.write(`differed once: ${JSON.stringify(r)}\n`);
+      expect(once.length).toBeLessThanOrEqual(1);
       const sure = rounds.map(({ compared: c }) => c.sessions + c.routes + c.vteps + c.vrfRoutes + c.pings);
       const unsure = rounds.map(({ compared: c }) => c.unsure);
       const sum = (of: readonly number[]): number => of.reduce((a, b) => a + b, 0);
