@@ -11,6 +11,7 @@ import {
 } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { chancesOf, PLAIN_EDGE, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
+import { distanceOf, OSPF, standsOrFalls, type SettledFrom, type Table } from './distances.ts';
 import { EVPN_ROUTE, isSuppressed, isWithin, settleEvpn } from './families.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
@@ -313,7 +314,7 @@ export class TenantGroup {
     const settlement = this.settle(prefix, at);
     const { held: all, rests, first, unchosen } = settlement;
     const held = all[at]!;
-    const heardAt = this.heardAt(node, text, held);
+    const heardAt = distanceOf(held, ownRoutesOf(this.viewOf(node), this.family)?.has(text) === true);
     const led = node.vrf === undefined ? (this.ospf?.routesTo(text)[this.model.index.get(node.host)!] ?? null) : null;
     const byOspf = led !== null && led.over.length > 0 && OSPF < heardAt ? led : null;
     const distance = byOspf ? OSPF : heardAt;
@@ -344,35 +345,6 @@ export class TenantGroup {
     };
   }
 
-  /** The administrative distance at which BGP brings what it holds; its own routes are in the table by what they come of. */
-  private heardAt(node: TenantNode, text: Cidr, held: readonly HeldRoute[]): number {
-    const [best] = held;
-    if (best === undefined) return Infinity;
-    if (best.over < 0) return ownRoutesOf(this.viewOf(node), this.family)?.has(text) === true ? Infinity : INTERNAL;
-    return best.internal ? INTERNAL : EXTERNAL;
-  }
-
-  /**
-   * Does a table tell a route that is written down, and would BGP bring that prefix nearer if it did not? While the written
-   * one is told it is the best of BGP, which then brings none; where BGP was first, the written one is not used and not told.
-   */
-  private standsOrFalls(settlement: Settlement, prefix: AnyPrefix): boolean {
-    const text = formatAny(prefix);
-    return this.nodes.some((n, i) => {
-      if (!ownRoutesOf(this.viewOf(n), this.family)?.has(text)) return false;
-      const { config } = this.model.views.get(n.host)!;
-      if (subnetsIn(config, n.vrf, this.family).some((c) => formatAny(c.prefix) === text)) return false;
-      const distances = writtenIn(config, n.vrf, this.family).flatMap((w) =>
-        w.route.prefix === text && w.state !== 'inactive' ? (w.route.distance ?? 1) : [],
-      );
-      if (distances.length === 0 || Math.min(...distances) < EXTERNAL) return false;
-      const others = new Map([...settlement.own].filter(([from]) => from !== i));
-      const { routers, edges, quiet } = settlement;
-      const { held } = settleRoutes(routers, edges, prefix, others, (r) => !quiet[r]);
-      return this.heardAt(n, '', held[i]!) <= Math.min(...distances);
-    });
-  }
-
   /** Where routes lead, each way once. */
   private waysOf({ first, tunnels, tellerAt }: Settlement, routes: readonly HeldRoute[]): TenantWay[] {
     const wayOf = (h: HeldRoute): TenantWay => {
@@ -398,7 +370,16 @@ export class TenantGroup {
       settlement.held.some((held) => {
         const chances = chancesOf(held);
         return chances.length > 1 && chances.some((c) => keyOf(c) !== keyOf(held));
-      }) || this.standsOrFalls(settlement, prefix));
+      }) || standsOrFalls(settlement, this.tables, prefix, this.family));
+  }
+
+  /** Its tables with what their switches say. */
+  private get tables(): readonly Table[] {
+    return this.nodes.map((n) => ({
+      vrf: n.vrf,
+      config: this.model.views.get(n.host)!.config,
+      own: ownRoutesOf(this.viewOf(n), this.family),
+    }));
   }
 
   /** May the tables of the group have something else of a prefix, as one of them chose by what it heard first? */
@@ -422,26 +403,15 @@ interface Tunnel {
   readonly nth: number;
 }
 const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;
-type BgpRouter = ReturnType<typeof bgpRouter>;
-interface Settlement extends Settled {
+interface Settlement extends Settled, SettledFrom {
   /** Edges from here on are tunnels. */
   readonly first: number;
   readonly tunnels: readonly Tunnel[];
   readonly tellerAt: (from: number) => Teller | undefined;
   /** So many tell it that paths are not computed: which of them is nearest is not known. */
   readonly unchosen: boolean;
-  /** What it was settled from. */
-  readonly own: ReadonlyMap<number, Attributes>;
-  readonly routers: readonly BgpRouter[];
-  readonly edges: readonly BgpEdge[];
-  readonly quiet: readonly boolean[];
   /** Worked out when it is asked. */
   byChance?: boolean;
 }
 /** So much settling takes seconds. */
 export const MOST_WORK = 8_000_000;
-
-/** Administrative distances of BGP and OSPF (FRR). */
-const EXTERNAL = 20;
-const INTERNAL = 200;
-const OSPF = 110;
