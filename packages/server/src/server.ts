@@ -132,7 +132,10 @@ async function start(
   engine.register(rolloutJob(house, reach, undefined, (serial) => reading.readSoon([serial])));
   endings.push(() => engine.stop());
   const changes = new Changes(house);
-  const rollouts = new Rollouts(house, engine);
+  const rollouts = new Rollouts(house, engine, async (fabric) => {
+    const { links, sessions } = await live.of(fabric);
+    return links.up === links.planned && sessions.up === sessions.meant;
+  });
   const rehearsals = new Rehearsals(house, options.rehearsal);
   await rehearsals.takeUp();
   endings.push(() => rehearsals.stop());

@@ -2,13 +2,15 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { FABRIC_PATTERNS, layEdits, POOLS, RACK_PATTERNS, MODELS, skerryIntent } from '../demo/skerry.ts';
 import { applyEdits, type Edit } from '../intent/edits/index.ts';
-import type { FabricIntent } from '../intent/intent.ts';
+import { editsBetween } from '../intent/edits/editsBetween.ts';
+import { emptyIntent, type FabricIntent } from '../intent/intent.ts';
+import { checkIntent, readIntentFile, writeIntentFile } from '../intent/intentFile.ts';
 import { halfOf, numberedBy } from '../layout/halves.ts';
 import { layOut } from '../layout/layout.ts';
 import { carries } from '../layout/links.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import { hasPods, shapeOf, type UnderlayKind } from '../patterns/patterns.ts';
-import { sizePattern } from '../patterns/sizing.ts';
+import { checkFabricPattern } from '../patterns/sizing.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, intents, otherIntents } from '../testing/fabricOf.ts';
 import { compileFabric } from './compileFabric.ts';
@@ -103,10 +105,18 @@ describe('half of the links numbered', () => {
 
   test('is no way to begin: a pattern that says so is refused at the field', () => {
     const pattern = { ...FABRIC_PATTERNS[0]!, settings: { underlay: 'half-numbered' as const } };
-    expect(sizePattern(pattern, { models: MODELS, rackPatterns: RACK_PATTERNS }).findings).toMatchObject([
+    expect(checkFabricPattern(pattern, { models: MODELS, rackPatterns: RACK_PATTERNS })).toMatchObject([
       { path: '/settings/underlay', cure: 'Begin with numbered or unnumbered links.' },
     ]);
     const changed: Edit = { kind: 'changeSettings', settings: { underlay: 'half-numbered' } };
-    expect(applyEdits(skerryIntent(), [changed]).findings).toEqual([]);
+    const { intent: half, findings } = applyEdits(skerryIntent(), [changed]);
+    expect(findings).toEqual([]);
+    // A fabric that is half-way is whole all the same: its file is read, it grows, and a revision of it can be returned to.
+    expect(checkIntent(half)).toEqual([]);
+    expect(readIntentFile(writeIntentFile({ anthemion: 1, fabric: half, pools: POOLS, ledger: [] }))).toHaveProperty(
+      'file',
+    );
+    const empty = emptyIntent(half.name, half.namePrefix);
+    expect(applyEdits(empty, editsBetween(empty, half))).toEqual({ intent: half, findings: [] });
   });
 });

@@ -12,6 +12,10 @@ export function racksOf(text: string): number[] | null {
   return out;
 }
 
+/** The same in a sentence: `rack 7`, `racks 1-3, 7`. */
+export const racksWords = (racks: readonly number[]): string =>
+  `${new Set(racks).size === 1 ? 'rack' : 'racks'} ${racksText(racks)}`;
+
 /** Rack numbers as one writes them, runs together: 1-3, 7. */
 export function racksText(racks: readonly number[]): string {
   const sorted = [...new Set(racks)].sort((a, b) => a - b);

@@ -84,17 +84,6 @@ interface Needs {
 /** Of n switches that share the traffic one is lost. */
 const afterLoss = (n: number): number | null => (n > 1 ? n / (n - 1) : null);
 
-/** What a fabric passes through is nothing to begin with. */
-const betweenStates = ({ underlay }: FabricSettings): Finding[] =>
-  underlay === 'half-numbered'
-    ? [
-        misfit(
-          '/settings/underlay',
-          'Half of the links numbered is a state that a living fabric passes through.',
-          'Begin with numbered or unnumbered links.',
-        ),
-      ]
-    : [];
 function needsOf(pattern: FabricPattern, leavesOfPod: number, settings: FabricSettings): Needs {
   const { spines, parallel, pods = 0, superSpines } = pattern;
   const findings: Finding[] = [];
@@ -316,7 +305,6 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
   const findings: Finding[] = [
     ...needs.findings,
     ...checkNames(settings, 'x', hasPods(pattern)),
-    ...betweenStates(settings),
     ...managementMisfit(pattern),
   ];
   const tiers = sizeTiers(pattern, parts, leavesOfPod, needs.pods);
@@ -398,3 +386,17 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
     findings,
   };
 }
+
+/** What speaks against a pattern that fabrics are to begin with: what does not fit, and what only a living one passes through. */
+export const checkFabricPattern = (pattern: FabricPattern, parts: PartsCatalogue): readonly Finding[] => [
+  ...(pattern.settings.underlay === 'half-numbered'
+    ? [
+        misfit(
+          '/settings/underlay',
+          'Half of the links numbered is a state that a living fabric passes through.',
+          'Begin with numbered or unnumbered links.',
+        ),
+      ]
+    : []),
+  ...sizePattern(pattern, parts).findings,
+];

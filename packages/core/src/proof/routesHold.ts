@@ -1,7 +1,7 @@
 import { carriagesOf } from '../config/carriage.ts';
 import type { Finding } from '../finding.ts';
 import { routeKey, type FabricIntent } from '../intent/intent.ts';
-import { racksText } from '../intent/racksText.ts';
+import { racksWords } from '../intent/racksText.ts';
 import { sideOf } from '../layout/seats.ts';
 import type { Layout } from '../layout/links.ts';
 import { holdsAny, hostPrefix, parseAnyCidr, networkOfAny } from '../numbers/prefix.ts';
@@ -34,10 +34,6 @@ export function routesHold(intent: FabricIntent, layout: Layout, values: Values)
             : [],
         )
       : [];
-    const on = (racks: readonly number[]): string => {
-      const all = [...new Set(racks)];
-      return `${all.length === 1 ? 'rack' : 'racks'} ${racksText(all)}`;
-    };
     return [
       ...(away.length === 0
         ? []
@@ -45,7 +41,7 @@ export function routesHold(intent: FabricIntent, layout: Layout, values: Values)
             {
               rule: 'route-carried',
               severity: 'error',
-              message: `The static route to ${r.prefix} is said on ${on(away)}, where nothing of ${r.vrf} is.`,
+              message: `The static route to ${r.prefix} is said on ${racksWords(away)}, where nothing of ${r.vrf} is.`,
               cure: `Carry a network of ${r.vrf} there, or say it on racks that do.`,
               subjects,
             } as const,
@@ -56,7 +52,7 @@ export function routesHold(intent: FabricIntent, layout: Layout, values: Values)
             {
               rule: 'next-hop-near',
               severity: 'error',
-              message: `The static route to ${r.prefix} goes by ${r.via}, which on ${on(far)} lies in no subnet of ${r.vrf}.`,
+              message: `The static route to ${r.prefix} goes by ${r.via}, which on ${racksWords(far)} lies in no subnet of ${r.vrf}.`,
               cure: 'Say it on the racks that carry its network, or carry that network there too.',
               subjects,
             } as const,

@@ -3,6 +3,7 @@ import { networkTable } from './networks.ts';
 import { outsideTable } from './outside.ts';
 import { portTable } from './ports.ts';
 import { rackTable } from './racks.ts';
+import { routeTable } from './routes.ts';
 import { seatTable } from './seats.ts';
 import { vrfTable } from './vrfs.ts';
 
@@ -15,5 +16,6 @@ export const TABLES = {
   ports: portTable,
   outside: outsideTable,
   neighbours: neighbourTable,
+  routes: routeTable,
 } as const;
 export type TableName = keyof typeof TABLES;

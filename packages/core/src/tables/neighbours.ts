@@ -1,7 +1,7 @@
 import { outsideKey, type OutsideNeighbour } from '../intent/intent.ts';
 import { columnsOf, type Table } from './table.ts';
 
-/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways and the limit. */
+/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways, the limit, the secret and BFD. */
 export const neighbourTable: Table<'neighbour'> = {
   kind: 'neighbour',
   columns: columnsOf('neighbour', {
@@ -16,6 +16,7 @@ export const neighbourTable: Table<'neighbour'> = {
     tells: { called: ['tells'] },
     limit: { called: ['limit'] },
     password: { called: ['secret'] },
+    bfd: {},
   }),
   reader: () => (row) => {
     const {
@@ -30,6 +31,7 @@ export const neighbourTable: Table<'neighbour'> = {
       tells = [],
       limit,
       password,
+      bfd,
     } = row as Partial<OutsideNeighbour>;
     if (rack === undefined || port === undefined) return 'Write the rack and the port the router is joined to.';
     if (vrf === undefined) return 'Write the VRF that speaks to it.';
@@ -47,6 +49,7 @@ export const neighbourTable: Table<'neighbour'> = {
       tells,
       ...(limit === undefined ? {} : { limit }),
       ...(password === undefined ? {} : { password }),
+      ...(bfd === undefined ? {} : { bfd }),
     };
     return { key: outsideKey(item), item };
   },

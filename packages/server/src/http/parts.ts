@@ -1,7 +1,7 @@
 import {
   checkRackPattern,
   problem,
-  sizePattern,
+  checkFabricPattern,
   type FabricPattern,
   type Finding,
   type Pool,
@@ -47,7 +47,7 @@ export function partsHandlers(house: House): Handlers {
     'PUT /api/fabric-patterns/:name': async ({ params, body }) => {
       const pattern = body as FabricPattern;
       named(params, pattern);
-      clean(sizePattern(pattern, await allParts(db)).findings);
+      clean(checkFabricPattern(pattern, await allParts(db)));
       await putPart(db, 'fabric', pattern);
       events.tell('parts', pattern.name);
     },

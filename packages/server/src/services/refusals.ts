@@ -32,16 +32,20 @@ export const emptySeats = (empty: readonly string[]): Trouble =>
     ),
   ]);
 
-/** What has to be sent together stops traffic for a moment: that is asked for by name, never done unasked. */
-export function togetherAsked(waves: readonly RolloutWave[], asked: boolean): void {
-  const hosts = waves.flatMap((w) => (w.together && !w.carried ? w.hosts : []));
+/**
+ * What has to be sent together stops traffic for a moment: that is asked for by name, never done unasked. Other links carry
+ * the fabric meanwhile where the proof says so, and where they are up.
+ */
+export function togetherAsked(waves: readonly RolloutWave[], asked: boolean, allUp: boolean): void {
+  const unasked = waves.filter((w) => w.together && !(w.carried && allUp));
+  const hosts = unasked.flatMap((w) => w.hosts);
   if (hosts.length === 0 || asked) return;
   const some = hosts.length > 5 ? `${hosts.slice(0, 5).join(', ')} and ${hosts.length - 5} more` : hosts.join(', ');
   throw refused([
     problem(
       'together',
       '/together',
-      `${hosts.length} switches have to be sent to together (${some}): while they load, sessions between them are down.`,
+      `${hosts.length} switches have to be sent to together (${some}): while they load, sessions between them are down${unasked.some((w) => w.carried) ? ', and not all others are seen up that would carry the fabric' : ''}.`,
       'Say that they may be, when the fabric can stand still for that long.',
     ),
   ]);

@@ -40,13 +40,18 @@ import { attempt, FAILED, freshRow, newId, undoRows } from './rolloutRows.ts';
 
 const AT_REST = ['paused', 'stopped'] as const;
 
+/** Is every session of a fabric seen up, by what was read of its switches lately? */
+type AllUp = (fabric: string) => Promise<boolean>;
+
 /** Beginning rollouts and steering them. What they do on switches is in jobs/rollout/. */
 export class Rollouts {
   private readonly house: House;
   private readonly engine: JobRunner;
-  constructor(house: House, engine: JobRunner) {
+  private readonly allUp: AllUp;
+  constructor(house: House, engine: JobRunner, allUp: AllUp) {
     this.house = house;
     this.engine = engine;
+    this.allUp = allUp;
   }
 
   page(asked: PageAsked, sight: Sight): Promise<Page<RolloutSummary>> {
@@ -214,7 +219,7 @@ export class Rollouts {
     checks: (tx: Tx, id: string) => Promise<void>,
     into: string | null = null,
   ): Promise<string> {
-    togetherAsked(plan.waves, options.together);
+    togetherAsked(plan.waves, options.together, !plan.waves.some((w) => w.carried) || (await this.allUp(fabric)));
     const id = newId();
     const rows = plan.rows.map((p): SwitchRow => ({
       ...freshRow(

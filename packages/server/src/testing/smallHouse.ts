@@ -93,7 +93,7 @@ export class SmallHouse {
     this.engine = new JobEngine(this.house);
     this.engine.register(rolloutJob(this.house, this.fleet, this.pace));
     this.changes = new Changes(this.house);
-    this.rollouts = new Rollouts(this.house, this.engine);
+    this.rollouts = new Rollouts(this.house, this.engine, () => Promise.resolve(true));
     await this.engine.resumeAll();
     return this;
   }

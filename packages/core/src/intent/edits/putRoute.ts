@@ -12,7 +12,7 @@ import { isRouted } from '../../patterns/patterns.ts';
 import { routes } from '../collections/routes.ts';
 import { changeSentence } from '../collections/sentences.ts';
 import { routeKey, type FabricIntent, type TenantRoute } from '../intent.ts';
-import { racksText } from '../racksText.ts';
+import { racksWords } from '../racksText.ts';
 import { routeSchema } from '../schemas/objects.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
 
@@ -67,7 +67,7 @@ export const putRoute: EditKindOf<PutRoute> = {
   sentence: ({ route: r }, before) =>
     before?.routes.some((o) => routeKey(o) === routeKey(r))
       ? changeSentence(before, 'route', routeKey(r), r)
-      : `Route ${r.prefix} of ${r.vrf} ${r.via === undefined ? 'to nothing' : `to ${r.via}`} on racks ${racksText(r.racks)}`,
+      : `Route ${r.prefix} of ${r.vrf} ${r.via === undefined ? 'to nothing' : `to ${r.via}`} on ${racksWords(r.racks)}`,
   subjects: ({ route }) => [`route:${routeKey(route)}`],
   makes: {
     of: 'route',

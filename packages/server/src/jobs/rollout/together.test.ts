@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { togetherAsked } from '../../services/refusals.ts';
 import { mustHold } from '../../testing/invariants.ts';
 import { serialOf, SmallHouse } from '../../testing/smallHouse.ts';
 
@@ -35,6 +36,16 @@ describe('a change that both ends of sessions must share', () => {
     await expect(refused).rejects.toThrow(/4 switches have to be sent to together/);
     expect(await small.stateOf(change)).toBe('Approved');
     expect(did()).toEqual([]);
+  });
+
+  test('by halves it is begun unasked, but not where a session is not seen up that would carry it', () => {
+    const carried = [{ name: 'Together', why: '', hosts: ['a', 'b'], together: true, carried: true }] as const;
+    const wave = [{ name: 'Together', why: '', hosts: ['a', 'b'], together: true }] as const;
+    const begun = (...asked: Parameters<typeof togetherAsked>) => () => togetherAsked(...asked);
+    expect(begun(carried, false, true)).not.toThrow();
+    expect(begun(carried, false, false)).toThrow(/not all others are seen up that would carry the fabric/);
+    expect(begun(carried, true, false)).not.toThrow();
+    expect(begun(wave, false, true)).toThrow(/2 switches have to be sent to together \(a, b\)/);
   });
 
   test('is loaded by all before anybody is confirmed', async () => {

@@ -3,9 +3,18 @@ import { Link } from 'react-router';
 import { boolean, string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
+import { Button, Cap, H3, Mono } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
-import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, TickField, useFormPart } from '../../parts/Form.tsx';
+import {
+  ChoiceField,
+  Form,
+  FormButtons,
+  LinesField,
+  mayBeEmpty,
+  TextField,
+  TickField,
+  useFormPart,
+} from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
 import { usePasting } from './usePasting.tsx';
 
@@ -166,14 +175,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         close();
         return null;
       }}
-      buttons={
-        <Row>
-          <Button type="submit" $kind="main">
-            {known ? 'Change' : 'Speak BGP'}
-          </Button>
-          <Button onPress={close}>Close</Button>
-        </Row>
-      }
+      buttons={<FormButtons yes={known ? 'Change' : 'Speak BGP'} no="Close" onNo={close} />}
     >
       <Cap>Neighbour outside</Cap>
       <H3>{known ? `Change ${known.far}` : 'Speak BGP to a router outside'}</H3>

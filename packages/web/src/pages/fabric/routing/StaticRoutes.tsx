@@ -1,12 +1,22 @@
-import { racksOf, racksText, routeKey, routeSchema, type Edit, type TenantRoute } from '@anthemion/core';
+import {
+  problem,
+  racksOf,
+  racksText,
+  racksWords,
+  routeKey,
+  routeSchema,
+  type Edit,
+  type TenantRoute,
+} from '@anthemion/core';
 import { Link } from 'react-router';
 import { string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../../app/session.ts';
 import { useEdits } from '../../../app/useEdits.ts';
-import { Button, Cap, Empty, H3, Mono, Row } from '../../../parts/basics.tsx';
+import { Button, Cap, Empty, H3, Mono } from '../../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
-import { ChoiceField, Form, mayBeEmpty, TextField, useFormPart } from '../../../parts/Form.tsx';
+import { ChoiceField, Form, FormButtons, mayBeEmpty, TextField, useFormPart } from '../../../parts/Form.tsx';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
+import { usePasting } from '../usePasting.tsx';
 
 /** What stands in the address where a new route is made. */
 export const NEW_ROUTE = 'new-route';
@@ -46,33 +56,38 @@ export function StaticRoutes() {
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [, select] = useSelection();
+  const pasting = usePasting('routes');
   const { routes, vrfs } = fabric.intent;
   const add =
     may && vrfs.length > 0 ? <Button onPress={() => select(NEW_ROUTE)}>Add a static route</Button> : undefined;
   return (
-    <DataTable<TenantRoute>
-      label="Static routes"
-      rows={routes}
-      columns={columnsOf(may)}
-      rowKey={routeKey}
-      fileName={`${fabric.name}-static-routes`}
-      {...(may
-        ? {
-            bulk: (picked, done) => (
-              <Button $kind="danger" onPress={() => void makeEdits(picked.map(removal)).then(done)}>
-                Remove {picked.length}
-              </Button>
-            ),
-          }
-        : {})}
-      actions={routes.length > 0 ? add : undefined}
-      empty={
-        <Empty title="No static routes yet" {...(add ? { action: add } : {})}>
-          One by a firewall or a router in a network of the tenant is said by the leaves of the racks that carry the
-          network; all other leaves hear of it.{vrfs.length === 0 && ' Add a VRF under Tenants first.'}
-        </Empty>
-      }
-    />
+    <>
+      <DataTable<TenantRoute>
+        label="Static routes"
+        rows={routes}
+        columns={columnsOf(may)}
+        rowKey={routeKey}
+        fileName={`${fabric.name}-static-routes`}
+        {...(may
+          ? {
+              onPaste: pasting.onPaste,
+              bulk: (picked, done) => (
+                <Button $kind="danger" onPress={() => void makeEdits(picked.map(removal)).then(done)}>
+                  Remove {picked.length}
+                </Button>
+              ),
+            }
+          : {})}
+        actions={routes.length > 0 ? add : undefined}
+        empty={
+          <Empty title="No static routes yet" {...(add ? { action: add } : {})}>
+            One by a firewall or a router in a network of the tenant is said by the leaves of the racks that carry the
+            network; all other leaves hear of it.{vrfs.length === 0 && ' Add a VRF under Tenants first.'}
+          </Empty>
+        }
+      />
+      {pasting.dialog}
+    </>
   );
 }
 
@@ -129,6 +144,15 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
           racks: racksOf(racks) ?? [],
           ...(distance === '' || distance === undefined ? {} : { distance: Number(distance) }),
         };
+        // Said twice it would be said otherwise, unseen.
+        const twin = routes.find((r) => routeKey(r) === routeKey(route));
+        if (twin && routeKey(twin) !== of) {
+          const message = `${vrf} has that route already, on ${racksWords(twin.racks)}.`;
+          return {
+            findings: [problem('object-new', '/edits/0/route/prefix', message, 'Change that one.')],
+            detail: message,
+          };
+        }
         // What it is known by is not changed: then it is another one, in the place of this.
         const edits: Edit[] = [
           { kind: 'putRoute', route },
@@ -139,14 +163,7 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
         close();
         return null;
       }}
-      buttons={
-        <Row>
-          <Button type="submit" $kind="main">
-            {known ? 'Change' : 'Add'}
-          </Button>
-          <Button onPress={close}>Close</Button>
-        </Row>
-      }
+      buttons={<FormButtons yes={known ? 'Change' : 'Add'} no="Close" onNo={close} />}
     >
       <Cap>Static route</Cap>
       <H3>{known ? `Change ${known.prefix}` : 'A static route of a tenant'}</H3>
