@@ -107,7 +107,12 @@ async function setUnderlay(page: Page, to: string, title?: string): Promise<void
   await page.getByRole('button', { name: 'More settings' }).click();
   await choose(page, 'Underlay', to);
   await page.getByRole('button', { name: 'Set', exact: true }).click();
-  if (title !== undefined) await nameChange(page, title);
+  if (title !== undefined) {
+    await nameChange(page, title);
+    // A change that went live before may hold the same edit.
+    await page.getByRole('dialog').waitFor({ state: 'detached' });
+    await margin(page).getByText(title).waitFor();
+  }
   await margin(page)
     .getByText(new RegExp(`Set underlay .* → ${to}`))
     .waitFor();
@@ -187,6 +192,30 @@ test('two switches, from an empty fabric to live; their links lose their address
     .getByRole('dialog')
     .getByText(/The other links carry the fabric meanwhile/)
     .waitFor();
+  // While a cable is out they do not for certain: it is asked for, and said why.
+  const pull = (pulled: boolean): Promise<void> =>
+    page.evaluate(
+      async (body) => {
+        const headers = { 'content-type': 'application/json' };
+        const done = await fetch('/api/bench/pull', { method: 'POST', headers, body: JSON.stringify(body) });
+        if (!done.ok) throw new Error(await done.text());
+      },
+      { serial: seats[0]!.serial!, port: 'p55', pulled },
+    );
+  await pull(true);
+  await bo.goto(`${demo.url}/fabrics/geo`);
+  await bo.getByText('2 of 3 sessions up').waitFor();
+  await page.getByRole('button', { name: 'Begin now' }).click();
+  await page
+    .getByRole('dialog')
+    .getByText(/not all others are seen up that would carry the fabric/)
+    .waitFor();
+  await page.getByText('Send them together').waitFor();
+  expect(await page.getByRole('button', { name: 'Begin now' }).isDisabled()).toBe(true);
+  await pull(false);
+  await bo.getByText('3 of 3 sessions up').waitFor();
+  await page.getByRole('dialog').getByRole('button', { name: 'Not now' }).click();
+  await page.getByRole('button', { name: 'Roll out …' }).click();
   await begin(page);
   const talksBy = (side: number): string[] =>
     [...text(side).matchAll(/neighbor (p\d+) interface remote-as/g)].map((m) => m[1]!);

@@ -1,23 +1,57 @@
 import { changePatchRequest, type ChangeTitles } from '@anthemion/contract';
 import { describeEdit } from '@anthemion/core';
+import { useEffect, useRef } from 'react';
 import { toast } from 'sonner';
 import { Button, Faded, Row } from '../parts/basics.tsx';
 import { Dialog } from '../parts/Dialog.tsx';
 import { Form, useFormPart } from '../parts/Form.tsx';
 import { api, notTaken, problemOf } from './api.ts';
-import { changeOpened, pendingDropped, useAppDispatch, useAppSelector, type PendingEdits } from './store.ts';
+import { openedForPending, pendingDropped, useAppDispatch, useAppSelector, type PendingEdits } from './store.ts';
 import { TitleFields } from './TitleFields.tsx';
+
+/** A change that has gone on since: of one that was just opened, by the edits that were sent before. */
+const OVERTAKEN = 412;
 
 /** The first edit outside a change offers to open one; the edit is made in it. */
 export function OpenChangeDialog() {
   const pending = useAppSelector((s) => s.work.pending);
-  return pending && <Opening key={pending.fabric} pending={pending} />;
+  if (pending === null) return null;
+  return pending.into ? (
+    <Sending key={pending.into.id} pending={pending} into={pending.into} />
+  ) : (
+    <Opening key={pending.fabric} pending={pending} />
+  );
+}
+
+/** Makes the edits in the change that was opened for them; also after a reload in the middle, where they may be in it already. */
+function Sending({
+  pending,
+  into,
+}: {
+  readonly pending: PendingEdits;
+  readonly into: { id: string; version: number };
+}) {
+  const dispatch = useAppDispatch();
+  const [addEdits] = api.useAddEditsMutation();
+  const begun = useRef(false);
+  useEffect(() => {
+    if (begun.current) return;
+    begun.current = true;
+    void (async () => {
+      if (pending.edits.length > 0) {
+        const done = await addEdits({ ...into, edits: pending.edits });
+        const problem = done.error === undefined ? null : problemOf(done.error);
+        if (problem !== null && problem.status !== OVERTAKEN) toast.error(problem.detail);
+      }
+      dispatch(pendingDropped());
+    })();
+  });
+  return null;
 }
 
 function Opening({ pending }: { readonly pending: PendingEdits }) {
   const dispatch = useAppDispatch();
   const [openChange] = api.useOpenChangeMutation();
-  const [addEdits] = api.useAddEditsMutation();
   const part = useFormPart<ChangeTitles>({
     schema: changePatchRequest,
     initial: { title: '', reason: '', ticket: '' },
@@ -30,12 +64,8 @@ function Opening({ pending }: { readonly pending: PendingEdits }) {
   const open = async (titles: ChangeTitles) => {
     const made = await openChange({ fabric: pending.fabric, ...titles });
     if (!made.data) return notTaken(made);
-    dispatch(changeOpened(made.data.id));
-    if (pending.edits.length > 0) {
-      const done = await addEdits({ id: made.data.id, version: made.data.version, edits: pending.edits });
-      if ('error' in done) toast.error(problemOf(done.error).detail);
-    }
-    dispatch(pendingDropped());
+    part.forget();
+    dispatch(openedForPending({ id: made.data.id, version: made.data.version }));
     return null;
   };
   return (

@@ -12,6 +12,8 @@ interface Preferences {
 export interface PendingEdits {
   readonly fabric: string;
   readonly edits: readonly Edit[];
+  /** The change that was opened for them, at the version that takes them: sent once more after a reload, it refuses them. */
+  readonly into?: { readonly id: string; readonly version: number };
 }
 interface Work {
   /** The change whose margin is shown and that takes the edits. */
@@ -49,6 +51,10 @@ const work = createSlice({
     changeOpened: (s, a: PayloadAction<string>) => ({ ...s, openChange: a.payload }),
     changeLeft: (s) => ({ ...s, openChange: null }),
     editsPended: (_s, a: PayloadAction<PendingEdits>) => ({ openChange: _s.openChange, pending: a.payload as never }),
+    openedForPending: (s, a: PayloadAction<{ id: string; version: number }>) => ({
+      openChange: a.payload.id,
+      pending: s.pending && { ...s.pending, into: a.payload },
+    }),
     pendingDropped: (s) => ({ ...s, pending: null }),
   },
   extraReducers: (b) => {
@@ -67,7 +73,7 @@ const connection = createSlice({
 
 export const { connectionLost, connectionMended } = connection.actions;
 export const { sheetChosen, marginToggled } = preferences.actions;
-export const { changeOpened, changeLeft, editsPended, pendingDropped } = work.actions;
+export const { changeOpened, changeLeft, editsPended, openedForPending, pendingDropped } = work.actions;
 
 export const store = configureStore({
   reducer: {

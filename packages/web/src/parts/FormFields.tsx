@@ -152,6 +152,6 @@ export function TickField({
   readonly label: string;
   readonly hint?: string;
 }) {
-  const { value, onChange } = useField(name);
-  return <Tick value={value === true} onChange={onChange} {...more} />;
+  const { value, onChange, error } = useField(name);
+  return <Tick value={value === true} onChange={onChange} error={error?.message} {...more} />;
 }

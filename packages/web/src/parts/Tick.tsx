@@ -8,16 +8,23 @@ export function Tick({
   value,
   onChange,
   hint,
+  error,
   hideLabel = false,
 }: {
   readonly label: string;
   readonly value: boolean;
   readonly onChange: (on: boolean) => void;
   readonly hint?: string;
+  readonly error?: string | undefined;
   readonly hideLabel?: boolean;
 }) {
   return (
-    <TickBox isSelected={value} onChange={onChange} {...(hideLabel ? { 'aria-label': label } : {})}>
+    <TickBox
+      isSelected={value}
+      onChange={onChange}
+      isInvalid={error !== undefined}
+      {...(hideLabel ? { 'aria-label': label } : {})}
+    >
       <span className="box" aria-hidden>
         <svg width="12" height="12" viewBox="0 0 12 12">
           {value && <path d="M2 6.4 4.8 9 10 3" fill="none" stroke="currentColor" strokeWidth="1.8" />}
@@ -26,7 +33,7 @@ export function Tick({
       {!hideLabel && (
         <span>
           {label}
-          {hint && <small>{hint}</small>}
+          {error !== undefined ? <small className="error">{error}</small> : hint && <small>{hint}</small>}
         </span>
       )}
     </TickBox>
@@ -61,5 +68,8 @@ const TickBox = styled(AriaCheckbox)`
   small {
     display: block;
     color: ${token('faded')};
+  }
+  .error {
+    color: ${token('madder')};
   }
 `;

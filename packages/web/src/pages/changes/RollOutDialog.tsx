@@ -1,6 +1,7 @@
 import { rolloutRequest, type ChangeAnswer, type RolloutRequest } from '@anthemion/contract';
+import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { api, notTaken } from '../../app/api.ts';
+import { api, asksTogether, notTaken } from '../../app/api.ts';
 import { Button, Note, Row } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { Form, NumberField, TextField, TickField, useFormPart } from '../../parts/Form.tsx';
@@ -35,7 +36,8 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
   const bothEnds = change.proof?.findings.find((f) => /^both-ends-(together|carried)$/.test(f.rule));
   const standsStill = bothEnds?.rule === 'both-ends-together';
   const startsAnew = change.proof?.findings.filter((f) => f.rule === 'routing-starts-anew') ?? [];
-  const asksTogether = standsStill || part.leftover?.findings.some((f) => f.rule === 'together') === true;
+  const [refused, setRefused] = useState(false);
+  const mustAgree = standsStill || refused;
   const switches = change.proof?.switches.filter((s) => s.fate !== 'same').length ?? 0;
   return (
     <Form
@@ -47,6 +49,8 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
           breakIn: values.breakIn && inTheWay !== undefined,
         });
         if (result.data) void navigate(`/rollouts/${result.data.id}`);
+        // Not all is up, so nobody carries the fabric meanwhile: the field shows, with why.
+        setRefused(refused || asksTogether(result));
         return notTaken(result);
       }}
       buttons={
@@ -57,7 +61,7 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
             isDisabled={
               part.rhf.formState.isSubmitting ||
               (inTheWay !== undefined && !breakIn) ||
-              (standsStill && !part.rhf.watch('together'))
+              (mustAgree && !part.rhf.watch('together'))
             }
           >
             Begin now
@@ -81,7 +85,7 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
           {f.message} {f.cure}
         </Note>
       ))}
-      {asksTogether && (
+      {mustAgree && (
         <TickField
           name="together"
           label="Send them together"
