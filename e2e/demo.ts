@@ -41,13 +41,16 @@ export interface Demo {
   readonly stop: () => Promise<void>;
 }
 
-/** The demo as a person starts it (bench and server as built), on fresh data, and a browser beside it. */
-export async function startDemo(): Promise<Demo> {
+/**
+ * The demo as a person starts it (bench and server as built), on fresh data, and a browser beside it.
+ * @param fabrics which of its fabrics; fewer take less of the machine
+ */
+export async function startDemo(fabrics = 'skerry'): Promise<Demo> {
   const folder = mkdtempSync(join(tmpdir(), 'anthemion-e2e-'));
   const child: ChildProcess = spawn(
     process.execPath,
     // A port that is free when it listens; one found before may be taken by then.
-    [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', '0'],
+    [join(root, 'scripts/demo.mjs'), '--data', folder, '--port', '0', '--fabrics', fabrics],
     {
       stdio: ['ignore', 'pipe', 'inherit'],
       env: { ...process.env, ANTHEMION_SIGN_IN_TRIES: '1000', ANTHEMION_READ_STATE_SECONDS: '4' },

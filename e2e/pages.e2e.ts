@@ -5,7 +5,7 @@ import { rests, violations } from './violations.ts';
 
 let demo: Demo;
 beforeAll(async () => {
-  demo = await startDemo();
+  demo = await startDemo('skerry,holm,ness');
 });
 afterAll(() => demo?.stop());
 

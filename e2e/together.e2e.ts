@@ -234,10 +234,10 @@ test('others are seen, a clash is told while both are open, and a lost line is s
   await margin(page).getByRole('button', { name: 'Prove again' }).click();
   await margin(page).getByText('Would conflict with').waitFor();
 
-  await page.route('**/api/events', (route) => route.abort());
+  await page.route('**/api/events*', (route) => route.abort());
   await page.evaluate(() => window.dispatchEvent(new Event('offline')));
   await proofLine(page).getByText('The connection is lost').waitFor();
-  await page.unroute('**/api/events');
+  await page.unroute('**/api/events*');
   await page.evaluate(() => window.dispatchEvent(new Event('online')));
   await proofLine(page).getByText('The connection is lost').waitFor({ state: 'detached' });
 }, 120_000);

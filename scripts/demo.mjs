@@ -10,14 +10,16 @@ const value = (name, fallback) => {
   const i = args.indexOf(name);
   return i < 0 ? fallback : args[i + 1];
 };
-const known = new Set(['--fresh', '--data', '--port']);
+const known = new Set(['--fresh', '--data', '--port', '--fabrics']);
 const strange = args.find((a) => a.startsWith('--') && !known.has(a));
 if (strange || args.includes('--help')) {
-  process.stdout.write('npm run demo -- [--fresh] [--data DIR] [--port N]\n');
+  process.stdout.write('npm run demo -- [--fresh] [--data DIR] [--port N] [--fabrics skerry,…]\n');
   process.exit(strange ? 2 : 0);
 }
 const data = resolve(value('--data', join(root, '.anthemion')));
 const port = value('--port', '4600');
+// Fewer fabrics are fewer switches to stand in for: it counts where they are made.
+const fabrics = value('--fabrics', undefined);
 if (!/^\d+$/.test(port) || Number(port) > 65535) {
   process.stderr.write(`--port wants a number up to 65535, not “${port}”.\n`);
   process.exit(2);
@@ -60,7 +62,7 @@ function start(name, file, fileArgs, env) {
 }
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => stop(0));
 
-await start('bench', join(root, 'dist/bench.js'), [join(data, 'bench')], {});
+await start('bench', join(root, 'dist/bench.js'), [join(data, 'bench'), ...(fabrics ? [fabrics] : [])], {});
 const said = await start('server', join(root, 'dist/server.js'), [], {
   NODE_ENV: 'production',
   ANTHEMION_DATA: join(data, 'server'),

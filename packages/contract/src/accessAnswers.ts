@@ -116,6 +116,8 @@ export interface SessionAnswer {
   readonly mustChange: boolean;
   /** No account exists yet: the first one is made here, with the code the server has printed. */
   readonly firstStart: boolean;
+  /** Number of the last message of the stream of events when this was answered; absent = nobody is signed in. */
+  readonly told?: number;
   /** Accounts of the demo, shown on the sign-in page; empty elsewhere. */
   readonly demoAccounts: readonly {
     readonly name: string;

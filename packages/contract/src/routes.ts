@@ -105,7 +105,11 @@ export const ROUTES = {
   },
   'GET /api/openapi.json': { access: 'signed in', summary: 'This API as OpenAPI' },
 
-  'GET /api/events': { access: 'any role', summary: 'What changes, as server-sent events' },
+  'GET /api/events': {
+    access: 'any role',
+    summary:
+      'What changes, as server-sent events; with ?after= the number that the session said, also what changed since',
+  },
 
   'GET /api/parts': { access: 'any role', summary: 'Switch models, rack patterns, fabric patterns' },
   'PUT /api/models/:name': { logs: ['name'], access: 'designer', summary: 'Put a switch model', body: r.modelSchema },

@@ -65,6 +65,7 @@ export function accountHandlers({ house, sessions, cookies, firstCode, demo }: A
       mustChange: caller?.mustChange ?? false,
       firstStart: !(await anyAccount(db)),
       demoAccounts: demo ? DEMO_ACCOUNTS : [],
+      ...(caller?.user ? { told: house.events.last } : {}),
     }),
     'POST /api/session': async (call) => {
       const { name, password } = call.body as SignInRequest;

@@ -5,7 +5,15 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { ROUTES, type ChangeAnswer, type Problem, type RolloutAnswer, type RoutingAnswer } from '@anthemion/contract';
+import {
+  EVENT_TOPICS,
+  ROUTES,
+  type ChangeAnswer,
+  type Problem,
+  type RolloutAnswer,
+  type RoutingAnswer,
+  type SessionAnswer,
+} from '@anthemion/contract';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { startServer, type RunningServer } from '../server.ts';
 import { makeAccount } from '../services/accounts.ts';
@@ -230,6 +238,31 @@ test('what changes is told to everybody who listens, by name', async () => {
   );
   await reader.cancel();
   expect((await fetch(`${server.url}/api/events`)).status).toBe(401);
+});
+
+test('promise 7: what is told between the answers of a page and the begin of its stream is told at its begin', async () => {
+  const cookie = await signInAt(server.url, 'bo', 'a long password');
+  const bo = new Caller(() => server.url, cookie);
+  const { told } = await bo.ask<SessionAnswer>('GET', '/api/session');
+  const { id } = await ines.ask<ChangeAnswer>('POST', '/api/changes', {
+    fabric: 'tarn',
+    title: 'Missed',
+    reason: '',
+    ticket: '',
+  });
+  const first = async (after: number, count: number): Promise<string[]> => {
+    const stream = await fetch(`${server.url}/api/events?after=${after}`, { headers: { cookie } });
+    const reader = stream.body!.getReader();
+    let said = '';
+    while (said.split('\n\n').length <= count) said += new TextDecoder().decode((await reader.read()).value);
+    await reader.cancel();
+    return said.split('\n\n').slice(0, count);
+  };
+  expect(await first(told!, 1)).toEqual([`data: {"topic":"changes","id":"${id}","fabric":"tarn"}`]);
+  // A number of another run, or of long ago: everything may be otherwise.
+  const everything = EVENT_TOPICS.map((topic) => `data: {"topic":"${topic}"}`);
+  for (const strange of [told! - 5000, told! + 5000])
+    expect(await first(strange, everything.length)).toEqual(everything);
 });
 
 describe('promise 5: what fails beside the work ends nothing', () => {

@@ -1,4 +1,11 @@
-import { sees, sightOf, type CatchUpRequest, type EventTopic, type RolloutRequest } from '@anthemion/contract';
+import {
+  sees,
+  sightOf,
+  type CatchUpRequest,
+  type EventMessage,
+  type EventTopic,
+  type RolloutRequest,
+} from '@anthemion/contract';
 import type { House } from '../services/house.ts';
 import type { Rollouts } from '../services/rollouts.ts';
 import type { Sessions } from '../services/sessions.ts';
@@ -58,12 +65,14 @@ export function rolloutHandlers(house: House, rollouts: Rollouts, sessions: Sess
       const stream = openStream(call, sessions);
       const all = sightOf(call.user) === null;
       // Ids of what somebody does not see are not for them; that a list has changed is.
-      stream.onEnd(
-        house.events.listen((message) => {
-          const of = message.fabric ?? (OF_FABRICS.has(message.topic) ? message.id : undefined);
-          stream.send(all || (of !== undefined && sees(call.user, of)) ? message : { topic: message.topic });
-        }),
-      );
+      const send = (message: EventMessage): void => {
+        const of = message.fabric ?? (OF_FABRICS.has(message.topic) ? message.id : undefined);
+        stream.send(all || (of !== undefined && sees(call.user, of)) ? message : { topic: message.topic });
+      };
+      // What was told while the stream was on its way: its page may have asked before.
+      const after = Number(call.query['after'] ?? Number.NaN);
+      if (!Number.isNaN(after)) house.events.after(after).forEach(send);
+      stream.onEnd(house.events.listen(send));
       return Promise.resolve();
     },
   };

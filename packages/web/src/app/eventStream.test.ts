@@ -1,6 +1,7 @@
 // @vitest-environment jsdom
 import { EVENT_TOPICS, type EventMessage } from '@anthemion/contract';
 import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import { api } from './api.ts';
 import { followEvents, staleBy } from './eventStream.ts';
 import { store } from './store.ts';
 
@@ -12,7 +13,9 @@ class FakeSource {
   onopen: (() => void) | null = null;
   onerror: (() => void) | null = null;
   onmessage: ((e: { data: string }) => void) | null = null;
-  constructor() {
+  readonly url: string;
+  constructor(url: string) {
+    this.url = url;
     FakeSource.all.push(this);
   }
   close(): void {
@@ -46,6 +49,13 @@ describe('promise 7: the one stream', () => {
     const own: EventMessage = { topic: 'changes', id: 'a', fabric: 'skerry', version: 4 };
     expect(staleBy(own, () => 4)).not.toContainEqual({ type: 'Changes', id: 'a' });
     expect(staleBy(own, () => 3)).toContainEqual({ type: 'Changes', id: 'a' });
+  });
+
+  test('the line begins where the session was answered, so that nothing is missed between', async () => {
+    const session = { user: null, mustChange: false, firstStart: false, demoAccounts: [], told: 7 };
+    await store.dispatch(api.util.upsertQueryData('session', undefined, session));
+    followEvents(store)();
+    expect(FakeSource.all.map((s) => s.url)).toEqual(['/api/events?after=7']);
   });
 
   test('a line that drops is said, taken up again, and mended by asking for everything', () => {

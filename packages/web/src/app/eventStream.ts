@@ -67,7 +67,9 @@ export function followEvents(store: AppStore): () => void {
   };
   const open = (): void => {
     source?.close();
-    source = new EventSource('/api/events');
+    // What was told since the session was answered may have come before what the page shows was asked for, or after.
+    const told = api.endpoints.session.select()(store.getState()).data?.told;
+    source = new EventSource(`/api/events${told === undefined ? '' : `?after=${told}`}`);
     source.onopen = () => {
       if (store.getState().connection.lost) store.dispatch(api.util.invalidateTags([...TAGS]));
       store.dispatch(connectionMended());

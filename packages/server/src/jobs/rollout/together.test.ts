@@ -41,7 +41,10 @@ describe('a change that both ends of sessions must share', () => {
   test('by halves it is begun unasked, but not where a session is not seen up that would carry it', () => {
     const carried = [{ name: 'Together', why: '', hosts: ['a', 'b'], together: true, carried: true }] as const;
     const wave = [{ name: 'Together', why: '', hosts: ['a', 'b'], together: true }] as const;
-    const begun = (...asked: Parameters<typeof togetherAsked>) => () => togetherAsked(...asked);
+    const begun =
+      (...asked: Parameters<typeof togetherAsked>) =>
+      () =>
+        togetherAsked(...asked);
     expect(begun(carried, false, true)).not.toThrow();
     expect(begun(carried, false, false)).toThrow(/not all others are seen up that would carry the fabric/);
     expect(begun(carried, true, false)).not.toThrow();
