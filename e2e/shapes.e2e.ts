@@ -204,7 +204,7 @@ test('two switches, from an empty fabric to live; their links lose their address
     );
   await pull(true);
   await bo.goto(`${demo.url}/fabrics/geo`);
-  await bo.getByText('2 of 3 sessions up').waitFor();
+  await bo.getByText(/2 of 3 sessions up|1 wrong now/).waitFor();
   await page.getByRole('button', { name: 'Begin now' }).click();
   await page
     .getByRole('dialog')
@@ -248,8 +248,23 @@ test('two switches, from an empty fabric to live; their links lose their address
   await speak.getByRole('textbox', { name: 'Its address' }).fill('192.0.2.1');
   await speak.getByRole('button', { name: 'Speak BGP' }).click();
   await margin(page).getByText('Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides').waitFor();
-  await page.getByRole('row', { name: /64701 tides 192\.0\.2\.0\/31 rack 1 p46 \(a\) a default route/ }).waitFor();
+  await page.getByRole('row', { name: /64701 tides 192\.0\.2\.0\/31 rack 1 p46 \(a\) default subnets/ }).waitFor();
   await page.getByText('4 of 4 sessions would come up').waitFor();
+  // The same in IPv6, on a VLAN of the cable.
+  await page.getByRole('button', { name: 'Speak BGP', exact: true }).first().click();
+  await speak.getByRole('textbox', { name: 'VLAN' }).fill('100');
+  await speak.getByRole('textbox', { name: 'Our address' }).fill('2001:db8:ffff::/127');
+  await speak.getByRole('textbox', { name: 'Its address' }).fill('2001:db8:ffff::1');
+  await speak.getByRole('textbox', { name: 'Its AS number' }).fill('64701');
+  await speak.getByRole('textbox', { name: 'Takes from it' }).fill('0.0.0.0/0');
+  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  await speak.getByText('0.0.0.0/0 is of IPv4; the session with 2001:db8:ffff::1 is of IPv6.').waitFor();
+  await speak.getByRole('textbox', { name: 'Takes from it' }).fill('');
+  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  await margin(page)
+    .getByText('Speak BGP to 2001:db8:ffff::1 (AS 64701) from rack 1 p46 (a) VLAN 100 in tides')
+    .waitFor();
+  await page.getByText('5 of 5 sessions would come up').waitFor();
   // A static route by a firewall in the network; one that nobody could follow is refused at its field.
   await page.goto(`${demo.url}/fabrics/geo/routing/routes?at=new-route`);
   const route = page.getByRole('complementary', { name: 'Static route' });
@@ -290,15 +305,18 @@ test('two switches, from an empty fabric to live; their links lose their address
   ]);
   expect(text(1)).toContain(' ip route 198.51.100.0/24 blackhole\n');
   expect(text(0, 'interfaces')).toMatch(/iface p46\n {4}alias offing-1 eth1\n/);
+  expect(text(0, 'interfaces')).toContain('iface p46.100\n    alias offing-1 eth1.100\n');
   expect(text(0)).toContain(' neighbor 192.0.2.1 remote-as 64701\n');
   expect(text(0)).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
   await page.goto(`${demo.url}/fabrics/geo`);
-  await page.getByText('4 of 4 sessions up').waitFor();
+  await page.getByText('5 of 5 sessions up').waitFor();
   // Also that with the router outside was read; the switch beside it hears its default route.
   await page.goto(`${demo.url}/fabrics/geo/routing`);
   await page.getByRole('row', { name: /^ge-lf-01a p46 offing-1 .* BGP \d+–64701 tides IPv4 up up$/ }).waitFor();
+  await page.getByRole('row', { name: /^ge-lf-01a p46\.100 offing-1 .* BGP \d+–64701 tides IPv6 up up$/ }).waitFor();
   const answer = await ask(page, '/api/fabrics/geo/ask?question=' + encodeURIComponent('routes ge-lf-01b in tides'));
   expect(JSON.stringify(answer)).toContain('0.0.0.0/0');
+  expect(JSON.stringify(answer)).toContain('::/0');
 
   // What both ends of every session must share, and no other link carries meanwhile, goes to all at once when somebody says so.
   await setUnderlay(page, 'numbered, /31', 'Links get addresses again');

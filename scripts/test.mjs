@@ -1,4 +1,4 @@
-// npm test: installs what tests need, then types, lint, import rule, unit and API tests, build, chaos, end-to-end tests.
+// npm test: installs what tests need; real daemons, beside them checks, unit and API tests; then build, chaos, end-to-end tests.
 // Ends with a line "N passed, N failed" over all test cases.
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -70,45 +70,36 @@ function quietly(command, args, priority) {
     });
   return new Promise((done) => child.once('close', (code) => done({ status: code ?? 1, said })));
 }
-/** A run of vitest beside what follows, for what mostly waits. The answer shows it. */
-async function suiteBeside(what, args) {
+/** A run of vitest beside others; shown whole once it has ended. */
+async function suiteBeside(what, args, priority = constants.priority.PRIORITY_NORMAL) {
   const of = suiteOf(args);
-  const { status, said } = await quietly(bin('vitest'), of.all, constants.priority.PRIORITY_NORMAL);
-  return () => {
-    say(what);
-    process.stdout.write(said);
-    counted(of, status);
-  };
+  const { status, said } = await quietly(bin('vitest'), of.all, priority);
+  say(what);
+  process.stdout.write(said);
+  counted(of, status);
 }
-/** Checks beside what follows, one after another, in time that nobody else wants. Each passes or fails as a whole. */
+/** Checks beside others, one after another, in time that nobody else wants. Each passes or fails as a whole. */
 async function checksBeside(checks) {
-  const shown = [];
   for (const [what, command, ...args] of checks) {
     const { status, said } = await quietly(bin(command), args, constants.priority.PRIORITY_LOW);
-    shown.push(() => {
-      say(what);
-      process.stdout.write(said);
-      if (status === 0) passed++;
-      else failed++;
-    });
+    say(what);
+    process.stdout.write(said);
+    if (status === 0) passed++;
+    else failed++;
   }
-  return () => shown.forEach((show) => show());
 }
 
-// Daemons mostly wait for one another, so the processors have time for more.
-const beside = [
+// Daemons and the helper mostly wait for one another; what computes takes the time that they leave, and all of it after them.
+await Promise.all([
   suiteBeside('The apply helper, killed at every step', ['helper/killed']),
+  suiteBeside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']),
   checksBeside([
     ['Types', 'tsc', '-p', 'tsconfig.json'],
     ['Lint', 'eslint', '.', '--max-warnings', '0'],
     ['Format', 'prettier', '--check', '--log-level', 'warn', '.'],
     ['Who may import whom', 'depcruise', '--config', '.dependency-cruiser.cjs', 'packages'],
-  ]),
-];
-const daemons = await suiteBeside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']);
-for (const show of await Promise.all(beside)) show();
-daemons();
-suite('Unit and API tests', ['--exclude', '**/killed.test.ts']);
+  ]).then(() => suiteBeside('Unit and API tests', ['--exclude', '**/killed.test.ts'], constants.priority.PRIORITY_LOW)),
+]);
 built();
 suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);
 if (chromium) suite('End-to-end tests in Chromium', ['--config', 'e2e/vitest.config.ts']);

@@ -14,7 +14,7 @@ function answer(command: string, serial: string, state: FleetState, now: number)
   switch (command) {
     case "vtysh -c 'show bgp vrf all summary json'": {
       const network = state.network();
-      const family = (vrf: string | undefined, which: 'ipv4' | 'evpn') => {
+      const family = (vrf: string | undefined, which: 'ipv4' | 'ipv6' | 'evpn') => {
         const peers: Record<string, object> = {};
         for (const s of network.sessions) {
           if (s.host !== serial || s.vrf !== vrf) continue;
@@ -26,7 +26,7 @@ function answer(command: string, serial: string, state: FleetState, now: number)
             remoteAs: s.remoteAsHad ?? 0,
             localAs: s.localAs,
             state: up ? 'Established' : s.up ? 'Connect' : s.farHost === null ? 'Idle' : 'Active',
-            idType: s.port === s.peer ? 'interface' : 'ipv4',
+            idType: s.port === s.peer ? 'interface' : s.peer.includes(':') ? 'ipv6' : 'ipv4',
           };
         }
         return {
@@ -43,7 +43,10 @@ function answer(command: string, serial: string, state: FleetState, now: number)
             vrf ?? 'default',
             vrf === undefined
               ? { ipv4Unicast: family(vrf, 'ipv4'), l2VpnEvpn: family(vrf, 'evpn') }
-              : { ipv4Unicast: family(vrf, 'ipv4') },
+              : {
+                  ipv4Unicast: family(vrf, 'ipv4'),
+                  ...(config.bgp?.vrfs.find((v) => v.vrf === vrf)?.ipv6 ? { ipv6Unicast: family(vrf, 'ipv6') } : {}),
+                },
           ]),
         ),
       );

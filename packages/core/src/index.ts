@@ -16,6 +16,7 @@ export { TIER_FIELDS, type SetSpines } from './intent/edits/setSpines.ts';
 export * from './patterns/names.ts';
 export * from './patterns/tierTexts.ts';
 export * from './intent/intent.ts';
+export * from './intent/neighbourPlace.ts';
 export {
   applyEdit,
   applyEdits,
@@ -121,6 +122,7 @@ export { nextFreePort } from './tables/ports.ts';
 export * from './intent/intentFile.ts';
 export * from './jsonSchema.ts';
 export * from './config/differences.ts';
+export { vlanOfPort, vlanPort } from './config/vlanOfPort.ts';
 export * from './watch/seen.ts';
 export * from './watch/links.ts';
 export * from './watch/sessions.ts';

@@ -1,4 +1,4 @@
-import { bridgeMembers, lagName, sviMtu, sviName, vxlanName } from '@anthemion/core';
+import { bridgeMembers, lagName, sviMtu, sviName, vlanPort, vxlanName } from '@anthemion/core';
 import type { HostPort, SwitchConfig, SwitchFolder } from '@anthemion/core';
 
 /** Something of a text that this kernel cannot show, so that nothing is claimed of it. */
@@ -21,9 +21,6 @@ export interface SwitchPlan {
   readonly notShown: readonly NotShown[];
 }
 
-/** The cable that stands for one VLAN of a trunk. */
-export const vlanCable = (port: string, vlan: number): string => `${port}.${vlan}`;
-
 /** How a bridge is made: as soon as the kernel lets one forward. */
 const modeOf = (tree: { readonly priority?: number } | undefined): string =>
   tree === undefined
@@ -45,7 +42,7 @@ const quoted = (word: string): string => `'${word.replaceAll("'", "'\\''")}'`;
 /**
  * A switch as kernel commands, on a kernel without VRF, bond and VLAN devices: a VRF is a namespace, a VLAN is a plain
  * bridge named as its SVI (each with a spanning tree of its own where the text has one), a LAG is its first port, and a trunk has
- * a cable for each of its VLANs. What goes beyond that is named, not left out silently.
+ * a cable for each of its VLANs, as a port has for those that are routed by themselves. What goes beyond that is named, not left out silently.
  * @param trunks ports that are cabled to another switch and carry tagged VLANs
  */
 export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlySet<string> = new Set()): SwitchPlan {
@@ -126,7 +123,7 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
       if (inBridge.has(lag ? lagName(lag) : p.name) && (!lag || lag.members[0] === p.name)) {
         join(p.name, bridging?.untagged, lag?.mtu);
         for (const vlan of isTrunk ? (bridging?.tagged ?? []) : [])
-          join(vlanCable(p.name, vlan), vlan, lag?.mtu ?? p.mtu);
+          join(vlanPort(p.name, vlan), vlan, lag?.mtu ?? p.mtu);
       }
     }
     lines.push('fi');

@@ -1,4 +1,4 @@
-import { linux, type SwitchConfig, type SwitchFolder } from '@anthemion/core';
+import { linux, viewOf, vlanCables, vlanPort, type SwitchConfig, type SwitchFolder } from '@anthemion/core';
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -11,7 +11,6 @@ import {
   planSwitch,
   plugHosts,
   taggedPorts,
-  vlanCable,
   type NotShown,
   type PluggedHost,
 } from './kernel.ts';
@@ -106,10 +105,9 @@ export class Lab {
     const { switches, cables } = this.folder;
     await Promise.all(switches.map(async (s) => this.boxes.set(s.host, await Box.make(environment))));
     this.serverBox = await Box.make(environment);
-    this.plug(
-      cables.filter((c) => this.boxes.has(c.a.host) && this.boxes.has(c.b.host)),
-      this.plugged,
-    );
+    const plugged = cables.filter((c) => this.boxes.has(c.a.host) && this.boxes.has(c.b.host));
+    const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
+    this.plug([...plugged, ...vlanCables(views, plugged)], this.plugged);
     await Promise.all(switches.map((s) => this.bringUp(s.host)));
     this.ofServers = new Servers({
       box: this.serverBox,
@@ -130,8 +128,8 @@ export class Lab {
         `link set ${RUN}b${i} netns ${this.boxes.get(b.host)!.id} name ${b.port}`,
         ...this.vlansOver(a, b).flatMap((vlan) => [
           `link add ${RUN}a${i} type veth peer name ${RUN}b${i}`,
-          `link set ${RUN}a${i} netns ${this.boxes.get(a.host)!.id} name ${vlanCable(a.port, vlan)}`,
-          `link set ${RUN}b${i} netns ${this.boxes.get(b.host)!.id} name ${vlanCable(b.port, vlan)}`,
+          `link set ${RUN}a${i} netns ${this.boxes.get(a.host)!.id} name ${vlanPort(a.port, vlan)}`,
+          `link set ${RUN}b${i} netns ${this.boxes.get(b.host)!.id} name ${vlanPort(b.port, vlan)}`,
         ]),
       ]),
       ...servers

@@ -1,14 +1,16 @@
-import type { BgpPeer, PeerPolicy } from '../config/bgp.ts';
+import type { BgpPeer, PeerPolicy, UnicastFamily } from '../config/bgp.ts';
 import type { PrefixList } from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { neighbourLists } from '../config/neighbours.ts';
-import { listFrom, listTo } from '../config/seatNeighbours.ts';
+import { familyWith, neighbourLists } from '../config/neighbours.ts';
+import { listFrom, listTo, portTo, subnetsToldTo } from '../config/seatNeighbours.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { outsideKey, type FabricIntent } from '../intent/intent.ts';
+import { sideOf } from '../layout/seats.ts';
+import type { IpFamily } from '../numbers/address.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import type { Values } from '../pools/drawValues.ts';
-import { subnetKey } from '../pools/demands.ts';
 import type { CompiledFabric } from './compileFabric.ts';
+import { portOf } from './routersOutside.ts';
 
 /** What a router outside has to be told to speak with a fabric. */
 export interface HandedOver {
@@ -25,45 +27,62 @@ const HEAD = /^(frr (defaults|version) .*|hostname .*|service .*|log .*|!)\n/gm;
  * neighbours, and policy both ways (RFC 8212): it tells what is taken, and takes what it is told.
  */
 export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: Values): HandedOver[] {
+  const hosts = new Map(fabric.layout.seats.map((s) => [`${s.rack} ${sideOf(s)}`, s.host]));
   return fabric.outside.switches.map(({ host, config }) => {
     const ports = new Map(config.ports.map((p) => [p.name, p]));
-    const cables = fabric.outside.cables.filter((c) => c.b.host === host);
-    const said = cables.flatMap(({ a, b }) => {
-      const link = intent.outside.find((o) => o.system === host && o.farPort === b.port)!;
-      const n = intent.neighbours.find((x) => outsideKey(x) === outsideKey(link))!;
-      return [{ n, a, port: ports.get(b.port)! }];
+    const said = intent.neighbours.flatMap((n) => {
+      const link = intent.outside.find((o) => outsideKey(o) === outsideKey(n) && o.system === host);
+      const ours = hosts.get(`${n.rack} ${n.side}`);
+      return link && ours !== undefined ? [{ n, ours, port: ports.get(portOf(link.farPort, n))! }] : [];
     });
-    const lists = new Map<string, PrefixList>();
-    const policies = said.map(({ n, a }): PeerPolicy => {
-      const subnets = intent.networks.flatMap((w) => (w.vrf === n.vrf ? (values.get(subnetKey(w.name)) ?? []) : []));
-      // What we take is what it tells, and the other way round; two leaves may have ports of one name.
-      const named = { [listFrom(n)]: `TO-${a.host}-${n.port}`, [listTo(n)]: `FROM-${a.host}-${n.port}` };
-      for (const list of neighbourLists([{ ...n, subnets }]))
-        lists.set(named[list.name]!, { ...list, name: named[list.name]! });
-      return {
-        peer: hostPart(n.address),
-        prefixListIn: named[listTo(n)]!,
-        prefixListOut: named[listFrom(n)]!,
-        ...(n.takes.length === 0 ? { defaultOriginate: true } : {}),
-      };
+    // What we take is what it tells, and the other way round; two leaves may have ports of one name.
+    const nameAt = (ours: string, list: string): string =>
+      list.startsWith('FROM-') ? `TO-${ours}-${list.slice(5)}` : `FROM-${ours}-${list.slice(3)}`;
+    const lists = (family: IpFamily): PrefixList[] =>
+      said.flatMap(({ n, ours }) =>
+        neighbourLists([{ ...n, subnets: subnetsToldTo(intent, values, n) }], family).map((list) => ({
+          ...list,
+          name: nameAt(ours, list.name),
+        })),
+      );
+    const policies = (family: IpFamily): PeerPolicy[] =>
+      said
+        .filter(({ n }) => familyWith(n) === family)
+        .map(({ n, ours }) => ({
+          peer: hostPart(n.address),
+          prefixListIn: nameAt(ours, listTo(n)),
+          prefixListOut: nameAt(ours, listFrom(n)),
+          ...(n.takes.length === 0 ? { defaultOriginate: true } : {}),
+        }));
+    const { ipv6, ...bgp } = config.bgp!;
+    const told = ({ active, inactive = [] }: UnicastFamily, family: IpFamily): UnicastFamily => ({
+      active,
+      ...(inactive.length > 0 ? { inactive } : {}),
+      ownAsAllowed: {},
+      policies: policies(family),
     });
-    const bgp = config.bgp!;
-    const peers = bgp.peers.map(({ password: _, ...peer }): BgpPeer => peer);
-    const other: SwitchConfig = {
-      ...config,
+    const { staticRoutes: _, ...other } = config;
+    const lines: SwitchConfig = {
+      ...other,
       ports: [],
-      prefixLists: [...lists.values()],
-      bgp: { ...bgp, peers, ipv4: { active: [], ownAsAllowed: {}, policies } },
+      prefixLists: lists(4),
+      ...(ipv6 ? { ipv6PrefixLists: lists(6) } : {}),
+      bgp: {
+        ...bgp,
+        peers: bgp.peers.map(({ password: __, ...peer }): BgpPeer => peer),
+        ipv4: told(bgp.ipv4, 4),
+        ...(ipv6 ? { ipv6: told(ipv6, 6) } : {}),
+      },
     };
-    const { staticRoutes: _, ...told } = other;
-    const body = linux.render(told).files['frr.conf']!.replace(HEAD, '');
+    const body = linux.render(lines).files['frr.conf']!.replace(HEAD, '');
     const top = said.map(
-      ({ n, a, port }) =>
-        `! ${port.name}: ${port.addresses.join(', ')}, MTU ${port.mtu}, to ${a.host} ${a.port} (tenant ${n.vrf})\n` +
+      ({ n, ours, port }) =>
+        `! ${port.name}: ${[...port.addresses, ...(port.ipv6Addresses ?? [])].join(', ')}, MTU ${port.mtu}, to ${ours} ${portTo(n)} (tenant ${n.vrf})\n` +
         (n.password === undefined
           ? ''
           : `! neighbor ${hostPart(n.address)} password: that of the secret ${n.password}\n`),
     );
-    return { system: host, text: `${top.join('')}!\n${body}` };
+    // Of both families it is said once.
+    return { system: host, text: `${[...new Set(top)].join('')}!\n${body}` };
   });
 }

@@ -7,9 +7,15 @@ import { linux } from '../dialects/linux/linux.ts';
 import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import type { PortConfig } from '../config/interfaces.ts';
+import { neighbourKey } from '../intent/neighbourPlace.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
+import { mtuOf } from '../network/packetSize.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
+import { DEFAULT_ROUTE, familyOfText } from '../numbers/prefix.ts';
 import { borderIntents, configsOf, intentOf } from '../testing/fabricOf.ts';
 import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
@@ -209,6 +215,110 @@ describe('a router outside that a tenant speaks to', () => {
     expect((routesOf(network, 'offing-1') as readonly RouteAnswer[]).map((r) => r.prefix)).toContain(gauges);
   });
 
+  /** Two tenants over VLANs of one cable, the first in both families. */
+  const ofCharts = { vlan: 200, vrf: 'charts', address: '192.0.2.0/31', far: '192.0.2.1' } as const;
+  const six = { vlan: 100, address: '2001:db8:ffff::/127', far: '2001:db8:ffff::1' } as const;
+  const tagged = (): FabricIntent => speaking({ vlan: 100, address: '192.0.2.2/31', far: '192.0.2.3' }, six, ofCharts);
+
+  test('VLANs of one link are handed over to a tenant each, in either family; none gets what is another’s', () => {
+    const intent = tagged();
+    const { compiled, network, values } = networkOf(intent);
+    expect(judgeNetwork(network).findings).toEqual([]);
+    const border = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!;
+    expect(border.config.ports.filter((p) => p.name.startsWith('p46'))).toMatchObject([
+      { name: 'p46', addresses: [] },
+      { name: 'p46.100', vrf: 'tides', addresses: ['192.0.2.2/31'], ipv6Addresses: ['2001:db8:ffff::/127'] },
+      { name: 'p46.200', vrf: 'charts', addresses: ['192.0.2.0/31'] },
+    ]);
+    expect(border.files['interfaces']).toContain('auto p46.200\niface p46.200\n    alias offing-1 eth1.200\n');
+    const frr = border.files['frr.conf']!;
+    expect(frr).toContain('  no neighbor 2001:db8:ffff::1 activate\n');
+    expect(frr).toContain('  neighbor 2001:db8:ffff::1 prefix-list FROM-p46.100 in\n');
+    expect(frr).toContain('ipv6 prefix-list FROM-p46.100 seq 10 permit ::/0\n');
+    expect(frr).toContain('ip prefix-list FROM-p46.200 seq 10 permit 0.0.0.0/0\n');
+    const up = network.sessions.filter((s) => s.vrf !== undefined).map((s) => [s.vrf, s.port, s.peer, s.up, s.ipv6]);
+    expect(up.sort()).toEqual([
+      ['charts', 'p46.200', '192.0.2.1', true, false],
+      ['tides', 'p46.100', '192.0.2.3', true, false],
+      ['tides', 'p46.100', '2001:db8:ffff::1', true, true],
+    ]);
+    expect(table(intent, 'tn-lf-02', 'tides')).toEqual(expect.arrayContaining(['0.0.0.0/0', '::/0']));
+    expect(table(intent, 'tn-lf-02', 'charts')).toContain('0.0.0.0/0');
+    expect(table(intent, 'tn-lf-02', 'charts')).not.toContain('::/0');
+    const [told] = handOver(intent, compiled, values);
+    expect(told!.text.split('\n').slice(0, 3)).toEqual([
+      '! eth1.100: 192.0.2.3/31, 2001:db8:ffff::1/127, MTU 9216, to tn-lf-01a p46.100 (tenant tides)',
+      '! eth1.200: 192.0.2.1/31, MTU 9216, to tn-lf-01a p46.200 (tenant charts)',
+      '!',
+    ]);
+    expect(told!.text).toContain('  neighbor 2001:db8:ffff:: prefix-list FROM-tn-lf-01a-p46.100 in\n');
+    expect(told!.text).toContain('ipv6 prefix-list TO-tn-lf-01a-p46.100 seq 10 permit ::/0\n');
+  });
+
+  test('a VLAN of a link is as the link is: pulled, shut, missing at the other end or of another MTU', () => {
+    const { network } = networkOf(tagged());
+    const edited = (
+      host: string,
+      of: (ports: readonly PortConfig[]) => readonly PortConfig[],
+      cables = network.cables,
+    ) =>
+      modelNetwork(
+        network.switches.map((s) =>
+          s.host === host ? { ...s, config: { ...s.config, ports: of(s.config.ports) } } : s,
+        ),
+        cables,
+      );
+    const states = (of: NetworkModel): (string | null)[] =>
+      of.sessions.filter((s) => s.vrf !== undefined && s.host === 'tn-lf-01a').map((s) => s.reason);
+    const same = (ports: readonly PortConfig[]) => ports;
+    const changed = (name: string, to: Partial<PortConfig>) => (ports: readonly PortConfig[]) =>
+      ports.map((p) => (p.name === name ? { ...p, ...to } : p));
+    expect(states(network)).toEqual([null, null, null]);
+    const pulled = network.cables.filter((c) => c.a.port !== 'p46' || c.a.host !== 'tn-lf-01a');
+    expect(new Set(states(edited('tn-lf-01a', same, pulled))).size).toBe(2);
+    expect(states(edited('tn-lf-01a', same, pulled))).not.toContain(null);
+    expect(states(edited('tn-lf-01a', changed('p46', { shut: true })))).not.toContain(null);
+    expect(states(edited('offing-1', changed('eth1', { shut: true })))).not.toContain(null);
+    const missing = states(edited('offing-1', (ports) => ports.filter((p) => p.name !== 'eth1.200')));
+    expect(missing.filter((r) => r === null)).toHaveLength(2);
+    const unequal = judgeNetwork(edited('offing-1', changed('eth1.200', { mtu: 1500 }))).findings;
+    expect(unequal.map((f) => [f.rule, f.message])).toContainEqual([
+      'link-mtu-equal',
+      'tn-lf-01a p46.200 has MTU 9216, offing-1 eth1.200 has 1500.',
+    ]);
+    // No more goes through than through the port it is of.
+    const { config } = edited('tn-lf-01a', changed('p46', { mtu: 2000 })).views.get('tn-lf-01a')!;
+    expect(mtuOf(config, 'p46.100')).toEqual({ mtu: 2000, place: ['ports', 'p46', 'mtu'] });
+  });
+
+  test('one of several sessions on a link goes, and the others stay; its lines come of it alone', () => {
+    const intent = tagged();
+    const gone = applyEdits(intent, [
+      { kind: 'removeNeighbour', rack: 1, side: 'a', port: 'p46', vlan: 100, ipv6: true },
+    ]);
+    expect(gone.intent.neighbours.map(neighbourKey)).toEqual(['1.a.p46.100', '1.a.p46.200']);
+    const { layout, drawn } = configsOf(intent);
+    const seat = layout.seats.find((s) => s.host === 'tn-lf-01a')!;
+    const of = (...place: string[]): string =>
+      originOf(place as unknown as Place, { intent, layout, seat, values: drawn.values, ledger: [], edits: [] })
+        .subject;
+    expect([
+      of('ports', 'p46.100', 'addresses'),
+      of('ports', 'p46.100', 'ipv6Addresses'),
+      of('ports', 'p46.200', 'mtu'),
+      of('ports', 'p46', 'mtu'),
+      of('ipv6PrefixLists', 'FROM-p46.100', 'entries'),
+      of('bgp', 'vrfs', 'charts', 'peers', '192.0.2.1', 'remoteAs'),
+    ]).toEqual([
+      'neighbour:1.a.p46.100',
+      'neighbour:1.a.p46.100.ipv6',
+      'neighbour:1.a.p46.200',
+      'outside:1.a.p46',
+      'neighbour:1.a.p46.100.ipv6',
+      'neighbour:1.a.p46.200',
+    ]);
+  });
+
   test('lines come of it: port, neighbour, policy and lists say so', () => {
     const intent = speaking({});
     const { layout, drawn } = configsOf(intent);
@@ -250,6 +360,18 @@ describe('a router outside that a tenant speaks to', () => {
     [{ far: '192.0.2.9' }, 'far', /192.0.2.9 is not in the subnet of 192.0.2.0\/31/, /address of 192.0.2.0\/31/],
     [{ far: '192.0.2.0' }, 'far', /is our own address/, /the other address/],
     [{ side: 'b' }, 'address', /192.0.2.0\/31 overlaps the link of rack 1 p46 \(a\) in tides/, /subnet of its own/],
+    [{ address: '192.0.2.0/31', far: '2001:db8::1' }, 'far', /another family than 192.0.2.0\/31/, /for each family/],
+    [{ address: '2001:DB8::/127', far: '2001:db8::1' }, 'address', /written otherwise/, /Write 2001:db8::\/127/],
+    [{ address: '2001:db8::1/128', far: '2001:db8::1' }, 'address', /no room for a second end/, /a \/127/],
+    [{ address: '2001:db8::/64', far: '2001:db8::1' }, 'address', /no address of a host in 2001:db8::\/64/, /between/],
+    [{ address: 'fe80::1/64', far: 'fe80::2' }, 'address', /fe80::\/10 \(link-local\)/, /hosts may have/],
+    [{ takes: ['::/0'] }, 'takes', /::\/0 is of IPv6; the session with 192.0.2.1 is of IPv4/, /session of that family/],
+    [
+      { vrf: 'charts', address: '2001:db8::/127', far: '2001:db8::1' },
+      'vrf',
+      /rack 1 p46 \(a\) is tides’s: it speaks to 192.0.2.1/,
+      /Choose tides, or a VLAN/,
+    ],
     [{ side: 'b', address: '192.0.2.2/31', far: '192.0.2.3', asn: 64702 }, 'asn', /offing-1 has AS 64701/, /the same/],
   ])('%o is refused at its field, with the cure', (of, field, says, cure) => {
     const [first] = applyEdit(speaking({}), put(of)).findings;
@@ -313,7 +435,8 @@ describe('a router outside that a tenant speaks to', () => {
           const end = network.sessions.find((s) => s.host === seat.host && s.vrf === n.vrf && s.peer === n.far)!;
           expect([end.up, end.reason]).toEqual([true, null]);
           const heard = (routesOf(network, seat.host, n.vrf) as readonly RouteAnswer[]).map((r) => r.prefix);
-          for (const prefix of n.takes.length === 0 ? ['0.0.0.0/0'] : n.takes) expect(heard).toContain(prefix);
+          for (const prefix of n.takes.length === 0 ? [DEFAULT_ROUTE[familyOfText(n.address)]] : n.takes)
+            expect(heard).toContain(prefix);
         }
         // One intent is led to another, and back, by the same edits.
         const bare = { ...intent, neighbours: [] };

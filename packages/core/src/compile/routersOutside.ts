@@ -1,15 +1,20 @@
 import { maskFor } from '../config/seatNeighbours.ts';
 import { blankConfig } from '../config/sections.ts';
-import type { BgpPeer, PeerPolicy } from '../config/bgp.ts';
+import type { BgpPeer, PeerPolicy, UnicastFamily } from '../config/bgp.ts';
+import type { PortConfig } from '../config/interfaces.ts';
+import { familyWith } from '../config/neighbours.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
+import { vlanPort } from '../config/vlanOfPort.ts';
 import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
 import type { Layout } from '../layout/links.ts';
 import { sideOf } from '../layout/seats.ts';
 import type { Cable } from '../network/cablePlan.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
 import type { Asn } from '../numbers/asn.ts';
-import { hostPart } from '../numbers/ipv4.ts';
+import type { IpFamily } from '../numbers/address.ts';
+import { formatIpv4, hostPart, type Ipv4 } from '../numbers/ipv4.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
+import { DEFAULT_ROUTE } from '../numbers/prefix.ts';
 
 /** What is known of routers outside, as far as a fabric speaks to them. */
 export interface RoutersOutside {
@@ -25,8 +30,6 @@ interface Speaking {
   readonly ourAs: Asn;
   readonly mask: string | undefined;
 }
-
-const isDefault = (prefix: string): boolean => prefix === '0.0.0.0/0';
 
 /**
  * Routers outside as the fabric expects them: each has the address and the AS number that are said of it, and tells just
@@ -61,16 +64,53 @@ export function routersOutside(
       config: routerOf(host, all, intent.settings.linkMtu),
       unread: [],
     })),
-    cables: speaking.map(({ neighbour, system, farPort, host }) => ({
-      a: { host, port: neighbour.port },
-      b: { host: system, port: farPort },
-    })),
+    cables: [
+      ...new Map(
+        speaking.map(({ neighbour, system, farPort, host }) => [
+          `${host} ${neighbour.port}`,
+          { a: { host, port: neighbour.port }, b: { host: system, port: farPort } },
+        ]),
+      ).values(),
+    ],
   };
 }
 
+/** What the router calls what it speaks over: its port, or a VLAN of it. */
+export const portOf = (farPort: string, { vlan }: OutsideNeighbour): string =>
+  vlan === undefined ? farPort : vlanPort(farPort, vlan);
+
+/** Its ports, and the VLANs of these that somebody speaks over, with its addresses there. */
+function portsOf(all: readonly Speaking[], mtu: number): PortConfig[] {
+  const names = new Set(all.flatMap((s) => [s.farPort, portOf(s.farPort, s.neighbour)]));
+  return [...names].sort(naturally).map((name): PortConfig => {
+    const here = all.filter((s) => portOf(s.farPort, s.neighbour) === name);
+    const of = (family: IpFamily): string[] =>
+      here
+        .filter(({ neighbour }) => familyWith(neighbour) === family)
+        .map(({ neighbour: n }) => `${n.far}${n.address.slice(n.address.indexOf('/'))}`);
+    const ipv6 = of(6);
+    return { name, mtu, addresses: of(4), ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}) };
+  });
+}
+
+/** What it tells in a session. */
+const toldBy = ({ neighbour: n }: Speaking): readonly string[] =>
+  n.takes.length === 0 ? [DEFAULT_ROUTE[familyWith(n)]] : n.takes;
+
+/** What it is called by as a router, which is written as an address of IPv4: one it has, or a number that comes of its name (FNV-1a). */
+function routerIdOf(hostname: string, all: readonly Speaking[]): Ipv4 {
+  const ipv4 = all.find((s) => familyWith(s.neighbour) === 4);
+  if (ipv4) return ipv4.neighbour.far;
+  let number = 0x811c9dc5;
+  for (const letter of hostname) number = Math.imul(number ^ letter.charCodeAt(0), 0x01000193);
+  return formatIpv4(number >>> 0 || 1);
+}
+
 function routerOf(hostname: string, all: readonly Speaking[], mtu: number): SwitchConfig {
-  const told = (s: Speaking): readonly string[] => (s.neighbour.takes.length === 0 ? ['0.0.0.0/0'] : s.neighbour.takes);
-  const prefixes = [...new Set(all.flatMap(told))].filter((p) => !isDefault(p)).sort(naturally);
+  const sessions = (family: IpFamily): Speaking[] => all.filter((s) => familyWith(s.neighbour) === family);
+  const prefixes = (family: IpFamily): string[] =>
+    [...new Set(sessions(family).flatMap(toldBy))].filter((p) => p !== DEFAULT_ROUTE[family]).sort(naturally);
+  const statics = [...prefixes(4), ...prefixes(6)];
   const peers = all.map((s): BgpPeer => ({
     name: hostPart(s.neighbour.address),
     kind: 'address',
@@ -78,29 +118,36 @@ function routerOf(hostname: string, all: readonly Speaking[], mtu: number): Swit
     ...(s.mask === undefined ? {} : { password: s.mask }),
     ...(s.neighbour.bfd === true ? { bfd: true } : {}),
   }));
-  const policies = all.flatMap((s): PeerPolicy[] =>
-    told(s).some(isDefault) ? [{ peer: hostPart(s.neighbour.address), defaultOriginate: true }] : [],
-  );
-  const length = (s: Speaking): string => s.neighbour.address.slice(s.neighbour.address.indexOf('/'));
+  const ofIpv6 = sessions(6)
+    .map((s) => hostPart(s.neighbour.address))
+    .sort(naturally);
+  const unicast = (family: IpFamily): UnicastFamily => {
+    const policies = sessions(family).flatMap((s): PeerPolicy[] =>
+      toldBy(s).includes(DEFAULT_ROUTE[family])
+        ? [{ peer: hostPart(s.neighbour.address), defaultOriginate: true }]
+        : [],
+    );
+    return {
+      active: family === 6 ? ofIpv6 : [],
+      ...(family === 4 && ofIpv6.length > 0 ? { inactive: ofIpv6 } : {}),
+      ownAsAllowed: {},
+      ...(prefixes(family).length > 0 ? { static: {} } : {}),
+      ...(policies.length > 0 ? { policies } : {}),
+    };
+  };
   return {
     ...blankConfig(hostname),
-    ports: all
-      .map((s) => ({ name: s.farPort, mtu, addresses: [`${s.neighbour.far}${length(s)}`] }))
-      .sort((a, b) => naturally(a.name, b.name)),
-    ...(prefixes.length > 0 ? { staticRoutes: prefixes.map((prefix) => ({ prefix })) } : {}),
+    ports: portsOf(all, mtu),
+    ...(statics.length > 0 ? { staticRoutes: statics.map((prefix) => ({ prefix })) } : {}),
     bgp: {
       asn: all[0]!.neighbour.asn,
-      routerId: all[0]!.neighbour.far,
+      routerId: routerIdOf(hostname, all),
       defaultIpv4: true,
       policyRequired: false,
       multipathRelax: true,
       peers: peers.sort((a, b) => naturally(a.name, b.name)),
-      ipv4: {
-        active: [],
-        ownAsAllowed: {},
-        ...(prefixes.length > 0 ? { static: {} } : {}),
-        ...(policies.length > 0 ? { policies } : {}),
-      },
+      ipv4: unicast(4),
+      ...(ofIpv6.length > 0 ? { ipv6: unicast(6) } : {}),
       evpn: { active: [], ownAsAllowed: {}, advertiseAllVni: false, vnis: [] },
       vrfs: [],
     },

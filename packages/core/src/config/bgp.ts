@@ -113,7 +113,7 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
         exports: both,
         ...(carriage.networks.some((n) => n.vrf === vrf.name && n.gateway6 !== undefined) ? TENANT_IPV6 : {}),
       };
-      return withNeighbours(withStatics(router, carriage), neighbours);
+      return withNeighbours(withStatics(router, carriage), neighbours, TENANT_IPV6);
     }),
   };
 }
@@ -235,7 +235,7 @@ export const bgp: ConfigSection<BgpPart> = {
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
       case 'vrfs': {
         // `peers ADDRESS …`, `ipv4 policies ADDRESS …`.
-        const speaks = neighbourCause(context, { far: deeper[field === 'peers' ? 0 : 1] ?? '' });
+        const speaks = neighbourCause(context, { far: deeper[field === 'peers' ? 0 : 1] ?? '', vrf: name });
         if (speaks) return speaks;
         return {
           subject: `vrf:${name}`,

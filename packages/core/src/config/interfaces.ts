@@ -1,6 +1,7 @@
 import { outsideKey, type ServerPort } from '../intent/intent.ts';
 import { carries, endAt, farEnd } from '../layout/links.ts';
 import { isOn, sideOf } from '../layout/seats.ts';
+import type { IpFamily } from '../numbers/address.ts';
 import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
@@ -10,11 +11,13 @@ import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './brid
 import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import { neighbourCause } from './neighbours.ts';
+import { familyWith, neighbourCause } from './neighbours.ts';
+import { portTo, type SeatNeighbour } from './seatNeighbours.ts';
+import { vlanOfPort, vlanPort } from './vlanOfPort.ts';
 import type { Carriage } from './carriage.ts';
 import type { SeatInputs, SeatLink } from './seatInputs.ts';
 
-/** A front port. Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
+/** A front port, or a VLAN of one by its name (`p46.100`). Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
 export interface PortConfig {
   readonly name: string;
   readonly description?: string;
@@ -88,6 +91,17 @@ function routedPort(l: SeatLink, mtu: number, tracked: boolean, borrowed?: Cidr)
   return tracked && l.kind === 'fabric' ? { ...port, tracked } : port;
 }
 
+/** The addresses that somebody speaks to routers outside from, and whose they are. */
+function addressedFor(here: readonly SeatNeighbour[]): Pick<PortConfig, 'addresses' | 'ipv6Addresses' | 'vrf'> {
+  const of = (family: IpFamily): string[] => here.filter((n) => familyWith(n) === family).map((n) => n.address);
+  const [ipv4, ipv6] = [of(4), of(6)];
+  return {
+    addresses: ipv4,
+    ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}),
+    ...(here[0] ? { vrf: here[0].vrf } : {}),
+  };
+}
+
 /** Where nothing is routed: ports with every VLAN on them, parallel ones in a LAG. */
 function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; readonly lags: LagConfig[] } {
   const { fabric, links, carriage } = inputs;
@@ -120,9 +134,13 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
       }
     : deriveTrunks(inputs);
   for (const { port, far } of outward) {
-    const speaks = neighbours.find((n) => n.port === port);
-    const routed = speaks ? { addresses: [speaks.address], vrf: speaks.vrf } : { addresses: [] };
-    ports.push({ name: port, description: far, mtu: fabric.settings.linkMtu, ...routed });
+    const speaking = neighbours.filter((n) => n.port === port);
+    for (const name of new Set([port, ...speaking.map(portTo)])) {
+      const vlan = vlanOfPort(name)?.vlan;
+      const description = vlan === undefined ? far : vlanPort(far, vlan);
+      const here = speaking.filter((n) => portTo(n) === name);
+      ports.push({ name, description, mtu: fabric.settings.linkMtu, ...addressedFor(here) });
+    }
   }
   for (const p of servers) {
     const bridging = bridgingOf(p, carriage);
@@ -189,12 +207,18 @@ function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext
 function portCause(name: string, field: string, context: OriginContext): Cause {
   const { layout, seat } = context;
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
-  const out = layout.outward.find((o) => o.a.seat === seat.id && o.a.port === name && o.kind !== 'management');
-  const speaks = field === 'addresses' || field === 'vrf' ? neighbourCause(context, { port: name }) : null;
+  const whole = vlanOfPort(name)?.port ?? name;
+  const out = layout.outward.find((o) => o.a.seat === seat.id && o.a.port === whole && o.kind !== 'management');
+  const addressed = field === 'addresses' || field === 'ipv6Addresses';
+  // A VLAN of a port is there for who speaks over it.
+  const speaks =
+    addressed || field === 'vrf' || whole !== name
+      ? neighbourCause(context, { port: name, ...(addressed ? { family: field === 'addresses' ? 4 : 6 } : {}) })
+      : null;
   if (speaks) return speaks;
   if (out)
     return {
-      subject: `outside:${outsideKey({ rack: seat.rack!, side: sideOf(seat), port: name })}`,
+      subject: `outside:${outsideKey({ rack: seat.rack!, side: sideOf(seat), port: whole })}`,
       label: `link to ${out.far.name}`,
     };
   if (!link) return serverCause((p) => p.port === name, context);

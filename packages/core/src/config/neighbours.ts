@@ -1,50 +1,88 @@
-import { outsideKey } from '../intent/intent.ts';
+import type { OutsideNeighbour } from '../intent/intent.ts';
+import { neighbourKey } from '../intent/neighbourPlace.ts';
 import { sideOf } from '../layout/seats.ts';
-import type { Cidr } from '../numbers/ipv4.ts';
+import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
+import { DEFAULT_ROUTE, familyOfText } from '../numbers/prefix.ts';
 import { FABRIC_BFD } from './bfd.ts';
-import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy } from './bgpParts.ts';
+import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
 import type { PrefixList, PrefixListEntry } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
-import { listFrom, listTo, type SeatNeighbour } from './seatNeighbours.ts';
+import { listFrom, listTo, portTo, type SeatNeighbour } from './seatNeighbours.ts';
 
-const DEFAULT_ROUTE: Cidr = '0.0.0.0/0';
 /** A prefix, and but for a default route all within it down to a length. */
 const within =
   (le: number) =>
-  (prefix: Cidr): Omit<PrefixListEntry, 'seq'> => ({
+  (prefix: string): Omit<PrefixListEntry, 'seq'> => ({
     permit: true,
     prefix,
-    ...(prefix === DEFAULT_ROUTE || Number(prefix.split('/')[1]) >= le ? {} : { le }),
+    ...(prefix.endsWith('/0') || Number(prefix.split('/')[1]) >= le ? {} : { le }),
   });
-/** Single hosts, which EVPN knows by themselves, are nobody’s business outside. */
-const NO_HOSTS = 31;
 /** A list that ends with a refusal of all else: one without entries would let everything through. */
-const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[]): PrefixList => ({
+const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[], family: IpFamily): PrefixList => ({
   name,
-  entries: [...entries, { permit: false, prefix: DEFAULT_ROUTE, le: 32 }].map((e, i) => ({ seq: (i + 1) * 10, ...e })),
+  entries: [...entries, { permit: false, prefix: DEFAULT_ROUTE[family], le: bitsOf(family) }].map((e, i) => ({
+    seq: (i + 1) * 10,
+    ...e,
+  })),
 });
 
-/** What may be told by a router outside, and to it. */
-export const neighbourLists = (all: readonly SeatNeighbour[]): PrefixList[] =>
-  all.flatMap((n) => [
-    listOf(listFrom(n), (n.takes.length === 0 ? [DEFAULT_ROUTE] : n.takes).map(within(32))),
-    listOf(
-      listTo(n),
-      n.tells.length === 0 ? n.subnets.map((prefix) => ({ permit: true, prefix })) : n.tells.map(within(NO_HOSTS)),
-    ),
-  ]);
+/** The family a session with a router outside is of. */
+export const familyWith = ({ address }: Pick<OutsideNeighbour, 'address'>): IpFamily => familyOfText(address);
 
-/** The router of a tenant with the neighbours it has outside. */
-export function withNeighbours(router: BgpVrf, all: readonly SeatNeighbour[]): BgpVrf {
+/** What may be told by routers outside of a family, and to them. Single hosts, which EVPN knows by themselves, are nobody’s business there. */
+export const neighbourLists = (all: readonly SeatNeighbour[], family: IpFamily): PrefixList[] =>
+  all
+    .filter((n) => familyWith(n) === family)
+    .flatMap((n) => [
+      listOf(
+        listFrom(n),
+        (n.takes.length === 0 ? [DEFAULT_ROUTE[family]] : n.takes).map(within(bitsOf(family))),
+        family,
+      ),
+      listOf(
+        listTo(n),
+        n.tells.length === 0
+          ? n.subnets.map((prefix) => ({ permit: true, prefix }))
+          : n.tells.map(within(bitsOf(family) - 1)),
+        family,
+      ),
+    ]);
+
+/** A family of a tenant with what is said of its sessions: those of IPv6 have to be asked for, and speak no IPv4 besides. */
+function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family: IpFamily): UnicastFamily {
+  const policies = own
+    .filter((n) => familyWith(n) === family)
+    .map((n): PeerPolicy => ({
+      peer: n.far,
+      prefixListIn: listFrom(n),
+      prefixListOut: listTo(n),
+      ...(n.limit === undefined ? {} : { maximumPrefix: n.limit }),
+    }))
+    .sort((a, b) => naturally(a.peer, b.peer));
+  const ofIpv6 = own
+    .filter((n) => familyWith(n) === 6)
+    .map((n) => n.far)
+    .sort(naturally);
+  return {
+    ...said,
+    ...(policies.length > 0 ? { policies } : {}),
+    ...(ofIpv6.length === 0 ? {} : family === 6 ? { active: ofIpv6 } : { inactive: ofIpv6 }),
+  };
+}
+
+/**
+ * The router of a tenant with the neighbours it has outside.
+ * @param ipv6 what a tenant that has IPv6 says of it
+ */
+export function withNeighbours(
+  router: BgpVrf,
+  all: readonly SeatNeighbour[],
+  ipv6: Pick<BgpVrf, 'advertiseIpv6'> & { readonly ipv6: UnicastFamily },
+): BgpVrf {
   const own = all.filter((n) => n.vrf === router.vrf);
   if (own.length === 0) return router;
-  const policies = own.map((n): PeerPolicy => ({
-    peer: n.far,
-    prefixListIn: listFrom(n),
-    prefixListOut: listTo(n),
-    ...(n.limit === undefined ? {} : { maximumPrefix: n.limit }),
-  }));
+  const has6 = own.some((n) => familyWith(n) === 6);
   return {
     ...router,
     peers: sortPeers(
@@ -56,24 +94,28 @@ export function withNeighbours(router: BgpVrf, all: readonly SeatNeighbour[]): B
         ...(n.bfd === true ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
       })),
     ),
-    ipv4: { ...router.ipv4, policies: policies.sort((a, b) => naturally(a.peer, b.peer)) },
+    ipv4: withSessions(router.ipv4, own, 4),
+    ...(has6 ? { ...ipv6, ipv6: withSessions(router.ipv6 ?? ipv6.ipv6, own, 6) } : {}),
   };
 }
 
 /** The neighbour outside that something on a port, in a list or by an address is for; null = there is none. */
 export function neighbourCause(
   { intent, seat }: Pick<OriginContext, 'intent' | 'seat'>,
-  by: { readonly port: string } | { readonly list: string } | { readonly far: string },
+  by:
+    | { readonly port: string; readonly family?: IpFamily }
+    | { readonly list: string; readonly family: IpFamily }
+    | { readonly far: string; readonly vrf: string },
 ): Cause | null {
   const n = intent.neighbours.find(
     (o) =>
       o.rack === seat.rack &&
       o.side === sideOf(seat) &&
       ('port' in by
-        ? o.port === by.port
+        ? portTo(o) === by.port && (by.family === undefined || familyWith(o) === by.family)
         : 'list' in by
-          ? by.list === listFrom(o) || by.list === listTo(o)
-          : o.far === by.far),
+          ? familyWith(o) === by.family && (by.list === listFrom(o) || by.list === listTo(o))
+          : o.far === by.far && o.vrf === by.vrf),
   );
-  return n ? { subject: `neighbour:${outsideKey(n)}`, label: `neighbour ${n.far} (AS ${n.asn})` } : null;
+  return n ? { subject: `neighbour:${neighbourKey(n)}`, label: `neighbour ${n.far} (AS ${n.asn})` } : null;
 }

@@ -46,8 +46,14 @@ export const policy: ConfigSection<PolicyPart> = {
   derive: ({ fabric, routing, neighbours }) => {
     const part = routing && !routing.internal ? partOf(fabric) : policy.blank;
     if (neighbours.length === 0) return part;
-    const lists = [...part.prefixLists, ...neighbourLists(neighbours)];
-    return { ...part, prefixLists: lists.sort((a, b) => naturally(a.name, b.name)) };
+    const inOrder = (lists: readonly PrefixList[]): PrefixList[] =>
+      [...lists].sort((a, b) => naturally(a.name, b.name));
+    const ipv6 = neighbourLists(neighbours, 6);
+    return {
+      ...part,
+      prefixLists: inOrder([...part.prefixLists, ...neighbourLists(neighbours, 4)]),
+      ...(ipv6.length > 0 ? { ipv6PrefixLists: inOrder(ipv6) } : {}),
+    };
   },
   members: {
     prefixLists: { key: (l: PrefixList) => l.name, word: 'prefix list' },
@@ -67,6 +73,9 @@ export const policy: ConfigSection<PolicyPart> = {
     call: 'the map it asks',
     onMatch: 'where it goes on',
   },
-  causeOf: ([, list = ''], context) =>
-    neighbourCause(context, { list }) ?? { subject: 'pool:loopback', label: 'loopback and VTEP pools' },
+  causeOf: ([part, list = ''], context) =>
+    neighbourCause(context, { list, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ?? {
+      subject: 'pool:loopback',
+      label: 'loopback and VTEP pools',
+    },
 };

@@ -1,15 +1,16 @@
-import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { hasFamily, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
-import type { Cidr } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
-import { subnetKey } from '../pools/demands.ts';
+import { familyOfText } from '../numbers/prefix.ts';
+import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import { maskOf } from '../secrets/secretRef.ts';
 import type { Values } from '../pools/drawValues.ts';
+import { vlanPort } from './vlanOfPort.ts';
 
 /** A router outside as the seat that speaks to it sees it. */
 export interface SeatNeighbour extends OutsideNeighbour {
-  /** Subnets of its tenant, which it is told where nothing else is said. */
-  readonly subnets: readonly Cidr[];
+  /** Subnets of its tenant and family, which it is told where nothing else is said. */
+  readonly subnets: readonly string[];
   /** What stands in a text for its password. */
   readonly mask?: string;
 }
@@ -20,24 +21,30 @@ export function maskFor(intent: FabricIntent, n: OutsideNeighbour): string | und
   return secret && maskOf(secret.digest);
 }
 
+/** Subnets of a tenant that are of the family of a session. */
+export function subnetsToldTo(intent: FabricIntent, values: Values, n: OutsideNeighbour): readonly string[] {
+  const family = familyOfText(n.address);
+  const keyOf = family === 4 ? subnetKey : subnet6Key;
+  return intent.networks
+    .flatMap((w) => (w.vrf === n.vrf && hasFamily(w, family) ? (values.get(keyOf(w.name)) ?? []) : []))
+    .sort(naturally);
+}
+
 /** Who speaks to which routers outside, by rack and side. */
 export function neighboursOf(intent: FabricIntent, values: Values): (seat: Seat) => readonly SeatNeighbour[] {
-  const subnets = new Map<string, Cidr[]>();
-  for (const n of intent.networks) {
-    const subnet = n.vrf === '' ? undefined : values.get(subnetKey(n.name));
-    if (subnet !== undefined) subnets.set(n.vrf, [...(subnets.get(n.vrf) ?? []), subnet]);
-  }
   const bySeat = new Map<string, SeatNeighbour[]>();
   for (const n of intent.neighbours) {
     const at = `${n.rack}.${n.side}`;
-    const told = [...(subnets.get(n.vrf) ?? [])].sort(naturally);
     const mask = maskFor(intent, n);
-    const made = { ...n, subnets: told, ...(mask === undefined ? {} : { mask }) };
+    const made = { ...n, subnets: subnetsToldTo(intent, values, n), ...(mask === undefined ? {} : { mask }) };
     bySeat.set(at, [...(bySeat.get(at) ?? []), made]);
   }
   return (seat) => (seat.rack === undefined ? [] : (bySeat.get(`${seat.rack}.${sideOf(seat)}`) ?? []));
 }
 
-/** Names of the lists of what it may tell, and of what it is told. */
-export const listFrom = (n: Pick<OutsideNeighbour, 'port'>): string => `FROM-${n.port}`;
-export const listTo = (n: Pick<OutsideNeighbour, 'port'>): string => `TO-${n.port}`;
+/** What it is spoken to over, as the switch calls it: the port, or a VLAN of it. */
+export const portTo = ({ port, vlan }: Pick<OutsideNeighbour, 'port' | 'vlan'>): string =>
+  vlan === undefined ? port : vlanPort(port, vlan);
+/** Names of the lists of what it may tell, and of what it is told; each family has its own. */
+export const listFrom = (n: Pick<OutsideNeighbour, 'port' | 'vlan'>): string => `FROM-${portTo(n)}`;
+export const listTo = (n: Pick<OutsideNeighbour, 'port' | 'vlan'>): string => `TO-${portTo(n)}`;

@@ -44,18 +44,15 @@ export function nessEdits(): Edit[] {
     // The buoys answer behind a radio in the network of the gauges.
     { kind: 'putRoute', route: { vrf: 'tides', prefix: '198.51.100.0/25', via: '10.34.1.9', racks: [1] } },
     { kind: 'joinOutside', link: { ...link, system: 'offing-3', farPort: 'eth1' } },
-    {
+    // One VLAN of the cable is that of the tides: others may have others.
+    ...(
+      [
+        ['192.0.2.64/31', '192.0.2.65'],
+        ['2001:db8:ffff:64::/127', '2001:db8:ffff:64::1'],
+      ] as const
+    ).map(([address, far]): Edit => ({
       kind: 'putNeighbour',
-      neighbour: {
-        ...link,
-        vrf: 'tides',
-        address: '192.0.2.64/31',
-        far: '192.0.2.65',
-        asn: 64703,
-        takes: [],
-        tells: [],
-        limit: 100,
-      },
-    },
+      neighbour: { ...link, vlan: 320, vrf: 'tides', address, far, asn: 64703, takes: [], tells: [], limit: 100 },
+    })),
   ];
 }

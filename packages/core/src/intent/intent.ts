@@ -1,7 +1,6 @@
 import type { SecretRef } from '../secrets/secretRef.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { Asn } from '../numbers/asn.ts';
-import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import {
   DEFAULT_SETTINGS,
@@ -97,20 +96,23 @@ export interface OutsideLink {
 }
 
 /**
- * A router outside that a tenant speaks BGP to, over an outside link of the fabric: a session for each tenant (RFC 4364
- * §10a), with what may be told said both ways (RFC 8212).
+ * A router outside that a tenant speaks BGP to, over an outside link of the fabric or a VLAN of it: a session for each
+ * tenant (RFC 4364 §10a) and family, with what may be told said both ways (RFC 8212).
  */
 export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'port'> {
+  /** The VLAN of the link that is the tenant’s, tagged; absent = what comes without a tag. */
+  readonly vlan?: VlanId;
   /** The tenant. */
   readonly vrf: string;
-  /** Our address on the link, with the length of its subnet. */
-  readonly address: Cidr;
-  readonly far: Ipv4;
+  /** Our address there, of either family, with the length of its subnet. */
+  readonly address: string;
+  /** Its address, of the same subnet. */
+  readonly far: string;
   readonly asn: Asn;
   /** What it may tell us: each prefix with all within it; empty = a default route and nothing else. */
-  readonly takes: readonly Cidr[];
+  readonly takes: readonly string[];
   /** What it is told: each prefix with the subnets within it, never single hosts; empty = the subnets of the tenant. */
-  readonly tells: readonly Cidr[];
+  readonly tells: readonly string[];
   /** The session goes down when it tells more prefixes; absent = there is no limit. */
   readonly limit?: number;
   /** Name of the secret that both sides sign their segments with (TCP MD5, RFC 2385); absent = they are not signed. */

@@ -1,4 +1,6 @@
+import { vlanOfPort, vlanPort } from '../config/vlanOfPort.ts';
 import type { Cable } from '../hardware/cable.ts';
+import type { InterfacesView } from './interfaces.ts';
 
 export type { Cable } from '../hardware/cable.ts';
 /** An end of a cable. */
@@ -19,4 +21,23 @@ export function cablePlan(cables: readonly Cable[]): CablePlan {
     plan.set(endKey(b.host, b.port), a);
   }
   return plan;
+}
+
+/** A cable of its own for each VLAN that both ends of one route by itself, where both are open. */
+export function vlanCables(
+  views: ReadonlyMap<string, Pick<InterfacesView, 'portByName' | 'vlansOfPort'>>,
+  cables: readonly Cable[],
+): Cable[] {
+  const open = ({ host, port }: CableEnd): readonly string[] => {
+    const view = views.get(host);
+    const whole = view?.portByName.get(port);
+    return whole && !whole.shut ? (view!.vlansOfPort.get(port) ?? []) : [];
+  };
+  return cables.flatMap(({ a, b }) => {
+    const there = new Set(open(b));
+    return open(a).flatMap((name) => {
+      const far = vlanPort(b.port, vlanOfPort(name)!.vlan);
+      return there.has(far) ? [{ a: { host: a.host, port: name }, b: { host: b.host, port: far } }] : [];
+    });
+  });
 }

@@ -1,11 +1,15 @@
 import { lagKey, type LagConfig, type PortConfig, type SviConfig } from '../config/interfaces.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
+import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { hostPart, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
+import { groupBy } from '../numbers/order.ts';
 
 /** Ports and addresses of a switch, found by what one asks for. */
 export interface InterfacesView {
   /** Ports that have a stanza and are up for routing. */
   readonly portByName: ReadonlyMap<string, PortConfig>;
+  /** VLANs of a port that are routed by themselves, by the name of the port. */
+  readonly vlansOfPort: ReadonlyMap<string, readonly string[]>;
   /** Interface address (host part) of either family → port that has it. */
   readonly portByAddress: ReadonlyMap<string, string>;
   /** The routed port of a VRF whose subnet holds an address; of several the longest, wherever it stands. */
@@ -30,6 +34,12 @@ export function sviMtu({ bridge }: SwitchConfig, { mtu }: SviConfig): number {
 /** No VRF has this name (ifupdown2 refuses it). */
 const DEFAULT_VRF = 'default';
 
+const NO_VLANS: ReadonlyMap<string, readonly string[]> = new Map();
+function vlansOf({ ports }: SwitchConfig): ReadonlyMap<string, readonly string[]> {
+  const names = ports.filter((p) => vlanOfPort(p.name) !== null).map((p) => p.name);
+  return names.length === 0 ? NO_VLANS : groupBy(names, (name) => vlanOfPort(name)!.port);
+}
+
 export function viewInterfaces(config: SwitchConfig): InterfacesView {
   const portByAddress = new Map<string, string>();
   /** VRF → prefix length → network address → port. */
@@ -49,6 +59,7 @@ export function viewInterfaces(config: SwitchConfig): InterfacesView {
   const longestFirst = new Map([...routed].map(([vrf, of]) => [vrf, [...of].sort(([a], [b]) => b - a)]));
   return {
     portByName: new Map(config.ports.map((p) => [p.name, p])),
+    vlansOfPort: vlansOf(config),
     portByAddress,
     portTowards: (address, vrf = DEFAULT_VRF) => {
       for (const [length, ports] of longestFirst.get(vrf) ?? []) {

@@ -1,3 +1,4 @@
+import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { routersIn } from '../config/bgp.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
@@ -6,7 +7,7 @@ import { ospfNetwork, type OspfNetwork } from './ospf.ts';
 import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
-import { cablePlan, endKey, type Cable, type CablePlan } from './cablePlan.ts';
+import { cablePlan, endKey, vlanCables, type Cable, type CablePlan } from './cablePlan.ts';
 import { matchSessions, type Reaches, type Reaches6, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
 import type { Trouble } from './trouble.ts';
@@ -213,7 +214,9 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
     sameContent(sessionVlans(a), sessionVlans(b)));
 const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
   view.config.ports
-    .filter((p) => p.addresses.length > 0 || p.ipv6Addresses || plan.has(endKey(host, p.name)))
+    .filter(
+      (p) => p.addresses.length > 0 || p.ipv6Addresses || vlanOfPort(p.name) !== null || plan.has(endKey(host, p.name)),
+    )
     .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu]);
 /** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
 function sessionVlans({ config }: SwitchView): unknown {
@@ -286,7 +289,7 @@ export function modelOver({ switches, cables, hosts, legs, last }: ModelInputs, 
   const trunks = trunksBetween(views, cables);
   if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts, legs };
   const index = new Map(switches.map((s, i) => [s.host, i]));
-  const plan = cablePlan(cables);
+  const plan = cablePlan([...cables, ...vlanCables(views, cables)]);
   const ospf = ospfNetwork(views, index, plan);
   const { sessions, underlay, evpn } = settleSessions({ switches, views, index, ospf }, plan, reaches6);
   const holders = new Map<string, string[]>();

@@ -1,3 +1,4 @@
+import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
@@ -34,7 +35,12 @@ export function mtuOf(
   const lag = config.lags.find((l) => lagDevice(l) === device);
   if (lag) return { mtu: lag.mtu ?? DEFAULT_MTU, place: ['lags', lagKey(lag), 'mtu'] };
   const port = config.ports.find((p) => p.name === device);
-  if (port) return { mtu: port.mtu ?? DEFAULT_MTU, place: ['ports', port.name, 'mtu'] };
+  if (port) {
+    const own = { mtu: port.mtu ?? DEFAULT_MTU, place: ['ports', port.name, 'mtu'] as Place };
+    // A VLAN of a port carries no more than the port does.
+    const whole = mtuOf(config, vlanOfPort(device)?.port ?? '');
+    return whole && whole.mtu < own.mtu ? whole : own;
+  }
   const vxlan = config.vxlans.find((v) => vxlanDevice(v) === device);
   if (vxlan) return { mtu: vxlan.mtu ?? DEFAULT_MTU, place: ['vxlans', vxlanKey(vxlan), 'mtu'] };
   const svi = config.svis.find((s) => sviDevice(s) === device);

@@ -75,6 +75,9 @@ export const EVERYTHING: Readonly<Record<IpFamily, AnyPrefix>> = {
   6: { address: 0n, length: 0 },
 };
 
+/** The same as text. */
+export const DEFAULT_ROUTE: Readonly<Record<IpFamily, string>> = { 4: '0.0.0.0/0', 6: '::/0' };
+
 const LINK_LOCAL: Prefix6 = { address: 0xfe80n << 112n, length: 10 };
 /** An address of one link alone (RFC 4291 §2.5.6), of which no router tells others. */
 export const isLinkLocal = (p: AnyPrefix): boolean => holdsAny(LINK_LOCAL, p);

@@ -1,5 +1,6 @@
 import type { Finding } from '../finding.ts';
 import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import { neighbourKey, neighbourPlace, placeWords } from '../intent/neighbourPlace.ts';
 import { naturally } from '../numbers/order.ts';
 
 /** What both sides of a session have to have alike, or as the other has it. */
@@ -16,9 +17,9 @@ const SHARED: readonly (readonly [words: string, of: (n: OutsideNeighbour, inten
  * as one side alone has what both must share.
  */
 export function outsideAgrees(before: FabricIntent, after: FabricIntent): Finding[] {
-  const was = new Map(before.neighbours.map((n) => [outsideKey(n), n]));
+  const was = new Map(before.neighbours.map((n) => [neighbourKey(n), n]));
   return after.neighbours.flatMap((n): Finding[] => {
-    const old = was.get(outsideKey(n));
+    const old = was.get(neighbourKey(n));
     const changed = old ? SHARED.filter(([, of]) => of(old, before) !== of(n, after)).map(([words]) => words) : [];
     if (changed.length === 0) return [];
     const system = after.outside.find((o) => outsideKey(o) === outsideKey(n))?.system ?? n.far;
@@ -27,9 +28,9 @@ export function outsideAgrees(before: FabricIntent, after: FabricIntent): Findin
       {
         rule: 'outside-agrees',
         severity: 'warning',
-        message: `${system} has to change with rack ${n.rack} ${n.port} (${n.side}): ${what}. The session in ${n.vrf} is down while one side alone has it.`,
+        message: `${system} has to change with ${placeWords(neighbourPlace(n))}: ${what}. The session in ${n.vrf} is down while one side alone has it.`,
         cure: `Agree on a time with who runs ${system}, and hand over the lines that stand under Outside: where they do not follow within the undo timer, the switch goes back.`,
-        subjects: [`neighbour:${outsideKey(n)}`],
+        subjects: [`neighbour:${neighbourKey(n)}`],
       },
     ];
   });

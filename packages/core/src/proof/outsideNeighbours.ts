@@ -1,24 +1,26 @@
 import type { CompiledFabric } from '../compile/compileFabric.ts';
 import type { Finding } from '../finding.ts';
-import { outsideKey, type FabricIntent } from '../intent/intent.ts';
-import { formatPrefix, overlaps, parseCidr, prefixOf } from '../numbers/ipv4.ts';
-import { subnetKey } from '../pools/demands.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import { neighbourKey } from '../intent/neighbourPlace.ts';
+import { formatNetwork, networkOfPrefix, overlap, parseInterfaceAddress, parseNetwork } from '../numbers/address.ts';
+import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 
 /** Links to routers outside whose subnet is also that of a network of the same tenant, drawn or chosen. */
 export function linksOverNetworks(intent: FabricIntent, values: Values): Finding[] {
   return intent.neighbours.flatMap((n) => {
-    const link = prefixOf(parseCidr(n.address)!);
+    const link = networkOfPrefix(parseInterfaceAddress(n.address)!);
+    const keyOf = link.family === 4 ? subnetKey : subnet6Key;
     return intent.networks.flatMap((w): Finding[] => {
-      const subnet = w.vrf === n.vrf ? parseCidr(values.get(subnetKey(w.name)) ?? '') : null;
-      if (subnet === null || !overlaps(subnet, link)) return [];
+      const subnet = w.vrf === n.vrf ? parseNetwork(values.get(keyOf(w.name)) ?? '') : null;
+      if (subnet === null || !overlap(subnet, link)) return [];
       return [
         {
           rule: 'subnet-overlap',
           severity: 'error',
-          message: `The link to ${n.far} (${formatPrefix(link)}) overlaps network ${w.name} (${formatPrefix(subnet)}) in VRF ${n.vrf}.`,
+          message: `The link to ${n.far} (${formatNetwork(link)}) overlaps network ${w.name} (${formatNetwork(subnet)}) in VRF ${n.vrf}.`,
           cure: 'Give the link a subnet of its own.',
-          subjects: [`neighbour:${outsideKey(n)}`, `network:${w.name}`],
+          subjects: [`neighbour:${neighbourKey(n)}`, `network:${w.name}`],
         },
       ];
     });
@@ -37,7 +39,7 @@ export function asNumbersOutside(intent: FabricIntent, { switches }: CompiledFab
         severity: 'error',
         message: `AS ${n.asn} of ${n.far} is that of ${same[0]!}${more}: what it tells is dropped there, or taken for the fabric’s own.`,
         cure: 'Write the AS number the router has; if it is that, draw those of the fabric from another pool.',
-        subjects: [`neighbour:${outsideKey(n)}`],
+        subjects: [`neighbour:${neighbourKey(n)}`],
       },
     ];
   });

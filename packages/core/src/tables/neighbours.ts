@@ -1,7 +1,8 @@
-import { outsideKey, type OutsideNeighbour } from '../intent/intent.ts';
+import type { OutsideNeighbour } from '../intent/intent.ts';
+import { neighbourKey } from '../intent/neighbourPlace.ts';
 import { columnsOf, type Table } from './table.ts';
 
-/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways, the limit, the secret and BFD. */
+/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways, the limit, the secret, BFD and the VLAN. */
 export const neighbourTable: Table<'neighbour'> = {
   kind: 'neighbour',
   columns: columnsOf('neighbour', {
@@ -17,6 +18,7 @@ export const neighbourTable: Table<'neighbour'> = {
     limit: { called: ['limit'] },
     password: { called: ['secret'] },
     bfd: {},
+    vlan: { called: ['tag'] },
   }),
   reader: () => (row) => {
     const {
@@ -32,6 +34,7 @@ export const neighbourTable: Table<'neighbour'> = {
       limit,
       password,
       bfd,
+      vlan,
     } = row as Partial<OutsideNeighbour>;
     if (rack === undefined || port === undefined) return 'Write the rack and the port the router is joined to.';
     if (vrf === undefined) return 'Write the VRF that speaks to it.';
@@ -50,7 +53,8 @@ export const neighbourTable: Table<'neighbour'> = {
       ...(limit === undefined ? {} : { limit }),
       ...(password === undefined ? {} : { password }),
       ...(bfd === undefined ? {} : { bfd }),
+      ...(vlan === undefined ? {} : { vlan }),
     };
-    return { key: outsideKey(item), item };
+    return { key: neighbourKey(item), item };
   },
 };

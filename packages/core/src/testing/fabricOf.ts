@@ -235,7 +235,15 @@ export const wideIntents: fc.Arbitrary<FabricIntent> = intentsOf(widePatterns, t
     }, intent),
 );
 
-/** The same with tenants that speak to routers outside over those cables, and to one router over two. */
+/** What is said of IPv6 where that is said of IPv4. */
+const OF_IPV6: ReadonlyMap<string, string> = new Map([
+  ['0.0.0.0/0', '::/0'],
+  ['198.51.100.0/24', '2001:db8:198::/48'],
+  ['203.0.113.0/24', '2001:db8:203::/48'],
+  ['10.0.0.0/8', '2001:db8::/36'],
+]);
+
+/** The same with tenants that speak to routers outside over those cables or VLANs of them, in either family or both, and to one router over two. */
 export const borderIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(
     intentsOf(
@@ -253,6 +261,8 @@ export const borderIntents: fc.Arbitrary<FabricIntent> = fc
         side: fc.constantFrom('a' as const, 'b' as const),
         system: fc.constantFrom('offing-1', 'offing-2'),
         vrf: fc.nat(2),
+        vlan: fc.option(fc.constantFrom(100, 4094), { nil: undefined }),
+        families: fc.constantFrom([4], [4, 6], [6]),
         length: fc.constantFrom(30, 31),
         takes: fc.constantFrom([], ['198.51.100.0/24'], ['0.0.0.0/0', '203.0.113.0/24']),
         tells: fc.constantFrom([], ['10.0.0.0/8']),
@@ -265,23 +275,31 @@ export const borderIntents: fc.Arbitrary<FabricIntent> = fc
   .map(([intent, all]) => {
     const racks = intent.racks.filter((r) => r.pattern === 'border-pair');
     if (intent.vrfs.length === 0 || racks.length === 0) return intent;
-    return all.reduce((now, { side, system, vrf, length, limit, bfd, ...told }, i) => {
+    return all.reduce((now, { side, system, vrf, vlan, families, length, limit, bfd, ...told }, i) => {
       const at = { rack: racks[i % racks.length]!.number, side, port: `p${44 + i}` };
       const done = applyEdits(now, [
         { kind: 'joinOutside', link: { ...at, system, farPort: `eth${i}` } },
-        {
-          kind: 'putNeighbour',
-          neighbour: {
-            ...at,
-            ...told,
-            vrf: intent.vrfs[vrf % intent.vrfs.length]!.name,
-            address: `192.0.2.${8 * i + (length === 30 ? 1 : 0)}/${length}`,
-            far: `192.0.2.${8 * i + (length === 30 ? 2 : 1)}`,
-            asn: system === 'offing-1' ? 64701 : 64702,
-            ...(limit === undefined ? {} : { limit }),
-            ...(bfd ? { bfd } : {}),
-          },
-        },
+        ...families.map((family): Edit => {
+          const [first, second] = length === 30 ? [1, 2] : [0, 1];
+          const six = family === 6;
+          return {
+            kind: 'putNeighbour',
+            neighbour: {
+              ...at,
+              ...(vlan === undefined ? {} : { vlan }),
+              vrf: intent.vrfs[vrf % intent.vrfs.length]!.name,
+              address: six
+                ? `2001:db8:ffff:${i + 1}::${first || ''}/${length + 96}`
+                : `192.0.2.${8 * i + first}/${length}`,
+              far: six ? `2001:db8:ffff:${i + 1}::${second}` : `192.0.2.${8 * i + second}`,
+              asn: system === 'offing-1' ? 64701 : 64702,
+              takes: six ? told.takes.map((p) => OF_IPV6.get(p)!) : told.takes,
+              tells: six ? told.tells.map((p) => OF_IPV6.get(p)!) : told.tells,
+              ...(limit === undefined ? {} : { limit }),
+              ...(bfd ? { bfd } : {}),
+            },
+          };
+        }),
       ]);
       if (done.findings.length > 0) throw new Error(done.findings[0]!.message);
       return done.intent;

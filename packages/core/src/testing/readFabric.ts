@@ -85,7 +85,10 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
             peers: new Map(
               sessions
                 .filter((s) => s.host === host)
-                .map((s) => [seenPeer(s.vrf, s.peer), { ipv4: state(s.up && s.ipv4), evpn: state(s.up && s.evpn) }]),
+                .map((s) => [
+                  seenPeer(s.vrf, s.peer),
+                  { ipv4: state(s.up && s.ipv4), ipv6: state(s.up && s.ipv6), evpn: state(s.up && s.evpn) },
+                ]),
             ),
           },
     };

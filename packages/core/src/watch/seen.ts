@@ -4,12 +4,19 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 export const seenPeer = (vrf: string | undefined, peer: string): string =>
   vrf === undefined ? peer : `${vrf} ${peer}`;
 
+/** The word that a switch has for each family of a BGP neighbour, `Established` when it is up. */
+export interface PeerWords {
+  readonly ipv4?: string;
+  readonly ipv6?: string;
+  readonly evpn?: string;
+}
+
 /** What one switch said of itself when it was read last. */
 export interface Seen {
   /** Front ports that have signal, of those it names. */
   readonly signal: ReadonlyMap<string, boolean>;
-  /** BGP neighbours as `seenPeer` calls them; the word each family is in, `Established` when it is up. */
-  readonly peers: ReadonlyMap<string, { readonly ipv4?: string; readonly evpn?: string }>;
+  /** BGP neighbours as `seenPeer` calls them. */
+  readonly peers: ReadonlyMap<string, PeerWords>;
   /** Own port → who is seen on it (LLDP). */
   readonly neighbours: ReadonlyMap<string, PortEnd>;
 }

@@ -1,6 +1,6 @@
 import type { NetworkModel } from '../network/networkModel.ts';
 import { isTenants } from '../network/sessions.ts';
-import { contains, parseCidr, parseIpv4, prefixOf, type Cidr } from '../numbers/ipv4.ts';
+import { familyOfText, holdsAny, hostPrefix, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 import { seenPeer, type WatchedSwitch } from './seen.ts';
 
 /** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside. */
@@ -12,7 +12,7 @@ export interface SessionState {
   /** Port it runs over at this end; null = between loopbacks, by whatever way leads there. */
   readonly port: string | null;
   /** What it is meant to carry. */
-  readonly carries: { readonly ipv4: boolean; readonly evpn: boolean };
+  readonly carries: { readonly ipv4: boolean; readonly ipv6: boolean; readonly evpn: boolean };
   /** Of a router outside its address. */
   readonly farHost: string;
   readonly farPeer: string;
@@ -34,7 +34,7 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
       [switches.get(s.farHost), s.farPeer],
     ] as const;
     const { host, peer, port, farHost, farPeer } = s;
-    const base = { host, peer, port, farHost, farPeer, carries: { ipv4: s.ipv4, evpn: s.evpn } };
+    const base = { host, peer, port, farHost, farPeer, carries: { ipv4: s.ipv4, ipv6: false, evpn: s.evpn } };
     if (ends.some(([w]) => !w || w.out)) {
       out.push({ ...base, stand: 'out', word: null });
       continue;
@@ -62,8 +62,11 @@ function outsideSessions(switches: ReadonlyMap<string, WatchedSwitch>): SessionS
     (w.meant?.bgp?.vrfs ?? []).flatMap(({ vrf, peers }) =>
       peers.flatMap((p): SessionState[] => {
         if (p.kind !== 'address' || p.shutdown) return [];
-        const port = w.meant!.ports.find((x) => x.vrf === vrf && x.addresses.some((a) => isNextTo(a, p.name)))?.name;
-        const word = w.seen?.peers.get(seenPeer(vrf, p.name))?.ipv4 ?? 'not there';
+        const port = w.meant!.ports.find(
+          (x) => x.vrf === vrf && [...x.addresses, ...(x.ipv6Addresses ?? [])].some((a) => isNextTo(a, p.name)),
+        )?.name;
+        const six = familyOfText(p.name) === 6;
+        const word = w.seen?.peers.get(seenPeer(vrf, p.name))?.[six ? 'ipv6' : 'ipv4'] ?? 'not there';
         const stand = w.out ? 'out' : !w.seen ? 'unread' : word === 'Established' ? 'up' : 'down';
         return [
           {
@@ -71,7 +74,7 @@ function outsideSessions(switches: ReadonlyMap<string, WatchedSwitch>): SessionS
             vrf,
             peer: p.name,
             port: port ?? null,
-            carries: { ipv4: true, evpn: false },
+            carries: { ipv4: !six, ipv6: six, evpn: false },
             farHost: p.name,
             farPeer: w.host,
             stand,
@@ -84,7 +87,7 @@ function outsideSessions(switches: ReadonlyMap<string, WatchedSwitch>): SessionS
 }
 
 /** Is an address in the subnet of another? */
-function isNextTo(own: Cidr, far: string): boolean {
-  const [subnet, address] = [parseCidr(own), parseIpv4(far)];
-  return subnet !== null && address !== null && contains(prefixOf(subnet), { address, length: 32 });
+function isNextTo(own: string, far: string): boolean {
+  const [subnet, address] = [parseAnyCidr(own), hostPrefix(far)];
+  return subnet !== null && address !== null && holdsAny(networkOfAny(subnet), address);
 }

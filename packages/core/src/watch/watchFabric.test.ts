@@ -5,6 +5,7 @@ import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { shapeOf } from '../patterns/patterns.ts';
 import { layOut } from '../layout/layout.ts';
 import { borderIntents, intents, singleIntents } from '../testing/fabricOf.ts';
+import { portTo } from '../config/seatNeighbours.ts';
 import { endOf, planOf, readFabric, type Damage } from '../testing/readFabric.ts';
 import { isOnlyUnread } from './cause.ts';
 import { watchFabric } from './watchFabric.ts';
@@ -66,7 +67,7 @@ describe('what is wrong, cause before symptoms', () => {
         expect(well.sessions.map((s) => [s.vrf, s.peer, s.stand]).sort()).toEqual(
           intent.neighbours.map((n) => [n.vrf, n.far, 'up']).sort(),
         );
-        expect(well.sessions.map((s) => s.port).sort()).toEqual(intent.neighbours.map((n) => n.port).sort());
+        expect(well.sessions.map((s) => s.port).sort()).toEqual(intent.neighbours.map(portTo).sort());
         expect(well.causes).toEqual([]);
         const lost = outside({ nobodyOutside: true });
         expect(lost.causes.map((c) => c.title).sort()).toEqual(

@@ -1,3 +1,4 @@
+import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { naturally } from '../numbers/order.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
@@ -201,11 +202,11 @@ function hangSessions(
     takenBy(linksOf(far));
   for (const s of sessions) {
     if (s.stand !== 'down') continue;
-    const link = linkAt.get(`${s.host} ${s.port}`);
+    const link = s.port === null ? undefined : linkAt.get(`${s.host} ${vlanOfPort(s.port)?.port ?? s.port}`);
     const ends = [modelled.get(`${s.host} ${s.peer}`), modelled.get(`${s.farHost} ${s.farPeer}`)];
-    const { ipv4, evpn } = s.carries;
-    const bad = ends.find((e) => e && !(e.up && (e.ipv4 || !ipv4) && (e.evpn || !evpn)));
-    const why = bad ? (bad.reason ?? bad.ipv4Reason ?? bad.evpnReason) : null;
+    const { ipv4, ipv6, evpn } = s.carries;
+    const bad = ends.find((e) => e && !(e.up && (e.ipv4 || !ipv4) && (e.ipv6 || !ipv6) && (e.evpn || !evpn)));
+    const why = bad ? (bad.reason ?? (ipv6 ? bad.ipv6Reason : bad.ipv4Reason) ?? bad.evpnReason) : null;
     const cause =
       (link === undefined ? undefined : linkCause.get(link)) ??
       (s.port === null ? noWay(s.host, s.farHost) : undefined) ??

@@ -1,4 +1,4 @@
-import type { ConfigFiles } from '@anthemion/core';
+import type { ConfigFiles, PeerWords } from '@anthemion/core';
 
 /** Why a switch could not be talked to, in words for people. */
 export class SwitchTrouble extends Error {}
@@ -24,7 +24,7 @@ export interface Verdict {
   readonly text: string;
 }
 /** State of one BGP peer per family as the switch says it. */
-export type PeerStates = ReadonlyMap<string, { readonly ipv4?: string; readonly evpn?: string }>;
+export type PeerStates = ReadonlyMap<string, PeerWords>;
 export interface Neighbour {
   readonly port: string;
   readonly host: string;

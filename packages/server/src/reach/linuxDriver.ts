@@ -7,6 +7,7 @@ import {
   type ConfigFiles,
   type Dialect,
   type DocumentKind,
+  type PeerWords,
 } from '@anthemion/core';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
@@ -102,10 +103,11 @@ export class LinuxDriver implements Driver {
   async peers(): Promise<PeerStates> {
     type Family = { readonly peers?: Record<string, { state: string }> } | undefined;
     const said = await this.json<Record<string, Record<string, Family>>>("vtysh -c 'show bgp vrf all summary json'");
-    const out = new Map<string, { ipv4?: string; evpn?: string }>();
+    const out = new Map<string, PeerWords>();
     for (const [vrf, families] of Object.entries(said))
       for (const [family, key] of [
         ['ipv4Unicast', 'ipv4'],
+        ['ipv6Unicast', 'ipv6'],
         ['l2VpnEvpn', 'evpn'],
       ] as const)
         for (const [name, { state }] of Object.entries(families[family]?.peers ?? {})) {

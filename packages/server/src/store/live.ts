@@ -1,3 +1,4 @@
+import type { PeerWords } from '@anthemion/core';
 import { sql } from 'kysely';
 import type { PastCause, Standing } from '@anthemion/contract';
 import type { Db, Reads, Tables, Writes } from './database.ts';
@@ -31,7 +32,7 @@ export const claimedBy = async (db: Reads, change: string): Promise<{ serial: st
 /** What a switch said of itself, as it is kept. */
 export interface Said {
   readonly signal: readonly (readonly [port: string, lit: boolean])[];
-  readonly peers: readonly (readonly [peer: string, state: { readonly ipv4?: string; readonly evpn?: string }])[];
+  readonly peers: readonly (readonly [peer: string, state: PeerWords])[];
   readonly neighbours: readonly (readonly [port: string, host: string, farPort: string])[];
 }
 

@@ -1,4 +1,4 @@
-import { outsideKey, routeKey } from '@anthemion/core';
+import { neighbourKey, routeKey } from '@anthemion/core';
 import { Command } from 'cmdk';
 import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
@@ -167,9 +167,9 @@ export function CommandPalette({
             ))}
             {fabric?.intent.neighbours.map((n) => (
               <Command.Item
-                key={outsideKey(n)}
+                key={neighbourKey(n)}
                 value={`neighbour ${n.far} as ${n.asn} ${n.vrf}`}
-                onSelect={go(`/fabrics/${fabric.name}/outside?at=neighbour:${outsideKey(n)}`)}
+                onSelect={go(`/fabrics/${fabric.name}/outside?at=neighbour:${neighbourKey(n)}`)}
               >
                 {n.far} <small>AS {n.asn}, outside</small>
               </Command.Item>

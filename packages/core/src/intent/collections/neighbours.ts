@@ -1,4 +1,5 @@
 import { outsideKey, type OutsideNeighbour } from '../intent.ts';
+import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 import { neighbourSchema } from '../schemas/objects.ts';
 import { listOf, whole, words, type Field } from './collection.ts';
 
@@ -12,8 +13,8 @@ const prefixes = (key: 'takes' | 'tells', label: string, empty: string): Field<O
   read: (text) => (text === empty ? [] : text.split(/[\s,;]+/).filter((t) => t !== '')),
 });
 
-/** Routers outside that tenants speak BGP to, one on an outside link. */
-export const neighbours = listOf('neighbours', outsideKey, {
+/** Routers outside that tenants speak BGP to: one of each family on an outside link, and on each VLAN of one. */
+export const neighbours = listOf('neighbours', neighbourKey, {
   kind: 'neighbour',
   word: 'neighbour',
   schema: neighbourSchema,
@@ -21,7 +22,7 @@ export const neighbours = listOf('neighbours', outsideKey, {
   named: (key, n) => {
     const [rack, side, port] = key.split('.');
     return n
-      ? `neighbour ${n.far} on rack ${n.rack} ${n.port} (${n.side})`
+      ? `neighbour ${n.far} on ${placeWords(neighbourPlace(n))}`
       : `neighbour on port ${port} of rack ${rack} (${side})`;
   },
   freeing: 'Take its neighbours outside away first.',
@@ -29,6 +30,7 @@ export const neighbours = listOf('neighbours', outsideKey, {
     whole<OutsideNeighbour, 'rack'>('rack', 'rack'),
     words<OutsideNeighbour, 'side'>('side', 'leaf'),
     words<OutsideNeighbour, 'port'>('port', 'port'),
+    whole<OutsideNeighbour, 'vlan'>('vlan', 'VLAN', 'untagged'),
     words<OutsideNeighbour, 'vrf'>('vrf', 'VRF'),
     words<OutsideNeighbour, 'address'>('address', 'our address'),
     words<OutsideNeighbour, 'far'>('far', 'its address'),
@@ -47,8 +49,8 @@ export const neighbours = listOf('neighbours', outsideKey, {
       form: 'Write on or off.',
     },
   ],
-  refers: (n, key) => [
-    { to: `outside:${key}`, ends: 'goes' },
+  refers: (n) => [
+    { to: `outside:${outsideKey(n)}`, ends: 'goes' },
     { to: `vrf:${n.vrf}`, ends: 'holds' },
     ...(n.password === undefined ? [] : [{ to: `secret:${n.password}`, ends: 'holds' } as const]),
   ],

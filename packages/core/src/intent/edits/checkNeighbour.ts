@@ -1,70 +1,100 @@
 import { problem, type Finding } from '../../finding.ts';
 import { layOut } from '../../layout/layout.ts';
+import {
+  bitsOf,
+  formatAddress,
+  formatNetwork,
+  holds,
+  networkOfPrefix,
+  overlap,
+  parseAddress,
+  parseInterfaceAddress,
+  parseNetwork,
+  refusedNetwork,
+  type IpPrefix,
+} from '../../numbers/address.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
-import { formatPrefix, overlaps, parseCidr, parseIpv4, prefixOf, refusedPrefix, span } from '../../numbers/ipv4.ts';
+import { familyOfText } from '../../numbers/prefix.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
+import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
   problem(rule, `/neighbour/${field}`, message, cure);
 
-/** Our address and its address: both of one subnet, neither its network nor its broadcast, and nobody else’s. */
-function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
-  const own = parseCidr(n.address)!;
-  const far = parseIpv4(n.far)!;
-  const subnet = prefixOf(own);
-  const [first, last] = span(subnet);
-  const text = formatPrefix(subnet);
-  const refused = refusedPrefix(subnet);
-  if (refused !== null)
-    return [at('address', 'link-subnet', `${n.address} lies in ${refused}.`, 'Use an address that hosts may have.')];
-  const reserved = (address: number): boolean => own.length < 31 && (address === first || address === last);
-  if (own.length > 31)
-    return [
-      at('address', 'link-subnet', `${n.address} has no room for a second end.`, 'Give the link a /31 or a /30.'),
-    ];
-  if (reserved(own.address))
-    return [
-      at(
-        'address',
-        'link-subnet',
-        `${n.address} is no address of a host in ${text}.`,
-        'Choose one between its first and last.',
-      ),
-    ];
-  if (far < first || far > last || reserved(far))
-    return [
-      at('far', 'link-subnet', `${n.far} is not in the subnet of ${n.address}.`, `Choose an address of ${text}.`),
-    ];
-  if (far === own.address)
-    return [at('far', 'link-subnet', `${n.far} is our own address.`, `Choose the other address of ${text}.`)];
-  for (const o of intent.neighbours) {
-    if (outsideKey(o) === outsideKey(n) || o.vrf !== n.vrf || !overlaps(prefixOf(parseCidr(o.address)!), subnet))
-      continue;
-    const where = `rack ${o.rack} ${o.port} (${o.side})`;
-    return [
-      at(
-        'address',
-        'link-subnet',
-        `${text} overlaps the link of ${where} in ${n.vrf}.`,
-        'Give each link a subnet of its own.',
-      ),
-    ];
-  }
-  const net = intent.networks.find(
-    (w) => w.vrf === n.vrf && w.subnet !== undefined && overlaps(parseCidr(w.subnet)!, subnet),
-  );
-  return net
-    ? [
-        at(
-          'address',
-          'link-subnet',
-          `${text} overlaps network ${net.name} (${net.subnet!}) in ${n.vrf}.`,
-          'Give the link a subnet of its own.',
-        ),
-      ]
-    : [];
+/** Of IPv4 the first and the last of a subnet, of IPv6 the first (RFC 4291 §2.6.1), are nobody’s, but on links of two. */
+function isNobodys(subnet: IpPrefix, address: bigint): boolean {
+  const apart = bitsOf(subnet.family) - subnet.length;
+  if (apart < 2) return false;
+  const last = subnet.address + (1n << BigInt(apart)) - 1n;
+  return address === subnet.address || (subnet.family === 4 && address === last);
 }
+
+/** Our address and its address: of one family and subnet, as they are written, neither nobody’s nor somebody else’s. */
+function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
+  const own = parseInterfaceAddress(n.address)!;
+  const far = parseAddress(n.far)!;
+  const no = (field: string, message: string, cure: string): Finding[] => [at(field, 'link-subnet', message, cure)];
+  const subnet = networkOfPrefix(own);
+  const text = formatNetwork(subnet);
+  if (formatNetwork(own) !== n.address)
+    return no('address', `${n.address} is written otherwise.`, `Write ${formatNetwork(own)}.`);
+  if (formatAddress(far) !== n.far) return no('far', `${n.far} is written otherwise.`, `Write ${formatAddress(far)}.`);
+  if (far.family !== own.family)
+    return no('far', `${n.far} is of another family than ${n.address}.`, 'Speak a session for each family.');
+  const refused = refusedNetwork(subnet);
+  if (refused !== null) return no('address', `${n.address} lies in ${refused}.`, 'Use an address that hosts may have.');
+  if (own.length === bitsOf(own.family))
+    return no(
+      'address',
+      `${n.address} has no room for a second end.`,
+      own.family === 4 ? 'Give the link a /31 or a /30.' : 'Give the link a /127.',
+    );
+  if (isNobodys(subnet, own.address))
+    return no('address', `${n.address} is no address of a host in ${text}.`, 'Choose one between its first and last.');
+  if (!holds(subnet, { ...far, address: far.value, length: bitsOf(far.family) }) || isNobodys(subnet, far.value))
+    return no('far', `${n.far} is not in the subnet of ${n.address}.`, `Choose an address of ${text}.`);
+  if (far.value === own.address)
+    return no('far', `${n.far} is our own address.`, `Choose the other address of ${text}.`);
+  const other = intent.neighbours.find(
+    (o) =>
+      neighbourKey(o) !== neighbourKey(n) &&
+      o.vrf === n.vrf &&
+      overlap(networkOfPrefix(parseInterfaceAddress(o.address)!), subnet),
+  );
+  if (other)
+    return no(
+      'address',
+      `${text} overlaps the link of ${placeWords(neighbourPlace(other))} in ${n.vrf}.`,
+      'Give each link a subnet of its own.',
+    );
+  for (const net of intent.networks) {
+    const chosen = net.vrf === n.vrf ? (own.family === 4 ? net.subnet : net.subnet6) : undefined;
+    if (chosen !== undefined && overlap(parseNetwork(chosen)!, subnet))
+      return no(
+        'address',
+        `${text} overlaps network ${net.name} (${chosen}) in ${n.vrf}.`,
+        'Give the link a subnet of its own.',
+      );
+  }
+  return [];
+}
+
+/** What is told is of the family of the session. */
+const checkTold = (n: OutsideNeighbour): Finding[] =>
+  (['takes', 'tells'] as const).flatMap((field) => {
+    const strange = n[field].find((p) => familyOfText(p) !== familyOfText(n.address));
+    return strange === undefined
+      ? []
+      : [
+          at(
+            field,
+            'prefix-family',
+            `${strange} is of IPv${familyOfText(strange)}; the session with ${n.far} is of IPv${familyOfText(n.address)}.`,
+            'Say it of a session of that family.',
+          ),
+        ];
+  });
 
 /** Why a neighbour outside cannot be as it is said; paths are into an edit that puts it. */
 export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
@@ -99,11 +129,23 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
           : 'Take one up under Text › Snippets first.',
       ),
     );
-  out.push(...checkAddresses(intent, n));
+  const beside = intent.neighbours.find(
+    (o) => outsideKey(o) === outsideKey(n) && o.vlan === n.vlan && neighbourKey(o) !== neighbourKey(n),
+  );
+  if (beside && beside.vrf !== n.vrf)
+    out.push(
+      at(
+        'vrf',
+        'link-tenant',
+        `${placeWords(neighbourPlace(n))} is ${beside.vrf}’s: it speaks to ${beside.far} there.`,
+        `Choose ${beside.vrf}, or a VLAN of the link that is ${n.vrf}’s own.`,
+      ),
+    );
+  out.push(...checkAddresses(intent, n), ...checkTold(n));
   if (!link) return out;
   const twin = intent.neighbours.find(
     (o) =>
-      outsideKey(o) !== outsideKey(n) &&
+      neighbourKey(o) !== neighbourKey(n) &&
       o.asn !== n.asn &&
       intent.outside.some((l) => outsideKey(l) === outsideKey(o) && l.system === link.system),
   );
@@ -112,7 +154,7 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
       at(
         'asn',
         'asn-usable',
-        `${link.system} has AS ${twin.asn} on rack ${twin.rack} ${twin.port}.`,
+        `${link.system} has AS ${twin.asn} on ${placeWords(neighbourPlace(twin))}.`,
         'A router has one AS number: give it the same.',
       ),
     );

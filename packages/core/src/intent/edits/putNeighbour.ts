@@ -1,6 +1,7 @@
 import { neighbours } from '../collections/neighbours.ts';
 import { changeSentence } from '../collections/sentences.ts';
-import { outsideKey, type OutsideNeighbour } from '../intent.ts';
+import type { OutsideNeighbour } from '../intent.ts';
+import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 import { neighbourSchema } from '../schemas/objects.ts';
 import { checkNeighbour } from './checkNeighbour.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
@@ -15,12 +16,12 @@ export const putNeighbour: EditKindOf<PutNeighbour> = {
   kind: 'putNeighbour',
   schema: editFields('putNeighbour', { neighbour: neighbourSchema }),
   apply: (intent, { neighbour: n }) =>
-    unless(checkNeighbour(intent, n), intent, () => neighbours.put(intent, outsideKey(n), n)),
+    unless(checkNeighbour(intent, n), intent, () => neighbours.put(intent, neighbourKey(n), n)),
   sentence: ({ neighbour: n }, before) =>
-    before?.neighbours.some((o) => outsideKey(o) === outsideKey(n))
-      ? changeSentence(before, 'neighbour', outsideKey(n), n)
-      : `Speak BGP to ${n.far} (AS ${n.asn}) from rack ${n.rack} ${n.port} (${n.side}) in ${n.vrf}`,
-  subjects: ({ neighbour: n }) => [`neighbour:${outsideKey(n)}`],
+    before?.neighbours.some((o) => neighbourKey(o) === neighbourKey(n))
+      ? changeSentence(before, 'neighbour', neighbourKey(n), n)
+      : `Speak BGP to ${n.far} (AS ${n.asn}) from ${placeWords(neighbourPlace(n))} in ${n.vrf}`,
+  subjects: ({ neighbour: n }) => [`neighbour:${neighbourKey(n)}`],
   makes: {
     of: 'neighbour',
     add: (neighbour) => ({ kind: 'putNeighbour', neighbour }),

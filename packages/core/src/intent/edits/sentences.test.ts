@@ -98,7 +98,7 @@ describe('sentences', () => {
       },
       'Speak BGP to 192.0.2.1 (AS 64701) from rack 7 p46 (a) in tides',
     ],
-    [{ kind: 'removeNeighbour', rack: 7, side: 'a', port: 'p46' }, 'Speak no BGP on port p46 of rack 7 (a)'],
+    [{ kind: 'removeNeighbour', rack: 7, side: 'a', port: 'p46' }, 'Speak no BGP from rack 7 p46 (a)'],
     [
       { kind: 'putRoute', route: { vrf: 'tides', prefix: '0.0.0.0/0', via: '10.32.4.9', racks: [2, 5] } },
       'Route 0.0.0.0/0 of tides to 10.32.4.9 on racks 2, 5',

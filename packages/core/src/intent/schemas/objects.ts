@@ -1,7 +1,6 @@
 import { array, boolean, string, type AnySchema } from 'yup';
 import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
-import { parseCidr, parseIpv4, parsePrefix } from '../../numbers/ipv4.ts';
-import { parseAnyCidr } from '../../numbers/prefix.ts';
+import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
 import { closed, lineText, shortName, whole } from './words.ts';
@@ -85,7 +84,7 @@ const told = (what: string) =>
       .test(
         'prefix',
         ({ value }) => `${String(value)} is no prefix such as 198.51.100.0/24`,
-        (v) => v !== undefined && parsePrefix(v) !== null,
+        (v) => v !== undefined && parseAnyPrefix(v) !== null,
       )
       .required(),
   )
@@ -95,12 +94,23 @@ export const neighbourSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side: string().oneOf(['a', 'b'], 'the side is a or b').required('the side is missing'),
   port: portSchema,
+  vlan: whole('The VLAN', 1, 4094),
   vrf: shortName('The VRF'),
   address: string()
-    .test('address', 'our address is written 192.0.2.0/31', (v) => v === undefined || parseCidr(v) !== null)
+    .max(45)
+    .test(
+      'address',
+      'our address is written 192.0.2.0/31 or 2001:db8::/127',
+      (v) => v === undefined || parseAnyCidr(v) !== null,
+    )
     .required('our address is missing'),
   far: string()
-    .test('address', 'its address is written 192.0.2.1', (v) => v === undefined || parseIpv4(v) !== null)
+    .max(45)
+    .test(
+      'address',
+      'its address is written 192.0.2.1 or 2001:db8::1',
+      (v) => v === undefined || hostPrefix(v) !== null,
+    )
     .required('its address is missing'),
   asn: whole('The AS number', 1, 4294967294).required('the AS number is missing'),
   takes: told('it takes'),

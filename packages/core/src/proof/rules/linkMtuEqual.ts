@@ -1,10 +1,13 @@
-import type { Cable } from '../../hardware/cable.ts';
+import { vlanCables } from '../../network/cablePlan.ts';
+import type { NetworkModel } from '../../network/networkModel.ts';
 import { groupBy } from '../../numbers/order.ts';
 import { onceFor } from '../../onceFor.ts';
 import { found, hostByHost } from '../rule.ts';
 
-/** Cables by the switch that is named first. */
-const cablesFrom = onceFor((cables: readonly Cable[]) => groupBy(cables, (c) => c.a.host));
+/** Cables, and VLANs of them that are routed by themselves, by the switch that is named first. */
+const cablesFrom = onceFor(({ views, cables }: NetworkModel) =>
+  groupBy([...cables, ...vlanCables(views, cables)], (c) => c.a.host),
+);
 
 export const linkMtuEqual = hostByHost({
   id: 'link-mtu-equal',
@@ -12,10 +15,10 @@ export const linkMtuEqual = hostByHost({
   severity: 'error',
   source: 'a frame the far end cannot take is dropped in silence',
   reads: ['ports'],
-  judgeHost: ({ cables, views }, host) =>
-    (cablesFrom(cables).get(host) ?? []).flatMap(({ a, b }) => {
-      const pa = views.get(a.host)?.portByName.get(a.port);
-      const pb = views.get(b.host)?.portByName.get(b.port);
+  judgeHost: (network, host) =>
+    (cablesFrom(network).get(host) ?? []).flatMap(({ a, b }) => {
+      const pa = network.views.get(a.host)?.portByName.get(a.port);
+      const pb = network.views.get(b.host)?.portByName.get(b.port);
       return pa && pb && pa.mtu !== pb.mtu
         ? [
             found(

@@ -19,6 +19,7 @@ import { DESIGN_RULES } from './index.ts';
 const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   config: [],
   portByName: ['ports'],
+  vlansOfPort: ['ports'],
   portByAddress: ['ports'],
   portTowards: ['ports'],
   ownAddresses: ['loopbacks', 'port addresses'],

@@ -18,7 +18,11 @@ export const wayInOpen = hostByHost({
   reads: ['bridge', 'lags', 'ports'],
   judgeHost: ({ views }, host) => {
     const out: Finding[] = [];
-    const { config } = views.get(host)!;
+    const { config, portByName, vlansOfPort } = views.get(host)!;
+    const addressed = (name: string): boolean => {
+      const { addresses = [], ipv6Addresses = [] } = portByName.get(name) ?? {};
+      return addresses.length + ipv6Addresses.length > 0;
+    };
     const say = (configPlace: Place, message: string): void =>
       void out.push(
         found(wayInOpen, { host, configPlace }, message, 'Leave the management port to itself, with its address.'),
@@ -26,7 +30,7 @@ export const wayInOpen = hostByHost({
     for (const port of config.ports) {
       if (!MANAGEMENT.test(port.name)) continue;
       if (port.bridging) say(['ports', port.name, 'bridging'], `${host} bridges ${port.name}, its management port.`);
-      else if (port.addresses.length === 0)
+      else if (![port.name, ...(vlansOfPort.get(port.name) ?? [])].some(addressed))
         say(['ports', port.name], `${host} brings ${port.name}, its management port, up without an address.`);
     }
     for (const member of config.bridge?.ports ?? [])

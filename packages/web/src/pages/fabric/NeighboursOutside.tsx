@@ -1,4 +1,14 @@
-import { neighbourSchema, outsideKey, type FabricIntent, type OutsideNeighbour } from '@anthemion/core';
+import {
+  neighbourKey,
+  neighbourPlace,
+  neighbourSchema,
+  outsideKey,
+  placeWords,
+  type Edit,
+  type FabricIntent,
+  type OutsideNeighbour,
+} from '@anthemion/core';
+import type { Problem } from '@anthemion/contract';
 import { Link } from 'react-router';
 import { boolean, string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../app/session.ts';
@@ -11,6 +21,7 @@ import {
   FormButtons,
   LinesField,
   mayBeEmpty,
+  NumberField,
   TextField,
   TickField,
   useFormPart,
@@ -27,21 +38,41 @@ const SUBNETS = 'the subnets of the tenant';
 function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeighbour>[] {
   const systemOf = (n: OutsideNeighbour): string =>
     intent.outside.find((o) => outsideKey(o) === outsideKey(n))?.system ?? '';
-  const far = (n: OutsideNeighbour) => <Mono>{n.far}</Mono>;
+  const mono = (text: string) => <Mono title={text}>{text}</Mono>;
   return [
-    { id: 'system', title: 'Router', text: systemOf, cell: (n) => <Mono>{systemOf(n)}</Mono> },
+    { id: 'system', title: 'Router', text: systemOf, cell: (n) => mono(systemOf(n)), width: '9%' },
     {
       id: 'far',
       title: 'Its address',
       text: (n) => n.far,
-      cell: may ? (n) => <Link to={`?at=neighbour:${outsideKey(n)}`}>{far(n)}</Link> : far,
+      cell: (n) => (may ? <Link to={`?at=neighbour:${neighbourKey(n)}`}>{mono(n.far)}</Link> : mono(n.far)),
+      width: '17%',
     },
-    { id: 'asn', title: 'AS', text: (n) => n.asn, width: '10%' },
-    { id: 'vrf', title: 'VRF', text: (n) => n.vrf, width: '11%' },
-    { id: 'address', title: 'Our address', text: (n) => n.address, cell: (n) => <Mono>{n.address}</Mono> },
-    { id: 'link', title: 'On', text: (n) => `rack ${n.rack} ${n.port} (${n.side})` },
-    { id: 'takes', title: 'Takes', text: (n) => n.takes.join(', ') || DEFAULT_ROUTE },
-    { id: 'tells', title: 'Tells', text: (n) => n.tells.join(', ') || SUBNETS },
+    { id: 'asn', title: 'AS', text: (n) => n.asn, width: '7%' },
+    { id: 'vrf', title: 'VRF', text: (n) => n.vrf, width: '8%' },
+    { id: 'address', title: 'Our address', text: (n) => n.address, cell: (n) => mono(n.address), width: '19%' },
+    {
+      id: 'link',
+      title: 'On',
+      text: ({ rack, side, port }) => placeWords({ rack, side, port }),
+      width: '13%',
+    },
+    { id: 'vlan', title: 'VLAN', text: (n) => n.vlan ?? '', width: '7%' },
+    // In a few words here; in a file as they are read again.
+    {
+      id: 'takes',
+      title: 'Takes',
+      text: (n) => n.takes.join(', ') || DEFAULT_ROUTE,
+      cell: (n) => n.takes.join(', ') || 'default',
+      width: '9%',
+    },
+    {
+      id: 'tells',
+      title: 'Tells',
+      text: (n) => n.tells.join(', ') || SUBNETS,
+      cell: (n) => n.tells.join(', ') || 'subnets',
+      width: '9%',
+    },
   ];
 }
 
@@ -53,7 +84,6 @@ export function NeighboursOutside() {
   const [, select] = useSelection();
   const pasting = usePasting('neighbours');
   const { neighbours, outside } = fabric.intent;
-  const free = outside.some((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
   return (
     <>
       <Cap style={{ marginTop: 14 }}>Neighbours outside</Cap>
@@ -61,27 +91,20 @@ export function NeighboursOutside() {
         label="Neighbours outside"
         rows={neighbours}
         columns={columnsOf(fabric.intent, may)}
-        rowKey={outsideKey}
+        rowKey={neighbourKey}
         fileName={`${fabric.name}-neighbours`}
         {...(may
           ? {
               onPaste: pasting.onPaste,
               bulk: (picked, done) => (
-                <Button
-                  $kind="danger"
-                  onPress={() =>
-                    void makeEdits(
-                      picked.map(({ rack, side, port }) => ({ kind: 'removeNeighbour', rack, side, port })),
-                    ).then(done)
-                  }
-                >
+                <Button $kind="danger" onPress={() => void makeEdits(picked.map(removal)).then(done)}>
                   Speak to {picked.length} no more
                 </Button>
               ),
             }
           : {})}
         actions={
-          may && free && fabric.intent.vrfs.length > 0 ? (
+          may && outside.length > 0 && fabric.intent.vrfs.length > 0 ? (
             <Button onPress={() => select(NEW_NEIGHBOUR)}>Speak BGP</Button>
           ) : undefined
         }
@@ -97,14 +120,30 @@ export function NeighboursOutside() {
   );
 }
 
+/** Findings about an edit that others came before, as if it were the first. */
+const asFirst = <T extends Pick<Problem, 'findings'>>(said: T, before: number): T => ({
+  ...said,
+  findings: said.findings.map((f) =>
+    f.path === undefined ? f : { ...f, path: f.path.replace(`/edits/${before}/`, '/edits/0/') },
+  ),
+});
+
+/** Speaks to one no more. */
+function removal(n: OutsideNeighbour): Edit {
+  const { ipv6, ...place } = neighbourPlace(n);
+  return { kind: 'removeNeighbour', ...place, ...(ipv6 ? { ipv6 } : {}) };
+}
+
 const SCHEMA = mayBeEmpty(
   (neighbourSchema as ObjectSchema<AnyObject>)
     .omit(['rack', 'side', 'port'])
     .shape({ link: string().required('choose a link'), bfd: boolean().default(false) }),
+  'vlan',
   'limit',
   'password',
 );
-type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit' | 'bfd'> & {
+type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'vlan' | 'asn' | 'limit' | 'bfd'> & {
+  readonly vlan: number | string;
   readonly bfd: boolean;
   readonly link: string;
   readonly asn: number | string;
@@ -112,25 +151,27 @@ type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'asn' | 'limit' |
 };
 
 /**
- * Has a tenant speak BGP to the router on an outside link, or otherwise than so far.
- * @param of the link of one that is there; null = a new one
+ * Has a tenant speak BGP to the router on an outside link or a VLAN of it, or otherwise than so far.
+ * @param of the key of one that is there; null = a new one
  */
 export function NeighbourForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
   const { outside, neighbours, vrfs, secrets } = fabric.intent;
   const makeEdits = useEdits(fabric.name);
-  const known = neighbours.find((n) => outsideKey(n) === of);
-  const free = outside.filter((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o)));
+  const known = neighbours.find((n) => neighbourKey(n) === of);
+  const free = outside.find((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o))) ?? outside[0];
   const initial: Typed = known
     ? {
         ...known,
         link: outsideKey(known),
+        vlan: known.vlan ?? '',
         limit: known.limit ?? '',
         password: known.password ?? '',
         bfd: known.bfd === true,
       }
     : {
-        link: free[0] ? outsideKey(free[0]) : '',
+        link: free ? outsideKey(free) : '',
+        vlan: '',
         vrf: vrfs[0]?.name ?? '',
         address: '',
         far: '',
@@ -154,12 +195,13 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
   return (
     <Form
       part={part}
-      onSend={async ({ link, vrf, address, far, asn, takes, tells, limit, password, bfd }) => {
+      onSend={async ({ link, vlan, vrf, address, far, asn, takes, tells, limit, password, bfd }) => {
         const at = outside.find((o) => outsideKey(o) === link)!;
         const neighbour: OutsideNeighbour = {
           rack: at.rack,
           side: at.side,
           port: at.port,
+          ...(vlan === '' || vlan === undefined ? {} : { vlan: Number(vlan) }),
           vrf,
           address,
           far,
@@ -170,8 +212,10 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
           ...(password ? { password } : {}),
           ...(bfd ? { bfd } : {}),
         };
-        const made = await makeEdits([{ kind: 'putNeighbour', neighbour }], true);
-        if (!made.ok) return made;
+        // On another VLAN, or in the other family, it is another session.
+        const moved = known && neighbourKey(known) !== neighbourKey(neighbour) ? [removal(known)] : [];
+        const made = await makeEdits([...moved, { kind: 'putNeighbour', neighbour }], true);
+        if (!made.ok) return asFirst(made, moved.length);
         close();
         return null;
       }}
@@ -182,14 +226,29 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
       <ChoiceField
         name="link"
         label="Link"
-        options={(known ? outside.filter((o) => outsideKey(o) === of) : free).map((o) => ({
-          id: outsideKey(o),
-          name: `${o.system} ${o.farPort}`,
-          note: `rack ${o.rack} ${o.port} (${o.side})`,
-        }))}
+        options={outside
+          .filter((o) => !known || outsideKey(o) === outsideKey(known))
+          .map((o) => ({
+            id: outsideKey(o),
+            name: `${o.system} ${o.farPort}`,
+            note: `rack ${o.rack} ${o.port} (${o.side})`,
+          }))}
+      />
+      <NumberField
+        name="vlan"
+        label="VLAN"
+        placeholder="untagged"
+        hint="The tag that is this tenant’s on the link; others have others"
       />
       <ChoiceField name="vrf" label="VRF" options={vrfs.map((v) => ({ id: v.name, name: v.name }))} />
-      <TextField name="address" label="Our address" placeholder="192.0.2.0/31" code isRequired />
+      <TextField
+        name="address"
+        label="Our address"
+        placeholder="192.0.2.0/31"
+        hint="Of either family; for both, a session each"
+        code
+        isRequired
+      />
       <TextField name="far" label="Its address" placeholder="192.0.2.1" code isRequired />
       <TextField name="asn" label="Its AS number" placeholder="64701" code isRequired />
       <LinesField

@@ -1,0 +1,24 @@
+import { familyOfText } from '../numbers/prefix.ts';
+import type { VlanId } from '../numbers/vni.ts';
+import { outsideKey, type OutsideLink, type OutsideNeighbour } from './intent.ts';
+
+/** Where a session with a router outside runs. */
+export interface NeighbourPlace extends Pick<OutsideLink, 'rack' | 'side' | 'port'> {
+  readonly vlan?: VlanId;
+  /** Is it of IPv6? */
+  readonly ipv6: boolean;
+}
+export const neighbourPlace = ({ rack, side, port, vlan, address }: OutsideNeighbour): NeighbourPlace => ({
+  rack,
+  side,
+  port,
+  ...(vlan === undefined ? {} : { vlan }),
+  ipv6: familyOfText(address) === 6,
+});
+/** A session with a router outside: the link, then the tag, then the family, as far as they are said. */
+export const neighbourPlaceKey = ({ vlan, ipv6, ...link }: NeighbourPlace): string =>
+  `${outsideKey(link)}${vlan === undefined ? '' : `.${vlan}`}${ipv6 ? '.ipv6' : ''}`;
+export const neighbourKey = (n: OutsideNeighbour): string => neighbourPlaceKey(neighbourPlace(n));
+/** The same for people. */
+export const placeWords = ({ rack, side, port, vlan }: Omit<NeighbourPlace, 'ipv6'>): string =>
+  `rack ${rack} ${port} (${side})${vlan === undefined ? '' : ` VLAN ${vlan}`}`;
