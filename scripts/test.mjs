@@ -78,10 +78,10 @@ async function suiteBeside(what, args, priority = constants.priority.PRIORITY_NO
   process.stdout.write(said);
   counted(of, status);
 }
-/** Checks beside others, one after another, in time that nobody else wants. Each passes or fails as a whole. */
+/** Checks beside others, one after another. Each passes or fails as a whole. */
 async function checksBeside(checks) {
   for (const [what, command, ...args] of checks) {
-    const { status, said } = await quietly(bin(command), args, constants.priority.PRIORITY_LOW);
+    const { status, said } = await quietly(bin(command), args, LEAVES_TIME);
     say(what);
     process.stdout.write(said);
     if (status === 0) passed++;
@@ -90,6 +90,7 @@ async function checksBeside(checks) {
 }
 
 // Daemons and the helper mostly wait for one another; what computes takes the time that they leave, and all of it after them.
+const LEAVES_TIME = constants.priority.PRIORITY_BELOW_NORMAL;
 await Promise.all([
   suiteBeside('The apply helper, killed at every step', ['helper/killed']),
   suiteBeside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']),
@@ -98,7 +99,8 @@ await Promise.all([
     ['Lint', 'eslint', '.', '--max-warnings', '0'],
     ['Format', 'prettier', '--check', '--log-level', 'warn', '.'],
     ['Who may import whom', 'depcruise', '--config', '.dependency-cruiser.cjs', 'packages'],
-  ]).then(() => suiteBeside('Unit and API tests', ['--exclude', '**/killed.test.ts'], constants.priority.PRIORITY_LOW)),
+  ]),
+  suiteBeside('Unit and API tests', ['--exclude', '**/killed.test.ts'], LEAVES_TIME),
 ]);
 built();
 suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);

@@ -182,6 +182,23 @@ describe('networks of one family or both', () => {
     );
   });
 
+  test('the MTU of all tenants does not fall below what IPv6 takes, but where networks say their own', () => {
+    const set = (tenantMtu: number, intent: FabricIntent) =>
+      applyEdit(intent, { kind: 'changeSettings', settings: { tenantMtu } });
+    const { mtu: _, ...plain } = skerryIntent().networks.find((n) => n.name === 'pilot-desk')!;
+    const both = applyEdit(skerryIntent(), {
+      kind: 'changeNetwork',
+      name: 'pilot-desk',
+      network: { ...plain, families: 'both' },
+    }).intent;
+    const [found] = set(1200, both).findings;
+    expect([found?.path, found?.rule]).toEqual(['/settings/tenantMtu', 'mtu-ipv6']);
+    expect(found?.message).toMatch(/^pilot-desk has IPv6/);
+    expect(set(1280, both).findings).toEqual([]);
+    expect(set(1200, changed({ mtu: 1500 }, 'pilot-desk', both).intent).findings).toEqual([]);
+    expect(set(1200, skerryIntent()).findings).toEqual([]);
+  });
+
   test('two subnets of IPv6 that are one are refused where chosen, and found where drawn and chosen meet', () => {
     const first = changed({ families: 'both', subnet6: 'fd00:32:0:7::/64' }).intent;
     expect(

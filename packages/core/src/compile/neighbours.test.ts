@@ -372,6 +372,12 @@ describe('a router outside that a tenant speaks to', () => {
       /rack 1 p46 \(a\) is tides’s: it speaks to 192.0.2.1/,
       /Choose tides, or a VLAN/,
     ],
+    [
+      { side: 'b', vlan: 200, vrf: 'charts' },
+      'address',
+      /offing-1 has 192.0.2.0\/31 already, on rack 1 p46 \(a\) in tides/,
+      /each link of a router/,
+    ],
     [{ side: 'b', address: '192.0.2.2/31', far: '192.0.2.3', asn: 64702 }, 'asn', /offing-1 has AS 64701/, /the same/],
   ])('%o is refused at its field, with the cure', (of, field, says, cure) => {
     const [first] = applyEdit(speaking({}), put(of)).findings;

@@ -4,6 +4,7 @@ import { hasPods, leavesShareAs, shapeOf, type AsnScheme, type FabricSettings } 
 import { valueSentence } from '../collections/sentences.ts';
 import { rackPatternOf, type FabricIntent } from '../intent.ts';
 import { settingsPatchSchema } from '../schemas/parts.ts';
+import { checkTenantMtu } from './checkSubnet6.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
 
 export interface ChangeSettings {
@@ -45,6 +46,7 @@ export const changeSettings: EditKindOf<ChangeSettings> = {
     const findings = [
       ...(named ? checkNames(settings, intent.namePrefix, hasPods(intent)) : []),
       ...(settings.asnScheme === intent.settings.asnScheme ? [] : checkScheme(intent, settings.asnScheme)),
+      ...checkTenantMtu(intent, settings.tenantMtu),
     ];
     return unless(findings, intent, () => ({
       ...intent,

@@ -143,12 +143,25 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
     );
   out.push(...checkAddresses(intent, n), ...checkTold(n));
   if (!link) return out;
-  const twin = intent.neighbours.find(
+  /** Other sessions with the same router. */
+  const more = intent.neighbours.filter(
     (o) =>
       neighbourKey(o) !== neighbourKey(n) &&
-      o.asn !== n.asn &&
       intent.outside.some((l) => outsideKey(l) === outsideKey(o) && l.system === link.system),
   );
+  const subnetOf = (o: OutsideNeighbour): IpPrefix => networkOfPrefix(parseInterfaceAddress(o.address)!);
+  const alike = more.find((o) => o.vrf !== n.vrf && overlap(subnetOf(o), subnetOf(n)));
+  // It is taken to have one table of routes, in which a subnet is on one link.
+  if (alike)
+    out.push(
+      at(
+        'address',
+        'link-subnet',
+        `${link.system} has ${formatNetwork(subnetOf(alike))} already, on ${placeWords(neighbourPlace(alike))} in ${alike.vrf}.`,
+        'Give each link of a router a subnet of its own.',
+      ),
+    );
+  const twin = more.find((o) => o.asn !== n.asn);
   if (twin)
     out.push(
       at(

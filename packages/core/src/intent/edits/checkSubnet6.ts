@@ -48,6 +48,21 @@ export function checkSubnet6(intent: FabricIntent, network: Network, at: string)
   return out;
 }
 
+/** The MTU of networks that say none of their own is enough for those that have IPv6. */
+export function checkTenantMtu(intent: FabricIntent, tenantMtu: number): Finding[] {
+  const short = intent.networks.filter((n) => n.mtu === undefined && hasFamily(n, 6));
+  if (tenantMtu >= IPV6_MTU_MIN || short.length === 0) return [];
+  const more = short.length > 1 ? ` and ${short.length - 1} more` : '';
+  return [
+    problem(
+      'mtu-ipv6',
+      '/settings/tenantMtu',
+      `${short[0]!.name}${more} has IPv6, which takes packets of ${IPV6_MTU_MIN} bytes, and says no MTU of its own.`,
+      `Choose ${IPV6_MTU_MIN} or more, or give those networks an MTU first.`,
+    ),
+  ];
+}
+
 function formOf(text: string, at: string): Finding[] {
   const said = parseInterfaceAddress(text);
   if (said?.family !== 6)
