@@ -5,7 +5,7 @@ import { originOf } from '../config/origins.ts';
 import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
-import type { TenantRoute } from '../intent/intent.ts';
+import type { FabricIntent, TenantRoute } from '../intent/intent.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf } from '../testing/fabricOf.ts';
@@ -45,8 +45,8 @@ const BASE: readonly Edit[] = [
 ];
 const FIREWALL: TenantRoute = { vrf: 'tides', prefix: '0.0.0.0/0', via: '10.32.5.9', racks: [1, 2] };
 const put = (route: TenantRoute): Edit => ({ kind: 'putRoute', route });
-const made = (...routes: readonly TenantRoute[]) => {
-  const intent = intentOf(...BASE, ...routes.map(put));
+const made = (...routes: readonly TenantRoute[]) => of(intentOf(...BASE, ...routes.map(put)));
+const of = (intent: FabricIntent) => {
   const { drawn, layout } = configsOf(intent);
   const compiled = compileFabric(intent, drawn.values, POOLS);
   return { intent, drawn, layout, compiled, network: modelFabric(compiled) };
@@ -57,6 +57,18 @@ const frr = ({ compiled }: ReturnType<typeof made>, host: string): string =>
   compiled.switches.find((s) => s.seat.host === host)!.files['frr.conf']!;
 
 describe('static routes of tenants', () => {
+  test('of two tenants on one switch: what is read back is what was meant, so that nothing is taken for a hand edit', () => {
+    const maps = { name: 'maps', vrf: 'charts', vlan: 30, subnetLength: 24, racks: [1] };
+    const dropped = ['tides', 'charts'].flatMap((vrf) =>
+      ['198.51.100.0/24', '203.0.113.0/24'].map((prefix) => put({ vrf, prefix, racks: [1] })),
+    );
+    const { compiled } = of(intentOf(...BASE, { kind: 'addNetwork', network: maps }, ...dropped));
+    expect(compiled.switches.filter((s) => s.config.staticRoutes).map((s) => s.config.staticRoutes!.length)).toEqual([
+      4,
+    ]);
+    for (const s of compiled.switches) expect(s.parsed.config).toEqual(s.config);
+  });
+
   test('are said by the leaves of their racks, told to all others, and no matter of other tenants', () => {
     const with6 = { vrf: 'tides', prefix: '2001:db8:99::/48', via: '2001:db8:32:5::9', racks: [1] };
     const nothing = { vrf: 'tides', prefix: '198.51.100.0/24', racks: [1, 2, 3], distance: 19 };

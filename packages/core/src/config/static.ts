@@ -1,5 +1,8 @@
 import { routeKey, type TenantRoute } from '../intent/intent.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
+import { naturally } from '../numbers/order.ts';
+import { onceFor } from '../onceFor.ts';
+import type { Carriage } from './carriage.ts';
 import type { ConfigSection } from './section.ts';
 
 /** A route that is written down. */
@@ -30,9 +33,14 @@ const written = ({ vrf, prefix, via, distance }: TenantRoute): StaticRoute => ({
   ...(distance === undefined || distance === 1 ? {} : { distance }),
 });
 
+/** In the order in which a text has them, whichever tenants they are of. */
+const asWritten = onceFor(({ routes }: Carriage) =>
+  routes.map(written).sort((a, b) => naturally(staticKey(a), staticKey(b))),
+);
+
 export const staticRoutes: ConfigSection<StaticPart> = {
   blank: {},
-  derive: ({ carriage: { routes } }) => (routes.length === 0 ? {} : { staticRoutes: routes.map(written) }),
+  derive: ({ carriage }) => (carriage.routes.length === 0 ? {} : { staticRoutes: asWritten(carriage) }),
   members: { staticRoutes: { key: staticKey, word: 'static route' } },
   words: { distance: 'distance', tag: 'tag', via: 'next hop', vrf: 'VRF' },
   causeOf: ([, key = ''], { intent }) => {
