@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { homedir, tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 
 /** Where the programs lie that a rehearsal runs. */
 export interface Programs {
@@ -63,6 +63,9 @@ export function findPrograms({ fetch } = { fetch: true }): Programs | string {
   const ifupdown = (): string | null => {
     if (!has('python3')) return null;
     if (rootOf(IFUPDOWN.program) === undefined && canFetch()) unpack(cache, [IFUPDOWN.package]);
+    const own = join(cache, dirname(IFUPDOWN.program));
+    // It is started for every switch: compiled as its installation does it, that takes half as long.
+    if (existsSync(own) && !existsSync(join(own, '__pycache__'))) spawnSync('python3', ['-m', 'compileall', '-q', own]);
     return rootOf(IFUPDOWN.program) ?? null;
   };
   const one = (program: string, of: string): string | null => {
