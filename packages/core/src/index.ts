@@ -12,11 +12,13 @@ export * from './hardware/switchModel.ts';
 export * from './patterns/patterns.ts';
 export * from './patterns/rackPattern.ts';
 export * from './patterns/sizing.ts';
+export * from './patterns/checkFabricPattern.ts';
 export { TIER_FIELDS, type SetSpines } from './intent/edits/setSpines.ts';
 export * from './patterns/names.ts';
 export * from './patterns/tierTexts.ts';
 export * from './intent/intent.ts';
 export * from './intent/neighbourPlace.ts';
+export { makingOf, type MadeKind } from './intent/edits/making.ts';
 export {
   applyEdit,
   applyEdits,

@@ -10,7 +10,7 @@ import { layOut } from '../layout/layout.ts';
 import { carries } from '../layout/links.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import { hasPods, shapeOf, type UnderlayKind } from '../patterns/patterns.ts';
-import { checkFabricPattern } from '../patterns/sizing.ts';
+import { checkFabricPattern } from '../patterns/checkFabricPattern.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, intents, otherIntents } from '../testing/fabricOf.ts';
 import { compileFabric } from './compileFabric.ts';

@@ -1,16 +1,16 @@
 import type { BgpPeer, PeerPolicy, UnicastFamily } from '../config/bgp.ts';
-import type { PrefixList } from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { familyWith, neighbourLists } from '../config/neighbours.ts';
-import { listFrom, listTo, portTo, subnetsToldTo } from '../config/seatNeighbours.ts';
+import { neighbourLists } from '../config/neighbours.ts';
+import { portTo, subnetsToldTo } from '../config/seatNeighbours.ts';
+import { vlanPort } from '../config/vlanOfPort.ts';
 import { linux } from '../dialects/linux/linux.ts';
-import { outsideKey, type FabricIntent } from '../intent/intent.ts';
+import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import { familyWith } from '../intent/neighbourPlace.ts';
 import { sideOf } from '../layout/seats.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { CompiledFabric } from './compileFabric.ts';
-import { portOf } from './routersOutside.ts';
 
 /** What a router outside has to be told to speak with a fabric. */
 export interface HandedOver {
@@ -28,30 +28,26 @@ const HEAD = /^(frr (defaults|version) .*|hostname .*|service .*|log .*|!)\n/gm;
  */
 export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: Values): HandedOver[] {
   const hosts = new Map(fabric.layout.seats.map((s) => [`${s.rack} ${sideOf(s)}`, s.host]));
+  const oursOf = (n: OutsideNeighbour): string | undefined => hosts.get(`${n.rack} ${n.side}`);
   return fabric.outside.switches.map(({ host, config }) => {
     const ports = new Map(config.ports.map((p) => [p.name, p]));
     const said = intent.neighbours.flatMap((n) => {
       const link = intent.outside.find((o) => outsideKey(o) === outsideKey(n) && o.system === host);
-      const ours = hosts.get(`${n.rack} ${n.side}`);
-      return link && ours !== undefined ? [{ n, ours, port: ports.get(portOf(link.farPort, n))! }] : [];
+      return link && oursOf(n) !== undefined ? [{ n, port: ports.get(vlanPort(link.farPort, n.vlan))! }] : [];
     });
     // What we take is what it tells, and the other way round; two leaves may have ports of one name.
-    const nameAt = (ours: string, list: string): string =>
-      list.startsWith('FROM-') ? `TO-${ours}-${list.slice(5)}` : `FROM-${ours}-${list.slice(3)}`;
-    const lists = (family: IpFamily): PrefixList[] =>
-      said.flatMap(({ n, ours }) =>
-        neighbourLists([{ ...n, subnets: subnetsToldTo(intent, values, n) }], family).map((list) => ({
-          ...list,
-          name: nameAt(ours, list.name),
-        })),
-      );
+    const names: Record<'from' | 'to', (n: OutsideNeighbour) => string> = {
+      from: (n) => `TO-${oursOf(n)}-${portTo(n)}`,
+      to: (n) => `FROM-${oursOf(n)}-${portTo(n)}`,
+    };
+    const speaks = said.map(({ n }) => ({ ...n, subnets: subnetsToldTo(intent, values, n) }));
     const policies = (family: IpFamily): PeerPolicy[] =>
-      said
-        .filter(({ n }) => familyWith(n) === family)
-        .map(({ n, ours }) => ({
+      speaks
+        .filter((n) => familyWith(n) === family)
+        .map((n) => ({
           peer: hostPart(n.address),
-          prefixListIn: nameAt(ours, listTo(n)),
-          prefixListOut: nameAt(ours, listFrom(n)),
+          prefixListIn: names.to(n),
+          prefixListOut: names.from(n),
           ...(n.takes.length === 0 ? { defaultOriginate: true } : {}),
         }));
     const { ipv6, ...bgp } = config.bgp!;
@@ -65,8 +61,8 @@ export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: V
     const lines: SwitchConfig = {
       ...other,
       ports: [],
-      prefixLists: lists(4),
-      ...(ipv6 ? { ipv6PrefixLists: lists(6) } : {}),
+      prefixLists: neighbourLists(speaks, 4, names),
+      ...(ipv6 ? { ipv6PrefixLists: neighbourLists(speaks, 6, names) } : {}),
       bgp: {
         ...bgp,
         peers: bgp.peers.map(({ password: __, ...peer }): BgpPeer => peer),
@@ -76,8 +72,8 @@ export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: V
     };
     const body = linux.render(lines).files['frr.conf']!.replace(HEAD, '');
     const top = said.map(
-      ({ n, ours, port }) =>
-        `! ${port.name}: ${[...port.addresses, ...(port.ipv6Addresses ?? [])].join(', ')}, MTU ${port.mtu}, to ${ours} ${portTo(n)} (tenant ${n.vrf})\n` +
+      ({ n, port }) =>
+        `! ${port.name}: ${[...port.addresses, ...(port.ipv6Addresses ?? [])].join(', ')}, MTU ${port.mtu}, to ${oursOf(n)} ${portTo(n)} (tenant ${n.vrf})\n` +
         (n.password === undefined
           ? ''
           : `! neighbor ${hostPart(n.address)} password: that of the secret ${n.password}\n`),

@@ -2,10 +2,10 @@ import { maskFor } from '../config/seatNeighbours.ts';
 import { blankConfig } from '../config/sections.ts';
 import type { BgpPeer, PeerPolicy, UnicastFamily } from '../config/bgp.ts';
 import type { PortConfig } from '../config/interfaces.ts';
-import { familyWith } from '../config/neighbours.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { vlanPort } from '../config/vlanOfPort.ts';
 import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import { familyWith } from '../intent/neighbourPlace.ts';
 import type { Layout } from '../layout/links.ts';
 import { sideOf } from '../layout/seats.ts';
 import type { Cable } from '../network/cablePlan.ts';
@@ -75,15 +75,11 @@ export function routersOutside(
   };
 }
 
-/** What the router calls what it speaks over: its port, or a VLAN of it. */
-export const portOf = (farPort: string, { vlan }: OutsideNeighbour): string =>
-  vlan === undefined ? farPort : vlanPort(farPort, vlan);
-
 /** Its ports, and the VLANs of these that somebody speaks over, with its addresses there. */
 function portsOf(all: readonly Speaking[], mtu: number): PortConfig[] {
-  const names = new Set(all.flatMap((s) => [s.farPort, portOf(s.farPort, s.neighbour)]));
+  const names = new Set(all.flatMap((s) => [s.farPort, vlanPort(s.farPort, s.neighbour.vlan)]));
   return [...names].sort(naturally).map((name): PortConfig => {
-    const here = all.filter((s) => portOf(s.farPort, s.neighbour) === name);
+    const here = all.filter((s) => vlanPort(s.farPort, s.neighbour.vlan) === name);
     const of = (family: IpFamily): string[] =>
       here
         .filter(({ neighbour }) => familyWith(neighbour) === family)

@@ -1,4 +1,5 @@
 import { outsideKey, type ServerPort } from '../intent/intent.ts';
+import { familyWith } from '../intent/neighbourPlace.ts';
 import { carries, endAt, farEnd } from '../layout/links.ts';
 import { isOn, sideOf } from '../layout/seats.ts';
 import type { IpFamily } from '../numbers/address.ts';
@@ -11,7 +12,7 @@ import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './brid
 import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
-import { familyWith, neighbourCause } from './neighbours.ts';
+import { neighbourCause } from './neighbours.ts';
 import { portTo, type SeatNeighbour } from './seatNeighbours.ts';
 import { vlanOfPort, vlanPort } from './vlanOfPort.ts';
 import type { Carriage } from './carriage.ts';
@@ -136,8 +137,7 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
   for (const { port, far } of outward) {
     const speaking = neighbours.filter((n) => n.port === port);
     for (const name of new Set([port, ...speaking.map(portTo)])) {
-      const vlan = vlanOfPort(name)?.vlan;
-      const description = vlan === undefined ? far : vlanPort(far, vlan);
+      const description = vlanPort(far, vlanOfPort(name)?.vlan);
       const here = speaking.filter((n) => portTo(n) === name);
       ports.push({ name, description, mtu: fabric.settings.linkMtu, ...addressedFor(here) });
     }

@@ -1,9 +1,8 @@
-import type { OutsideNeighbour } from '../intent/intent.ts';
-import { neighbourKey } from '../intent/neighbourPlace.ts';
+import { familyWith, neighbourKey } from '../intent/neighbourPlace.ts';
 import { sideOf } from '../layout/seats.ts';
 import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
-import { DEFAULT_ROUTE, familyOfText } from '../numbers/prefix.ts';
+import { DEFAULT_ROUTE } from '../numbers/prefix.ts';
 import { FABRIC_BFD } from './bfd.ts';
 import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
 import type { PrefixList, PrefixListEntry } from './policyParts.ts';
@@ -27,21 +26,25 @@ const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[], 
   })),
 });
 
-/** The family a session with a router outside is of. */
-export const familyWith = ({ address }: Pick<OutsideNeighbour, 'address'>): IpFamily => familyOfText(address);
+/** What the two lists of a session are called at one of its ends. */
+export interface ListNames {
+  readonly from: (n: SeatNeighbour) => string;
+  readonly to: (n: SeatNeighbour) => string;
+}
+const OURS: ListNames = { from: listFrom, to: listTo };
 
 /** What may be told by routers outside of a family, and to them. Single hosts, which EVPN knows by themselves, are nobody’s business there. */
-export const neighbourLists = (all: readonly SeatNeighbour[], family: IpFamily): PrefixList[] =>
+export const neighbourLists = (all: readonly SeatNeighbour[], family: IpFamily, names = OURS): PrefixList[] =>
   all
     .filter((n) => familyWith(n) === family)
     .flatMap((n) => [
       listOf(
-        listFrom(n),
+        names.from(n),
         (n.takes.length === 0 ? [DEFAULT_ROUTE[family]] : n.takes).map(within(bitsOf(family))),
         family,
       ),
       listOf(
-        listTo(n),
+        names.to(n),
         n.tells.length === 0
           ? n.subnets.map((prefix) => ({ permit: true, prefix }))
           : n.tells.map(within(bitsOf(family) - 1)),

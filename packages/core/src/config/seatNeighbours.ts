@@ -1,7 +1,7 @@
+import { familyWith } from '../intent/neighbourPlace.ts';
 import { hasFamily, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
 import { naturally } from '../numbers/order.ts';
-import { familyOfText } from '../numbers/prefix.ts';
 import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import { maskOf } from '../secrets/secretRef.ts';
 import type { Values } from '../pools/drawValues.ts';
@@ -23,7 +23,7 @@ export function maskFor(intent: FabricIntent, n: OutsideNeighbour): string | und
 
 /** Subnets of a tenant that are of the family of a session. */
 export function subnetsToldTo(intent: FabricIntent, values: Values, n: OutsideNeighbour): readonly string[] {
-  const family = familyOfText(n.address);
+  const family = familyWith(n);
   const keyOf = family === 4 ? subnetKey : subnet6Key;
   return intent.networks
     .flatMap((w) => (w.vrf === n.vrf && hasFamily(w, family) ? (values.get(keyOf(w.name)) ?? []) : []))
@@ -43,8 +43,7 @@ export function neighboursOf(intent: FabricIntent, values: Values): (seat: Seat)
 }
 
 /** What it is spoken to over, as the switch calls it: the port, or a VLAN of it. */
-export const portTo = ({ port, vlan }: Pick<OutsideNeighbour, 'port' | 'vlan'>): string =>
-  vlan === undefined ? port : vlanPort(port, vlan);
+export const portTo = ({ port, vlan }: Pick<OutsideNeighbour, 'port' | 'vlan'>): string => vlanPort(port, vlan);
 /** Names of the lists of what it may tell, and of what it is told; each family has its own. */
 export const listFrom = (n: Pick<OutsideNeighbour, 'port' | 'vlan'>): string => `FROM-${portTo(n)}`;
 export const listTo = (n: Pick<OutsideNeighbour, 'port' | 'vlan'>): string => `TO-${portTo(n)}`;

@@ -1,6 +1,10 @@
+import type { IpFamily } from '../numbers/address.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { outsideKey, type OutsideLink, type OutsideNeighbour } from './intent.ts';
+
+/** The family a session with a router outside is of. */
+export const familyWith = ({ address }: Pick<OutsideNeighbour, 'address'>): IpFamily => familyOfText(address);
 
 /** Where a session with a router outside runs. */
 export interface NeighbourPlace extends Pick<OutsideLink, 'rack' | 'side' | 'port'> {
@@ -8,12 +12,12 @@ export interface NeighbourPlace extends Pick<OutsideLink, 'rack' | 'side' | 'por
   /** Is it of IPv6? */
   readonly ipv6: boolean;
 }
-export const neighbourPlace = ({ rack, side, port, vlan, address }: OutsideNeighbour): NeighbourPlace => ({
-  rack,
-  side,
-  port,
-  ...(vlan === undefined ? {} : { vlan }),
-  ipv6: familyOfText(address) === 6,
+export const neighbourPlace = (n: OutsideNeighbour): NeighbourPlace => ({
+  rack: n.rack,
+  side: n.side,
+  port: n.port,
+  ...(n.vlan === undefined ? {} : { vlan: n.vlan }),
+  ipv6: familyWith(n) === 6,
 });
 /** A session with a router outside: the link, then the tag, then the family, as far as they are said. */
 export const neighbourPlaceKey = ({ vlan, ipv6, ...link }: NeighbourPlace): string =>

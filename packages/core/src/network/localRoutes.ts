@@ -1,7 +1,7 @@
 import { sviKey, sviWords, type PortConfig, type SviConfig } from '../config/interfaces.ts';
 import type { StaticRoute } from '../config/static.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
-import type { IpFamily } from '../numbers/address.ts';
+import { LEAST_IPV6_MTU, type IpFamily } from '../numbers/address.ts';
 import { hostPart, parseCidr, prefixOf, type Cidr, type Prefix } from '../numbers/ipv4.ts';
 import {
   familyOfText,
@@ -39,9 +39,6 @@ export interface WrittenRoute<P extends AnyPrefix = AnyPrefix> {
   /** `inactive`: what it goes to is not there. `unsure`: other routes may lead to its next hop. */
   readonly state: 'active' | 'inactive' | 'unsure';
 }
-
-/** An interface with less than this has no IPv6 (RFC 8200 §5; the kernel takes it off). */
-export const LEAST_IPV6_MTU = 1280;
 
 /** Subnets of IPv4 that a switch has in a VRF; undefined = the default one. Shut ports have none. */
 export function connectedIn(config: SwitchConfig, vrf?: string): ConnectedRoute<Prefix>[] {

@@ -10,10 +10,11 @@ import {
   type Ipv4,
   type Prefix,
 } from '../numbers/ipv4.ts';
+import { LEAST_IPV6_MTU } from '../numbers/address.ts';
 import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
 import { sviDevice } from './devices.ts';
 import { sviMtu } from './interfaces.ts';
-import { connectedIn, LEAST_IPV6_MTU, staticsIn, subnetsIn, writtenIn, type ConnectedRoute } from './localRoutes.ts';
+import { connectedIn, staticsIn, subnetsIn, writtenIn, type ConnectedRoute } from './localRoutes.ts';
 import { mapPolicy } from './policy.ts';
 import { OWN_ATTRIBUTES } from './routes.ts';
 

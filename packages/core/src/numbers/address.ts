@@ -3,6 +3,9 @@ import { formatIpv4, parseIpv4, refusedPrefix, type Ipv4 } from './ipv4.ts';
 
 export type IpFamily = 4 | 6;
 
+/** Bytes of a packet of IPv6 that every link carries (RFC 8200 §5); Linux takes IPv6 off an interface that carries less. */
+export const LEAST_IPV6_MTU = 1280;
+
 /** An address of either family: an unsigned number of 32 or 128 bits. */
 export interface IpAddress {
   readonly family: IpFamily;

@@ -1,9 +1,8 @@
-import { problem, type Finding } from '../finding.ts';
+import type { Finding } from '../finding.ts';
 import { breakoutsWrong, portsOf, type SwitchModel } from '../hardware/switchModel.ts';
 import { expandPorts } from '../numbers/order.ts';
+import { misfit } from './misfits.ts';
 import type { RackPattern } from './patterns.ts';
-
-const misfit = (path: string, message: string, cure: string): Finding => problem('pattern-fits', path, message, cure);
 
 /** Ports a rack pattern speaks of, by field, in the order in which they are judged. */
 const PORT_FIELDS = ['serverPorts', 'uplinkPorts', 'peerPorts', 'keepalivePorts'] as const;

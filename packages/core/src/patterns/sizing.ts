@@ -1,6 +1,7 @@
-import { problem, type Finding } from '../finding.ts';
+import type { Finding } from '../finding.ts';
 import { breakoutsWrong, portsOf, type SwitchModel } from '../hardware/switchModel.ts';
 import { expandPorts } from '../numbers/order.ts';
+import { managementMisfit, misfit, pairMisfits, speedMisfit } from './misfits.ts';
 import { checkNames } from './names.ts';
 import {
   DEFAULT_SETTINGS,
@@ -64,7 +65,6 @@ export interface Sizing {
 }
 
 const sum = (ns: readonly number[]): number => ns.reduce((a, b) => a + b, 0);
-const misfit = (path: string, message: string, cure: string): Finding => problem('pattern-fits', path, message, cure);
 
 /** What a shape asks of its parts, apart from how much of each there is. */
 interface Needs {
@@ -218,56 +218,6 @@ function oversubscriptionOf(rack: RackPattern, model: SwitchModel | undefined, i
   return up > 0 ? total(expandPorts(rack.serverPorts) ?? []) / up : Infinity;
 }
 
-/** Uplinks of one speed under spines whose ports are all of another; where ports differ among themselves, the layout is judged. */
-function speedMisfit(
-  pattern: FabricPattern,
-  rack: RackPattern,
-  model: SwitchModel | undefined,
-  uplinks: number,
-  parts: PartsCatalogue,
-  path: string,
-): Finding[] {
-  const above = parts.models.find((m) => m.name === pattern.spines.model);
-  if (!model || !above || shapeOf(pattern) === 'collapsed') return [];
-  const speeds = portsOf(model, rack.breakouts);
-  const up = new Set((expandPorts(rack.uplinkPorts) ?? []).slice(0, uplinks).map((p) => speeds.get(p)));
-  const down = new Set(portsOf(above, pattern.spines.breakouts).values());
-  if (up.size !== 1 || down.size !== 1) return [];
-  const [[mine], [theirs]] = [[...up], [...down]];
-  return mine === theirs || mine === undefined
-    ? []
-    : [
-        misfit(
-          path,
-          `Uplinks of ${rack.name} have ${mine}G, ports of ${above.name} ${theirs}G.`,
-          'Use ports of one speed at both ends, or split the faster ones.',
-        ),
-      ];
-}
-
-const managementMisfit = ({ management }: FabricPattern): Finding[] =>
-  management && (expandPorts(management.ports)?.length ?? 0) === 0
-    ? [misfit('/management/ports', `“${management.ports}” is not a list of ports.`, 'Write p1-p48.')]
-    : [];
-
-/** What the halves of a pair cannot share in such a fabric. */
-function pairMisfits(pattern: FabricPattern, rack: RackPattern, { asnScheme }: FabricSettings): Finding[] {
-  if (rack.kind === 'single') return [];
-  if (!isRouted(pattern))
-    return [
-      misfit('', 'A switched fabric has no pairs: an Ethernet segment needs an overlay.', 'Use racks of one leaf.'),
-    ];
-  return rack.peerPorts && leavesShareAs(asnScheme)
-    ? [
-        misfit(
-          '',
-          `The halves of ${rack.name} share an AS number: eBGP would not come up over their peer ports.`,
-          'Give each leaf a number of its own, or leave the peer ports away.',
-        ),
-      ]
-    : [];
-}
-
 /** AS numbers that are drawn for leaves, or for all. */
 function leafAsnsOf(
   scheme: AsnScheme,
@@ -386,17 +336,3 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
     findings,
   };
 }
-
-/** What speaks against a pattern that fabrics are to begin with: what does not fit, and what only a living one passes through. */
-export const checkFabricPattern = (pattern: FabricPattern, parts: PartsCatalogue): readonly Finding[] => [
-  ...(pattern.settings.underlay === 'half-numbered'
-    ? [
-        misfit(
-          '/settings/underlay',
-          'Half of the links numbered is a state that a living fabric passes through.',
-          'Begin with numbered or unnumbered links.',
-        ),
-      ]
-    : []),
-  ...sizePattern(pattern, parts).findings,
-];

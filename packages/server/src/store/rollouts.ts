@@ -7,6 +7,9 @@ import { UNFINISHED } from './jobs.ts';
 import { markOf, pageOf, readMark, type Page, type PageAsked, type Sight } from './pages.ts';
 
 export type SwitchRow = Selectable<Tables['rollout_switches']>;
+/** States in which a rollout is not under way, and not ended either. */
+export const AT_REST = ['paused', 'stopped'] as const;
+
 export type RolloutPin = Selectable<Tables['rollouts']>;
 export type RolloutRow = RolloutPin &
   Pick<Selectable<Tables['jobs']>, 'state' | 'reason' | 'author' | 'started_at' | 'ended_at'>;

@@ -17,10 +17,13 @@ import { refusedAsn } from '../../numbers/asn.ts';
 import { familyOfText } from '../../numbers/prefix.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
-import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
+import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
   problem(rule, `/neighbour/${field}`, message, cure);
+
+/** The subnet of a link to a router outside. */
+const subnetOf = ({ address }: OutsideNeighbour): IpPrefix => networkOfPrefix(parseInterfaceAddress(address)!);
 
 /** Of IPv4 the first and the last of a subnet, of IPv6 the first (RFC 4291 §2.6.1), are nobody’s, but on links of two. */
 function isNobodys(subnet: IpPrefix, address: bigint): boolean {
@@ -57,10 +60,7 @@ function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
   if (far.value === own.address)
     return no('far', `${n.far} is our own address.`, `Choose the other address of ${text}.`);
   const other = intent.neighbours.find(
-    (o) =>
-      neighbourKey(o) !== neighbourKey(n) &&
-      o.vrf === n.vrf &&
-      overlap(networkOfPrefix(parseInterfaceAddress(o.address)!), subnet),
+    (o) => neighbourKey(o) !== neighbourKey(n) && o.vrf === n.vrf && overlap(subnetOf(o), subnet),
   );
   if (other)
     return no(
@@ -83,14 +83,14 @@ function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
 /** What is told is of the family of the session. */
 const checkTold = (n: OutsideNeighbour): Finding[] =>
   (['takes', 'tells'] as const).flatMap((field) => {
-    const strange = n[field].find((p) => familyOfText(p) !== familyOfText(n.address));
+    const strange = n[field].find((p) => familyOfText(p) !== familyWith(n));
     return strange === undefined
       ? []
       : [
           at(
             field,
             'prefix-family',
-            `${strange} is of IPv${familyOfText(strange)}; the session with ${n.far} is of IPv${familyOfText(n.address)}.`,
+            `${strange} is of IPv${familyOfText(strange)}; the session with ${n.far} is of IPv${familyWith(n)}.`,
             'Say it of a session of that family.',
           ),
         ];
@@ -149,7 +149,6 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
       neighbourKey(o) !== neighbourKey(n) &&
       intent.outside.some((l) => outsideKey(l) === outsideKey(o) && l.system === link.system),
   );
-  const subnetOf = (o: OutsideNeighbour): IpPrefix => networkOfPrefix(parseInterfaceAddress(o.address)!);
   const alike = more.find((o) => o.vrf !== n.vrf && overlap(subnetOf(o), subnetOf(n)));
   // It is taken to have one table of routes, in which a subnet is on one link.
   if (alike)

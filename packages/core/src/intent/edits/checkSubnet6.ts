@@ -1,6 +1,7 @@
 import { problem, type Finding } from '../../finding.ts';
 import {
   formatNetwork,
+  LEAST_IPV6_MTU,
   networkOfPrefix,
   overlap,
   parseInterfaceAddress,
@@ -8,9 +9,6 @@ import {
   refusedNetwork,
 } from '../../numbers/address.ts';
 import { hasFamily, SUBNET6_LENGTH, type FabricIntent, type Network } from '../intent.ts';
-
-/** Every link carries packets of IPv6 of that size (RFC 8200 §5); Linux takes it off what carries less. */
-const IPV6_MTU_MIN = 1280;
 
 /** What speaks against the IPv6 of a network; paths begin at `at`. */
 export function checkSubnet6(intent: FabricIntent, network: Network, at: string): Finding[] {
@@ -34,13 +32,13 @@ export function checkSubnet6(intent: FabricIntent, network: Network, at: string)
       ),
     ];
   const out: Finding[] = [];
-  if (hasFamily(network, 6) && (mtu ?? intent.settings.tenantMtu) < IPV6_MTU_MIN)
+  if (hasFamily(network, 6) && (mtu ?? intent.settings.tenantMtu) < LEAST_IPV6_MTU)
     out.push(
       problem(
         'mtu-ipv6',
         `${at}/mtu`,
-        `${name} has IPv6, which takes packets of ${IPV6_MTU_MIN} bytes, and an MTU of ${mtu ?? intent.settings.tenantMtu}.`,
-        `Give it an MTU of ${IPV6_MTU_MIN} or more.`,
+        `${name} has IPv6, which takes packets of ${LEAST_IPV6_MTU} bytes, and an MTU of ${mtu ?? intent.settings.tenantMtu}.`,
+        `Give it an MTU of ${LEAST_IPV6_MTU} or more.`,
       ),
     );
   if (subnet6 !== undefined)
@@ -51,14 +49,14 @@ export function checkSubnet6(intent: FabricIntent, network: Network, at: string)
 /** The MTU of networks that say none of their own is enough for those that have IPv6. */
 export function checkTenantMtu(intent: FabricIntent, tenantMtu: number): Finding[] {
   const short = intent.networks.filter((n) => n.mtu === undefined && hasFamily(n, 6));
-  if (tenantMtu >= IPV6_MTU_MIN || short.length === 0) return [];
+  if (tenantMtu >= LEAST_IPV6_MTU || short.length === 0) return [];
   const more = short.length > 1 ? ` and ${short.length - 1} more` : '';
   return [
     problem(
       'mtu-ipv6',
       '/settings/tenantMtu',
-      `${short[0]!.name}${more} has IPv6, which takes packets of ${IPV6_MTU_MIN} bytes, and says no MTU of its own.`,
-      `Choose ${IPV6_MTU_MIN} or more, or give those networks an MTU first.`,
+      `${short[0]!.name}${more} has IPv6, which takes packets of ${LEAST_IPV6_MTU} bytes, and says no MTU of its own.`,
+      `Choose ${LEAST_IPV6_MTU} or more, or give those networks an MTU first.`,
     ),
   ];
 }
