@@ -240,27 +240,29 @@ test('two switches, from an empty fabric to live; their links lose their address
   // What cannot be says so at its field, and what was typed is still there.
   await page.getByRole('button', { name: 'Speak BGP' }).click();
   const speak = page.getByRole('complementary', { name: 'Neighbour outside' });
-  await speak.getByRole('textbox', { name: 'Our address' }).fill('192.0.2.0/31');
-  await speak.getByRole('textbox', { name: 'Its address' }).fill('192.0.2.7');
-  await speak.getByRole('textbox', { name: 'Its AS number' }).fill('64701');
-  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  const say = async (fields: Readonly<Record<string, string>>): Promise<void> => {
+    for (const [name, value] of Object.entries(fields)) await speak.getByRole('textbox', { name }).fill(value);
+    await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  };
+  await say({ 'Our address': '192.0.2.0/31', 'Its address': '192.0.2.7', 'Its AS number': '64701' });
   await speak.getByText('192.0.2.7 is not in the subnet of 192.0.2.0/31. Choose an address of 192.0.2.0/31.').waitFor();
-  await speak.getByRole('textbox', { name: 'Its address' }).fill('192.0.2.1');
-  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  await say({ 'Its address': '192.0.2.1' });
   await margin(page).getByText('Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides').waitFor();
   await page.getByRole('row', { name: /64701 tides 192\.0\.2\.0\/31 rack 1 p46 \(a\) default subnets/ }).waitFor();
   await page.getByText('4 of 4 sessions would come up').waitFor();
   // The same in IPv6, on a VLAN of the cable.
   await page.getByRole('button', { name: 'Speak BGP', exact: true }).first().click();
-  await speak.getByRole('textbox', { name: 'VLAN' }).fill('100');
-  await speak.getByRole('textbox', { name: 'Our address' }).fill('2001:db8:ffff::/127');
-  await speak.getByRole('textbox', { name: 'Its address' }).fill('2001:db8:ffff::1');
-  await speak.getByRole('textbox', { name: 'Its AS number' }).fill('64701');
-  await speak.getByRole('textbox', { name: 'Takes from it' }).fill('0.0.0.0/0');
-  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  // A second session of a kind would change the first: refused at its field.
+  await say({ 'Our address': '192.0.2.2/31', 'Its address': '192.0.2.3', 'Its AS number': '64701' });
+  await speak.getByText('offing-1 is spoken to there already, by IPv4: 192.0.2.1 in tides.').waitFor();
+  await say({
+    VLAN: '100',
+    'Our address': '2001:db8:ffff::/127',
+    'Its address': '2001:db8:ffff::1',
+    'Takes from it': '0.0.0.0/0',
+  });
   await speak.getByText('0.0.0.0/0 is of IPv4; the session with 2001:db8:ffff::1 is of IPv6.').waitFor();
-  await speak.getByRole('textbox', { name: 'Takes from it' }).fill('');
-  await speak.getByRole('button', { name: 'Speak BGP' }).click();
+  await say({ 'Takes from it': '' });
   await margin(page)
     .getByText('Speak BGP to 2001:db8:ffff::1 (AS 64701) from rack 1 p46 (a) VLAN 100 in tides')
     .waitFor();

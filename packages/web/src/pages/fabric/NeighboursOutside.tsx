@@ -1,14 +1,13 @@
 import {
+  familyWith,
   neighbourKey,
-  neighbourPlace,
   neighbourSchema,
   outsideKey,
   placeWords,
-  type Edit,
+  problem,
   type FabricIntent,
   type OutsideNeighbour,
 } from '@anthemion/core';
-import type { Problem } from '@anthemion/contract';
 import { Link } from 'react-router';
 import { boolean, string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../app/session.ts';
@@ -27,6 +26,7 @@ import {
   useFormPart,
 } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
+import { putInPlace, removal } from './inPlace.ts';
 import { usePasting } from './usePasting.tsx';
 
 /** What stands in the address where a new neighbour is made. */
@@ -97,7 +97,14 @@ export function NeighboursOutside() {
           ? {
               onPaste: pasting.onPaste,
               bulk: (picked, done) => (
-                <Button $kind="danger" onPress={() => void makeEdits(picked.map(removal)).then(done)}>
+                <Button
+                  $kind="danger"
+                  onPress={() =>
+                    void makeEdits(picked.map((item) => removal('neighbour', { key: neighbourKey(item), item }))).then(
+                      done,
+                    )
+                  }
+                >
                   Speak to {picked.length} no more
                 </Button>
               ),
@@ -118,20 +125,6 @@ export function NeighboursOutside() {
       {pasting.dialog}
     </>
   );
-}
-
-/** Findings about an edit that others came before, as if it were the first. */
-const asFirst = <T extends Pick<Problem, 'findings'>>(said: T, before: number): T => ({
-  ...said,
-  findings: said.findings.map((f) =>
-    f.path === undefined ? f : { ...f, path: f.path.replace(`/edits/${before}/`, '/edits/0/') },
-  ),
-});
-
-/** Speaks to one no more. */
-function removal(n: OutsideNeighbour): Edit {
-  const { ipv6, ...place } = neighbourPlace(n);
-  return { kind: 'removeNeighbour', ...place, ...(ipv6 ? { ipv6 } : {}) };
 }
 
 const SCHEMA = mayBeEmpty(
@@ -213,11 +206,21 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
           ...(bfd ? { bfd } : {}),
         };
         // On another VLAN, or in the other family, it is another session.
-        const moved = known && neighbourKey(known) !== neighbourKey(neighbour) ? [removal(known)] : [];
-        const made = await makeEdits([...moved, { kind: 'putNeighbour', neighbour }], true);
-        if (!made.ok) return asFirst(made, moved.length);
-        close();
-        return null;
+        const key = neighbourKey(neighbour);
+        const twin = neighbours.find((n) => neighbourKey(n) === key);
+        const message =
+          twin && `${at.system} is spoken to there already, by IPv${familyWith(twin)}: ${twin.far} in ${twin.vrf}.`;
+        const refused = await putInPlace(makeEdits, {
+          kind: 'neighbour',
+          edit: { kind: 'putNeighbour', neighbour },
+          key,
+          was: known && { key: neighbourKey(known), item: known },
+          taken: message
+            ? problem('object-new', '/edits/0/neighbour/vlan', message, 'Change that one, or say another VLAN.')
+            : undefined,
+        });
+        if (refused === null) close();
+        return refused;
       }}
       buttons={<FormButtons yes={known ? 'Change' : 'Speak BGP'} no="Close" onNo={close} />}
     >

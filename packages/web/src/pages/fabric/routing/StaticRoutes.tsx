@@ -1,13 +1,4 @@
-import {
-  problem,
-  racksOf,
-  racksText,
-  racksWords,
-  routeKey,
-  routeSchema,
-  type Edit,
-  type TenantRoute,
-} from '@anthemion/core';
+import { problem, racksOf, racksText, racksWords, routeKey, routeSchema, type TenantRoute } from '@anthemion/core';
 import { Link } from 'react-router';
 import { string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../../app/session.ts';
@@ -16,18 +7,12 @@ import { Button, Cap, Empty, H3, Mono } from '../../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
 import { ChoiceField, Form, FormButtons, mayBeEmpty, TextField, useFormPart } from '../../../parts/Form.tsx';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
+import { putInPlace, removal } from '../inPlace.ts';
 import { usePasting } from '../usePasting.tsx';
 
 /** What stands in the address where a new route is made. */
 export const NEW_ROUTE = 'new-route';
 const DROPPED = 'dropped';
-
-const removal = ({ vrf, prefix, via }: TenantRoute): Edit => ({
-  kind: 'removeRoute',
-  vrf,
-  prefix,
-  ...(via === undefined ? {} : { via }),
-});
 
 const columnsOf = (may: boolean): TableColumn<TenantRoute>[] => {
   const prefix = (r: TenantRoute) => <Mono>{r.prefix}</Mono>;
@@ -72,7 +57,12 @@ export function StaticRoutes() {
           ? {
               onPaste: pasting.onPaste,
               bulk: (picked, done) => (
-                <Button $kind="danger" onPress={() => void makeEdits(picked.map(removal)).then(done)}>
+                <Button
+                  $kind="danger"
+                  onPress={() =>
+                    void makeEdits(picked.map((item) => removal('route', { key: routeKey(item), item }))).then(done)
+                  }
+                >
                   Remove {picked.length}
                 </Button>
               ),
@@ -144,24 +134,18 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
           racks: racksOf(racks) ?? [],
           ...(distance === '' || distance === undefined ? {} : { distance: Number(distance) }),
         };
-        // Said twice it would be said otherwise, unseen.
-        const twin = routes.find((r) => routeKey(r) === routeKey(route));
-        if (twin && routeKey(twin) !== of) {
-          const message = `${vrf} has that route already, on ${racksWords(twin.racks)}.`;
-          return {
-            findings: [problem('object-new', '/edits/0/route/prefix', message, 'Change that one.')],
-            detail: message,
-          };
-        }
-        // What it is known by is not changed: then it is another one, in the place of this.
-        const edits: Edit[] = [
-          { kind: 'putRoute', route },
-          ...(known && routeKey(known) !== routeKey(route) ? [removal(known)] : []),
-        ];
-        const made = await makeEdits(edits, true);
-        if (!made.ok) return made;
-        close();
-        return null;
+        const key = routeKey(route);
+        const twin = routes.find((r) => routeKey(r) === key);
+        const message = twin && `${vrf} has that route already, on ${racksWords(twin.racks)}.`;
+        const refused = await putInPlace(makeEdits, {
+          kind: 'route',
+          edit: { kind: 'putRoute', route },
+          key,
+          was: known && { key: routeKey(known), item: known },
+          taken: message ? problem('object-new', '/edits/0/route/prefix', message, 'Change that one.') : undefined,
+        });
+        if (refused === null) close();
+        return refused;
       }}
       buttons={<FormButtons yes={known ? 'Change' : 'Add'} no="Close" onNo={close} />}
     >
