@@ -201,7 +201,7 @@ export function columnsOf<K extends MadeKind>(
     return {
       id: key,
       title: title ?? field.label,
-      called: [key.toLowerCase(), ...(called ?? [])],
+      called: [key, ...(called ?? [])].map((word) => word.toLowerCase()),
       text: field.text as (item: ItemOfKind<K>) => string,
       read: field.read ?? ((text: string) => text),
       ...(field.form === undefined ? {} : { form: field.form }),

@@ -92,6 +92,18 @@ describe('a table of any kind', () => {
 });
 
 describe('cells pasted from a spreadsheet', () => {
+  test('a column is known by each of its names, in small letters or large', () => {
+    for (const name of Object.keys(TABLES) as TableName[]) {
+      const { columns } = asTable(name);
+      for (const word of columns.flatMap((c) => [c.title, ...c.called]))
+        for (const written of [word, word.toUpperCase(), word.toLowerCase()])
+          expect([written, pastedInto(asTable(name), skerry, null, [[columns[0]!.title, written]]).unknown]).toEqual([
+            written,
+            [],
+          ]);
+    }
+  });
+
   test('what a table exports changes nothing when it is pasted back, in whatever order its columns stand', () => {
     fc.assert(
       fc.property(fc.constantFrom(PORTS, NETWORKS, SEATS), fc.infiniteStream(fc.nat()), (table, dice) => {

@@ -58,7 +58,7 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
       width: '13%',
     },
     { id: 'vlan', title: 'VLAN', text: (n) => n.vlan ?? '', width: '7%' },
-    // In a few words here; in a file as they are read again.
+    // In few words here; in a file, and filtered, in those of its fields.
     {
       id: 'takes',
       title: 'Takes',
