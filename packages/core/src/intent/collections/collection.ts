@@ -87,7 +87,9 @@ export function listOf<P extends ListPart, K extends ObjectKind>(
     },
     put: (intent, key, item) => {
       const others = list(intent).filter((i) => keyOf(i) !== key);
-      return { ...intent, [part]: [...others, item].sort((a, b) => naturally(keyOf(a), keyOf(b))) };
+      // They are in order: one that comes in is not a reason to order all anew.
+      const after = others.findLastIndex((i) => naturally(keyOf(i), key) <= 0);
+      return { ...intent, [part]: others.toSpliced(after + 1, 0, item) };
     },
     take: (intent, key) => ({ ...intent, [part]: list(intent).filter((i) => keyOf(i) !== key) }),
   };

@@ -15,6 +15,7 @@ import {
 } from '../../numbers/address.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
 import { familyOfText } from '../../numbers/prefix.ts';
+import { onceFor } from '../../onceFor.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
 import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
@@ -22,8 +23,8 @@ import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbo
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
   problem(rule, `/neighbour/${field}`, message, cure);
 
-/** The subnet of a link to a router outside. */
-const subnetOf = ({ address }: OutsideNeighbour): IpPrefix => networkOfPrefix(parseInterfaceAddress(address)!);
+/** The subnet of a link to a router outside; each is read once, since each new one is held against all. */
+const subnetOf = onceFor(({ address }: OutsideNeighbour): IpPrefix => networkOfPrefix(parseInterfaceAddress(address)!));
 
 /** Of IPv4 the first and the last of a subnet, of IPv6 the first (RFC 4291 §2.6.1), are nobody’s, but on links of two. */
 function isNobodys(subnet: IpPrefix, address: bigint): boolean {
