@@ -18,11 +18,14 @@ export * from './patterns/names.ts';
 export * from './patterns/tierTexts.ts';
 export * from './intent/intent.ts';
 export * from './intent/neighbourPlace.ts';
+export * from './intent/policies.ts';
+export * from './intent/policyLines.ts';
 export { makingOf, type MadeKind } from './intent/edits/making.ts';
 export {
   applyEdit,
   applyEdits,
   describeEdit,
+  schemaOfEdit,
   describeEdits,
   EDITS,
   editSchema,
@@ -108,6 +111,7 @@ export * from './rollout/planWaves.ts';
 export * from './rollout/sentTogether.ts';
 export * from './intent/schemas/objects.ts';
 export * from './intent/schemas/parts.ts';
+export * from './intent/schemas/policies.ts';
 export * from './intent/intentSchema.ts';
 export * from './intent/schemas/validate.ts';
 export * from './intent/racksText.ts';

@@ -9,7 +9,6 @@ import {
   type SwitchFolder,
 } from '@anthemion/core';
 import {
-  borderIntents,
   configsOf,
   familyIntents,
   intents,
@@ -20,6 +19,7 @@ import {
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
+import { policyIntents } from '@anthemion/core/testing/policiesOf';
 import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
 import fc from 'fast-check';
 
@@ -98,11 +98,11 @@ function withRouters(intent: FabricIntent): SwitchFolder {
   };
 }
 
-/** So many random fabrics whose tenants speak to routers outside, as they are designed. */
+/** So many random fabrics whose tenants speak to routers outside, through route maps or not, as they are designed. */
 const withNeighbours = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   fc
     .sample(
-      borderIntents.filter(
+      policyIntents.filter(
         (i) => i.neighbours.length > 0 && i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches,
       ),
       { numRuns: count, seed },

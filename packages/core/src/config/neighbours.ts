@@ -7,7 +7,7 @@ import { FABRIC_BFD } from './bfd.ts';
 import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
 import type { PrefixList, PrefixListEntry } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
-import { listFrom, listTo, portTo, type SeatNeighbour } from './seatNeighbours.ts';
+import { listFrom, listTo, portTo, type SeatNeighbour, type ToldNeighbour } from './seatNeighbours.ts';
 
 /** A prefix, and but for a default route all within it down to a length. */
 const within =
@@ -28,13 +28,13 @@ const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[], 
 
 /** What the two lists of a session are called at one of its ends. */
 export interface ListNames {
-  readonly from: (n: SeatNeighbour) => string;
-  readonly to: (n: SeatNeighbour) => string;
+  readonly from: (n: ToldNeighbour) => string;
+  readonly to: (n: ToldNeighbour) => string;
 }
 const OURS: ListNames = { from: listFrom, to: listTo };
 
 /** What may be told by routers outside of a family, and to them. Single hosts, which EVPN knows by themselves, are nobody’s business there. */
-export const neighbourLists = (all: readonly SeatNeighbour[], family: IpFamily, names = OURS): PrefixList[] =>
+export const neighbourLists = (all: readonly ToldNeighbour[], family: IpFamily, names = OURS): PrefixList[] =>
   all
     .filter((n) => familyWith(n) === family)
     .flatMap((n) => [
@@ -60,6 +60,8 @@ function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family
       peer: n.far,
       prefixListIn: listFrom(n),
       prefixListOut: listTo(n),
+      ...(n.mapIn === undefined ? {} : { mapIn: n.mapIn }),
+      ...(n.mapOut === undefined ? {} : { mapOut: n.mapOut }),
       ...(n.limit === undefined ? {} : { maximumPrefix: n.limit }),
     }))
     .sort((a, b) => naturally(a.peer, b.peer));

@@ -1,4 +1,5 @@
-import type { ConfigSection } from './section.ts';
+import { policyKey, POLICY_WORDS, type PolicyIs } from '../intent/policies.ts';
+import type { Cause, ConfigSection, OriginContext } from './section.ts';
 import { naturally } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
 import { neighbourCause, neighbourLists } from './neighbours.ts';
@@ -11,6 +12,7 @@ import type {
   CommunityList,
   AsPathList,
 } from './policyParts.ts';
+import { partsOf, policiesFor } from './routePolicies.ts';
 import type { FabricInputs } from './seatInputs.ts';
 
 export * from './policyParts.ts';
@@ -40,6 +42,20 @@ const partOf = onceFor(({ loopbackPrefixes }: FabricInputs): PolicyPart => {
   return { prefixLists: [{ name: LOOPBACK_LIST, entries }], routeMaps: ROUTE_MAPS };
 });
 
+const KINDS: Readonly<Record<string, PolicyIs>> = {
+  prefixLists: 'prefix-list',
+  ipv6PrefixLists: 'prefix-list',
+  communityLists: 'community-list',
+  asPathLists: 'path-list',
+  routeMaps: 'route-map',
+};
+/** The list or map of the fabric that stands there; null = it is none of its own. */
+function policyCause(part: string | undefined, name: string, { intent }: OriginContext): Cause | null {
+  const is = KINDS[part ?? ''];
+  if (!is || !intent.policies.some((p) => p.is === is && p.name === name)) return null;
+  return { subject: `policy:${policyKey({ is, name })}`, label: `${POLICY_WORDS[is]} ${name}` };
+}
+
 export const policy: ConfigSection<PolicyPart> = {
   blank: { prefixLists: [], routeMaps: [] },
   // What OSPF tells is said at interfaces.
@@ -48,11 +64,15 @@ export const policy: ConfigSection<PolicyPart> = {
     if (neighbours.length === 0) return part;
     const inOrder = (lists: readonly PrefixList[]): PrefixList[] =>
       [...lists].sort((a, b) => naturally(a.name, b.name));
-    const ipv6 = neighbourLists(neighbours, 6);
+    const own = partsOf(policiesFor(neighbours));
+    const ipv6 = [...neighbourLists(neighbours, 6), ...own.ipv6PrefixLists];
+    const { communityLists, asPathLists } = own;
     return {
-      ...part,
-      prefixLists: inOrder([...part.prefixLists, ...neighbourLists(neighbours, 4)]),
+      prefixLists: inOrder([...part.prefixLists, ...neighbourLists(neighbours, 4), ...own.prefixLists]),
       ...(ipv6.length > 0 ? { ipv6PrefixLists: inOrder(ipv6) } : {}),
+      routeMaps: [...part.routeMaps, ...own.routeMaps],
+      ...(communityLists.length > 0 ? { communityLists } : {}),
+      ...(asPathLists.length > 0 ? { asPathLists } : {}),
     };
   },
   members: {
@@ -73,8 +93,9 @@ export const policy: ConfigSection<PolicyPart> = {
     call: 'the map it asks',
     onMatch: 'where it goes on',
   },
-  causeOf: ([part, list = ''], context) =>
-    neighbourCause(context, { list, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ?? {
+  causeOf: ([part, name = ''], context) =>
+    policyCause(part, name, context) ??
+    neighbourCause(context, { list: name, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ?? {
       subject: 'pool:loopback',
       label: 'loopback and VTEP pools',
     },

@@ -24,14 +24,6 @@ export interface AsPathList {
   readonly name: string;
   readonly entries: readonly { readonly permit: boolean; readonly pattern: string }[];
 }
-/** The pattern of an AS path list as an expression over numbers with blanks between them; null = it is none. */
-export function pathExpression(pattern: string): RegExp | null {
-  try {
-    return new RegExp(pattern.replaceAll('_', '(^|[,{}() ]|$)'));
-  } catch {
-    return null;
-  }
-}
 export type RouteOrigin = 'igp' | 'egp' | 'incomplete';
 
 /** What else a route must be for an entry of a route map to speak of it; all must hold. */

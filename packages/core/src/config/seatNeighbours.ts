@@ -1,5 +1,6 @@
 import { familyWith } from '../intent/neighbourPlace.ts';
 import { hasFamily, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import { policiesBehind, policyKey, type RoutePolicy } from '../intent/policies.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
 import { naturally } from '../numbers/order.ts';
 import { subnet6Key, subnetKey } from '../pools/demands.ts';
@@ -7,10 +8,15 @@ import { maskOf } from '../secrets/secretRef.ts';
 import type { Values } from '../pools/drawValues.ts';
 import { vlanPort } from './vlanOfPort.ts';
 
-/** A router outside as the seat that speaks to it sees it. */
-export interface SeatNeighbour extends OutsideNeighbour {
-  /** Subnets of its tenant and family, which it is told where nothing else is said. */
+/** A router outside, and what it is told where nothing else is said. */
+export interface ToldNeighbour extends OutsideNeighbour {
+  /** Subnets of its tenant and family. */
   readonly subnets: readonly string[];
+}
+/** A router outside as the seat that speaks to it sees it. */
+export interface SeatNeighbour extends ToldNeighbour {
+  /** The lists and maps of the fabric that it uses, all the way down. */
+  readonly policies: readonly RoutePolicy[];
   /** What stands in a text for its password. */
   readonly mask?: string;
 }
@@ -30,13 +36,21 @@ export function subnetsToldTo(intent: FabricIntent, values: Values, n: OutsideNe
     .sort(naturally);
 }
 
+/** Names of the route maps of a session. */
+const mapsOf = ({ mapIn, mapOut }: OutsideNeighbour): string[] =>
+  [mapIn, mapOut].filter((name): name is string => name !== undefined);
+
 /** Who speaks to which routers outside, by rack and side. */
 export function neighboursOf(intent: FabricIntent, values: Values): (seat: Seat) => readonly SeatNeighbour[] {
   const bySeat = new Map<string, SeatNeighbour[]>();
   for (const n of intent.neighbours) {
     const at = `${n.rack}.${n.side}`;
     const mask = maskFor(intent, n);
-    const made = { ...n, subnets: subnetsToldTo(intent, values, n), ...(mask === undefined ? {} : { mask }) };
+    const policies = policiesBehind(
+      intent.policies,
+      mapsOf(n).map((name) => policyKey({ is: 'route-map', name })),
+    );
+    const made = { ...n, policies, subnets: subnetsToldTo(intent, values, n), ...(mask === undefined ? {} : { mask }) };
     bySeat.set(at, [...(bySeat.get(at) ?? []), made]);
   }
   return (seat) => (seat.rack === undefined ? [] : (bySeat.get(`${seat.rack}.${sideOf(seat)}`) ?? []));

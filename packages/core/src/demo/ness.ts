@@ -44,6 +44,22 @@ export function nessEdits(): Edit[] {
     // The buoys answer behind a radio in the network of the gauges.
     { kind: 'putRoute', route: { vrf: 'tides', prefix: '198.51.100.0/25', via: '10.34.1.9', racks: [1] } },
     { kind: 'joinOutside', link: { ...link, system: 'offing-3', farPort: 'eth1' } },
+    // What leads out there is known by its mark in all of the fabric.
+    {
+      kind: 'putPolicy',
+      policy: { is: 'prefix-list', name: 'out-there', entries: [{ seq: 10, permit: true, prefix: '0.0.0.0/0' }] },
+    },
+    {
+      kind: 'putPolicy',
+      policy: {
+        is: 'route-map',
+        name: 'by-offing',
+        entries: [
+          { seq: 10, permit: true, match: { prefixes: 'out-there' }, set: { communities: ['64703:20'] } },
+          { seq: 20, permit: true },
+        ],
+      },
+    },
     // One VLAN of the cable is that of the tides: others may have others.
     ...(
       [
@@ -52,7 +68,18 @@ export function nessEdits(): Edit[] {
       ] as const
     ).map(([address, far]): Edit => ({
       kind: 'putNeighbour',
-      neighbour: { ...link, vlan: 320, vrf: 'tides', address, far, asn: 64703, takes: [], tells: [], limit: 100 },
+      neighbour: {
+        ...link,
+        vlan: 320,
+        vrf: 'tides',
+        address,
+        far,
+        asn: 64703,
+        takes: [],
+        tells: [],
+        mapIn: 'by-offing',
+        limit: 100,
+      },
     })),
   ];
 }

@@ -2,6 +2,7 @@ import type { SecretRef } from '../secrets/secretRef.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
+import type { RoutePolicy } from './policies.ts';
 import {
   DEFAULT_SETTINGS,
   type Duty,
@@ -113,6 +114,10 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly takes: readonly string[];
   /** What it is told: each prefix with the subnets within it, never single hosts; empty = the subnets of the tenant. */
   readonly tells: readonly string[];
+  /** Route map that what it tells goes through beside; absent = it is taken as it comes. */
+  readonly mapIn?: string;
+  /** Route map that what it is told goes through. */
+  readonly mapOut?: string;
   /** The session goes down when it tells more prefixes; absent = there is no limit. */
   readonly limit?: number;
   /** Name of the secret that both sides sign their segments with (TCP MD5, RFC 2385); absent = they are not signed. */
@@ -164,6 +169,7 @@ export interface FabricIntent extends UpperTiers {
   readonly networks: readonly Network[];
   readonly ports: readonly ServerPort[];
   readonly outside: readonly OutsideLink[];
+  readonly policies: readonly RoutePolicy[];
   readonly neighbours: readonly OutsideNeighbour[];
   readonly routes: readonly TenantRoute[];
   readonly snippets: readonly Snippet[];
@@ -200,6 +206,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     networks: [],
     ports: [],
     outside: [],
+    policies: [],
     neighbours: [],
     routes: [],
     snippets: [],

@@ -1,5 +1,6 @@
 import { isMap, isScalar, LineCounter, parseDocument, stringify, visit, type Document } from 'yaml';
 import { array, number, object, string } from 'yup';
+import { capital } from '../capital.ts';
 import { problem, type Finding } from '../finding.ts';
 import { groupBy } from '../numbers/order.ts';
 import { checkNames } from '../patterns/names.ts';
@@ -11,6 +12,7 @@ import { checkPool, POOL_KINDS, type Pool } from '../pools/pool.ts';
 import { applyEdit } from './edits/index.ts';
 import { emptyIntent, type FabricIntent } from './intent.ts';
 import { intentSchema } from './intentSchema.ts';
+import { policyKey, POLICY_WORDS } from './policies.ts';
 import { poolSchema } from './schemas/parts.ts';
 import { validate } from './schemas/validate.ts';
 
@@ -117,6 +119,21 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   intent.networks.forEach((network, i) => put({ kind: 'addNetwork', network }, `/networks/${i}`));
   intent.ports.forEach((port, i) => put({ kind: 'connectServer', port }, `/ports/${i}`));
   intent.outside.forEach((link, i) => put({ kind: 'joinOutside', link }, `/outside/${i}`));
+  const named = new Set<string>();
+  intent.policies.forEach((policy, i) => {
+    const key = policyKey(policy);
+    if (named.has(key))
+      findings.push(
+        problem(
+          'object-new',
+          `/policies/${i}/name`,
+          `${capital(POLICY_WORDS[policy.is])} ${policy.name} is there twice.`,
+          'Give each a name of its own.',
+        ),
+      );
+    named.add(key);
+    put({ kind: 'putPolicy', policy }, `/policies/${i}`);
+  });
   intent.neighbours.forEach((neighbour, i) => put({ kind: 'putNeighbour', neighbour }, `/neighbours/${i}`));
   intent.routes.forEach((route, i) => put({ kind: 'putRoute', route }, `/routes/${i}`));
   return findings;

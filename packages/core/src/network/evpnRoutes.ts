@@ -1,7 +1,7 @@
 import { lagKey } from '../config/interfaces.ts';
 import type { Esi } from '../config/pairing.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import { familyOfText } from '../numbers/prefix.ts';
+import { familyOf, familyOfText, parseAnyPrefix } from '../numbers/prefix.ts';
 import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { Vni } from '../numbers/vni.ts';
 import type { Place } from '../config/switchConfig.ts';
@@ -138,9 +138,15 @@ const arrives = (model: NetworkModel, host: string, origin: string): boolean =>
   pathsIn(model.evpn, model.index.get(origin)!, model.index.get(host)!) > 0;
 
 /** Does a switch hold a route? What leads to an address of its own it does not take (RFC 4271 §5.1.3). */
-export function holds(model: NetworkModel, host: string, { from, vtep }: EvpnRoute): boolean {
+export function holds(model: NetworkModel, host: string, route: EvpnRoute): boolean {
+  const { from, vtep } = route;
   if (host === from) return true;
   if (!arrives(model, host, from)) return false;
+  if (route.type === 5) {
+    const prefix = parseAnyPrefix(route.prefix)!;
+    const group = tenantsOf(model, familyOf(prefix)).groupOf(from, route.vrf);
+    if (group?.talks && !group.comesTo({ host: from, vrf: route.vrf }, prefix, host)) return false;
+  }
   if (vtep === undefined) return true;
   if (model.views.get(host)!.ownAddresses.has(vtep)) return false;
   return spreadOf(model, from, vtep)?.has(host) ?? true;

@@ -1,11 +1,5 @@
-import {
-  pathExpression,
-  type PrefixList,
-  type RouteMap,
-  type RouteMapEntry,
-  type RouteMatch,
-  type RouteSet,
-} from '../config/policy.ts';
+import type { PrefixList, RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../config/policy.ts';
+import { pathExpression } from '../numbers/asPath.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { holdsAny, parseAnyCidr, networkOfAny, familyOf, type AnyPrefix } from '../numbers/prefix.ts';
 import { bitsOf, type IpFamily } from '../numbers/address.ts';

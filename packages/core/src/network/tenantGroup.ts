@@ -304,6 +304,20 @@ export class TenantGroup {
     );
   }
 
+  /**
+   * Does what a table tells EVPN of a prefix come to a switch, as far as that hangs on the route itself: on a community that
+   * keeps it in its AS (RFC 1997), on a number in its path?
+   */
+  comesTo(node: TenantNode, prefix: AnyPrefix, host: string): boolean {
+    const at = this.indexOf(node);
+    const { held, first, unchosen } = this.settle(prefix, at);
+    const told = held[at]![0];
+    if (told === undefined || told.over >= first || unchosen) return true;
+    const { communities, path } = told.attributes;
+    if (communities === '' && path === null) return true;
+    return this.carriedTo(node.host, host, told.attributes).length > 0;
+  }
+
   /** What a table of the group has of a prefix; null = nothing. */
   routeAt(node: TenantNode, prefix: AnyPrefix): TenantRoute | null {
     const { config } = this.model.views.get(node.host)!;

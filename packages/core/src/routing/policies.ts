@@ -1,5 +1,8 @@
 import { POLICIES, policyUses, type PolicyKind } from '../config/policyUses.ts';
+import { partsOf } from '../config/routePolicies.ts';
+import { blankConfig } from '../config/sections.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
+import { policyKey, type PolicyIs, type RoutePolicy } from '../intent/policies.ts';
 import { naturally } from '../numbers/order.ts';
 import { policyWords } from './policyWords.ts';
 
@@ -17,7 +20,49 @@ export interface PolicyRow {
   readonly hosts: readonly string[];
   /** Empty = nobody uses it. */
   readonly uses: readonly PolicyUsed[];
+  /** Key of the fabric’s own policy that says it; absent = it follows from the pattern. */
+  readonly key?: string;
 }
+
+const KIND_OF: Readonly<Record<PolicyKind, PolicyIs>> = {
+  'route map': 'route-map',
+  'prefix list': 'prefix-list',
+  'IPv6 prefix list': 'prefix-list',
+  'community list': 'community-list',
+  'AS path list': 'path-list',
+};
+/** A policy of the fabric as switches would have it. */
+function asConfigured(
+  policy: RoutePolicy,
+  all: readonly RoutePolicy[],
+): readonly [PolicyKind, { readonly name: string }] {
+  const config = {
+    ...blankConfig(''),
+    ...partsOf([policy, ...all.filter((p) => p.is === 'prefix-list' && p !== policy)]),
+  };
+  for (const kind of Object.keys(POLICIES) as PolicyKind[])
+    for (const made of POLICIES[kind](config))
+      if (KIND_OF[kind] === policy.is && made.name === policy.name) return [kind, made];
+  throw new Error(`no ${policy.is}`);
+}
+/** What a policy of the fabric says, entry by entry. */
+export const policySays = (policy: RoutePolicy, all: readonly RoutePolicy[]): readonly string[] =>
+  policyWords(...asConfigured(policy, all));
+
+/** The policies that switches have, and those of the fabric that none has because nothing uses them yet. */
+export function withSpare(rows: readonly PolicyRow[], own: readonly RoutePolicy[]): readonly PolicyRow[] {
+  const keyOf = (r: PolicyRow): string => policyKey({ is: KIND_OF[r.kind], name: r.name });
+  const ours = new Set(own.map(policyKey));
+  const known = new Set(rows.map(keyOf));
+  const spare = own
+    .filter((p) => !known.has(policyKey(p)))
+    .map((p): PolicyRow => {
+      const [kind, made] = asConfigured(p, own);
+      return { kind, name: p.name, says: policyWords(kind, made), hosts: [], uses: [], key: policyKey(p) };
+    });
+  return [...rows.map((r) => (ours.has(keyOf(r)) ? { ...r, key: keyOf(r) } : r)), ...spare].sort(byName);
+}
+const byName = (a: PolicyRow, b: PolicyRow): number => naturally(a.name, b.name) || b.hosts.length - a.hosts.length;
 
 interface Gathered {
   readonly kind: PolicyKind;
@@ -53,5 +98,5 @@ export function policiesOf(
   }
   return [...all.values()]
     .map((row): PolicyRow => ({ ...row, uses: [...row.uses].map(([words, hosts]) => ({ words, hosts })) }))
-    .sort((a, b) => naturally(a.name, b.name) || b.hosts.length - a.hosts.length);
+    .sort(byName);
 }

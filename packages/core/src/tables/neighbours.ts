@@ -2,7 +2,7 @@ import type { OutsideNeighbour } from '../intent/intent.ts';
 import { neighbourKey } from '../intent/neighbourPlace.ts';
 import { columnsOf, type Table } from './table.ts';
 
-/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways, the limit, the secret, BFD and the VLAN. */
+/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways, the limit, the secret, BFD, the VLAN and the route maps. */
 export const neighbourTable: Table<'neighbour'> = {
   kind: 'neighbour',
   columns: columnsOf('neighbour', {
@@ -19,6 +19,8 @@ export const neighbourTable: Table<'neighbour'> = {
     password: { called: ['secret'] },
     bfd: {},
     vlan: { called: ['tag'] },
+    mapIn: { called: ['in'] },
+    mapOut: { called: ['out'] },
   }),
   reader: () => (row) => {
     const {
@@ -35,6 +37,8 @@ export const neighbourTable: Table<'neighbour'> = {
       password,
       bfd,
       vlan,
+      mapIn,
+      mapOut,
     } = row as Partial<OutsideNeighbour>;
     if (rack === undefined || port === undefined) return 'Write the rack and the port the router is joined to.';
     if (vrf === undefined) return 'Write the VRF that speaks to it.';
@@ -54,6 +58,8 @@ export const neighbourTable: Table<'neighbour'> = {
       ...(password === undefined ? {} : { password }),
       ...(bfd === undefined ? {} : { bfd }),
       ...(vlan === undefined ? {} : { vlan }),
+      ...(mapIn === undefined ? {} : { mapIn }),
+      ...(mapOut === undefined ? {} : { mapOut }),
     };
     return { key: neighbourKey(item), item };
   },

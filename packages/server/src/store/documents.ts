@@ -33,12 +33,14 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 4: tenants speak to routers outside.
   // 5: tenants have IPv6.
   // 6: they have static routes.
+  // 7: it has routing policies.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
     (d) => ({ ...d, neighbours: [] }),
     (d) => ({ ...d, pools: { subnet6: '', ...(d.pools as Plain) } }),
     (d) => ({ ...d, routes: [] }),
+    (d) => ({ ...d, policies: [] }),
   ],
   edit: [],
   model: [],

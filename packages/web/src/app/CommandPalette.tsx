@@ -1,4 +1,4 @@
-import { neighbourKey, routeKey } from '@anthemion/core';
+import { neighbourKey, policyKey, POLICY_WORDS, routeKey } from '@anthemion/core';
 import { Command } from 'cmdk';
 import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
@@ -172,6 +172,15 @@ export function CommandPalette({
                 onSelect={go(`/fabrics/${fabric.name}/outside?at=neighbour:${neighbourKey(n)}`)}
               >
                 {n.far} <small>AS {n.asn}, outside</small>
+              </Command.Item>
+            ))}
+            {fabric?.intent.policies.map((p) => (
+              <Command.Item
+                key={policyKey(p)}
+                value={`${POLICY_WORDS[p.is]} ${p.name}`}
+                onSelect={go(`/fabrics/${fabric.name}/routing/policies?at=policy:${policyKey(p)}`)}
+              >
+                {p.name} <small>{POLICY_WORDS[p.is]}</small>
               </Command.Item>
             ))}
             {fabric?.intent.routes.map((r) => (

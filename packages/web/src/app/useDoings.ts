@@ -78,6 +78,8 @@ export function useDoings({
       go(`Connect a server to ${here}`, `${base}/ports?new=1`),
       go(`Join ${here} to something outside`, `${base}/outside?at=new-link`),
       go(`Speak BGP outside of ${here}`, `${base}/outside?at=new-neighbour`),
+      go(`Add a route map to ${here}`, `${base}/routing/policies?at=new-map`),
+      go(`Add a list of prefixes, communities or paths to ${here}`, `${base}/routing/policies?at=new-list`),
       go(`Add a static route to ${here}`, `${base}/routing/routes?at=new-route`),
     );
   }

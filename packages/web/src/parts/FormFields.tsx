@@ -72,7 +72,7 @@ export function ParsedField<V>({
 }: FieldProps & {
   readonly parse: (text: string) => V | null;
   readonly show: (value: V) => string;
-  readonly bad: string;
+  readonly bad: string | ((text: string) => string | undefined);
   readonly lines?: number;
   readonly code?: boolean;
 }) {
@@ -87,7 +87,7 @@ export function ParsedField<V>({
         onChange(parse(t) ?? t);
       }}
       onBlur={onBlur}
-      error={parse(typed) === null ? bad : firstMessage(error)}
+      error={parse(typed) === null ? (typeof bad === 'string' ? bad : bad(typed)) : firstMessage(error)}
       {...more}
     />
   );

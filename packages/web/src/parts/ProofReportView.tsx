@@ -15,6 +15,8 @@ function leadOf(f: Finding, fabric: string, seatOf: ReadonlyMap<string, string>)
     return { to: `/fabrics/${fabric}/outside?at=${subject}`, text: 'to the neighbour' };
   if (subject?.startsWith('route:'))
     return { to: `/fabrics/${fabric}/routing/routes?at=${encodeURIComponent(subject)}`, text: 'to the static route' };
+  if (subject?.startsWith('policy:'))
+    return { to: `/fabrics/${fabric}/routing/policies?at=${subject}`, text: 'to the policy' };
   if (subject?.startsWith('pool:')) return { to: `/fabrics/${fabric}/values`, text: 'to the values' };
   if (f.host && seatOf.has(f.host))
     return { to: `/fabrics/${fabric}/text/${seatOf.get(f.host)}`, text: `to the text of ${f.host}` };

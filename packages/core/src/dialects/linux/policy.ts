@@ -1,7 +1,7 @@
 import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
+import { isCommunity } from '../../numbers/community.ts';
 import { harmless, unmodelled, type Block, type Reading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
-import { isCommunity } from './policyLists.ts';
 import { whole } from './words.ts';
 
 const matchLines = ({ community, asPath, metric, localPreference, tag, origin, interface: port }: RouteMatch): string =>

@@ -1,14 +1,9 @@
-import {
-  pathExpression,
-  type AsPathList,
-  type CommunityList,
-  type PrefixList,
-  type PrefixListEntry,
-} from '../../config/policy.ts';
+import type { AsPathList, CommunityList, PrefixList, PrefixListEntry } from '../../config/policy.ts';
+import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
+import { isCommunity } from '../../numbers/community.ts';
 import { familyOf, parseAnyCidr } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
-import { whole } from './words.ts';
 
 const way = (permit: boolean): string => (permit ? 'permit' : 'deny');
 
@@ -84,23 +79,6 @@ function readPrefixList(line: string, reading: FrrReading): Answer {
   return reading.at([part, m[1]!]);
 }
 
-const WELL_KNOWN =
-  /^(internet|local-AS|no-advertise|no-export|no-peer|blackhole|graceful-shutdown|accept-own|llgr-stale|no-llgr)$/;
-/** A standard community as FRR takes it: two halves of 16 bits, or a well-known word. */
-export function isCommunity(text: string): boolean {
-  const [high, low, ...more] = text.split(':');
-  if (WELL_KNOWN.test(text)) return true;
-  return more.length === 0 && whole(high, 0, 65535) !== null && whole(low, 0, 65535) !== null;
-}
-
-/** More repetitions than these are tried for too long on a path that does not match. */
-const MOST_REPETITIONS = 2;
-/** Expressions that can be tried without going back and forth for ever: few repetitions, and none of a repetition. */
-const isTame = (pattern: string): boolean =>
-  /^[\d_^$.*+?()|[\], -]+$/.test(pattern) &&
-  !/[*+?][)\]]*[*+?]/.test(pattern) &&
-  (pattern.match(/[*+?]/g) ?? []).length <= MOST_REPETITIONS;
-
 /** `bgp community-list` and `bgp as-path access-list`. */
 function readBgpList(w: readonly string[], line: string, reading: FrrReading): Answer {
   const m =
@@ -120,7 +98,7 @@ function readBgpList(w: readonly string[], line: string, reading: FrrReading): A
   const permit = permitWord === 'permit';
   if (ofPaths) {
     if (pathExpression(rest) === null) return failed('the daemon takes no expression that is not whole');
-    if (!isTame(rest))
+    if (!isTamePath(rest))
       return { ...unmodelled(`the expression “${rest}” is not modelled`), doubts: ['asPathLists', name] };
     add(reading.draft.asPathLists, name, { seq, permit, pattern: rest });
     return reading.at(['asPathLists', name]);

@@ -5,6 +5,7 @@ import { models, rackPatterns } from './parts.ts';
 import { racks, seating } from './racks.ts';
 import { neighbours } from './neighbours.ts';
 import { outside } from './outside.ts';
+import { policies } from './policies.ts';
 import { routes } from './routes.ts';
 import { networks, ports, vrfs } from './tenants.ts';
 import { secrets, snippets } from './texts.ts';
@@ -27,6 +28,7 @@ export const COLLECTIONS = {
   network: networks,
   port: ports,
   outside,
+  policy: policies,
   neighbour: neighbours,
   route: routes,
   secret: secrets,

@@ -1,5 +1,6 @@
 import { outsideKey, type OutsideNeighbour } from '../intent.ts';
 import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
+import { policyKey } from '../policies.ts';
 import { neighbourSchema } from '../schemas/objects.ts';
 import { listOf, whole, words, type Field } from './collection.ts';
 
@@ -25,7 +26,7 @@ export const neighbours = listOf('neighbours', neighbourKey, {
       ? `neighbour ${n.far} on ${placeWords(neighbourPlace(n))}`
       : `neighbour on port ${port} of rack ${rack} (${side})`;
   },
-  freeing: 'Take its neighbours outside away first.',
+  freeing: 'Change its neighbours outside, or take them away, first.',
   fields: [
     whole<OutsideNeighbour, 'rack'>('rack', 'rack'),
     words<OutsideNeighbour, 'side'>('side', 'leaf'),
@@ -48,10 +49,15 @@ export const neighbours = listOf('neighbours', neighbourKey, {
       read: (text) => (/^on$/i.test(text) ? true : /^(off)?$/i.test(text) ? undefined : null),
       form: 'Write on or off.',
     },
+    words<OutsideNeighbour, 'mapIn'>('mapIn', 'map in', 'none'),
+    words<OutsideNeighbour, 'mapOut'>('mapOut', 'map out', 'none'),
   ],
   refers: (n) => [
     { to: `outside:${outsideKey(n)}`, ends: 'goes' },
     { to: `vrf:${n.vrf}`, ends: 'holds' },
+    ...[n.mapIn, n.mapOut].flatMap((name) =>
+      name === undefined ? [] : ({ to: `policy:${policyKey({ is: 'route-map', name })}`, ends: 'holds' } as const),
+    ),
     ...(n.password === undefined ? [] : [{ to: `secret:${n.password}`, ends: 'holds' } as const]),
   ],
 });

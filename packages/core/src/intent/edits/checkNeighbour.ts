@@ -130,6 +130,18 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
           : 'Take one up under Text › Snippets first.',
       ),
     );
+  for (const field of ['mapIn', 'mapOut'] as const) {
+    const maps = intent.policies.flatMap((p) => (p.is === 'route-map' ? p.name : []));
+    if (n[field] !== undefined && !maps.includes(n[field]))
+      out.push(
+        at(
+          field,
+          'policy-known',
+          `There is no route map ${n[field]}.`,
+          maps.length > 0 ? `There is ${maps.join(', ')}.` : 'Add it under Routing › Policies first.',
+        ),
+      );
+  }
   const beside = intent.neighbours.find(
     (o) => outsideKey(o) === outsideKey(n) && o.vlan === n.vlan && neighbourKey(o) !== neighbourKey(n),
   );

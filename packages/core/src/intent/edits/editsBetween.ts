@@ -68,6 +68,11 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
     return true;
   };
   const stays = standing(start, to);
+  /** Makes what can be made, again and again while that lets more of it be made. */
+  const settle = (waiting: readonly Edit[]): void => {
+    const left = waiting.filter((edit) => !step(edit));
+    if (left.length > 0 && left.length < waiting.length) settle(left);
+  };
 
   // Take away from the leaves of the document upwards; what goes with another goes with it …
   const held: Edit[] = [];
@@ -94,15 +99,17 @@ export function editsBetween(from: FabricIntent, to: FabricIntent): Edit[] {
     const { add, change } = makingOf(kind);
     const now = new Map(items(start));
     const wanted = [...items(to)];
-    for (const [key, is] of wanted) {
+    // What one of its kind names may be new, or lead back to it still.
+    const waiting = wanted.flatMap(([key, is]): Edit[] => {
       const was = now.get(key);
       const edit = was === undefined || sameContent(was, is) ? null : change(is, was);
-      if (edit) step(edit);
-    }
+      return edit === null || step(edit) ? [] : [edit];
+    });
     for (const [key, is] of wanted) if (!now.has(key)) step(add(is, key));
+    settle(waiting);
   }
   // What was still named by something that has changed since.
-  for (const edit of held) step(edit);
+  settle(held);
   return edits;
 }
 

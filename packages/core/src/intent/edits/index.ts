@@ -15,12 +15,14 @@ import { layFabric } from './layFabric.ts';
 import { leaveOutside } from './leaveOutside.ts';
 import { placeRack } from './placeRack.ts';
 import { putNeighbour } from './putNeighbour.ts';
+import { putPolicy } from './putPolicy.ts';
 import { putRoute } from './putRoute.ts';
 import { putModel } from './putModel.ts';
 import { putRackPattern } from './putRackPattern.ts';
 import { putSecret } from './putSecret.ts';
 import { putSnippet } from './putSnippet.ts';
 import { removeNeighbour } from './removeNeighbour.ts';
+import { removePolicy } from './removePolicy.ts';
 import { removeRoute } from './removeRoute.ts';
 import { removeModel } from './removeModel.ts';
 import { removeNetwork } from './removeNetwork.ts';
@@ -63,6 +65,8 @@ export const EDITS = {
   disconnectServer,
   joinOutside,
   leaveOutside,
+  putPolicy,
+  removePolicy,
   putNeighbour,
   removeNeighbour,
   putRoute,

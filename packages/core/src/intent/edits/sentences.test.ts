@@ -98,6 +98,14 @@ describe('sentences', () => {
       },
       'Speak BGP to 192.0.2.1 (AS 64701) from rack 7 p46 (a) in tides',
     ],
+    [
+      {
+        kind: 'putPolicy',
+        policy: { is: 'path-list', name: 'offing', entries: [{ permit: true, pattern: '^64701_' }] },
+      },
+      'Add AS path list offing',
+    ],
+    [{ kind: 'removePolicy', is: 'path-list', name: 'offing' }, 'Remove AS path list offing'],
     [{ kind: 'removeNeighbour', rack: 7, side: 'a', port: 'p46' }, 'Speak no BGP from rack 7 p46 (a)'],
     [
       { kind: 'putRoute', route: { vrf: 'tides', prefix: '0.0.0.0/0', via: '10.32.4.9', racks: [2, 5] } },

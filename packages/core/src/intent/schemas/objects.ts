@@ -90,6 +90,9 @@ const told = (what: string) =>
   )
     .max(100, `${what} at most 100 prefixes`)
     .default([]);
+const mapName = string()
+  .matches(/^[a-z][a-z0-9-]*$/, 'it is the name of a route map')
+  .max(31);
 export const neighbourSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side: string().oneOf(['a', 'b'], 'the side is a or b').required('the side is missing'),
@@ -120,6 +123,8 @@ export const neighbourSchema = closed({
     .matches(/^[a-z][a-z0-9-]*$/, 'the password is the name of a secret')
     .max(31),
   bfd: boolean().oneOf([true], 'BFD is true, or left out'),
+  mapIn: mapName,
+  mapOut: mapName,
 });
 export const routeSchema = closed({
   vrf: shortName('The VRF'),

@@ -12,7 +12,7 @@ import { Link } from 'react-router';
 import { boolean, string, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Cap, H3, Mono } from '../../parts/basics.tsx';
+import { Button, Cap, Faded, H3, Mono } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import {
   ChoiceField,
@@ -34,6 +34,16 @@ export const NEW_NEIGHBOUR = 'new-neighbour';
 
 const DEFAULT_ROUTE = 'a default route';
 const SUBNETS = 'the subnets of the tenant';
+
+/** What goes over a session, and the route map it goes through. */
+const through = (what: string, map: string | undefined) =>
+  map === undefined ? (
+    what
+  ) : (
+    <>
+      {what} <Faded>by {map}</Faded>
+    </>
+  );
 
 function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeighbour>[] {
   const systemOf = (n: OutsideNeighbour): string =>
@@ -63,14 +73,14 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
       id: 'takes',
       title: 'Takes',
       text: (n) => n.takes.join(', ') || DEFAULT_ROUTE,
-      cell: (n) => n.takes.join(', ') || 'default',
+      cell: (n) => through(n.takes.join(', ') || 'default', n.mapIn),
       width: '9%',
     },
     {
       id: 'tells',
       title: 'Tells',
       text: (n) => n.tells.join(', ') || SUBNETS,
-      cell: (n) => n.tells.join(', ') || 'subnets',
+      cell: (n) => through(n.tells.join(', ') || 'subnets', n.mapOut),
       width: '9%',
     },
   ];
@@ -134,6 +144,8 @@ const SCHEMA = mayBeEmpty(
   'vlan',
   'limit',
   'password',
+  'mapIn',
+  'mapOut',
 );
 type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'vlan' | 'asn' | 'limit' | 'bfd'> & {
   readonly vlan: number | string;
@@ -149,7 +161,8 @@ type Typed = Omit<OutsideNeighbour, 'rack' | 'side' | 'port' | 'vlan' | 'asn' | 
  */
 export function NeighbourForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
-  const { outside, neighbours, vrfs, secrets } = fabric.intent;
+  const { outside, neighbours, vrfs, secrets, policies } = fabric.intent;
+  const maps = policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
   const makeEdits = useEdits(fabric.name);
   const known = neighbours.find((n) => neighbourKey(n) === of);
   const free = outside.find((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o))) ?? outside[0];
@@ -159,6 +172,8 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         link: outsideKey(known),
         vlan: known.vlan ?? '',
         limit: known.limit ?? '',
+        mapIn: known.mapIn ?? '',
+        mapOut: known.mapOut ?? '',
         password: known.password ?? '',
         bfd: known.bfd === true,
       }
@@ -171,6 +186,8 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         asn: '',
         takes: [],
         tells: [],
+        mapIn: '',
+        mapOut: '',
         limit: '',
         password: '',
         bfd: false,
@@ -188,7 +205,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
   return (
     <Form
       part={part}
-      onSend={async ({ link, vlan, vrf, address, far, asn, takes, tells, limit, password, bfd }) => {
+      onSend={async ({ link, vlan, vrf, address, far, asn, takes, tells, mapIn, mapOut, limit, password, bfd }) => {
         const at = outside.find((o) => outsideKey(o) === link)!;
         const neighbour: OutsideNeighbour = {
           rack: at.rack,
@@ -201,6 +218,8 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
           asn: Number(asn),
           takes,
           tells,
+          ...(mapIn ? { mapIn } : {}),
+          ...(mapOut ? { mapOut } : {}),
           ...(limit === '' || limit === undefined ? {} : { limit: Number(limit) }),
           ...(password ? { password } : {}),
           ...(bfd ? { bfd } : {}),
@@ -268,6 +287,18 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         placeholder="10.32.0.0/16"
         hint={`Prefixes, each with the subnets within it, never single hosts; empty = ${SUBNETS}`}
       />
+      {maps.length > 0 && (
+        <>
+          <ChoiceField
+            name="mapIn"
+            label="Route map in"
+            options={maps}
+            none="none"
+            hint="What it tells goes through it, once the prefixes above let it in"
+          />
+          <ChoiceField name="mapOut" label="Route map out" options={maps} none="none" />
+        </>
+      )}
       <TextField
         name="limit"
         label="Most prefixes"

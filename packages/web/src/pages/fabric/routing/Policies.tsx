@@ -1,7 +1,14 @@
-import type { PolicyRow, PolicyUsed } from '@anthemion/core';
+import { withSpare, type PolicyRow, type PolicyUsed } from '@anthemion/core';
+import { Link } from 'react-router';
 import { styled } from 'styled-components';
-import { Bad, Cap, Faded, Mono } from '../../../parts/basics.tsx';
+import { Bad, Button, Cap, Empty, Faded, Mono, Row } from '../../../parts/basics.tsx';
+import { useMay } from '../../../app/session.ts';
 import { token } from '../../../parts/theme.ts';
+import { useFabricView, useSelection } from '../FabricFrame.tsx';
+
+/** What stands in the address where a new list, or a new route map, is made. */
+export const NEW_LIST = 'new-list';
+export const NEW_MAP = 'new-map';
 
 const KINDS = ['route map', 'prefix list', 'IPv6 prefix list', 'community list', 'AS path list'] as const;
 const TITLES: Readonly<Record<PolicyRow['kind'], string>> = {
@@ -19,11 +26,26 @@ const usedOn = ({ words, hosts }: PolicyUsed, all: number): string =>
   hosts.length === all ? words : `${words}, on ${onSwitches(hosts)}`;
 
 /** Route maps and lists of the fabric, what each says and what goes through it. */
-export function Policies({ policies }: { readonly policies: readonly PolicyRow[] }) {
+export function Policies({ policies: had }: { readonly policies: readonly PolicyRow[] }) {
+  const { fabric } = useFabricView();
+  const [, select] = useSelection();
+  const may = useMay('designer');
+  const policies = withSpare(had, fabric.intent.policies);
+  const add = may ? (
+    <Row>
+      <Button onPress={() => select(NEW_MAP)}>Add a route map</Button>
+      <Button onPress={() => select(NEW_LIST)}>Add a list</Button>
+    </Row>
+  ) : undefined;
   if (policies.length === 0)
-    return <Faded style={{ padding: 20 }}>No switch has a route map or a list: nothing is held back.</Faded>;
+    return (
+      <Empty title="Nothing is held back" {...(add ? { action: add } : {})}>
+        No switch has a route map or a list yet. Those of the fabric are used by sessions with routers outside.
+      </Empty>
+    );
   return (
     <Sheet>
+      {add}
       {KINDS.filter((kind) => policies.some((p) => p.kind === kind)).map((kind) => (
         <section key={kind} aria-label={TITLES[kind]}>
           <Cap>{TITLES[kind]}</Cap>
@@ -40,9 +62,15 @@ export function Policies({ policies }: { readonly policies: readonly PolicyRow[]
               {policies
                 .filter((p) => p.kind === kind)
                 .map((p) => (
-                  <tr key={`${p.name} ${p.hosts[0]}`}>
+                  <tr key={`${p.name} ${p.hosts[0] ?? ''}`}>
                     <th scope="row">
-                      <Mono>{p.name}</Mono>
+                      {p.key !== undefined && may ? (
+                        <Link to={`?at=policy:${p.key}`}>
+                          <Mono>{p.name}</Mono>
+                        </Link>
+                      ) : (
+                        <Mono>{p.name}</Mono>
+                      )}
                     </th>
                     <td>
                       {p.says.map((words) => (
@@ -50,12 +78,12 @@ export function Policies({ policies }: { readonly policies: readonly PolicyRow[]
                       ))}
                     </td>
                     <td>
-                      {p.uses.length === 0 && <Bad>nothing</Bad>}
+                      {p.uses.length === 0 && (p.hosts.length === 0 ? <Faded>nothing yet</Faded> : <Bad>nothing</Bad>)}
                       {p.uses.map((u) => (
                         <div key={u.words}>{usedOn(u, p.hosts.length)}</div>
                       ))}
                     </td>
-                    <td>{onSwitches(p.hosts)}</td>
+                    <td>{p.hosts.length === 0 ? <Faded>no switch</Faded> : onSwitches(p.hosts)}</td>
                   </tr>
                 ))}
             </tbody>

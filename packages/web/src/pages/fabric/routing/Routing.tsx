@@ -1,3 +1,4 @@
+import { policyOfKey } from '@anthemion/core';
 import { NavLink, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../../app/api.ts';
@@ -5,7 +6,9 @@ import { Empty, Failure, Waiting } from '../../../parts/basics.tsx';
 import { token } from '../../../parts/theme.ts';
 import { FabricPage, useFabricView, useSelection } from '../FabricFrame.tsx';
 import { NeighbourFacts, Neighbours, rowKeyOf } from './Neighbours.tsx';
-import { Policies } from './Policies.tsx';
+import { ListForm } from './ListForm.tsx';
+import { MapForm } from './MapForm.tsx';
+import { NEW_LIST, NEW_MAP, Policies } from './Policies.tsx';
 import { NEW_ROUTE, RouteForm, StaticRoutes } from './StaticRoutes.tsx';
 import { WhoHas } from './WhoHas.tsx';
 
@@ -20,16 +23,15 @@ export function Routing() {
   const routing = query.currentData;
   const picked = part === 'neighbours' ? routing?.neighbours.find((r) => rowKeyOf(r) === at) : undefined;
   const base = `/fabrics/${fabric.name}/routing`;
-  const isRoute = part === 'routes' && at !== null && (at === NEW_ROUTE || at.startsWith('route:'));
-  const route = isRoute ? (at === NEW_ROUTE ? null : at.slice('route:'.length)) : undefined;
-  const aside =
-    route === undefined ? (
-      picked && <NeighbourFacts row={picked} />
-    ) : (
-      <RouteForm key={at} of={route} onDone={() => select(null)} />
-    );
+  const close = (): void => select(null);
+  const [aside, asideLabel] =
+    part === 'routes'
+      ? [at !== null && routeForm(at, close), 'Static route']
+      : part === 'policies'
+        ? [at !== null && policyForm(at, close), 'Routing policy']
+        : [picked && <NeighbourFacts row={picked} />, 'Neighbours'];
   return (
-    <FabricPage flush aside={aside} asideLabel={route === undefined ? 'Neighbours' : 'Static route'}>
+    <FabricPage flush aside={aside} asideLabel={asideLabel}>
       <Parts aria-label="Parts of routing">
         <NavLink to={base} end>
           Neighbours
@@ -56,6 +58,26 @@ export function Routing() {
     </FabricPage>
   );
 }
+/** The form of what is chosen in the address; null = it is no route. */
+function routeForm(at: string, onDone: () => void) {
+  if (at === NEW_ROUTE) return <RouteForm key={at} of={null} onDone={onDone} />;
+  return at.startsWith(OF_ROUTE) ? <RouteForm key={at} of={at.slice(OF_ROUTE.length)} onDone={onDone} /> : null;
+}
+/** The same of policies. */
+function policyForm(at: string, onDone: () => void) {
+  if (at === NEW_LIST) return <ListForm key={at} of={null} onDone={onDone} />;
+  if (at === NEW_MAP) return <MapForm key={at} of={null} onDone={onDone} />;
+  if (!at.startsWith(OF_POLICY)) return null;
+  const of = at.slice(OF_POLICY.length);
+  return policyOfKey(of).is === 'route-map' ? (
+    <MapForm key={at} of={of} onDone={onDone} />
+  ) : (
+    <ListForm key={at} of={of} onDone={onDone} />
+  );
+}
+const OF_ROUTE = 'route:';
+const OF_POLICY = 'policy:';
+
 const Parts = styled.nav`
   display: flex;
   gap: 16px;

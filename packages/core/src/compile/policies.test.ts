@@ -1,0 +1,270 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { evpnOf } from '../ask/evpnOf.ts';
+import { routesOf } from '../ask/routesOf.ts';
+import type { EvpnRouteAnswer, RouteAnswer } from '../ask/answer.ts';
+import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import { originOf } from '../config/origins.ts';
+import { readIntentFile, writeIntentFile } from '../intent/intentFile.ts';
+import { applyEdits, describeEdit, schemaOfEdit, type Edit } from '../intent/edits/index.ts';
+import { editsBetween } from '../intent/edits/editsBetween.ts';
+import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import type { RoutePolicy } from '../intent/policies.ts';
+import { validate } from '../intent/schemas/validate.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { modelFabric } from '../proof/proveChange.ts';
+import { configsOf, intentOf } from '../testing/fabricOf.ts';
+import { policyIntents } from '../testing/policiesOf.ts';
+import { compileFabric } from './compileFabric.ts';
+
+/** A border pair that hears a default route on both halves, and a rack with a tenant. */
+const bordered = intentOf(
+  {
+    kind: 'layFabric',
+    pattern: {
+      name: 'any',
+      description: '',
+      spines: { count: 2, model: 'TV-S32C' },
+      parallel: 1,
+      racks: [
+        { pattern: 'border-pair', count: 1 },
+        { pattern: 'single-48', count: 1 },
+      ],
+      settings: {},
+    },
+    models: MODELS,
+    rackPatterns: RACK_PATTERNS,
+  },
+  { kind: 'choosePools', pools: SKERRY_POOLS },
+  { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
+  { kind: 'addNetwork', network: { name: 'gauges', vrf: 'tides', vlan: 20, subnetLength: 24, racks: [2] } },
+  { kind: 'joinOutside', link: { rack: 1, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1' } },
+  { kind: 'joinOutside', link: { rack: 1, side: 'b', port: 'p46', system: 'offing-2', farPort: 'eth1' } },
+);
+const session = (side: 'a' | 'b', of: Partial<OutsideNeighbour> = {}): Edit => ({
+  kind: 'putNeighbour',
+  neighbour: {
+    rack: 1,
+    side,
+    port: 'p46',
+    vrf: 'tides',
+    address: side === 'a' ? '192.0.2.0/31' : '192.0.2.2/31',
+    far: side === 'a' ? '192.0.2.1' : '192.0.2.3',
+    asn: side === 'a' ? 64701 : 64702,
+    takes: [],
+    tells: [],
+    ...of,
+  },
+});
+const put = (policy: RoutePolicy): Edit => ({ kind: 'putPolicy', policy });
+const map = (name: string, ...entries: Extract<RoutePolicy, { is: 'route-map' }>['entries']): Edit =>
+  put({ is: 'route-map', name, entries });
+const far: RoutePolicy = { is: 'prefix-list', name: 'far', entries: [{ seq: 10, permit: true, prefix: '0.0.0.0/0' }] };
+
+/** The intent after edits, none of them refused. */
+function after(from: FabricIntent, ...edits: Edit[]): FabricIntent {
+  const done = applyEdits(from, edits);
+  expect(done.findings).toEqual([]);
+  return done.intent;
+}
+function networkOf(intent: FabricIntent) {
+  const { drawn, layout } = configsOf(intent);
+  const compiled = compileFabric(intent, drawn.values, POOLS);
+  return { compiled, layout, values: drawn.values, network: modelFabric(compiled) };
+}
+const defaultAt = (intent: FabricIntent, host: string): RouteAnswer | undefined =>
+  (routesOf(networkOf(intent).network, host, 'tides') as readonly RouteAnswer[]).find((r) => r.prefix === '0.0.0.0/0');
+
+describe('routing policies of a fabric', () => {
+  test('lead a tenant out by one exit, and back in where they say so; a switch has those it uses, and their lines say why', () => {
+    const both = after(bordered, session('a'), session('b'));
+    expect(defaultAt(both, 'tn-lf-02')!.ways.length).toBe(2);
+    const led = after(
+      both,
+      put(far),
+      map('near-exit', { seq: 10, permit: true, match: { prefixes: 'far' }, set: { localPreference: 200 } }),
+      map('far-exit', {
+        seq: 10,
+        permit: true,
+        set: { prepend: [64710, 64710], communities: ['no-export', '64701:7'] },
+      }),
+      map('spare', { seq: 10, permit: true }),
+      session('a', { mapIn: 'near-exit' }),
+      session('b', { mapIn: 'far-exit', mapOut: 'far-exit' }),
+    );
+    const { compiled, network, layout, values } = networkOf(led);
+    expect(judgeNetwork(network).findings).toEqual([]);
+    const frr = (host: string): string => compiled.switches.find((s) => s.seat.host === host)!.files['frr.conf']!;
+    expect(frr('tn-lf-01a')).toContain(
+      'route-map near-exit permit 10\n match ip address prefix-list far\n set local-preference 200\nexit\n',
+    );
+    expect(frr('tn-lf-01a')).toContain('  neighbor 192.0.2.1 route-map near-exit in\n');
+    // As the daemon keeps them.
+    expect(frr('tn-lf-01b')).toContain(' set as-path prepend 64710 64710\n set community 64701:7 no-export\n');
+    expect(frr('tn-lf-01b')).not.toContain('near-exit');
+    for (const host of ['tn-lf-01a', 'tn-lf-01b', 'tn-lf-02']) expect(frr(host)).not.toContain('spare');
+    expect(frr('tn-lf-02')).not.toMatch(/near-exit|far-exit/);
+    // What comes over the longer path is left, and so is what goes.
+    expect(defaultAt(led, 'tn-lf-02')!.ways.map((w) => w.to)).toEqual(['tn-lf-01a']);
+    const told = (host: string) =>
+      (routesOf(network, host) as readonly RouteAnswer[]).find(
+        (r) => r.prefix === values.get('network:gauges/subnet'),
+      )!;
+    expect([told('offing-1').ways[0]!.path.length, told('offing-2').ways[0]!.path.length]).toEqual([3, 5]);
+    const seat = layout.seats.find((s) => s.host === 'tn-lf-01a')!;
+    const context = { intent: led, layout, seat, values, ledger: [], edits: [] };
+    expect(originOf(['routeMaps', 'near-exit', 'entries', '10', 'set'], context)).toMatchObject({
+      subject: 'policy:route-map.near-exit',
+      label: 'route map near-exit',
+    });
+    expect(originOf(['prefixLists', 'far', 'entries', '10'], context).subject).toBe('policy:prefix-list.far');
+    expect(originOf(['prefixLists', 'FROM-p46'], context).subject).toBe('neighbour:1.a.p46');
+  });
+
+  test('a community that keeps a route in its AS keeps it from all other leaves, and from what EVPN holds there', () => {
+    const kept = after(
+      bordered,
+      map('in-here', { seq: 10, permit: true, set: { communities: ['no-export'] } }),
+      session('a', { mapIn: 'in-here' }),
+    );
+    const { network } = networkOf(kept);
+    const held = (host: string): string[] =>
+      (evpnOf(network, host, 5) as { readonly routes: readonly EvpnRouteAnswer[] }).routes
+        .filter((r) => r.about.startsWith('0.0.0.0/0'))
+        .map((r) => r.from);
+    expect([defaultAt(kept, 'tn-lf-01a')!.ways[0]!.to, defaultAt(kept, 'tn-lf-02')]).toEqual(['offing-1', undefined]);
+    // Seen so on FRR 8.4.4.
+    expect(['tn-lf-01a', 'tn-sp-01', 'tn-lf-02'].map(held)).toEqual([['tn-lf-01a'], [], []]);
+  });
+
+  test('a map that lets nothing through keeps the default route out', () => {
+    const shut = after(bordered, map('shut', { seq: 10, permit: false }), session('a', { mapIn: 'shut' }));
+    expect(defaultAt(shut, 'tn-lf-02')).toBeUndefined();
+    expect(defaultAt(after(bordered, session('a')), 'tn-lf-02')).toBeDefined();
+  });
+
+  test('what cannot be is refused at its field, with the cure', () => {
+    const known = after(
+      bordered,
+      put(far),
+      map('second', { seq: 10, permit: true }),
+      map('first', { seq: 10, permit: true, call: 'second' }),
+      session('a', { mapOut: 'first' }),
+    );
+    const refused = (edit: Edit): (string | undefined)[][] => {
+      const sound = validate<Edit>(schemaOfEdit(edit.kind), edit);
+      const findings = 'findings' in sound ? sound.findings : applyEdits(known, [edit]).findings;
+      return findings.map((f) => [f.path, f.message, f.cure]);
+    };
+    const says = (edit: Edit, path: string, message: RegExp, cure?: RegExp): void =>
+      expect(refused(edit)).toEqual([
+        [path, expect.stringMatching(message), cure ? expect.stringMatching(cure) : undefined],
+      ]);
+    const prefixes = (...entries: Extract<RoutePolicy, { is: 'prefix-list' }>['entries']): Edit =>
+      put({ is: 'prefix-list', name: 'any', entries });
+    const one = (entry: Omit<Extract<RoutePolicy, { is: 'route-map' }>['entries'][number], 'seq' | 'permit'>): Edit =>
+      map('any', { seq: 10, permit: true, ...entry });
+    const AT = '/policy/entries/0/';
+    says(session('a', { mapIn: 'absent' }), '/neighbour/mapIn', /no route map absent/, /second, first|first, second/);
+    says(one({ match: { prefixes: 'absent' } }), `${AT}match/prefixes`, /no prefix list absent/, /Add it/);
+    says(one({ match: { communities: 'far' } }), `${AT}match/communities`, /no community list far/, /Add it/);
+    says(map('second', { seq: 10, permit: true, call: 'first' }), `${AT}call`, /first asks second/, /another/);
+    says(map('second', { seq: 10, permit: true, call: 'second' }), `${AT}call`, /second calls itself/, /another/);
+    says(
+      map('any', { seq: 10, permit: false, set: { metric: 1 } }),
+      `${AT}set`,
+      /denies does nothing else/,
+      /Leave it out/,
+    );
+    says(one({ set: { metric: 1, metricBy: 2 } }), `${AT}set/metricBy`, /metric is said already/, /or what/);
+    says(one({ set: { prepend: [23456] } }), `${AT}set/prepend`, /AS 23456 is reserved/, /yours/);
+    says(one({ set: { communities: ['65535:65281'] } }), `${AT}set/communities/0`, /otherwise/, /Write no-export/);
+    says(one({ set: { communities: ['70000:1'] } }), `${AT}set/communities/0`, /70000:1 is no community/);
+    says(one({ set: { additive: true } }), `${AT}set/communities`, /not said which/, /Write them/);
+    says(one({ match: { exactly: true } }), `${AT}match/communities`, /not said which/, /Name a community list/);
+    says(one({ goTo: 10 }), `${AT}goTo`, /not after entry 10/, /forward/);
+    says(
+      map('any', { seq: 10, permit: true }, { seq: 10, permit: false }),
+      '/policy/entries/1/seq',
+      /Entry 10 stands after entry 10/,
+      /upwards/,
+    );
+    says(map('optimization', { seq: 10, permit: true }), '/policy/name', /a word of its own in FRR/, /another name/);
+    says(prefixes({ seq: 5, permit: true, prefix: '10.0.0.1/8' }), `${AT}prefix`, /host bits/, /Write 10\.0\.0\.0\/8/);
+    says(
+      prefixes({ seq: 5, permit: true, prefix: '10.0.0.0/8', ge: 8 }),
+      `${AT}ge`,
+      /nothing has the length 8/,
+      /9 to 32/,
+    );
+    says(prefixes({ seq: 5, permit: true, prefix: '10.0.0.0/8', ge: 20, le: 16 }), `${AT}le`, /up to 16/, /20 to 32/);
+    says(
+      prefixes({ seq: 5, permit: true, prefix: '10.0.0.0/8' }, { seq: 9, permit: true, prefix: '2001:db8::/32' }),
+      '/policy/entries/1/prefix',
+      /of IPv6, the list of IPv4/,
+      /Give each family/,
+    );
+    says(
+      put({ is: 'path-list', name: 'any', entries: [{ permit: true, pattern: '(1+)+' }] }),
+      `${AT}pattern`,
+      /no expression/,
+      /at most two/,
+    );
+    says(
+      put({ is: 'path-list', name: 'any', entries: [{ permit: true, prefix: '10.0.0.0/8' } as never] }),
+      `${AT}pattern`,
+      /It is missing in an entry of a path-list/,
+    );
+    says(
+      { kind: 'removePolicy', is: 'route-map', name: 'second' },
+      '/name',
+      /still used by route map first/,
+      /Take it out/,
+    );
+    says(
+      { kind: 'removePolicy', is: 'route-map', name: 'first' },
+      '/name',
+      /still used by neighbour 192\.0\.2\.1/,
+      /Change its neighbours/,
+    );
+    says(
+      { kind: 'removePolicy', is: 'path-list', name: 'first' },
+      '/name',
+      /no routing policy path-list\.first/,
+      /Undo/,
+    );
+  });
+
+  test('an edit says from what to what', () => {
+    const known = after(bordered, put(far));
+    const grown = put({
+      ...far,
+      entries: [...far.entries, { seq: 20, permit: false, prefix: '10.0.0.0/8' }],
+    } as RoutePolicy);
+    expect(describeEdit(put(far), bordered)).toBe('Add prefix list far');
+    expect(describeEdit(grown, known)).toBe('Entries of prefix list far 1 → 2');
+    expect(describeEdit({ kind: 'removePolicy', is: 'prefix-list', name: 'far' }, known)).toBe(
+      'Remove prefix list far',
+    );
+  });
+
+  test('whatever they say: text reads back the same, no rule finds anything, and one intent is led to another by edits', () => {
+    fc.assert(
+      fc.property(policyIntents, policyIntents, (intent, other) => {
+        const { compiled, network } = networkOf(intent);
+        for (const s of compiled.switches) expect(linux.parse(s.files)).toMatchObject({ config: s.config, unread: [] });
+        expect(judgeNetwork(network).findings.filter((f) => f.severity === 'error')).toEqual([]);
+        const file = { anthemion: 1 as const, fabric: intent, pools: POOLS, ledger: [] };
+        expect(readIntentFile(writeIntentFile(file))).toEqual({ file });
+        // Maps that call one another in another way, lists that are gone.
+        const bare = { ...intent, policies: other.policies, neighbours: [] };
+        expect(applyEdits(bare, editsBetween(bare, intent)).intent).toEqual(intent);
+        expect(applyEdits(intent, editsBetween(intent, bare)).intent).toEqual(bare);
+        const none = { ...intent, policies: [], neighbours: [] };
+        expect(applyEdits(intent, editsBetween(intent, none)).intent).toEqual(none);
+      }),
+      { numRuns: 30 },
+    );
+  });
+});

@@ -1,0 +1,156 @@
+import { problem, type Finding } from '../../finding.ts';
+import { bitsOf } from '../../numbers/address.ts';
+import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
+import { refusedAsn } from '../../numbers/asn.ts';
+import { communityText, communityValue } from '../../numbers/community.ts';
+import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
+import type { FabricIntent } from '../intent.ts';
+import {
+  policiesBehind,
+  policiesNamed,
+  policyKey,
+  policyOfKey,
+  POLICY_WORDS,
+  type PathListSaid,
+  type PrefixListSaid,
+  type RouteMapEntrySaid,
+  type RouteMapSaid,
+  type RoutePolicy,
+} from '../policies.ts';
+
+/** Says what is wrong at a field of the policy. */
+type Say = (field: string, message: string, cure: string, rule?: string) => void;
+const entryAt =
+  (say: Say, i: number): Say =>
+  (field, ...said) =>
+    say(`entries/${i}/${field}`, ...said);
+
+/** Entries that have numbers go upwards. */
+function checkNumbers(entries: readonly { readonly seq: number }[], say: Say): void {
+  for (const [i, { seq }] of entries.entries()) {
+    const before = entries[i - 1]?.seq ?? 0;
+    if (seq <= before)
+      entryAt(say, i)('seq', `Entry ${seq} stands after entry ${before}.`, 'Number them upwards, each once.');
+  }
+}
+
+function checkPrefixes({ entries }: PrefixListSaid, say: Say): void {
+  checkNumbers(entries, say);
+  const family = familyOf(parseAnyCidr(entries[0]!.prefix)!);
+  for (const [i, { prefix, ge, le }] of entries.entries()) {
+    const at = entryAt(say, i);
+    const said = parseAnyCidr(prefix)!;
+    const canonical = formatAny(networkOfAny(said));
+    const most = bitsOf(familyOf(said));
+    if (canonical !== prefix)
+      at('prefix', `${prefix} has host bits set, or is written otherwise.`, `Write ${canonical}.`);
+    else if (familyOf(said) !== family)
+      at('prefix', `${prefix} is of IPv${familyOf(said)}, the list of IPv${family}.`, 'Give each family its list.');
+    if (ge !== undefined && (ge <= said.length || ge > most))
+      at('ge', `Within ${prefix} nothing has the length ${ge}.`, `Write ${said.length + 1} to ${most}.`);
+    else if (le !== undefined && (le < (ge ?? said.length) || le > most))
+      at('le', `No length is up to ${le} there.`, `Write ${ge ?? said.length} to ${most}.`);
+  }
+}
+
+/** As a daemon writes them, each once. */
+function checkCommunities(communities: readonly string[], field: string, say: Say): void {
+  for (const [i, text] of communities.entries()) {
+    const canonical = communityText(communityValue(text)!);
+    if (canonical !== text) say(`${field}/${i}`, `${text} is written otherwise by the daemon.`, `Write ${canonical}.`);
+    else if (communities.indexOf(text) < i) say(`${field}/${i}`, `${text} stands there twice.`, 'Leave one.');
+  }
+}
+
+function checkPaths({ entries }: PathListSaid, say: Say): void {
+  for (const [i, { pattern }] of entries.entries())
+    if (pathExpression(pattern) === null || !isTamePath(pattern) || pattern !== pattern.trim())
+      entryAt(say, i)(
+        'pattern',
+        `“${pattern}” is no expression that can be judged before it is sent.`,
+        'Write AS numbers, _ ^ $ . and at most two of * + ?, such as ^64701_ or _64799_.',
+      );
+}
+
+/** An entry that denies does nothing else, and no two of its clauses say the same thing in two ways. */
+function checkEntry(e: RouteMapEntrySaid, say: Say): void {
+  const { match = {}, set = {} } = e;
+  if (!e.permit)
+    for (const field of ['set', 'call', 'next', 'goTo'] as const)
+      if (e[field] !== undefined && JSON.stringify(e[field]) !== '{}')
+        say(field, 'An entry that denies does nothing else.', 'Leave it out, or let the entry permit.');
+  if (match.exactly && match.communities === undefined)
+    say('match/communities', 'It is not said which communities.', 'Name a community list.');
+  if (set.metric !== undefined && set.metricBy !== undefined)
+    say('set/metricBy', 'The metric is said already.', 'Say the metric, or what is added to it.');
+  if (set.metricBy === 0) say('set/metricBy', 'Nothing is added to the metric.', 'Leave it out.');
+  if (set.prepend !== undefined && set.prependFirst !== undefined)
+    say('set/prependFirst', 'What stands before the path is said already.', 'Say one of both.');
+  for (const asn of set.prepend ?? []) {
+    const refused = refusedAsn(asn);
+    if (refused !== null) say('set/prepend', `AS ${asn} is ${refused}.`, 'Write an AS number that is yours.');
+  }
+  if (set.communities !== undefined) checkCommunities(set.communities, 'set/communities', say);
+  if (set.communities !== undefined && set.withoutCommunities !== undefined)
+    say('set/withoutCommunities', 'The communities are said already.', 'Take some away, or say which it has.');
+  if (set.additive && (set.communities ?? []).length === 0)
+    say('set/communities', 'It is not said which communities are added.', 'Write them.');
+  if (e.next && e.goTo !== undefined) say('goTo', 'Where it goes on is said already.', 'Say one of both.');
+  if (e.goTo !== undefined && e.goTo <= e.seq)
+    say('goTo', `Entry ${e.goTo} is not after entry ${e.seq}.`, 'A map goes on forward only.');
+}
+
+/** What it names is there, and no map leads back to itself. */
+function checkNamed(intent: FabricIntent, map: RouteMapSaid, say: Say): void {
+  const own = policyKey(map);
+  const known = new Set(intent.policies.map(policyKey));
+  const others = intent.policies.filter((p) => policyKey(p) !== own);
+  for (const [i, e] of map.entries.entries()) {
+    const at = entryAt(say, i);
+    for (const key of policiesNamed({ ...map, entries: [e] })) {
+      const { is, name } = policyOfKey(key);
+      const field = fieldOf(e, key);
+      const words = POLICY_WORDS[is];
+      if (key === own) at(field, `${map.name} calls itself.`, 'Call another map.', 'policy-circle');
+      else if (!known.has(key)) at(field, `There is no ${words} ${name}.`, 'Add it first.', 'policy-known');
+      else if (policiesBehind(others, [key]).some((p) => policiesNamed(p).includes(own)))
+        at(field, `${name} asks ${map.name} in its turn.`, 'Call another map.', 'policy-circle');
+    }
+  }
+}
+function fieldOf({ match, set }: RouteMapEntrySaid, key: string): string {
+  const { is, name } = policyOfKey(key);
+  if (is === 'route-map') return 'call';
+  if (is === 'prefix-list') return 'match/prefixes';
+  if (is === 'path-list') return 'match/path';
+  return match?.communities === name && set?.withoutCommunities !== name
+    ? 'match/communities'
+    : 'set/withoutCommunities';
+}
+
+/** Names that mean something else where FRR reads them. */
+const TAKEN: ReadonlySet<string> = new Set(['optimization']);
+
+/** Why a list or a map cannot be as it is said; paths are into an edit that puts it. */
+export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[] {
+  const out: Finding[] = [];
+  const say: Say = (field, message, cure, rule = 'policy-form') =>
+    void out.push(problem(rule, `/policy/${field}`, message, cure));
+  if (TAKEN.has(policy.name)) say('name', `${policy.name} is a word of its own in FRR.`, 'Choose another name.');
+  switch (policy.is) {
+    case 'prefix-list':
+      checkPrefixes(policy, say);
+      break;
+    case 'community-list':
+      for (const [i, e] of policy.entries.entries()) checkCommunities(e.communities, 'communities', entryAt(say, i));
+      break;
+    case 'path-list':
+      checkPaths(policy, say);
+      break;
+    case 'route-map':
+      checkNumbers(policy.entries, say);
+      for (const [i, e] of policy.entries.entries()) checkEntry(e, entryAt(say, i));
+      checkNamed(intent, policy, say);
+  }
+  return out;
+}

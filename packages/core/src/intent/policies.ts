@@ -1,0 +1,137 @@
+import type { Asn } from '../numbers/asn.ts';
+
+/** Prefixes of one family: the first entry that a prefix meets decides, and what meets none is denied. */
+export interface PrefixListEntrySaid {
+  readonly seq: number;
+  readonly permit: boolean;
+  readonly prefix: string;
+  /** Shortest and longest length within the prefix; neither = just the prefix. */
+  readonly ge?: number;
+  readonly le?: number;
+}
+/** A route meets an entry that has no community beside its own. */
+export interface CommunityEntrySaid {
+  readonly permit: boolean;
+  /** Standard communities (RFC 1997); a route has to have all of them. */
+  readonly communities: readonly string[];
+}
+export interface PathEntrySaid {
+  readonly permit: boolean;
+  /** A regular expression over the AS numbers of a path, in which `_` is a gap between them or an end. */
+  readonly pattern: string;
+}
+
+/** What a route must be for an entry to speak of it: all that is said must hold. */
+export interface PolicyMatch {
+  /** Name of a prefix list, of either family. */
+  readonly prefixes?: string;
+  /** Name of a community list. */
+  readonly communities?: string;
+  /** It has those of an entry of that list, and no others. */
+  readonly exactly?: true;
+  /** Name of an AS path list. */
+  readonly path?: string;
+  readonly origin?: 'igp' | 'egp' | 'incomplete';
+  readonly metric?: number;
+  readonly localPreference?: number;
+}
+/** What an entry makes of a route that it permits. */
+export interface PolicySet {
+  readonly localPreference?: number;
+  readonly metric?: number;
+  /** Added to the metric it has; below 0, taken from it. */
+  readonly metricBy?: number;
+  readonly weight?: number;
+  readonly origin?: 'igp' | 'egp' | 'incomplete';
+  /** Put before the path, the first foremost. */
+  readonly prepend?: readonly Asn[];
+  /** How often the first number of the path is put before it once more. */
+  readonly prependFirst?: number;
+  /** In place of those it has; empty = none. */
+  readonly communities?: readonly string[];
+  /** They are added to those it has. */
+  readonly additive?: true;
+  /** Name of a community list whose communities are taken away. */
+  readonly withoutCommunities?: string;
+}
+export interface RouteMapEntrySaid {
+  readonly seq: number;
+  readonly permit: boolean;
+  readonly match?: PolicyMatch;
+  readonly set?: PolicySet;
+  /** Name of another route map that has to permit the route too. */
+  readonly call?: string;
+  /** Where it permits, the next entry is asked as well … */
+  readonly next?: true;
+  /** … or the one of this number, or the first above it. */
+  readonly goTo?: number;
+}
+
+interface Named<Is extends string, Entry> {
+  readonly is: Is;
+  /** No other of its kind has it. */
+  readonly name: string;
+  readonly entries: readonly Entry[];
+}
+export type PrefixListSaid = Named<'prefix-list', PrefixListEntrySaid>;
+export type CommunityListSaid = Named<'community-list', CommunityEntrySaid>;
+export type PathListSaid = Named<'path-list', PathEntrySaid>;
+export type RouteMapSaid = Named<'route-map', RouteMapEntrySaid>;
+/**
+ * A list, or a route map, that is said once for a fabric and used by its name. A switch has those that its sessions with
+ * routers outside use.
+ */
+export type RoutePolicy = PrefixListSaid | CommunityListSaid | PathListSaid | RouteMapSaid;
+
+export const POLICY_KINDS = ['prefix-list', 'community-list', 'path-list', 'route-map'] as const;
+export type PolicyIs = RoutePolicy['is'];
+/** What people call one. */
+export const POLICY_WORDS: Readonly<Record<PolicyIs, string>> = {
+  'prefix-list': 'prefix list',
+  'community-list': 'community list',
+  'path-list': 'AS path list',
+  'route-map': 'route map',
+};
+
+/** `route-map.far-exit`: kinds have names of their own. */
+export const policyKey = ({ is, name }: Pick<RoutePolicy, 'is' | 'name'>): string => `${is}.${name}`;
+/** The kind and name of a key. */
+export function policyOfKey(key: string): Pick<RoutePolicy, 'is' | 'name'> {
+  const at = key.indexOf('.');
+  return { is: key.slice(0, at) as PolicyIs, name: key.slice(at + 1) };
+}
+
+/** What a policy names: lists and maps, by key. */
+export const policiesNamed = (policy: RoutePolicy): string[] =>
+  policy.is !== 'route-map'
+    ? []
+    : policy.entries.flatMap(({ match, set, call }) =>
+        (
+          [
+            ['prefix-list', match?.prefixes],
+            ['community-list', match?.communities],
+            ['community-list', set?.withoutCommunities],
+            ['path-list', match?.path],
+            ['route-map', call],
+          ] as const
+        ).flatMap(([is, name]) => (name === undefined ? [] : policyKey({ is, name }))),
+      );
+
+/**
+ * Some policies with all that they name, all the way down, each after what it names; what is not there is left out, and a
+ * circle ends where it began.
+ */
+export function policiesBehind(all: readonly RoutePolicy[], keys: readonly string[]): RoutePolicy[] {
+  const byKey = new Map(all.map((p) => [policyKey(p), p]));
+  const out = new Map<string, RoutePolicy>();
+  const begun = new Set<string>();
+  const take = (key: string): void => {
+    const policy = byKey.get(key);
+    if (!policy || begun.has(key)) return;
+    begun.add(key);
+    for (const named of policiesNamed(policy)) take(named);
+    out.set(key, policy);
+  };
+  for (const key of keys) take(key);
+  return [...out.values()];
+}

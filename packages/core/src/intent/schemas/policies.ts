@@ -1,0 +1,106 @@
+import { array, boolean, string } from 'yup';
+import { isCommunity } from '../../numbers/community.ts';
+import { parseAnyCidr } from '../../numbers/prefix.ts';
+import { POLICY_KINDS, type PolicyIs } from '../policies.ts';
+import { closed, shortName, whole } from './words.ts';
+
+const MOST_32 = 4294967295;
+const policyName = (what: string) =>
+  string()
+    .matches(/^[a-z][a-z0-9-]*$/, `${what} is the name of one of the fabric`)
+    .max(31);
+const onlyTrue = (what: string) => boolean().oneOf([true], `${what} is true, or left out`);
+const origin = string().oneOf(['igp', 'egp', 'incomplete'], 'an origin is igp, egp or incomplete');
+const communities = array(
+  string()
+    .test(
+      'community',
+      ({ value }) => `${String(value)} is no community such as 64700:20`,
+      (v) => v !== undefined && isCommunity(v),
+    )
+    .required(),
+).max(32, 'at most 32 communities');
+
+const match = closed({
+  prefixes: policyName('the prefix list'),
+  communities: policyName('the community list'),
+  exactly: onlyTrue('“exactly”'),
+  path: policyName('the AS path list'),
+  origin,
+  metric: whole('The metric', 0, MOST_32),
+  localPreference: whole('The local preference', 0, MOST_32),
+});
+const set = closed({
+  localPreference: whole('The local preference', 0, MOST_32),
+  metric: whole('The metric', 0, MOST_32),
+  metricBy: whole('What is added to the metric', -MOST_32, MOST_32),
+  weight: whole('The weight', 0, MOST_32),
+  origin,
+  prepend: array(whole('An AS number', 1, 4294967294).required())
+    .min(1)
+    .max(10, 'at most 10 numbers before a path'),
+  prependFirst: whole('How often', 1, 10),
+  communities,
+  additive: onlyTrue('“additive”'),
+  withoutCommunities: policyName('the community list'),
+});
+
+/** What an entry has to say, by the kind of policy, and what it may say beside. */
+const ENTRIES: Readonly<Record<PolicyIs, readonly [needs: readonly string[], may: readonly string[]]>> = {
+  'prefix-list': [
+    ['seq', 'prefix'],
+    ['ge', 'le'],
+  ],
+  'community-list': [['communities'], []],
+  'path-list': [['pattern'], []],
+  'route-map': [['seq'], ['match', 'set', 'call', 'next', 'goTo']],
+};
+const entry = closed({
+  seq: whole('The number', 1, 65535),
+  permit: boolean().typeError('permit is true or false').required('say whether it permits'),
+  prefix: string()
+    .max(45)
+    .test(
+      'prefix',
+      'a prefix is written 198.51.100.0/24 or 2001:db8::/48',
+      (v) => v === undefined || parseAnyCidr(v) !== null,
+    ),
+  ge: whole('The shortest length', 0, 128),
+  le: whole('The longest length', 0, 128),
+  communities: communities.min(1, 'an entry has a community'),
+  pattern: string().max(200, 'an expression has at most 200 characters'),
+  match: match.default(undefined).optional(),
+  set: set.default(undefined).optional(),
+  call: policyName('the route map'),
+  next: onlyTrue('“next”'),
+  goTo: whole('The entry it goes on with', 2, 65535),
+});
+
+export const policySchema = closed({
+  is: string()
+    .oneOf([...POLICY_KINDS], `it is ${POLICY_KINDS.join(', ')}`)
+    .required('the kind of policy is missing'),
+  name: shortName('The name'),
+  entries: array(entry)
+    .min(1, 'a policy has an entry')
+    .max(1000, 'a policy has at most 1000 entries')
+    .required('the entries are missing'),
+}).test('entries', 'an entry is of another kind', (policy, { createError, path }) => {
+  const at = path ? `${path}.` : '';
+  const kinds = Object.hasOwn(ENTRIES, String(policy.is)) ? ENTRIES[policy.is as PolicyIs] : undefined;
+  if (!kinds || !Array.isArray(policy.entries)) return true;
+  const [needs, may] = kinds;
+  for (const [i, said] of (policy.entries as readonly object[]).entries()) {
+    const has = Object.entries(said ?? {}).flatMap(([k, v]) => (v === undefined ? [] : k));
+    const lacks = needs.find((k) => !has.includes(k));
+    if (lacks !== undefined)
+      return createError({
+        path: `${at}entries[${i}].${lacks}`,
+        message: `it is missing in an entry of a ${policy.is}`,
+      });
+    const strange = has.find((k) => k !== 'permit' && !needs.includes(k) && !may.includes(k));
+    if (strange !== undefined)
+      return createError({ path: `${at}entries[${i}].${strange}`, message: `an entry of a ${policy.is} has none` });
+  }
+  return true;
+});

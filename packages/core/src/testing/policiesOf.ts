@@ -1,0 +1,120 @@
+import fc from 'fast-check';
+import { applyEdits, type Edit } from '../intent/edits/index.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import type { PolicyMatch, PolicySet, RouteMapEntrySaid, RoutePolicy } from '../intent/policies.ts';
+import { borderIntents } from './fabricOf.ts';
+
+/** The lists that maps here ask, of both families. */
+const LISTS: readonly RoutePolicy[] = [
+  {
+    is: 'prefix-list',
+    name: 'far',
+    entries: [
+      { seq: 5, permit: false, prefix: '198.51.100.128/25', le: 32 },
+      { seq: 10, permit: true, prefix: '198.51.100.0/24', le: 32 },
+      { seq: 20, permit: true, prefix: '0.0.0.0/0' },
+    ],
+  },
+  {
+    is: 'prefix-list',
+    name: 'far6',
+    entries: [
+      { seq: 10, permit: true, prefix: '2001:db8:198::/48', le: 128 },
+      { seq: 20, permit: true, prefix: '::/0' },
+    ],
+  },
+  { is: 'prefix-list', name: 'own', entries: [{ seq: 10, permit: true, prefix: '10.0.0.0/8', ge: 9, le: 31 }] },
+  {
+    is: 'community-list',
+    name: 'marked',
+    entries: [
+      { permit: false, communities: ['64701:9', 'no-export'] },
+      { permit: true, communities: ['64701:7'] },
+    ],
+  },
+  { is: 'path-list', name: 'offing', entries: [{ permit: true, pattern: '^6470[12]$' }] },
+];
+
+const sets: fc.Arbitrary<PolicySet | undefined> = fc.constantFrom<(PolicySet | undefined)[]>(
+  undefined,
+  { localPreference: 200, communities: ['no-export', '64701:7'] },
+  { metric: 30, communities: ['64701:9'], additive: true },
+  { metricBy: 5, prepend: [64799, 64798] },
+  { origin: 'incomplete', prependFirst: 2 },
+  { communities: [] },
+  { withoutCommunities: 'marked', weight: 7 },
+  { metricBy: -1, origin: 'egp' },
+);
+const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMatch | undefined)[]>(
+  undefined,
+  { prefixes: 'far' },
+  { prefixes: 'far6' },
+  { prefixes: 'own' },
+  { communities: 'marked' },
+  { communities: 'marked', exactly: true },
+  { path: 'offing', origin: 'igp' },
+  { metric: 30 },
+  { localPreference: 200 },
+);
+const entry = fc.record({
+  permit: fc.constantFrom(true, true, true, false),
+  match: matches,
+  set: sets,
+  goes: fc.constantFrom('', '', 'next', 'goTo'),
+});
+/** Three maps, of which the first may ask the second and the second the third; each lets all through at its end, or not. */
+const maps: fc.Arbitrary<RoutePolicy[]> = fc
+  .array(
+    fc.record({
+      entries: fc.array(entry, { minLength: 1, maxLength: 3 }),
+      calls: fc.boolean(),
+      rest: fc.constantFrom(true, true, false),
+    }),
+    { minLength: 3, maxLength: 3 },
+  )
+  .map((all) =>
+    all.map(({ entries, calls, rest }, m): RoutePolicy => ({
+      is: 'route-map',
+      name: `map-${m}`,
+      entries: [
+        ...entries.map(({ permit, match, set, goes }, i): RouteMapEntrySaid => ({
+          seq: 10 * (i + 1),
+          permit,
+          ...(match ? { match } : {}),
+          ...(set && permit ? { set } : {}),
+          ...(permit && calls && i === 0 && m < 2 ? { call: `map-${m + 1}` } : {}),
+          ...(permit && goes === 'next' ? { next: true as const } : {}),
+          ...(permit && goes === 'goTo' ? { goTo: 10 * (i + 3) } : {}),
+        })),
+        ...(rest ? [{ seq: 100, permit: true }] : []),
+      ],
+    })),
+  );
+
+/** Fabrics whose tenants speak to routers outside, through route maps of the fabric one way, both or neither. */
+export const policyIntents: fc.Arbitrary<FabricIntent> = fc
+  .tuple(
+    borderIntents,
+    maps,
+    fc.array(fc.tuple(fc.constantFrom(undefined, 0, 1, 2), fc.constantFrom(undefined, 0, 1, 2)), {
+      minLength: 3,
+      maxLength: 3,
+    }),
+  )
+  .map(([intent, made, through]) => {
+    const edits: Edit[] = [...LISTS, ...made.toReversed()].map((policy) => ({ kind: 'putPolicy', policy }));
+    intent.neighbours.forEach((neighbour, i) => {
+      const [into, out] = through[i % through.length]!;
+      edits.push({
+        kind: 'putNeighbour',
+        neighbour: {
+          ...neighbour,
+          ...(into === undefined ? {} : { mapIn: `map-${into}` }),
+          ...(out === undefined ? {} : { mapOut: `map-${out}` }),
+        },
+      });
+    });
+    const done = applyEdits(intent, edits);
+    if (done.findings.length > 0) throw new Error(done.findings[0]!.message);
+    return done.intent;
+  });

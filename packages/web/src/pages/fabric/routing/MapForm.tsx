@@ -1,0 +1,224 @@
+import { policyKey, policySays, POLICY_WORDS, problem, type FabricIntent, type RouteMapSaid } from '@anthemion/core';
+import { useState } from 'react';
+import { useFieldArray, type UseFormReturn } from 'react-hook-form';
+import { styled } from 'styled-components';
+import { useEdits } from '../../../app/useEdits.ts';
+import { Button, Cap, Faded, H3, Row } from '../../../parts/basics.tsx';
+import {
+  ChoiceField,
+  Form,
+  FormButtons,
+  NumberField,
+  TextField,
+  TickField,
+  useFormPart,
+} from '../../../parts/Form.tsx';
+import { token } from '../../../parts/theme.ts';
+import { useFabricView } from '../FabricFrame.tsx';
+import { putInPlace } from '../inPlace.ts';
+import { mapOf, typedEntry, type TypedEntry, type TypedMap } from './mapTyped.ts';
+import { judgedAs } from './policyJudge.ts';
+import { RemovePolicy } from './RemovePolicy.tsx';
+
+const ORIGINS = ['igp', 'egp', 'incomplete'].map((id) => ({ id, name: id }));
+const WAYS = [
+  { id: 'permit', name: 'permits', note: 'and does what is said below' },
+  { id: 'deny', name: 'denies', note: 'the route goes no further' },
+];
+const HOW = [
+  { id: 'replace', name: 'in place of its own' },
+  { id: 'add', name: 'beside its own' },
+  { id: 'none', name: 'it has none any more' },
+];
+const NUMBERS_APART = 10;
+
+/** Names of the fabric’s policies of a kind. */
+const named = ({ policies }: FabricIntent, is: string, but?: string) =>
+  policies.flatMap((p) => (p.is === is && p.name !== but ? { id: p.name, name: p.name } : []));
+
+/** What an entry says, in words; where it cannot be said yet, nothing. */
+function wordsOf(typed: TypedMap, i: number, intent: FabricIntent): string {
+  const map = mapOf(typed);
+  const only: RouteMapSaid = { ...map, entries: [map.entries[i]!] };
+  return policySays(only, intent.policies)[0] ?? '';
+}
+
+/**
+ * Adds a route map, or says it otherwise, entry by entry.
+ * @param of the key of one that is there; null = a new one
+ */
+export function MapForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const { intent } = fabric;
+  const makeEdits = useEdits(fabric.name);
+  const known = intent.policies.find((p): p is RouteMapSaid => p.is === 'route-map' && policyKey(p) === of);
+  const part = useFormPart<TypedMap>({
+    schema: judgedAs(mapOf, intent),
+    initial: {
+      name: known?.name ?? '',
+      entries: (known?.entries ?? [{ seq: NUMBERS_APART, permit: true }]).map(typedEntry),
+    },
+    keep: `policy ${of ?? 'new map'} of ${fabric.name}`,
+    base: '/edits/0/policy',
+  });
+  const { fields, append, remove } = useFieldArray({ control: part.rhf.control, name: 'entries' as never });
+  const [open, setOpen] = useState<number | null>(fields.length === 1 ? 0 : null);
+  const typed = part.rhf.watch();
+  const close = (): void => {
+    part.forget();
+    onDone();
+  };
+  const wrong = (i: number): boolean => part.rhf.formState.errors.entries?.[i] !== undefined;
+  return (
+    <Form
+      part={part}
+      onSend={async (sent) => {
+        const policy = mapOf(sent);
+        const key = policyKey(policy);
+        const message =
+          intent.policies.some((p) => policyKey(p) === key) && `There is a ${POLICY_WORDS[policy.is]} ${policy.name}.`;
+        const refused = await putInPlace(makeEdits, {
+          kind: 'policy',
+          edit: { kind: 'putPolicy', policy },
+          key,
+          was: known && { key: of!, item: known },
+          taken: message
+            ? problem('object-new', '/edits/0/policy/name', message, 'Change that one, or choose another name.')
+            : undefined,
+        });
+        if (refused === null) close();
+        return refused;
+      }}
+      buttons={
+        <FormButtons yes={known ? 'Change' : 'Add'} no="Close" onNo={close}>
+          {known && <RemovePolicy policy={known} onDone={close} />}
+        </FormButtons>
+      }
+    >
+      <Cap>Routing policy</Cap>
+      <H3>{known ? `Change ${known.name}` : 'A route map'}</H3>
+      {!known && <TextField name="name" label="Name" placeholder="far-exit" code isRequired />}
+      <Faded>
+        The first entry that a route meets decides; what meets none is denied. A session uses it by its name: Outside,
+        the neighbour.
+      </Faded>
+      {fields.map((field, i) => (
+        <Entry key={field.id} aria-label={`Entry ${i + 1}`} $wrong={wrong(i)}>
+          <Row>
+            <span style={{ flex: 1 }}>{wordsOf(typed, i, intent)}</span>
+            {open !== i && !wrong(i) && (
+              <Button onPress={() => setOpen(i)} aria-label={`Change entry ${i + 1}`}>
+                Change
+              </Button>
+            )}
+            {fields.length > 1 && (
+              <Button
+                aria-label={`Take entry ${i + 1} away`}
+                onPress={() => {
+                  remove(i);
+                  setOpen(null);
+                }}
+              >
+                −
+              </Button>
+            )}
+          </Row>
+          {(open === i || wrong(i)) && <EntryFields i={i} rhf={part.rhf} intent={intent} own={known?.name} />}
+        </Entry>
+      ))}
+      <div>
+        <Button
+          onPress={() => {
+            const last = Number(typed.entries.at(-1)?.seq ?? 0) || 0;
+            append(typedEntry({ seq: (Math.floor(last / NUMBERS_APART) + 1) * NUMBERS_APART, permit: true }) as never);
+            setOpen(fields.length);
+          }}
+        >
+          Add an entry
+        </Button>
+      </div>
+    </Form>
+  );
+}
+
+/** What one entry asks of a route, and what it makes of it. */
+function EntryFields({
+  i,
+  rhf,
+  intent,
+  own,
+}: {
+  readonly i: number;
+  readonly rhf: UseFormReturn<TypedMap>;
+  readonly intent: FabricIntent;
+  readonly own: string | undefined;
+}) {
+  const at = `entries.${i}` as const;
+  const entry = (rhf.watch().entries as readonly TypedEntry[])[i]!;
+  const lists = {
+    prefixes: named(intent, 'prefix-list'),
+    communities: named(intent, 'community-list'),
+    paths: named(intent, 'path-list'),
+    maps: named(intent, 'route-map', own),
+  };
+  return (
+    <>
+      <Pairs>
+        <NumberField name={`${at}.seq`} label="Number" isRequired />
+        <ChoiceField name={`${at}.way`} label="What it does" options={WAYS} />
+      </Pairs>
+      <Cap>A route it meets</Cap>
+      <Pairs>
+        <ChoiceField name={`${at}.match.prefixes`} label="Prefix list" options={lists.prefixes} none="any" />
+        <ChoiceField name={`${at}.match.communities`} label="Community list" options={lists.communities} none="any" />
+        {entry.match.communities !== '' && <TickField name={`${at}.match.exactly`} label="It has no others" />}
+        <ChoiceField name={`${at}.match.path`} label="AS path list" options={lists.paths} none="any" />
+        <ChoiceField name={`${at}.match.origin`} label="Origin" options={ORIGINS} none="any" />
+        <NumberField name={`${at}.match.metric`} label="Metric (MED)" placeholder="any" />
+        <NumberField name={`${at}.match.localPreference`} label="Local preference" placeholder="any" />
+      </Pairs>
+      {entry.way === 'permit' && (
+        <>
+          <Cap>What it gets</Cap>
+          <Pairs>
+            <NumberField name={`${at}.set.localPreference`} label="Local preference" placeholder="as it is" />
+            <NumberField name={`${at}.set.metric`} label="Metric (MED)" placeholder="as it is" />
+            <NumberField name={`${at}.set.metricBy`} label="Added to it" placeholder="nothing" />
+            <NumberField name={`${at}.set.weight`} label="Weight" placeholder="as it is" />
+            <ChoiceField name={`${at}.set.origin`} label="Origin" options={ORIGINS} none="as it is" />
+            <TextField name={`${at}.set.prepend`} label="Before the path" placeholder="64710 64710" code />
+            <NumberField name={`${at}.set.prependFirst`} label="First AS again" placeholder="0 times" />
+            <TextField name={`${at}.set.communities`} label="Communities" placeholder="64710:20 no-export" code />
+            <ChoiceField name={`${at}.set.how`} label="Those are" options={HOW} />
+            <ChoiceField
+              name={`${at}.set.withoutCommunities`}
+              label="Without those of"
+              options={lists.communities}
+              none="no list"
+            />
+          </Pairs>
+          <Cap>Then</Cap>
+          <Pairs>
+            <ChoiceField name={`${at}.call`} label="If map permits" options={lists.maps} none="none" />
+            <NumberField name={`${at}.goTo`} label="Then entry" placeholder="ends here" />
+            <TickField name={`${at}.next`} label="Then the next entry" />
+          </Pairs>
+        </>
+      )}
+    </>
+  );
+}
+
+/** Two fields beside each other, in the width of the margin. */
+const Pairs = styled.div`
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 10px;
+  align-items: start;
+`;
+const Entry = styled.section<{ readonly $wrong: boolean }>`
+  border-top: 1px solid ${({ $wrong }) => token($wrong ? 'madder' : 'rule-soft')};
+  padding-top: 8px;
+  display: grid;
+  gap: 10px;
+`;

@@ -1,0 +1,112 @@
+import type { PolicyMatch, PolicySet, RouteMapEntrySaid, RouteMapSaid } from '@anthemion/core';
+
+type Num = number | string;
+/** An entry of a route map while it is typed: what is empty says nothing. */
+export interface TypedEntry {
+  readonly seq: Num;
+  readonly way: 'permit' | 'deny';
+  readonly match: {
+    readonly prefixes: string;
+    readonly communities: string;
+    readonly exactly: boolean;
+    readonly path: string;
+    readonly origin: string;
+    readonly metric: Num;
+    readonly localPreference: Num;
+  };
+  readonly set: {
+    readonly localPreference: Num;
+    readonly metric: Num;
+    readonly metricBy: Num;
+    readonly weight: Num;
+    readonly origin: string;
+    /** Numbers with blanks between them. */
+    readonly prepend: string;
+    readonly prependFirst: Num;
+    readonly communities: string;
+    readonly how: 'replace' | 'add' | 'none';
+    readonly withoutCommunities: string;
+  };
+  readonly call: string;
+  readonly next: boolean;
+  readonly goTo: Num;
+}
+export interface TypedMap {
+  readonly name: string;
+  readonly entries: readonly TypedEntry[];
+}
+
+/** What stands in an empty field. */
+const shown = <T>(value: T | undefined): T | '' => value ?? '';
+
+export function typedEntry(e: RouteMapEntrySaid): TypedEntry {
+  const { match = {}, set = {} } = e;
+  return {
+    seq: e.seq,
+    way: e.permit ? 'permit' : 'deny',
+    match: {
+      prefixes: shown(match.prefixes),
+      communities: shown(match.communities),
+      exactly: match.exactly === true,
+      path: shown(match.path),
+      origin: shown(match.origin),
+      metric: shown(match.metric),
+      localPreference: shown(match.localPreference),
+    },
+    set: {
+      localPreference: shown(set.localPreference),
+      metric: shown(set.metric),
+      metricBy: shown(set.metricBy),
+      weight: shown(set.weight),
+      origin: shown(set.origin),
+      prepend: (set.prepend ?? []).join(' '),
+      prependFirst: shown(set.prependFirst),
+      communities: (set.communities ?? []).join(' '),
+      how: set.communities?.length === 0 ? 'none' : set.additive ? 'add' : 'replace',
+      withoutCommunities: shown(set.withoutCommunities),
+    },
+    call: shown(e.call),
+    next: e.next === true,
+    goTo: shown(e.goTo),
+  };
+}
+
+const wordsOf = (text: string): string[] => text.split(/[\s,]+/).filter((w) => w !== '');
+/** As a number where it is one; what is none is left for the schema to refuse. */
+const numeric = (text: string): unknown => (/^\d{1,10}$/.test(text) ? Number(text) : text);
+
+/** Fields that are not empty; undefined = all are. */
+function said<T extends object>(fields: { readonly [K in keyof T]: unknown }): T | undefined {
+  const full = Object.entries(fields).filter(([, v]) => v !== '' && v !== undefined && v !== false);
+  return full.length === 0 ? undefined : (Object.fromEntries(full) as T);
+}
+function setOf({ communities, how, prepend, ...plain }: TypedEntry['set']): PolicySet | undefined {
+  const words = wordsOf(communities);
+  const numbers = wordsOf(prepend);
+  return said<PolicySet>({
+    ...plain,
+    prepend: numbers.length > 0 ? numbers.map(numeric) : undefined,
+    communities: how === 'none' ? [] : words.length > 0 ? words : undefined,
+    additive: how === 'add' && words.length > 0 ? true : undefined,
+  });
+}
+
+/** The route map that is typed; an entry that denies does nothing else. */
+export const mapOf = ({ name, entries }: TypedMap): RouteMapSaid => ({
+  is: 'route-map',
+  name,
+  entries: entries.map((e): RouteMapEntrySaid => {
+    const permit = e.way === 'permit';
+    const match = said<PolicyMatch>(e.match);
+    const set = permit ? setOf(e.set) : undefined;
+    return {
+      seq: e.seq as number,
+      permit,
+      ...(match ? { match } : {}),
+      ...(set ? { set } : {}),
+      ...(permit && e.call !== '' ? { call: e.call } : {}),
+      ...(permit && e.next ? { next: true as const } : {}),
+      ...(permit && e.goTo !== '' && e.goTo !== undefined ? { goTo: e.goTo as number } : {}),
+    };
+  }),
+});
