@@ -284,6 +284,38 @@ test('two switches, from an empty fabric to live; their links lose their address
   await route.getByRole('textbox', { name: 'Next hop' }).fill('');
   await route.getByRole('button', { name: 'Change' }).click();
   await page.getByRole('row', { name: /198\.51\.100\.0\/24 tides dropped 1 1/ }).waitFor();
+  // What it tells goes through a route map, which asks a list; what cannot be says so at its field.
+  await page.goto(`${demo.url}/fabrics/geo/routing/policies`);
+  await page.getByRole('button', { name: 'Add a list' }).click();
+  const policy = page.getByRole('complementary', { name: 'Routing policy' });
+  const entries = policy.getByRole('textbox', { name: 'Entries' });
+  await policy.getByRole('textbox', { name: 'Name' }).fill('out-there');
+  await entries.fill('10 permit 0.0.0.0/0\n20 permt 10.0.0.0/8');
+  await policy.getByText('Line 2, “20 permt 10.0.0.0/8”, cannot be read').waitFor();
+  await entries.fill('10 permit 0.0.0.0/0');
+  await policy.getByRole('button', { name: 'Add' }).click();
+  await page.getByRole('row', { name: 'out-there 10 permits 0.0.0.0/0 nothing yet no switch' }).waitFor();
+  await page.getByRole('button', { name: 'Add a route map' }).click();
+  await policy.getByRole('textbox', { name: 'Name' }).fill('by-offing');
+  await policy.getByRole('button', { name: /Prefix list/ }).click();
+  await page.getByRole('option', { name: 'out-there' }).click();
+  const marks = policy.getByRole('textbox', { name: 'Communities' });
+  await marks.fill('64701:20 70000:1');
+  await policy.getByRole('button', { name: 'Add', exact: true }).click();
+  await policy.getByText('70000:1 is no community such as 64700:20').waitFor();
+  await marks.fill('64701:20');
+  await policy.getByText('10 permits prefix list out-there; gives it communities 64701:20').waitFor();
+  await policy.getByRole('button', { name: 'Add', exact: true }).click();
+  await margin(page).getByText('Add route map by-offing').waitFor();
+  await page.goto(`${demo.url}/fabrics/geo/outside?at=neighbour:1.a.p46`);
+  await speak.getByRole('button', { name: /Route map in/ }).click();
+  await page.getByRole('option', { name: 'by-offing' }).click();
+  await speak.getByRole('button', { name: 'Change' }).click();
+  await margin(page).getByText('Map in of neighbour 192.0.2.1 on rack 1 p46 (a) none → by-offing').waitFor();
+  // What is used stays.
+  await page.goto(`${demo.url}/fabrics/geo/routing/policies?at=policy:route-map.by-offing`);
+  await policy.getByRole('button', { name: 'Remove' }).click();
+  await page.getByText(/Route map by-offing is still used by neighbour 192\.0\.2\.1/).waitFor();
   await page.goto(`${demo.url}/fabrics/geo/outside`);
   // What its other side has to be told is there to be handed over.
   const otherSide = page.getByRole('region', { name: 'Lines for the other side' });
@@ -310,6 +342,11 @@ test('two switches, from an empty fabric to live; their links lose their address
   expect(text(0, 'interfaces')).toContain('iface p46.100\n    alias offing-1 eth1.100\n');
   expect(text(0)).toContain(' neighbor 192.0.2.1 remote-as 64701\n');
   expect(text(0)).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
+  expect(text(0)).toContain('  neighbor 192.0.2.1 route-map by-offing in\n');
+  expect(text(0)).toContain(
+    'route-map by-offing permit 10\n match ip address prefix-list out-there\n set community 64701:20\n',
+  );
+  expect(text(1)).not.toContain('by-offing');
   await page.goto(`${demo.url}/fabrics/geo`);
   await page.getByText('5 of 5 sessions up').waitFor();
   // Also that with the router outside was read; the switch beside it hears its default route.

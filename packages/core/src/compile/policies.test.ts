@@ -10,6 +10,7 @@ import { readIntentFile, writeIntentFile } from '../intent/intentFile.ts';
 import { applyEdits, describeEdit, schemaOfEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { listEntries, listLines } from '../intent/policyLines.ts';
 import type { RoutePolicy } from '../intent/policies.ts';
 import { validate } from '../intent/schemas/validate.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
@@ -234,6 +235,28 @@ describe('routing policies of a fabric', () => {
       /no routing policy path-list\.first/,
       /Undo/,
     );
+  });
+
+  test('a list is written line by line, and read again as it was; a line that cannot be read says which and how', () => {
+    fc.assert(
+      fc.property(policyIntents, ({ policies }) => {
+        for (const p of policies)
+          if (p.is !== 'route-map') expect(listEntries(p.is, listLines(p))).toEqual({ entries: p.entries });
+      }),
+      { numRuns: 5 },
+    );
+    const read = (text: string) => listEntries('prefix-list', text);
+    expect(read('seq 7 permit 10.0.0.0/8  ge 9\n\npermit 10.1.0.0/16')).toEqual({
+      entries: [
+        { seq: 7, permit: true, prefix: '10.0.0.0/8', ge: 9 },
+        { seq: 10, permit: true, prefix: '10.1.0.0/16' },
+      ],
+    });
+    expect(read('permit 10.0.0.0/8\npermit 10.0.0.0')).toEqual({
+      wrong: 'Line 2, “permit 10.0.0.0”, cannot be read: write 10 permit 198.51.100.0/24 le 28.',
+    });
+    expect(read('  \n')).toEqual({ wrong: 'Write an entry, such as 10 permit 198.51.100.0/24 le 28.' });
+    expect(listEntries('community-list', 'permit 64701:7 x')).toHaveProperty('wrong');
   });
 
   test('an edit says from what to what', () => {

@@ -5,10 +5,12 @@ import { POLICIES, policyUses, type PolicyKind } from '../config/policyUses.ts';
 import { POOLS } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { modelFabric } from '../proof/proveChange.ts';
+import { policyKey } from '../intent/policies.ts';
+import { policyIntents } from '../testing/policiesOf.ts';
 import { borderIntents, configsOf, intents, otherIntents, singleIntents } from '../testing/fabricOf.ts';
 import { networkFromTexts, skerryTexts } from '../testing/skerryFolder.ts';
 import { neighbourRows, type NeighbourEnd } from './neighbourRows.ts';
-import { policiesOf, type PolicyRow } from './policies.ts';
+import { policiesOf, policySays, withSpare, type PolicyRow } from './policies.ts';
 
 const edited = (host: string, file: string, from: string | RegExp, to: string) => {
   const texts = skerryTexts();
@@ -115,6 +117,27 @@ describe('policies', () => {
       hosts: ['sk-lf-01'],
       uses: [],
     });
+  });
+
+  test('those of the fabric are known by their key; what no session uses is there too, on no switch', () => {
+    fc.assert(
+      fc.property(policyIntents, (intent) => {
+        const { drawn } = configsOf(intent);
+        const { switches } = compileFabric(intent, drawn.values, POOLS);
+        const rows = withSpare(
+          policiesOf(switches.map((s) => ({ host: s.seat.host, config: s.config }))),
+          intent.policies,
+        );
+        for (const p of intent.policies) {
+          const own = rows.filter((r) => r.key === policyKey(p));
+          expect(own.map((r) => r.says)).toEqual([policySays(p, intent.policies)]);
+          expect(own[0]!.says.length).toBe(p.entries.length);
+          expect(own[0]!.hosts.length > 0).toBe(own[0]!.uses.length > 0);
+        }
+        expect(rows.filter((r) => r.key === undefined).every((r) => /^[A-Z]/.test(r.name))).toBe(true);
+      }),
+      { numRuns: 20 },
+    );
   });
 
   test('every clause is said, and every use of every kind is found', () => {

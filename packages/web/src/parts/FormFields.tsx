@@ -9,11 +9,28 @@ interface FieldProps {
   readonly placeholder?: string;
 }
 
+/** What a field with several values says first. */
+const firstMessage = (error: unknown): string | undefined => {
+  if (typeof error !== 'object' || error === null) return undefined;
+  const { message } = error as { readonly message?: unknown };
+  if (typeof message === 'string' && message !== '') return message;
+  for (const part of Object.values(error)) {
+    const found = firstMessage(part);
+    if (found !== undefined) return found;
+  }
+  return undefined;
+};
+
 /** A field of the form around it: what it holds, and what is said of it. */
 export function useField(name: string) {
   const { control } = useFormContext();
   const { field, fieldState } = useController({ control, name });
-  return { value: field.value as unknown, onChange: field.onChange, onBlur: field.onBlur, error: fieldState.error };
+  return {
+    value: field.value as unknown,
+    onChange: field.onChange,
+    onBlur: field.onBlur,
+    error: firstMessage(fieldState.error),
+  };
 }
 
 /** A line or, with `lines`, several lines of text. */
@@ -28,7 +45,7 @@ export function TextField({
   readonly isRequired?: boolean;
 }) {
   const { value, error, ...field } = useField(name);
-  return <TextInput {...field} value={String(value ?? '')} error={error?.message} {...more} />;
+  return <TextInput {...field} value={String(value ?? '')} error={error} {...more} />;
 }
 
 /** A number; empty is no number at all, so that the default or the schema speaks. */
@@ -41,23 +58,11 @@ export function NumberField({ name, ...more }: FieldProps & { readonly isRequire
       value={String(value ?? '')}
       onChange={(text) => onChange(numberOf(text))}
       onBlur={onBlur}
-      error={error?.message}
+      error={error}
       {...more}
     />
   );
 }
-
-/** What a field with several values says first. */
-const firstMessage = (error: unknown): string | undefined => {
-  if (typeof error !== 'object' || error === null) return undefined;
-  const { message } = error as { readonly message?: unknown };
-  if (typeof message === 'string' && message !== '') return message;
-  for (const part of Object.values(error)) {
-    const found = firstMessage(part);
-    if (found !== undefined) return found;
-  }
-  return undefined;
-};
 
 /**
  * A text that stands for something else: a list one a line, rack numbers as 1-3, 7. What cannot be read stays as typed, and
@@ -87,7 +92,7 @@ export function ParsedField<V>({
         onChange(parse(t) ?? t);
       }}
       onBlur={onBlur}
-      error={parse(typed) === null ? (typeof bad === 'string' ? bad : bad(typed)) : firstMessage(error)}
+      error={parse(typed) === null ? (typeof bad === 'string' ? bad : bad(typed)) : error}
       {...more}
     />
   );
@@ -138,7 +143,7 @@ export function ChoiceField({
         onBlur();
       }}
       options={none === undefined ? options : [...options, { id: NONE, name: none }]}
-      error={error?.message}
+      error={error}
       {...more}
     />
   );
@@ -153,5 +158,5 @@ export function TickField({
   readonly hint?: string;
 }) {
   const { value, onChange, error } = useField(name);
-  return <Tick value={value === true} onChange={onChange} error={error?.message} {...more} />;
+  return <Tick value={value === true} onChange={onChange} error={error} {...more} />;
 }

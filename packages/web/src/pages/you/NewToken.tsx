@@ -64,7 +64,7 @@ function MayField() {
           />
         ))}
       </Row>
-      <Faded>{error?.message ?? 'None = it only looks. It never has more than you have yourself.'}</Faded>
+      <Faded>{error ?? 'None = it only looks. It never has more than you have yourself.'}</Faded>
     </div>
   );
 }
@@ -78,7 +78,7 @@ function OnField() {
       value={(value as readonly string[])[0] ?? EVERY}
       onChange={(f) => onChange(f === EVERY ? [] : [f])}
       options={[{ id: EVERY, name: 'every fabric you see' }, ...fabrics.map((f) => ({ id: f.name, name: f.name }))]}
-      error={error?.message}
+      error={error}
     />
   );
 }
