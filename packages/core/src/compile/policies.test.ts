@@ -14,10 +14,13 @@ import { listEntries, listLines } from '../intent/policyLines.ts';
 import type { RoutePolicy } from '../intent/policies.ts';
 import { validate } from '../intent/schemas/validate.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { outsideAgrees } from '../proof/outsideAgrees.ts';
+import { asNumbersOutside } from '../proof/outsideNeighbours.ts';
 import { modelFabric } from '../proof/proveChange.ts';
 import { configsOf, intentOf } from '../testing/fabricOf.ts';
 import { policyIntents } from '../testing/policiesOf.ts';
 import { compileFabric } from './compileFabric.ts';
+import { handOver } from './handOver.ts';
 
 /** A border pair that hears a default route on both halves, and a rack with a tenant. */
 const bordered = intentOf(
@@ -137,6 +140,61 @@ describe('routing policies of a fabric', () => {
     expect([defaultAt(kept, 'tn-lf-01a')!.ways[0]!.to, defaultAt(kept, 'tn-lf-02')]).toEqual(['offing-1', undefined]);
     // Seen so on FRR 8.4.4.
     expect(['tn-lf-01a', 'tn-sp-01', 'tn-lf-02'].map(held)).toEqual([['tn-lf-01a'], [], []]);
+  });
+
+  test('a session has words of its own: told a sum in place of its parts, a default route, another AS number; only from next door', () => {
+    const one = after(bordered, session('a'));
+    const said = after(
+      one,
+      session('a', {
+        aggregates: ['10.0.0.0/8'],
+        originate: true,
+        hold: 30,
+        ttlSecurity: true,
+        localAs: 64790,
+        ownAs: 1,
+      }),
+    );
+    const { compiled, network, values } = networkOf(said);
+    expect(judgeNetwork(network).findings).toEqual([]);
+    const frr = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!.files['frr.conf']!;
+    for (const line of [
+      ' neighbor 192.0.2.1 timers 10 30\n',
+      ' neighbor 192.0.2.1 ttl-security hops 1\n',
+      ' neighbor 192.0.2.1 local-as 64790\n',
+      '  aggregate-address 10.0.0.0/8 summary-only\n',
+      '  neighbor 192.0.2.1 allowas-in 1\n',
+      '  neighbor 192.0.2.1 default-originate\n',
+      'ip prefix-list TO-p46 seq 10 permit 10.0.0.0/8\n',
+    ])
+      expect(frr).toContain(line);
+    const told = (routesOf(network, 'offing-1') as readonly RouteAnswer[]).filter((r) => r.kind === 'bgp');
+    expect(told.map((r) => [r.prefix, r.ways[0]!.path[0]]).sort()).toEqual([
+      ['0.0.0.0/0', 64790],
+      ['10.0.0.0/8', 64790],
+    ]);
+    const [lines] = handOver(said, compiled, values);
+    expect(lines!.text).toMatch(
+      / neighbor 192\.0\.2\.0 remote-as 64790\n(?:.*\n)* neighbor 192\.0\.2\.0 ttl-security hops 1\n/,
+    );
+    expect(outsideAgrees(one, said).map((f) => f.message)).toEqual([
+      expect.stringMatching(/: the AS number it sees and TTL security\./),
+    ]);
+    const own = compiled.switches[0]!.config.bgp!.asn;
+    const clash = after(said, session('a', { localAs: own }));
+    expect(asNumbersOutside(clash, networkOf(clash).compiled).map((f) => f.message)).toEqual([
+      expect.stringMatching(new RegExp(`^AS ${own}, which 192\\.0\\.2\\.1 sees, is that of`)),
+    ]);
+    const refused = (of: Partial<OutsideNeighbour>) =>
+      applyEdits(one, [session('a', of)]).findings.map((f) => [f.path, f.message]);
+    expect(refused({ localAs: 64701 })).toEqual([['/neighbour/localAs', '192.0.2.1 has AS 64701 itself.']]);
+    expect(refused({ aggregates: ['0.0.0.0/0'] })).toEqual([
+      ['/neighbour/aggregates/0', '0.0.0.0/0 stands for everything.'],
+    ]);
+    expect(refused({ aggregates: ['10.0.0.0/31'] })).toEqual([
+      ['/neighbour/aggregates/0', 'Nothing lies within 10.0.0.0/31.'],
+    ]);
+    expect(refused({ aggregates: ['2001:db8::/36'] }).map(([path]) => path)).toEqual(['/neighbour/aggregates']);
   });
 
   test('a map that lets nothing through keeps the default route out', () => {

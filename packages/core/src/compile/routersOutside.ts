@@ -110,7 +110,8 @@ function routerOf(hostname: string, all: readonly Speaking[], mtu: number): Swit
   const peers = all.map((s): BgpPeer => ({
     name: hostPart(s.neighbour.address),
     kind: 'address',
-    remoteAs: s.ourAs,
+    remoteAs: s.neighbour.localAs ?? s.ourAs,
+    ...(s.neighbour.ttlSecurity === true ? { ttlSecurity: 1 } : {}),
     ...(s.mask === undefined ? {} : { password: s.mask }),
     ...(s.neighbour.bfd === true ? { bfd: true } : {}),
   }));

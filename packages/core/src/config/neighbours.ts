@@ -17,6 +17,7 @@ const within =
     prefix,
     ...(prefix.endsWith('/0') || Number(prefix.split('/')[1]) >= le ? {} : { le }),
   });
+const exactly = (prefix: string): Omit<PrefixListEntry, 'seq'> => ({ permit: true, prefix });
 /** A list that ends with a refusal of all else: one without entries would let everything through. */
 const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[], family: IpFamily): PrefixList => ({
   name,
@@ -45,12 +46,16 @@ export const neighbourLists = (all: readonly ToldNeighbour[], family: IpFamily, 
       ),
       listOf(
         names.to(n),
-        n.tells.length === 0
-          ? n.subnets.map((prefix) => ({ permit: true, prefix }))
-          : n.tells.map(within(bitsOf(family) - 1)),
+        [
+          ...(n.aggregates ?? []).map(exactly),
+          ...(n.tells.length === 0 ? n.subnets.map(exactly) : n.tells.map(within(bitsOf(family) - 1))),
+        ],
         family,
       ),
     ]);
+
+/** Three words within the hold time (RFC 4271 §4.4, §10). */
+const keepaliveOf = (hold: number): number => Math.floor(hold / 3);
 
 /** A family of a tenant with what is said of its sessions: those of IPv6 have to be asked for, and speak no IPv4 besides. */
 function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family: IpFamily): UnicastFamily {
@@ -62,6 +67,7 @@ function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family
       prefixListOut: listTo(n),
       ...(n.mapIn === undefined ? {} : { mapIn: n.mapIn }),
       ...(n.mapOut === undefined ? {} : { mapOut: n.mapOut }),
+      ...(n.originate === true ? { defaultOriginate: true } : {}),
       ...(n.limit === undefined ? {} : { maximumPrefix: n.limit }),
     }))
     .sort((a, b) => naturally(a.peer, b.peer));
@@ -69,8 +75,14 @@ function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family
     .filter((n) => familyWith(n) === 6)
     .map((n) => n.far)
     .sort(naturally);
+  const ownAsAllowed = Object.fromEntries(
+    own.flatMap((n) => (n.ownAs !== undefined && familyWith(n) === family ? [[n.far, n.ownAs] as const] : [])),
+  );
+  const sums = [...new Set(own.flatMap((n) => (familyWith(n) === family ? (n.aggregates ?? []) : [])))].sort(naturally);
   return {
     ...said,
+    ownAsAllowed: { ...said.ownAsAllowed, ...ownAsAllowed },
+    ...(sums.length > 0 ? { aggregates: sums.map((prefix) => ({ prefix, summaryOnly: true })) } : {}),
     ...(policies.length > 0 ? { policies } : {}),
     ...(ofIpv6.length === 0 ? {} : family === 6 ? { active: ofIpv6 } : { inactive: ofIpv6 }),
   };
@@ -95,6 +107,9 @@ export function withNeighbours(
         name: n.far,
         kind: 'address',
         remoteAs: n.asn,
+        ...(n.hold === undefined ? {} : { keepalive: keepaliveOf(n.hold), hold: n.hold }),
+        ...(n.ttlSecurity === true ? { ttlSecurity: 1 } : {}),
+        ...(n.localAs === undefined ? {} : { localAs: n.localAs }),
         ...(n.mask === undefined ? {} : { password: n.mask }),
         ...(n.bfd === true ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
       })),

@@ -124,6 +124,18 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly password?: string;
   /** A dead link is noticed by BFD (RFC 5880), at both ends; absent = by the hold time of BGP alone. */
   readonly bfd?: true;
+  /** Prefixes it is told for all within them, in their place; so is every router of the tenant that this leaf speaks to. */
+  readonly aggregates?: readonly string[];
+  /** It is told a default route, whether there is one or not. */
+  readonly originate?: true;
+  /** Seconds without a word after which it is gone; it speaks three times within them. Absent = as the dialect has it. */
+  readonly hold?: number;
+  /** Only what came over this one link is taken (RFC 5082); both sides have to ask for it. */
+  readonly ttlSecurity?: true;
+  /** The AS number it sees of us, before that of the switch; absent = that of the switch alone. */
+  readonly localAs?: Asn;
+  /** How often the AS number of the switch may stand in a path that it tells; absent = never. */
+  readonly ownAs?: number;
 }
 
 /** A static route of a tenant: every leaf of some racks says it, and tells it to all others (EVPN type 5, RFC 9136). */

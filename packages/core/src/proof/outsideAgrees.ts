@@ -8,7 +8,9 @@ const SHARED: readonly (readonly [words: string, of: (n: OutsideNeighbour, inten
   ['our address', (n) => n.address],
   ['its address', (n) => n.far],
   ['its AS number', (n) => n.asn],
+  ['the AS number it sees', (n) => n.localAs],
   ['BFD', (n) => n.bfd],
+  ['TTL security', (n) => n.ttlSecurity],
   ['the password', (n, intent) => intent.secrets.find((s) => s.name === n.password)?.digest],
 ];
 

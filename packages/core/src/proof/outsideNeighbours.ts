@@ -30,14 +30,31 @@ export function linksOverNetworks(intent: FabricIntent, values: Values): Finding
 /** Routers outside with an AS number that switches of the fabric have: these drop what it tells (RFC 4271 §9.1.2), or take it for one of theirs. */
 export function asNumbersOutside(intent: FabricIntent, { switches }: CompiledFabric): Finding[] {
   return intent.neighbours.flatMap((n): Finding[] => {
-    const same = switches.filter((s) => s.config.bgp?.asn === n.asn).map((s) => s.seat.host);
-    if (same.length === 0) return [];
-    const more = same.length > 1 ? ` and ${same.length - 1} more` : '';
+    const of = (asn: number | undefined): string | null => {
+      const same = switches.filter((s) => s.config.bgp?.asn === asn).map((s) => s.seat.host);
+      return same.length === 0 ? null : `${same[0]!}${same.length > 1 ? ` and ${same.length - 1} more` : ''}`;
+    };
+    const shown = n.localAs === undefined ? null : of(n.localAs);
+    const seen: Finding[] =
+      shown === null
+        ? []
+        : [
+            {
+              rule: 'outside-as',
+              severity: 'error',
+              message: `AS ${n.localAs}, which ${n.far} sees, is that of ${shown}: what is heard of it is dropped there.`,
+              cure: 'Choose a number that no switch of the fabric has.',
+              subjects: [`neighbour:${neighbourKey(n)}`],
+            },
+          ];
+    const who = of(n.asn);
+    if (who === null) return seen;
     return [
+      ...seen,
       {
         rule: 'outside-as',
         severity: 'error',
-        message: `AS ${n.asn} of ${n.far} is that of ${same[0]!}${more}: what it tells is dropped there, or taken for the fabric’s own.`,
+        message: `AS ${n.asn} of ${n.far} is that of ${who}: what it tells is dropped there, or taken for the fabric’s own.`,
         cure: 'Write the AS number the router has; if it is that, draw those of the fabric from another pool.',
         subjects: [`neighbour:${neighbourKey(n)}`],
       },

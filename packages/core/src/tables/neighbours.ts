@@ -2,7 +2,10 @@ import type { OutsideNeighbour } from '../intent/intent.ts';
 import { neighbourKey } from '../intent/neighbourPlace.ts';
 import { columnsOf, type Table } from './table.ts';
 
-/** Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways, the limit, the secret, BFD, the VLAN and the route maps. */
+/**
+ * Rack, port, VRF, both addresses and the AS number, and as far as said leaf, what is told both ways, the limit, the secret, BFD, the VLAN, the route maps and
+ * the words of its session.
+ */
 export const neighbourTable: Table<'neighbour'> = {
   kind: 'neighbour',
   columns: columnsOf('neighbour', {
@@ -21,6 +24,12 @@ export const neighbourTable: Table<'neighbour'> = {
     vlan: { called: ['tag'] },
     mapIn: { called: ['in'] },
     mapOut: { called: ['out'] },
+    aggregates: {},
+    originate: {},
+    hold: {},
+    ttlSecurity: {},
+    localAs: {},
+    ownAs: {},
   }),
   reader: () => (row) => {
     const {
@@ -33,34 +42,13 @@ export const neighbourTable: Table<'neighbour'> = {
       asn,
       takes = [],
       tells = [],
-      limit,
-      password,
-      bfd,
-      vlan,
-      mapIn,
-      mapOut,
+      ...more
     } = row as Partial<OutsideNeighbour>;
     if (rack === undefined || port === undefined) return 'Write the rack and the port the router is joined to.';
     if (vrf === undefined) return 'Write the VRF that speaks to it.';
     if (address === undefined || far === undefined || asn === undefined)
       return 'Write our address with its length, its address and its AS number.';
-    const item: OutsideNeighbour = {
-      rack,
-      side,
-      port,
-      vrf,
-      address,
-      far,
-      asn,
-      takes,
-      tells,
-      ...(limit === undefined ? {} : { limit }),
-      ...(password === undefined ? {} : { password }),
-      ...(bfd === undefined ? {} : { bfd }),
-      ...(vlan === undefined ? {} : { vlan }),
-      ...(mapIn === undefined ? {} : { mapIn }),
-      ...(mapOut === undefined ? {} : { mapOut }),
-    };
+    const item: OutsideNeighbour = { rack, side, port, vrf, address, far, asn, takes, tells, ...more };
     return { key: neighbourKey(item), item };
   },
 };

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { applyEdits, type Edit } from '../intent/edits/index.ts';
-import type { FabricIntent } from '../intent/intent.ts';
+import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { familyWith } from '../intent/neighbourPlace.ts';
 import type { PolicyMatch, PolicySet, RouteMapEntrySaid, RoutePolicy } from '../intent/policies.ts';
 import { borderIntents } from './fabricOf.ts';
 
@@ -91,12 +92,27 @@ const maps: fc.Arbitrary<RoutePolicy[]> = fc
     })),
   );
 
-/** Fabrics whose tenants speak to routers outside, through route maps of the fabric one way, both or neither. */
+/** What a session may say beside. */
+const sessionWords: fc.Arbitrary<Omit<Partial<OutsideNeighbour>, 'aggregates'> & { readonly sums: boolean }> = fc
+  .record({
+    hold: fc.constantFrom(undefined, undefined, 12),
+    ttlSecurity: fc.constantFrom(undefined, true as const),
+    localAs: fc.constantFrom(undefined, undefined, 64790),
+    ownAs: fc.constantFrom(undefined, 2),
+    originate: fc.constantFrom(undefined, true as const),
+    sums: fc.boolean(),
+  })
+  .map(({ sums, ...words }) => ({
+    sums,
+    ...(Object.fromEntries(Object.entries(words).filter(([, v]) => v !== undefined)) as object),
+  }));
+
+/** Fabrics whose tenants speak to routers outside in all ways, through route maps of the fabric one way, both or neither. */
 export const policyIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(
     borderIntents,
     maps,
-    fc.array(fc.tuple(fc.constantFrom(undefined, 0, 1, 2), fc.constantFrom(undefined, 0, 1, 2)), {
+    fc.array(fc.tuple(fc.constantFrom(undefined, 0, 1, 2), fc.constantFrom(undefined, 0, 1, 2), sessionWords), {
       minLength: 3,
       maxLength: 3,
     }),
@@ -104,11 +120,13 @@ export const policyIntents: fc.Arbitrary<FabricIntent> = fc
   .map(([intent, made, through]) => {
     const edits: Edit[] = [...LISTS, ...made.toReversed()].map((policy) => ({ kind: 'putPolicy', policy }));
     intent.neighbours.forEach((neighbour, i) => {
-      const [into, out] = through[i % through.length]!;
+      const [into, out, { sums, ...words }] = through[i % through.length]!;
       edits.push({
         kind: 'putNeighbour',
         neighbour: {
           ...neighbour,
+          ...words,
+          ...(sums ? { aggregates: [familyWith(neighbour) === 4 ? '10.0.0.0/8' : '2001:db8::/36'] } : {}),
           ...(into === undefined ? {} : { mapIn: `map-${into}` }),
           ...(out === undefined ? {} : { mapOut: `map-${out}` }),
         },

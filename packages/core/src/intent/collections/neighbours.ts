@@ -14,6 +14,17 @@ const prefixes = (key: 'takes' | 'tells', label: string, empty: string): Field<O
   read: (text) => (text === empty ? [] : text.split(/[\s,;]+/).filter((t) => t !== '')),
 });
 
+/** Something that is on, or is not said. */
+const onOff = (key: 'bfd' | 'originate' | 'ttlSecurity', label: string): Field<OutsideNeighbour> => ({
+  key,
+  label,
+  value: (n) => n[key],
+  text: (n) => (n[key] === true ? 'on' : ''),
+  empty: 'off',
+  read: (text) => (/^on$/i.test(text) ? true : /^(off)?$/i.test(text) ? undefined : null),
+  form: 'Write on or off.',
+});
+
 /** Routers outside that tenants speak BGP to: one of each family on an outside link, and on each VLAN of one. */
 export const neighbours = listOf('neighbours', neighbourKey, {
   kind: 'neighbour',
@@ -40,14 +51,18 @@ export const neighbours = listOf('neighbours', neighbourKey, {
     prefixes('tells', 'tells it', 'the subnets of the tenant'),
     whole<OutsideNeighbour, 'limit'>('limit', 'most prefixes', 'no limit'),
     words<OutsideNeighbour, 'password'>('password', 'password', 'none'),
+    onOff('bfd', 'BFD'),
+    onOff('originate', 'default route told'),
+    onOff('ttlSecurity', 'TTL security'),
+    whole<OutsideNeighbour, 'hold'>('hold', 'hold time', 'default'),
+    whole<OutsideNeighbour, 'localAs'>('localAs', 'AS number it sees', 'that of the switch'),
+    whole<OutsideNeighbour, 'ownAs'>('ownAs', 'own AS allowed', 'never'),
     {
-      key: 'bfd',
-      label: 'BFD',
-      value: (n) => n.bfd,
-      text: (n) => (n.bfd === true ? 'on' : ''),
-      empty: 'off',
-      read: (text) => (/^on$/i.test(text) ? true : /^(off)?$/i.test(text) ? undefined : null),
-      form: 'Write on or off.',
+      ...prefixes('tells', 'aggregates', 'none'),
+      key: 'aggregates',
+      value: (n) => n.aggregates,
+      text: (n) => (n.aggregates ?? []).join(', '),
+      read: (text) => (text === 'none' ? undefined : text.split(/[\s,;]+/).filter((t) => t !== '')),
     },
     words<OutsideNeighbour, 'mapIn'>('mapIn', 'map in', 'none'),
     words<OutsideNeighbour, 'mapOut'>('mapOut', 'map out', 'none'),

@@ -83,8 +83,8 @@ function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
 
 /** What is told is of the family of the session. */
 const checkTold = (n: OutsideNeighbour): Finding[] =>
-  (['takes', 'tells'] as const).flatMap((field) => {
-    const strange = n[field].find((p) => familyOfText(p) !== familyWith(n));
+  (['takes', 'tells', 'aggregates'] as const).flatMap((field) => {
+    const strange = (n[field] ?? []).find((p) => familyOfText(p) !== familyWith(n));
     return strange === undefined
       ? []
       : [
@@ -95,6 +95,16 @@ const checkTold = (n: OutsideNeighbour): Finding[] =>
             'Say it of a session of that family.',
           ),
         ];
+  });
+
+/** What is told for all within it is a prefix as it is written, with something within, and not all there is. */
+const checkAggregates = ({ aggregates = [] }: OutsideNeighbour): Finding[] =>
+  aggregates.flatMap((prefix, i) => {
+    const { family, length } = parseNetwork(prefix) ?? { family: 4, length: 0 };
+    const no = (message: string, cure: string): Finding => at(`aggregates/${i}`, 'aggregate-form', message, cure);
+    if (length === 0) return no(`${prefix} stands for everything.`, 'Tell it a default route in its place.');
+    if (length >= bitsOf(family) - 1) return no(`Nothing lies within ${prefix}.`, 'Write a shorter prefix.');
+    return aggregates.indexOf(prefix) < i ? no(`${prefix} stands there twice.`, 'Leave one.') : [];
   });
 
 /** Why a neighbour outside cannot be as it is said; paths are into an edit that puts it. */
@@ -129,6 +139,14 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
           ? `It has ${intent.secrets.map((s) => s.name).join(', ')}.`
           : 'Take one up under Text › Snippets first.',
       ),
+    );
+  out.push(...checkAggregates(n));
+  const shown = n.localAs === undefined ? null : refusedAsn(n.localAs);
+  if (shown !== null)
+    out.push(at('localAs', 'asn-usable', `AS ${n.localAs} is ${shown}.`, 'Write a number that is yours.'));
+  else if (n.localAs === n.asn)
+    out.push(
+      at('localAs', 'asn-usable', `${n.far} has AS ${n.asn} itself.`, 'Show it another number, or leave it empty.'),
     );
   for (const field of ['mapIn', 'mapOut'] as const) {
     const maps = intent.policies.flatMap((p) => (p.is === 'route-map' ? p.name : []));

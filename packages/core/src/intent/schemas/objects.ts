@@ -125,6 +125,13 @@ export const neighbourSchema = closed({
   bfd: boolean().oneOf([true], 'BFD is true, or left out'),
   mapIn: mapName,
   mapOut: mapName,
+  // Nothing said and an empty list are one.
+  aggregates: told('it is told').default(undefined).optional(),
+  originate: boolean().oneOf([true], 'it is told a default route: true, or left out'),
+  hold: whole('The hold time in seconds', 3, 65535),
+  ttlSecurity: boolean().oneOf([true], 'TTL security is true, or left out'),
+  localAs: whole('The AS number it sees', 1, 4294967294),
+  ownAs: whole('How often', 1, 10),
 });
 export const routeSchema = closed({
   vrf: shortName('The VRF'),

@@ -3,7 +3,8 @@ import { useMay } from '../../app/session.ts';
 import { Empty } from '../../parts/basics.tsx';
 import { LinkButton } from '../../parts/LinkButton.tsx';
 import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
-import { NeighbourForm, NeighboursOutside, NEW_NEIGHBOUR } from './NeighboursOutside.tsx';
+import { NeighbourForm } from './NeighbourForm.tsx';
+import { NeighboursOutside, NEW_NEIGHBOUR } from './NeighboursOutside.tsx';
 import { OtherSide } from './OtherSide.tsx';
 import { JoinForm, NEW_LINK, OutsideLinks, racksOutward } from './OutsideLinks.tsx';
 

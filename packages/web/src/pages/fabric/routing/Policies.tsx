@@ -1,4 +1,5 @@
 import { withSpare, type PolicyRow, type PolicyUsed } from '@anthemion/core';
+import { useState } from 'react';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
 import { Bad, Button, Cap, Empty, Faded, Mono, Row } from '../../../parts/basics.tsx';
@@ -73,9 +74,7 @@ export function Policies({ policies: had }: { readonly policies: readonly Policy
                       )}
                     </th>
                     <td>
-                      {p.says.map((words) => (
-                        <div key={words}>{words}</div>
-                      ))}
+                      <Says says={p.says} name={p.name} />
                     </td>
                     <td>
                       {p.uses.length === 0 && (p.hosts.length === 0 ? <Faded>nothing yet</Faded> : <Bad>nothing</Bad>)}
@@ -93,6 +92,25 @@ export function Policies({ policies: had }: { readonly policies: readonly Policy
     </Sheet>
   );
 }
+/** Entries are read at a glance up to so many; of more, the first stand for all until they are asked for. */
+const AT_A_GLANCE = 8;
+function Says({ says, name }: { readonly says: readonly string[]; readonly name: string }) {
+  const [whole, setWhole] = useState(false);
+  const shown = whole || says.length <= AT_A_GLANCE ? says : says.slice(0, AT_A_GLANCE - 2);
+  return (
+    <>
+      {shown.map((words, i) => (
+        <div key={i}>{words}</div>
+      ))}
+      {shown.length < says.length && (
+        <Button onPress={() => setWhole(true)} aria-label={`All ${says.length} entries of ${name}`}>
+          {says.length - shown.length} more
+        </Button>
+      )}
+    </>
+  );
+}
+
 const Sheet = styled.div`
   overflow: auto;
   padding: 14px 0 24px;

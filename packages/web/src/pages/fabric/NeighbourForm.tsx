@@ -1,0 +1,274 @@
+import {
+  familyWith,
+  neighbourKey,
+  neighbourSchema,
+  outsideKey,
+  problem,
+  type OutsideLink,
+  type OutsideNeighbour,
+} from '@anthemion/core';
+import { useState } from 'react';
+import { boolean, string, type AnyObject, type ObjectSchema } from 'yup';
+import { useEdits } from '../../app/useEdits.ts';
+import { Button, Cap, H3 } from '../../parts/basics.tsx';
+import {
+  ChoiceField,
+  Form,
+  FormButtons,
+  LinesField,
+  mayBeEmpty,
+  NumberField,
+  TextField,
+  TickField,
+  useFormPart,
+} from '../../parts/Form.tsx';
+import { useFabricView } from './FabricFrame.tsx';
+import { putInPlace } from './inPlace.ts';
+
+/** What is taken, and what is told, where nothing is said. */
+export const DEFAULT_ROUTE = 'a default route';
+export const SUBNETS = 'the subnets of the tenant';
+
+const SCHEMA = mayBeEmpty(
+  (neighbourSchema as ObjectSchema<AnyObject>).omit(['rack', 'side', 'port']).shape({
+    link: string().required('choose a link'),
+    bfd: boolean().default(false),
+    originate: boolean().default(false),
+    ttlSecurity: boolean().default(false),
+  }),
+  'vlan',
+  'limit',
+  'password',
+  'mapIn',
+  'mapOut',
+  'hold',
+  'localAs',
+  'ownAs',
+);
+/** What may be left empty, and then is not said. */
+const SPARE = ['vlan', 'limit', 'password', 'mapIn', 'mapOut', 'hold', 'localAs', 'ownAs'] as const;
+const TICKED = ['bfd', 'originate', 'ttlSecurity'] as const;
+type Typed = Pick<OutsideNeighbour, 'vrf' | 'address' | 'far' | 'takes' | 'tells'> & {
+  readonly link: string;
+  readonly asn: number | string;
+  readonly aggregates: readonly string[];
+} & { readonly [K in (typeof SPARE)[number]]: number | string } & { readonly [K in (typeof TICKED)[number]]: boolean };
+
+function typedOf(n: OutsideNeighbour): Typed {
+  const { rack: _, side: __, port: ___, aggregates = [], ...said } = n;
+  return {
+    ...said,
+    link: outsideKey(n),
+    aggregates,
+    ...(Object.fromEntries(SPARE.map((k) => [k, n[k] ?? ''])) as Pick<Typed, (typeof SPARE)[number]>),
+    ...(Object.fromEntries(TICKED.map((k) => [k, n[k] === true])) as Pick<Typed, (typeof TICKED)[number]>),
+  };
+}
+/** Fields that are shown when they are asked for, or when something is wrong with one. */
+const LESS_USED: ReadonlySet<string> = new Set(['aggregates', 'originate', 'hold', 'ttlSecurity', 'localAs', 'ownAs']);
+const isSaid = (value: unknown): boolean =>
+  Array.isArray(value) ? value.length > 0 : value !== '' && value !== undefined && value !== false;
+
+/** What is typed, over a link; what is empty is not said. */
+function neighbourOf({ link: _, aggregates, asn, ...typed }: Typed, at: OutsideLink): OutsideNeighbour {
+  const said = Object.entries(typed).filter(([k, v]) => Array.isArray(v) || isSaid(v) || k === 'vrf');
+  const numeric = ['vlan', 'limit', 'hold', 'localAs', 'ownAs'];
+  const { rack, side, port } = at;
+  return {
+    ...(Object.fromEntries(said.map(([k, v]) => [k, numeric.includes(k) ? Number(v) : v])) as unknown as Typed),
+    rack,
+    side,
+    port,
+    asn: Number(asn),
+    ...(aggregates.length > 0 ? { aggregates } : {}),
+  } as OutsideNeighbour;
+}
+
+/**
+ * Has a tenant speak BGP to the router on an outside link or a VLAN of it, or otherwise than so far.
+ * @param of the key of one that is there; null = a new one
+ */
+export function NeighbourForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const { outside, neighbours, vrfs, secrets, policies } = fabric.intent;
+  const maps = policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
+  const makeEdits = useEdits(fabric.name);
+  const known = neighbours.find((n) => neighbourKey(n) === of);
+  const free = outside.find((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o))) ?? outside[0];
+  const [more, setMore] = useState(false);
+  const initial: Typed = known
+    ? typedOf(known)
+    : {
+        link: free ? outsideKey(free) : '',
+        vrf: vrfs[0]?.name ?? '',
+        address: '',
+        far: '',
+        asn: '',
+        takes: [],
+        tells: [],
+        aggregates: [],
+        ...(Object.fromEntries(SPARE.map((k) => [k, ''])) as Pick<Typed, (typeof SPARE)[number]>),
+        ...(Object.fromEntries(TICKED.map((k) => [k, false])) as Pick<Typed, (typeof TICKED)[number]>),
+      };
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial,
+    keep: `neighbour ${of ?? 'new'} of ${fabric.name}`,
+    base: '/edits/0/neighbour',
+  });
+  const errors = Object.keys(part.rhf.formState.errors);
+  const used = [...LESS_USED].filter((field) => isSaid(part.rhf.watch(field as keyof Typed))).length;
+  const close = (): void => {
+    part.forget();
+    onDone();
+  };
+  return (
+    <Form
+      part={part}
+      onSend={async (typed) => {
+        const at = outside.find((o) => outsideKey(o) === typed.link)!;
+        const neighbour = neighbourOf(typed, at);
+        // On another VLAN, or in the other family, it is another session.
+        const key = neighbourKey(neighbour);
+        const twin = neighbours.find((n) => neighbourKey(n) === key);
+        const message =
+          twin && `${at.system} is spoken to there already, by IPv${familyWith(twin)}: ${twin.far} in ${twin.vrf}.`;
+        const refused = await putInPlace(makeEdits, {
+          kind: 'neighbour',
+          edit: { kind: 'putNeighbour', neighbour },
+          key,
+          was: known && { key: neighbourKey(known), item: known },
+          taken: message
+            ? problem('object-new', '/edits/0/neighbour/vlan', message, 'Change that one, or say another VLAN.')
+            : undefined,
+        });
+        if (refused === null) close();
+        return refused;
+      }}
+      buttons={<FormButtons yes={known ? 'Change' : 'Speak BGP'} no="Close" onNo={close} />}
+    >
+      <Cap>Neighbour outside</Cap>
+      <H3>{known ? `Change ${known.far}` : 'Speak BGP to a router outside'}</H3>
+      <ChoiceField
+        name="link"
+        label="Link"
+        options={outside
+          .filter((o) => !known || outsideKey(o) === outsideKey(known))
+          .map((o) => ({
+            id: outsideKey(o),
+            name: `${o.system} ${o.farPort}`,
+            note: `rack ${o.rack} ${o.port} (${o.side})`,
+          }))}
+      />
+      <NumberField
+        name="vlan"
+        label="VLAN"
+        placeholder="untagged"
+        hint="The tag that is this tenant’s on the link; others have others"
+      />
+      <ChoiceField name="vrf" label="VRF" options={vrfs.map((v) => ({ id: v.name, name: v.name }))} />
+      <TextField
+        name="address"
+        label="Our address"
+        placeholder="192.0.2.0/31"
+        hint="Of either family; for both, a session each"
+        code
+        isRequired
+      />
+      <TextField name="far" label="Its address" placeholder="192.0.2.1" code isRequired />
+      <TextField name="asn" label="Its AS number" placeholder="64701" code isRequired />
+      <LinesField
+        name="takes"
+        label="Takes from it"
+        lines={2}
+        placeholder="0.0.0.0/0"
+        hint={`Prefixes, each with all within it; empty = ${DEFAULT_ROUTE}`}
+      />
+      <LinesField
+        name="tells"
+        label="Tells it"
+        lines={2}
+        placeholder="10.32.0.0/16"
+        hint={`Prefixes, each with the subnets within it, never single hosts; empty = ${SUBNETS}`}
+      />
+      {maps.length > 0 && (
+        <>
+          <ChoiceField
+            name="mapIn"
+            label="Route map in"
+            options={maps}
+            none="none"
+            hint="What it tells goes through it, once the prefixes above let it in"
+          />
+          <ChoiceField name="mapOut" label="Route map out" options={maps} none="none" />
+        </>
+      )}
+      <TextField
+        name="limit"
+        label="Most prefixes"
+        placeholder="no limit"
+        hint="The session goes down when it tells more"
+        code
+      />
+      <ChoiceField
+        name="password"
+        label="Password"
+        options={secrets.map((s) => ({ id: s.name, name: s.name }))}
+        none="none"
+        hint={
+          secrets.length === 0
+            ? 'Secrets that the fabric has taken up (Text › Snippets) can be chosen here'
+            : 'Both sides need the same; a new one takes the session down until the other side has it'
+        }
+      />
+      <TickField
+        name="bfd"
+        label="BFD"
+        hint="Both sides notice a dead link in under a second; the other side has to turn it on too"
+      />
+      {more || errors.some((field) => LESS_USED.has(field)) ? (
+        <>
+          <Cap>Less used</Cap>
+          <LinesField
+            name="aggregates"
+            label="Sums it is told"
+            lines={2}
+            placeholder="10.32.0.0/16"
+            hint="Each in place of all within it, also for other routers this leaf speaks to in the tenant"
+          />
+          <TickField name="originate" label="Told a default route" hint="Whether there is one or not" />
+          <TextField
+            name="hold"
+            label="Hold time"
+            placeholder="default"
+            hint="Seconds without a word after which it is gone; the smaller of both sides counts"
+            code
+          />
+          <TickField
+            name="ttlSecurity"
+            label="TTL security"
+            hint="Only what came over this one link is taken; the other side has to turn it on too"
+          />
+          <TextField
+            name="localAs"
+            label="AS number it sees"
+            placeholder="that of the switch"
+            hint="Before that of the switch; the other side has to name it"
+            code
+          />
+          <TextField
+            name="ownAs"
+            label="Own AS allowed"
+            placeholder="never"
+            hint="How often the number of the switch may stand in a path it tells"
+            code
+          />
+        </>
+      ) : (
+        <div>
+          <Button onPress={() => setMore(true)}>Less used{used > 0 ? ` (${used} said)` : ''}</Button>
+        </div>
+      )}
+    </Form>
+  );
+}
