@@ -312,6 +312,11 @@ test('two switches, from an empty fabric to live; their links lose their address
   await page.getByRole('option', { name: 'by-offing' }).click();
   await speak.getByRole('button', { name: 'Change' }).click();
   await margin(page).getByText('Map in of neighbour 192.0.2.1 on rack 1 p46 (a) none → by-offing').waitFor();
+  // What the open change would have is found from anywhere.
+  await page.keyboard.press('Control+k');
+  await page.getByPlaceholder('Find or do anything …').fill('by-offing');
+  await page.getByRole('option', { name: 'by-offing route map' }).click();
+  await policy.getByText('Change by-offing').waitFor();
   // What is used stays.
   await page.goto(`${demo.url}/fabrics/geo/routing/policies?at=policy:route-map.by-offing`);
   await policy.getByRole('button', { name: 'Remove' }).click();

@@ -7,6 +7,7 @@ import { api } from './api.ts';
 import { pagesOfAccess, SECTIONS } from './sections.ts';
 import { changeOpened, useAppDispatch } from './store.ts';
 import { useDoings } from './useDoings.ts';
+import { useChangeOf } from './useEdits.ts';
 import { fabricOfPath } from './usePresence.ts';
 import { watchApi } from './watchApi.ts';
 import { sans, token } from '../parts/theme.ts';
@@ -49,8 +50,10 @@ export function CommandPalette({
   const { data: rollouts = [], isLoading: rolloutsWait } = api.useRolloutsQuery(undefined, skip);
   const { data: day, isLoading: dayWaits } = watchApi.useDayQuery(undefined, skip);
   const first = fabricOfPath(useLocation().pathname) ?? fabrics[0]?.name;
+  // As the open change would have it, as its pages show it.
+  const change = useChangeOf(first ?? '');
   const { data: fabric, isLoading: fabricWaits } = api.useFabricQuery(
-    { name: first ?? '', change: null },
+    { name: first ?? '', change },
     { skip: !isOpen || first === undefined },
   );
   // Of other fabrics, the seats that a switch sits in.

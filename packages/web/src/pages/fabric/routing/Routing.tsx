@@ -1,8 +1,9 @@
-import { policyOfKey } from '@anthemion/core';
+import { policyKey, policyOfKey, type FabricIntent } from '@anthemion/core';
 import { NavLink, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../../app/api.ts';
-import { Empty, Failure, Waiting } from '../../../parts/basics.tsx';
+import { useMay } from '../../../app/session.ts';
+import { Empty, Faded, Failure, Waiting } from '../../../parts/basics.tsx';
 import { token } from '../../../parts/theme.ts';
 import { FabricPage, useFabricView, useSelection } from '../FabricFrame.tsx';
 import { NeighbourFacts, Neighbours, rowKeyOf } from './Neighbours.tsx';
@@ -23,12 +24,13 @@ export function Routing() {
   const routing = query.currentData;
   const picked = part === 'neighbours' ? routing?.neighbours.find((r) => rowKeyOf(r) === at) : undefined;
   const base = `/fabrics/${fabric.name}/routing`;
+  const may = useMay('designer');
   const close = (): void => select(null);
   const [aside, asideLabel] =
     part === 'routes'
-      ? [at !== null && routeForm(at, close), 'Static route']
+      ? [may && at !== null && routeForm(at, close), 'Static route']
       : part === 'policies'
-        ? [at !== null && policyForm(at, close), 'Routing policy']
+        ? [may && at !== null && policyForm(at, fabric.intent, close), 'Routing policy']
         : [picked && <NeighbourFacts row={picked} />, 'Neighbours'];
   return (
     <FabricPage flush aside={aside} asideLabel={asideLabel}>
@@ -64,12 +66,14 @@ function routeForm(at: string, onDone: () => void) {
   return at.startsWith(OF_ROUTE) ? <RouteForm key={at} of={at.slice(OF_ROUTE.length)} onDone={onDone} /> : null;
 }
 /** The same of policies. */
-function policyForm(at: string, onDone: () => void) {
+function policyForm(at: string, { policies }: FabricIntent, onDone: () => void) {
   if (at === NEW_LIST) return <ListForm key={at} of={null} onDone={onDone} />;
   if (at === NEW_MAP) return <MapForm key={at} of={null} onDone={onDone} />;
   if (!at.startsWith(OF_POLICY)) return null;
   const of = at.slice(OF_POLICY.length);
-  return policyOfKey(of).is === 'route-map' ? (
+  const { is, name } = policyOfKey(of);
+  if (!policies.some((p) => policyKey(p) === of)) return <Faded>There is no routing policy {name} (any more).</Faded>;
+  return is === 'route-map' ? (
     <MapForm key={at} of={of} onDone={onDone} />
   ) : (
     <ListForm key={at} of={of} onDone={onDone} />
