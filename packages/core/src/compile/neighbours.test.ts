@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { routesOf } from '../ask/routesOf.ts';
 import type { RouteAnswer } from '../ask/answer.ts';
-import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
@@ -16,7 +16,7 @@ import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { DEFAULT_ROUTE, familyOfText } from '../numbers/prefix.ts';
-import { borderIntents, configsOf, intentOf } from '../testing/fabricOf.ts';
+import { borderIntents, configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
 import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { compileFabric, compileMemo } from './compileFabric.ts';
@@ -24,22 +24,7 @@ import { handOver } from './handOver.ts';
 
 /** A border pair, a rack with a tenant, and a router outside joined to the first half. */
 const joined = intentOf(
-  {
-    kind: 'layFabric',
-    pattern: {
-      name: 'any',
-      description: '',
-      spines: { count: 2, model: 'TV-S32C' },
-      parallel: 1,
-      racks: [
-        { pattern: 'border-pair', count: 1 },
-        { pattern: 'single-48', count: 1 },
-      ],
-      settings: {},
-    },
-    models: MODELS,
-    rackPatterns: RACK_PATTERNS,
-  },
+  LAY_BORDER,
   { kind: 'choosePools', pools: SKERRY_POOLS },
   { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
   { kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4002 } },

@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { evpnOf } from '../ask/evpnOf.ts';
 import { routesOf } from '../ask/routesOf.ts';
 import type { EvpnRouteAnswer, RouteAnswer } from '../ask/answer.ts';
-import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { originOf } from '../config/origins.ts';
 import { readIntentFile, writeIntentFile } from '../intent/intentFile.ts';
@@ -17,29 +17,14 @@ import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { asNumbersOutside } from '../proof/outsideNeighbours.ts';
 import { modelFabric } from '../proof/proveChange.ts';
-import { configsOf, intentOf } from '../testing/fabricOf.ts';
+import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
 import { policyIntents } from '../testing/policiesOf.ts';
 import { compileFabric } from './compileFabric.ts';
 import { handOver } from './handOver.ts';
 
 /** A border pair that hears a default route on both halves, and a rack with a tenant. */
 const bordered = intentOf(
-  {
-    kind: 'layFabric',
-    pattern: {
-      name: 'any',
-      description: '',
-      spines: { count: 2, model: 'TV-S32C' },
-      parallel: 1,
-      racks: [
-        { pattern: 'border-pair', count: 1 },
-        { pattern: 'single-48', count: 1 },
-      ],
-      settings: {},
-    },
-    models: MODELS,
-    rackPatterns: RACK_PATTERNS,
-  },
+  LAY_BORDER,
   { kind: 'choosePools', pools: SKERRY_POOLS },
   { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
   { kind: 'addNetwork', network: { name: 'gauges', vrf: 'tides', vlan: 20, subnetLength: 24, racks: [2] } },

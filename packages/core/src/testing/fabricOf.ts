@@ -24,6 +24,24 @@ export function intentOf(...edits: Edit[]): FabricIntent {
   return made.intent;
 }
 
+/** Lays a border pair and a rack of one leaf under two spines. */
+export const LAY_BORDER = {
+  kind: 'layFabric',
+  pattern: {
+    name: 'any',
+    description: '',
+    spines: { count: 2, model: 'TV-S32C' },
+    parallel: 1,
+    racks: [
+      { pattern: 'border-pair', count: 1 },
+      { pattern: 'single-48', count: 1 },
+    ],
+    settings: {},
+  },
+  models: MODELS,
+  rackPatterns: RACK_PATTERNS,
+} as const satisfies Edit;
+
 /** Fabric patterns of all settings the linux dialect can express, small enough to test with. */
 export const patterns: fc.Arbitrary<FabricPattern> = fc
   .record({

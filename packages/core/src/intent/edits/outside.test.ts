@@ -1,25 +1,13 @@
 import { describe, expect, test } from 'vitest';
-import { MODELS, RACK_PATTERNS } from '../../demo/skerry.ts';
 import { layOut } from '../../layout/layout.ts';
-import { intentOf } from '../../testing/fabricOf.ts';
+import { intentOf, LAY_BORDER } from '../../testing/fabricOf.ts';
 import type { OutsideLink } from '../intent.ts';
 import { applyEdit, describeEdit, type Edit } from './index.ts';
 
 /** A border pair and a single rack; a server on p1 of the pair, a cable to offing-1 on p46. */
-const pattern = {
-  name: 'any',
-  description: '',
-  spines: { count: 2, model: 'TV-S32C' },
-  parallel: 1,
-  racks: [
-    { pattern: 'border-pair', count: 1 },
-    { pattern: 'single-48', count: 1 },
-  ],
-  settings: {},
-};
 const link: OutsideLink = { rack: 1, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1' };
 const border = intentOf(
-  { kind: 'layFabric', pattern, models: MODELS, rackPatterns: RACK_PATTERNS },
+  LAY_BORDER,
   { kind: 'addNetwork', network: { name: 'gauges', vrf: '', vlan: 20, subnetLength: 24, racks: [1, 2] } },
   {
     kind: 'connectServer',
@@ -88,10 +76,8 @@ describe('outside links', () => {
       ],
     ]);
     const switched = intentOf({
-      kind: 'layFabric',
-      pattern: { ...pattern, shape: 'switched', racks: [{ pattern: 'single-48', count: 1 }] },
-      models: MODELS,
-      rackPatterns: RACK_PATTERNS,
+      ...LAY_BORDER,
+      pattern: { ...LAY_BORDER.pattern, shape: 'switched', racks: [{ pattern: 'single-48', count: 1 }] },
     });
     const no = (edit: Edit) => applyEdit(switched, edit).findings.map((f) => [f.path, f.cure]);
     expect(no({ kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } })).toEqual([

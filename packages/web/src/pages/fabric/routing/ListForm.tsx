@@ -4,18 +4,16 @@ import {
   listLines,
   policyKey,
   POLICY_WORDS,
-  problem,
   type ListIs,
   type RoutePolicy,
 } from '@anthemion/core';
-import { useEdits } from '../../../app/useEdits.ts';
 import { Cap, H3 } from '../../../parts/basics.tsx';
 import { ChoiceField, Form, FormButtons, TextField, useFormPart } from '../../../parts/Form.tsx';
 import { ParsedField } from '../../../parts/FormFields.tsx';
 import { useFabricView } from '../FabricFrame.tsx';
-import { putInPlace } from '../inPlace.ts';
 import { judgedAs } from './policyJudge.ts';
 import { RemovePolicy } from './RemovePolicy.tsx';
+import { usePutPolicy } from './usePutPolicy.ts';
 
 type List = Exclude<RoutePolicy, { readonly is: 'route-map' }>;
 interface Typed {
@@ -39,8 +37,8 @@ const listOf = ({ is, name, entries }: Typed): List => ({ is, name, entries }) a
 export function ListForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
   const { policies } = fabric.intent;
-  const makeEdits = useEdits(fabric.name);
   const known = policies.find((p): p is List => p.is !== 'route-map' && policyKey(p) === of);
+  const put = usePutPolicy(known);
   const part = useFormPart<Typed>({
     schema: judgedAs(listOf, fabric.intent),
     initial: known ?? { is: 'prefix-list', name: '', entries: '' },
@@ -56,18 +54,7 @@ export function ListForm({ of, onDone }: { readonly of: string | null; readonly 
     <Form
       part={part}
       onSend={async (typed) => {
-        const policy = listOf(typed);
-        const key = policyKey(policy);
-        const message = policies.some((p) => policyKey(p) === key) && `There is a ${POLICY_WORDS[is]} ${policy.name}.`;
-        const refused = await putInPlace(makeEdits, {
-          kind: 'policy',
-          edit: { kind: 'putPolicy', policy },
-          key,
-          was: known && { key: of!, item: known },
-          taken: message
-            ? problem('object-new', '/edits/0/policy/name', message, 'Change that one, or choose another name.')
-            : undefined,
-        });
+        const refused = await put(listOf(typed));
         if (refused === null) close();
         return refused;
       }}

@@ -1,8 +1,7 @@
-import { policyKey, policySays, POLICY_WORDS, problem, type FabricIntent, type RouteMapSaid } from '@anthemion/core';
+import { policyKey, policySays, type FabricIntent, type RouteMapSaid } from '@anthemion/core';
 import { useState } from 'react';
 import { useFieldArray, type UseFormReturn } from 'react-hook-form';
 import { styled } from 'styled-components';
-import { useEdits } from '../../../app/useEdits.ts';
 import { Button, Cap, Faded, H3, Row } from '../../../parts/basics.tsx';
 import {
   ChoiceField,
@@ -15,10 +14,10 @@ import {
 } from '../../../parts/Form.tsx';
 import { token } from '../../../parts/theme.ts';
 import { useFabricView } from '../FabricFrame.tsx';
-import { putInPlace } from '../inPlace.ts';
 import { mapOf, typedEntry, type TypedEntry, type TypedMap } from './mapTyped.ts';
 import { judgedAs } from './policyJudge.ts';
 import { RemovePolicy } from './RemovePolicy.tsx';
+import { usePutPolicy } from './usePutPolicy.ts';
 
 const ORIGINS = ['igp', 'egp', 'incomplete'].map((id) => ({ id, name: id }));
 const WAYS = [
@@ -50,8 +49,8 @@ function wordsOf(typed: TypedMap, i: number, intent: FabricIntent): string {
 export function MapForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
   const { intent } = fabric;
-  const makeEdits = useEdits(fabric.name);
   const known = intent.policies.find((p): p is RouteMapSaid => p.is === 'route-map' && policyKey(p) === of);
+  const put = usePutPolicy(known);
   const part = useFormPart<TypedMap>({
     schema: judgedAs(mapOf, intent),
     initial: {
@@ -73,19 +72,7 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
     <Form
       part={part}
       onSend={async (sent) => {
-        const policy = mapOf(sent);
-        const key = policyKey(policy);
-        const message =
-          intent.policies.some((p) => policyKey(p) === key) && `There is a ${POLICY_WORDS[policy.is]} ${policy.name}.`;
-        const refused = await putInPlace(makeEdits, {
-          kind: 'policy',
-          edit: { kind: 'putPolicy', policy },
-          key,
-          was: known && { key: of!, item: known },
-          taken: message
-            ? problem('object-new', '/edits/0/policy/name', message, 'Change that one, or choose another name.')
-            : undefined,
-        });
+        const refused = await put(mapOf(sent));
         if (refused === null) close();
         return refused;
       }}
