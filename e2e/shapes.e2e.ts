@@ -371,4 +371,4 @@ test('two switches, from an empty fabric to live; their links lose their address
   await begin(page);
   expect([talksBy(0), talksBy(1)]).toEqual([[], []]);
   expect(errors).toEqual([]);
-}, 240_000);
+});

@@ -20,6 +20,7 @@ no ip prefix-list L
 no ip prefix-list K
 no ip prefix-list MARK
 no bgp community-list standard K
+no bgp large-community-list standard K
 no bgp as-path access-list K
 no ip route 10.7.0.0/16 blackhole
 no ipv6 prefix-list K

@@ -20,6 +20,7 @@ export function saidOf({ attributes: a, internal }: HeldRoute): string[] {
   if (a.localPreference !== LOCAL_PREFERENCE) out.push(`local preference ${a.localPreference}`);
   if (a.med !== 0) out.push(`MED ${a.med}`);
   if (a.communities !== '') out.push(`communities ${a.communities}`);
+  if (a.large !== '') out.push(`large communities ${a.large}`);
   if (internal) out.push('by iBGP');
   return out;
 }

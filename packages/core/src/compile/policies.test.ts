@@ -225,6 +225,13 @@ describe('routing policies of a fabric', () => {
     says(one({ set: { prepend: [23456] } }), `${AT}set/prepend`, /AS 23456 is reserved/, /yours/);
     says(one({ set: { communities: ['65535:65281'] } }), `${AT}set/communities/0`, /otherwise/, /Write no-export/);
     says(one({ set: { communities: ['70000:1'] } }), `${AT}set/communities/0`, /70000:1 is no community/);
+    says(one({ set: { communities: ['64701:01:2'] } }), `${AT}set/communities/0`, /otherwise/, /Write 64701:1:2/);
+    says(
+      put({ is: 'community-list', name: 'any', entries: [{ permit: true, communities: ['64701:1:2', '64701:1'] }] }),
+      `${AT}communities/1`,
+      /64701:1 is no large community, as the first of the list is one/,
+      /Give each sort its list/,
+    );
     says(one({ set: { additive: true } }), `${AT}set/communities`, /not said which/, /Write them/);
     says(one({ match: { exactly: true } }), `${AT}match/communities`, /not said which/, /Name a community list/);
     says(one({ goTo: 10 }), `${AT}goTo`, /not after entry 10/, /forward/);

@@ -46,6 +46,7 @@ const KINDS: Readonly<Record<string, PolicyIs>> = {
   prefixLists: 'prefix-list',
   ipv6PrefixLists: 'prefix-list',
   communityLists: 'community-list',
+  largeCommunityLists: 'community-list',
   asPathLists: 'path-list',
   routeMaps: 'route-map',
 };
@@ -66,12 +67,13 @@ export const policy: ConfigSection<PolicyPart> = {
       [...lists].sort((a, b) => naturally(a.name, b.name));
     const own = partsOf(policiesFor(neighbours));
     const ipv6 = [...neighbourLists(neighbours, 6), ...own.ipv6PrefixLists];
-    const { communityLists, asPathLists } = own;
+    const { communityLists, largeCommunityLists, asPathLists } = own;
     return {
       prefixLists: inOrder([...part.prefixLists, ...neighbourLists(neighbours, 4), ...own.prefixLists]),
       ...(ipv6.length > 0 ? { ipv6PrefixLists: inOrder(ipv6) } : {}),
       routeMaps: [...part.routeMaps, ...own.routeMaps],
       ...(communityLists.length > 0 ? { communityLists } : {}),
+      ...(largeCommunityLists.length > 0 ? { largeCommunityLists } : {}),
       ...(asPathLists.length > 0 ? { asPathLists } : {}),
     };
   },
@@ -80,6 +82,7 @@ export const policy: ConfigSection<PolicyPart> = {
     ipv6PrefixLists: { key: (l: PrefixList) => l.name, word: 'IPv6 prefix list' },
     routeMaps: { key: (m: RouteMap) => m.name, word: 'route map' },
     communityLists: { key: (l: CommunityList) => l.name, word: 'community list' },
+    largeCommunityLists: { key: (l: CommunityList) => l.name, word: 'large community list' },
     asPathLists: { key: (l: AsPathList) => l.name, word: 'AS path list' },
     'prefixLists.entries': { key: (e: PrefixListEntry) => String(e.seq), word: 'entry' },
     'ipv6PrefixLists.entries': { key: (e: PrefixListEntry) => String(e.seq), word: 'entry' },

@@ -29,6 +29,8 @@ export type RouteOrigin = 'igp' | 'egp' | 'incomplete';
 /** What else a route must be for an entry of a route map to speak of it; all must hold. */
 export interface RouteMatch {
   readonly community?: { readonly list: string; readonly exact: boolean };
+  /** The same of large communities (RFC 8092). */
+  readonly largeCommunity?: { readonly list: string; readonly exact: boolean };
   readonly asPath?: string;
   readonly metric?: number;
   readonly localPreference?: number;
@@ -56,6 +58,10 @@ export interface RouteSet {
   readonly additive?: boolean;
   /** Those of this list are taken away. */
   readonly withoutCommunities?: string;
+  /** The same of large ones: `64701:1:20`. */
+  readonly largeCommunities?: readonly string[];
+  readonly largeAdditive?: boolean;
+  readonly withoutLarge?: string;
 }
 export interface RouteMapEntry {
   readonly seq: number;
@@ -81,5 +87,7 @@ export interface PolicyPart {
   readonly routeMaps: readonly RouteMap[];
   /** Absent = none. */
   readonly communityLists?: readonly CommunityList[];
+  /** Of large communities, with names of their own. */
+  readonly largeCommunityLists?: readonly CommunityList[];
   readonly asPathLists?: readonly AsPathList[];
 }

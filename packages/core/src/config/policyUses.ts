@@ -2,7 +2,8 @@ import { familyName, routersIn, type BgpFamily, type BgpRouterSaid, type PeerPol
 import type { Place, SwitchConfig } from './switchConfig.ts';
 
 /** What is defined once and used by its name: of each kind the names are its own. */
-export type PolicyKind = 'route map' | 'prefix list' | 'IPv6 prefix list' | 'community list' | 'AS path list';
+export type PolicyKind =
+  'route map' | 'prefix list' | 'IPv6 prefix list' | 'community list' | 'large community list' | 'AS path list';
 
 /** All of a kind that a switch has. */
 export const POLICIES = {
@@ -10,6 +11,7 @@ export const POLICIES = {
   'prefix list': (c) => c.prefixLists,
   'IPv6 prefix list': (c) => c.ipv6PrefixLists ?? [],
   'community list': (c) => c.communityLists ?? [],
+  'large community list': (c) => c.largeCommunityLists ?? [],
   'AS path list': (c) => c.asPathLists ?? [],
 } satisfies Readonly<Record<PolicyKind, (config: SwitchConfig) => readonly { readonly name: string }[]>>;
 
@@ -64,6 +66,8 @@ function mapUses({ routeMaps }: SwitchConfig, say: Say): void {
       say('IPv6 prefix list', e.matchIpv6PrefixList, at('matchIpv6PrefixList'), words);
       say('community list', e.match?.community?.list, at('match'), words);
       say('community list', e.set?.withoutCommunities, at('set'), words);
+      say('large community list', e.match?.largeCommunity?.list, at('match'), words);
+      say('large community list', e.set?.withoutLarge, at('set'), words);
       say('AS path list', e.match?.asPath, at('match'), words);
       say('route map', e.call, at('call'), words);
     }

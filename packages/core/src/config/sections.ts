@@ -48,6 +48,7 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   ipv6PrefixLists: policy,
   routeMaps: policy,
   communityLists: policy,
+  largeCommunityLists: policy,
   asPathLists: policy,
   staticRoutes,
   ospf,

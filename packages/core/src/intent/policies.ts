@@ -12,7 +12,7 @@ export interface PrefixListEntrySaid {
 /** A route meets an entry that has no community beside its own. */
 export interface CommunityEntrySaid {
   readonly permit: boolean;
-  /** Standard communities (RFC 1997); a route has to have all of them. */
+  /** Standard communities (RFC 1997), or large ones (RFC 8092); a list is of one sort, and a route has to have all of them. */
   readonly communities: readonly string[];
 }
 export interface PathEntrySaid {
@@ -47,7 +47,7 @@ export interface PolicySet {
   readonly prepend?: readonly Asn[];
   /** How often the first number of the path is put before it once more. */
   readonly prependFirst?: number;
-  /** In place of those it has; empty = none. */
+  /** In place of those of their sort that it has, standard or large; empty = none of both. */
   readonly communities?: readonly string[];
   /** They are added to those it has. */
   readonly additive?: true;

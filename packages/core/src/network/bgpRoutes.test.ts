@@ -140,7 +140,7 @@ describe('route selection', () => {
 
 describe('route maps', () => {
   const LISTS =
-    'ip prefix-list TEN seq 5 permit 10.0.0.0/8 le 32\nbgp community-list standard SEVEN permit 65000:7\nbgp as-path access-list TWICE permit _65001_65001_\n';
+    'ip prefix-list TEN seq 5 permit 10.0.0.0/8 le 32\nbgp community-list standard SEVEN permit 65000:7\nbgp large-community-list standard SEVEN permit 65000:1:7\nbgp as-path access-list TWICE permit _65001_65001_\n';
   const through = (text: string, a: Partial<Attributes> = {}, prefix = PREFIX): Attributes | null => {
     const { config, unread } = linux.parse({ interfaces: '', 'frr.conf': LISTS + text });
     expect(unread).toEqual([]);
@@ -183,6 +183,27 @@ describe('route maps', () => {
       { communities: '65000:1 65000:7' },
       PREFIX,
       null,
+    ],
+    [
+      'a large community among others, of a list of that sort',
+      'route-map M permit 5\n match large-community SEVEN\n',
+      { large: '65000:1:1 65000:1:7' },
+      PREFIX,
+      {},
+    ],
+    [
+      '… exactly',
+      'route-map M permit 5\n match large-community SEVEN exact-match\n',
+      { large: '65000:1:1 65000:1:7' },
+      PREFIX,
+      null,
+    ],
+    [
+      '… put beside, and those of a list taken away',
+      'route-map M permit 5\n set large-community 65000:1:7 additive\n on-match next\nroute-map M permit 10\n set large-comm-list SEVEN delete\n',
+      { large: '65000:1:1', communities: '65000:1' },
+      PREFIX,
+      { large: '65000:1:1', communities: '65000:1' },
     ],
     ['a path', 'route-map M permit 5\n match as-path TWICE\n', { path: twice }, PREFIX, {}],
     ['… or none', 'route-map M permit 5\n match as-path TWICE\n', { path: prepended(65001, null) }, PREFIX, null],

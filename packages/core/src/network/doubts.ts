@@ -58,6 +58,9 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
       return `VRF ${second} there`;
     case 'filters':
       return third === '' ? 'all that is filtered there' : `what chain ${fourth} lets pass`;
+    case 'communityLists':
+    case 'largeCommunityLists':
+      return `routes that list ${second} is asked about`;
     case 'routeMaps':
       return `routes that map ${second} is asked about`;
     case 'bgp':
@@ -124,6 +127,22 @@ function usesOfMap(config: SwitchConfig, name: string): Uses {
 /** Maps in which a list of paths is asked. */
 const mapsWithPaths = ({ routeMaps }: SwitchConfig, list: string): string[] =>
   routeMaps.filter((m) => m.entries.some((e) => e.match?.asPath === list)).map((m) => m.name);
+
+/** Maps that ask a list of communities, or take away those of one. */
+const mapsWithCommunities = (
+  { routeMaps }: SwitchConfig,
+  of: 'communityLists' | 'largeCommunityLists',
+  list: string,
+): string[] =>
+  routeMaps
+    .filter((m) =>
+      m.entries.some(({ match, set }) =>
+        of === 'communityLists'
+          ? match?.community?.list === list || set?.withoutCommunities === list
+          : match?.largeCommunity?.list === list || set?.withoutLarge === list,
+      ),
+    )
+    .map((m) => m.name);
 
 /** What is in doubt on a switch; null = nothing. */
 export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
@@ -193,6 +212,18 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
       case 'routeMaps':
         noteUses(usesOfMap(config, second));
         break;
+      case 'communityLists':
+      case 'largeCommunityLists': {
+        const maps = mapsWithCommunities(config, part, second).flatMap((m) => [...withCallers(config, m)]);
+        noteUses(
+          usesIn(
+            config,
+            (m) => maps.includes(m),
+            () => false,
+          ),
+        );
+        break;
+      }
       case 'asPathLists': {
         const maps = mapsWithPaths(config, second).flatMap((m) => [...withCallers(config, m)]);
         noteUses(

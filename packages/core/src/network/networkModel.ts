@@ -195,6 +195,7 @@ const OF_ROUTING = [
   'prefixLists',
   'routeMaps',
   'communityLists',
+  'largeCommunityLists',
   'asPathLists',
   'staticRoutes',
   'ospf',

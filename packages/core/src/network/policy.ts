@@ -72,10 +72,12 @@ const pathTests = onceFor(
     ),
 );
 
+/** Lists of standard or of large communities. */
+type ListsOf = 'communityLists' | 'largeCommunityLists';
 /** Does a community list permit the communities? `exact`: a route has those of an entry and no more. */
-function permitsCommunities(config: SwitchConfig, listName: string, had: string, exact: boolean): boolean {
+function permitsCommunities(config: SwitchConfig, of: ListsOf, listName: string, had: string, exact: boolean): boolean {
   const all = communitiesOf(had);
-  const list = config.communityLists?.find((l) => l.name === listName);
+  const list = config[of]?.find((l) => l.name === listName);
   for (const { permit, communities } of list?.entries ?? []) {
     const every = communities.every((c) => c === 'internet' || all.includes(c));
     if (every && (!exact || all.length === communities.length)) return permit;
@@ -85,7 +87,10 @@ function permitsCommunities(config: SwitchConfig, listName: string, had: string,
 
 function matches(config: SwitchConfig, m: RouteMatch, a: Attributes): boolean {
   return (
-    (m.community === undefined || permitsCommunities(config, m.community.list, a.communities, m.community.exact)) &&
+    (m.community === undefined ||
+      permitsCommunities(config, 'communityLists', m.community.list, a.communities, m.community.exact)) &&
+    (m.largeCommunity === undefined ||
+      permitsCommunities(config, 'largeCommunityLists', m.largeCommunity.list, a.large, m.largeCommunity.exact)) &&
     (m.asPath === undefined || permitsPath(config, m.asPath, a.path)) &&
     (m.metric === undefined || m.metric === a.med) &&
     (m.localPreference === undefined || m.localPreference === a.localPreference) &&
@@ -97,8 +102,8 @@ function matches(config: SwitchConfig, m: RouteMatch, a: Attributes): boolean {
 
 const MOST_METRIC = 4294967295;
 /** Communities of a route that a list does not permit, each by itself. */
-const without = (config: SwitchConfig, listName: string, had: string): string => {
-  const list = config.communityLists?.find((l) => l.name === listName);
+const without = (config: SwitchConfig, of: ListsOf, listName: string, had: string): string => {
+  const list = config[of]?.find((l) => l.name === listName);
   const goes = (c: string): boolean =>
     list?.entries.find((e) => e.communities.includes(c) || e.communities.includes('internet'))?.permit ?? false;
   return communityWords(communitiesOf(had).filter((c) => !goes(c)));
@@ -113,6 +118,7 @@ function pathBy(s: RouteSet, path: AsPath | null): AsPath | null {
 
 function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
   const had = s.additive ? communitiesOf(a.communities) : [];
+  const hadLarge = s.largeAdditive ? communitiesOf(a.large) : [];
   return withAttributes(a, {
     ...(s.localPreference === undefined ? {} : { localPreference: s.localPreference }),
     ...(s.metric === undefined ? {} : { med: s.metric }),
@@ -123,7 +129,9 @@ function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
     ...(s.communities === undefined ? {} : { communities: communityWords([...had, ...s.communities]) }),
     ...(s.withoutCommunities === undefined
       ? {}
-      : { communities: without(config, s.withoutCommunities, a.communities) }),
+      : { communities: without(config, 'communityLists', s.withoutCommunities, a.communities) }),
+    ...(s.largeCommunities === undefined ? {} : { large: communityWords([...hadLarge, ...s.largeCommunities]) }),
+    ...(s.withoutLarge === undefined ? {} : { large: without(config, 'largeCommunityLists', s.withoutLarge, a.large) }),
     ...((s.prepend ?? s.prependFirst) === undefined ? {} : { path: pathBy(s, a.path) }),
   });
 }

@@ -48,6 +48,8 @@ export interface Attributes {
   readonly path: AsPath | null;
   /** Sorted, one blank between two: `65000:70 no-export`. Empty = none. */
   readonly communities: string;
+  /** Large ones in the same way (RFC 8092). */
+  readonly large: string;
   readonly localPreference: number;
   /** RFC 4271 §5.1.4; absent counts as 0. */
   readonly med: number;
@@ -67,6 +69,7 @@ export const OWN_WEIGHT = 32768;
 export const OWN_ATTRIBUTES: Attributes = {
   path: null,
   communities: '',
+  large: '',
   localPreference: LOCAL_PREFERENCE,
   med: 0,
   weight: OWN_WEIGHT,
@@ -82,6 +85,7 @@ export const sameAttributes = (a: Attributes, b: Attributes): boolean =>
   a === b ||
   (a.path === b.path &&
     a.communities === b.communities &&
+    a.large === b.large &&
     a.localPreference === b.localPreference &&
     a.med === b.med &&
     a.weight === b.weight &&

@@ -147,8 +147,8 @@ export class TenantGroup {
   /** What EVPN makes of a route of one switch at another: all that come in as good, each path once. */
   private carriedTo(speaker: string, listener: string, attributes: Attributes): readonly HeldRoute[] {
     const { index } = this.model;
-    const { path, communities, localPreference, med, origin } = attributes;
-    const key = [speaker, numbersOf(path).join(' '), communities, localPreference, med, origin].join('\n');
+    const { path, communities, large, localPreference, med, origin } = attributes;
+    const key = [speaker, numbersOf(path).join(' '), communities, large, localPreference, med, origin].join('\n');
     let settled = this.carried.get(key);
     if (!settled) {
       const told = withAttributes(attributes, { weight: OWN_WEIGHT, port: null, tag: 0 });

@@ -31,3 +31,22 @@ export function communityText(value: number): string {
 /** In the order in which a daemon keeps them. */
 export const inCommunityOrder = (communities: readonly string[]): string[] =>
   [...communities].sort((a, b) => communityValue(a)! - communityValue(b)!);
+
+const MOST_32 = 4294967295;
+/** The three numbers of a large community as it is written, `64701:1:20` (RFC 8092); null = it is none. */
+function largeParts(text: string): readonly number[] | null {
+  const parts = text.split(':');
+  return parts.length === 3 && parts.every((p) => HALF.test(p) && Number(p) <= MOST_32) ? parts.map(Number) : null;
+}
+export const isLargeCommunity = (text: string): boolean => largeParts(text) !== null;
+/** The one way a daemon writes a large community: no zeros in front. */
+export const largeCommunityText = (text: string): string => (largeParts(text) ?? []).join(':');
+/** In the order in which a daemon keeps them. */
+export const inLargeOrder = (communities: readonly string[]): string[] => {
+  const parts = new Map(communities.map((c) => [c, largeParts(c) ?? []]));
+  return [...communities].sort((a, b) => {
+    const [x, y] = [parts.get(a)!, parts.get(b)!];
+    const at = x.findIndex((n, i) => n !== y[i]);
+    return at < 0 ? 0 : x[at]! - y[at]!;
+  });
+};

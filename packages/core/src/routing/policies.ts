@@ -29,6 +29,7 @@ const KIND_OF: Readonly<Record<PolicyKind, PolicyIs>> = {
   'prefix list': 'prefix-list',
   'IPv6 prefix list': 'prefix-list',
   'community list': 'community-list',
+  'large community list': 'community-list',
   'AS path list': 'path-list',
 };
 /** A policy of the fabric as switches would have it. */
@@ -38,7 +39,7 @@ function asConfigured(
 ): readonly [PolicyKind, { readonly name: string }] {
   const config = {
     ...blankConfig(''),
-    ...partsOf([policy, ...all.filter((p) => p.is === 'prefix-list' && p !== policy)]),
+    ...partsOf([policy, ...all.filter((p) => p.is !== 'route-map' && p !== policy)]),
   };
   for (const kind of Object.keys(POLICIES) as PolicyKind[])
     for (const made of POLICIES[kind](config))

@@ -25,6 +25,8 @@ const prefixWords = ({ entries }: PrefixList): string[] =>
 function matches(m: RouteMatch): string[] {
   const out: string[] = [];
   if (m.community) out.push(`community list ${m.community.list}${m.community.exact ? ' exactly' : ''}`);
+  if (m.largeCommunity)
+    out.push(`large community list ${m.largeCommunity.list}${m.largeCommunity.exact ? ' exactly' : ''}`);
   if (m.asPath !== undefined) out.push(`AS path list ${m.asPath}`);
   if (m.metric !== undefined) out.push(`metric ${m.metric}`);
   if (m.localPreference !== undefined) out.push(`local preference ${m.localPreference}`);
@@ -33,6 +35,8 @@ function matches(m: RouteMatch): string[] {
   if (m.interface !== undefined) out.push(`interface ${m.interface}`);
   return out;
 }
+const given = (word: string, said: readonly string[], beside: boolean | undefined): string =>
+  said.length === 0 ? `no ${word}` : `${word} ${said.join(' ')}${beside ? ' beside its own' : ''}`;
 function sets(s: RouteSet): string[] {
   const out: string[] = [];
   if (s.localPreference !== undefined) out.push(`local preference ${s.localPreference}`);
@@ -43,12 +47,9 @@ function sets(s: RouteSet): string[] {
   if (s.origin !== undefined) out.push(`origin ${s.origin}`);
   if (s.prepend !== undefined) out.push(`path with ${s.prepend.join(' ')} before it`);
   if (s.prependFirst !== undefined) out.push(`path with its first number ${s.prependFirst} times before it`);
-  if (s.communities !== undefined)
-    out.push(
-      s.communities.length === 0
-        ? 'no communities'
-        : `communities ${s.communities.join(' ')}${s.additive ? ' beside its own' : ''}`,
-    );
+  if (s.communities !== undefined) out.push(given('communities', s.communities, s.additive));
+  if (s.largeCommunities !== undefined) out.push(given('large communities', s.largeCommunities, s.largeAdditive));
+  if (s.withoutLarge !== undefined) out.push(`large communities without those of list ${s.withoutLarge}`);
   if (s.withoutCommunities !== undefined) out.push(`communities without those of list ${s.withoutCommunities}`);
   return out;
 }
@@ -73,6 +74,8 @@ const WORDS = {
   'prefix list': prefixWords,
   'IPv6 prefix list': prefixWords,
   'community list': ({ entries }: CommunityList) =>
+    entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`),
+  'large community list': ({ entries }: CommunityList) =>
     entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`),
   'AS path list': ({ entries }: AsPathList) => entries.map((e) => `${permits(e.permit)} ${e.pattern}`),
 } satisfies Readonly<Record<PolicyKind, (policy: never) => string[]>>;

@@ -33,6 +33,14 @@ const LISTS: readonly RoutePolicy[] = [
       { permit: true, communities: ['64701:7'] },
     ],
   },
+  {
+    is: 'community-list',
+    name: 'marked-large',
+    entries: [
+      { permit: false, communities: ['64701:9:9'] },
+      { permit: true, communities: ['64701:7:1', '64701:10:1'] },
+    ],
+  },
   { is: 'path-list', name: 'offing', entries: [{ permit: true, pattern: '^6470[12]$' }] },
 ];
 
@@ -43,6 +51,9 @@ const sets: fc.Arbitrary<PolicySet | undefined> = fc.constantFrom<(PolicySet | u
   { metricBy: 5, prepend: [64799, 64798] },
   { origin: 'incomplete', prependFirst: 2 },
   { communities: [] },
+  { communities: ['64701:7', '64701:10:1', '64701:7:1'], additive: true },
+  { communities: ['64701:9:9'], metric: 30 },
+  { withoutCommunities: 'marked-large' },
   { withoutCommunities: 'marked', weight: 7 },
   { metricBy: -1, origin: 'egp' },
 );
@@ -53,6 +64,8 @@ const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMa
   { prefixes: 'own' },
   { communities: 'marked' },
   { communities: 'marked', exactly: true },
+  { communities: 'marked-large' },
+  { communities: 'marked-large', exactly: true },
   { path: 'offing', origin: 'igp' },
   { metric: 30 },
   { localPreference: 200 },

@@ -2,22 +2,16 @@ import type { Finding, ProofReport } from '@anthemion/core';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
+import { subjectLead } from './subjectLead.ts';
 import { token } from './theme.ts';
 import { Bad, Cap, Faded, Mono, New, Row } from './basics.tsx';
 import { fullness, StateMark } from './StateMark.tsx';
 
-/** Where a finding leads: the network, the neighbour outside, the values, or the text line. */
+/** Where a finding leads: to what it is about, or the text line. */
 function leadOf(f: Finding, fabric: string, seatOf: ReadonlyMap<string, string>): { to: string; text: string } | null {
   const subject = f.subjects?.[0];
-  if (subject?.startsWith('network:') || subject?.startsWith('vrf:'))
-    return { to: `/fabrics/${fabric}/tenants?at=${subject}`, text: `to ${subject.replace(':', ' ')}` };
-  if (subject?.startsWith('neighbour:'))
-    return { to: `/fabrics/${fabric}/outside?at=${subject}`, text: 'to the neighbour' };
-  if (subject?.startsWith('route:'))
-    return { to: `/fabrics/${fabric}/routing/routes?at=${encodeURIComponent(subject)}`, text: 'to the static route' };
-  if (subject?.startsWith('policy:'))
-    return { to: `/fabrics/${fabric}/routing/policies?at=${subject}`, text: 'to the policy' };
-  if (subject?.startsWith('pool:')) return { to: `/fabrics/${fabric}/values`, text: 'to the values' };
+  const lead = subject === undefined ? null : subjectLead(fabric, subject);
+  if (lead) return lead;
   if (f.host && seatOf.has(f.host))
     return { to: `/fabrics/${fabric}/text/${seatOf.get(f.host)}`, text: `to the text of ${f.host}` };
   return null;

@@ -114,6 +114,7 @@ type ReadPlainly = Omit<
   | 'ipv6PrefixLists'
   | 'routeMaps'
   | 'communityLists'
+  | 'largeCommunityLists'
   | 'asPathLists'
   | 'staticRoutes'
   | 'ospf'
@@ -134,6 +135,7 @@ export interface ConfigDraft extends ReadPlainly {
   ipv6PrefixLists: Map<string, PrefixListEntry[]>;
   routeMaps: Map<string, Draft<RouteMapEntry>[]>;
   communityLists: Map<string, ListDraft<CommunityList>[]>;
+  largeCommunityLists: Map<string, ListDraft<CommunityList>[]>;
   asPathLists: Map<string, ListDraft<AsPathList>[]>;
   staticRoutes: StaticRoute[];
   ospf: OspfDraft | null;
@@ -155,6 +157,7 @@ export const emptyDraft = (): ConfigDraft => ({
   ipv6PrefixLists: new Map(),
   routeMaps: new Map(),
   communityLists: new Map(),
+  largeCommunityLists: new Map(),
   asPathLists: new Map(),
   staticRoutes: [],
   ospf: null,
@@ -266,6 +269,7 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     bridge,
     bgp,
     communityLists,
+    largeCommunityLists,
     asPathLists,
     ipv6PrefixLists,
     staticRoutes,
@@ -296,6 +300,7 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     ...(ipv6PrefixLists.size > 0 ? { ipv6PrefixLists: numbered(ipv6PrefixLists) } : {}),
     routeMaps: [...draft.routeMaps].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
     ...(communityLists.size > 0 ? { communityLists: lists(communityLists) } : {}),
+    ...(largeCommunityLists.size > 0 ? { largeCommunityLists: lists(largeCommunityLists) } : {}),
     ...(asPathLists.size > 0 ? { asPathLists: lists(asPathLists) } : {}),
     ...(staticRoutes.length > 0
       ? { staticRoutes: inOrder(staticRoutes, (a, b) => naturally(staticKey(a), staticKey(b))) }

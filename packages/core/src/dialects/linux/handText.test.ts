@@ -1,6 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import { permits } from '../../network/policy.ts';
 import { modelNetwork } from '../../network/modelNetwork.ts';
+import { doubtsOf } from '../../network/doubts.ts';
+import { namesDefined } from '../../proof/rules/namesDefined.ts';
 import { linux } from './linux.ts';
 
 /** Stanzas are brought up, unless the text says something of that itself. */
@@ -361,6 +363,20 @@ describe('a group and its members, as FRR has them', () => {
     const { config, unread } = read('', `bgp as-path access-list P permit ${pattern}\n`);
     expect(unread.map((u) => [u.why, u.doubts])).toEqual([[why, doubts]]);
     expect(config.asPathLists).toBeUndefined();
+  });
+  test.each([
+    ['community-list expanded', 'match community P', 'communityLists'],
+    ['large-community-list expanded', 'match large-community P', 'largeCommunityLists'],
+  ])('a %s is in doubt, with who asks it, and is not said to be missing', (kind, match, part) => {
+    const maps = `route-map M permit 10\n ${match}\nexit\n`;
+    const peer = 'router bgp 65001\n neighbor 10.9.0.0 remote-as 65002\n';
+    const said = `${peer} address-family ipv4 unicast\n  neighbor 10.9.0.0 route-map M in\n exit-address-family\nexit\n`;
+    const { config, unread } = read('', `bgp ${kind} P permit 65.*\n${maps}${said}`);
+    expect(unread.map((u) => u.doubts)).toEqual([[part, 'P']]);
+    const sw = { host: 'tn-lf-01', config, unread };
+    expect([...doubtsOf(sw)!.peers.keys()]).toEqual(['10.9.0.0']);
+    const missing = namesDefined.judge({ switches: [sw] } as never);
+    expect(missing.map((f) => f.message)).toEqual([]);
   });
   test('the switch itself is no neighbour', () => {
     const { config, unread } = read(

@@ -66,7 +66,8 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const s of c.svis) sheet.say(gatewayBlock(s), s.called === undefined ? '' : gatewayBlock(s));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l, 'ip'));
   for (const l of c.ipv6PrefixLists ?? []) sheet.say(prefixListLines(l, 'ipv6'));
-  for (const l of c.communityLists ?? []) sheet.say(communityListLines(l));
+  for (const l of c.communityLists ?? []) sheet.say(communityListLines(l, 'community-list'));
+  for (const l of c.largeCommunityLists ?? []) sheet.say(communityListLines(l, 'large-community-list'));
   for (const l of c.asPathLists ?? []) sheet.say(asPathListLines(l));
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));
   for (const r of written) if (r.vrf === undefined) sheet.say(`\n${staticLine(r)}`);

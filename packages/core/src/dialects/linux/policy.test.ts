@@ -15,6 +15,7 @@ const names = fc.constantFrom('M', 'N', 'EAST', '12');
 const numbers = fc.integer({ min: 1, max: 4294967295 });
 const prefixes = fc.tuple(fc.nat(255), fc.nat(255)).map(([a, b]) => `10.${a}.${b}.0/24`);
 const communities = fc.constantFrom('65000:1', '65000:2', 'no-export', 'graceful-shutdown');
+const larges = fc.tuple(numbers, fc.nat(9), numbers).map((parts) => parts.join(':'));
 const origins = fc.constantFrom('igp', 'egp', 'incomplete');
 /** Some of the fields, at least one. */
 const some = <T extends object>(fields: { [K in keyof T]-?: Arbitrary<NonNullable<T[K]>> }): Arbitrary<T> =>
@@ -31,6 +32,7 @@ const lists = <E>(entries: Arbitrary<E>) =>
 
 const matches = some<RouteMatch>({
   community: fc.record({ list: names, exact: fc.boolean() }),
+  largeCommunity: fc.record({ list: names, exact: fc.boolean() }),
   asPath: names,
   metric: numbers,
   localPreference: numbers,
@@ -38,7 +40,7 @@ const matches = some<RouteMatch>({
   origin: origins,
   interface: fc.constantFrom('p1', 'lo'),
 });
-const sets = some<Omit<RouteSet, 'additive'>>({
+const sets = some<Omit<RouteSet, 'additive' | 'largeAdditive'>>({
   localPreference: numbers,
   metric: numbers,
   metricBy: fc.oneof(
@@ -52,17 +54,21 @@ const sets = some<Omit<RouteSet, 'additive'>>({
   prependFirst: fc.integer({ min: 1, max: 10 }),
   communities: fc.uniqueArray(communities, { maxLength: 3 }),
   withoutCommunities: names,
+  largeCommunities: fc.uniqueArray(larges, { maxLength: 3 }),
+  withoutLarge: names,
 })
   .chain((set) =>
     fc.boolean().map((more): RouteSet => {
       // Of words that speak of the same thing a daemon keeps one, or goes by their order.
-      const { metricBy, prependFirst, withoutCommunities, ...rest } = set;
+      const { metricBy, prependFirst, withoutCommunities, withoutLarge, ...rest } = set;
       const path = set.prepend === undefined && prependFirst ? { prependFirst } : {};
       return {
         ...rest,
         ...path,
         ...(set.metric === undefined && metricBy ? { metricBy } : {}),
         ...(set.communities === undefined && withoutCommunities ? { withoutCommunities } : {}),
+        ...(set.largeCommunities === undefined && withoutLarge ? { withoutLarge } : {}),
+        ...(more && (set.largeCommunities ?? []).length > 0 ? { largeAdditive: true } : {}),
         ...(more && (set.communities ?? []).length > 0 ? { additive: true } : {}),
       };
     }),
@@ -196,6 +202,9 @@ test('policies, lists, static routes and words of sessions read back as they wer
       {
         communityLists: lists(
           fc.record({ permit: fc.boolean(), communities: fc.uniqueArray(communities, { minLength: 1 }) }),
+        ),
+        largeCommunityLists: lists(
+          fc.record({ permit: fc.boolean(), communities: fc.uniqueArray(larges, { minLength: 1, maxLength: 3 }) }),
         ),
         asPathLists: lists(
           fc.record({ permit: fc.boolean(), pattern: fc.constantFrom('^$', '_65001_', '^65000 .*', '[0-9]+$') }),

@@ -1,11 +1,24 @@
 import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
-import { isCommunity } from '../../numbers/community.ts';
+import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
 import { harmless, unmodelled, type Block, type Reading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
+import { LARGE_FORM, STANDARD_FORM } from './policyLists.ts';
 import { whole } from './words.ts';
 
-const matchLines = ({ community, asPath, metric, localPreference, tag, origin, interface: port }: RouteMatch): string =>
+const matchLines = ({
+  community,
+  largeCommunity,
+  asPath,
+  metric,
+  localPreference,
+  tag,
+  origin,
+  interface: port,
+}: RouteMatch): string =>
   (community === undefined ? '' : `\n match community ${community.list}${community.exact ? ' exact-match' : ''}`) +
+  (largeCommunity === undefined
+    ? ''
+    : `\n match large-community ${largeCommunity.list}${largeCommunity.exact ? ' exact-match' : ''}`) +
   (asPath === undefined ? '' : `\n match as-path ${asPath}`) +
   (metric === undefined ? '' : `\n match metric ${metric}`) +
   (localPreference === undefined ? '' : `\n match local-preference ${localPreference}`) +
@@ -13,17 +26,23 @@ const matchLines = ({ community, asPath, metric, localPreference, tag, origin, i
   (origin === undefined ? '' : `\n match origin ${origin}`) +
   (port === undefined ? '' : `\n match interface ${port}`);
 
-function communityLine({ communities, additive }: RouteSet): string {
+function communityLine(
+  word: string,
+  communities: readonly string[] | undefined,
+  additive: boolean | undefined,
+): string {
   if (communities === undefined) return '';
   return communities.length === 0
-    ? '\n set community none'
-    : `\n set community ${communities.join(' ')}${additive ? ' additive' : ''}`;
+    ? `\n set ${word} none`
+    : `\n set ${word} ${communities.join(' ')}${additive ? ' additive' : ''}`;
 }
 const setLines = (set: RouteSet): string =>
   (set.prepend === undefined ? '' : `\n set as-path prepend ${set.prepend.join(' ')}`) +
   (set.prependFirst === undefined ? '' : `\n set as-path prepend last-as ${set.prependFirst}`) +
   (set.withoutCommunities === undefined ? '' : `\n set comm-list ${set.withoutCommunities} delete`) +
-  communityLine(set) +
+  communityLine('community', set.communities, set.additive) +
+  (set.withoutLarge === undefined ? '' : `\n set large-comm-list ${set.withoutLarge} delete`) +
+  communityLine('large-community', set.largeCommunities, set.largeAdditive) +
   (set.localPreference === undefined ? '' : `\n set local-preference ${set.localPreference}`) +
   (set.metric === undefined ? '' : `\n set metric ${set.metric}`) +
   (set.metricBy === undefined ? '' : `\n set metric ${set.metricBy < 0 ? '' : '+'}${set.metricBy}`) +
@@ -70,12 +89,18 @@ const originOf: Clause = (w, into) => {
   return true;
 };
 
-const MATCH: Readonly<Record<string, Clause>> = {
-  community: (w, into) => {
+/** Communities that are those of a list, and no others where that is said. */
+const listed =
+  (field: 'community' | 'largeCommunity'): Clause =>
+  (w, into) => {
     if (w[0] === undefined || (w.length === 2 && w[1] !== 'exact-match') || w.length > 2) return null;
-    into.community = { list: w[0], exact: w.length === 2 };
+    into[field] = { list: w[0], exact: w.length === 2 };
     return true;
-  },
+  };
+
+const MATCH: Readonly<Record<string, Clause>> = {
+  community: listed('community'),
+  'large-community': listed('largeCommunity'),
   'as-path': (w, into) => {
     if (w.length !== 1) return 'the list has no name';
     into.asPath = w[0]!;
@@ -91,6 +116,33 @@ const MATCH: Readonly<Record<string, Clause>> = {
   tag: numberOf('tag', 1),
   origin: originOf,
 };
+/** Communities that a route gets, of one kind; not where those of a list are taken away. */
+const given =
+  (
+    field: 'communities' | 'largeCommunities',
+    additive: 'additive' | 'largeAdditive',
+    without: 'withoutCommunities' | 'withoutLarge',
+    isOne: (text: string) => boolean,
+    form: string,
+  ): Clause =>
+  (w, into) => {
+    if (into[without] !== undefined) return null;
+    const beside = w.at(-1) === 'additive';
+    const said = w.length === 1 && w[0] === 'none' ? [] : beside ? w.slice(0, -1) : w;
+    if ((said.length === 0 && w[0] !== 'none') || !said.every(isOne)) return form;
+    into[field] = [...said];
+    if (beside) into[additive] = true;
+    else delete into[additive];
+    return true;
+  };
+const taken =
+  (without: 'withoutCommunities' | 'withoutLarge', field: 'communities' | 'largeCommunities'): Clause =>
+  (w, into) => {
+    if (w.length !== 2 || w[1] !== 'delete' || into[field] !== undefined) return null;
+    into[without] = w[0]!;
+    return true;
+  };
+
 const SET: Readonly<Record<string, Clause>> = {
   'as-path': (w, into) => {
     if (w[0] !== 'prepend') return null;
@@ -107,26 +159,10 @@ const SET: Readonly<Record<string, Clause>> = {
     delete into.prependFirst;
     return true;
   },
-  community: (w, into) => {
-    if (into.withoutCommunities !== undefined) return null;
-    if (w[0] === 'none' && w.length === 1) {
-      into.communities = [];
-      delete into.additive;
-      return true;
-    }
-    const additive = w.at(-1) === 'additive';
-    const said = additive ? w.slice(0, -1) : w;
-    if (said.length === 0 || !said.every(isCommunity)) return 'a community is NUMBER:NUMBER or a well-known word';
-    into.communities = [...said];
-    if (additive) into.additive = true;
-    else delete into.additive;
-    return true;
-  },
-  'comm-list': (w, into) => {
-    if (w.length !== 2 || w[1] !== 'delete' || into.communities !== undefined) return null;
-    into.withoutCommunities = w[0]!;
-    return true;
-  },
+  community: given('communities', 'additive', 'withoutCommunities', isCommunity, STANDARD_FORM),
+  'large-community': given('largeCommunities', 'largeAdditive', 'withoutLarge', isLargeCommunity, LARGE_FORM),
+  'comm-list': taken('withoutCommunities', 'communities'),
+  'large-comm-list': taken('withoutLarge', 'largeCommunities'),
   metric: (w, into) => {
     const by = /^([+-])(\d+)$/.exec(w[0] ?? '');
     const n = w.length === 1 ? whole(by?.[2] ?? w[0], 0, MOST_32) : null;

@@ -1,6 +1,6 @@
 import type { AsPathList, CommunityList, PrefixList, PrefixListEntry } from '../../config/policy.ts';
 import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
-import { isCommunity } from '../../numbers/community.ts';
+import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
 import { familyOf, parseAnyCidr } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
@@ -21,11 +21,12 @@ export function prefixListLines({ name, entries }: PrefixList, family: FamilyWor
 }
 
 const numbered = (i: number): number => (i + 1) * 5;
-export const communityListLines = ({ name, entries }: CommunityList): string =>
+export const communityListLines = (
+  { name, entries }: CommunityList,
+  kind: 'community-list' | 'large-community-list',
+): string =>
   entries
-    .map(
-      (e, i) => `\nbgp community-list standard ${name} seq ${numbered(i)} ${way(e.permit)} ${e.communities.join(' ')}`,
-    )
+    .map((e, i) => `\nbgp ${kind} standard ${name} seq ${numbered(i)} ${way(e.permit)} ${e.communities.join(' ')}`)
     .join('') + '\n!';
 export const asPathListLines = ({ name, entries }: AsPathList): string =>
   entries.map((e, i) => `\nbgp as-path access-list ${name} seq ${numbered(i)} ${way(e.permit)} ${e.pattern}`).join('') +
@@ -79,21 +80,35 @@ function readPrefixList(line: string, reading: FrrReading): Answer {
   return reading.at([part, m[1]!]);
 }
 
-/** `bgp community-list` and `bgp as-path access-list`. */
+/** How communities are written, where they cannot be read. */
+export const STANDARD_FORM = 'a community is NUMBER:NUMBER or a well-known word';
+export const LARGE_FORM = 'a large community is NUMBER:NUMBER:NUMBER';
+
+/** `bgp community-list`, `bgp large-community-list` and `bgp as-path access-list`. */
 function readBgpList(w: readonly string[], line: string, reading: FrrReading): Answer {
   const m =
-    /^bgp (?:community-list standard|(as-path) access-list) (\S+)(?: seq (\d+))? (permit|deny) (.+)$/.exec(line) ??
-    /^bgp (?:community-list|(as-path) access-list) (\d{1,2})(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
+    /^bgp (?:(?:large-)?community-list standard|(as-path) access-list) (\S+)(?: seq (\d+))? (permit|deny) (.+)$/.exec(
+      line,
+    ) ??
+    /^bgp (?:(?:large-)?community-list|(as-path) access-list) (\d{1,2})(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
   if (!m) {
     const [, kind] = w;
     // Of every BGP there is.
     if (line === 'bgp graceful-shutdown')
       return { ...unmodelled('it is not modelled for all of BGP at once'), doubts: ['bgp'] };
     if (!/^(community-list|large-community-list|extcommunity-list|as-path)$/.test(kind ?? '')) return false;
+    const expanded = /^bgp (large-)?community-list (?:expanded )?(\S+) (?:seq \d+ )?(?:permit|deny) /.exec(line);
+    if (expanded)
+      return {
+        ...unmodelled('expressions over communities are not modelled'),
+        doubts: [expanded[1] ? 'largeCommunityLists' : 'communityLists', expanded[2]!],
+      };
     return harmless('the line that asks such a list is judged where it stands');
   }
   const [, ofPaths, name = '', seqSaid, permitWord, rest = ''] = m;
-  const lists = ofPaths ? reading.draft.asPathLists : reading.draft.communityLists;
+  const large = w[1] === 'large-community-list';
+  const part = ofPaths ? 'asPathLists' : large ? 'largeCommunityLists' : 'communityLists';
+  const lists = reading.draft[part];
   const seq = seqSaid === undefined ? nextSeq(lists.get(name)) : Number(seqSaid);
   const permit = permitWord === 'permit';
   if (ofPaths) {
@@ -104,9 +119,10 @@ function readBgpList(w: readonly string[], line: string, reading: FrrReading): A
     return reading.at(['asPathLists', name]);
   }
   const communities = rest.split(/\s+/);
-  if (!communities.every(isCommunity)) return 'a community is NUMBER:NUMBER or a well-known word';
-  add(reading.draft.communityLists, name, { seq, permit, communities });
-  return reading.at(['communityLists', name]);
+  if (part === 'asPathLists') return false;
+  if (!communities.every(large ? isLargeCommunity : isCommunity)) return large ? LARGE_FORM : STANDARD_FORM;
+  add(reading.draft[part], name, { seq, permit, communities });
+  return reading.at([part, name]);
 }
 
 export const policyListLines: TopLines = {

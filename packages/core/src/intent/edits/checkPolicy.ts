@@ -2,7 +2,7 @@ import { problem, type Finding } from '../../finding.ts';
 import { bitsOf } from '../../numbers/address.ts';
 import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
-import { communityText, communityValue } from '../../numbers/community.ts';
+import { communityText, communityValue, isLargeCommunity, largeCommunityText } from '../../numbers/community.ts';
 import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
 import type { FabricIntent } from '../intent.ts';
 import {
@@ -11,6 +11,7 @@ import {
   policyKey,
   policyOfKey,
   POLICY_WORDS,
+  type CommunityListSaid,
   type PathListSaid,
   type PrefixListSaid,
   type RouteMapEntrySaid,
@@ -56,9 +57,24 @@ function checkPrefixes({ entries }: PrefixListSaid, say: Say): void {
 /** As a daemon writes them, each once. */
 function checkCommunities(communities: readonly string[], field: string, say: Say): void {
   for (const [i, text] of communities.entries()) {
-    const canonical = communityText(communityValue(text)!);
+    const value = communityValue(text);
+    const canonical = value === null ? largeCommunityText(text) : communityText(value);
     if (canonical !== text) say(`${field}/${i}`, `${text} is written otherwise by the daemon.`, `Write ${canonical}.`);
     else if (communities.indexOf(text) < i) say(`${field}/${i}`, `${text} stands there twice.`, 'Leave one.');
+  }
+}
+
+/** A list is of standard communities or of large ones. */
+function checkSort({ entries }: CommunityListSaid, say: Say): void {
+  const large = isLargeCommunity(entries[0]!.communities[0]!);
+  for (const [i, { communities }] of entries.entries()) {
+    const other = communities.findIndex((c) => isLargeCommunity(c) !== large);
+    if (other >= 0)
+      entryAt(say, i)(
+        `communities/${other}`,
+        `${communities[other]!} is ${large ? 'no large community' : 'a large community'}, as the first of the list is ${large ? 'one' : 'none'}.`,
+        'Give each sort its list.',
+      );
   }
 }
 
@@ -143,6 +159,7 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
       break;
     case 'community-list':
       for (const [i, e] of policy.entries.entries()) checkCommunities(e.communities, 'communities', entryAt(say, i));
+      checkSort(policy, say);
       break;
     case 'path-list':
       checkPaths(policy, say);

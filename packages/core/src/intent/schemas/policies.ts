@@ -1,5 +1,5 @@
 import { array, boolean, string } from 'yup';
-import { isCommunity } from '../../numbers/community.ts';
+import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
 import { parseAnyCidr } from '../../numbers/prefix.ts';
 import { POLICY_KINDS, type PolicyIs } from '../policies.ts';
 import { closed, shortName, whole } from './words.ts';
@@ -15,8 +15,8 @@ const communities = array(
   string()
     .test(
       'community',
-      ({ value }) => `${String(value)} is no community such as 64700:20`,
-      (v) => v !== undefined && isCommunity(v),
+      ({ value }) => `${String(value)} is no community such as 64700:20 or 64700:1:20`,
+      (v) => v !== undefined && (isCommunity(v) || isLargeCommunity(v)),
     )
     .required(),
 ).max(32, 'at most 32 communities');

@@ -2,10 +2,20 @@ import { sviKey } from '../../config/interfaces.ts';
 import { routersIn } from '../../config/bgp.ts';
 import { POLICIES, policyUses, type PolicyKind, type PolicyUse } from '../../config/policyUses.ts';
 import { staticKey } from '../../config/static.ts';
-import type { Place } from '../../config/switchConfig.ts';
+import type { Place, SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import { groupBy } from '../../numbers/order.ts';
 import { found, type DesignRule } from '../rule.ts';
+
+/** Where those of a kind stand. */
+const PARTS: Readonly<Record<PolicyKind, keyof SwitchConfig>> = {
+  'route map': 'routeMaps',
+  'prefix list': 'prefixLists',
+  'IPv6 prefix list': 'ipv6PrefixLists',
+  'community list': 'communityLists',
+  'large community list': 'largeCommunityLists',
+  'AS path list': 'asPathLists',
+};
 
 /** The maps that lead from a map back to itself, the one that is called first; null = none do. */
 function circleOf(map: string, calls: ReadonlyMap<string, readonly PolicyUse[]>): string[] | null {
@@ -50,6 +60,7 @@ export const namesDefined: DesignRule = {
     'bgp',
     'communityLists',
     'ipv6PrefixLists',
+    'largeCommunityLists',
     'ospf',
     'ospf6',
     'ospfPorts',
@@ -58,11 +69,14 @@ export const namesDefined: DesignRule = {
     'routeMaps',
     'staticRoutes',
     'svis',
+    'unread',
     'vrfs',
   ],
   judge: ({ switches }) => {
     const out: Finding[] = [];
-    for (const { host, config } of switches) {
+    for (const { host, config, unread } of switches) {
+      // What is defined in words that are not understood is defined.
+      const unclear = new Set(unread.map((l) => (l.doubts ?? []).slice(0, 2).join(' ')));
       const known = new Map<PolicyKind, ReadonlySet<string>>();
       const has = (kind: PolicyKind, name: string): boolean => {
         let names = known.get(kind);
@@ -91,7 +105,8 @@ export const namesDefined: DesignRule = {
         if (p.bfdProfile !== undefined && !profiles.has(p.bfdProfile))
           miss('BFD profile', p.bfdProfile, ['ospfPorts', p.name, 'bfdProfile']);
       const uses = policyUses(config);
-      for (const { kind, name, place } of uses) if (!has(kind, name)) miss(kind, name, place);
+      for (const { kind, name, place } of uses)
+        if (!has(kind, name) && !unclear.has(`${PARTS[kind]} ${name}`)) miss(kind, name, place);
       out.push(...circlesIn(host, uses));
       for (const p of config.ports)
         if (p.vrf !== undefined && !vrfs.has(p.vrf)) miss('VRF', p.vrf, ['ports', p.name, 'vrf']);

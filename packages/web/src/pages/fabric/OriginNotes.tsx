@@ -3,6 +3,7 @@ import { type Origin } from '@anthemion/core';
 import { mono } from '../../parts/theme.ts';
 import { Cap, Copyable, Faded, Facts, H3, Mono } from '../../parts/basics.tsx';
 import type { FabricStateAnswer } from '@anthemion/contract';
+import { subjectLead } from '../../parts/subjectLead.ts';
 
 /** Why a line of the meant text is there: what caused it, its value and pool, the edit that brought it. */
 export function OriginNotes({
@@ -25,6 +26,7 @@ export function OriginNotes({
   /** Lines of the switch that the same value makes. */
   readonly sameValue: number;
 }) {
+  const lead = origin && subjectLead(fabric.name, origin.subject);
   return (
     <>
       {line === null ? (
@@ -73,9 +75,7 @@ export function OriginNotes({
           <Copyable text={text}>
             <span>Copy the line</span>
           </Copyable>
-          {origin?.subject.startsWith('network:') && (
-            <Link to={`/fabrics/${fabric.name}/tenants?at=${origin.subject}`}>Go to the network</Link>
-          )}
+          {lead && <Link to={lead.to}>Go {lead.text}</Link>}
         </>
       )}
     </>

@@ -11,12 +11,20 @@ import { useFabricView, useSelection } from '../FabricFrame.tsx';
 export const NEW_LIST = 'new-list';
 export const NEW_MAP = 'new-map';
 
-const KINDS = ['route map', 'prefix list', 'IPv6 prefix list', 'community list', 'AS path list'] as const;
+const KINDS = [
+  'route map',
+  'prefix list',
+  'IPv6 prefix list',
+  'community list',
+  'large community list',
+  'AS path list',
+] as const;
 const TITLES: Readonly<Record<PolicyRow['kind'], string>> = {
   'route map': 'Route maps',
   'prefix list': 'Prefix lists',
   'IPv6 prefix list': 'IPv6 prefix lists',
   'community list': 'Community lists',
+  'large community list': 'Large community lists',
   'AS path list': 'AS path lists',
 };
 /** More switches are counted. */
