@@ -34,7 +34,7 @@ test('an account is made, sets a password of its own, is given a role that count
   await keeper.getByRole('button', { name: 'I have it' }).click();
 
   const page = await (await demo.browser.newContext()).newPage();
-  page.setDefaultTimeout(30_000);
+  page.setDefaultTimeout(90_000);
   await page.goto(demo.url);
   await enter(page, 'marit', given);
   await page.getByRole('heading', { name: 'Welcome, Marit' }).waitFor();
