@@ -1,13 +1,8 @@
+import type { PrefixListEntry, RouteOrigin } from '../intent/policies.ts';
 import type { Asn } from '../numbers/asn.ts';
-import type { Cidr } from '../numbers/ipv4.ts';
 
-export interface PrefixListEntry {
-  readonly seq: number;
-  readonly permit: boolean;
-  readonly prefix: Cidr;
-  readonly ge?: number;
-  readonly le?: number;
-}
+export type { PrefixListEntry, RouteOrigin };
+
 export interface PrefixList {
   readonly name: string;
   readonly entries: readonly PrefixListEntry[];
@@ -24,7 +19,6 @@ export interface AsPathList {
   readonly name: string;
   readonly entries: readonly { readonly permit: boolean; readonly pattern: string }[];
 }
-export type RouteOrigin = 'igp' | 'egp' | 'incomplete';
 
 /** What else a route must be for an entry of a route map to speak of it; all must hold. */
 export interface RouteMatch {

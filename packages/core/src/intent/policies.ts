@@ -1,10 +1,14 @@
 import type { Asn } from '../numbers/asn.ts';
+import type { Cidr } from '../numbers/ipv4.ts';
+
+/** How a route came about (RFC 4271 §5.1.1). */
+export type RouteOrigin = 'igp' | 'egp' | 'incomplete';
 
 /** Prefixes of one family: the first entry that a prefix meets decides, and what meets none is denied. */
-export interface PrefixListEntrySaid {
+export interface PrefixListEntry {
   readonly seq: number;
   readonly permit: boolean;
-  readonly prefix: string;
+  readonly prefix: Cidr;
   /** Shortest and longest length within the prefix; neither = just the prefix. */
   readonly ge?: number;
   readonly le?: number;
@@ -31,7 +35,7 @@ export interface PolicyMatch {
   readonly exactly?: true;
   /** Name of an AS path list. */
   readonly path?: string;
-  readonly origin?: 'igp' | 'egp' | 'incomplete';
+  readonly origin?: RouteOrigin;
   readonly metric?: number;
   readonly localPreference?: number;
 }
@@ -42,7 +46,7 @@ export interface PolicySet {
   /** Added to the metric it has; below 0, taken from it. */
   readonly metricBy?: number;
   readonly weight?: number;
-  readonly origin?: 'igp' | 'egp' | 'incomplete';
+  readonly origin?: RouteOrigin;
   /** Put before the path, the first foremost. */
   readonly prepend?: readonly Asn[];
   /** How often the first number of the path is put before it once more. */
@@ -73,7 +77,7 @@ interface Named<Is extends string, Entry> {
   readonly name: string;
   readonly entries: readonly Entry[];
 }
-export type PrefixListSaid = Named<'prefix-list', PrefixListEntrySaid>;
+export type PrefixListSaid = Named<'prefix-list', PrefixListEntry>;
 export type CommunityListSaid = Named<'community-list', CommunityEntrySaid>;
 export type PathListSaid = Named<'path-list', PathEntrySaid>;
 export type RouteMapSaid = Named<'route-map', RouteMapEntrySaid>;

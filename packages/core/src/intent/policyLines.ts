@@ -1,10 +1,10 @@
 import { parseAnyCidr } from '../numbers/prefix.ts';
 import { isCommunity, isLargeCommunity } from '../numbers/community.ts';
-import type { CommunityEntrySaid, PathEntrySaid, PolicyIs, PrefixListEntrySaid, RoutePolicy } from './policies.ts';
+import type { CommunityEntrySaid, PathEntrySaid, PolicyIs, PrefixListEntry, RoutePolicy } from './policies.ts';
 
 /** Kinds that are written line by line. */
 export type ListIs = Exclude<PolicyIs, 'route-map'>;
-type ListEntry = PrefixListEntrySaid | CommunityEntrySaid | PathEntrySaid;
+type ListEntry = PrefixListEntry | CommunityEntrySaid | PathEntrySaid;
 
 /** How a line of a list is written. */
 export const LINE_FORMS: Readonly<Record<ListIs, string>> = {
@@ -14,7 +14,7 @@ export const LINE_FORMS: Readonly<Record<ListIs, string>> = {
 };
 const NUMBERS_APART = 10;
 
-function prefixLine(line: string, after: number): PrefixListEntrySaid | null {
+function prefixLine(line: string, after: number): PrefixListEntry | null {
   const m = /^(?:seq )?(?:(\d{1,5}) )?(permit|deny) (\S+)(?: ge (\d{1,3}))?(?: le (\d{1,3}))?$/.exec(line);
   if (!m || parseAnyCidr(m[3]!) === null) return null;
   return {

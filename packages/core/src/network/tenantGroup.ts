@@ -9,26 +9,23 @@ import {
   parseAnyPrefix,
   type AnyPrefix,
 } from '../numbers/prefix.ts';
-import { onceFor } from '../onceFor.ts';
 import { chancesOf, PLAIN_EDGE, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import { distanceOf, OSPF, standsOrFalls, type SettledFrom, type Table } from './distances.ts';
-import { EVPN_ROUTE, isSuppressed, isWithin, settleEvpn } from './families.ts';
+import { evpnCarriageOf, overlayOf, type EvpnCarriage } from './evpnCarriage.ts';
+import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
 import type { OspfNetwork } from './ospf.ts';
 import { ospf6Of } from './ospf6.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
-import { bgpRouter, edgesOver, routedFamily, type RoutedFamily } from './routedFamily.ts';
-import { numbersOf, OWN_ATTRIBUTES, OWN_WEIGHT, withAttributes, type Attributes } from './routes.ts';
+import { bgpRouter, edgesOver, type RoutedFamily } from './routedFamily.ts';
+import { OWN_ATTRIBUTES, withAttributes, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
 import { advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
 import { targetsIn, type Targets } from './targets.ts';
 import { apartByCost } from './vtepCosts.ts';
 import type { TenantRoute, TenantWay } from './tenantRoute.ts';
-
-/** The EVPN family of a model as route selection sees it. */
-export const overlayOf = onceFor((model: NetworkModel): RoutedFamily => routedFamily(model.sessions, model, 'evpn'));
 
 /** Who tells a prefix by EVPN alone: no router of a VRF has it as a route. */
 interface Teller {
@@ -47,7 +44,7 @@ export class TenantGroup {
   private readonly targets: Targets;
   private readonly at: ReadonlyMap<string, number>;
   private readonly settled = new Map<string, Settlement>();
-  private readonly carried = new Map<string, Settled>();
+  private readonly evpn: EvpnCarriage;
 
   constructor(model: NetworkModel, family: IpFamily, nodes: readonly TenantNode[], sessions: readonly Session[]) {
     this.model = model;
@@ -55,6 +52,7 @@ export class TenantGroup {
     this.nodes = nodes;
     this.sessions = sessions;
     this.targets = targetsIn(model);
+    this.evpn = evpnCarriageOf(model);
     this.at = new Map(nodes.map((n, i) => [nodeKey(n.host, n.vrf), i]));
   }
 
@@ -144,22 +142,6 @@ export class TenantGroup {
   }
   private sessionEdges: Pick<RoutedFamily, 'edges' | 'sessions'> | null = null;
 
-  /** What EVPN makes of a route of one switch at another: all that come in as good, each path once. */
-  private carriedTo(speaker: string, listener: string, attributes: Attributes): readonly HeldRoute[] {
-    const { index } = this.model;
-    const { path, communities, large, localPreference, med, origin } = attributes;
-    const key = [speaker, numbersOf(path).join(' '), communities, large, localPreference, med, origin].join('\n');
-    let settled = this.carried.get(key);
-    if (!settled) {
-      const told = withAttributes(attributes, { weight: OWN_WEIGHT, port: null, tag: 0 });
-      settled = settleEvpn(this.model, overlayOf(this.model), index.get(speaker)!, told);
-      this.carried.set(key, settled);
-    }
-    const held = settled.held[index.get(listener)!]!;
-    const all = [...held, ...(held[0]?.chances ?? [])];
-    return all.filter((h, i) => all.findIndex((o) => o.attributes.path === h.attributes.path) === i);
-  }
-
   /**
    * Ways through EVPN from a table to those that import its routes.
    * @param only of them
@@ -178,7 +160,7 @@ export class TenantGroup {
       const here = model.views.get(listener.host)!.vrfs.get(listener.vrf!)!;
       if (whyUnheard(model, vrfEnd(listener.host, here), vrfEnd(node.host, there)) !== null) return [];
       // EVPN brings a route over every session; what comes from one AS number is as good as one.
-      const ways = this.neighbourAses(listener.host);
+      const ways = this.evpn.asesHeardBy(listener.host);
       return Array.from({ length: ways }, (_, nth) => ({
         from,
         to: this.indexOf(listener),
@@ -188,16 +170,6 @@ export class TenantGroup {
       }));
     });
   }
-  /** AS numbers from which a switch hears EVPN routes. */
-  private neighbourAses(host: string): number {
-    let known = this.ases.get(host);
-    if (known === undefined) {
-      const heard = this.model.sessions.filter((s) => s.host === host && s.up && s.evpn);
-      this.ases.set(host, (known = Math.max(1, new Set(heard.map((s) => s.remoteAsHad)).size)));
-    }
-    return known;
-  }
-  private readonly ases = new Map<string, number>();
   private speakersTo(listener: number): ReadonlySet<number> {
     let known = this.speakers.get(listener);
     if (!known) {
@@ -276,7 +248,7 @@ export class TenantGroup {
           return nth > 0
             ? null
             : { ...best, over, labelled: true, attributes: withAttributes(best.attributes, { weight: 0 }) };
-        const { chances: _, ...arrived } = this.carriedTo(speaker.host, listener.host, best.attributes)[nth] ?? {};
+        const { chances: _, ...arrived } = this.evpn.carriedTo(speaker.host, listener.host, best.attributes)[nth] ?? {};
         return isHeld(arrived)
           ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: best.handedOn }
           : null;
@@ -315,7 +287,7 @@ export class TenantGroup {
     if (told === undefined || told.over >= first || unchosen) return true;
     const { communities, path } = told.attributes;
     if (communities === '' && path === null) return true;
-    return this.carriedTo(node.host, host, told.attributes).length > 0;
+    return this.evpn.carriedTo(node.host, host, told.attributes).length > 0;
   }
 
   /** What a table of the group has of a prefix; null = nothing. */

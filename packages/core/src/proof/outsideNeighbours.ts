@@ -3,6 +3,7 @@ import type { Finding } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { neighbourKey } from '../intent/neighbourPlace.ts';
 import { formatNetwork, networkOfPrefix, overlap, parseInterfaceAddress, parseNetwork } from '../numbers/address.ts';
+import { groupBy } from '../numbers/order.ts';
 import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 
@@ -29,35 +30,27 @@ export function linksOverNetworks(intent: FabricIntent, values: Values): Finding
 
 /** Routers outside with an AS number that switches of the fabric have: these drop what it tells (RFC 4271 §9.1.2), or take it for one of theirs. */
 export function asNumbersOutside(intent: FabricIntent, { switches }: CompiledFabric): Finding[] {
-  return intent.neighbours.flatMap((n): Finding[] => {
-    const of = (asn: number | undefined): string | null => {
-      const same = switches.filter((s) => s.config.bgp?.asn === asn).map((s) => s.seat.host);
-      return same.length === 0 ? null : `${same[0]!}${same.length > 1 ? ` and ${same.length - 1} more` : ''}`;
+  const hostsOf = groupBy(switches, (s) => s.config.bgp?.asn);
+  return intent.neighbours.flatMap((n) => {
+    const clash = (asn: number | undefined, message: (whose: string) => string, cure: string): Finding[] => {
+      const [first, ...more] = (asn === undefined ? undefined : hostsOf.get(asn)) ?? [];
+      if (!first) return [];
+      const whose = `that of ${first.seat.host}${more.length > 0 ? ` and ${more.length} more` : ''}`;
+      const subjects = [`neighbour:${neighbourKey(n)}`] as const;
+      return [{ rule: 'outside-as', severity: 'error', message: message(whose), cure, subjects }];
     };
-    const shown = n.localAs === undefined ? null : of(n.localAs);
-    const seen: Finding[] =
-      shown === null
-        ? []
-        : [
-            {
-              rule: 'outside-as',
-              severity: 'error',
-              message: `AS ${n.localAs}, which ${n.far} sees, is that of ${shown}: what is heard of it is dropped there.`,
-              cure: 'Choose a number that no switch of the fabric has.',
-              subjects: [`neighbour:${neighbourKey(n)}`],
-            },
-          ];
-    const who = of(n.asn);
-    if (who === null) return seen;
     return [
-      ...seen,
-      {
-        rule: 'outside-as',
-        severity: 'error',
-        message: `AS ${n.asn} of ${n.far} is that of ${who}: what it tells is dropped there, or taken for the fabric’s own.`,
-        cure: 'Write the AS number the router has; if it is that, draw those of the fabric from another pool.',
-        subjects: [`neighbour:${neighbourKey(n)}`],
-      },
+      ...clash(
+        n.localAs,
+        (whose) => `AS ${n.localAs}, which ${n.far} sees, is ${whose}: what is heard of it is dropped there.`,
+        'Choose a number that no switch of the fabric has.',
+      ),
+      ...clash(
+        n.asn,
+        (whose) =>
+          `AS ${n.asn} of ${n.far} is ${whose}: what it tells is dropped there, or taken for the fabric’s own.`,
+        'Write the AS number the router has; if it is that, draw those of the fabric from another pool.',
+      ),
     ];
   });
 }

@@ -132,43 +132,62 @@ export function useFormPart<T extends FieldValues>({ schema, initial, keep, base
   return { rhf, leftover, restored: kept !== null, submit, forget };
 }
 
+/** What ends the form around it: it was taken, or is given up; null = it stays. */
+const Ending = createContext<(() => void) | null>(null);
 const Sending = createContext(false);
 /** Is the form around it being sent? */
 export const useSending = (): boolean => useContext(Sending);
 
-/** The form around its fields; what no field takes stands at its foot, above its buttons. */
+/**
+ * The form around its fields; what no field takes stands at its foot, above its buttons.
+ * @param onEnd it was taken, or given up by its button; absent = it stays
+ */
 export function Form<T extends FieldValues>({
   part,
   onSend,
+  onEnd,
   children,
   buttons,
 }: {
   readonly part: FormPart<T>;
   readonly onSend: (values: T) => Promise<NotTaken | null>;
+  readonly onEnd?: () => void;
   readonly children: ReactNode;
   readonly buttons: ReactNode;
 }) {
+  const end = onEnd
+    ? (): void => {
+        part.forget();
+        onEnd();
+      }
+    : null;
   return (
     <FormProvider {...part.rhf}>
-      <Sending.Provider value={part.rhf.formState.isSubmitting}>
-        <form
-          noValidate
-          onSubmit={(e) => {
-            e.preventDefault();
-            void part.submit(onSend);
-          }}
-          style={{ display: 'flex', flexDirection: 'column', gap: 12 }}
-        >
-          {children}
-          {part.leftover && <Leftovers findings={part.leftover.findings} detail={part.leftover.detail} />}
-          {buttons}
-        </form>
-      </Sending.Provider>
+      <Ending.Provider value={end}>
+        <Sending.Provider value={part.rhf.formState.isSubmitting}>
+          <form
+            noValidate
+            onSubmit={(e) => {
+              e.preventDefault();
+              void part.submit(async (values) => {
+                const refused = await onSend(values);
+                if (refused === null) end?.();
+                return refused;
+              });
+            }}
+            style={{ display: 'flex', flexDirection: 'column', gap: 12 }}
+          >
+            {children}
+            {part.leftover && <Leftovers findings={part.leftover.findings} detail={part.leftover.detail} />}
+            {buttons}
+          </form>
+        </Sending.Provider>
+      </Ending.Provider>
     </FormProvider>
   );
 }
 
-/** The buttons at the foot of a form: the one that sends it, others, and the one that gives it up. */
+/** The buttons at the foot of a form: the one that sends it, others, and the one that gives it up, where that ends it. */
 export function FormButtons({
   yes,
   kind = 'main',
@@ -185,13 +204,15 @@ export function FormButtons({
   readonly children?: ReactNode;
 }) {
   const isSending = useSending();
+  const end = useContext(Ending);
+  const givesUp = onNo ?? end;
   return (
     <Row $wrap>
       <Button type="submit" $kind={kind} isDisabled={isDisabled || isSending}>
         {yes}
       </Button>
       {children}
-      {onNo && <Button onPress={onNo}>{no}</Button>}
+      {givesUp && <Button onPress={givesUp}>{no}</Button>}
     </Row>
   );
 }

@@ -5,13 +5,18 @@ import { neighbourSchema } from '../schemas/objects.ts';
 import { listOf, whole, words, type Field } from './collection.ts';
 
 /** A list of prefixes, written one after another; empty has a word of its own. */
-const prefixes = (key: 'takes' | 'tells', label: string, empty: string): Field<OutsideNeighbour> => ({
+const prefixes = (
+  key: 'takes' | 'tells' | 'aggregates',
+  label: string,
+  empty: string,
+  nothing?: readonly string[],
+): Field<OutsideNeighbour> => ({
   key,
   label,
   empty,
   value: (n) => n[key],
-  text: (n) => n[key].join(', '),
-  read: (text) => (text === empty ? [] : text.split(/[\s,;]+/).filter((t) => t !== '')),
+  text: (n) => (n[key] ?? []).join(', '),
+  read: (text) => (text === empty ? nothing : text.split(/[\s,;]+/).filter((t) => t !== '')),
 });
 
 /** Something that is on, or is not said. */
@@ -47,8 +52,8 @@ export const neighbours = listOf('neighbours', neighbourKey, {
     words<OutsideNeighbour, 'address'>('address', 'our address'),
     words<OutsideNeighbour, 'far'>('far', 'its address'),
     whole<OutsideNeighbour, 'asn'>('asn', 'AS number'),
-    prefixes('takes', 'takes from it', 'a default route'),
-    prefixes('tells', 'tells it', 'the subnets of the tenant'),
+    prefixes('takes', 'takes from it', 'a default route', []),
+    prefixes('tells', 'tells it', 'the subnets of the tenant', []),
     whole<OutsideNeighbour, 'limit'>('limit', 'most prefixes', 'no limit'),
     words<OutsideNeighbour, 'password'>('password', 'password', 'none'),
     onOff('bfd', 'BFD'),
@@ -57,13 +62,7 @@ export const neighbours = listOf('neighbours', neighbourKey, {
     whole<OutsideNeighbour, 'hold'>('hold', 'hold time', 'default'),
     whole<OutsideNeighbour, 'localAs'>('localAs', 'AS number it sees', 'that of the switch'),
     whole<OutsideNeighbour, 'ownAs'>('ownAs', 'own AS allowed', 'never'),
-    {
-      ...prefixes('tells', 'aggregates', 'none'),
-      key: 'aggregates',
-      value: (n) => n.aggregates,
-      text: (n) => (n.aggregates ?? []).join(', '),
-      read: (text) => (text === 'none' ? undefined : text.split(/[\s,;]+/).filter((t) => t !== '')),
-    },
+    prefixes('aggregates', 'aggregates', 'none'),
     words<OutsideNeighbour, 'mapIn'>('mapIn', 'map in', 'none'),
     words<OutsideNeighbour, 'mapOut'>('mapOut', 'map out', 'none'),
   ],

@@ -3,7 +3,7 @@ import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
 import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
-import { closed, lineText, shortName, whole } from './words.ts';
+import { closed, lineText, namedThing, prefixText, shortName, whole } from './words.ts';
 
 /** Schemas of the objects an intent holds. */
 
@@ -51,9 +51,7 @@ export const sideSchema = string()
 export const portSchema = string()
   .matches(/^[a-z]+\d+(s\d+)?$/, 'a port is written p1')
   .required('the port is missing');
-const portNetwork = string()
-  .matches(/^[a-z][a-z0-9-]*$/, 'a network name is expected')
-  .max(31);
+const portNetwork = namedThing('a network name is expected');
 export const serverPortSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side: sideSchema,
@@ -90,9 +88,7 @@ const told = (what: string) =>
   )
     .max(100, `${what} at most 100 prefixes`)
     .default([]);
-const mapName = string()
-  .matches(/^[a-z][a-z0-9-]*$/, 'it is the name of a route map')
-  .max(31);
+const mapName = namedThing('it is the name of a route map');
 export const neighbourSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side: string().oneOf(['a', 'b'], 'the side is a or b').required('the side is missing'),
@@ -119,9 +115,7 @@ export const neighbourSchema = closed({
   takes: told('it takes'),
   tells: told('it tells'),
   limit: whole('The limit', 1, 1000000),
-  password: string()
-    .matches(/^[a-z][a-z0-9-]*$/, 'the password is the name of a secret')
-    .max(31),
+  password: namedThing('the password is the name of a secret'),
   bfd: boolean().oneOf([true], 'BFD is true, or left out'),
   mapIn: mapName,
   mapOut: mapName,
@@ -135,14 +129,7 @@ export const neighbourSchema = closed({
 });
 export const routeSchema = closed({
   vrf: shortName('The VRF'),
-  prefix: string()
-    .max(45)
-    .test(
-      'prefix',
-      'a prefix is written 198.51.100.0/24 or 2001:db8::/48',
-      (v) => v === undefined || parseAnyCidr(v) !== null,
-    )
-    .required('the prefix is missing'),
+  prefix: prefixText().required('the prefix is missing'),
   via: string().max(45),
   racks: rackNumbersSchema,
   // BGP has 20: what stands behind it and is told keeps it out once it was there first.

@@ -1,14 +1,10 @@
 import { array, boolean, string } from 'yup';
 import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
-import { parseAnyCidr } from '../../numbers/prefix.ts';
 import { POLICY_KINDS, type PolicyIs } from '../policies.ts';
-import { closed, shortName, whole } from './words.ts';
+import { closed, namedThing, prefixText, shortName, whole } from './words.ts';
 
 const MOST_32 = 4294967295;
-const policyName = (what: string) =>
-  string()
-    .matches(/^[a-z][a-z0-9-]*$/, `${what} is the name of one of the fabric`)
-    .max(31);
+const policyName = (what: string) => namedThing(`${what} is the name of one of the fabric`);
 const onlyTrue = (what: string) => boolean().oneOf([true], `${what} is true, or left out`);
 const origin = string().oneOf(['igp', 'egp', 'incomplete'], 'an origin is igp, egp or incomplete');
 const communities = array(
@@ -58,13 +54,7 @@ const ENTRIES: Readonly<Record<PolicyIs, readonly [needs: readonly string[], may
 const entry = closed({
   seq: whole('The number', 1, 65535),
   permit: boolean().typeError('permit is true or false').required('say whether it permits'),
-  prefix: string()
-    .max(45)
-    .test(
-      'prefix',
-      'a prefix is written 198.51.100.0/24 or 2001:db8::/48',
-      (v) => v === undefined || parseAnyCidr(v) !== null,
-    ),
+  prefix: prefixText(),
   ge: whole('The shortest length', 0, 128),
   le: whole('The longest length', 0, 128),
   communities: communities.min(1, 'an entry has a community'),

@@ -1,5 +1,6 @@
 import { number, object, string } from 'yup';
 import { expandPorts } from '../../numbers/order.ts';
+import { parseAnyCidr } from '../../numbers/prefix.ts';
 
 /** What fields of documents are made of. */
 
@@ -13,6 +14,20 @@ export const partName = (what: string) =>
     .matches(/^[A-Za-z0-9][\w.-]*$/, `${what} holds letters, digits, dots and hyphens`)
     .max(40, `${what} has at most 40 characters`)
     .required(`${what} is missing`);
+/** The name of something else of the fabric, where one may be said. */
+export const namedThing = (message: string, max = 31) =>
+  string()
+    .matches(/^[a-z][a-z0-9-]*$/, message)
+    .max(max);
+/** A prefix of either family as it is written, host bits or not. */
+export const prefixText = () =>
+  string()
+    .max(45)
+    .test(
+      'prefix',
+      'a prefix is written 198.51.100.0/24 or 2001:db8::/48',
+      (v) => v === undefined || parseAnyCidr(v) !== null,
+    );
 /** Text that ends up in configuration lines: one line, no comment marks, no surprises. */
 export const lineText = (what: string, max = 60) =>
   string()

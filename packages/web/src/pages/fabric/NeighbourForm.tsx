@@ -22,6 +22,7 @@ import {
   TickField,
   useFormPart,
 } from '../../parts/Form.tsx';
+import { isSaid, saidOf } from '../../parts/said.ts';
 import { useFabricView } from './FabricFrame.tsx';
 import { putInPlace } from './inPlace.ts';
 
@@ -29,25 +30,17 @@ import { putInPlace } from './inPlace.ts';
 export const DEFAULT_ROUTE = 'a default route';
 export const SUBNETS = 'the subnets of the tenant';
 
-const SCHEMA = mayBeEmpty(
-  (neighbourSchema as ObjectSchema<AnyObject>).omit(['rack', 'side', 'port']).shape({
-    link: string().required('choose a link'),
-    bfd: boolean().default(false),
-    originate: boolean().default(false),
-    ttlSecurity: boolean().default(false),
-  }),
-  'vlan',
-  'limit',
-  'password',
-  'mapIn',
-  'mapOut',
-  'hold',
-  'localAs',
-  'ownAs',
-);
 /** What may be left empty, and then is not said. */
 const SPARE = ['vlan', 'limit', 'password', 'mapIn', 'mapOut', 'hold', 'localAs', 'ownAs'] as const;
 const TICKED = ['bfd', 'originate', 'ttlSecurity'] as const;
+const FIELDS = (neighbourSchema as ObjectSchema<AnyObject>).fields;
+const SCHEMA = mayBeEmpty(
+  (neighbourSchema as ObjectSchema<AnyObject>).omit(['rack', 'side', 'port']).shape({
+    link: string().required('choose a link'),
+    ...Object.fromEntries(TICKED.map((k) => [k, boolean().default(false)])),
+  }),
+  ...SPARE,
+);
 type Typed = Pick<OutsideNeighbour, 'vrf' | 'address' | 'far' | 'takes' | 'tells'> & {
   readonly link: string;
   readonly asn: number | string;
@@ -66,22 +59,14 @@ function typedOf(n: OutsideNeighbour): Typed {
 }
 /** Fields that are shown when they are asked for, or when something is wrong with one. */
 const LESS_USED: ReadonlySet<string> = new Set(['aggregates', 'originate', 'hold', 'ttlSecurity', 'localAs', 'ownAs']);
-const isSaid = (value: unknown): boolean =>
-  Array.isArray(value) ? value.length > 0 : value !== '' && value !== undefined && value !== false;
 
-/** What is typed, over a link; what is empty is not said. */
-function neighbourOf({ link: _, aggregates, asn, ...typed }: Typed, at: OutsideLink): OutsideNeighbour {
-  const said = Object.entries(typed).filter(([k, v]) => Array.isArray(v) || isSaid(v) || k === 'vrf');
-  const numeric = ['vlan', 'limit', 'hold', 'localAs', 'ownAs'];
-  const { rack, side, port } = at;
-  return {
-    ...(Object.fromEntries(said.map(([k, v]) => [k, numeric.includes(k) ? Number(v) : v])) as unknown as Typed),
-    rack,
-    side,
-    port,
-    asn: Number(asn),
-    ...(aggregates.length > 0 ? { aggregates } : {}),
-  } as OutsideNeighbour;
+/** What is typed, over a link; what is empty is not said, but for what is taken and told. */
+function neighbourOf({ link: _, takes, tells, ...typed }: Typed, { rack, side, port }: OutsideLink): OutsideNeighbour {
+  const values = Object.entries(saidOf(typed)).map(([k, v]) => [
+    k,
+    'type' in FIELDS[k]! && FIELDS[k].type === 'number' ? Number(v) : v,
+  ]);
+  return { ...Object.fromEntries(values), rack, side, port, takes, tells } as OutsideNeighbour;
 }
 
 /**
@@ -118,14 +103,11 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
   });
   const errors = Object.keys(part.rhf.formState.errors);
   const used = [...LESS_USED].filter((field) => isSaid(part.rhf.watch(field as keyof Typed))).length;
-  const close = (): void => {
-    part.forget();
-    onDone();
-  };
   return (
     <Form
       part={part}
-      onSend={async (typed) => {
+      onEnd={onDone}
+      onSend={(typed) => {
         const at = outside.find((o) => outsideKey(o) === typed.link)!;
         const neighbour = neighbourOf(typed, at);
         // On another VLAN, or in the other family, it is another session.
@@ -133,7 +115,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         const twin = neighbours.find((n) => neighbourKey(n) === key);
         const message =
           twin && `${at.system} is spoken to there already, by IPv${familyWith(twin)}: ${twin.far} in ${twin.vrf}.`;
-        const refused = await putInPlace(makeEdits, {
+        return putInPlace(makeEdits, {
           kind: 'neighbour',
           edit: { kind: 'putNeighbour', neighbour },
           key,
@@ -142,10 +124,8 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
             ? problem('object-new', '/edits/0/neighbour/vlan', message, 'Change that one, or say another VLAN.')
             : undefined,
         });
-        if (refused === null) close();
-        return refused;
       }}
-      buttons={<FormButtons yes={known ? 'Change' : 'Speak BGP'} no="Close" onNo={close} />}
+      buttons={<FormButtons yes={known ? 'Change' : 'Speak BGP'} no="Close" />}
     >
       <Cap>Neighbour outside</Cap>
       <H3>{known ? `Change ${known.far}` : 'Speak BGP to a router outside'}</H3>

@@ -7,13 +7,9 @@ import {
   type ListIs,
   type RoutePolicy,
 } from '@anthemion/core';
-import { Cap, H3 } from '../../../parts/basics.tsx';
-import { ChoiceField, Form, FormButtons, TextField, useFormPart } from '../../../parts/Form.tsx';
-import { ParsedField } from '../../../parts/FormFields.tsx';
+import { ChoiceField, ParsedField } from '../../../parts/Form.tsx';
 import { useFabricView } from '../FabricFrame.tsx';
-import { judgedAs } from './policyJudge.ts';
-import { RemovePolicy } from './RemovePolicy.tsx';
-import { usePutPolicy } from './usePutPolicy.ts';
+import { PolicyForm, usePolicyPart } from './PolicyForm.tsx';
 
 type List = Exclude<RoutePolicy, { readonly is: 'route-map' }>;
 interface Typed {
@@ -38,40 +34,18 @@ export function ListForm({ of, onDone }: { readonly of: string | null; readonly 
   const { fabric } = useFabricView();
   const { policies } = fabric.intent;
   const known = policies.find((p): p is List => p.is !== 'route-map' && policyKey(p) === of);
-  const put = usePutPolicy(known);
-  const part = useFormPart<Typed>({
-    schema: judgedAs(listOf, fabric.intent),
-    initial: known ?? { is: 'prefix-list', name: '', entries: '' },
-    keep: `policy ${of ?? 'new list'} of ${fabric.name}`,
-    base: '/edits/0/policy',
-  });
+  const part = usePolicyPart<Typed>(known, 'list', known ?? { is: 'prefix-list', name: '', entries: '' }, listOf);
   const is = part.rhf.watch('is');
-  const close = (): void => {
-    part.forget();
-    onDone();
-  };
   return (
-    <Form
+    <PolicyForm
+      known={known}
       part={part}
-      onSend={async (typed) => {
-        const refused = await put(listOf(typed));
-        if (refused === null) close();
-        return refused;
-      }}
-      buttons={
-        <FormButtons yes={known ? 'Change' : 'Add'} no="Close" onNo={close}>
-          {known && <RemovePolicy policy={known} onDone={close} />}
-        </FormButtons>
-      }
+      policyOf={listOf}
+      title="A list that route maps ask"
+      example="far-nets"
+      onDone={onDone}
     >
-      <Cap>Routing policy</Cap>
-      <H3>{known ? `Change ${known.name}` : 'A list that route maps ask'}</H3>
-      {!known && (
-        <>
-          <ChoiceField name="is" label="Kind" options={KINDS.map((id) => ({ id, name: POLICY_WORDS[id] }))} />
-          <TextField name="name" label="Name" placeholder="far-nets" code isRequired />
-        </>
-      )}
+      {!known && <ChoiceField name="is" label="Kind" options={KINDS.map((id) => ({ id, name: POLICY_WORDS[id] }))} />}
       <ParsedField
         key={is}
         name="entries"
@@ -90,6 +64,6 @@ export function ListForm({ of, onDone }: { readonly of: string | null; readonly 
           return 'wrong' in read && text !== '' ? read.wrong : undefined;
         }}
       />
-    </Form>
+    </PolicyForm>
   );
 }

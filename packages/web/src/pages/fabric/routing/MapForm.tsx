@@ -2,22 +2,12 @@ import { policyKey, policySays, type FabricIntent, type RouteMapSaid } from '@an
 import { useState } from 'react';
 import { useFieldArray, type UseFormReturn } from 'react-hook-form';
 import { styled } from 'styled-components';
-import { Button, Cap, Faded, H3, Row } from '../../../parts/basics.tsx';
-import {
-  ChoiceField,
-  Form,
-  FormButtons,
-  NumberField,
-  TextField,
-  TickField,
-  useFormPart,
-} from '../../../parts/Form.tsx';
+import { Button, Cap, Faded, Row } from '../../../parts/basics.tsx';
+import { ChoiceField, NumberField, TextField, TickField } from '../../../parts/Form.tsx';
 import { token } from '../../../parts/theme.ts';
 import { useFabricView } from '../FabricFrame.tsx';
 import { mapOf, typedEntry, type TypedEntry, type TypedMap } from './mapTyped.ts';
-import { judgedAs } from './policyJudge.ts';
-import { RemovePolicy } from './RemovePolicy.tsx';
-import { usePutPolicy } from './usePutPolicy.ts';
+import { PolicyForm, usePolicyPart } from './PolicyForm.tsx';
 
 const ORIGINS = ['igp', 'egp', 'incomplete'].map((id) => ({ id, name: id }));
 const WAYS = [
@@ -35,13 +25,6 @@ const NUMBERS_APART = 10;
 const named = ({ policies }: FabricIntent, is: string, but?: string) =>
   policies.flatMap((p) => (p.is === is && p.name !== but ? { id: p.name, name: p.name } : []));
 
-/** What an entry says, in words; where it cannot be said yet, nothing. */
-function wordsOf(typed: TypedMap, i: number, intent: FabricIntent): string {
-  const map = mapOf(typed);
-  const only: RouteMapSaid = { ...map, entries: [map.entries[i]!] };
-  return policySays(only, intent.policies)[0] ?? '';
-}
-
 /**
  * Adds a route map, or says it otherwise, entry by entry.
  * @param of the key of one that is there; null = a new one
@@ -50,41 +33,15 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
   const { fabric } = useFabricView();
   const { intent } = fabric;
   const known = intent.policies.find((p): p is RouteMapSaid => p.is === 'route-map' && policyKey(p) === of);
-  const put = usePutPolicy(known);
-  const part = useFormPart<TypedMap>({
-    schema: judgedAs(mapOf, intent),
-    initial: {
-      name: known?.name ?? '',
-      entries: (known?.entries ?? [{ seq: NUMBERS_APART, permit: true }]).map(typedEntry),
-    },
-    keep: `policy ${of ?? 'new map'} of ${fabric.name}`,
-    base: '/edits/0/policy',
-  });
+  const entries = (known?.entries ?? [{ seq: NUMBERS_APART, permit: true }]).map(typedEntry);
+  const part = usePolicyPart<TypedMap>(known, 'map', { name: known?.name ?? '', entries }, mapOf);
   const { fields, append, remove } = useFieldArray({ control: part.rhf.control, name: 'entries' as never });
   const [open, setOpen] = useState<number | null>(fields.length === 1 ? 0 : null);
   const typed = part.rhf.watch();
-  const close = (): void => {
-    part.forget();
-    onDone();
-  };
+  const says = policySays(mapOf(typed), intent.policies);
   const wrong = (i: number): boolean => part.rhf.formState.errors.entries?.[i] !== undefined;
   return (
-    <Form
-      part={part}
-      onSend={async (sent) => {
-        const refused = await put(mapOf(sent));
-        if (refused === null) close();
-        return refused;
-      }}
-      buttons={
-        <FormButtons yes={known ? 'Change' : 'Add'} no="Close" onNo={close}>
-          {known && <RemovePolicy policy={known} onDone={close} />}
-        </FormButtons>
-      }
-    >
-      <Cap>Routing policy</Cap>
-      <H3>{known ? `Change ${known.name}` : 'A route map'}</H3>
-      {!known && <TextField name="name" label="Name" placeholder="far-exit" code isRequired />}
+    <PolicyForm known={known} part={part} policyOf={mapOf} title="A route map" example="far-exit" onDone={onDone}>
       <Faded>
         The first entry that a route meets decides; what meets none is denied. A session uses it by its name: Outside,
         the neighbour.
@@ -92,7 +49,7 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
       {fields.map((field, i) => (
         <Entry key={field.id} aria-label={`Entry ${i + 1}`} $wrong={wrong(i)}>
           <Row>
-            <span style={{ flex: 1 }}>{wordsOf(typed, i, intent)}</span>
+            <span style={{ flex: 1 }}>{says[i]}</span>
             {open !== i && !wrong(i) && (
               <Button onPress={() => setOpen(i)} aria-label={`Change entry ${i + 1}`}>
                 Change
@@ -124,7 +81,7 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
           Add an entry
         </Button>
       </div>
-    </Form>
+    </PolicyForm>
   );
 }
 

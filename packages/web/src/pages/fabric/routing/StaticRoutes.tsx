@@ -119,14 +119,11 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
     keep: `route ${of ?? 'new'} of ${fabric.name}`,
     base: '/edits/0/route',
   });
-  const close = (): void => {
-    part.forget();
-    onDone();
-  };
   return (
     <Form
       part={part}
-      onSend={async ({ vrf, prefix, via, racks, distance }) => {
+      onEnd={onDone}
+      onSend={({ vrf, prefix, via, racks, distance }) => {
         const route: TenantRoute = {
           vrf,
           prefix,
@@ -137,17 +134,15 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
         const key = routeKey(route);
         const twin = routes.find((r) => routeKey(r) === key);
         const message = twin && `${vrf} has that route already, on ${racksWords(twin.racks)}.`;
-        const refused = await putInPlace(makeEdits, {
+        return putInPlace(makeEdits, {
           kind: 'route',
           edit: { kind: 'putRoute', route },
           key,
           was: known && { key: routeKey(known), item: known },
           taken: message ? problem('object-new', '/edits/0/route/prefix', message, 'Change that one.') : undefined,
         });
-        if (refused === null) close();
-        return refused;
       }}
-      buttons={<FormButtons yes={known ? 'Change' : 'Add'} no="Close" onNo={close} />}
+      buttons={<FormButtons yes={known ? 'Change' : 'Add'} no="Close" />}
     >
       <Cap>Static route</Cap>
       <H3>{known ? `Change ${known.prefix}` : 'A static route of a tenant'}</H3>

@@ -1,4 +1,5 @@
-import type { PolicyMatch, PolicySet, RouteMapEntrySaid, RouteMapSaid } from '@anthemion/core';
+import type { RouteMapEntrySaid, RouteMapSaid } from '@anthemion/core';
+import { saidOf } from '../../../parts/said.ts';
 
 type Num = number | string;
 /** An entry of a route map while it is typed: what is empty says nothing. */
@@ -75,38 +76,26 @@ const wordsOf = (text: string): string[] => text.split(/[\s,]+/).filter((w) => w
 /** As a number where it is one; what is none is left for the schema to refuse. */
 const numeric = (text: string): unknown => (/^\d{1,10}$/.test(text) ? Number(text) : text);
 
-/** Fields that are not empty; undefined = all are. */
-function said<T extends object>(fields: { readonly [K in keyof T]: unknown }): T | undefined {
-  const full = Object.entries(fields).filter(([, v]) => v !== '' && v !== undefined && v !== false);
-  return full.length === 0 ? undefined : (Object.fromEntries(full) as T);
-}
-function setOf({ communities, how, prepend, ...plain }: TypedEntry['set']): PolicySet | undefined {
+function setOf({ communities, how, prepend, ...plain }: TypedEntry['set']): Record<string, unknown> {
   const words = wordsOf(communities);
-  const numbers = wordsOf(prepend);
-  return said<PolicySet>({
-    ...plain,
-    prepend: numbers.length > 0 ? numbers.map(numeric) : undefined,
-    communities: how === 'none' ? [] : words.length > 0 ? words : undefined,
-    additive: how === 'add' && words.length > 0 ? true : undefined,
-  });
+  return {
+    ...saidOf({
+      ...plain,
+      prepend: wordsOf(prepend).map(numeric),
+      ...(how === 'none' ? {} : { communities: words, additive: how === 'add' && words.length > 0 }),
+    }),
+    ...(how === 'none' ? { communities: [] } : {}),
+  };
 }
 
 /** The route map that is typed; an entry that denies does nothing else. */
 export const mapOf = ({ name, entries }: TypedMap): RouteMapSaid => ({
   is: 'route-map',
   name,
-  entries: entries.map((e): RouteMapEntrySaid => {
-    const permit = e.way === 'permit';
-    const match = said<PolicyMatch>(e.match);
-    const set = permit ? setOf(e.set) : undefined;
-    return {
-      seq: e.seq as number,
-      permit,
-      ...(match ? { match } : {}),
-      ...(set ? { set } : {}),
-      ...(permit && e.call !== '' ? { call: e.call } : {}),
-      ...(permit && e.next ? { next: true as const } : {}),
-      ...(permit && e.goTo !== '' && e.goTo !== undefined ? { goTo: e.goTo as number } : {}),
-    };
+  entries: entries.map(({ seq, way, match, set, ...goes }) => {
+    const permit = way === 'permit';
+    const parts = { match: saidOf(match), ...(permit ? { set: setOf(set), ...saidOf(goes) } : {}) };
+    const full = Object.entries(parts).filter(([, part]) => typeof part !== 'object' || Object.keys(part).length > 0);
+    return { seq, permit, ...Object.fromEntries(full) } as RouteMapEntrySaid;
   }),
 });
