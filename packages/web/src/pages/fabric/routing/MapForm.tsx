@@ -1,6 +1,6 @@
 import { policyKey, policySays, type FabricIntent, type RouteMapSaid } from '@anthemion/core';
 import { useState } from 'react';
-import { useFieldArray, type UseFormReturn } from 'react-hook-form';
+import { useFieldArray, useWatch, type UseFormReturn } from 'react-hook-form';
 import { styled } from 'styled-components';
 import { Button, Cap, Faded, Row } from '../../../parts/basics.tsx';
 import { ChoiceField, NumberField, TextField, TickField } from '../../../parts/Form.tsx';
@@ -37,8 +37,6 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
   const part = usePolicyPart<TypedMap>(known, 'map', { name: known?.name ?? '', entries }, mapOf);
   const { fields, append, remove } = useFieldArray({ control: part.rhf.control, name: 'entries' as never });
   const [open, setOpen] = useState<number | null>(fields.length === 1 ? 0 : null);
-  const typed = part.rhf.watch();
-  const says = policySays(mapOf(typed), intent.policies);
   const wrong = (i: number): boolean => part.rhf.formState.errors.entries?.[i] !== undefined;
   return (
     <PolicyForm known={known} part={part} policyOf={mapOf} title="A route map" example="far-exit" onDone={onDone}>
@@ -49,7 +47,7 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
       {fields.map((field, i) => (
         <Entry key={field.id} aria-label={`Entry ${i + 1}`} $wrong={wrong(i)}>
           <Row>
-            <span style={{ flex: 1 }}>{says[i]}</span>
+            <EntryWords i={i} rhf={part.rhf} intent={intent} />
             {open !== i && !wrong(i) && (
               <Button onPress={() => setOpen(i)} aria-label={`Change entry ${i + 1}`}>
                 Change
@@ -73,7 +71,7 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
       <div>
         <Button
           onPress={() => {
-            const last = Number(typed.entries.at(-1)?.seq ?? 0) || 0;
+            const last = Number(part.rhf.getValues('entries').at(-1)?.seq) || 0;
             append(typedEntry({ seq: (Math.floor(last / NUMBERS_APART) + 1) * NUMBERS_APART, permit: true }) as never);
             setOpen(fields.length);
           }}
@@ -85,20 +83,26 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
   );
 }
 
-/** What one entry asks of a route, and what it makes of it. */
-function EntryFields({
-  i,
-  rhf,
-  intent,
-  own,
-}: {
+interface OfEntry {
   readonly i: number;
   readonly rhf: UseFormReturn<TypedMap>;
   readonly intent: FabricIntent;
-  readonly own: string | undefined;
-}) {
+}
+
+/** What an entry says, in words; it alone is drawn anew with each key. */
+function EntryWords({ i, rhf, intent }: OfEntry) {
+  const typed = useWatch({ control: rhf.control, name: `entries.${i}` as never }) as TypedEntry;
+  const [said] = policySays(mapOf({ name: '', entries: [typed] }), intent.policies);
+  return <span style={{ flex: 1 }}>{said}</span>;
+}
+
+/** What one entry asks of a route, and what it makes of it. */
+function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string | undefined }) {
   const at = `entries.${i}` as const;
-  const entry = (rhf.watch().entries as readonly TypedEntry[])[i]!;
+  const [communities, way] = useWatch({
+    control: rhf.control,
+    name: [`${at}.match.communities`, `${at}.way`] as never,
+  }) as unknown as readonly string[];
   const lists = {
     prefixes: named(intent, 'prefix-list'),
     communities: named(intent, 'community-list'),
@@ -115,13 +119,13 @@ function EntryFields({
       <Pairs>
         <ChoiceField name={`${at}.match.prefixes`} label="Prefix list" options={lists.prefixes} none="any" />
         <ChoiceField name={`${at}.match.communities`} label="Community list" options={lists.communities} none="any" />
-        {entry.match.communities !== '' && <TickField name={`${at}.match.exactly`} label="It has no others" />}
+        {communities !== '' && <TickField name={`${at}.match.exactly`} label="It has no others" />}
         <ChoiceField name={`${at}.match.path`} label="AS path list" options={lists.paths} none="any" />
         <ChoiceField name={`${at}.match.origin`} label="Origin" options={ORIGINS} none="any" />
         <NumberField name={`${at}.match.metric`} label="Metric (MED)" placeholder="any" />
         <NumberField name={`${at}.match.localPreference`} label="Local preference" placeholder="any" />
       </Pairs>
-      {entry.way === 'permit' && (
+      {way === 'permit' && (
         <>
           <Cap>What it gets</Cap>
           <Pairs>
