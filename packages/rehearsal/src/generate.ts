@@ -10,11 +10,13 @@ import {
 } from '@anthemion/core';
 import {
   configsOf,
+  dualIntents,
   familyIntents,
   intents,
   otherIntents,
   singleIntents,
   wideIntents,
+  withUnderlay6,
 } from '@anthemion/core/testing/fabricOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
@@ -62,14 +64,23 @@ export function generated(count: number, seed: number, mostSwitches = 6): Switch
     .map(folderOf);
 }
 
-/** So many random fabrics of one AS, as they are designed: led by OSPF, with route reflectors. */
+/** So many random fabrics of one AS, as they are designed: led by OSPF, with route reflectors; every other one by OSPFv3 beside it. */
 const ofOneAs = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   fc
     .sample(
       singleIntents.filter((i) => i.ports.length > 2 && configsOf(i).layout.seats.length <= mostSwitches),
       { numRuns: count, seed },
     )
-    .map(folderOf);
+    .map((intent, i) => folderOf(i % 2 === 0 ? withUnderlay6(intent) : intent));
+
+/** So many random fabrics whose switches have IPv6 for one another, as they are designed. */
+const withBoth = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  fc
+    .sample(
+      dualIntents.filter((i) => i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches),
+      { numRuns: count, seed },
+    )
+    .map(withRouters);
 
 /** So many random fabrics of which tenants have IPv6, alone or beside IPv4, as they are designed. */
 const withFamilies = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
@@ -176,7 +187,7 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed. */
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed. */
 export const FABRIC_KINDS = [
   'plain',
   'ospf',
@@ -187,6 +198,7 @@ export const FABRIC_KINDS = [
   'one-as',
   'neighbours',
   'families',
+  'dual',
 ] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
@@ -198,6 +210,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   'one-as': ofOneAs,
   neighbours: withNeighbours,
   families: withFamilies,
+  dual: withBoth,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

@@ -8,6 +8,7 @@ import type { Carriage } from './carriage.ts';
 import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
 import {
+  IPV6_CAUSE,
   patternCause,
   schemeCause,
   settingCause,
@@ -140,6 +141,7 @@ export const bgp: ConfigSection<BgpPart> = {
     const sharesAs = (asnScheme === 'per-rack' && seat.side !== undefined) || (asnScheme === 'two' && hasServers(seat));
     const ownAsAllowed: Record<string, number> = sharesAs ? { [PEER_GROUP]: 1 } : {};
     const family: BgpFamily = { active: [PEER_GROUP], ownAsAllowed };
+    const unicast = { ...family, connected: { routeMap: CONNECTED_MAP }, maximumPaths: MULTIPATH_WIDTH };
     const { vnis, vrfs } = overlay;
     return {
       bgp: {
@@ -149,7 +151,8 @@ export const bgp: ConfigSection<BgpPart> = {
         policyRequired: false,
         multipathRelax: true,
         peers: derivePeers(inputs),
-        ipv4: { ...family, connected: { routeMap: CONNECTED_MAP }, maximumPaths: MULTIPATH_WIDTH },
+        ipv4: unicast,
+        ...(routing.loopback6 === undefined ? {} : { ipv6: unicast }),
         evpn: { ...family, advertiseAllVni: hasServers(seat), vnis },
         vrfs,
       },
@@ -247,8 +250,10 @@ export const bgp: ConfigSection<BgpPart> = {
         return peerCause(name, field, context);
       case 'evpn':
       case 'ipv4':
+      case 'ipv6':
         if (name === 'vnis') return vniCause(field, context);
         if (name === 'ownAsAllowed') return settingCause('asnScheme', 'AS numbers that leaves share');
+        if (part === 'ipv6') return IPV6_CAUSE;
         return schemeCause(context) ?? { subject: 'fabric', label: 'fabric pattern' };
       default:
         return { subject: 'fabric', label: 'fabric pattern' };

@@ -7,7 +7,7 @@ import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
-import { linkKey, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
+import { link6Key, linkKey, loopback6Key, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
 import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './bridging.ts';
 import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
@@ -87,7 +87,13 @@ export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${
  */
 function routedPort(l: SeatLink, mtu: number, tracked: boolean, borrowed?: Cidr): PortConfig {
   const address = l.numbered?.own ?? (carries(l) ? borrowed : undefined);
-  const port = { name: l.port, description: `${l.farHost} ${l.farPort}`, mtu, addresses: address ? [address] : [] };
+  const port = {
+    name: l.port,
+    description: `${l.farHost} ${l.farPort}`,
+    mtu,
+    addresses: address ? [address] : [],
+    ...(l.own6 === undefined ? {} : { ipv6Addresses: [l.own6] }),
+  };
   // A link to the other half is no way up.
   return tracked && l.kind === 'fabric' ? { ...port, tracked } : port;
 }
@@ -224,6 +230,8 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
   if (!link) return serverCause((p) => p.port === name, context);
   const pattern = patternCause(context);
   if (field === 'addresses') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };
+  if (field === 'ipv6Addresses')
+    return { ...pattern, label: 'IPv6 address of the link', key: link6Key(link.id), role: 'link6' };
   if (field === 'mtu') return settingCause('linkMtu', 'link MTU');
   return { ...pattern, label: `cable to ${layout.seatById.get(farEnd(link, seat.id).seat)!.host}` };
 }
@@ -240,6 +248,7 @@ export const interfaces: ConfigSection<InterfacesPart> = {
   blank: { loopbacks: [], ports: [], lags: [], svis: [] },
   derive: (inputs) => ({
     loopbacks: [inputs.routing?.loopback ?? [], inputs.routing?.vtep ?? []].flat(),
+    ...(inputs.routing?.loopback6 === undefined ? {} : { ipv6Loopbacks: [inputs.routing.loopback6] }),
     ...derivePorts(inputs),
     svis: deriveSvis(inputs),
   }),
@@ -273,6 +282,13 @@ export const interfaces: ConfigSection<InterfacesPart> = {
           label: 'loopback of the seat',
           key: loopbackKey(context.seat.id),
           role: 'loopback',
+        };
+      case 'ipv6Loopbacks':
+        return {
+          ...patternCause(context),
+          label: 'IPv6 loopback of the seat',
+          key: loopback6Key(context.seat.id),
+          role: 'loopback6',
         };
       case 'ports':
         return portCause(name, field, context);

@@ -3,7 +3,7 @@ import type { Redistribution } from './bgp.ts';
 import { carries } from '../layout/links.ts';
 import { naturally } from '../numbers/order.ts';
 import { FABRIC_BFD } from './bfd.ts';
-import { patternCause, schemeCause, settingCause, type ConfigSection } from './section.ts';
+import { IPV6_CAUSE, patternCause, schemeCause, settingCause, type ConfigSection } from './section.ts';
 
 /** How an interface proves itself to its neighbours (RFC 2328 §D). */
 export type OspfProof = 'none' | 'digest';
@@ -85,9 +85,12 @@ export const ospf: ConfigSection<OspfPart> = {
       dead: hold,
       ...(bfd ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
     }));
+    const ports = [{ name: 'lo', area: BACKBONE }, ...ofLinks].sort((a, b) => naturally(a.name, b.name));
     return {
       ospf: { routerId: routing.routerId, networks: [] },
-      ospfPorts: [{ name: 'lo', area: BACKBONE }, ...ofLinks].sort((a, b) => naturally(a.name, b.name)),
+      ospfPorts: ports,
+      // Between addresses of the link alone, so with or without others on it (RFC 5340 §2.5).
+      ...(routing.loopback6 === undefined ? {} : { ospf6: { routerId: routing.routerId }, ospf6Ports: ports }),
     };
   },
   members: {
@@ -114,7 +117,9 @@ export const ospf: ConfigSection<OspfPart> = {
     if (scheme) return scheme;
     if (field === 'bfd' || field === 'bfdProfile') return settingCause('bfd', 'BFD');
     if (field === 'hello' || field === 'dead') return settingCause('keepalive', 'timers of neighbours');
-    if (part === 'ospfPorts' && name !== 'lo') return { ...patternCause(context), label: 'cable to a neighbour' };
+    if (part === 'ospf6' || (part === 'ospf6Ports' && field === 'area')) return IPV6_CAUSE;
+    if ((part === 'ospfPorts' || part === 'ospf6Ports') && name !== 'lo')
+      return { ...patternCause(context), label: 'cable to a neighbour' };
     return settingCause('asnScheme', 'one AS number, led by OSPF');
   },
 };

@@ -1,5 +1,6 @@
 import { policyKey, POLICY_WORDS, type PolicyIs } from '../intent/policies.ts';
 import type { Cause, ConfigSection, OriginContext } from './section.ts';
+import type { Cidr } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
 import { neighbourCause, neighbourLists } from './neighbours.ts';
@@ -21,26 +22,32 @@ export * from './policyParts.ts';
 export const CONNECTED_MAP = 'CONNECTED';
 const LOOPBACK_LIST = 'LOOPBACKS';
 
-const ROUTE_MAPS: readonly RouteMap[] = [
-  {
-    name: CONNECTED_MAP,
-    entries: [
-      { seq: 10, permit: true, matchPrefixList: LOOPBACK_LIST },
-      { seq: 20, permit: false },
-    ],
-  },
-];
-
-/** The same for every switch of a fabric. */
-const partOf = onceFor(({ loopbackPrefixes }: FabricInputs): PolicyPart => {
-  const entries = loopbackPrefixes.map((prefix, i) => ({
+/** Of each family those of its list; an entry of the one says nothing of the other. */
+const connectedMap = (six: boolean): RouteMap => ({
+  name: CONNECTED_MAP,
+  entries: [
+    { seq: 10, permit: true, matchPrefixList: LOOPBACK_LIST },
+    ...(six ? [{ seq: 15, permit: true, matchIpv6PrefixList: LOOPBACK_LIST }] : []),
+    { seq: 20, permit: false },
+  ],
+});
+/** Every single address within prefixes. */
+const addressesIn = (prefixes: readonly Cidr[], bits: 32 | 128): PrefixList => ({
+  name: LOOPBACK_LIST,
+  entries: prefixes.map((prefix, i) => ({
     seq: (i + 1) * 10,
     permit: true,
     prefix,
-    ...(prefix.endsWith('/32') ? {} : { ge: 32, le: 32 }),
-  }));
-  return { prefixLists: [{ name: LOOPBACK_LIST, entries }], routeMaps: ROUTE_MAPS };
+    ...(prefix.endsWith(`/${bits}`) ? {} : { ge: bits, le: bits }),
+  })),
 });
+
+/** The same for every switch of a fabric. */
+const partOf = onceFor(({ loopbackPrefixes, loopback6Prefixes }: FabricInputs): PolicyPart => ({
+  prefixLists: [addressesIn(loopbackPrefixes, 32)],
+  ...(loopback6Prefixes ? { ipv6PrefixLists: [addressesIn(loopback6Prefixes, 128)] } : {}),
+  routeMaps: [connectedMap(loopback6Prefixes !== undefined)],
+}));
 
 const KINDS: Readonly<Record<string, PolicyIs>> = {
   prefixLists: 'prefix-list',
@@ -66,7 +73,7 @@ export const policy: ConfigSection<PolicyPart> = {
     const inOrder = (lists: readonly PrefixList[]): PrefixList[] =>
       [...lists].sort((a, b) => naturally(a.name, b.name));
     const own = partsOf(policiesFor(neighbours));
-    const ipv6 = [...neighbourLists(neighbours, 6), ...own.ipv6PrefixLists];
+    const ipv6 = [...(part.ipv6PrefixLists ?? []), ...neighbourLists(neighbours, 6), ...own.ipv6PrefixLists];
     const { communityLists, largeCommunityLists, asPathLists } = own;
     return {
       prefixLists: inOrder([...part.prefixLists, ...neighbourLists(neighbours, 4), ...own.prefixLists]),
@@ -99,7 +106,8 @@ export const policy: ConfigSection<PolicyPart> = {
   causeOf: ([part, name = ''], context) =>
     policyCause(part, name, context) ??
     neighbourCause(context, { list: name, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ?? {
-      subject: 'pool:loopback',
-      label: 'loopback and VTEP pools',
+      ...(part === 'ipv6PrefixLists'
+        ? { subject: 'pool:loopback6', label: 'pool of IPv6 loopbacks' }
+        : { subject: 'pool:loopback', label: 'loopback and VTEP pools' }),
     },
 };

@@ -2,12 +2,22 @@ import type { FabricIntent, SeatId, ServerPort } from '../intent/intent.ts';
 import { numberedBy } from '../layout/halves.ts';
 import { endAt, farEnd, type Layout, type Link, type LinkKind } from '../layout/links.ts';
 import { hasServers, isOn, type Seat } from '../layout/seats.ts';
+import { formatNetwork, parseNetwork } from '../numbers/address.ts';
 import { formatIpv4, hostPart, parseCidr, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
 import { sameContent } from '../numbers/content.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
-import { isRouted, ledByOspf } from '../patterns/patterns.ts';
-import { asnKey, linkKey, loopbackKey, vtepKey, type ValueKey } from '../pools/demands.ts';
+import { hasUnderlay6, isRouted, ledByOspf } from '../patterns/patterns.ts';
+import {
+  asnKey,
+  link6Key,
+  linkKey,
+  loopback6Key,
+  loopbackKey,
+  suitsRole,
+  vtepKey,
+  type ValueKey,
+} from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { onceFor } from '../onceFor.ts';
@@ -23,6 +33,8 @@ export interface SeatLink {
   readonly farPort: string;
   /** Where links are numbered: own address with its length, and that of the far end. */
   readonly numbered: { readonly own: Cidr; readonly far: Ipv4; readonly farAs: Asn } | null;
+  /** Own address of IPv6 with its length, where links have that. */
+  readonly own6?: Cidr;
 }
 
 /** What follows from the layout alone. */
@@ -36,6 +48,7 @@ interface SeatPlan {
     readonly atB: boolean;
     readonly link: Link;
     readonly key: ValueKey;
+    readonly key6: ValueKey;
   }[];
   /** Ports to what has no seat here, as far as they are the switch's to configure. */
   readonly outward: readonly OutwardPort[];
@@ -67,6 +80,7 @@ const plansOf = onceFor((layout: Layout): SeatPlan[] => {
         atB: link.b.seat === seat.id,
         link,
         key: linkKey(link.id),
+        key6: link6Key(link.id),
       };
     }),
   }));
@@ -85,6 +99,8 @@ export interface SeatRouting {
   readonly routerId: Ipv4;
   /** Where there are servers. */
   readonly vtep: Cidr | undefined;
+  /** Absent = its switches have IPv4 alone for one another. */
+  readonly loopback6?: Cidr;
   /** Where OSPF leads: by loopback. */
   readonly internal?: readonly InternalNeighbour[];
 }
@@ -107,6 +123,8 @@ export interface FabricInputs {
   readonly settings: FabricIntent['settings'];
   /** /32s of loopbacks and VTEPs, or prefixes they are all drawn from. */
   readonly loopbackPrefixes: readonly Cidr[];
+  /** The same of IPv6; absent = switches have none. */
+  readonly loopback6Prefixes?: readonly Cidr[];
 }
 
 /** What was made last, by seat, with the words it was made from. */
@@ -129,6 +147,11 @@ function numberedLink(prefix: Cidr, atB: boolean, farAs: Asn): SeatLink['numbere
   const [lower, upper] = [formatIpv4(address), formatIpv4(address + 1)];
   return { own: `${atB ? lower : upper}/${length}`, far: atB ? upper : lower, farAs };
 }
+/** The same of the link's /127. */
+function ownOf6(prefix: Cidr, atB: boolean): Cidr {
+  const p = parseNetwork(prefix)!;
+  return formatNetwork({ ...p, address: p.address + (atB ? 0n : 1n) });
+}
 
 /** The prefixes of the pools that loopbacks and VTEPs come from, or the held /32s where no pool is known. */
 function loopbackPrefixes(intent: FabricIntent, values: Values, layout: Layout, pools: readonly Pool[]): Cidr[] {
@@ -139,13 +162,21 @@ function loopbackPrefixes(intent: FabricIntent, values: Values, layout: Layout, 
     .flatMap((s) => [values.get(loopbackKey(s.id)), values.get(vtepKey(s.id))])
     .filter((v): v is string => v !== undefined);
 }
+/** The same of IPv6. */
+function loopback6Prefixes(intent: FabricIntent, values: Values, layout: Layout, pools: readonly Pool[]): Cidr[] {
+  const pool = pools.find((p) => p.name === intent.pools.loopback6 && suitsRole(p, 'loopback6'));
+  return pool ? [...pool.ranges].sort(naturally) : layout.seats.flatMap((s) => values.get(loopback6Key(s.id)) ?? []);
+}
 
 /** Who a seat is in the underlay; undefined = some of it is not drawn yet. */
-function routingOf(seat: Seat, asn: string | undefined, values: Values): SeatRouting | undefined {
+function routingOf(seat: Seat, asn: string | undefined, values: Values, six: boolean): SeatRouting | undefined {
   const loopback = values.get(loopbackKey(seat.id));
   const vtep = hasServers(seat) ? values.get(vtepKey(seat.id)) : undefined;
   if (asn === undefined || loopback === undefined || (hasServers(seat) && vtep === undefined)) return undefined;
-  return { asn: Number(asn), loopback, routerId: hostPart(loopback), vtep };
+  const routing = { asn: Number(asn), loopback, routerId: hostPart(loopback), vtep };
+  if (!six) return routing;
+  const loopback6 = values.get(loopback6Key(seat.id));
+  return loopback6 === undefined ? undefined : { ...routing, loopback6 };
 }
 
 /**
@@ -203,7 +234,12 @@ function makeAll(
   memo?: InputsMemo,
 ): SeatInputs[] {
   const { settings } = intent;
-  const fabric: FabricInputs = { settings, loopbackPrefixes: loopbackPrefixes(intent, values, layout, pools) };
+  const six = hasUnderlay6(intent);
+  const fabric: FabricInputs = {
+    settings,
+    loopbackPrefixes: loopbackPrefixes(intent, values, layout, pools),
+    ...(six ? { loopback6Prefixes: loopback6Prefixes(intent, values, layout, pools) } : {}),
+  };
   const fabricWords = JSON.stringify(fabric);
   const carriages = carriagesOf(intent, values, memo);
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
@@ -214,16 +250,18 @@ function makeAll(
   const out: SeatInputs[] = [];
   for (const plan of plansOf(layout)) {
     const { seat, links } = plan;
-    const routing = routed ? routingOf(seat, asnOf.get(seat), values) : undefined;
+    const routing = routed ? routingOf(seat, asnOf.get(seat), values, six) : undefined;
     if (routed && !routing) continue;
     /** Of its numbered links: the prefix of each, and the AS number of its far end; all drawn, or the seat is left out. */
     const prefixes: (Cidr | undefined)[] = [];
+    const prefixes6: (Cidr | undefined)[] = [];
     const farAses: (string | undefined)[] = [];
     let drawn = true;
     links.forEach((l, i) => {
       if (!numbered(l.link)) return;
       prefixes[i] = values.get(l.key);
-      if (prefixes[i] === undefined) drawn = false;
+      if (six) prefixes6[i] = values.get(l.key6);
+      if (prefixes[i] === undefined || (six && prefixes6[i] === undefined)) drawn = false;
       farAses[i] = asnOf.get(l.far);
     });
     if (!drawn) continue;
@@ -243,7 +281,7 @@ function makeAll(
     const neighbours = routed && carriage !== NOTHING_CARRIED ? speaksTo(seat) : [];
     if (servers.length > 0) words.push(JSON.stringify(servers));
     if (neighbours.length > 0) words.push(JSON.stringify(neighbours));
-    words.push(...prefixes, ...farAses, JSON.stringify(internal));
+    words.push(...prefixes, ...farAses, ...prefixes6, routing?.loopback6, JSON.stringify(internal));
     const known = memo?.seats.get(seat.id);
     if (known && sameItems(known.words, words)) {
       out.push(known.made);
@@ -254,13 +292,14 @@ function makeAll(
       seat,
       ...(routing ? { routing: internal ? { ...routing, internal } : routing } : {}),
       links: links.map((l, i): SeatLink => {
-        const prefix = prefixes[i];
+        const [prefix, prefix6] = [prefixes[i], prefixes6[i]];
         return {
           kind: l.kind,
           port: l.port,
           farHost: l.far.host,
           farPort: l.farPort,
           numbered: prefix === undefined ? null : numberedLink(prefix, l.atB, Number(farAses[i] ?? 0)),
+          ...(prefix6 === undefined ? {} : { own6: ownOf6(prefix6, l.atB) }),
         };
       }),
       outward: plan.outward,

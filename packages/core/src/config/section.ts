@@ -61,6 +61,9 @@ export const patternCause = ({ seat }: OriginContext): Cause =>
 /** A setting of the fabric. */
 export const settingCause = (key: string, label: string): Cause => ({ subject: `setting:${key}`, label });
 
+/** What there is of IPv6 because switches have it for one another. */
+export const IPV6_CAUSE = settingCause('underlayFamilies', 'IPv4 and IPv6 between switches');
+
 /** Where a change says otherwise what leads through the fabric, all that is said of neighbours comes of that; else null. */
 export const schemeCause = ({ edits }: OriginContext): Cause | null =>
   edits.some((e) => e.kind === 'changeSettings' && e.settings.asnScheme !== undefined)

@@ -45,7 +45,7 @@ export function holmEdits(): Edit[] {
       FABRIC_PATTERNS.find((p) => p.name === 'two-pods'),
       ROLES,
     ),
-    { kind: 'changeSettings', settings: { asnScheme: 'single' } },
+    { kind: 'changeSettings', settings: { asnScheme: 'single', underlayFamilies: 'both' } },
     {
       kind: 'addRack',
       rack: { number: BORDER, pattern: 'border-pair', slot: 5, pod: 2 },

@@ -21,6 +21,7 @@ export function nessEdits(): Edit[] {
   const link = { rack: 1, side: 'a', port: 'p46' } as const;
   return [
     ...layEdits(NESS_PATTERN, ROLES),
+    { kind: 'changeSettings', settings: { underlayFamilies: 'both' } },
     { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4002 } },
     {
       kind: 'addNetwork',

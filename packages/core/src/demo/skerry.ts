@@ -132,6 +132,8 @@ export const POOLS: readonly Pool[] = [
   { name: 'loopbacks', kind: 'ipv4', ranges: ['10.255.0.0/24'], note: 'router ids' },
   { name: 'vteps', kind: 'ipv4', ranges: ['10.255.1.0/24'], note: 'VXLAN tunnel ends' },
   { name: 'fabric-links', kind: 'ipv4', ranges: ['10.254.0.0/22'], note: '/31 for numbered links' },
+  { name: 'loopbacks-6', kind: 'ipv6', ranges: ['2001:db8:ff::/112'], note: 'an address for each switch with IPv6' },
+  { name: 'fabric-links-6', kind: 'ipv6', ranges: ['2001:db8:fe::/108'], note: '/127 for numbered links' },
   { name: 'overlay', kind: 'vni', ranges: ['10000-10899', '50000-50099'], note: 'networks and VRFs' },
   { name: 'skerry-tenants', kind: 'ipv4', ranges: ['10.32.0.0/16'], note: 'tenant subnets' },
   { name: 'skerry-tenants-6', kind: 'ipv6', ranges: ['2001:db8:32::/48'], note: 'a /64 for each network with IPv6' },
@@ -146,6 +148,8 @@ export const SKERRY_POOLS: PoolRoles = {
   vni: 'overlay',
   subnet: 'skerry-tenants',
   subnet6: 'skerry-tenants-6',
+  loopback6: 'loopbacks-6',
+  link6: 'fabric-links-6',
 };
 
 /** The edits that lay a fabric out, without seating; Skerry if nothing else is said. */

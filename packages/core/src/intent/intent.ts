@@ -25,6 +25,9 @@ export interface PoolRoles {
   readonly subnet: string;
   /** Only where tenants have IPv6. */
   readonly subnet6: string;
+  /** Only where switches have IPv6 for one another: of single addresses. */
+  readonly loopback6: string;
+  readonly link6: string;
 }
 export type PoolRole = keyof PoolRoles;
 
@@ -198,6 +201,8 @@ export const NO_POOLS: PoolRoles = {
   vni: '',
   subnet: '',
   subnet6: '',
+  loopback6: '',
+  link6: '',
 };
 
 /** A fabric before anything was laid out. */

@@ -6,6 +6,7 @@ import {
   type PeerPolicy,
   type Redistribution,
   type RemoteAs,
+  type UnicastFamily,
 } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { type Cidr } from '../numbers/ipv4.ts';
@@ -13,7 +14,7 @@ import { formatAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts'
 import type { IpFamily } from '../numbers/address.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { mapPolicy, peerPolicy } from './policy.ts';
-import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes, type Policy } from './routes.ts';
+import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes, type Family, type Policy } from './routes.ts';
 
 /** What a neighbour may send and get in a family, with what its group says filled in. */
 export interface EffectivePolicy {
@@ -89,7 +90,7 @@ export interface BgpView extends Omit<RouterView, 'speaker'> {
   /** BGP of a VRF; undefined = the default one. Null = it runs none there. */
   readonly router: (vrf?: string) => RouterView | null;
   /** Do policies, or ties settled in an unusual way, come into what it does with routes? */
-  readonly plain: { readonly ipv4: boolean; readonly evpn: boolean };
+  readonly plain: Readonly<Record<Family, boolean>>;
 }
 
 /** What a family says of a neighbour, then what it says of its group. */
@@ -190,13 +191,14 @@ function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, family: IpFamily
 }
 
 /** Would shortest paths say all there is to say of what the switch does with routes? */
-function isPlain(config: SwitchConfig, family: 'ipv4' | 'evpn', peers: readonly EffectivePeer[]): boolean {
+function isPlain(config: SwitchConfig, family: Family, peers: readonly EffectivePeer[]): boolean {
   const { bgp } = config;
-  if (!bgp) return true;
-  if (bgp[family].policies !== undefined || bgp.asPathIgnored || bgp.medAlways || bgp.gracefulShutdown) return false;
+  const said = bgp?.[family];
+  if (!bgp || !said) return true;
+  if (said.policies !== undefined || bgp.asPathIgnored || bgp.medAlways || bgp.gracefulShutdown) return false;
   if (bgp.localPreference !== undefined || peers.some((p) => p.localAs !== undefined)) return false;
   if (family === 'evpn') return true;
-  const { connected, networks, aggregates, static: written, maximumPathsInternal } = bgp.ipv4;
+  const { connected, networks, aggregates, static: written, maximumPathsInternal }: UnicastFamily = said;
   if (networks ?? aggregates ?? written ?? maximumPathsInternal ?? connected?.metric) return false;
   const map = config.routeMaps.find((m) => m.name === connected?.routeMap);
   return !map?.entries.some((e) => e.set ?? e.call);
@@ -238,6 +240,10 @@ export function viewBgp(config: SwitchConfig): BgpView {
       if (router === undefined) tenants.set(vrf, (router = viewRouter(config, vrf)));
       return router;
     },
-    plain: { ipv4: isPlain(config, 'ipv4', peers), evpn: isPlain(config, 'evpn', peers) },
+    plain: {
+      ipv4: isPlain(config, 'ipv4', peers),
+      ipv6: isPlain(config, 'ipv6', peers),
+      evpn: isPlain(config, 'evpn', peers),
+    },
   };
 }

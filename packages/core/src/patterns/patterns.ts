@@ -47,12 +47,19 @@ export const ledByOspf = ({ asnScheme }: Pick<FabricSettings, 'asnScheme'>): boo
  */
 export const UNDERLAY_KINDS = ['unnumbered', 'numbered', 'half-numbered'] as const;
 export type UnderlayKind = (typeof UNDERLAY_KINDS)[number];
+/** Which addresses its switches have for one another, on loopbacks and numbered links: tunnels go over IPv4 either way. */
+export const UNDERLAY_FAMILIES = ['ipv4', 'both'] as const;
+export type UnderlayFamilies = (typeof UNDERLAY_FAMILIES)[number];
+/** Do its switches route IPv6 between one another? */
+export const hasUnderlay6 = (of: Pick<UpperTiers, 'shape'> & { readonly settings: Partial<FabricSettings> }): boolean =>
+  isRouted(of) && of.settings.underlayFamilies === 'both';
 export type VniRule = 'drawn' | 'base' | 'equal';
 
 /** What a fabric is like beyond its shape. Every setting has a sound default, see DEFAULT_SETTINGS. */
 export interface FabricSettings extends NameSchemes {
   readonly asnScheme: AsnScheme;
   readonly underlay: UnderlayKind;
+  readonly underlayFamilies: UnderlayFamilies;
   /** Layer 3 MTU of fabric links, bytes. */
   readonly linkMtu: number;
   /** Default MTU of networks, bytes. */
@@ -71,6 +78,7 @@ export interface FabricSettings extends NameSchemes {
 export const DEFAULT_SETTINGS: FabricSettings = {
   asnScheme: 'per-leaf',
   underlay: 'unnumbered',
+  underlayFamilies: 'ipv4',
   linkMtu: 9216,
   tenantMtu: 9000,
   bfd: true,
@@ -88,6 +96,8 @@ export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
     'one number per leaf needs nothing else; leaves that share one need their own AS allowed in; one for all is led by OSPF, with spines as route reflectors',
   underlay:
     'unnumbered links need no addresses (RFC 8950; under OSPF they borrow the loopback’s); numbered ones use a /31 each (RFC 3021); half and half is the way from one to the other',
+  underlayFamilies:
+    'tunnels go over IPv4; with both, each switch has an IPv6 loopback that all others reach, and numbered links a /127 (RFC 6164)',
   linkMtu: 'at least the largest tenant MTU + 50 bytes of VXLAN',
   tenantMtu: '9000 for storage-like networks, 1500 towards the outside',
   bfd: 'notices a dead link in under a second',

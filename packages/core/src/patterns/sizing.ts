@@ -6,6 +6,7 @@ import { checkNames } from './names.ts';
 import {
   DEFAULT_SETTINGS,
   hasPods,
+  hasUnderlay6,
   isRouted,
   leavesPerRack,
   modelsOfTier,
@@ -60,6 +61,9 @@ export interface Sizing {
     readonly loopbacks: number;
     readonly vteps: number;
     readonly linkPrefixes: number;
+    /** Beside them, where switches have IPv6 for one another. */
+    readonly loopbacks6: number;
+    readonly linkPrefixes6: number;
   };
   readonly findings: readonly Finding[];
 }
@@ -307,6 +311,11 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
     sum(pattern.racks.map((entry, i) => (known[i] ? entry.count * needs.pods * count(known[i]) : 0)));
   const links = underlay + ofPairs(linksOfPair);
   const routed = isRouted(pattern);
+  const linkPrefixes =
+    routed && settings.underlay === 'numbered'
+      ? underlay + ofPairs((rack) => linksOfPair({ ...rack, keepalivePorts: '' }))
+      : 0;
+  const six = hasUnderlay6({ ...pattern, settings });
   const upwards = (pattern.superSpines?.count ?? 0) * pattern.parallel;
   const leastUplinks = Math.min(...rackSizings.map((r) => r.uplinksFitted));
   return {
@@ -328,10 +337,9 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
       leafAsns: routed ? leafAsnsOf(settings.asnScheme, { leaves, racks, upper }) : 0,
       loopbacks: routed ? leaves + upper : 0,
       vteps: routed ? leaves : 0,
-      linkPrefixes:
-        routed && settings.underlay === 'numbered'
-          ? underlay + ofPairs((rack) => linksOfPair({ ...rack, keepalivePorts: '' }))
-          : 0,
+      linkPrefixes,
+      loopbacks6: six ? leaves + upper : 0,
+      linkPrefixes6: six ? linkPrefixes : 0,
     },
     findings,
   };

@@ -4,9 +4,9 @@ import type { Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
 import { sameContent } from '../numbers/content.ts';
 import { onceFor } from '../onceFor.ts';
-import { isRouted, ledByOspf, type UpperTiers } from '../patterns/patterns.ts';
+import { hasUnderlay6, isRouted, ledByOspf, type FabricSettings, type UpperTiers } from '../patterns/patterns.ts';
 import { ABOVE_RACKS, isSubject, type Subject } from '../subject.ts';
-import type { PoolKind } from './pool.ts';
+import { holdsLength, type Pool, type PoolKind } from './pool.ts';
 
 /** Names a value within a fabric: `leaf-1/loopback`, `network:echo-store/vni`. */
 export type ValueKey = string;
@@ -31,6 +31,8 @@ export const asnRole = (intent: Pick<FabricIntent, 'settings'>, seat: Seat): Poo
 export const loopbackKey = (seat: string): ValueKey => `${seat}/loopback`;
 export const vtepKey = (seat: string): ValueKey => `${seat}/vtep`;
 export const linkKey = (link: string): ValueKey => `${link}/link`;
+export const loopback6Key = (seat: string): ValueKey => `${seat}/loopback6`;
+export const link6Key = (link: string): ValueKey => `${link}/link6`;
 export const vrfVniKey = (vrf: string): ValueKey => `vrf:${vrf}/vni`;
 export const networkVniKey = (network: string): ValueKey => `network:${network}/vni`;
 export const subnetKey = (network: string): ValueKey => `network:${network}/subnet`;
@@ -55,13 +57,28 @@ const ROLE_KIND: Readonly<Record<PoolRole, PoolKind>> = {
   vni: 'vni',
   subnet: 'ipv4',
   subnet6: 'ipv6',
+  loopback6: 'ipv6',
+  link6: 'ipv6',
 };
 export const kindOfRole = (role: PoolRole): PoolKind => ROLE_KIND[role];
+/** How long a value of IPv6 is: of an address alone, of a link with two (RFC 6164), of a subnet with servers. */
+const LENGTH6 = { loopback6: 128, link6: 127, subnet6: SUBNET6_LENGTH } as const;
+/** Has a pool what is drawn for a role? */
+export const suitsRole = (pool: Pool, role: PoolRole): boolean =>
+  pool.kind === ROLE_KIND[role] && (!(role in LENGTH6) || holdsLength(pool, LENGTH6[role as keyof typeof LENGTH6]));
 
-/** What a fabric of such a shape draws at all; links only where they are numbered, but that may be set later. */
-export function rolesDrawn(of: Pick<UpperTiers, 'shape'>): PoolRole[] {
+/**
+ * What a fabric of such a shape draws at all; links only where they are numbered, but that may be set later.
+ * @param settings of its switches
+ */
+export function rolesDrawn(
+  of: Pick<UpperTiers, 'shape'>,
+  { underlayFamilies = 'ipv4' }: Pick<Partial<FabricSettings>, 'underlayFamilies'> = {},
+): PoolRole[] {
   if (!isRouted(of)) return [];
-  const roles = Object.keys(ROLE_KIND) as PoolRole[];
+  const roles = (Object.keys(ROLE_KIND) as PoolRole[]).filter(
+    (r) => underlayFamilies === 'both' || (r !== 'loopback6' && r !== 'link6'),
+  );
   return of.shape === 'collapsed' ? roles.filter((r) => r !== 'spineAsn') : roles;
 }
 
@@ -92,13 +109,19 @@ function ask(intent: FabricIntent, layout: Layout): Demand[] {
     demands.push(wanted === undefined ? demand : { ...demand, wanted });
   };
   const routed = isRouted(intent);
+  const six = hasUnderlay6(intent);
   for (const seat of routed ? layout.seats : []) {
     want(asnKey(intent, seat), asnRole(intent, seat), 0);
     want(loopbackKey(seat.id), 'loopback', 32);
     if (hasServers(seat)) want(vtepKey(seat.id), 'vtep', 32);
+    if (six) want(loopback6Key(seat.id), 'loopback6', LENGTH6.loopback6);
   }
   const numbered = numberedBy(intent);
-  for (const link of layout.links) if (numbered(link)) want(linkKey(link.id), 'link', 31);
+  for (const link of layout.links) {
+    if (!numbered(link)) continue;
+    want(linkKey(link.id), 'link', 31);
+    if (six) want(link6Key(link.id), 'link6', LENGTH6.link6);
+  }
   const byRule = (vlan: number): string | undefined =>
     intent.settings.vniRule === 'drawn'
       ? undefined
@@ -108,7 +131,7 @@ function ask(intent: FabricIntent, layout: Layout): Demand[] {
   for (const n of intent.networks) {
     if (routed) want(networkVniKey(n.name), 'vni', 0, n.vni === undefined ? byRule(n.vlan) : String(n.vni));
     if (hasFamily(n, 4)) want(subnetKey(n.name), 'subnet', n.subnetLength, n.subnet);
-    if (hasFamily(n, 6)) want(subnet6Key(n.name), 'subnet6', SUBNET6_LENGTH, n.subnet6);
+    if (hasFamily(n, 6)) want(subnet6Key(n.name), 'subnet6', LENGTH6.subnet6, n.subnet6);
   }
   return demands;
 }

@@ -2,7 +2,9 @@ import type { Finding } from '../finding.ts';
 import { FreeSpace } from './freeSpace.ts';
 import {
   formatValue,
+  handsOut,
   hasLength,
+  holdsLength,
   intervalsOf,
   liesIn,
   unitsOf,
@@ -43,6 +45,8 @@ const ROLE_WORDS: Readonly<Record<Demand['role'], string>> = {
   vni: 'VNIs',
   subnet: 'subnets',
   subnet6: 'IPv6 subnets',
+  loopback6: 'IPv6 loopbacks',
+  link6: 'IPv6 links',
 };
 
 /** A part of a pool that is taken, and by whom. */
@@ -199,12 +203,14 @@ export function drawValues(
     let within: Interval | undefined;
     if (space && pool.kind === d.kind)
       for (const range of ranges.get(d.pool) ?? []) {
+        if (!handsOut(range, d.length)) continue;
         start = space.firstFree(range, size);
         within = range;
         if (start !== null) break;
       }
     if (start === null || !space || !within) {
-      const why = `${d.role}|${d.pool}|${pool ? (pool.kind === d.kind ? 'full' : 'kind') : d.pool === '' ? 'unset' : 'gone'}`;
+      const suits = pool?.kind === d.kind && holdsLength(pool, d.length);
+      const why = `${d.role}|${d.pool}|${pool ? (suits ? 'full' : 'kind') : d.pool === '' ? 'unset' : 'gone'}`;
       short.set(why, (short.get(why) ?? 0) + 1);
       continue;
     }

@@ -16,32 +16,51 @@ export interface Pool {
 }
 
 /**
- * Inclusive interval of numbers. Addresses of IPv4 are unsigned numbers of 32 bits; of IPv6 each /64 is one, numbered by the
- * last 53 of its 64 bits, as many as a number holds.
+ * Inclusive interval of numbers. Addresses of IPv4 are unsigned numbers of 32 bits; of IPv6 each /64 is one, or each address,
+ * numbered by the last 53 of its bits, as many as a number holds.
  */
 export interface Interval {
   readonly from: number;
   readonly to: number;
-  /** Of IPv6, the first 11 bits. */
-  readonly top?: number;
+  /** Of IPv6: what is counted. */
+  readonly unit?: Ipv6Unit;
+  /** Of IPv6: the bits before those that are counted. */
+  readonly top?: bigint;
 }
 
-/** What is handed out of an IPv6 pool is a /64 (RFC 4291 §2.5.1), or several in one prefix. */
-const IPV6_UNIT = 64;
+/** What is handed out of a range of IPv6: /64s (RFC 4291 §2.5.1), or single addresses, each as the length of its prefix. */
+type Ipv6Unit = 64 | 128;
 const COUNTED_BITS = 53;
+/** A range is of /64s, or where it is longer than one, of addresses. */
+const unitOf = (length: number): Ipv6Unit => (length <= 64 ? 64 : 128);
 /** So long is a range of IPv6 at least, so that all of it is counted. */
-const IPV6_RANGE_MIN = IPV6_UNIT - COUNTED_BITS + 1;
+const leastLength = (unit: Ipv6Unit): number => unit - COUNTED_BITS + 1;
 
 function ipv6Interval(address: bigint, length: number): Interval {
-  const units = address >> BigInt(128 - IPV6_UNIT);
+  const unit = unitOf(length);
+  const units = address >> BigInt(128 - unit);
   const from = Number(BigInt.asUintN(COUNTED_BITS, units));
-  return { from, to: from + 2 ** (IPV6_UNIT - length) - 1, top: Number(units >> BigInt(COUNTED_BITS)) };
+  return { from, to: from + 2 ** (unit - length) - 1, unit, top: units >> BigInt(COUNTED_BITS) };
+}
+/** An interval of IPv6 as its first address and the one behind its last. */
+function addressesOf({ from, to, unit = 128, top = 0n }: Interval): readonly [bigint, bigint] {
+  const at = (n: bigint): bigint => ((top << BigInt(COUNTED_BITS)) + n) << BigInt(128 - unit);
+  return [at(BigInt(from)), at(BigInt(to) + 1n)];
 }
 /** Have two intervals a number in common that means the same? */
-const meet = (a: Interval, b: Interval): boolean => a.top === b.top && a.from <= b.to && b.from <= a.to;
+function meet(a: Interval, b: Interval): boolean {
+  if (a.unit === b.unit) return a.top === b.top && a.from <= b.to && b.from <= a.to;
+  const [[fromA, toA], [fromB, toB]] = [addressesOf(a), addressesOf(b)];
+  return fromA < toB && fromB < toA;
+}
 /** Does a part of a range lie in it? */
 export const liesIn = (part: Interval, range: Interval): boolean =>
-  part.top === range.top && range.from <= part.from && part.to <= range.to;
+  part.unit === range.unit && part.top === range.top && range.from <= part.from && part.to <= range.to;
+/** Is what is handed out of a range of that length: a /64, or a larger prefix, of one; an address of another? */
+export const handsOut = (range: Interval, length: number): boolean =>
+  range.unit === undefined || range.unit === unitOf(length);
+/** Has a pool values of that length to hand out, free or not? */
+export const holdsLength = (pool: Pool, length: number): boolean => intervalsOf(pool).some((r) => handsOut(r, length));
 
 const NUMBER_RANGE = /^(\d+)(?:\s*-\s*(\d+))?$/;
 
@@ -115,8 +134,6 @@ function parseIpv6Range(text: string, path: string): Interval | Finding {
       `${text} has host bits set.`,
       `The prefix is ${formatNetwork({ family: 6, address, length })}.`,
     );
-  if (length > IPV6_UNIT)
-    return problem('pool-range', path, `${text} holds no /64, and subnets are that.`, 'Use a /64 or larger.');
   const refused = refusedNetwork(said);
   if (refused)
     return problem(
@@ -125,12 +142,17 @@ function parseIpv6Range(text: string, path: string): Interval | Finding {
       `${text} lies in ${refused}.`,
       'Use prefixes of fd00::/8 (RFC 4193), or your own.',
     );
-  if (length < IPV6_RANGE_MIN)
+  const least = leastLength(unitOf(length));
+  if (length < least)
     return problem(
       'pool-range',
       path,
-      `${text} is larger than can be counted.`,
-      `Use a /${IPV6_RANGE_MIN} or smaller.`,
+      least > 64
+        ? `${text} is neither for subnets nor for single addresses: it holds no /64, and more addresses than can be counted.`
+        : `${text} is larger than can be counted.`,
+      least > 64
+        ? `Use a /64 or larger for subnets, a /${least} or smaller for addresses.`
+        : `Use a /${least} or smaller.`,
     );
   return ipv6Interval(address, length);
 }
@@ -152,6 +174,17 @@ export function checkPool(pool: Pool, others: readonly Pool[]): Finding[] {
       findings.push(range);
       return;
     }
+    if (mine.some((r) => r.unit !== range.unit)) {
+      findings.push(
+        problem(
+          'pool-range',
+          `/ranges/${i}`,
+          `A pool hands out /64s or single addresses, and ${text} is not for what its other ranges are.`,
+          'Put it into a pool of its own.',
+        ),
+      );
+      return;
+    }
     const twin = mine.find((r) => r.from <= range.to && range.from <= r.to);
     if (twin && meet(twin, range))
       findings.push(
@@ -162,7 +195,7 @@ export function checkPool(pool: Pool, others: readonly Pool[]): Finding[] {
         problem(
           'pool-overlap',
           `/ranges/${i}`,
-          `${text} and another range of this pool differ in their first 11 bits alone.`,
+          `${text} and another range of this pool differ in their first ${(range.unit ?? 0) - COUNTED_BITS} bits alone.`,
           'Put it into a pool of its own.',
         ),
       );
@@ -186,11 +219,13 @@ export function checkPool(pool: Pool, others: readonly Pool[]): Finding[] {
   return findings;
 }
 
-/** A drawn value as text ↔ the interval it takes: `10.1.1.0/31`, `fd00:32:0:5::/64`, `65101`, `10010`. */
+/** A drawn value as text ↔ the interval it takes: `10.1.1.0/31`, `fd00:32:0:5::/64`, `fd00:31::5/128`, `65101`, `10010`. */
 export function valueInterval(kind: PoolKind, value: string): Interval | null {
   if (kind === 'ipv6') {
     const p = parseInterfaceAddress(value);
-    return p?.family === 6 && p.length <= IPV6_UNIT ? ipv6Interval(networkOfPrefix(p).address, p.length) : null;
+    return p?.family === 6 && p.length >= leastLength(unitOf(p.length))
+      ? ipv6Interval(networkOfPrefix(p).address, p.length)
+      : null;
   }
   if (kind !== 'ipv4') return /^\d+$/.test(value) ? { from: Number(value), to: Number(value) } : null;
   const cidr = parseCidr(value.includes('/') ? value : `${value}/32`);
@@ -201,14 +236,14 @@ export function valueInterval(kind: PoolKind, value: string): Interval | null {
 
 /** How many numbers of a pool a value of that length takes; lengths count for addresses alone. */
 export const unitsOf = (kind: PoolKind, length: number): number =>
-  kind === 'ipv4' ? 2 ** (32 - length) : kind === 'ipv6' ? 2 ** (IPV6_UNIT - length) : 1;
+  kind === 'ipv4' ? 2 ** (32 - length) : kind === 'ipv6' ? 2 ** (unitOf(length) - length) : 1;
 
 /** A value by its first number and the range that lies in. */
-export function formatValue(kind: PoolKind, start: number, length: number, { top = 0 }: Interval): string {
+export function formatValue(kind: PoolKind, start: number, length: number, range: Interval): string {
   if (kind === 'ipv4') return `${formatIpv4(start)}/${length}`;
   if (kind !== 'ipv6') return String(start);
-  const units = (BigInt(top) << BigInt(COUNTED_BITS)) | BigInt(start);
-  return formatNetwork({ family: 6, address: units << BigInt(128 - IPV6_UNIT), length });
+  const [address] = addressesOf({ ...range, from: start, to: start });
+  return formatNetwork({ family: 6, address, length });
 }
 /** Has what a pool of that kind hands out a length? */
 export const hasLength = (kind: PoolKind): boolean => kind === 'ipv4' || kind === 'ipv6';

@@ -7,7 +7,7 @@ import { layOut } from '../layout/layout.ts';
 import { intents } from '../testing/fabricOf.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { holdsAny, parseAnyPrefix } from '../numbers/prefix.ts';
-import { demandsOf, rolesDrawn } from './demands.ts';
+import { demandsOf, rolesDrawn, suitsRole } from './demands.ts';
 import { drawValues, holdingsOf, utilisation, type LedgerEntry } from './drawValues.ts';
 import { checkPool, formatValue, valueInterval, type Pool } from './pool.ts';
 
@@ -135,7 +135,9 @@ describe('pools', () => {
     [pool('vni', '20-10'), /ends before it begins/, /10-20/],
     [pool('ipv6', '10.0.0.0/8'), /not an IPv6 prefix/, /fd00:32::\/48/],
     [pool('ipv6', 'fd00:32::1/48'), /host bits set/, /The prefix is fd00:32::\/48/],
-    [pool('ipv6', 'fd00:32::/65'), /holds no \/64/, /\/64 or larger/],
+    [pool('ipv6', 'fd00:32::/65'), /holds no \/64/, /\/64 or larger for subnets, a \/76 or smaller for addresses/],
+    [pool('ipv6', '2001:db8:32:7::/112'), /overlaps 2001:db8:32::\/48 of pool skerry-tenants-6/, /clear of/],
+    [pool('ipv6', '2001:db8::/32'), /overlaps 2001:db8:ff::\/112 of pool loopbacks-6/, /clear of/],
     [pool('ipv6', 'fe80::/48'), /link-local/, /fd00::\/8/],
     [pool('ipv6', 'fc00::/7'), /larger than can be counted/, /\/12 or smaller/],
     [pool('ipv6', '2001:db8:32:40::/58'), /overlaps 2001:db8:32::\/48 of pool skerry-tenants-6/, /clear of/],
@@ -157,7 +159,12 @@ describe('pools', () => {
     expect(valueInterval('ipv4', '10.0.0.2/31')).toEqual({ from: 167772162, to: 167772163 });
     expect(valueInterval('asn', '65001')).toEqual({ from: 65001, to: 65001 });
     expect(valueInterval('vni', 'x')).toBeNull();
-    expect(valueInterval('ipv6', 'fd00:32:0:7::/64')).toEqual({ from: 0x32_0000_0007, to: 0x32_0000_0007, top: 0x7e8 });
+    expect(valueInterval('ipv6', 'fd00:32:0:7::/64')).toEqual({
+      from: 0x32_0000_0007,
+      to: 0x32_0000_0007,
+      unit: 64,
+      top: 0x7e8n,
+    });
     expect(valueInterval('ipv6', '10.0.0.0/8')).toBeNull();
   });
 
@@ -166,40 +173,60 @@ describe('pools', () => {
     expect(more).toEqual([]);
     expect(one).toMatchObject({ path: '/ranges/1', message: expect.stringMatching(/first 11 bits alone/) as string });
     expect(checkPool(pool('ipv6', '2401:db8:32::/48'), POOLS)).toEqual([]);
+    expect(checkPool(pool('ipv6', '2001:db8:7::/112', '2001:db8:8::/112'), [])).toMatchObject([
+      { path: '/ranges/1', message: expect.stringMatching(/first 75 bits alone/) as string },
+    ]);
   });
 
-  test('of any range of IPv6 the subnets that are drawn lie in it, each a /64, none twice, and read back as what they are', () => {
+  test('a pool hands out subnets or single addresses, not both', () => {
+    expect(checkPool(pool('ipv6', '2001:db8:7::/48', '2001:db8:8::/112'), [])).toMatchObject([
+      { path: '/ranges/1', message: expect.stringMatching(/^A pool hands out \/64s or single addresses/) as string },
+    ]);
+    for (const [range, addresses] of [
+      ['2001:db8:7::/112', true],
+      ['2001:db8:7::/64', false],
+    ] as const)
+      expect([suitsRole(pool('ipv6', range), 'loopback6'), suitsRole(pool('ipv6', range), 'subnet6')]).toEqual([
+        addresses,
+        !addresses,
+      ]);
+  });
+
+  test('of any range of IPv6 the subnets that are drawn lie in it, each of its length, none twice, and read back as what they are', () => {
     const prefix = fc.tuple(
       fc.constantFrom(0x2001, 0xfd00, 0xfdff, 0x3fff),
       fc.integer({ min: 0, max: 0xffff }),
       fc.integer({ min: 56, max: 64 }),
+      fc.constantFrom(64, 127, 128),
     );
     fc.assert(
-      fc.property(prefix, fc.integer({ min: 1, max: 300 }), ([first, second, length], wanted) => {
-        const range = `${first.toString(16)}:${second.toString(16)}::/${length}`;
+      fc.property(prefix, fc.integer({ min: 1, max: 300 }), ([first, second, bits, each], wanted) => {
+        const length = each === 64 ? bits : bits + 64;
+        const range = `${first.toString(16)}:${second.toString(16)}:7::/${length}`;
         const demands = Array.from({ length: wanted }, (_, i) => ({
-          key: `network:n${i}/subnet6`,
+          key: `x${i}/y`,
           kind: 'ipv6' as const,
-          role: 'subnet6' as const,
+          role: each === 64 ? ('subnet6' as const) : ('link6' as const),
           pool: 'mine',
-          length: 64,
+          length: each,
         }));
         const owner = { fabric: 'x', change: null };
         const { values, findings, entries } = drawValues(demands, [pool('ipv6', range)], holdingsOf([], owner), owner);
-        const room = 2 ** (64 - length);
+        const room = length > each ? 0 : 2 ** (each - length);
         expect([values.size, findings.length]).toEqual([Math.min(wanted, room), wanted > room ? 1 : 0]);
         expect(new Set(values.values()).size).toBe(values.size);
         const within = parseAnyPrefix(range)!;
         for (const value of values.values()) {
           const subnet = parseAnyPrefix(value)!;
-          expect([subnet.length, holdsAny(within, subnet)]).toEqual([64, true]);
+          expect([subnet.length, holdsAny(within, subnet)]).toEqual([each, true]);
           const block = valueInterval('ipv6', value)!;
-          expect(formatValue('ipv6', block.from, 64, block)).toBe(value);
+          expect(formatValue('ipv6', block.from, each, block)).toBe(value);
         }
         // Held, they are kept; none of them is drawn for another.
         const again = drawValues(demands, [pool('ipv6', range)], holdingsOf(entries, owner), owner);
         expect([again.entries, [...again.values]]).toEqual([[], [...values]]);
-        expect(utilisation(pool('ipv6', range), entries)).toEqual({ size: room, held: values.size });
+        const [all, one] = [each === 64 ? 64 - length : 128 - length, each === 127 ? 2 : 1];
+        expect(utilisation(pool('ipv6', range), entries)).toEqual({ size: 2 ** all, held: one * values.size });
       }),
       { numRuns: 60 },
     );

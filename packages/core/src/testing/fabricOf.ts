@@ -324,7 +324,9 @@ export const borderIntents: fc.Arbitrary<FabricIntent> = fc
     }, intent);
   });
 
-/** Small tenant set for a fabric laid with `layEdits`. */
+/** An intent whose switches have IPv6 for one another, beside IPv4. */
+export const withUnderlay6 = (intent: FabricIntent): FabricIntent =>
+  applyEdits(intent, [{ kind: 'changeSettings', settings: { underlayFamilies: 'both' } }]).intent;
 /** An intent whose networks have these families in turn. */
 export const withFamilies = (intent: FabricIntent, families: readonly Network['families'][]): FabricIntent =>
   applyEdits(
@@ -361,7 +363,7 @@ export function withRoutes(intent: FabricIntent, picked: readonly number[]): Fab
 }
 /**
  * Fabrics whose tenants have one family or both, network by network, and static routes; their links are unnumbered, or half
- * of them are.
+ * of them are, and their switches have IPv4 for one another, or both.
  */
 export const familyIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(
@@ -371,8 +373,16 @@ export const familyIntents: fc.Arbitrary<FabricIntent> = fc
       maxLength: 7,
     }),
     fc.array(fc.nat(4), { maxLength: 2 }),
+    fc.boolean(),
   )
-  .map(([intent, families, routed]) => withRoutes(withFamilies(halfWay(intent), families), routed));
+  .map(([intent, families, routed, six]) => {
+    const made = withRoutes(withFamilies(halfWay(intent), families), routed);
+    return six ? withUnderlay6(made) : made;
+  });
+/** Fabrics of every shape that is routed and every AS scheme, whose switches have IPv6 for one another. */
+export const dualIntents: fc.Arbitrary<FabricIntent> = fc
+  .oneof(intents, otherIntents, singleIntents, borderIntents)
+  .map(withUnderlay6);
 
 /** In place of numbered links, the state on the way there. */
 const halfWay = (intent: FabricIntent): FabricIntent =>

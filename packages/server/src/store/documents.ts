@@ -34,6 +34,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 5: tenants have IPv6.
   // 6: they have static routes.
   // 7: it has routing policies.
+  // 8: its switches may have IPv6 for one another.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -41,6 +42,11 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     (d) => ({ ...d, pools: { subnet6: '', ...(d.pools as Plain) } }),
     (d) => ({ ...d, routes: [] }),
     (d) => ({ ...d, policies: [] }),
+    (d) => ({
+      ...d,
+      settings: { underlayFamilies: 'ipv4', ...(d.settings as Plain) },
+      pools: { loopback6: '', link6: '', ...(d.pools as Plain) },
+    }),
   ],
   edit: [],
   model: [],

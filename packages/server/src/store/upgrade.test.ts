@@ -161,8 +161,8 @@ describe('data of release 0.4', () => {
       const { intent } = await ines.ask<FabricStateAnswer>('GET', '/api/fabrics/skerry');
       expect(intent).toMatchObject({
         outside: [],
-        settings: { leafName: '{prefix}-lf-{rack}{side}' },
-        pools: { subnet: 'skerry-tenants', subnet6: '' },
+        settings: { leafName: '{prefix}-lf-{rack}{side}', underlayFamilies: 'ipv4' },
+        pools: { subnet: 'skerry-tenants', subnet6: '', loopback6: '' },
       });
       // Nothing that is live would be sent otherwise.
       expect(new Set((await standsBy(server.house.db)).values())).toEqual(new Set(['as meant']));

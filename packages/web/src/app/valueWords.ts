@@ -6,6 +6,8 @@ const WORDS: Readonly<Record<string, string>> = {
   vni: 'VNI',
   subnet: 'subnet',
   subnet6: 'IPv6 subnet',
+  loopback6: 'IPv6 loopback',
+  link6: 'IPv6 link',
 };
 
 /** What a value is drawn for, in words: `network:echo-store/vni` → network echo-store VNI. */

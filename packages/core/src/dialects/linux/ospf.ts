@@ -7,6 +7,8 @@ import { whole } from './words.ts';
 
 /** What an interface says of OSPF of either family, each with the family's words before it. */
 export const portLines = (p: OspfPort): string[] => [
+  ...(p.bfd ? ['bfd'] : []),
+  ...(p.bfdProfile === undefined ? [] : [`bfd profile ${p.bfdProfile}`]),
   ...(p.area === undefined ? [] : [`area ${p.area}`]),
   ...(p.cost === undefined ? [] : [`cost ${p.cost}`]),
   ...(p.dead === undefined ? [] : [`dead-interval ${p.dead}`]),
@@ -22,8 +24,6 @@ export function ospfPortBlock(p: OspfPort): string {
   const lines = [
     ...(p.keys ?? []).map((k) => `message-digest-key ${k.id} md5 ${k.key}`),
     ...(p.proof === undefined ? [] : [`authentication ${p.proof === 'none' ? 'null' : 'message-digest'}`]),
-    ...(p.bfd ? ['bfd'] : []),
-    ...(p.bfdProfile === undefined ? [] : [`bfd profile ${p.bfdProfile}`]),
     ...portLines(p),
   ].map((l) => `\n ip ospf ${l}`);
   const speaks = p.passive === false ? '\n no ip ospf passive' : '';
@@ -66,13 +66,15 @@ interface PortReading {
   readonly note: (field: keyof OspfPort) => true;
   /** What becomes of a line that is not modelled. */
   readonly doubted: Answer;
+  /** Does naming a profile turn BFD on? Else FRR takes it without a word where that is off, and keeps nothing of it. */
+  readonly profileIsOn: boolean;
 }
 /** Reads a word that interfaces are told alike of OSPF of either family; null = it is none. */
 export function readPortWord(
   said: readonly string[],
   taken: boolean,
   p: OspfPortDraft,
-  { note, doubted }: PortReading,
+  { note, doubted, profileIsOn }: PortReading,
 ): Answer | null {
   const number = (field: 'cost' | 'hello' | 'dead' | 'priority', least: number, most: number, why: string): Answer => {
     if (taken) delete p[field];
@@ -105,8 +107,24 @@ export function readPortWord(
       return note('mtuIgnored');
     case 'retransmit-interval':
     case 'transmit-delay':
-    case 'bfd':
       return harmless(SAME_ROUTES);
+    case 'bfd':
+      if (said[3] === 'profile') {
+        if (taken) delete p.bfdProfile;
+        else if (said[4] === undefined) return 'a profile has a name';
+        else if (!p.bfd && !profileIsOn) return harmless('BFD is not on here, and its profile is not kept');
+        else {
+          p.bfd = true;
+          p.bfdProfile = said[4];
+        }
+        return note('bfdProfile');
+      }
+      // Times that stand here are of old, and are read as if they did not.
+      if (taken) {
+        delete p.bfd;
+        delete p.bfdProfile;
+      } else p.bfd = true;
+      return note('bfd');
     default:
       return null;
   }
@@ -158,24 +176,8 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
       else p.keys = [...others, { id, key }];
       return note('keys');
     }
-    case 'bfd': {
-      if (said[3] === 'profile') {
-        if (taken) delete p.bfdProfile;
-        else if (said[4] === undefined) return 'a profile has a name';
-        // FRR takes it without a word and keeps nothing of it.
-        else if (!p.bfd) return harmless('BFD is not on here, and its profile is not kept');
-        else p.bfdProfile = said[4];
-        return note('bfdProfile');
-      }
-      // Times that stand here are of old, and are read as if they did not.
-      if (taken) {
-        delete p.bfd;
-        delete p.bfdProfile;
-      } else p.bfd = true;
-      return note('bfd');
-    }
     default:
-      return readPortWord(said, taken, p, { note, doubted }) ?? doubted;
+      return readPortWord(said, taken, p, { note, doubted, profileIsOn: false }) ?? doubted;
   }
 }
 

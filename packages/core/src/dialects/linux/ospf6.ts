@@ -52,7 +52,7 @@ export function readOspf6Word(w: readonly string[], line: string, port: string, 
       else p.passive = true;
       return note('passive');
     default:
-      return readPortWord(said, taken, p, { note, doubted: otherIpv6(line) }) ?? otherIpv6(line);
+      return readPortWord(said, taken, p, { note, doubted: otherIpv6(line), profileIsOn: true }) ?? otherIpv6(line);
   }
 }
 

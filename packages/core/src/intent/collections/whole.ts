@@ -9,6 +9,7 @@ import { recordOf } from './collection.ts';
 export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
   asnScheme: 'AS numbers',
   underlay: 'underlay',
+  underlayFamilies: 'addresses of switches',
   linkMtu: 'link MTU',
   tenantMtu: 'tenant MTU',
   bfd: 'BFD',
@@ -28,6 +29,7 @@ export const SETTING_CHOICES = {
     numbered: 'numbered, /31',
     'half-numbered': 'half of the links numbered',
   },
+  underlayFamilies: { ipv4: 'IPv4', both: 'IPv4 and IPv6' },
   asnScheme: {
     'per-leaf': 'one per leaf',
     'per-rack': 'one per rack',
@@ -36,7 +38,9 @@ export const SETTING_CHOICES = {
   },
   vniRule: { drawn: 'drawn', base: 'base + VLAN', equal: 'equal to VLAN' },
 } as const satisfies {
-  readonly [K in 'underlay' | 'asnScheme' | 'vniRule']: Readonly<Record<FabricSettings[K], string>>;
+  readonly [K in 'underlay' | 'underlayFamilies' | 'asnScheme' | 'vniRule']: Readonly<
+    Record<FabricSettings[K], string>
+  >;
 };
 const CHOICE_WORDS: ReadonlyMap<string, string> = new Map(
   Object.values(SETTING_CHOICES).flatMap((c) => Object.entries(c)),
@@ -52,6 +56,8 @@ export const POOL_ROLE_LABELS: Readonly<Record<keyof PoolRoles, string>> = {
   vni: 'VNIs',
   subnet: 'tenant subnets',
   subnet6: 'IPv6 subnets of tenants',
+  loopback6: 'IPv6 loopbacks',
+  link6: 'IPv6 of fabric links',
 };
 
 type Scalar = string | number | boolean;

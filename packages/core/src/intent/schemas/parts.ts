@@ -1,8 +1,16 @@
 import { POOL_KINDS } from '../../pools/pool.ts';
 import { DIALECT_NAMES } from '../../hardware/dialects.ts';
 import { array, boolean, string, type AnySchema } from 'yup';
-import { DEFAULT_NAMES, type NameSchemes } from '../../patterns/names.ts';
-import { ASN_SCHEMES, DUTIES, FABRIC_SHAPES, UNDERLAY_KINDS } from '../../patterns/patterns.ts';
+import { DEFAULT_NAMES } from '../../patterns/names.ts';
+import {
+  ASN_SCHEMES,
+  DEFAULT_SETTINGS,
+  DUTIES,
+  FABRIC_SHAPES,
+  UNDERLAY_FAMILIES,
+  UNDERLAY_KINDS,
+  type FabricSettings,
+} from '../../patterns/patterns.ts';
 import { closed, lineText, partName, portRange, shortName, whole } from './words.ts';
 
 /** Schemas of what fabrics are made of: models, patterns, settings, pools. */
@@ -58,6 +66,7 @@ const nameScheme = (what: string) =>
 const settingFields = {
   asnScheme: string().oneOf(ASN_SCHEMES, 'AS numbers go per-leaf, per-rack, two or single'),
   underlay: string().oneOf(UNDERLAY_KINDS, 'the underlay is unnumbered, numbered or half-numbered'),
+  underlayFamilies: string().oneOf(UNDERLAY_FAMILIES, 'switches have addresses of ipv4, or of both'),
   linkMtu: whole('The link MTU', 1280, 65535),
   tenantMtu: whole('The tenant MTU', 576, 65535),
   bfd: boolean().typeError('BFD is true or false'),
@@ -75,9 +84,9 @@ export const everySettingSchema = closed(
   Object.fromEntries(
     Object.entries(settingFields).map(([k, s]) => [
       k,
-      // Intents of older releases say nothing of names.
-      k in DEFAULT_NAMES
-        ? (s as AnySchema).default(DEFAULT_NAMES[k as keyof NameSchemes])
+      // Intents of older releases say nothing of names, nor of families.
+      k in DEFAULT_NAMES || k === 'underlayFamilies'
+        ? (s as AnySchema).default(DEFAULT_SETTINGS[k as keyof FabricSettings])
         : (s as AnySchema).required(`${k} is missing`),
     ]),
   ),

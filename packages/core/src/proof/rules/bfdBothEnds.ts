@@ -1,6 +1,8 @@
 import type { Finding } from '../../finding.ts';
 import { endKey } from '../../network/cablePlan.ts';
 import type { NetworkModel } from '../../network/networkModel.ts';
+import type { OspfNetwork } from '../../network/ospf.ts';
+import { ospf6Of } from '../../network/ospf6.ts';
 import { peerPlace } from '../../network/sessions.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -16,18 +18,16 @@ function ofSessions({ sessions, views }: NetworkModel): Finding[] {
   });
 }
 
-function ofOspf({ ospf, switches }: NetworkModel): Finding[] {
+function ofOspf({ switches }: NetworkModel, ospf: OspfNetwork | null, part: 'ospfPorts' | 'ospf6Ports'): Finding[] {
   if (!ospf) return [];
   const on = new Set(
-    switches.flatMap(({ host, config }) =>
-      (config.ospfPorts ?? []).flatMap((p) => (p.bfd ? endKey(host, p.name) : [])),
-    ),
+    switches.flatMap(({ host, config }) => (config[part] ?? []).flatMap((p) => (p.bfd ? endKey(host, p.name) : []))),
   );
   return ospf.adjacencies.flatMap((a) => {
     if (!a.up || a.farHost === null || a.farPort === null || !on.has(endKey(a.host, a.port))) return [];
     if (on.has(endKey(a.farHost, a.farPort))) return [];
-    const words = `${a.host} ${a.port} runs BFD for OSPF, ${a.farHost} does not.`;
-    return [found(bfdBothEnds, { host: a.farHost, configPlace: ['ospfPorts', a.farPort] }, words, CURE)];
+    const words = `${a.host} ${a.port} runs BFD for ${part === 'ospfPorts' ? 'OSPF' : 'OSPFv3'}, ${a.farHost} does not.`;
+    return [found(bfdBothEnds, { host: a.farHost, configPlace: [part, a.farPort] }, words, CURE)];
   });
 }
 
@@ -36,6 +36,10 @@ export const bfdBothEnds: DesignRule = {
   title: 'BFD runs at both ends of a session, or of a link of OSPF, or at neither',
   severity: 'warning',
   source: 'RFC 5880 §6.8.1: one end alone never comes up',
-  reads: ['ospfPorts'],
-  judge: (model) => [...ofOspf(model), ...ofSessions(model)],
+  reads: ['ospfPorts', 'ospf6Ports'],
+  judge: (model) => [
+    ...ofOspf(model, model.ospf, 'ospfPorts'),
+    ...ofOspf(model, ospf6Of(model), 'ospf6Ports'),
+    ...ofSessions(model),
+  ],
 };

@@ -1,13 +1,17 @@
+import { ospf6Of } from '../../network/ospf6.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const ospfNeighbourUp: DesignRule = {
   id: 'ospf-neighbour-up',
   title: 'Routers at both ends of a link become neighbours by OSPF',
   severity: 'error',
-  source: 'RFC 2328 §10.5, §10.6; domain: both ends of a link agree in area, intervals, keys and MTU',
+  source: 'RFC 2328 §10.5, §10.6; RFC 5340 §4.2.2; domain: both ends of a link agree in area, intervals, keys and MTU',
   reads: [],
-  judge: ({ ospf }) =>
-    (ospf?.adjacencies ?? []).flatMap((a) =>
+  judge: (network) =>
+    [
+      ...(network.ospf?.adjacencies ?? []).map((a) => ({ a, by: 'OSPF' })),
+      ...(ospf6Of(network)?.adjacencies ?? []).map((a) => ({ a, by: 'OSPFv3' })),
+    ].flatMap(({ a, by }) =>
       a.reason === null
         ? []
         : [
@@ -15,8 +19,8 @@ export const ospfNeighbourUp: DesignRule = {
               ospfNeighbourUp,
               { host: a.host, configPlace: a.place },
               a.up
-                ? `${a.host}: no route leads over ${a.port} to ${a.farHost}, though they are neighbours by OSPF: ${a.reason}.`
-                : `${a.host}: no OSPF with ${a.farHost} over ${a.port}: ${a.reason}.`,
+                ? `${a.host}: no route leads over ${a.port} to ${a.farHost}, though they are neighbours by ${by}: ${a.reason}.`
+                : `${a.host}: no ${by} with ${a.farHost} over ${a.port}: ${a.reason}.`,
               'Make both ends agree, or make the port passive where nobody is meant to answer.',
             ),
           ],

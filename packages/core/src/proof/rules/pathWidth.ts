@@ -1,3 +1,5 @@
+import { underlay6Of } from '../../network/underlay6.ts';
+import type { IpFamily } from '../../numbers/address.ts';
 import { tenantsOf } from '../../network/tenants.ts';
 import { groupBy } from '../../numbers/order.ts';
 import { found, type DesignRule } from '../rule.ts';
@@ -33,12 +35,20 @@ function linksBetween(joined: Uint8Array, size: number): (from: number, to: numb
   };
 }
 
+/** Too few equal paths to a switch. */
+interface Short {
+  readonly origin: number;
+  readonly family: IpFamily;
+  readonly has: number;
+  readonly meant: number;
+}
+
 export const pathWidth: DesignRule = {
   id: 'path-width',
   title: 'Every switch reaches every other over all its links',
   severity: 'error',
   source: 'RFC 7938 §5.1: all underlay paths equal, all used',
-  reads: ['bgp', 'staticRoutes', 'vxlans'],
+  reads: ['bgp', 'ipv6Loopbacks', 'staticRoutes', 'vxlans'],
   judge: (network) => {
     const { switches, index, underlay, cables, views } = network;
     const size = switches.length;
@@ -56,29 +66,35 @@ export const pathWidth: DesignRule = {
     const asn = switches.map((s) => s.config.bgp?.asn ?? 0);
     const tunnel = switches.map((s) => s.config.vxlans.length > 0);
     const announces = switches.map((s) => views.get(s.host)!.announced.size > 0);
+    const six = underlay6Of(network);
+    const rows6 = switches.map((_, o) => (outside[o] ? null : six(o)));
+    const has6 = switches.map((s) => s.config.ipv6Loopbacks !== undefined);
     const out = [];
     for (let r = 0; r < size; r++) {
       if (outside[r]) continue;
-      const short: { origin: number; has: number; meant: number }[] = [];
+      const short: Short[] = [];
       for (let o = 0; o < size; o++) {
         if (o === r || !announces[o] || outside[o]) continue;
         // Switches of one AS do not learn each other's loopbacks by eBGP: that is as meant.
         if (asn[o] === asn[r] && !(tunnel[o] && tunnel[r])) continue;
         const has = underlay.counts[o * size + r]!;
         const links = meant(r, o);
-        if (has < links) short.push({ origin: o, has, meant: links });
+        if (has < links) short.push({ origin: o, family: 4, has, meant: links });
+        const of6 = rows6[o];
+        if (has6[r] && of6 && of6[r]! < links) short.push({ origin: o, family: 6, has: of6[r]!, meant: links });
       }
-      for (const same of groupBy(short, (s) => `${s.has}/${s.meant}`).values()) {
+      for (const same of groupBy(short, (s) => `${s.family} ${s.has}/${s.meant}`).values()) {
         const s = same[0]!;
+        const word = s.family === 4 ? '' : 'IPv6 ';
         const host = switches[r]!.host;
         const others = same.length === 1 ? '' : ` and ${same.length - 1} more`;
         out.push(
           found(
             pathWidth,
-            { host, configPlace: s.has === 0 ? ['bgp'] : ['bgp', 'ipv4', 'maximumPaths'] },
+            { host, configPlace: s.has === 0 ? ['bgp'] : ['bgp', s.family === 4 ? 'ipv4' : 'ipv6', 'maximumPaths'] },
             s.has === 0
-              ? `${host} has no route to ${switches[s.origin]!.host}${others}.`
-              : `${host} uses ${s.has} of ${s.meant} paths to ${switches[s.origin]!.host}${others}.`,
+              ? `${host} has no ${word}route to ${switches[s.origin]!.host}${others}.`
+              : `${host} uses ${s.has} of ${s.meant} ${word}paths to ${switches[s.origin]!.host}${others}.`,
             asn[r] === asn[s.origin]
               ? 'Allow the own AS number in once (allowas-in), or give each switch a number of its own.'
               : 'Bring every session up, relax multipath, and let maximum-paths be at least the number of links.',

@@ -1,5 +1,5 @@
 import type { PoolAnswer } from '@anthemion/contract';
-import { kindOfRole, type Edit, type PoolRole, type PoolRoles } from '@anthemion/core';
+import { suitsRole, type Edit, type PoolRole, type PoolRoles } from '@anthemion/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { Button, Cap, Facts, Faded, Stack } from '../../parts/basics.tsx';
@@ -30,7 +30,7 @@ export function DrawnFrom({ chosen, pools, onEdit }: Props) {
             value={chosen[role]}
             onChange={(name) => name !== chosen[role] && onEdit({ kind: 'choosePools', pools: { [role]: name } })}
             options={pools
-              .filter((p) => p.kind === kindOfRole(role))
+              .filter((p) => suitsRole(p, role))
               .map((p) => ({ id: p.name, name: p.name, note: freeOf(p) }))}
             placeholder="None chosen"
           />

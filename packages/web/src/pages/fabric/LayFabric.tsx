@@ -1,4 +1,4 @@
-import { kindOfRole, rolesDrawn, upperModels, type PoolRole } from '@anthemion/core';
+import { rolesDrawn, suitsRole, upperModels, type PoolRole } from '@anthemion/core';
 import type { FabricAnswer, PartsAnswer, PoolAnswer } from '@anthemion/contract';
 import { object, string } from 'yup';
 import { api } from '../../app/api.ts';
@@ -38,7 +38,7 @@ interface Proposed {
 function proposedPool(pools: readonly PoolAnswer[], role: PoolRole, own: string, others: readonly string[]): Proposed {
   const { hint } = ROLE_TITLES[role];
   const fit = pools
-    .filter((p) => p.kind === kindOfRole(role))
+    .filter((p) => suitsRole(p, role))
     .map(({ name }) => {
       const other = others.find((o) => name.includes(o));
       const rank = name.includes(own) ? 2 : other === undefined ? 1 : 0;
@@ -80,7 +80,7 @@ function LayForm({ parts, pools, fabrics }: LayFormProps) {
   });
   const chosen = part.rhf.watch('pattern');
   const pattern = parts.fabricPatterns.find((p) => p.name === chosen);
-  const roles = pattern ? rolesDrawn(pattern) : ROLES;
+  const roles = pattern ? rolesDrawn(pattern, pattern.settings) : ROLES;
   const lay = async ({ pattern: name, ...drawn }: Typed) => {
     const of = parts.fabricPatterns.find((p) => p.name === name)!;
     const rackPatterns = parts.rackPatterns.filter((r) => of.racks.some((e) => e.pattern === r.name));
@@ -117,7 +117,7 @@ function LayForm({ parts, pools, fabrics }: LayFormProps) {
               name={role}
               label={ROLE_TITLES[role].title}
               options={pools
-                .filter((p) => p.kind === kindOfRole(role))
+                .filter((p) => suitsRole(p, role))
                 .map((p) => ({ id: p.name, name: p.name, note: `${p.size - p.held} of ${p.size} free` }))}
               placeholder="No pool of this kind"
               {...(part.rhf.watch(role) === proposed[role].pool && proposed[role].why !== ''

@@ -10,6 +10,8 @@ const HINTS: Readonly<Record<PoolRole, string>> = {
   vni: 'overlay',
   subnet: 'tenant',
   subnet6: 'tenant',
+  loopback6: 'loopback',
+  link6: 'link',
 };
 /** What each kind of value is called, and a word pools name for it often hold. */
 export const ROLE_TITLES = Object.fromEntries(

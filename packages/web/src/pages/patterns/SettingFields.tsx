@@ -4,7 +4,7 @@ import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, NumberField, TextField, TickField } from '../../parts/Form.tsx';
 
 /** What one chooses among. */
-const CHOICES = ['underlay', 'asnScheme', 'vniRule'] as const;
+const CHOICES = ['underlay', 'underlayFamilies', 'asnScheme', 'vniRule'] as const;
 
 /** Numbers, each with its unit. */
 const NUMBERS = [

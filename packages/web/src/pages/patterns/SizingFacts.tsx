@@ -16,6 +16,8 @@ export function SizingFacts({ pattern, parts }: { readonly pattern: FabricPatter
     ['loopbacks', s.draws.loopbacks],
     ['VTEPs', s.draws.vteps],
     ['/31 links', s.draws.linkPrefixes],
+    ['IPv6 loopbacks', s.draws.loopbacks6],
+    ['/127 links', s.draws.linkPrefixes6],
   ];
   return (
     <Box aria-label="Sizing">
