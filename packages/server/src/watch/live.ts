@@ -70,7 +70,9 @@ export class Live {
   async ofChange(fabric: string, change: string, version: number): Promise<LiveAnswer> {
     const base = (await this.of(fabric), this.kept.get(fabric));
     const known = this.ofChanges.get(change);
-    if (known && known.base === base && known.version === version && known.seen === this.seenOfChanges)
+    // What is read while it is worked out is not in it.
+    const seen = this.seenOfChanges;
+    if (known && known.base === base && known.version === version && known.seen === seen)
       return this.withTimes(known.answer);
     const watched = await this.house.compiler.run<'watch'>({
       do: 'watch',
@@ -85,7 +87,7 @@ export class Live {
       sessions: { ...watched.sessions, settling: 0 },
       causes: watched.causes.map((c): CauseAnswer => ({ ...c, fabric, since: now })),
     };
-    this.ofChanges.set(change, { base, version, seen: this.seenOfChanges, answer });
+    this.ofChanges.set(change, { base, version, seen, answer });
     return this.withTimes(answer);
   }
 

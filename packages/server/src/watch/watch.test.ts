@@ -14,6 +14,7 @@ import type {
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { join } from 'node:path';
 import { startServer } from '../server.ts';
+import { Live } from './live.ts';
 import { openWorld, restOf, type Caller, type World } from '../testing/world.ts';
 
 let world: World;
@@ -169,6 +170,27 @@ describe('promise 6: what is shown as live was read, and says when', () => {
     await tamar.ask('POST', `/api/switches/${serial}/in-service`);
     await until(healthy, 'back in service');
   });
+});
+
+test('what was worked out before switches were read is not kept for what they say since', async () => {
+  const { house } = world.server;
+  const base = await live();
+  const asked: ((answer: unknown) => void)[] = [];
+  const compiler = {
+    ...house.compiler,
+    run: (task: { readonly do: string; readonly change?: string | null }) =>
+      task.change ? new Promise((go) => asked.push(go)) : house.compiler.run(task as never),
+  };
+  const own = new Live({ ...house, compiler: compiler as never }, { state: 1, text: 1 });
+  const says = async (n: number, right: number): Promise<number> => {
+    const answer = own.ofChange('skerry', 'some-change', 1);
+    for (let i = 0; asked.length < n && i < 200; i++) await new Promise((go) => setTimeout(go, 10));
+    own.readForChange('skerry');
+    asked[n - 1]?.({ ...base, links: { planned: 8, up: right, others: [] } });
+    return (await answer).links.up;
+  };
+  expect(await says(1, 0)).toBe(0);
+  expect(await says(2, 8)).toBe(8);
 });
 
 describe('the two answers to a hand edit', () => {
