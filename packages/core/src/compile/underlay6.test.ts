@@ -183,13 +183,31 @@ describe('what it draws', () => {
   });
 
   test('turning it on in a fabric that lives is one edit that every switch hears of, and is proved', () => {
-    const before = skerryIntent();
+    const before = { ...skerryIntent(), seating: {} };
     const live = configsOf(before).drawn;
     const after = withUnderlay6(before);
     const values = drawn(after, POOLS, holdingsOf(live.entries, { fabric: before.name, change: null })).values;
     for (const [key, value] of live.values) expect(values.get(key)).toBe(value);
     const { report, compiled } = proveChange({ intent: before, values: live.values }, { intent: after, values }, POOLS);
-    expect(report.findings.filter((f) => f.severity === 'error')).toEqual([]);
+    // Nobody sits there: nothing stands still.
+    expect(report.findings).toEqual([]);
     expect(compiled.switches.filter((s) => s.files['interfaces']!.includes('2001:db8:ff::'))).toHaveLength(14);
+  });
+});
+
+describe('what stands still meanwhile', () => {
+  const said = (from: FabricIntent, to: FabricIntent): string[] => {
+    const state = (intent: FabricIntent) => ({ intent, values: configsOf(intent).drawn.values });
+    return proveChange(state(from), state(to), POOLS).report.findings.map((f) => `${f.rule}: ${f.message}`);
+  };
+  test('sessions that get another family start anew: that is said with how many; OSPFv3 comes beside, and nothing does', () => {
+    expect(said(skerryIntent(), skerry())).toEqual([
+      'sessions-start-anew: 80 BGP session ends of sk-sp-01, sk-sp-02, sk-sp-03 and 11 more start anew, as the families they speak change: for some seconds after each gets its text nothing goes over them.',
+    ]);
+    const single = { ...skerryIntent(), settings: { ...skerryIntent().settings, asnScheme: 'single' as const } };
+    expect(said(single, withUnderlay6(single))).toEqual([]);
+    // Timers are taken up by the sessions as they are.
+    const slower = { ...skerryIntent(), settings: { ...skerryIntent().settings, keepalive: 5, hold: 15 } };
+    expect(said(skerryIntent(), slower)).toEqual([]);
   });
 });

@@ -24,6 +24,7 @@ import { asNumbersOutside, linksOverNetworks } from './outsideNeighbours.ts';
 import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
 import { routesHold } from './routesHold.ts';
+import { sessionsAnew } from './sessionsAnew.ts';
 import { startsAnew } from './startsAnew.ts';
 
 /** A fabric's intent with the values that were drawn for it. */
@@ -225,6 +226,7 @@ export function proveChange(
       seatedIn(before.intent, compiled),
     ),
     ...startsAnew(compiled, compiledBefore),
+    ...sessionsAnew(compiled, compiledBefore, seatedIn(before.intent, compiled)),
     ...outsideAgrees(before.intent, after.intent),
   ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));

@@ -35,7 +35,7 @@ function RollOutForm({ change, onClose }: Omit<Props, 'isOpen'>) {
   const inTheWay = unfinished && unfinished.change !== change.id ? unfinished : undefined;
   const bothEnds = change.proof?.findings.find((f) => /^both-ends-(together|carried)$/.test(f.rule));
   const standsStill = bothEnds?.rule === 'both-ends-together';
-  const startsAnew = change.proof?.findings.filter((f) => f.rule === 'routing-starts-anew') ?? [];
+  const startsAnew = change.proof?.findings.filter((f) => /^(routing|sessions)-start/.test(f.rule)) ?? [];
   const [refused, setRefused] = useState(false);
   const mustAgree = standsStill || refused;
   const switches = change.proof?.switches.filter((s) => s.fate !== 'same').length ?? 0;
