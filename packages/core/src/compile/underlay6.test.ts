@@ -97,8 +97,8 @@ describe('switches that have IPv6 for one another', () => {
     const ports = (host: string) => fabric.switches.find((s) => s.seat.host === host)!.config.ports;
     const cable = fabric.cables[0]!;
     const ends = [cable.a, cable.b].map((e) => ports(e.host).find((p) => p.name === e.port)!.ipv6Addresses![0]!);
-    expect(ends.toSorted()).toEqual(['2001:db8:fe::/127', '2001:db8:fe::1/127']);
-    expect(ends[[cable.a, cable.b].findIndex((e) => e.host.startsWith('sk-lf'))]).toBe('2001:db8:fe::1/127');
+    expect(ends.toSorted()).toEqual(['2001:db8:fe::2/127', '2001:db8:fe::3/127']);
+    expect(ends[[cable.a, cable.b].findIndex((e) => e.host.startsWith('sk-lf'))]).toBe('2001:db8:fe::3/127');
   });
 
   test('OSPF leads it by its third version, over addresses of the link alone, with the same timers', () => {

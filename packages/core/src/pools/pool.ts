@@ -157,9 +157,23 @@ function parseIpv6Range(text: string, path: string): Interval | Finding {
   return ipv6Interval(address, length);
 }
 
-/** The intervals of a pool, in the order written; broken ranges are left out (see checkPool). */
+/** So many addresses at the end of a /64 are kept for anycast (RFC 2526), and the first of it is (RFC 4291 §2.6.1). */
+const ANYCAST = 128;
+const LOW_64 = 2n ** 64n;
+/** Of single addresses, those that are nobody's alone are not handed out (RFC 6164 §5.2). */
+function withoutAnycast(range: Interval): Interval {
+  if (range.unit !== 128) return range;
+  const [first, behind] = addressesOf(range);
+  const isEnd = behind % LOW_64 === 0n;
+  return { ...range, from: range.from + (first % LOW_64 === 0n ? 1 : 0), to: range.to - (isEnd ? ANYCAST : 0) };
+}
+
+/** The intervals a pool hands out, in the order written; broken ranges are left out (see checkPool). */
 export function intervalsOf(pool: Pool): Interval[] {
-  return pool.ranges.map((r) => parseRange(pool.kind, r, '')).filter((r): r is Interval => 'from' in r);
+  return pool.ranges
+    .map((r) => parseRange(pool.kind, r, ''))
+    .flatMap((r) => ('from' in r ? withoutAnycast(r) : []))
+    .filter((r) => r.from <= r.to);
 }
 
 /** Checks a pool by itself and against the others: form of each range, no overlap. */

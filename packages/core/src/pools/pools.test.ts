@@ -8,7 +8,7 @@ import { intents } from '../testing/fabricOf.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { holdsAny, parseAnyPrefix } from '../numbers/prefix.ts';
 import { demandsOf, rolesDrawn, suitsRole } from './demands.ts';
-import { drawValues, holdingsOf, utilisation, type LedgerEntry } from './drawValues.ts';
+import { drawValues, holdingsOf, NOTHING_HELD, utilisation, type LedgerEntry } from './drawValues.ts';
 import { checkPool, formatValue, valueInterval, type Pool } from './pool.ts';
 
 const draw = (
@@ -178,6 +178,28 @@ describe('pools', () => {
     ]);
   });
 
+  test('addresses that are not one switch’s alone are not handed out', () => {
+    const demands = (wanted: number) =>
+      Array.from({ length: wanted }, (_, i) => ({
+        key: `s${i}/loopback6`,
+        kind: 'ipv6' as const,
+        role: 'loopback6' as const,
+        pool: 'mine',
+        length: 128,
+      }));
+    const drawn = (range: string, wanted: number) => {
+      const { values, findings } = drawValues(demands(wanted), [pool('ipv6', range)], NOTHING_HELD, {
+        fabric: 'x',
+        change: null,
+      });
+      return [[...values.values()], findings.length];
+    };
+    expect(drawn('2001:db8:7::/126', 4)).toEqual([['2001:db8:7::1/128', '2001:db8:7::2/128', '2001:db8:7::3/128'], 1]);
+    expect(drawn('2001:db8:7::4/126', 1)).toEqual([['2001:db8:7::4/128'], 0]);
+    expect(drawn('2001:db8:7:0:ffff:ffff:ffff:ff80/121', 1)).toEqual([[], 1]);
+    expect(drawn('2001:db8:7:0:ffff:ffff:ffff:ff00/120', 1)).toEqual([['2001:db8:7:0:ffff:ffff:ffff:ff00/128'], 0]);
+  });
+
   test('a pool hands out subnets or single addresses, not both', () => {
     expect(checkPool(pool('ipv6', '2001:db8:7::/48', '2001:db8:8::/112'), [])).toMatchObject([
       { path: '/ranges/1', message: expect.stringMatching(/^A pool hands out \/64s or single addresses/) as string },
@@ -212,7 +234,8 @@ describe('pools', () => {
         }));
         const owner = { fabric: 'x', change: null };
         const { values, findings, entries } = drawValues(demands, [pool('ipv6', range)], holdingsOf([], owner), owner);
-        const room = length > each ? 0 : 2 ** (each - length);
+        // Of addresses the first of the range is nobody's alone.
+        const room = each === 64 ? 2 ** (64 - length) : Math.max(0, 2 ** (each - length) - 1);
         expect([values.size, findings.length]).toEqual([Math.min(wanted, room), wanted > room ? 1 : 0]);
         expect(new Set(values.values()).size).toBe(values.size);
         const within = parseAnyPrefix(range)!;
@@ -226,7 +249,10 @@ describe('pools', () => {
         const again = drawValues(demands, [pool('ipv6', range)], holdingsOf(entries, owner), owner);
         expect([again.entries, [...again.values]]).toEqual([[], [...values]]);
         const [all, one] = [each === 64 ? 64 - length : 128 - length, each === 127 ? 2 : 1];
-        expect(utilisation(pool('ipv6', range), entries)).toEqual({ size: 2 ** all, held: one * values.size });
+        expect(utilisation(pool('ipv6', range), entries)).toEqual({
+          size: 2 ** all - (each === 64 ? 0 : 1),
+          held: one * values.size,
+        });
       }),
       { numRuns: 60 },
     );
