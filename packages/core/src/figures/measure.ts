@@ -21,11 +21,12 @@ import { SKERRY_POOLS } from '../demo/skerry.ts';
  * One measurement in a process of its own: a numbered fabric of so many leaves and spines with 100 networks in 10 VRFs
  * on every leaf and one server a leaf. Prints times in ms by stage, peak memory, and the floor as JSON. With `spread` after
  * the numbers: 3,790 networks in 200 VRFs, each on 20 racks (a VLAN means the same everywhere, so there are no more), and
- * the proof alone. With `single`: of one AS, led by OSPF.
+ * the proof alone. With `single`: of one AS, led by OSPF. With `both` behind it, or `per-leaf both`: with IPv6 between switches.
  */
 const [leaves = 32, spines = 8] = process.argv.slice(2, 4).map(Number);
 const isSpread = process.argv[4] === 'spread';
 const asnScheme = process.argv[4] === 'single' ? 'single' : 'per-leaf';
+const underlayFamilies = process.argv[5] === 'both' ? 'both' : 'ipv4';
 const vrfs = isSpread ? 200 : 10;
 const model = (name: string, blocks: SwitchModel['blocks']): SwitchModel => ({
   name,
@@ -40,6 +41,8 @@ const pools: Pool[] = [
   { name: 'loopbacks', kind: 'ipv4', ranges: ['10.255.0.0/20'] },
   { name: 'vteps', kind: 'ipv4', ranges: ['10.254.0.0/20'] },
   { name: 'fabric-links', kind: 'ipv4', ranges: ['10.252.0.0/15'] },
+  { name: 'loopbacks-6', kind: 'ipv6', ranges: ['2001:db8:ff::/112'] },
+  { name: 'fabric-links-6', kind: 'ipv6', ranges: ['2001:db8:fe::/108'] },
   { name: 'overlay', kind: 'vni', ranges: ['10000-20000'] },
   { name: 'skerry-tenants', kind: 'ipv4', ranges: ['10.0.0.0/10'] },
 ];
@@ -53,7 +56,7 @@ const edits: Edit[] = [
       spines: { count: spines, model: 'BW-S' },
       parallel: 1,
       racks: [{ pattern: 'one', count: leaves }],
-      settings: { underlay: 'numbered', asnScheme },
+      settings: { underlay: 'numbered', underlayFamilies, asnScheme },
     },
     models: [
       model('BW-L', [

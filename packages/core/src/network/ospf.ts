@@ -239,13 +239,11 @@ export function ospfNetwork(
     });
     const out: (OspfRoute | null)[] = [...views].map(() => null);
     const put = (ways_: Found, outside: boolean, ends: ReadonlyMap<string, ReadonlyMap<number, number>>): void => {
+      const meets = which === 'ospf6' ? [...ends].map(([area, own]) => areas.meetOnWay(area, own)) : [];
       for (const [router, { kind, cost, over }] of ways_) {
         if (out[router]) continue;
         const inArea = !outside && kind === 'intra';
-        const some =
-          which === 'ospf6' &&
-          over.length > 1 &&
-          (!inArea || [...ends].some(([area, own]) => areas.meetOnWay(area, router, own)));
+        const some = which === 'ospf6' && over.length > 1 && (!inArea || meets.some((meet) => meet(router)));
         out[router] = {
           kind: outside && kind !== 'own' ? 'outside' : kind,
           cost,

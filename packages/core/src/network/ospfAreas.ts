@@ -60,25 +60,46 @@ export class Areas {
     return known;
   }
   private readonly ones = new Map<string, Towards>();
+  /** Equal ways of a router to one other. */
+  private waysToOne(area: string, from: number, router: number): number {
+    const out = this.from.get(area)?.get(from) ?? [];
+    const least = out.reduce((n, e) => Math.min(n, e.cost), Infinity);
+    // Next door, and nobody is nearer: no way over others is as short.
+    const direct = out.filter((e) => e.to === router && e.cost === least).length;
+    return direct > 0 ? direct : this.toOne(area, router).over(from).length;
+  }
   /**
    * Do equal ways of a router to some others meet before they are there, or lead to several? FRR 8.4.4 counts for IPv6 what
    * leads on by the way that it found there first.
+   * @param ends those others, each with what is to be added at it; the answer is for any router of the area
    */
-  meetOnWay(area: string, from: number, ends: ReadonlyMap<number, number>): boolean {
-    const { over } = this.towards(area, ends);
-    const next = (router: number): number[] =>
-      (this.from.get(area)?.get(router) ?? []).flatMap((e) => (over(router).includes(e.adjacency) ? [e.to] : []));
-    const met = new Set(next(from));
-    let arrived = 0;
-    for (const router of met) {
-      if (ends.has(router)) {
-        if (++arrived > 1) return true;
-        continue;
+  meetOnWay(area: string, ends: ReadonlyMap<number, number>): (from: number) => boolean {
+    const { cost } = this.towards(area, ends);
+    const known = new Map<number, readonly number[]>();
+    const next = (router: number): readonly number[] => {
+      let all = known.get(router);
+      if (!all) {
+        const own = cost.get(router);
+        all = (this.from.get(area)?.get(router) ?? []).flatMap((e) =>
+          e.cost + (cost.get(e.to) ?? Infinity) === own ? [e.to] : [],
+        );
+        known.set(router, all);
       }
-      if (this.toOne(area, router).over(from).length > 1) return true;
-      for (const n of next(router)) met.add(n);
-    }
-    return false;
+      return all;
+    };
+    return (from) => {
+      const met = new Set(next(from));
+      let arrived = 0;
+      for (const router of met) {
+        if (ends.has(router)) {
+          if (++arrived > 1) return true;
+          continue;
+        }
+        if (this.waysToOne(area, from, router) > 1) return true;
+        for (const n of next(router)) met.add(n);
+      }
+      return false;
+    };
   }
   hasNeighbour(area: string, router: number): boolean {
     return (this.from.get(area)?.get(router) ?? []).length > 0;
