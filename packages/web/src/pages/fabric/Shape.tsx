@@ -120,7 +120,7 @@ export function Shape() {
         </Opened>
       )}
       {lattice ? (
-        <Lattice layout={layout} links={links} selected={selected} onSelect={select} />
+        <Lattice layout={layout} stands={stands} links={links} selected={selected} onSelect={select} />
       ) : grouped ? (
         <GroupedPicture
           layout={layout}

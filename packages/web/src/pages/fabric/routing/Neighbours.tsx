@@ -31,8 +31,8 @@ const columnsOf = (
     cell: (r) => (r.b === null ? <Faded>nobody</Faded> : <Mono>{over(r.b)}</Mono>),
     width: '21%',
   },
-  { id: 'by', title: 'By', text: (r) => r.kind, width: '6%' },
-  { id: 'as', title: 'AS', text: asWords, width: '14%' },
+  { id: 'by', title: 'By', text: (r) => r.kind, width: '8%' },
+  { id: 'as', title: 'AS', text: asWords, width: '12%' },
   ...(tenants ? [{ id: 'vrf', title: 'VRF', text: (r: NeighbourRow) => r.vrf ?? '', width: '8%' }] : []),
   { id: 'carries', title: 'Carries', text: (r) => r.carries.join(' '), width: '11%' },
   {

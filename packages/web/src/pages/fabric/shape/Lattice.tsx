@@ -1,111 +1,162 @@
-import type { Layout, LinkStand, Seat } from '@anthemion/core';
+import type { SeatLive } from '@anthemion/contract';
+import { DUTY_WORDS, hasServers, type Layout, type LinkStand, type Seat } from '@anthemion/core';
+import { useMemo } from 'react';
 import { styled } from 'styled-components';
+import { Cap, Faded } from '../../../parts/basics.tsx';
 import { linkMood } from '../../../parts/moods.ts';
 import { StateMark } from '../../../parts/StateMark.tsx';
 import { mono, token } from '../../../parts/theme.ts';
-import { isWrong } from './palmetteColours.ts';
+import { latticeSections } from './latticeSections.ts';
+import { LeafMark } from './LeafMark.tsx';
+import { HEALTH_COLOURS, isWrong } from './palmetteColours.ts';
 
-/** Leaf × spine matrix, one cell a link with the ports at both ends: cabling and failures are read from it. */
-export function Lattice({
-  layout,
-  links,
-  selected,
-  onSelect,
-}: {
+interface Props {
   readonly layout: Layout;
+  readonly stands: ReadonlyMap<string, SeatLive>;
   /** Links that are not up, by name. */
   readonly links: ReadonlyMap<string, LinkStand>;
   readonly selected: string | null;
   readonly onSelect: (at: string) => void;
-}) {
-  // Every seat that is the lower end of a link against every one that is the upper end of one.
-  const lower = layout.seats.filter((s) => layout.linksOf.get(s.id)?.some((l) => l.a.seat === s.id));
-  const upper = layout.seats.filter((s) => layout.linksOf.get(s.id)?.some((l) => l.b.seat === s.id));
+}
+
+/** Floor over floor as matrices, one cell for all links of two switches with the ports at both ends: cabling and failures are read from it. */
+export function Lattice({ layout, stands, links, selected, onSelect }: Props) {
+  const sections = useMemo(() => latticeSections(layout), [layout]);
+  const head = (seat: Seat) => (
+    <button onClick={() => onSelect(placeOf(seat))}>
+      <SeatMark seat={seat} stand={stands.get(seat.id)} />
+      {seat.host}
+    </button>
+  );
   return (
     <Scroll tabIndex={0} role="region" aria-label="Lattice of links">
-      <table>
-        <thead>
-          <tr>
-            <th scope="col">Lower \ upper</th>
-            {upper.map((s) => (
-              <th key={s.id} scope="col">
-                {s.id}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {lower.map((low) => (
-            <tr key={low.id} className={selected === placeOf(low) ? 'on' : ''}>
-              <th scope="row">
-                <button onClick={() => onSelect(placeOf(low))}>{low.host}</button>
-              </th>
-              {upper.map((up) => (
-                <td key={up.id}>
-                  {(layout.linksOf.get(low.id) ?? [])
-                    .filter((l) => l.b.seat === up.id)
-                    .map((l) => {
-                      const stand = links.get(l.id) ?? 'up';
-                      return (
-                        <span key={l.id} className={isWrong(stand) ? 'wrong' : ''}>
-                          {stand !== 'up' && <StateMark mood={linkMood[stand]} size={12} label={stand} />}
-                          {l.a.port} – {l.b.port}
-                          {l.kind !== 'fabric' && ` ${l.kind}`}
-                        </span>
-                      );
-                    })}
-                </td>
+      {sections.map(({ title, columns, rows }) => (
+        <section key={title} aria-label={title}>
+          <Cap as="h2">{title}</Cap>
+          <table>
+            <thead>
+              <tr>
+                <td />
+                {columns.map((c) => (
+                  <th key={c.key} scope="col">
+                    {c.seat && head(c.seat)}
+                    <Faded as="div">{c.title}</Faded>
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map(({ seat, cells }) => (
+                <tr key={seat.id} className={selected === placeOf(seat) ? 'on' : ''}>
+                  <th scope="row">
+                    {head(seat)}
+                    {seat.duties && <Faded> {seat.duties.map((d) => DUTY_WORDS[d]).join(', ')}</Faded>}
+                  </th>
+                  {columns.map((c) => (
+                    <td key={c.key} className="cell">
+                      {cells.get(c.key)?.map(({ id, words }) => {
+                        const stand = links.get(id) ?? 'up';
+                        return (
+                          <span key={id} className={isWrong(stand) ? 'wrong' : ''}>
+                            {stand !== 'up' && <StateMark mood={linkMood[stand]} size={12} label={stand} />}
+                            {words}
+                          </span>
+                        );
+                      })}
+                    </td>
+                  ))}
+                </tr>
               ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
+            </tbody>
+          </table>
+        </section>
+      ))}
     </Scroll>
   );
 }
 const placeOf = (s: Seat): string => (s.rack === undefined ? `seat:${s.id}` : `rack:${s.rack}`);
+
+/** The shape of the picture: by what it does, in the colour of how it is. */
+function SeatMark({ seat, stand }: { readonly seat: Seat; readonly stand: SeatLive | undefined }) {
+  const health = stand?.health ?? 'unread';
+  const [fill, stroke] = HEALTH_COLOURS[health];
+  const look = {
+    fill: token(fill),
+    stroke: token(stroke),
+    strokeWidth: 1.5,
+    strokeDasharray: stand?.serial == null ? '3 2.4' : undefined,
+  };
+  return (
+    <svg width={14} height={14} viewBox="-7 -7 14 14" role="img" aria-label={health}>
+      {hasServers(seat) ? (
+        <LeafMark at={{ x: 0, y: 0 }} size={5} gate={seat.duties !== undefined} {...look} />
+      ) : (
+        <path d="M0-6 6 0 0 6-6 0Z" {...look} />
+      )}
+    </svg>
+  );
+}
+
 const Scroll = styled.div`
   flex: 1;
   overflow: auto;
   padding: 12px 0;
+  section {
+    margin-bottom: 18px;
+    content-visibility: auto;
+    contain-intrinsic-size: auto 300px;
+  }
   table {
     border-collapse: collapse;
     font-size: 13px;
+    margin-top: 4px;
   }
   th {
     text-align: left;
     font-weight: 600;
-    padding: 4px 14px 4px 8px;
+    padding: 4px 14px 4px 2px;
+    white-space: nowrap;
+  }
+  tbody th > * {
+    vertical-align: middle;
+  }
+  tbody th {
     position: sticky;
     left: 0;
     background: ${token('paper')};
+    font-weight: 400;
   }
   thead th {
-    top: 0;
-    color: ${token('faded')};
+    vertical-align: bottom;
+    padding-left: 8px;
+    font-weight: 400;
+    font-size: 12px;
   }
-  td {
+  .cell {
     border: 1px solid ${token('rule')};
     padding: 4px 10px;
     font: 12px ${mono};
     background: ${token('sheet')};
     white-space: nowrap;
   }
-  td span {
+  .cell span {
     display: flex;
     gap: 5px;
     align-items: center;
   }
-  td .wrong {
+  .cell .wrong {
     color: ${token('madder')};
   }
-  tr.on td {
+  tr.on .cell {
     background: ${token('verdigris-wash')};
   }
   button {
     all: unset;
     cursor: pointer;
     font: 600 12.5px ${mono};
+    display: inline-flex;
+    gap: 6px;
+    align-items: center;
   }
   button:focus-visible {
     outline: 2px solid ${token('verdigris')};
