@@ -5,6 +5,9 @@ import type { FleetState } from './state.ts';
 const serves = (config: SwitchConfig, port: PortConfig): boolean =>
   port.bridging !== undefined || config.lags.some((l) => l.members.includes(port.name));
 
+const routerIn = ({ bgp }: SwitchConfig, vrf: string | undefined) =>
+  vrf === undefined ? bgp : bgp?.vrfs.find((v) => v.vrf === vrf);
+
 /** Output of the read-only commands a Linux switch answers, computed from the network model. Null = no such command. */
 export const show = (command: string, serial: string, state: FleetState, now: number): string | null =>
   state.atOneMoment(() => answer(command, serial, state, now));
@@ -41,12 +44,11 @@ function answer(command: string, serial: string, state: FleetState, now: number)
         Object.fromEntries(
           routers.map((vrf) => [
             vrf ?? 'default',
-            vrf === undefined
-              ? { ipv4Unicast: family(vrf, 'ipv4'), l2VpnEvpn: family(vrf, 'evpn') }
-              : {
-                  ipv4Unicast: family(vrf, 'ipv4'),
-                  ...(config.bgp?.vrfs.find((v) => v.vrf === vrf)?.ipv6 ? { ipv6Unicast: family(vrf, 'ipv6') } : {}),
-                },
+            {
+              ipv4Unicast: family(vrf, 'ipv4'),
+              ...(routerIn(config, vrf)?.ipv6 ? { ipv6Unicast: family(vrf, 'ipv6') } : {}),
+              ...(vrf === undefined ? { l2VpnEvpn: family(vrf, 'evpn') } : {}),
+            },
           ]),
         ),
       );

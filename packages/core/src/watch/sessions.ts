@@ -34,7 +34,7 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
       [switches.get(s.farHost), s.farPeer],
     ] as const;
     const { host, peer, port, farHost, farPeer } = s;
-    const base = { host, peer, port, farHost, farPeer, carries: { ipv4: s.ipv4, ipv6: false, evpn: s.evpn } };
+    const base = { host, peer, port, farHost, farPeer, carries: { ipv4: s.ipv4, ipv6: s.ipv6, evpn: s.evpn } };
     if (ends.some(([w]) => !w || w.out)) {
       out.push({ ...base, stand: 'out', word: null });
       continue;
@@ -45,6 +45,7 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
       const bad = (
         [
           [s.ipv4, said?.ipv4],
+          [s.ipv6, said?.ipv6],
           [s.evpn, said?.evpn],
         ] as const
       ).find(([wanted, word]) => wanted && word !== 'Established');

@@ -73,6 +73,30 @@ test('five stages, the whole way: laid out, proven, rolled out from the top down
     await new Promise((go) => setTimeout(go, 500));
   }
   expect(live.sessions).toMatchObject({ meant: 8, up: 8 });
+
+  // Its switches get IPv6 for one another: a session is up when it carries that too, and where one leaves it, it is not.
+  const { id: dual } = await openChange(ines, 'ness', 'IPv6 between switches');
+  const turned = await ines.edit(dual, { kind: 'changeSettings', settings: { underlayFamilies: 'both' } });
+  expect(turned.proof!.findings.map((f) => f.rule)).toEqual(['sessions-start-anew']);
+  expect((await goLive(ines, dual)).state).toBe('done');
+  const until = async (good: (l: LiveAnswer) => boolean): Promise<LiveAnswer> => {
+    for (let i = 0; ; i++) {
+      const l = await ines.ask<LiveAnswer>('GET', '/api/fabrics/ness/live');
+      if (good(l) || i > 120) return l;
+      await new Promise((go) => setTimeout(go, 250));
+    }
+  };
+  expect((await until((l) => l.sessions.up === 8)).sessions).toMatchObject({ meant: 8, up: 8, down: [] });
+  const tamar = await world.as('tamar');
+  const { serial } = live.seats.find((s) => s.host === 'ne-lf-01')!;
+  const [find, replace] = [
+    'ipv6 unicast\n  redistribute connected route-map CONNECTED\n  neighbor FABRIC activate',
+    'ipv6 unicast\n  redistribute connected route-map CONNECTED',
+  ];
+  await tamar.ask('POST', '/api/bench/hand-edit', { serial, file: 'frr.conf', find, replace });
+  const broken = await until((l) => l.sessions.up === 6 && l.causes.length > 0);
+  expect(broken.sessions).toMatchObject({ meant: 8, up: 6 });
+  expect(broken.causes.map((c) => [c.kind, c.hosts, c.sessions.length])).toEqual([['edited', ['ne-lf-01'], 2]]);
 }, 150_000);
 
 test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing of a router on any switch', async () => {

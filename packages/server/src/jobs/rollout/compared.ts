@@ -18,6 +18,7 @@ export function missingPeers(expected: readonly ExpectedPeer[], seen: PeerStates
     const s = seen.get(e.peer);
     const down = [
       e.ipv4 && s?.ipv4 !== 'Established' ? `IPv4 ${s?.ipv4 ?? 'absent'}` : '',
+      e.ipv6 && s?.ipv6 !== 'Established' ? `IPv6 ${s?.ipv6 ?? 'absent'}` : '',
       e.evpn && s?.evpn !== 'Established' ? `EVPN ${s?.evpn ?? 'absent'}` : '',
     ].filter(Boolean);
     return down.length > 0 ? [`${e.peer} (${down.join(', ')})`] : [];

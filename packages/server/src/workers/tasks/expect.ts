@@ -27,6 +27,7 @@ export interface ExpectTask {
 export interface ExpectedPeer {
   readonly peer: string;
   readonly ipv4: boolean;
+  readonly ipv6: boolean;
   readonly evpn: boolean;
 }
 /** Sessions of one switch before and after its wave. */
@@ -65,7 +66,7 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
       const out = new Map<string, ExpectedPeer[]>();
       for (const s of modelNetwork(texts, cables).sessions)
         if (s.up && !isTenants(s))
-          out.set(s.host, [...(out.get(s.host) ?? []), { peer: s.peer, ipv4: s.ipv4, evpn: s.evpn }]);
+          out.set(s.host, [...(out.get(s.host) ?? []), { peer: s.peer, ipv4: s.ipv4, ipv6: s.ipv6, evpn: s.evpn }]);
       return out;
     };
     const [was, will] = [peersOf(before), peersOf(after)];
