@@ -1,4 +1,4 @@
-import { lagName, sviName, vtepsHeard, vxlanName, type PortConfig, type SwitchConfig } from '@anthemion/core';
+import { lagName, ospf6Of, sviName, vtepsHeard, vxlanName, type PortConfig, type SwitchConfig } from '@anthemion/core';
 import type { FleetState } from './state.ts';
 
 /** A port towards a server: the bench has no servers, so what is open towards one has signal. */
@@ -52,6 +52,37 @@ function answer(command: string, serial: string, state: FleetState, now: number)
           ]),
         ),
       );
+    }
+    case "vtysh -c 'show ip ospf neighbor json'": {
+      const near = state.network().ospf?.adjacencies ?? [];
+      const own = near.filter((a) => a.host === serial && a.farHost !== null && a.up);
+      const neighbors = Object.fromEntries(
+        own.map((a) => [
+          state.parsed(a.farHost!).config.ospf?.routerId ?? '0.0.0.0',
+          own
+            .filter((o) => o.farHost === a.farHost)
+            .map((o) => ({
+              nbrState: state.settled(serial, o.farHost!, now) ? 'Full/-' : 'ExStart/-',
+              ifaceName: `${o.port}:${config.ports.find((p) => p.name === o.port)?.addresses[0]?.split('/')[0] ?? ''}`,
+            })),
+        ]),
+      );
+      return JSON.stringify(config.ospf ? { neighbors } : {});
+    }
+    case "vtysh -c 'show ipv6 ospf6 neighbor json'": {
+      const near = ospf6Of(state.network())?.adjacencies ?? [];
+      const neighbors = near.flatMap((a) =>
+        a.host !== serial || a.farHost === null || !a.up
+          ? []
+          : [
+              {
+                neighborId: state.parsed(a.farHost).config.ospf6?.routerId ?? '0.0.0.0',
+                state: state.settled(serial, a.farHost, now) ? 'Full' : 'ExStart',
+                interfaceName: a.port,
+              },
+            ],
+      );
+      return config.ospf6 ? JSON.stringify({ neighbors }) : '';
     }
     case "vtysh -c 'show evpn vni json'": {
       const network = state.network();

@@ -38,6 +38,22 @@ export interface CauseAnswer extends Cause {
   readonly since: string;
 }
 
+/** How many of what is meant to be up are seen up, and which are not. */
+export interface StateCounts {
+  readonly meant: number;
+  readonly up: number;
+  readonly down: readonly {
+    /** Absent = BGP. */
+    readonly by?: 'OSPF' | 'OSPFv3';
+    readonly host: string;
+    readonly farHost: string;
+    /** Null = between loopbacks. */
+    readonly port: string | null;
+    readonly word: string;
+  }[];
+  readonly unread: number;
+}
+
 /** A fabric as it was read. Nothing in it is a figure of the model, but for the routes of a cause. */
 export interface LiveAnswer {
   readonly fabric: string;
@@ -50,17 +66,9 @@ export interface LiveAnswer {
   readonly seats: readonly SeatLive[];
   /** Cables of the plan, and those of them that both ends say are up. */
   readonly links: { readonly planned: number; readonly up: number; readonly others: readonly LinkLive[] };
-  readonly sessions: {
-    readonly meant: number;
-    readonly up: number;
-    readonly down: readonly {
-      readonly host: string;
-      readonly farHost: string;
-      /** Null = between loopbacks. */
-      readonly port: string | null;
-      readonly word: string;
-    }[];
-    readonly unread: number;
+  /** Neighbours by OSPF that are meant to be there. */
+  readonly adjacencies: StateCounts;
+  readonly sessions: StateCounts & {
     /** Of those that are down: they were not a moment ago, and are read again before they count as wrong. */
     readonly settling: number;
   };

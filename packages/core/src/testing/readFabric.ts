@@ -1,12 +1,13 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { configDifferences, sayDifference } from '../config/differences.ts';
 import type { FabricIntent } from '../intent/intent.ts';
+import { ospf6Of } from '../network/ospf6.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { cablesOf } from '../layout/links.ts';
 import { serverSeats } from '../layout/serverSeats.ts';
 import { routersOutside } from '../compile/routersOutside.ts';
-import { seenPeer, type PlannedLink, type WatchedSwitch } from '../watch/seen.ts';
+import { seenAdjacent, seenPeer, type PlannedLink, type WatchedSwitch } from '../watch/seen.ts';
 import type { ServerLeg } from '../watch/hanging.ts';
 import type { WatchInputs } from '../watch/watchFabric.ts';
 import { configsOf } from './fabricOf.ts';
@@ -53,12 +54,16 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
   );
   const far = new Map(lit.flatMap(({ a, b }) => [[endOf(a), b] as const, [endOf(b), a] as const]));
   const live = [...runs].filter(([host]) => !dead.has(host));
-  const { sessions } = modelNetwork(
+  const network = modelNetwork(
     [
       ...live.map(([host, config]) => ({ host, config, unread: [] })),
       ...(damage.nobodyOutside ? [] : outside.switches),
     ],
     [...lit, ...outside.cables],
+  );
+  const { sessions } = network;
+  const adjacencies = [['OSPF', network.ospf] as const, ['OSPFv3', ospf6Of(network)] as const].flatMap(([by, ospf]) =>
+    (ospf?.adjacencies ?? []).map((a) => ({ by, ...a })),
   );
   const switches = [...meant].map(([host, config]): WatchedSwitch => {
     const now = runs.get(host)!;
@@ -81,6 +86,9 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
                 const end = far.get(`${host} ${p.name}`);
                 return end ? [[p.name, end] as const] : [];
               }),
+            ),
+            adjacent: new Map(
+              adjacencies.filter((a) => a.host === host && a.up).map((a) => [seenAdjacent(a.by, a.port), 'Full']),
             ),
             peers: new Map(
               sessions

@@ -11,12 +11,19 @@ export interface PeerWords {
   readonly evpn?: string;
 }
 
+/** Protocols besides BGP whose neighbours a switch names. */
+export type AdjacentBy = 'OSPF' | 'OSPFv3';
+/** What a neighbour over a port is called in what was seen. */
+export const seenAdjacent = (by: AdjacentBy, port: string): string => `${by} ${port}`;
+
 /** What one switch said of itself when it was read last. */
 export interface Seen {
   /** Front ports that have signal, of those it names. */
   readonly signal: ReadonlyMap<string, boolean>;
   /** BGP neighbours as `seenPeer` calls them. */
   readonly peers: ReadonlyMap<string, PeerWords>;
+  /** The word for each neighbour by OSPF, as `seenAdjacent` calls them; `Full` when all was exchanged. Absent = that was not read. */
+  readonly adjacent?: ReadonlyMap<string, string>;
   /** Own port → who is seen on it (LLDP). */
   readonly neighbours: ReadonlyMap<string, PortEnd>;
 }

@@ -1,13 +1,17 @@
 import type { NetworkModel } from '../network/networkModel.ts';
+import { ospf6Of } from '../network/ospf6.ts';
 import { isTenants } from '../network/sessions.ts';
 import { familyOfText, holdsAny, hostPrefix, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
-import { seenPeer, type WatchedSwitch } from './seen.ts';
+import { seenAdjacent, seenPeer, type AdjacentBy, type WatchedSwitch } from './seen.ts';
 
-/** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside. */
+/** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside; or OSPF over a link. */
 export interface SessionState {
+  /** Absent = BGP. */
+  readonly by?: AdjacentBy;
   readonly host: string;
   /** The tenant whose it is. */
   readonly vrf?: string;
+  /** By OSPF the port. */
   readonly peer: string;
   /** Port it runs over at this end; null = between loopbacks, by whatever way leads there. */
   readonly port: string | null;
@@ -55,6 +59,35 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
     out.push({ ...base, stand: words.length === 0 ? 'unread' : word === null ? 'up' : 'down', word });
   }
   return [...out, ...outsideSessions(switches)];
+}
+
+/** Neighbours by OSPF that are meant to be there, each once, beside what the switches say of them. */
+export function adjacencyStates(meant: NetworkModel, switches: ReadonlyMap<string, WatchedSwitch>): SessionState[] {
+  const out: SessionState[] = [];
+  for (const [by, ospf] of [
+    ['OSPF', meant.ospf],
+    ['OSPFv3', ospf6Of(meant)],
+  ] as const) {
+    const done = new Set<string>();
+    for (const { up, host, port, farHost, farPort } of ospf?.adjacencies ?? []) {
+      if (!up || farHost === null || farPort === null || done.has(`${farHost} ${farPort}`)) continue;
+      done.add(`${host} ${port}`);
+      const carries = { ipv4: false, ipv6: false, evpn: false };
+      const base = { by, host, peer: port, port, carries, farHost, farPeer: farPort };
+      const ends = [switches.get(host), switches.get(farHost)];
+      if (ends.some((w) => !w || w.out)) {
+        out.push({ ...base, stand: 'out', word: null });
+        continue;
+      }
+      const words = [port, farPort].flatMap((own, i) => {
+        const adjacent = ends[i]!.seen?.adjacent;
+        return adjacent ? (adjacent.get(seenAdjacent(by, own)) ?? 'not there') : [];
+      });
+      const word = words.find((w) => w !== 'Full') ?? null;
+      out.push({ ...base, stand: words.length === 0 ? 'unread' : word === null ? 'up' : 'down', word });
+    }
+  }
+  return out;
 }
 
 /** Sessions of tenants to routers outside, of which one end is ours to read. */

@@ -4,7 +4,7 @@ import { skerryIntent } from '../demo/skerry.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { shapeOf } from '../patterns/patterns.ts';
 import { layOut } from '../layout/layout.ts';
-import { borderIntents, intents, singleIntents } from '../testing/fabricOf.ts';
+import { borderIntents, intents, singleIntents, withUnderlay6 } from '../testing/fabricOf.ts';
 import { portTo } from '../config/seatNeighbours.ts';
 import { endOf, planOf, readFabric, type Damage } from '../testing/readFabric.ts';
 import { isOnlyUnread } from './cause.ts';
@@ -29,12 +29,14 @@ describe('what is wrong, cause before symptoms', () => {
     );
   });
 
-  test('where OSPF leads, sessions are between loopbacks: one for two switches, which a lost cable does not close', () => {
+  test('where OSPF leads, sessions are between loopbacks: one for two switches, which a lost cable does not close; neighbours by OSPF are on every link', () => {
     fc.assert(
       fc.property(
         singleIntents.filter((i) => shapeOf(i) !== 'collapsed'),
         fc.nat(),
-        (intent, n) => {
+        fc.boolean(),
+        (plain, n, six) => {
+          const intent = six ? withUnderlay6(plain) : plain;
           const { links } = planOf(intent);
           const report = watchFabric(readFabric(intent));
           expect(report.causes).toEqual([]);
@@ -42,18 +44,59 @@ describe('what is wrong, cause before symptoms', () => {
           const pairs = new Set(laid.filter((l) => l.kind === 'fabric').map((l) => `${l.a.seat} ${l.b.seat}`));
           expect(report.sessions).toHaveLength(pairs.size);
           expect(report.sessions.every((s) => s.stand === 'up' && s.port === null)).toBe(true);
+          const carrying = laid.filter((l) => l.kind !== 'keep-alive').length;
+          expect(report.adjacencies.map((a) => [a.by, a.stand]).sort()).toEqual(
+            (six ? ['OSPF', 'OSPFv3'] : ['OSPF']).flatMap((by) => Array(carrying).fill([by, 'up']) as string[][]),
+          );
           fc.pre(links.length > 0);
           const pulled = links[n % links.length]!;
-          const { causes, sessions } = watchFabric(
+          const { causes, sessions, adjacencies } = watchFabric(
             readFabric(intent, { cables: cablesOf(links.filter((l) => l !== pulled)) }),
           );
           expect(causes.map((c) => c.kind)).toEqual(['cable']);
           // Whatever is down because of it hangs on it.
-          expect(causes[0]!.sessions).toHaveLength(sessions.filter((s) => s.stand === 'down').length);
+          const down = [...sessions, ...adjacencies].filter((s) => s.stand === 'down');
+          expect(causes[0]!.sessions).toHaveLength(down.length);
         },
       ),
       { numRuns: 60 },
     );
+  });
+
+  test('two that are no neighbours by OSPFv3, with signal at both ends, are a line; one that is edited by hand takes it along; what was never asked is unread', () => {
+    const base = withUnderlay6(skerry);
+    const intent = { ...base, settings: { ...base.settings, asnScheme: 'single' as const } };
+    const inputs = readFabric(intent);
+    const at = planOf(intent).links[0]!;
+    const without = (keep: (key: string) => boolean, hosts: readonly string[]): typeof inputs => ({
+      ...inputs,
+      switches: inputs.switches.map((s) =>
+        hosts.includes(s.host)
+          ? { ...s, seen: { ...s.seen!, adjacent: new Map([...s.seen!.adjacent!].filter(([key]) => keep(key))) } }
+          : s,
+      ),
+    });
+    const gone = watchFabric(without((key) => key !== `OSPFv3 ${at.a.port}`, [at.a.host]));
+    expect(gone.causes.map((c) => [c.kind, c.title, c.maybeSettling])).toEqual([
+      ['session', `${at.b.host} and ${at.a.host} are no neighbours by OSPFv3`, true],
+    ]);
+    expect(gone.causes[0]!.sessions).toEqual([`${at.b.host} – ${at.a.host} over ${at.b.port} by OSPFv3`]);
+    const own = planOf(intent).meant.get(at.a.host)!;
+    const slow = {
+      ...own,
+      ospf6Ports: own.ospf6Ports!.map((p) => (p.name === at.a.port ? { ...p, hello: 20 } : p)),
+    };
+    const edited = watchFabric(readFabric(intent, { runs: { [at.a.host]: slow } }));
+    expect(edited.causes.map((c) => [c.kind, c.hosts, c.sessions.length])).toEqual([['edited', [at.a.host], 1]]);
+    const old = watchFabric({
+      ...inputs,
+      switches: inputs.switches.map((s) => {
+        const { adjacent: _, ...seen } = s.seen!;
+        return { ...s, seen };
+      }),
+    });
+    expect(new Set(old.adjacencies.map((a) => a.stand))).toEqual(new Set(['unread']));
+    expect(old.causes).toEqual([]);
   });
 
   test('sessions of tenants to routers outside: each is seen, and one line where it is down; a hand edit takes it along', () => {

@@ -2,11 +2,12 @@ import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { naturally } from '../numbers/order.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
+import { ospf6Of } from '../network/ospf6.ts';
 import { isTenants } from '../network/sessions.ts';
 import { type Cable } from '../network/cablePlan.ts';
 import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
-import { sessionStates, type SessionState } from './sessions.ts';
-import type { PlannedLink, WatchedSwitch } from './seen.ts';
+import { adjacencyStates, sessionStates, type SessionState } from './sessions.ts';
+import type { AdjacentBy, PlannedLink, WatchedSwitch } from './seen.ts';
 import { CAUSE_KINDS, draft, type Cause, type Draft } from './cause.ts';
 import { legsLost, routesLost, type ServerLeg } from './hanging.ts';
 import { silent } from './silent.ts';
@@ -15,6 +16,8 @@ import { silent } from './silent.ts';
 export interface WatchReport {
   readonly links: readonly LinkState[];
   readonly sessions: readonly SessionState[];
+  /** Neighbours by OSPF. */
+  readonly adjacencies: readonly SessionState[];
   readonly causes: readonly Cause[];
 }
 
@@ -31,8 +34,8 @@ const ROUTES_UP_TO_SWITCHES = 300;
 const ROUTES_UP_TO_CAUSES = 12;
 
 const linkWords = (l: PlannedLink): string => `${l.a.host} ${l.a.port} – ${l.b.host} ${l.b.port}`;
-const overWords = ({ port, vrf }: SessionState): string =>
-  `${port === null ? 'between their loopbacks' : `over ${port}`}${vrf === undefined ? '' : ` in ${vrf}`}`;
+const overWords = ({ by, port, vrf }: SessionState): string =>
+  `${port === null ? 'between their loopbacks' : `over ${port}`}${vrf === undefined ? '' : ` in ${vrf}`}${by === undefined ? '' : ` by ${by}`}`;
 const sessionWords = (s: SessionState): string => `${s.host} – ${s.farHost} ${overWords(s)}`;
 
 /**
@@ -45,6 +48,7 @@ export function watchFabric({ switches, links, servers, anyway = false }: WatchI
   const meant = modelOf(switches, links, (s) => s.meant);
   const runs = modelOf(switches, links, (s) => s.runs ?? s.meant);
   const sessions = sessionStates(meant, byHost);
+  const adjacencies = adjacencyStates(meant, byHost);
   // What is wrong with a switch that has nothing of ours yet is not wrong with the fabric.
   const judged = (l: PlannedLink): boolean => [l.a, l.b].every((e) => byHost.get(e.host)?.meant != null);
   const causes: Draft[] = [...silent(switches, states), ...edited(switches, states)];
@@ -65,13 +69,15 @@ export function watchFabric({ switches, links, servers, anyway = false }: WatchI
     causes.push(c);
     claim(c, [l]);
   }
-  hangSessions(sessions, causes, linkCause, states, runs);
+  // Sessions go by what OSPF leads to: it comes first.
+  hangSessions([...adjacencies, ...sessions], causes, linkCause, states, runs);
   const counted = causes.length <= ROUTES_UP_TO_CAUSES && switches.length <= ROUTES_UP_TO_SWITCHES;
   const legs = legsLost(causes, servers, byHost, states);
   const order = (c: Draft): number => CAUSE_KINDS.indexOf(c.kind);
   return {
     links: states,
     sessions,
+    adjacencies,
     causes: causes
       .map((c): Cause => ({
         key: c.key,
@@ -179,6 +185,12 @@ function cableCause(l: LinkState, byHost: ReadonlyMap<string, WatchedSwitch>): D
   });
 }
 
+/** What the texts that run make of a session: is it in both, would it be down, and why. */
+interface Said {
+  readonly there: boolean;
+  readonly bad: boolean;
+  readonly why: string | null;
+}
 /** Every session that is down hangs on what explains it, or stands for itself with what both ends say. */
 function hangSessions(
   sessions: readonly SessionState[],
@@ -189,6 +201,24 @@ function hangSessions(
 ): void {
   const linkAt = new Map(states.flatMap((l) => [l.a, l.b].map((e) => [`${e.host} ${e.port}`, l.id] as const)));
   const modelled = new Map(runs.sessions.filter((s) => !isTenants(s)).map((s) => [`${s.host} ${s.peer}`, s]));
+  /** What the texts that run would make of a session. */
+  const saidOf = (s: SessionState): Said => {
+    const ends = [modelled.get(`${s.host} ${s.peer}`), modelled.get(`${s.farHost} ${s.farPeer}`)];
+    const { ipv4, ipv6, evpn } = s.carries;
+    const bad = ends.find((e) => e && !(e.up && (e.ipv4 || !ipv4) && (e.ipv6 || !ipv6) && (e.evpn || !evpn)));
+    const reasons = bad && [bad.reason, ipv4 ? bad.ipv4Reason : null, ipv6 ? bad.ipv6Reason : null, bad.evpnReason];
+    return { there: !ends.includes(undefined), bad: bad !== undefined, why: reasons?.find((r) => r !== null) ?? null };
+  };
+  const adjacencies = new Map(
+    [['OSPF', runs.ospf] as const, ['OSPFv3', ospf6Of(runs)] as const].flatMap(([by, ospf]) =>
+      (ospf?.adjacencies ?? []).map((a) => [`${by} ${a.host} ${a.port}`, a] as const),
+    ),
+  );
+  const adjacentOf = (s: SessionState, by: AdjacentBy): Said => {
+    const ends = [adjacencies.get(`${by} ${s.host} ${s.peer}`), adjacencies.get(`${by} ${s.farHost} ${s.farPeer}`)];
+    const bad = ends.find((e) => e && !e.up);
+    return { there: !ends.includes(undefined), bad: bad !== undefined, why: bad?.reason ?? null };
+  };
   const edits = new Map(causes.filter((c) => c.kind === 'edited').map((c) => [c.hosts[0]!, c]));
   const unread = new Map(causes.filter((c) => c.kind === 'unread').flatMap((c) => c.hosts.map((h) => [h, c] as const)));
   /** What takes all of some links; undefined = one is left. */
@@ -203,14 +233,11 @@ function hangSessions(
   for (const s of sessions) {
     if (s.stand !== 'down') continue;
     const link = s.port === null ? undefined : linkAt.get(`${s.host} ${vlanOfPort(s.port)?.port ?? s.port}`);
-    const ends = [modelled.get(`${s.host} ${s.peer}`), modelled.get(`${s.farHost} ${s.farPeer}`)];
-    const { ipv4, ipv6, evpn } = s.carries;
-    const bad = ends.find((e) => e && !(e.up && (e.ipv4 || !ipv4) && (e.ipv6 || !ipv6) && (e.evpn || !evpn)));
-    const why = bad ? (bad.reason ?? (ipv6 ? bad.ipv6Reason : bad.ipv4Reason) ?? bad.evpnReason) : null;
+    const { there, bad, why } = s.by === undefined ? saidOf(s) : adjacentOf(s, s.by);
     const cause =
       (link === undefined ? undefined : linkCause.get(link)) ??
       (s.port === null ? noWay(s.host, s.farHost) : undefined) ??
-      (bad || ends.includes(undefined) ? (edits.get(s.host) ?? edits.get(s.farHost)) : undefined) ??
+      (bad || !there ? (edits.get(s.host) ?? edits.get(s.farHost)) : undefined) ??
       unread.get(s.host) ??
       unread.get(s.farHost);
     if (cause) {
@@ -223,10 +250,13 @@ function hangSessions(
     }
     causes.push(
       draft({
-        key: `session:${s.host} ${s.peer}`,
+        key: `session:${s.host} ${s.by === undefined ? '' : `${s.by} `}${s.peer}`,
         kind: 'session',
         hosts: [s.host, s.farHost],
-        title: `Session between ${s.host} and ${s.farHost} is down`,
+        title:
+          s.by === undefined
+            ? `Session between ${s.host} and ${s.farHost} is down`
+            : `${s.host} and ${s.farHost} are no neighbours by ${s.by}`,
         details: [
           `it is ${s.word ?? 'down'} ${overWords(s)}${s.port === null ? '' : ', with signal at both ends'}`,
           why === null ? 'both texts would bring it up: it may still be settling, or the daemon does not run' : why,

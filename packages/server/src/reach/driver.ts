@@ -23,6 +23,8 @@ export interface Verdict {
   readonly code: number;
   readonly text: string;
 }
+/** State of each neighbour by OSPF as the switch says it, `Full` when all was exchanged; by protocol and port (`seenAdjacent`). */
+export type AdjacentStates = ReadonlyMap<string, string>;
 /** State of one BGP peer per family as the switch says it. */
 export type PeerStates = ReadonlyMap<string, PeerWords>;
 export interface Neighbour {
@@ -43,6 +45,7 @@ export interface Driver {
   /** Changes with the text; cheaper to ask for than the text. */
   readonly textStamp: () => Promise<string>;
   readonly peers: () => Promise<PeerStates>;
+  readonly adjacent: () => Promise<AdjacentStates>;
   /** Whether each interface has signal. */
   readonly signals: () => Promise<ReadonlyMap<string, boolean>>;
   readonly neighbours: () => Promise<Neighbour[]>;

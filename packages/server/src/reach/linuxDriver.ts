@@ -3,7 +3,9 @@ import {
   hideSaid,
   MarksTrouble,
   ownedOf,
+  seenAdjacent,
   seenPeer,
+  type AdjacentBy,
   type ConfigFiles,
   type Dialect,
   type DocumentKind,
@@ -13,6 +15,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import {
   SwitchTrouble,
+  type AdjacentStates,
   type ApplyState,
   type ApplyStatus,
   type Driver,
@@ -46,6 +49,8 @@ export class LinuxDriver implements Driver {
   private readonly line: Transport;
   private readonly sealing: Sealing;
   /** Hides what was sent from what the switch says about it. */
+  /** Did the text say anything of OSPF when it was read? Null = it was not. */
+  private ospf: boolean | null = null;
   private scrub: Opened['scrub'] = (said) => said;
   constructor(dialect: Dialect, line: Transport, sealing: Sealing) {
     this.dialect = dialect;
@@ -68,6 +73,7 @@ export class LinuxDriver implements Driver {
     const ours = new Map<string, string>();
     for (const kind of this.dialect.documents)
       ours.set(kind.name, this.owned(kind, (await this.line.get(kind.path)) ?? ''));
+    this.ospf = [...ours.values()].some((text) => text.includes('router ospf'));
     return this.sealing.mask(filesFrom(this.dialect.documents, (kind) => ours.get(kind.name)!));
   }
 
@@ -117,6 +123,34 @@ export class LinuxDriver implements Driver {
     return out;
   }
 
+  async adjacent(): Promise<AdjacentStates> {
+    const out = new Map<string, string>();
+    if (this.ospf === false) return out;
+    type V2 = { readonly neighbors?: Record<string, readonly { nbrState?: string; ifaceName?: string }[]> };
+    type V3 = { readonly neighbors?: readonly { state?: string; interfaceName?: string }[] };
+    const put = (by: AdjacentBy, port: string | undefined, state: string | undefined): void => {
+      // The word is “Full/-” or “Full/DR”, the port “p49:10.0.0.1”.
+      if (port !== undefined) out.set(seenAdjacent(by, port.split(':')[0]!), (state ?? '').split('/')[0]!);
+    };
+    for (const n of Object.values(
+      (await this.told<V2>("vtysh -c 'show ip ospf neighbor json'"))?.neighbors ?? {},
+    ).flat())
+      put('OSPF', n.ifaceName, n.nbrState);
+    for (const n of (await this.told<V3>("vtysh -c 'show ipv6 ospf6 neighbor json'"))?.neighbors ?? [])
+      put('OSPFv3', n.interfaceName, n.state);
+    return out;
+  }
+  /** What a daemon says; null = it does not run, or has nothing to say. */
+  private async told<T>(command: string): Promise<T | null> {
+    const done = await this.line.exec(command);
+    if (done.code !== 0 || done.stdout.trim() === '') return null;
+    try {
+      return JSON.parse(done.stdout) as T;
+    } catch {
+      throw new SwitchTrouble(`“${command}” did not answer in JSON`);
+    }
+  }
+
   async neighbours(): Promise<Neighbour[]> {
     interface Lldp {
       lldp: { interface?: Record<string, { chassis: Record<string, object>; port: { id: { value: string } } }>[] };
@@ -148,6 +182,7 @@ export class LinuxDriver implements Driver {
 
   /** The one place where secrets leave: into the files that are put on the switch. */
   async stage(id: string, masked: ConfigFiles): Promise<void> {
+    this.ospf = null;
     const { files: meant, scrub } = await this.sealing.open(masked).catch((error: unknown) => {
       throw error instanceof SealTrouble ? new SwitchTrouble(error.message) : error;
     });

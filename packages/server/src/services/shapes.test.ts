@@ -4,10 +4,15 @@ import { FABRIC_PATTERNS, layEdits, type Edit } from '@anthemion/core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { openWorld, restOf, type Caller, type World } from '../testing/world.ts';
 
-/** The demo's switches, and enough of the larger model for super-spines. */
+/** The demo's switches, and enough others for three more fabrics. */
 function fleet(): Fleet {
   const demo = demoFleet('a password for tests');
-  const more = [1, 2, 3, 4, 5].map((n) => ({ serial: `TVSNE500${n}`, model: 'TV-S32C', port: 0, faults: [] }));
+  const more = ['TV-S32C', 'TV-S32C', 'TV-S32C', 'TV-S32C', 'TV-S32C', 'TV-S32C', 'TV-L48F'].map((model, n) => ({
+    serial: `TVSNE500${n}`,
+    model,
+    port: 0,
+    faults: [],
+  }));
   return { ...demo, switches: [...demo.switches, ...more] };
 }
 let world: World;
@@ -166,4 +171,54 @@ test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing 
     ['ta-sp-01', 'as meant'],
     ['ta-hall-01', 'as meant'],
   ]);
+}, 150_000);
+
+test('led by OSPF, by both families: neighbours are waited for, read, and hang on their cable', async () => {
+  const ines = await world.as('ines');
+  await ines.ask('POST', '/api/fabrics', { name: 'voe', namePrefix: 'vo' });
+  const { id } = await openChange(ines, 'voe', 'Build voe');
+  const pattern = {
+    ...FABRIC_PATTERNS.find((p) => p.name === 'four-by-ten')!,
+    spines: { count: 1, model: 'TV-S32C' },
+    racks: [{ pattern: 'single-48', count: 2 }],
+    settings: { asnScheme: 'single' as const, underlayFamilies: 'both' as const },
+  };
+  const switches = await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches');
+  const free = switches.filter((x) => x.seat === null);
+  const [spine, ...leaves] = ['TV-S32C', 'TV-L48F', 'TV-L48F'].map(
+    (model) =>
+      free.splice(
+        free.findIndex((x) => x.model === model),
+        1,
+      )[0]!.serial,
+  );
+  const change = await ines.edit(
+    id,
+    ...layEdits(pattern),
+    { kind: 'takeSeat', seat: 'spine-1', serial: spine! },
+    ...leaves.map((serial, i): Edit => ({ kind: 'takeSeat', seat: `leaf-${i + 1}`, serial })),
+  );
+  expect(change.proof!.findings).toEqual([]);
+  await ines.ask('POST', `/api/bench/cables`, { fabric: 'voe', change: id });
+  const done = await goLive(ines, id);
+  expect([done.state, done.switches.map((s) => s.outcome)]).toEqual(['done', done.switches.map(() => 'as meant')]);
+  const look = async (): Promise<LiveAnswer> => {
+    await ines.ask('POST', '/api/fabrics/voe/read', {});
+    return ines.ask<LiveAnswer>('GET', '/api/fabrics/voe/live');
+  };
+  const live = await look();
+  expect(live.sessions).toMatchObject({ meant: 2, up: 2 });
+  // Two links, each with a neighbour by OSPF and one by OSPFv3.
+  expect(live.adjacencies).toEqual({ meant: 4, up: 4, down: [], unread: 0 });
+  expect(live.causes).toEqual([]);
+  // What a rollout waited for is in its log: the last switch has its session and two neighbours on its link.
+  const log = await ines.ask<{ text: string }[]>('GET', `/api/rollouts/${done.id}/log`);
+  expect(log.some((l) => l.text.startsWith('settled: 3 of 3 sessions up'))).toBe(true);
+
+  const tamar = await world.as('tamar');
+  await tamar.ask('POST', '/api/bench/pull', { serial: leaves[0], port: 'p49', pulled: true });
+  const pulled = await look();
+  expect(pulled.causes.map((c) => [c.kind, c.sessions.length])).toEqual([['cable', 3]]);
+  expect(pulled.causes[0]!.sessions.filter((s) => / by OSPF(v3)?$/.test(s))).toHaveLength(2);
+  expect(pulled.adjacencies).toMatchObject({ meant: 4, up: 2 });
 }, 150_000);

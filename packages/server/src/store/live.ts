@@ -34,6 +34,8 @@ export interface Said {
   readonly signal: readonly (readonly [port: string, lit: boolean])[];
   readonly peers: readonly (readonly [peer: string, state: PeerWords])[];
   readonly neighbours: readonly (readonly [port: string, host: string, farPort: string])[];
+  /** Neighbours by OSPF; older releases did not ask. */
+  readonly adjacent?: readonly (readonly [neighbour: string, state: string])[];
 }
 
 export async function putSaid(db: Writes, serial: string, at: string, said: string): Promise<void> {

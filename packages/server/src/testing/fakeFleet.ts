@@ -6,6 +6,7 @@ import {
   type Driver,
   type Identity,
   type Neighbour,
+  type AdjacentStates,
   type PeerStates,
   type Verdict,
 } from '../reach/driver.ts';
@@ -15,9 +16,9 @@ const OK: Verdict = { ok: true, code: 0, text: '' };
 const no = (code: number, text: string): Verdict => ({ ok: false, code, text });
 
 /** Peers of which each is up, whatever it is called. */
-class AllUp extends Map<string, { ipv4: string; evpn: string }> {
+class AllUp extends Map<string, { ipv4: string; ipv6: string; evpn: string }> {
   override get() {
-    return { ipv4: 'Established', evpn: 'Established' };
+    return { ipv4: 'Established', ipv6: 'Established', evpn: 'Established' };
   }
 }
 
@@ -73,6 +74,10 @@ export class FakeSwitch implements Driver {
   }
   peers(): Promise<PeerStates> {
     return Promise.resolve(this.faults.has('never settles') && this.state === 'pending' ? new Map() : new AllUp());
+  }
+  /** Nothing here is led by OSPF. */
+  adjacent(): Promise<AdjacentStates> {
+    return Promise.resolve(new Map());
   }
   neighbours(): Promise<Neighbour[]> {
     return Promise.resolve([]);

@@ -8,6 +8,7 @@ export async function readState(driver: Driver): Promise<{ readonly said: string
   const neighbours = (await driver.neighbours())
     .map((n) => [n.port, n.host, n.farPort] as const)
     .sort(([a], [b]) => (a < b ? -1 : 1));
-  const said: Said = { signal, peers, neighbours };
+  const adjacent = [...(await driver.adjacent())].sort(([a], [b]) => (a < b ? -1 : 1));
+  const said: Said = { signal, peers, neighbours, adjacent };
   return { said: JSON.stringify(said), stamp: await driver.textStamp() };
 }

@@ -1,5 +1,5 @@
 import { configDifferences, dialectWriting, type ConfigFiles } from '@anthemion/core';
-import type { PeerStates } from '../../reach/driver.ts';
+import type { AdjacentStates, PeerStates } from '../../reach/driver.ts';
 import type { ExpectedPeer } from '../../workers/tasks/expect.ts';
 
 /** Do two texts make the same configuration, with nothing in the first that is not understood and not in the second? */
@@ -12,15 +12,30 @@ export function meansTheSame(running: ConfigFiles, target: ConfigFiles): boolean
   return configDifferences(b.config, a.config).length === 0 && a.unread.every((u) => known.has(`${u.file} ${u.text}`));
 }
 
-/** Peers that must be up and are not, in words; empty = settled. */
-export function missingPeers(expected: readonly ExpectedPeer[], seen: PeerStates): string[] {
+/** A peer that must be up and is not. */
+export interface MissingPeer {
+  readonly peer: string;
+  /** What the switch says of it. */
+  readonly words: string;
+}
+/** Peers that must be up and are not; empty = settled. */
+export function missingPeers(
+  expected: readonly ExpectedPeer[],
+  seen: PeerStates,
+  adjacent: AdjacentStates = new Map(),
+): MissingPeer[] {
   return expected.flatMap((e) => {
-    const s = seen.get(e.peer);
+    const { peer } = e;
+    if (e.adjacent) {
+      const word = adjacent.get(peer) ?? 'absent';
+      return word === 'Full' ? [] : [{ peer, words: `${peer} (${word})` }];
+    }
+    const s = seen.get(peer);
     const down = [
       e.ipv4 && s?.ipv4 !== 'Established' ? `IPv4 ${s?.ipv4 ?? 'absent'}` : '',
       e.ipv6 && s?.ipv6 !== 'Established' ? `IPv6 ${s?.ipv6 ?? 'absent'}` : '',
       e.evpn && s?.evpn !== 'Established' ? `EVPN ${s?.evpn ?? 'absent'}` : '',
     ].filter(Boolean);
-    return down.length > 0 ? [`${e.peer} (${down.join(', ')})`] : [];
+    return down.length > 0 ? [{ peer, words: `${peer} (${down.join(', ')})` }] : [];
   });
 }

@@ -9,8 +9,8 @@ import { noteSwitch } from '../../store/switches.ts';
 import { hashOfFiles, keepText, textOf } from '../../store/texts.ts';
 import { runningVersions, versionJudge } from '../../store/softwareVersions.ts';
 import { words } from '../../trouble.ts';
-import type { Expectation } from '../../workers/tasks/expect.ts';
-import { meansTheSame, missingPeers } from './compared.ts';
+import type { Expectation, ExpectedPeer } from '../../workers/tasks/expect.ts';
+import { meansTheSame, missingPeers, type MissingPeer } from './compared.ts';
 import type { Meeting, MeetingPoint } from './meeting.ts';
 import { PACE, type Pace } from './pace.ts';
 
@@ -32,6 +32,17 @@ export interface SwitchRunContext {
 }
 
 const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
+
+/** Peers that must be up and are not, by what a switch says now; neighbours by OSPF are asked for where some must be there. */
+async function missingOn(
+  d: Driver,
+  required: readonly ExpectedPeer[],
+  seen?: PeerStates,
+): Promise<readonly MissingPeer[]> {
+  const adjacent = required.some((r) => r.adjacent) ? await d.adjacent() : undefined;
+  return missingPeers(required, seen ?? (await d.peers()), adjacent);
+}
+const wordsOf = (missing: readonly MissingPeer[]): string[] => missing.map((m) => m.words);
 
 /** Ends the run of a switch with an outcome. */
 class Verdict extends Error {
@@ -231,7 +242,7 @@ class SwitchRun {
         await c.log('edited by hand, but to what is meant now: adopted, the text is written anew');
       else await this.byHand(expected, running);
     }
-    await this.notePeersBefore(await d.peers());
+    await this.notePeersBefore(d);
 
     await this.step('send', 'sending text');
     await d.stage(row.apply_id, target);
@@ -271,12 +282,13 @@ class SwitchRun {
   }
 
   /** Sessions that were already down though they should have been up are not this change's doing. */
-  private async notePeersBefore(seen: PeerStates): Promise<void> {
-    const down = missingPeers(this.c.expectation.before, seen);
-    this.excused = new Set(down.map((d) => d.split(' ')[0]!));
+  private async notePeersBefore(d: Driver): Promise<void> {
+    const seen = await d.peers();
+    const down = await missingOn(d, this.c.expectation.before, seen);
+    this.excused = new Set(down.map((m) => m.peer));
     const up = [...seen.values()].filter((s) => s.ipv4 === 'Established' || s.evpn === 'Established').length;
     await this.c.log(
-      `sessions before: ${up} of ${seen.size} up${down.length > 0 ? `; down before: ${down.join('; ')}` : ''}`,
+      `sessions before: ${up} of ${seen.size} up${down.length > 0 ? `; down before: ${wordsOf(down).join('; ')}` : ''}`,
     );
   }
 
@@ -290,7 +302,7 @@ class SwitchRun {
     for (;;) {
       if (this.c.stopping()) throw new Left();
       try {
-        missing = await this.c.reach.on(this.row.serial, async (d) => missingPeers(required, await d.peers()));
+        missing = wordsOf(await this.c.reach.on(this.row.serial, (d) => missingOn(d, required)));
         const text = `settling: ${required.length - missing.length} of ${required.length} sessions up`;
         if (text !== told) await this.note({ message: (told = text) });
         if (missing.length === 0) break;

@@ -4,6 +4,8 @@ import {
   isTenants,
   layOut,
   modelNetwork,
+  ospf6Of,
+  seenAdjacent,
   type Cable,
   type ParsedConfig,
 } from '@anthemion/core';
@@ -23,12 +25,13 @@ export interface ExpectTask {
   readonly rollout: string;
   readonly wave: number;
 }
-/** A BGP peer that will be up: name as written, and the families. */
+/** A BGP peer that will be up: name as written, and the families; or a neighbour by OSPF, as `seenAdjacent` calls it. */
 export interface ExpectedPeer {
   readonly peer: string;
   readonly ipv4: boolean;
   readonly ipv6: boolean;
   readonly evpn: boolean;
+  readonly adjacent?: true;
 }
 /** Sessions of one switch before and after its wave. */
 export interface Expectation {
@@ -64,9 +67,17 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
     }
     const peersOf = (texts: readonly SwitchText[]): Map<string, ExpectedPeer[]> => {
       const out = new Map<string, ExpectedPeer[]>();
-      for (const s of modelNetwork(texts, cables).sessions)
-        if (s.up && !isTenants(s))
-          out.set(s.host, [...(out.get(s.host) ?? []), { peer: s.peer, ipv4: s.ipv4, ipv6: s.ipv6, evpn: s.evpn }]);
+      const add = (host: string, peer: ExpectedPeer): void => void out.set(host, [...(out.get(host) ?? []), peer]);
+      const network = modelNetwork(texts, cables);
+      for (const s of network.sessions)
+        if (s.up && !isTenants(s)) add(s.host, { peer: s.peer, ipv4: s.ipv4, ipv6: s.ipv6, evpn: s.evpn });
+      for (const [by, ospf] of [
+        ['OSPF', network.ospf],
+        ['OSPFv3', ospf6Of(network)],
+      ] as const)
+        for (const a of ospf?.adjacencies ?? [])
+          if (a.up)
+            add(a.host, { peer: seenAdjacent(by, a.port), ipv4: false, ipv6: false, evpn: false, adjacent: true });
       return out;
     };
     const [was, will] = [peersOf(before), peersOf(after)];

@@ -12,6 +12,7 @@ import {
   type Layout,
   type ParsedConfig,
   type ServerLeg,
+  type SessionState,
   type WatchedSwitch,
 } from '@anthemion/core';
 import type { Db, Reads } from '../../store/database.ts';
@@ -95,7 +96,6 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
       servers: legsOf(intent, layout),
       anyway: task.change !== null,
     });
-    const judged = report.sessions.filter((s) => s.stand !== 'out');
     const newest = all.reduce<string | null>(
       (at, { live }) => (live.readAt !== null && (at === null || live.readAt > at) ? live.readAt : at),
       null,
@@ -112,17 +112,34 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
           l.stand === 'up' ? [] : [{ id: l.id, stand: l.stand, aSees: l.aSees, bSees: l.bSees }],
         ),
       },
-      sessions: {
-        meant: judged.length,
-        up: judged.filter((s) => s.stand === 'up').length,
-        down: judged.flatMap((s) =>
-          s.stand === 'down' ? [{ host: s.host, farHost: s.farHost, port: s.port, word: s.word ?? 'down' }] : [],
-        ),
-        unread: judged.filter((s) => s.stand === 'unread').length,
-      },
+      adjacencies: countStates(report.adjacencies),
+      sessions: countStates(report.sessions),
       causes: report.causes,
     };
   });
+
+/** How many of those that are judged are up, and which are not. */
+function countStates(all: readonly SessionState[]): Watched['adjacencies'] {
+  const judged = all.filter((s) => s.stand !== 'out');
+  return {
+    meant: judged.length,
+    up: judged.filter((s) => s.stand === 'up').length,
+    down: judged.flatMap((s) =>
+      s.stand === 'down'
+        ? [
+            {
+              ...(s.by === undefined ? {} : { by: s.by }),
+              host: s.host,
+              farHost: s.farHost,
+              port: s.port,
+              word: s.word ?? 'down',
+            },
+          ]
+        : [],
+    ),
+    unread: judged.filter((s) => s.stand === 'unread').length,
+  };
+}
 
 /** Servers, once for each switch port they are on. */
 const legsOf = (intent: FabricIntent, layout: Layout): ServerLeg[] =>
@@ -236,6 +253,7 @@ function seenOf(text: string, hostOf: ReadonlyMap<string, string>): WatchedSwitc
   return {
     signal: new Map(said.signal),
     peers: new Map(said.peers),
+    ...(said.adjacent ? { adjacent: new Map(said.adjacent) } : {}),
     // A switch that has not got its name yet announces itself by serial.
     neighbours: new Map(
       said.neighbours.map(([port, host, farPort]) => [
