@@ -134,7 +134,7 @@ describe('IPv6 in the network', () => {
             ]);
           }
       }),
-      { numRuns: 20 },
+      { numRuns: 12 },
     );
   });
   test('where OSPF of both families says the same, each router goes the same ways by IPv6, or it is not known how many', () => {
@@ -170,7 +170,7 @@ describe('IPv6 in the network', () => {
             ]);
           }
       }),
-      { numRuns: 15 },
+      { numRuns: 10 },
     );
     expect(compared).toBeGreaterThan(0);
   });

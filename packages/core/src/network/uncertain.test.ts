@@ -142,7 +142,7 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
             expect([what, really.get(what)]).toEqual([what, said]);
         },
       ),
-      { numRuns: 40 },
+      { numRuns: 20 },
     );
   });
 });

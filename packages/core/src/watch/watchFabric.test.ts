@@ -59,7 +59,7 @@ describe('what is wrong, cause before symptoms', () => {
           expect(causes[0]!.sessions).toHaveLength(down.length);
         },
       ),
-      { numRuns: 60 },
+      { numRuns: 40 },
     );
   });
 

@@ -23,16 +23,16 @@ const columnsOf = (
   asRead: ((row: NeighbourRow) => AsRead | null) | null,
   tenants: boolean,
 ): readonly TableColumn<NeighbourRow>[] => [
-  { id: 'one', title: 'One end', text: (r) => over(r.a), cell: (r) => <Mono>{over(r.a)}</Mono>, width: '19%' },
+  { id: 'one', title: 'One end', text: (r) => over(r.a), cell: (r) => <Mono>{over(r.a)}</Mono>, width: '18%' },
   {
     id: 'other',
     title: 'Other end',
     text: (r) => (r.b === null ? 'nobody' : over(r.b)),
     cell: (r) => (r.b === null ? <Faded>nobody</Faded> : <Mono>{over(r.b)}</Mono>),
-    width: '21%',
+    width: '20%',
   },
   { id: 'by', title: 'By', text: (r) => r.kind, width: '8%' },
-  { id: 'as', title: 'AS', text: asWords, width: '12%' },
+  { id: 'as', title: 'AS', text: asWords, width: '14%' },
   ...(tenants ? [{ id: 'vrf', title: 'VRF', text: (r: NeighbourRow) => r.vrf ?? '', width: '8%' }] : []),
   { id: 'carries', title: 'Carries', text: (r) => r.carries.join(' '), width: '11%' },
   {
