@@ -1,5 +1,5 @@
 import { configDifferences, dialectWriting, type ConfigFiles } from '@anthemion/core';
-import type { AdjacentStates, PeerStates } from '../../reach/driver.ts';
+import type { AdjacentStates, Driver, PeerStates } from '../../reach/driver.ts';
 import type { ExpectedPeer } from '../../workers/tasks/expect.ts';
 
 /** Do two texts make the same configuration, with nothing in the first that is not understood and not in the second? */
@@ -19,7 +19,7 @@ export interface MissingPeer {
   readonly words: string;
 }
 /** Peers that must be up and are not; empty = settled. */
-export function missingPeers(
+function missingPeers(
   expected: readonly ExpectedPeer[],
   seen: PeerStates,
   adjacent: AdjacentStates = new Map(),
@@ -39,3 +39,13 @@ export function missingPeers(
     return down.length > 0 ? [{ peer, words: `${peer} (${down.join(', ')})` }] : [];
   });
 }
+/** Peers that must be up and are not, by what a switch says now; neighbours by OSPF are asked for where some must be there. */
+export async function missingOn(
+  d: Driver,
+  required: readonly ExpectedPeer[],
+  seen?: PeerStates,
+): Promise<readonly MissingPeer[]> {
+  const adjacent = required.some((r) => r.adjacent) ? await d.adjacent() : undefined;
+  return missingPeers(required, seen ?? (await d.peers()), adjacent);
+}
+export const wordsOf = (missing: readonly MissingPeer[]): string[] => missing.map((m) => m.words);

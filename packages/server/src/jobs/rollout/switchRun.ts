@@ -1,6 +1,6 @@
 import { STEPS, type Outcome, type Step } from '@anthemion/contract';
 import { lineCounts, type ConfigFiles } from '@anthemion/core';
-import { SwitchTrouble, type ApplyStatus, type Driver, type PeerStates } from '../../reach/driver.ts';
+import { SwitchTrouble, type ApplyStatus, type Driver } from '../../reach/driver.ts';
 import type { Reaching } from '../../reach/reach.ts';
 import type { Db } from '../../store/database.ts';
 import { noteRow, rowStep, type SwitchRow } from '../../store/rollouts.ts';
@@ -9,8 +9,8 @@ import { noteSwitch } from '../../store/switches.ts';
 import { hashOfFiles, keepText, textOf } from '../../store/texts.ts';
 import { runningVersions, versionJudge } from '../../store/softwareVersions.ts';
 import { words } from '../../trouble.ts';
-import type { Expectation, ExpectedPeer } from '../../workers/tasks/expect.ts';
-import { meansTheSame, missingPeers, type MissingPeer } from './compared.ts';
+import type { Expectation } from '../../workers/tasks/expect.ts';
+import { meansTheSame, missingOn, wordsOf } from './compared.ts';
 import type { Meeting, MeetingPoint } from './meeting.ts';
 import { PACE, type Pace } from './pace.ts';
 
@@ -32,17 +32,6 @@ export interface SwitchRunContext {
 }
 
 const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
-
-/** Peers that must be up and are not, by what a switch says now; neighbours by OSPF are asked for where some must be there. */
-async function missingOn(
-  d: Driver,
-  required: readonly ExpectedPeer[],
-  seen?: PeerStates,
-): Promise<readonly MissingPeer[]> {
-  const adjacent = required.some((r) => r.adjacent) ? await d.adjacent() : undefined;
-  return missingPeers(required, seen ?? (await d.peers()), adjacent);
-}
-const wordsOf = (missing: readonly MissingPeer[]): string[] => missing.map((m) => m.words);
 
 /** Ends the run of a switch with an outcome. */
 class Verdict extends Error {
