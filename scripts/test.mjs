@@ -1,5 +1,4 @@
-// npm test: installs what tests need and builds; then real daemons, chaos and end-to-end tests one after another, and beside
-// them checks, unit and API tests, which take the time that those leave.
+// npm test: installs what tests need; real daemons, beside them checks, unit and API tests; then build, chaos, end-to-end tests.
 // Ends with a line "N passed, N failed" over all test cases.
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -53,6 +52,13 @@ function counted({ folder, report }, status) {
   } else failed++;
   rmSync(folder, { recursive: true, force: true });
 }
+/** A run of vitest; its cases are counted from its report. */
+function suite(what, args) {
+  say(what);
+  const of = suiteOf(args);
+  counted(of, run(bin('vitest'), of.all));
+}
+
 /** Runs a command beside what follows; ended, it answers its status and what it said. */
 function quietly(command, args, priority) {
   const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
@@ -83,22 +89,11 @@ async function checksBeside(checks) {
   }
 }
 
-/** What has times of its own, one after another. */
-async function timed() {
-  await Promise.all([
-    suiteBeside('The apply helper, killed at every step', ['helper/killed']),
-    suiteBeside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']),
-  ]);
-  await suiteBeside('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);
-  if (chromium) await suiteBeside('End-to-end tests in Chromium', ['--config', 'e2e/vitest.config.ts']);
-  else failed++;
-}
-
-// Daemons, browsers and the helper mostly wait for one another; what computes takes the time that they leave.
+// Daemons and the helper mostly wait for one another; what computes takes the time that they leave, and all of it after them.
 const LEAVES_TIME = constants.priority.PRIORITY_BELOW_NORMAL;
-built();
 await Promise.all([
-  timed(),
+  suiteBeside('The apply helper, killed at every step', ['helper/killed']),
+  suiteBeside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']),
   checksBeside([
     ['Types', 'tsc', '-p', 'tsconfig.json'],
     ['Lint', 'eslint', '.', '--max-warnings', '0'],
@@ -107,6 +102,10 @@ await Promise.all([
   ]),
   suiteBeside('Unit and API tests', ['--exclude', '**/killed.test.ts'], LEAVES_TIME),
 ]);
+built();
+suite('Chaos: ten kills', ['--config', 'vitest.chaos.config.ts']);
+if (chromium) suite('End-to-end tests in Chromium', ['--config', 'e2e/vitest.config.ts']);
+else failed++;
 
 process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
 process.exitCode = failed > 0 ? 1 : 0;

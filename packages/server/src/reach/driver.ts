@@ -46,6 +46,8 @@ export interface Driver {
   readonly textStamp: () => Promise<string>;
   readonly peers: () => Promise<PeerStates>;
   readonly adjacent: () => Promise<AdjacentStates>;
+  /** Is there anything to ask `adjacent` for, by its text? */
+  readonly speaksOspf: (files: ConfigFiles) => boolean;
   /** Whether each interface has signal. */
   readonly signals: () => Promise<ReadonlyMap<string, boolean>>;
   readonly neighbours: () => Promise<Neighbour[]>;

@@ -49,8 +49,6 @@ export class LinuxDriver implements Driver {
   private readonly line: Transport;
   private readonly sealing: Sealing;
   /** Hides what was sent from what the switch says about it. */
-  /** Did the text say anything of OSPF when it was read? Null = it was not. */
-  private ospf: boolean | null = null;
   private scrub: Opened['scrub'] = (said) => said;
   constructor(dialect: Dialect, line: Transport, sealing: Sealing) {
     this.dialect = dialect;
@@ -73,7 +71,6 @@ export class LinuxDriver implements Driver {
     const ours = new Map<string, string>();
     for (const kind of this.dialect.documents)
       ours.set(kind.name, this.owned(kind, (await this.line.get(kind.path)) ?? ''));
-    this.ospf = [...ours.values()].some((text) => text.includes('router ospf'));
     return this.sealing.mask(filesFrom(this.dialect.documents, (kind) => ours.get(kind.name)!));
   }
 
@@ -123,9 +120,12 @@ export class LinuxDriver implements Driver {
     return out;
   }
 
+  speaksOspf(files: ConfigFiles): boolean {
+    return Object.values(files).some((text) => text.includes('router ospf'));
+  }
+
   async adjacent(): Promise<AdjacentStates> {
     const out = new Map<string, string>();
-    if (this.ospf === false) return out;
     type V2 = { readonly neighbors?: Record<string, readonly { nbrState?: string; ifaceName?: string }[]> };
     type V3 = { readonly neighbors?: readonly { state?: string; interfaceName?: string }[] };
     const put = (by: AdjacentBy, port: string | undefined, state: string | undefined): void => {
@@ -182,7 +182,6 @@ export class LinuxDriver implements Driver {
 
   /** The one place where secrets leave: into the files that are put on the switch. */
   async stage(id: string, masked: ConfigFiles): Promise<void> {
-    this.ospf = null;
     const { files: meant, scrub } = await this.sealing.open(masked).catch((error: unknown) => {
       throw error instanceof SealTrouble ? new SwitchTrouble(error.message) : error;
     });

@@ -79,6 +79,9 @@ export class FakeSwitch implements Driver {
   adjacent(): Promise<AdjacentStates> {
     return Promise.resolve(new Map());
   }
+  speaksOspf(): boolean {
+    return false;
+  }
   neighbours(): Promise<Neighbour[]> {
     return Promise.resolve([]);
   }

@@ -38,6 +38,8 @@ interface Turn {
   /** What it said last, and the stamp of its text then. */
   said: string | null;
   stamp: string | null;
+  /** Does its text say anything of OSPF? True until it was read. */
+  ospf: boolean;
   trouble: string | null;
 }
 
@@ -170,9 +172,12 @@ export class Reading {
     try {
       const got = await inTime(
         this.reach.kept(t.serial, async (d) => {
-          const { said, stamp } = await readState(d);
+          const { said, stamp } = await readState(d, t.ospf);
           const fresh = wanted || t.stamp === null || stamp !== t.stamp;
-          return { said, stamp, ...(fresh ? { files: await d.runningText(), identity: await d.identity() } : {}) };
+          if (!fresh) return { said, stamp };
+          const files = await d.runningText();
+          t.ospf = d.speaksOspf(files);
+          return { said, stamp, files, identity: await d.identity() };
         }),
       );
       const now = at(this.house);
@@ -305,6 +310,7 @@ const freshTurn = (serial: string, fabric: string): Turn => ({
   refused: 0,
   said: null,
   stamp: null,
+  ospf: true,
   trouble: null,
 });
 
