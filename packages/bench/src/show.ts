@@ -1,4 +1,13 @@
-import { lagName, ospf6Of, sviName, vtepsHeard, vxlanName, type PortConfig, type SwitchConfig } from '@anthemion/core';
+import {
+  lagName,
+  ospfIn,
+  sviName,
+  vtepsHeard,
+  vxlanName,
+  type OspfName,
+  type PortConfig,
+  type SwitchConfig,
+} from '@anthemion/core';
 import type { FleetState } from './state.ts';
 
 /** A port towards a server: the bench has no servers, so what is open towards one has signal. */
@@ -7,6 +16,9 @@ const serves = (config: SwitchConfig, port: PortConfig): boolean =>
 
 const routerIn = ({ bgp }: SwitchConfig, vrf: string | undefined) =>
   vrf === undefined ? bgp : bgp?.vrfs.find((v) => v.vrf === vrf);
+
+const adjacenciesIn = (state: FleetState, name: OspfName) =>
+  ospfIn(state.network()).find(({ by }) => by === name)?.ospf.adjacencies ?? [];
 
 /** Output of the read-only commands a Linux switch answers, computed from the network model. Null = no such command. */
 export const show = (command: string, serial: string, state: FleetState, now: number): string | null =>
@@ -54,7 +66,7 @@ function answer(command: string, serial: string, state: FleetState, now: number)
       );
     }
     case "vtysh -c 'show ip ospf neighbor json'": {
-      const near = state.network().ospf?.adjacencies ?? [];
+      const near = adjacenciesIn(state, 'OSPF');
       const own = near.filter((a) => a.host === serial && a.farHost !== null && a.up);
       const neighbors = Object.fromEntries(
         own.map((a) => [
@@ -70,7 +82,7 @@ function answer(command: string, serial: string, state: FleetState, now: number)
       return JSON.stringify(config.ospf ? { neighbors } : {});
     }
     case "vtysh -c 'show ipv6 ospf6 neighbor json'": {
-      const near = ospf6Of(state.network())?.adjacencies ?? [];
+      const near = adjacenciesIn(state, 'OSPFv3');
       const neighbors = near.flatMap((a) =>
         a.host !== serial || a.farHost === null || !a.up
           ? []

@@ -1,4 +1,4 @@
-import type { Cause, LinkStand, PortEnd } from '@anthemion/core';
+import type { Cause, LinkStand, OspfName, PortEnd } from '@anthemion/core';
 import type { ChangeSummary } from './answers.ts';
 
 /**
@@ -44,7 +44,7 @@ export interface StateCounts {
   readonly up: number;
   readonly down: readonly {
     /** Absent = BGP. */
-    readonly by?: 'OSPF' | 'OSPFv3';
+    readonly by?: OspfName;
     readonly host: string;
     readonly farHost: string;
     /** Null = between loopbacks. */

@@ -142,7 +142,7 @@ export * from './ask/ask.ts';
 export * from './ask/question.ts';
 export * from './ask/differences.ts';
 export { routesOf, routeTo } from './ask/routesOf.ts';
-export { ospf6Of } from './network/ospf6.ts';
+export * from './network/ospfIn.ts';
 export { tenantsOf } from './network/tenants.ts';
 export { announcedPrefixes } from './network/families.ts';
 export { type PolicyKind } from './config/policyUses.ts';

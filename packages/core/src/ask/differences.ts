@@ -3,7 +3,7 @@ import type { Traffic } from '../network/traffic.ts';
 import { filtersAnywhere } from '../network/filters.ts';
 import { mayAsk, type Reach } from '../network/hostReach.ts';
 import { hostReach, meetsFilters, reachOver, waysBetween } from '../network/multihoming.ts';
-import { ospf6Of } from '../network/ospf6.ts';
+import { ospfIn } from '../network/ospfIn.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import { familyOfText, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 import { loopbackPaths } from '../network/tenants.ts';
@@ -79,18 +79,15 @@ function answersIn(model: NetworkModel, calls: readonly CallClass[]): Answers {
       unsure ? 'uncertain' : s.up ? `up, ${families}` : `down: ${s.reason}`,
     );
   }
-  const near = [
-    ...(model.ospf?.adjacencies ?? []).map((a) => ({ a, name: 'OSPF' })),
-    ...(ospf6Of(model)?.adjacencies ?? []).map((a) => ({ a, name: 'OSPFv3' })),
-  ];
-  for (const { a, name } of near) {
-    const unsure = adjacencyDoubt(model, a, name === 'OSPFv3') !== null;
+  const near = ospfIn(model).flatMap(({ by, family, ospf }) => ospf.adjacencies.map((a) => ({ a, by, family })));
+  for (const { a, by, family } of near) {
+    const unsure = adjacencyDoubt(model, a, family === 6) !== null;
     const answer = unsure
       ? 'uncertain'
       : a.reason === null
         ? 'up'
         : `${a.up ? 'up, and leads nowhere' : 'down'}: ${a.reason}`;
-    say('neighbour', `${name} of ${a.host} over ${a.port}`, answer);
+    say('neighbour', `${by} of ${a.host} over ${a.port}`, answer);
   }
   const each = model.switches.length <= MOST_SWITCHES;
   for (const [owner, view] of model.views)

@@ -1,4 +1,5 @@
 import type { CompiledFabric } from '../compile/compileFabric.ts';
+import { routersIn } from '../config/bgp.ts';
 import type { Finding } from '../finding.ts';
 import type { EffectivePeer, RouterView } from '../network/bgp.ts';
 import { viewOf } from '../network/switchView.ts';
@@ -34,8 +35,9 @@ export function sessionsAnew(
     const old = was.get(seat.id)?.config;
     if (!old?.bgp || !config.bgp || old.bgp === config.bgp || !seated(seat.host)) continue;
     const [then, now] = [viewOf(old), viewOf(config)];
-    for (const vrf of [undefined, ...config.bgp.vrfs.map((v) => v.vrf)]) {
-      const [a, b] = [then.router(vrf), now.router(vrf)];
+    for (const { vrf, speaker } of routersIn(config)) {
+      // Most tenants speak to nobody.
+      const [a, b] = speaker.peers.length === 0 ? [null, null] : [then.router(vrf), now.router(vrf)];
       if (!a || !b) continue;
       for (const peer of b.peers) {
         const known = a.peerByName.get(peer.name);

@@ -8,7 +8,7 @@ import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import { importsDoubt, pathsDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { loopbackPaths } from '../network/tenants.ts';
 import type { Adjacency } from '../network/ospf.ts';
-import { ospf6Of } from '../network/ospf6.ts';
+import { ospfIn } from '../network/ospfIn.ts';
 import { forwardsFloods, segmentsIn } from '../network/segments.ts';
 import { vtepsHeard, type NetworkModel } from '../network/networkModel.ts';
 import { l3ImportsOf } from '../network/targets.ts';
@@ -102,7 +102,6 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
           state: s.up && s[which] ? 'up' : 'down',
           reason: s.reason ?? s[`${which}Reason`],
         } as const);
-  const six = ospf6Of(network);
   const segments = [...segmentsIn(network).values()].flat().map((end) => ({
     esi: end.esi,
     host: end.host,
@@ -113,10 +112,11 @@ export function answersOf(network: NetworkModel, findings: readonly Finding[]): 
     reason: end.down?.words ?? null,
     forwardsFloods: forwardsFloods(network, end),
   }));
-  const near = [
-    ...(network.ospf?.adjacencies ?? []).map((a) => adjacencyOf(network, a)),
-    ...(six?.adjacencies ?? []).map((a) => ({ ...adjacencyOf(network, a, true), family: 6 as const })),
-  ];
+  const near = ospfIn(network).flatMap(({ family: of, ospf }) =>
+    ospf.adjacencies.map((a) =>
+      of === 6 ? { ...adjacencyOf(network, a, true), family: 6 as const } : adjacencyOf(network, a),
+    ),
+  );
   return {
     switches: hosts,
     sessions: network.sessions

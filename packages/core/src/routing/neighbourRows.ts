@@ -1,7 +1,7 @@
 import { adjacencyDoubt, sessionDoubt } from '../network/modelDoubts.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import type { Adjacency } from '../network/ospfAreas.ts';
-import { ospf6Of } from '../network/ospf6.ts';
+import { ospfIn, type OspfName } from '../network/ospfIn.ts';
 import { SPOKEN_BY_NONE, type Session } from '../network/sessions.ts';
 import type { Asn } from '../numbers/asn.ts';
 import { naturally } from '../numbers/order.ts';
@@ -17,7 +17,7 @@ export interface NeighbourEnd {
 }
 /** Two that speak a routing protocol with one another, or are meant to. */
 export interface NeighbourRow {
-  readonly kind: 'BGP' | 'OSPF' | 'OSPFv3';
+  readonly kind: 'BGP' | OspfName;
   /** VRF of the end that is in one; null = outside of all. */
   readonly vrf: string | null;
   readonly a: NeighbourEnd;
@@ -84,12 +84,8 @@ function sessionRows(model: NetworkModel): NeighbourRow[] {
 }
 
 /** Neighbours of OSPF, both ends in one row. */
-function ospfRows(
-  model: NetworkModel,
-  kind: 'OSPF' | 'OSPFv3',
-  adjacencies: readonly Adjacency[] | undefined,
-): NeighbourRow[] {
-  const ends = new Map((adjacencies ?? []).map((a) => [`${a.host} ${a.port}`, a]));
+function ospfRows(model: NetworkModel, kind: OspfName, adjacencies: readonly Adjacency[]): NeighbourRow[] {
+  const ends = new Map(adjacencies.map((a) => [`${a.host} ${a.port}`, a]));
   const done = new Set<Adjacency>();
   const endOf = (a: Adjacency): NeighbourEnd => ({ host: a.host, peer: a.port, port: a.port, as: null });
   return [...ends.values()].flatMap((a): NeighbourRow[] => {
@@ -123,11 +119,7 @@ const STANDS = ['down', 'uncertain', 'up'] as const;
 
 /** Everybody who speaks BGP or OSPF with whom, once each; what is down comes first, then what is uncertain. */
 export const neighbourRows = (model: NetworkModel): readonly NeighbourRow[] =>
-  [
-    ...sessionRows(model),
-    ...ospfRows(model, 'OSPF', model.ospf?.adjacencies),
-    ...ospfRows(model, 'OSPFv3', ospf6Of(model)?.adjacencies),
-  ].sort(
+  [...sessionRows(model), ...ospfIn(model).flatMap(({ by, ospf }) => ospfRows(model, by, ospf.adjacencies))].sort(
     (x, y) =>
       STANDS.indexOf(x.stand) - STANDS.indexOf(y.stand) ||
       naturally(x.a.host, y.a.host) ||

@@ -1,7 +1,7 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { configDifferences, sayDifference } from '../config/differences.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { ospf6Of } from '../network/ospf6.ts';
+import { ospfIn } from '../network/ospfIn.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { cablesOf } from '../layout/links.ts';
@@ -62,9 +62,7 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
     [...lit, ...outside.cables],
   );
   const { sessions } = network;
-  const adjacencies = [['OSPF', network.ospf] as const, ['OSPFv3', ospf6Of(network)] as const].flatMap(([by, ospf]) =>
-    (ospf?.adjacencies ?? []).map((a) => ({ by, ...a })),
-  );
+  const adjacencies = ospfIn(network).flatMap(({ by, ospf }) => ospf.adjacencies.map((a) => ({ by, ...a })));
   const switches = [...meant].map(([host, config]): WatchedSwitch => {
     const now = runs.get(host)!;
     const gone = dead.has(host) || (damage.mute ?? []).includes(host);

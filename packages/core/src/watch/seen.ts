@@ -1,3 +1,4 @@
+import type { OspfName } from '../network/ospfIn.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 
 /** What a neighbour is called in what was seen: by its name as written, in a VRF after that. */
@@ -11,10 +12,8 @@ export interface PeerWords {
   readonly evpn?: string;
 }
 
-/** Protocols besides BGP whose neighbours a switch names. */
-export type AdjacentBy = 'OSPF' | 'OSPFv3';
 /** What a neighbour over a port is called in what was seen. */
-export const seenAdjacent = (by: AdjacentBy, port: string): string => `${by} ${port}`;
+export const seenAdjacent = (by: OspfName, port: string): string => `${by} ${port}`;
 
 /** What one switch said of itself when it was read last. */
 export interface Seen {

@@ -1,13 +1,13 @@
 import type { NetworkModel } from '../network/networkModel.ts';
-import { ospf6Of } from '../network/ospf6.ts';
+import { ospfIn, type OspfName } from '../network/ospfIn.ts';
 import { isTenants } from '../network/sessions.ts';
 import { familyOfText, holdsAny, hostPrefix, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
-import { seenAdjacent, seenPeer, type AdjacentBy, type WatchedSwitch } from './seen.ts';
+import { seenAdjacent, seenPeer, type WatchedSwitch } from './seen.ts';
 
 /** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside; or OSPF over a link. */
 export interface SessionState {
   /** Absent = BGP. */
-  readonly by?: AdjacentBy;
+  readonly by?: OspfName;
   readonly host: string;
   /** The tenant whose it is. */
   readonly vrf?: string;
@@ -64,12 +64,9 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
 /** Neighbours by OSPF that are meant to be there, each once, beside what the switches say of them. */
 export function adjacencyStates(meant: NetworkModel, switches: ReadonlyMap<string, WatchedSwitch>): SessionState[] {
   const out: SessionState[] = [];
-  for (const [by, ospf] of [
-    ['OSPF', meant.ospf],
-    ['OSPFv3', ospf6Of(meant)],
-  ] as const) {
+  for (const { by, ospf } of ospfIn(meant)) {
     const done = new Set<string>();
-    for (const { up, host, port, farHost, farPort } of ospf?.adjacencies ?? []) {
+    for (const { up, host, port, farHost, farPort } of ospf.adjacencies) {
       if (!up || farHost === null || farPort === null || done.has(`${farHost} ${farPort}`)) continue;
       done.add(`${host} ${port}`);
       const carries = { ipv4: false, ipv6: false, evpn: false };

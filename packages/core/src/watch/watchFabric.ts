@@ -2,12 +2,12 @@ import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { naturally } from '../numbers/order.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
-import { ospf6Of } from '../network/ospf6.ts';
+import { ospfIn, type OspfName } from '../network/ospfIn.ts';
 import { isTenants } from '../network/sessions.ts';
 import { type Cable } from '../network/cablePlan.ts';
 import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
 import { adjacencyStates, sessionStates, type SessionState } from './sessions.ts';
-import type { AdjacentBy, PlannedLink, WatchedSwitch } from './seen.ts';
+import type { PlannedLink, WatchedSwitch } from './seen.ts';
 import { CAUSE_KINDS, draft, type Cause, type Draft } from './cause.ts';
 import { legsLost, routesLost, type ServerLeg } from './hanging.ts';
 import { silent } from './silent.ts';
@@ -210,11 +210,9 @@ function hangSessions(
     return { there: !ends.includes(undefined), bad: bad !== undefined, why: reasons?.find((r) => r !== null) ?? null };
   };
   const adjacencies = new Map(
-    [['OSPF', runs.ospf] as const, ['OSPFv3', ospf6Of(runs)] as const].flatMap(([by, ospf]) =>
-      (ospf?.adjacencies ?? []).map((a) => [`${by} ${a.host} ${a.port}`, a] as const),
-    ),
+    ospfIn(runs).flatMap(({ by, ospf }) => ospf.adjacencies.map((a) => [`${by} ${a.host} ${a.port}`, a] as const)),
   );
-  const adjacentOf = (s: SessionState, by: AdjacentBy): Said => {
+  const adjacentOf = (s: SessionState, by: OspfName): Said => {
     const ends = [adjacencies.get(`${by} ${s.host} ${s.peer}`), adjacencies.get(`${by} ${s.farHost} ${s.farPeer}`)];
     const bad = ends.find((e) => e && !e.up);
     return { there: !ends.includes(undefined), bad: bad !== undefined, why: bad?.reason ?? null };

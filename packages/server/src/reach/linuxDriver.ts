@@ -5,10 +5,10 @@ import {
   ownedOf,
   seenAdjacent,
   seenPeer,
-  type AdjacentBy,
   type ConfigFiles,
   type Dialect,
   type DocumentKind,
+  type OspfName,
   type PeerWords,
 } from '@anthemion/core';
 import { createHash } from 'node:crypto';
@@ -128,7 +128,7 @@ export class LinuxDriver implements Driver {
     const out = new Map<string, string>();
     type V2 = { readonly neighbors?: Record<string, readonly { nbrState?: string; ifaceName?: string }[]> };
     type V3 = { readonly neighbors?: readonly { state?: string; interfaceName?: string }[] };
-    const put = (by: AdjacentBy, port: string | undefined, state: string | undefined): void => {
+    const put = (by: OspfName, port: string | undefined, state: string | undefined): void => {
       // The word is “Full/-” or “Full/DR”, the port “p49:10.0.0.1”.
       if (port !== undefined) out.set(seenAdjacent(by, port.split(':')[0]!), (state ?? '').split('/')[0]!);
     };

@@ -2,7 +2,7 @@ import type { Finding } from '../../finding.ts';
 import { endKey } from '../../network/cablePlan.ts';
 import type { NetworkModel } from '../../network/networkModel.ts';
 import type { OspfNetwork } from '../../network/ospf.ts';
-import { ospf6Of } from '../../network/ospf6.ts';
+import { ospfIn, type OspfName } from '../../network/ospfIn.ts';
 import { peerPlace } from '../../network/sessions.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -18,15 +18,16 @@ function ofSessions({ sessions, views }: NetworkModel): Finding[] {
   });
 }
 
-function ofOspf({ switches }: NetworkModel, ospf: OspfNetwork | null, part: 'ospfPorts' | 'ospf6Ports'): Finding[] {
-  if (!ospf) return [];
+const PARTS = { OSPF: 'ospfPorts', OSPFv3: 'ospf6Ports' } as const;
+function ofOspf({ switches }: NetworkModel, by: OspfName, ospf: OspfNetwork): Finding[] {
+  const part = PARTS[by];
   const on = new Set(
     switches.flatMap(({ host, config }) => (config[part] ?? []).flatMap((p) => (p.bfd ? endKey(host, p.name) : []))),
   );
   return ospf.adjacencies.flatMap((a) => {
     if (!a.up || a.farHost === null || a.farPort === null || !on.has(endKey(a.host, a.port))) return [];
     if (on.has(endKey(a.farHost, a.farPort))) return [];
-    const words = `${a.host} ${a.port} runs BFD for ${part === 'ospfPorts' ? 'OSPF' : 'OSPFv3'}, ${a.farHost} does not.`;
+    const words = `${a.host} ${a.port} runs BFD for ${by}, ${a.farHost} does not.`;
     return [found(bfdBothEnds, { host: a.farHost, configPlace: [part, a.farPort] }, words, CURE)];
   });
 }
@@ -37,9 +38,5 @@ export const bfdBothEnds: DesignRule = {
   severity: 'warning',
   source: 'RFC 5880 §6.8.1: one end alone never comes up',
   reads: ['ospfPorts', 'ospf6Ports'],
-  judge: (model) => [
-    ...ofOspf(model, model.ospf, 'ospfPorts'),
-    ...ofOspf(model, ospf6Of(model), 'ospf6Ports'),
-    ...ofSessions(model),
-  ],
+  judge: (model) => [...ospfIn(model).flatMap(({ by, ospf }) => ofOspf(model, by, ospf)), ...ofSessions(model)],
 };

@@ -1,4 +1,4 @@
-import { ospf6Of } from '../../network/ospf6.ts';
+import { ospfIn } from '../../network/ospfIn.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const ospfNeighbourUp: DesignRule = {
@@ -8,21 +8,20 @@ export const ospfNeighbourUp: DesignRule = {
   source: 'RFC 2328 §10.5, §10.6; RFC 5340 §4.2.2; domain: both ends of a link agree in area, intervals, keys and MTU',
   reads: [],
   judge: (network) =>
-    [
-      ...(network.ospf?.adjacencies ?? []).map((a) => ({ a, by: 'OSPF' })),
-      ...(ospf6Of(network)?.adjacencies ?? []).map((a) => ({ a, by: 'OSPFv3' })),
-    ].flatMap(({ a, by }) =>
-      a.reason === null
-        ? []
-        : [
-            found(
-              ospfNeighbourUp,
-              { host: a.host, configPlace: a.place },
-              a.up
-                ? `${a.host}: no route leads over ${a.port} to ${a.farHost}, though they are neighbours by ${by}: ${a.reason}.`
-                : `${a.host}: no ${by} with ${a.farHost} over ${a.port}: ${a.reason}.`,
-              'Make both ends agree, or make the port passive where nobody is meant to answer.',
-            ),
-          ],
-    ),
+    ospfIn(network)
+      .flatMap(({ by, ospf }) => ospf.adjacencies.map((a) => ({ a, by })))
+      .flatMap(({ a, by }) =>
+        a.reason === null
+          ? []
+          : [
+              found(
+                ospfNeighbourUp,
+                { host: a.host, configPlace: a.place },
+                a.up
+                  ? `${a.host}: no route leads over ${a.port} to ${a.farHost}, though they are neighbours by ${by}: ${a.reason}.`
+                  : `${a.host}: no ${by} with ${a.farHost} over ${a.port}: ${a.reason}.`,
+                'Make both ends agree, or make the port passive where nobody is meant to answer.',
+              ),
+            ],
+      ),
 };

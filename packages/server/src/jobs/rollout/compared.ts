@@ -12,6 +12,10 @@ export function meansTheSame(running: ConfigFiles, target: ConfigFiles): boolean
   return configDifferences(b.config, a.config).length === 0 && a.unread.every((u) => known.has(`${u.file} ${u.text}`));
 }
 
+/** What is said of each in a sentence, and the word for it when it is up. */
+const WHAT = { ipv4: 'IPv4 ', ipv6: 'IPv6 ', evpn: 'EVPN ', adjacent: '' } as const;
+const UP_WORDS = { ipv4: 'Established', ipv6: 'Established', evpn: 'Established', adjacent: 'Full' } as const;
+
 /** A peer that must be up and is not. */
 export interface MissingPeer {
   readonly peer: string;
@@ -24,19 +28,12 @@ function missingPeers(
   seen: PeerStates,
   adjacent: AdjacentStates = new Map(),
 ): MissingPeer[] {
-  return expected.flatMap((e) => {
-    const { peer } = e;
-    if (e.adjacent) {
-      const word = adjacent.get(peer) ?? 'absent';
-      return word === 'Full' ? [] : [{ peer, words: `${peer} (${word})` }];
-    }
-    const s = seen.get(peer);
-    const down = [
-      e.ipv4 && s?.ipv4 !== 'Established' ? `IPv4 ${s?.ipv4 ?? 'absent'}` : '',
-      e.ipv6 && s?.ipv6 !== 'Established' ? `IPv6 ${s?.ipv6 ?? 'absent'}` : '',
-      e.evpn && s?.evpn !== 'Established' ? `EVPN ${s?.evpn ?? 'absent'}` : '',
-    ].filter(Boolean);
-    return down.length > 0 ? [{ peer, words: `${peer} (${down.join(', ')})` }] : [];
+  return expected.flatMap(({ peer, up }) => {
+    const words = up.flatMap((what) => {
+      const word = what === 'adjacent' ? adjacent.get(peer) : seen.get(peer)?.[what];
+      return word === UP_WORDS[what] ? [] : [`${WHAT[what]}${word ?? 'absent'}`];
+    });
+    return words.length > 0 ? [{ peer, words: `${peer} (${words.join(', ')})` }] : [];
   });
 }
 /** Peers that must be up and are not, by what a switch says now; neighbours by OSPF are asked for where some must be there. */
@@ -45,7 +42,7 @@ export async function missingOn(
   required: readonly ExpectedPeer[],
   seen?: PeerStates,
 ): Promise<readonly MissingPeer[]> {
-  const adjacent = required.some((r) => r.adjacent) ? await d.adjacent() : undefined;
+  const adjacent = required.some((r) => r.up.includes('adjacent')) ? await d.adjacent() : undefined;
   return missingPeers(required, seen ?? (await d.peers()), adjacent);
 }
 export const wordsOf = (missing: readonly MissingPeer[]): string[] => missing.map((m) => m.words);

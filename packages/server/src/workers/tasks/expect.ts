@@ -4,10 +4,11 @@ import {
   isTenants,
   layOut,
   modelNetwork,
-  ospf6Of,
+  ospfIn,
   seenAdjacent,
   type Cable,
   type ParsedConfig,
+  type PeerWords,
 } from '@anthemion/core';
 import type { Outcome } from '@anthemion/contract';
 import { readDocument } from '../../store/documents.ts';
@@ -25,13 +26,11 @@ export interface ExpectTask {
   readonly rollout: string;
   readonly wave: number;
 }
-/** A BGP peer that will be up: name as written, and the families; or a neighbour by OSPF, as `seenAdjacent` calls it. */
+/** A BGP peer that will be up, by its name as written, or a neighbour by OSPF, as `seenAdjacent` calls it. */
 export interface ExpectedPeer {
   readonly peer: string;
-  readonly ipv4: boolean;
-  readonly ipv6: boolean;
-  readonly evpn: boolean;
-  readonly adjacent?: true;
+  /** Families of a peer that will be up; of a neighbour that it is one. */
+  readonly up: readonly (keyof PeerWords | 'adjacent')[];
 }
 /** Sessions of one switch before and after its wave. */
 export interface Expectation {
@@ -41,6 +40,7 @@ export interface Expectation {
 
 type SwitchText = ParsedConfig & { readonly host: string };
 
+const FAMILIES = ['ipv4', 'ipv6', 'evpn'] as const;
 const SENT = new Set<Outcome>(['waits', 'under way', 'as meant']);
 
 /** Sessions the network model says each switch of a wave has before and after it, from text and the cable plan. */
@@ -70,14 +70,9 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
       const add = (host: string, peer: ExpectedPeer): void => void out.set(host, [...(out.get(host) ?? []), peer]);
       const network = modelNetwork(texts, cables);
       for (const s of network.sessions)
-        if (s.up && !isTenants(s)) add(s.host, { peer: s.peer, ipv4: s.ipv4, ipv6: s.ipv6, evpn: s.evpn });
-      for (const [by, ospf] of [
-        ['OSPF', network.ospf],
-        ['OSPFv3', ospf6Of(network)],
-      ] as const)
-        for (const a of ospf?.adjacencies ?? [])
-          if (a.up)
-            add(a.host, { peer: seenAdjacent(by, a.port), ipv4: false, ipv6: false, evpn: false, adjacent: true });
+        if (s.up && !isTenants(s)) add(s.host, { peer: s.peer, up: FAMILIES.filter((f) => s[f]) });
+      for (const { by, ospf } of ospfIn(network))
+        for (const a of ospf.adjacencies) if (a.up) add(a.host, { peer: seenAdjacent(by, a.port), up: ['adjacent'] });
       return out;
     };
     const [was, will] = [peersOf(before), peersOf(after)];

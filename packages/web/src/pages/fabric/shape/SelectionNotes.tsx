@@ -4,6 +4,8 @@ import {
   expandPorts,
   DUTY_WORDS,
   isRouted,
+  hasUnderlay6,
+  loopback6Key,
   loopbackKey,
   portsOfSeats,
   rackPatternOf,
@@ -92,6 +94,14 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
             <dd>
               <Mono>{short(loopbackKey)}</Mono>
             </dd>
+            {hasUnderlay6(intent) && (
+              <>
+                <dt>IPv6 loopback</dt>
+                <dd>
+                  <Mono>{short(loopback6Key)}</Mono>
+                </dd>
+              </>
+            )}
             {rack && (
               <>
                 <dt>VTEP</dt>
