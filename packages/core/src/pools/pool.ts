@@ -154,7 +154,16 @@ function parseIpv6Range(text: string, path: string): Interval | Finding {
         ? `Use a /64 or larger for subnets, a /${least} or smaller for addresses.`
         : `Use a /${least} or smaller.`,
     );
-  return ipv6Interval(address, length);
+  const range = ipv6Interval(address, length);
+  const { from, to } = withoutAnycast(range);
+  if (from > to)
+    return problem(
+      'pool-range',
+      path,
+      `${text} holds no address of a switch’s own: the first and the last ${ANYCAST} of a /64 are anycast (RFC 6164 §5.2).`,
+      'Choose addresses between them, as fd00:31::/112 has.',
+    );
+  return range;
 }
 
 /** So many addresses at the end of a /64 are kept for anycast (RFC 2526), and the first of it is (RFC 4291 §2.6.1). */

@@ -136,6 +136,8 @@ describe('pools', () => {
     [pool('ipv6', '10.0.0.0/8'), /not an IPv6 prefix/, /fd00:32::\/48/],
     [pool('ipv6', 'fd00:32::1/48'), /host bits set/, /The prefix is fd00:32::\/48/],
     [pool('ipv6', 'fd00:32::/65'), /holds no \/64/, /\/64 or larger for subnets, a \/76 or smaller for addresses/],
+    [pool('ipv6', '2001:db8:7::/128'), /holds no address of a switch’s own/, /as fd00:31::\/112 has/],
+    [pool('ipv6', '2001:db8:7:0:ffff:ffff:ffff:ff80/121'), /are anycast/, /between them/],
     [pool('ipv6', '2001:db8:32:7::/112'), /overlaps 2001:db8:32::\/48 of pool skerry-tenants-6/, /clear of/],
     [pool('ipv6', '2001:db8::/32'), /overlaps 2001:db8:ff::\/112 of pool loopbacks-6/, /clear of/],
     [pool('ipv6', 'fe80::/48'), /link-local/, /fd00::\/8/],

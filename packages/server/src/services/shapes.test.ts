@@ -35,6 +35,16 @@ async function goLive(ines: Caller, change: string): Promise<RolloutAnswer> {
   });
   return restOf(ines, id, 90_000);
 }
+/** Takes switches that sit in no seat, one after another, by their model. */
+async function freeSwitches(ines: Caller): Promise<(model: string) => string> {
+  const all = await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches');
+  const free = all.filter((s) => s.seat === null);
+  return (model) =>
+    free.splice(
+      free.findIndex((s) => s.model === model),
+      1,
+    )[0]!.serial;
+}
 const openChange = (ines: Caller, fabric: string, title: string): Promise<ChangeAnswer> =>
   ines.ask('POST', '/api/changes', { fabric, title, reason: '', ticket: '' });
 
@@ -46,14 +56,7 @@ test('five stages, the whole way: laid out, proven, rolled out from the top down
     ...FABRIC_PATTERNS.find((p) => p.shape === 'five-stages')!,
     racks: [{ pattern: 'single-48', count: 1 }],
   };
-  const free = (
-    await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches')
-  ).filter((s) => s.seat === null);
-  const next = (model: string): string =>
-    free.splice(
-      free.findIndex((s) => s.model === model),
-      1,
-    )[0]!.serial;
+  const next = await freeSwitches(ines);
   const upper = ['super-spine-1.1', 'super-spine-2.1', 'spine-1.1', 'spine-1.2', 'spine-2.1', 'spine-2.2'];
   const change = await ines.edit(
     id,
@@ -115,13 +118,12 @@ test('switched, the whole way: VLANs on every trunk, spanning tree, and nothing 
     racks: [{ pattern: 'single-48', count: 1 }],
     settings: { leafName: '{prefix}-rack-{rack}{side}' },
   };
-  const switches = await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches');
-  const free = (model: string): string => switches.find((x) => x.seat === null && x.model === model)!.serial;
+  const next = await freeSwitches(ines);
   const change = await ines.edit(
     id,
     ...layEdits(pattern),
-    { kind: 'takeSeat', seat: 'spine-1', serial: free('TV-S32C') },
-    { kind: 'takeSeat', seat: 'leaf-1', serial: free('TV-L48F') },
+    { kind: 'takeSeat', seat: 'spine-1', serial: next('TV-S32C') },
+    { kind: 'takeSeat', seat: 'leaf-1', serial: next('TV-L48F') },
     { kind: 'addNetwork', network: { name: 'gauges', vrf: '', vlan: 20, subnetLength: 24, racks: [1] } },
     {
       kind: 'connectServer',
@@ -183,15 +185,8 @@ test('led by OSPF, by both families: neighbours are waited for, read, and hang o
     racks: [{ pattern: 'single-48', count: 2 }],
     settings: { asnScheme: 'single' as const, underlayFamilies: 'both' as const },
   };
-  const switches = await ines.ask<{ serial: string; model: string; seat: string | null }[]>('GET', '/api/switches');
-  const free = switches.filter((x) => x.seat === null);
-  const [spine, ...leaves] = ['TV-S32C', 'TV-L48F', 'TV-L48F'].map(
-    (model) =>
-      free.splice(
-        free.findIndex((x) => x.model === model),
-        1,
-      )[0]!.serial,
-  );
+  const next = await freeSwitches(ines);
+  const [spine, ...leaves] = ['TV-S32C', 'TV-L48F', 'TV-L48F'].map(next);
   const change = await ines.edit(
     id,
     ...layEdits(pattern),
