@@ -115,6 +115,7 @@ export * from './intent/schemas/policies.ts';
 export * from './intent/intentSchema.ts';
 export * from './intent/schemas/validate.ts';
 export * from './intent/racksText.ts';
+export { subnetsOf } from './intent/collections/tenants.ts';
 export { TABLES, type TableName } from './tables/index.ts';
 export {
   pastedInto,

@@ -4,9 +4,10 @@ import type { Layout } from '../layout/links.ts';
 import type { Seat } from '../layout/seats.ts';
 import { serverSeats } from '../layout/serverSeats.ts';
 import type { HostPort, Leg } from '../network/networkModel.ts';
-import { bitsOf, formatAddress, parseNetwork } from '../numbers/address.ts';
+import { bitsOf, formatAddress, parseNetwork, type IpFamily } from '../numbers/address.ts';
 import { hostPart, type Cidr } from '../numbers/ipv4.ts';
-import { subnet6Key, subnetKey } from '../pools/demands.ts';
+import { familyOfText } from '../numbers/prefix.ts';
+import { subnet6Key, subnetKey, type ValueKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 
 /** Made-up hosts start at the tenth address of a subnet, or the third in a small one. */
@@ -18,8 +19,11 @@ const BRIDGED_SUBNET = '203.0.113.0/24';
 interface PluggedNetwork {
   readonly vrf: string;
   readonly vlan: number;
-  /** Of each family that it has and that is drawn; a network that is bridged only has one we know nothing of. */
-  readonly subnets: readonly Cidr[];
+  /**
+   * Its subnets, of each family that it has and that is drawn, the first one first; a network that is bridged only has one we
+   * know nothing of.
+   */
+  readonly families: readonly (readonly Cidr[])[];
 }
 /** A server port with the switches it is on, and its networks. */
 interface Plugged {
@@ -31,11 +35,14 @@ interface Plugged {
 
 function networkIn(network: Network, values: Values): PluggedNetwork {
   const { name, vrf, vlan } = network;
-  const drawn = [
-    hasFamily(network, 4) ? values.get(subnetKey(name)) : undefined,
-    hasFamily(network, 6) ? values.get(subnet6Key(name)) : undefined,
-  ].flatMap((s) => s ?? []);
-  return { vrf, vlan, subnets: vrf === '' ? [BRIDGED_SUBNET] : drawn };
+  const further = (family: IpFamily): readonly Cidr[] =>
+    (network.furtherSubnets ?? []).filter((s) => familyOfText(s) === family);
+  const of = (family: IpFamily, key: ValueKey): readonly Cidr[] => {
+    const first = hasFamily(network, family) ? values.get(key) : undefined;
+    return first === undefined ? [] : [first, ...further(family)];
+  };
+  const routed = [of(4, subnetKey(name)), of(6, subnet6Key(name))].filter((f) => f.length > 0);
+  return { vrf, vlan, families: vrf === '' ? [[BRIDGED_SUBNET]] : routed };
 }
 
 function* pluggedIn(intent: FabricIntent, layout: Layout, values: Values): Generator<Plugged> {
@@ -61,17 +68,21 @@ const firstHost = (subnet: Cidr): number =>
 
 /**
  * One made-up host for every server port in use, with an address of each family of its network: of the untagged one, or
- * else the first that is tagged.
+ * else the first that is tagged. Where a network has several subnets of a family, they have them in turn.
  */
 export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): HostPort[] {
   /** By subnet: all networks that are bridged only share one, so that no two of their hosts have one address. */
   const next = new Map<string, number>();
+  const turns = new Map<PluggedNetwork, number>();
   const hosts: HostPort[] = [];
   for (const { port, seats, networks } of pluggedIn(intent, layout, values)) {
     const [network] = networks;
     const [seat] = seats;
     if (!network || !seat) continue;
-    for (const subnet of network.subnets) {
+    const turn = turns.get(network) ?? 0;
+    turns.set(network, turn + 1);
+    for (const subnets of network.families) {
+      const subnet = subnets[turn % subnets.length]!;
       const index = next.get(subnet) ?? firstHost(subnet);
       const address = addressIn(subnet, index);
       if (!address) continue;
@@ -90,8 +101,8 @@ export function legsOf(intent: FabricIntent, layout: Layout, values: Values): Le
     // Shut on purpose: it is not to reach anything.
     if (port.shut) continue;
     for (const seat of seats)
-      for (const { vrf, vlan, subnets } of networks)
-        for (const subnet of subnets) {
+      for (const { vrf, vlan, families } of networks)
+        for (const subnet of families.flat()) {
           const routed = vrf === '' ? { gateway: '' } : { gateway: hostPart(gatewayOf(subnet)), vrf };
           legs.push({ host: port.server, switch: seat.host, port: port.port, vlan, ...routed });
         }

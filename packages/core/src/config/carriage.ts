@@ -1,9 +1,10 @@
 import { hasFamily, networkMtu, type FabricIntent, type TenantRoute, type Vrf } from '../intent/intent.ts';
 import { formatIpv4, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
-import { formatNetwork, parseNetwork } from '../numbers/address.ts';
+import { formatNetwork, parseNetwork, type IpFamily } from '../numbers/address.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { sameContent } from '../numbers/content.ts';
 import { naturally } from '../numbers/order.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import { isRouted } from '../patterns/patterns.ts';
 import { networkVniKey, subnet6Key, subnetKey, vrfVniKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
@@ -20,6 +21,8 @@ export interface CarriedNetwork {
   readonly gateway?: Cidr;
   /** The same of IPv6; absent = it has none. */
   readonly gateway6?: Cidr;
+  /** Those of further subnets, of either family; absent = there are none. */
+  readonly furtherGateways?: readonly Cidr[];
   readonly mtu: number;
 }
 export interface CarriedVrf {
@@ -55,6 +58,11 @@ export function gatewayOf(subnet: Cidr): Cidr {
   if (p6) return formatNetwork({ ...p6, address: p6.address + 1n });
   const p = parseCidr(subnet)!;
   return `${formatIpv4(prefixOf(p).address + 1)}/${p.length}`;
+}
+/** Every gateway of a network, of both families or of one; the first of a family is the one it has first. */
+export function gatewaysOf(n: CarriedNetwork, family?: IpFamily): Cidr[] {
+  const all = [n.gateway, n.gateway6, ...(n.furtherGateways ?? [])].filter((g): g is Cidr => g !== undefined);
+  return family === undefined ? all : all.filter((g) => familyOfText(g) === family);
 }
 export const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean => {
   if (a.length !== b.length) return false;
@@ -129,6 +137,7 @@ export function carriagesOf(
       ...(routed ? { vni } : {}),
       ...(hasFamily(network, 4) ? { gateway: gatewayOf(subnet!) } : {}),
       ...(hasFamily(network, 6) ? { gateway6: gatewayOf(subnet6!) } : {}),
+      ...(network.furtherSubnets === undefined ? {} : { furtherGateways: network.furtherSubnets.map(gatewayOf) }),
       mtu: networkMtu(intent, network),
     };
     const known = memo?.networks.get(name);

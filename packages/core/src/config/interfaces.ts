@@ -15,7 +15,7 @@ import { onceFor } from '../onceFor.ts';
 import { neighbourCause } from './neighbours.ts';
 import { portTo, type SeatNeighbour } from './seatNeighbours.ts';
 import { vlanOfPort, vlanPort } from './vlanOfPort.ts';
-import type { Carriage } from './carriage.ts';
+import { gatewaysOf, type Carriage } from './carriage.ts';
 import type { SeatInputs, SeatLink } from './seatInputs.ts';
 
 /** A front port, or a VLAN of one by its name (`p46.100`). Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
@@ -177,20 +177,21 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
 /** Gateways are the same wherever they are; only the interfaces of L3 VNIs have a MAC of the switch. */
 const gateways = onceFor(({ networks, vrfs }: Carriage) =>
   [
-    ...networks.flatMap((n): SviConfig[] =>
-      n.gateway === undefined && n.gateway6 === undefined
+    ...networks.flatMap((n): SviConfig[] => {
+      const [addresses, ipv6Addresses] = [gatewaysOf(n, 4), gatewaysOf(n, 6)];
+      return addresses.length === 0 && ipv6Addresses.length === 0
         ? []
         : [
             {
               vlan: n.vlan,
               vrf: n.vrf,
-              addresses: n.gateway === undefined ? [] : [n.gateway],
-              ...(n.gateway6 === undefined ? {} : { ipv6Addresses: [n.gateway6], advertises: true }),
+              addresses,
+              ...(ipv6Addresses.length === 0 ? {} : { ipv6Addresses, advertises: true }),
               mac: gatewayMac(n.vlan),
               mtu: n.mtu,
             },
-          ],
-    ),
+          ];
+    }),
     ...vrfs.map(({ vrf }): SviConfig => ({ vlan: vrf.transitVlan, vrf: vrf.name, addresses: [] })),
   ].sort((a, b) => a.vlan - b.vlan),
 );

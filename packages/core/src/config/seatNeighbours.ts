@@ -3,6 +3,7 @@ import { hasFamily, type FabricIntent, type OutsideNeighbour } from '../intent/i
 import { policiesBehind, policyKey, type RoutePolicy } from '../intent/policies.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
 import { naturally } from '../numbers/order.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import { maskOf } from '../secrets/secretRef.ts';
 import type { Values } from '../pools/drawValues.ts';
@@ -32,7 +33,11 @@ export function subnetsToldTo(intent: FabricIntent, values: Values, n: OutsideNe
   const family = familyWith(n);
   const keyOf = family === 4 ? subnetKey : subnet6Key;
   return intent.networks
-    .flatMap((w) => (w.vrf === n.vrf && hasFamily(w, family) ? (values.get(keyOf(w.name)) ?? []) : []))
+    .flatMap((w) =>
+      w.vrf === n.vrf && hasFamily(w, family)
+        ? [values.get(keyOf(w.name)) ?? [], (w.furtherSubnets ?? []).filter((s) => familyOfText(s) === family)].flat()
+        : [],
+    )
     .sort(naturally);
 }
 

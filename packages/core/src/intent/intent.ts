@@ -65,6 +65,11 @@ export interface Network {
   readonly families?: 'both' | 'ipv6';
   /** Chosen subnet of IPv6, a /64; absent = drawn where it has that. */
   readonly subnet6?: string;
+  /**
+   * Chosen subnets beside these, of its families, with a gateway in each: servers move from one to the other while both are
+   * there. Absent = none.
+   */
+  readonly furtherSubnets?: readonly string[];
   /** Layer 3 MTU in bytes; absent = the fabric's default for tenants. */
   readonly mtu?: number;
   /** Racks that carry it. */
@@ -236,6 +241,9 @@ export const SUBNET6_LENGTH = 64;
 /** Has a network a gateway of that family? One that is bridged only has none. */
 export const hasFamily = ({ vrf, families }: Pick<Network, 'vrf' | 'families'>, family: 4 | 6): boolean =>
   vrf !== '' && (families === 'both' || (families === 'ipv6') === (family === 6));
+/** Every subnet of a network that was chosen, of either family. */
+export const chosenSubnets = ({ subnet, subnet6, furtherSubnets = [] }: Network): string[] =>
+  [subnet, subnet6, ...furtherSubnets].filter((s): s is string => s !== undefined);
 export const networkMtu = (intent: FabricIntent, network: Network): number => network.mtu ?? intent.settings.tenantMtu;
 export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | undefined =>
   intent.rackPatterns.find((p) => p.name === rack.pattern);

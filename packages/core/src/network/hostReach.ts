@@ -8,7 +8,7 @@ import { lagKey, lagWords, sviKey, type SviConfig } from '../config/interfaces.t
 import { checkedWay, type CheckedWay } from './checkedWay.ts';
 import { packetOf, PING, type Traffic } from './traffic.ts';
 import { follow, type Way } from './flows.ts';
-import { gatewayOfSvi } from './interfaces.ts';
+import { gatewaysOfSvi } from './interfaces.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { vniEnd, vrfEnd, whyUnheard, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
 import type { SwitchView } from './switchView.ts';
@@ -62,10 +62,7 @@ export function gatewayTrouble(view: SwitchView, h: Leg): Trouble | null {
 
 /** Addresses of a family, with their length, that servers in a VLAN may have as their gateway; the usual one first. */
 function gatewaysOf({ config }: SwitchView, svi: SviConfig, family: IpFamily): readonly Cidr[] {
-  if (family === 4) {
-    const own = gatewayOfSvi(svi);
-    return own === undefined ? [] : [own];
-  }
+  if (family === 4) return gatewaysOfSvi(svi);
   return subnetsIn(config, svi.vrf, 6).flatMap((c) => (c.svi === svi ? [c.address] : []));
 }
 /** Lengths of subnets of which nothing is said. */
@@ -74,7 +71,9 @@ const USUAL_LENGTH: Readonly<Record<IpFamily, number>> = { 4: 24, 6: 64 };
 const sameSubnet = (a: HostPort, b: HostPort, view: SwitchView, svi: SviConfig | undefined): boolean => {
   const family = familyOfText(a.ip);
   // Without a gateway hosts have nobody to send to but those on their own network.
-  const gateway = svi && gatewaysOf(view, svi, family)[0];
+  const gateways = svi ? gatewaysOf(view, svi, family) : [];
+  const own = gateways.length > 1 ? hostPrefix(a.ip) : null;
+  const gateway = (own && gateways.find((g) => isAround(g, own))) ?? gateways[0];
   const cidr = parseAnyCidr(
     a.length === undefined
       ? (gateway ?? `${a.gateway === '' ? a.ip : a.gateway}/${USUAL_LENGTH[family]}`)

@@ -20,7 +20,10 @@ export interface InterfacesView {
   readonly sviByVlan: ReadonlyMap<number, SviConfig>;
 }
 
-/** The address with length that hosts use as their gateway. */
+/** Addresses with length that hosts of IPv4 use as their gateway. */
+export const gatewaysOfSvi = ({ virtual, addresses }: SviConfig): readonly Cidr[] =>
+  virtual ? [virtual.address] : addresses;
+/** The first of them. */
 export const gatewayOfSvi = (svi: SviConfig): Cidr | undefined => svi.virtual?.address ?? svi.addresses[0];
 
 /** The MTU of a port of which no line says more; ifupdown2 gives it to a bridge too, whatever its ports have (3.0, `address`). */

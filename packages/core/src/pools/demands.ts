@@ -3,6 +3,7 @@ import { numberedBy } from '../layout/halves.ts';
 import type { Layout } from '../layout/links.ts';
 import { asOwner, hasServers, type Seat } from '../layout/seats.ts';
 import { sameContent } from '../numbers/content.ts';
+import { parseNetwork } from '../numbers/address.ts';
 import { onceFor } from '../onceFor.ts';
 import { hasUnderlay6, isRouted, ledByOspf, type FabricSettings, type UpperTiers } from '../patterns/patterns.ts';
 import { ABOVE_RACKS, isSubject, type Subject } from '../subject.ts';
@@ -37,6 +38,10 @@ export const vrfVniKey = (vrf: string): ValueKey => `vrf:${vrf}/vni`;
 export const networkVniKey = (network: string): ValueKey => `network:${network}/vni`;
 export const subnetKey = (network: string): ValueKey => `network:${network}/subnet`;
 export const subnet6Key = (network: string): ValueKey => `network:${network}/subnet6`;
+
+/** Such a subnet is named by itself: in the order of the list it would lose its name when one before it goes. */
+export const furtherKey = (network: string, subnet: string): ValueKey =>
+  `network:${network}/further-${subnet.replace('/', '-')}`;
 
 /** The object a value is drawn for; a link's value counts for its lower end. */
 export function ownerOf(key: ValueKey): Subject {
@@ -132,6 +137,13 @@ function ask(intent: FabricIntent, layout: Layout): Demand[] {
     if (routed) want(networkVniKey(n.name), 'vni', 0, n.vni === undefined ? byRule(n.vlan) : String(n.vni));
     if (hasFamily(n, 4)) want(subnetKey(n.name), 'subnet', n.subnetLength, n.subnet);
     if (hasFamily(n, 6)) want(subnet6Key(n.name), 'subnet6', LENGTH6.subnet6, n.subnet6);
+    for (const subnet of n.furtherSubnets ?? [])
+      want(
+        furtherKey(n.name, subnet),
+        subnet.includes(':') ? 'subnet6' : 'subnet',
+        parseNetwork(subnet)!.length,
+        subnet,
+      );
   }
   return demands;
 }

@@ -152,6 +152,16 @@ export function drawValues(
     for (const block of holdings.taken.get(name) ?? []) space.take(block);
     taken.set(name, space);
   }
+  /**
+   * Re-claiming one's own value with another size or after a change of mind is no clash; nor is it that a network has a
+   * subnet as a further one that was its first, or the other way round.
+   */
+  const givesUp = (holder: Taken, d: Demand, block: Interval): boolean => {
+    if (holder.key === d.key) return true;
+    if (!d.key.startsWith('network:') || ownerOf(holder.key) !== ownerOf(d.key)) return false;
+    const kept = valueInterval(d.kind, values.get(holder.key) ?? '');
+    return kept === null || kept.to < block.from || block.to < kept.from;
+  };
   const inRanges = (pool: string, block: Interval): boolean => (ranges.get(pool) ?? []).some((r) => liesIn(block, r));
   const add = (d: Demand, value: string, pool: string): void => {
     values.set(d.key, value);
@@ -177,8 +187,7 @@ export function drawValues(
     const space = taken.get(d.pool)!;
     if (!space.isFree(block)) {
       const holder = holdings.taken.get(d.pool)?.find((t) => t.from <= block.to && block.from <= t.to);
-      // Re-claiming one's own value with another size or after a change of mind is no clash.
-      if (!holder || holder.fabric !== owner.fabric || holder.key !== d.key) {
+      if (!holder || holder.fabric !== owner.fabric || !givesUp(holder, d, block)) {
         findings.push({
           rule: 'value-taken',
           severity: 'error',

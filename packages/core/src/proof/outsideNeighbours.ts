@@ -13,8 +13,11 @@ export function linksOverNetworks(intent: FabricIntent, values: Values): Finding
     const link = networkOfPrefix(parseInterfaceAddress(n.address)!);
     const keyOf = link.family === 4 ? subnetKey : subnet6Key;
     return intent.networks.flatMap((w): Finding[] => {
-      const subnet = w.vrf === n.vrf ? parseNetwork(values.get(keyOf(w.name)) ?? '') : null;
-      if (subnet === null || !overlap(subnet, link)) return [];
+      const subnets = [values.get(keyOf(w.name)) ?? [], w.furtherSubnets ?? []]
+        .flat()
+        .flatMap((s) => parseNetwork(s) ?? []);
+      const subnet = w.vrf === n.vrf ? subnets.find((s) => overlap(s, link)) : undefined;
+      if (!subnet) return [];
       return [
         {
           rule: 'subnet-overlap',

@@ -24,6 +24,7 @@ import { asNumbersOutside, linksOverNetworks } from './outsideNeighbours.ts';
 import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
 import { routesHold } from './routesHold.ts';
+import { gatewaysGo } from './gatewaysGo.ts';
 import { sessionsAnew } from './sessionsAnew.ts';
 import { startsAnew } from './startsAnew.ts';
 
@@ -227,6 +228,7 @@ export function proveChange(
     ),
     ...startsAnew(compiled, compiledBefore),
     ...sessionsAnew(compiled, compiledBefore, seatedIn(before.intent, compiled)),
+    ...gatewaysGo(after, before),
     ...outsideAgrees(before.intent, after.intent),
   ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));

@@ -1,4 +1,4 @@
-import { carriagesOf } from '../config/carriage.ts';
+import { carriagesOf, gatewaysOf } from '../config/carriage.ts';
 import type { Finding } from '../finding.ts';
 import { routeKey, type FabricIntent } from '../intent/intent.ts';
 import { racksWords } from '../intent/racksText.ts';
@@ -19,9 +19,7 @@ export function routesHold(intent: FabricIntent, layout: Layout, values: Values)
     const away = r.racks.filter((rack) => !carriages.get(rack)?.vrfs.some((v) => v.vrf.name === r.vrf));
     const hop = r.via === undefined ? null : hostPrefix(r.via);
     const near = (rack: number, side: 'a' | 'b'): boolean => {
-      const gateways = (carriages.get(rack)?.networks ?? []).flatMap((n) =>
-        n.vrf === r.vrf ? [n.gateway ?? [], n.gateway6 ?? []].flat() : [],
-      );
+      const gateways = (carriages.get(rack)?.networks ?? []).flatMap((n) => (n.vrf === r.vrf ? gatewaysOf(n) : []));
       const links = intent.neighbours.flatMap((n) =>
         n.vrf === r.vrf && n.rack === rack && n.side === side ? n.address : [],
       );

@@ -18,6 +18,7 @@ export const networkTable: Table<'network'> = {
     subnetLength: {},
     families: {},
     subnet6: { called: ['ipv6 prefix'], implied: (n, _i, values) => values?.[`network:${n.name}/subnet6`] },
+    furtherSubnets: {},
   }),
   reader: () => (row, now) => {
     const said = row as Partial<Network>;

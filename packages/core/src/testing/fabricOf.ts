@@ -3,7 +3,7 @@ import { deriveConfigs } from '../config/deriveConfigs.ts';
 import { applyEdits } from '../intent/edits/index.ts';
 import { layEdits, MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS, tenantEdits } from '../demo/skerry.ts';
 import type { Edit } from '../intent/edits/index.ts';
-import { emptyIntent, type FabricIntent, type Network } from '../intent/intent.ts';
+import { emptyIntent, hasFamily, type FabricIntent, type Network } from '../intent/intent.ts';
 import { layOut } from '../layout/layout.ts';
 import { isRouted, type FabricPattern, type RackPattern } from '../patterns/patterns.ts';
 import { demandsOf, subnet6Key, subnetKey } from '../pools/demands.ts';
@@ -338,6 +338,20 @@ export const withFamilies = (intent: FabricIntent, families: readonly Network['f
         : [{ kind: 'changeNetwork', name: network.name, network: { ...network, families: of } }];
     }),
   ).intent;
+/** An intent in which some networks have further subnets of their families, as while servers move. */
+export const withFurther = (intent: FabricIntent, picked: readonly number[]): FabricIntent =>
+  applyEdits(
+    intent,
+    [...new Set(picked)].flatMap((n): Edit[] => {
+      const network = intent.networks[n];
+      if (!network || network.vrf === '') return [];
+      const furtherSubnets = [
+        ...(hasFamily(network, 4) ? [`192.168.${n}.0/24`, `192.168.${100 + n}.128/25`] : []),
+        ...(hasFamily(network, 6) ? [`2001:db8:77:${n}::/64`] : []),
+      ];
+      return [{ kind: 'changeNetwork', name: network.name, network: { ...network, furtherSubnets } }];
+    }),
+  ).intent;
 /** Of some networks, a static route by the last address but one of their subnet, and one to nothing, of each of its families. */
 export function withRoutes(intent: FabricIntent, picked: readonly number[]): FabricIntent {
   const { values } = configsOf(intent).drawn;
@@ -362,7 +376,7 @@ export function withRoutes(intent: FabricIntent, picked: readonly number[]): Fab
   return made.intent;
 }
 /**
- * Fabrics whose tenants have one family or both, network by network, and static routes; their links are unnumbered, or half
+ * Fabrics whose tenants have one family or both, network by network, some with further subnets, and static routes; their links are unnumbered, or half
  * of them are, and their switches have IPv4 for one another, or both.
  */
 export const familyIntents: fc.Arbitrary<FabricIntent> = fc
@@ -374,9 +388,10 @@ export const familyIntents: fc.Arbitrary<FabricIntent> = fc
     }),
     fc.array(fc.nat(4), { maxLength: 2 }),
     fc.boolean(),
+    fc.array(fc.nat(3), { maxLength: 2 }),
   )
-  .map(([intent, families, routed, six]) => {
-    const made = withRoutes(withFamilies(halfWay(intent), families), routed);
+  .map(([intent, families, routed, six, further]) => {
+    const made = withRoutes(withFurther(withFamilies(halfWay(intent), families), further), routed);
     return six ? withUnderlay6(made) : made;
   });
 /** Fabrics of every shape that is routed and every AS scheme, whose switches have IPv6 for one another. */

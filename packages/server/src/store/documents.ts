@@ -35,6 +35,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 6: they have static routes.
   // 7: it has routing policies.
   // 8: its switches may have IPv6 for one another.
+  // 9: networks may have further subnets.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -47,6 +48,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
       settings: { underlayFamilies: 'ipv4', ...(d.settings as Plain) },
       pools: { loopback6: '', link6: '', ...(d.pools as Plain) },
     }),
+    (d) => d,
   ],
   edit: [],
   model: [],

@@ -35,6 +35,18 @@ describe('database', () => {
     });
     await again.insertInto('ledger').values(row('a', 'p')).execute();
     await expect(again.insertInto('ledger').values(row('b', 'p')).execute()).rejects.toThrow(/UNIQUE/);
+    // But what a network holds may have another name of its own.
+    const own = (key: string) => ({ ...row(key, 'p'), value: '11', lo: 11, hi: 11 });
+    await again.insertInto('ledger').values(own('network:one/subnet')).execute();
+    await again.insertInto('ledger').values(own('network:one/further-11')).execute();
+    for (const other of ['network:on/subnet', 'network:one-more/subnet', 'vrf:one/subnet', 'seat:one/a'])
+      await expect(again.insertInto('ledger').values(own(other)).execute()).rejects.toThrow(/UNIQUE/);
+    await again
+      .insertInto('ledger')
+      .values({ ...row('seat:one/a', 'p'), value: '12', lo: 12, hi: 12 })
+      .execute();
+    const beside = { ...row('seat:one/b', 'p'), value: '12', lo: 12, hi: 12 };
+    await expect(again.insertInto('ledger').values(beside).execute()).rejects.toThrow(/UNIQUE/);
     // Chosen values of no pool may meet: two fabrics may both use VNI 10.
     await again
       .insertInto('ledger')

@@ -14,5 +14,7 @@ const WORDS: Readonly<Record<string, string>> = {
 export function valueWords(key: string): string {
   const at = key.lastIndexOf('/');
   const kind = key.slice(at + 1);
-  return `${key.slice(0, at).replace(':', ' ')} ${WORDS[kind] ?? kind}`;
+  // A further subnet is named by itself.
+  const word = kind.startsWith('further-') ? 'further subnet' : (WORDS[kind] ?? kind);
+  return `${key.slice(0, at).replace(':', ' ')} ${word}`;
 }

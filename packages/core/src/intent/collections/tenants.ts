@@ -4,6 +4,12 @@ import { racksOf, racksText } from '../racksText.ts';
 import { networkSchema, serverPortSchema, vrfSchema } from '../schemas/objects.ts';
 import { listOf, whole, words } from './collection.ts';
 
+/** Subnets as they are written one after the other; undefined = there are none. */
+export function subnetsOf(text: string): string[] | undefined {
+  const all = text.split(/[\s,;]+/).filter((t) => t !== '');
+  return all.length === 0 || (all.length === 1 && /^none$/i.test(all[0]!)) ? undefined : all;
+}
+
 export const vrfs = listOf('vrfs', (v) => v.name, {
   kind: 'vrf',
   word: 'VRF',
@@ -45,6 +51,13 @@ export const networks = listOf('networks', (n) => n.name, {
       form: 'Write IPv4, IPv6 or both.',
     },
     words<Network, 'subnet6'>('subnet6', 'IPv6 subnet', 'drawn'),
+    {
+      key: 'furtherSubnets',
+      label: 'further subnets',
+      value: (n) => n.furtherSubnets,
+      text: (n) => (n.furtherSubnets ?? []).join(', '),
+      read: (text) => subnetsOf(text),
+    },
     whole<Network, 'mtu'>('mtu', 'MTU', 'default'),
     {
       key: 'racks',

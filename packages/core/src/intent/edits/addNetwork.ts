@@ -1,3 +1,4 @@
+import { sameContent } from '../../numbers/content.ts';
 import { networks } from '../collections/tenants.ts';
 import type { Network } from '../intent.ts';
 import { networkSchema } from '../schemas/objects.ts';
@@ -25,6 +26,9 @@ export const addNetwork: EditKindOf<AddNetwork> = {
     of: 'network',
     add: (network) => ({ kind: 'addNetwork', network }),
     // VLAN, VNI and subnet may be exchanged between two, so both leave theirs first.
-    anew: (is, was) => (['vlan', 'vrf', 'vni', 'subnet', 'subnet6'] as const).some((field) => is[field] !== was[field]),
+    anew: (is, was) =>
+      (['vlan', 'vrf', 'vni', 'subnet', 'subnet6', 'furtherSubnets'] as const).some(
+        (field) => !sameContent(is[field], was[field]),
+      ),
   },
 };

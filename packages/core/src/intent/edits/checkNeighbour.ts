@@ -17,7 +17,7 @@ import { refusedAsn } from '../../numbers/asn.ts';
 import { familyOfText } from '../../numbers/prefix.ts';
 import { onceFor } from '../../onceFor.ts';
 import { isRouted } from '../../patterns/patterns.ts';
-import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
+import { chosenSubnets, outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
 import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
@@ -70,8 +70,8 @@ function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
       'Give each link a subnet of its own.',
     );
   for (const net of intent.networks) {
-    const chosen = net.vrf === n.vrf ? (own.family === 4 ? net.subnet : net.subnet6) : undefined;
-    if (chosen !== undefined && overlap(parseNetwork(chosen)!, subnet))
+    const chosen = net.vrf === n.vrf ? chosenSubnets(net).find((s) => overlap(parseNetwork(s)!, subnet)) : undefined;
+    if (chosen !== undefined)
       return no(
         'address',
         `${text} overlaps network ${net.name} (${chosen}) in ${n.vrf}.`,

@@ -1,6 +1,6 @@
 import { problem, type Finding } from '../../finding.ts';
 import { checkSubnet6 } from './checkSubnet6.ts';
-import { contains, overlaps, parseCidr, parsePrefix, refusedPrefix } from '../../numbers/ipv4.ts';
+import { checkSubnets } from './checkSubnets.ts';
 import { reservedName } from '../../hardware/reservedNames.ts';
 import { expandPorts } from '../../numbers/order.ts';
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../../numbers/vni.ts';
@@ -64,11 +64,12 @@ export function checkNetwork(intent: FabricIntent, network: Network, at = '/netw
   const out: Finding[] = [];
   const others = intent.networks.filter((n) => n.name !== network.name);
   if (network.vrf === '') {
-    if (network.subnet !== undefined)
+    const has = network.subnet === undefined ? network.furtherSubnets && 'furtherSubnets' : 'subnet';
+    if (has !== undefined)
       out.push(
         problem(
           'bridged-only',
-          `${at}/subnet`,
+          `${at}/${has}`,
           `${network.name} is bridged only: no switch has an address in it.`,
           'Leave the subnet empty, or choose a VRF.',
         ),
@@ -127,54 +128,7 @@ export function checkNetwork(intent: FabricIntent, network: Network, at = '/netw
         'Leave the subnet empty, or give it both families.',
       ),
     );
-  else if (network.subnet !== undefined) {
-    const prefix = parsePrefix(network.subnet);
-    if (!prefix) {
-      const cidr = parseCidr(network.subnet);
-      out.push(
-        problem(
-          'subnet-form',
-          `${at}/subnet`,
-          cidr ? `${network.subnet} has host bits set.` : `“${network.subnet}” is not a prefix.`,
-          'Write the network address and length, such as 10.32.14.0/24.',
-        ),
-      );
-    } else if (prefix.length > 29) {
-      out.push(
-        problem(
-          'subnet-size',
-          `${at}/subnet`,
-          `${network.subnet} has no room for a gateway and hosts.`,
-          'Use a /29 or larger.',
-        ),
-      );
-    } else {
-      const refused = refusedPrefix(prefix);
-      if (refused)
-        out.push(
-          problem(
-            'subnet-refused',
-            `${at}/subnet`,
-            `${network.subnet} lies in ${refused}.`,
-            'Use a private prefix (RFC 1918).',
-          ),
-        );
-      for (const other of others) {
-        const theirs = other.subnet === undefined ? null : parsePrefix(other.subnet);
-        if (theirs && other.vrf === network.vrf && overlaps(theirs, prefix))
-          out.push(
-            problem(
-              'subnet-overlap',
-              `${at}/subnet`,
-              contains(theirs, prefix)
-                ? `${network.subnet} lies inside ${other.subnet}, which is ${other.name}'s, in the same VRF.`
-                : `${network.subnet} overlaps ${other.subnet}, which is ${other.name}'s, in the same VRF.`,
-              'Choose a subnet clear of it, or leave the field empty to have one drawn.',
-            ),
-          );
-      }
-    }
-  } else if (network.subnetLength < 8 || network.subnetLength > 29)
+  else if (network.subnet === undefined && (network.subnetLength < 8 || network.subnetLength > 29))
     out.push(
       problem(
         'subnet-size',
@@ -184,6 +138,7 @@ export function checkNetwork(intent: FabricIntent, network: Network, at = '/netw
       ),
     );
   out.push(...checkSubnet6(intent, network, at));
+  if (network.vrf !== '') out.push(...checkSubnets(intent, network, at));
   const stranger = network.racks.find((n) => !intent.racks.some((r) => r.number === n));
   if (stranger !== undefined)
     out.push(problem('rack-known', `${at}/racks`, `There is no rack ${stranger}.`, 'Choose racks of this fabric.'));

@@ -42,6 +42,11 @@ export const networkSchema = closed({
   subnetLength: whole('The subnet length', 8, 29).default(24),
   families: string().oneOf(['both', 'ipv6'], 'it is both or ipv6; without it, IPv4 alone'),
   subnet6: string().max(45),
+  furtherSubnets: array(string().max(45).required())
+    .min(1, 'leave it out where there are none')
+    .max(8, 'a network has at most 8 further subnets')
+    .default(undefined)
+    .optional(),
   mtu: whole('The MTU', 576, 65535),
   racks: rackNumbersSchema,
 });

@@ -1,5 +1,5 @@
 import { sviKey, type SviConfig } from '../../config/interfaces.ts';
-import { gatewayOfSvi } from '../../network/interfaces.ts';
+import { gatewaysOfSvi } from '../../network/interfaces.ts';
 import {
   familyOf,
   formatAny,
@@ -38,7 +38,7 @@ export const subnetOverlap: DesignRule = {
     };
     for (const { host, config } of switches)
       for (const svi of config.svis) {
-        see(host, svi, gatewayOfSvi(svi));
+        for (const address of gatewaysOfSvi(svi)) see(host, svi, address);
         for (const address of svi.ipv6Addresses ?? NONE) see(host, svi, address);
         for (const address of svi.virtual?.ipv6Addresses ?? NONE) see(host, svi, address);
       }

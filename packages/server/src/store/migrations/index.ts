@@ -5,6 +5,7 @@ import * as trust from './003-trust.ts';
 import * as live from './004-live.ts';
 import * as versions from './005-versions.ts';
 import * as rehearsals from './006-rehearsals.ts';
+import * as ownSubnets from './007-own-subnets.ts';
 
 /** Steps from an empty file to today's tables, in order. Never change one that was released; add another. */
 export const MIGRATIONS: Readonly<Record<string, Migration>> = {
@@ -14,4 +15,5 @@ export const MIGRATIONS: Readonly<Record<string, Migration>> = {
   '004-live': live,
   '005-versions': versions,
   '006-rehearsals': rehearsals,
+  '007-own-subnets': ownSubnets,
 };

@@ -6,6 +6,7 @@ import {
   proposeVlan,
   racksOf,
   racksText,
+  subnetsOf,
   type Edit,
   type Network,
 } from '@anthemion/core';
@@ -17,14 +18,18 @@ import { Button, Cap, H3, Note, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, mayBeEmpty, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
 
-const SCHEMA = mayBeEmpty(networkSchema, 'vlan', 'subnet', 'families', 'subnet6');
-type Typed = Omit<Network, 'vlan' | 'families'> & {
+const SCHEMA = mayBeEmpty(networkSchema, 'vlan', 'subnet', 'families', 'subnet6', 'furtherSubnets');
+type Typed = Omit<Network, 'vlan' | 'families' | 'furtherSubnets'> & {
+  readonly furtherSubnets: Network['furtherSubnets'] | '';
   readonly vlan: number | undefined;
   readonly families: Network['families'] | '';
 };
 
 /** What an empty field means is left out: it is drawn, or follows from the fabric. */
-function networkOf({ vni, subnet, families, subnet6, mtu, vlan, ...rest }: Typed, proposed: number): Network {
+function networkOf(
+  { vni, subnet, families, subnet6, furtherSubnets, mtu, vlan, ...rest }: Typed,
+  proposed: number,
+): Network {
   const of = rest.vrf === '' || !families ? {} : { families };
   const said = (text: string | undefined, family: 4 | 6): string | null =>
     hasFamily({ vrf: rest.vrf, ...of }, family) ? text?.trim() || null : null;
@@ -36,6 +41,7 @@ function networkOf({ vni, subnet, families, subnet6, mtu, vlan, ...rest }: Typed
     ...of,
     ...(chosen === null ? {} : { subnet: chosen }),
     ...(chosen6 === null ? {} : { subnet6: chosen6 }),
+    ...(rest.vrf === '' || !furtherSubnets ? {} : { furtherSubnets }),
     ...(mtu === undefined ? {} : { mtu }),
   };
 }
@@ -70,6 +76,7 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
       subnetLength: network?.subnetLength ?? 24,
       families: network?.families ?? '',
       subnet6: network?.subnet6 ?? '',
+      furtherSubnets: network?.furtherSubnets ?? '',
       mtu: network?.mtu as number,
       racks: network?.racks ?? intent.racks.map((r) => r.number),
     },
@@ -163,6 +170,18 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
           </>
         )}
         {has(6) && <TextField name="subnet6" label="IPv6 subnet, a /64" {...drawn('subnet6')} code />}
+        {!bridged && (
+          <ParsedField
+            name="furtherSubnets"
+            label="Further subnets"
+            parse={(text) => subnetsOf(text) ?? ''}
+            show={(all: readonly string[] | '') => (all === '' ? '' : all.join(', '))}
+            bad=""
+            placeholder="none"
+            hint="chosen ones, a gateway in each: servers move from one to the other while both are there"
+            code
+          />
+        )}
         <NumberField name="mtu" label="MTU, bytes" placeholder={`${intent.settings.tenantMtu}, the fabric’s default`} />
         <ParsedField
           name="racks"

@@ -49,8 +49,13 @@ export function Tenants() {
     {
       id: 'subnet',
       title: 'Subnet',
-      text: (n) => values[`network:${n.name}/subnet`] ?? '',
-      cell: (n) => <Mono>{values[`network:${n.name}/subnet`] ?? '–'}</Mono>,
+      text: (n) => [values[`network:${n.name}/subnet`] ?? '', ...(n.furtherSubnets ?? [])].join(' '),
+      cell: (n) => (
+        <>
+          <Mono>{values[`network:${n.name}/subnet`] ?? '–'}</Mono>
+          {n.furtherSubnets && <Faded title={n.furtherSubnets.join(', ')}> and {n.furtherSubnets.length} more</Faded>}
+        </>
+      ),
       width: six ? '15%' : '17%',
     },
     ...(six
@@ -145,7 +150,7 @@ export function Tenants() {
           >
             A VRF keeps the routes of one tenant apart; its networks live on the racks that carry them. The demo’s
             Skerry has two VRFs with eight networks. A list can be pasted from a spreadsheet: network, VRF, VLAN, VNI,
-            subnet, MTU, racks; families and the IPv6 subnet, where headings say so.
+            subnet, MTU, racks; families, the IPv6 subnet and further subnets, where headings say so.
           </Empty>
         }
       />

@@ -1,0 +1,57 @@
+import { gatewayOf } from '../config/carriage.ts';
+import type { Finding } from '../finding.ts';
+import { hasFamily, type FabricIntent, type Network } from '../intent/intent.ts';
+import { hostPart, type Cidr } from '../numbers/ipv4.ts';
+import { familyOfText } from '../numbers/prefix.ts';
+import { subnet6Key, subnetKey } from '../pools/demands.ts';
+import type { Values } from '../pools/drawValues.ts';
+
+interface State {
+  readonly intent: FabricIntent;
+  readonly values: Values;
+}
+
+/** Subnets of a network, of one family. */
+const subnetsOf = (network: Network, values: Values, family: 4 | 6): Cidr[] =>
+  hasFamily(network, family)
+    ? [
+        ...[values.get((family === 4 ? subnetKey : subnet6Key)(network.name))].flatMap((s) => s ?? []),
+        ...(network.furtherSubnets ?? []).filter((s) => familyOfText(s) === family),
+      ]
+    : [];
+
+/**
+ * Says where servers would lose their gateway before they can have another: all the subnets that a network had of a family go
+ * in one change. Both have to be there for a while, so that servers can move from one to the other.
+ */
+export function gatewaysGo(after: State, before: State): Finding[] {
+  const was = new Map(before.intent.networks.map((n) => [n.name, n]));
+  return after.intent.networks.flatMap((network) => {
+    const old = was.get(network.name);
+    if (!old || old === network) return [];
+    const uses = (p: FabricIntent['ports'][number]): boolean =>
+      p.untagged === network.name || p.tagged.includes(network.name);
+    const servers = after.intent.ports.filter(uses).length;
+    const stayed = before.intent.ports.some(uses);
+    if (servers === 0 || !stayed) return [];
+    return ([4, 6] as const).flatMap((family): Finding[] => {
+      const [then, now] = [subnetsOf(old, before.values, family), subnetsOf(network, after.values, family)];
+      const gateways = new Set(now.map((s) => hostPart(gatewayOf(s))));
+      if (then.length === 0 || then.some((s) => gateways.has(hostPart(gatewayOf(s))))) return [];
+      const goes = then.map((s) => hostPart(gatewayOf(s))).join(' and ');
+      const comes = now[0];
+      return [
+        {
+          rule: 'gateway-stays',
+          severity: 'warning',
+          message: `Gateway ${goes} of ${network.name} goes${comes === undefined ? '' : ` as ${hostPart(gatewayOf(comes))} comes`}: ${servers === 1 ? '1 server that has it reaches' : `${servers} servers that have it reach`} nothing beyond ${network.name} until told of another.`,
+          cure:
+            comes === undefined
+              ? `Keep ${then.join(' and ')} until no server has an address in it.`
+              : `Keep ${then[0]} as subnet with ${comes} as a further subnet, and roll that out; once servers have moved, take ${then[0]} away.`,
+          subjects: [`network:${network.name}`],
+        },
+      ];
+    });
+  });
+}
