@@ -90,3 +90,28 @@ test('a change is rehearsed on real daemons from its page, where this machine ca
   });
   expect(gone.ok()).toBe(true);
 }, 240_000);
+
+test('a network is given a new subnet: at once servers would lose their gateway, and what is refused opens no change; beside the old one nothing is lost', async () => {
+  const { page, errors } = await signIn(demo, 'ines');
+  await page.goto(`${demo.url}/fabrics/skerry/tenants?at=network:almanac`);
+  const field = (name: string) => page.getByRole('textbox', { name, exact: true });
+  const change = page.getByRole('button', { name: 'Change network' });
+  await field('Further subnets').fill('10.40.0.1/24');
+  await change.click();
+  await page.getByText('10.40.0.1/24 has host bits set.').waitFor();
+  expect(await page.getByRole('dialog').count()).toBe(0);
+  await field('Further subnets').fill('');
+  await field('Subnet').fill('10.40.0.0/24');
+  await change.click();
+  await page.getByRole('dialog').getByLabel('Title').fill('Number anew');
+  await page.getByRole('dialog').getByRole('button', { name: 'Open change' }).click();
+  await page.getByText(/^Gateway 10\.32\.0\.1 of almanac goes as 10\.40\.0\.1 comes: 4 servers that have it/).waitFor();
+  await field('Further subnets').fill('10.32.0.0/24');
+  await change.click();
+  await page.getByText('Further subnets of network almanac none → 10.32.0.0/24').waitFor();
+  await page.getByText(/^Gateway 10\.32\.0\.1 of almanac goes/).waitFor({ state: 'detached' });
+  await page.goto(`${demo.url}/fabrics/skerry/text/leaf-6`);
+  await page.getByText('address 10.40.0.1/24').first().waitFor();
+  await page.getByText('address 10.32.0.1/24').first().waitFor();
+  expect(errors).toEqual([]);
+});

@@ -24,6 +24,7 @@ export { makingOf, type MadeKind } from './intent/edits/making.ts';
 export {
   applyEdit,
   applyEdits,
+  refusals,
   describeEdit,
   schemaOfEdit,
   describeEdits,

@@ -1,5 +1,5 @@
 import type { Problem } from '@anthemion/contract';
-import type { Edit, Finding } from '@anthemion/core';
+import { refusals, type Edit, type Finding } from '@anthemion/core';
 import { useCallback } from 'react';
 import { toast } from 'sonner';
 import { api, problemOf } from './api.ts';
@@ -33,6 +33,15 @@ export function useEdits(fabric: string): (edits: readonly Edit[], quiet?: boole
   return useCallback(
     async (edits, quiet = false) => {
       if (change === null) {
+        // No change is opened for what cannot be made.
+        const live = api.endpoints.fabric.select({ name: fabric, change: null })(store.getState()).data;
+        const findings = live ? refusals(live.intent, edits) : [];
+        const [first] = findings;
+        if (first) {
+          const detail = first.cure ? `${first.message} ${first.cure}` : first.message;
+          if (!quiet) toast.error(detail);
+          return { ok: false, findings, detail };
+        }
         dispatch(editsPended({ fabric, edits }));
         return { ok: true };
       }

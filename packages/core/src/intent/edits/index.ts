@@ -1,3 +1,4 @@
+import type { Finding } from '../../finding.ts';
 import { addNetwork } from './addNetwork.ts';
 import { addRack } from './addRack.ts';
 import { addVrf } from './addVrf.ts';
@@ -98,6 +99,12 @@ export function applyEdits(base: FabricIntent, edits: readonly Edit[]): Applied 
   }
   return { intent, findings: [] };
 }
+
+/** Why edits that come one after another cannot be made, with paths from the first on: `/edits/0/network/vlan`; empty = they can. */
+export const refusals = (base: FabricIntent, edits: readonly Edit[]): Finding[] => {
+  const { findings, failedAt } = applyEdits(base, edits);
+  return findings.map((f) => ({ ...f, path: `/edits/${failedAt}${f.path ?? ''}` }));
+};
 
 /** The edit as a sentence for people, from what to what; `before` is the intent it is made on, where it is at hand. */
 export const describeEdit = (edit: Edit, before: FabricIntent | null = null): string =>

@@ -1,6 +1,7 @@
 import {
   applyEdit,
   applyEdits,
+  refusals,
   blankConfig,
   checkPool,
   checkSnippetTemplate,
@@ -187,7 +188,7 @@ function changed(view: View, doing: Doing): Pick<View, 'edits' | 'conflicts'> | 
   const { edits, conflicts, base } = view;
   if (doing.how === 'prove') return { edits, conflicts };
   if (doing.how === 'add') {
-    const made = tryEdits(intentOfChange(view), doing.edits);
+    const made = refusals(intentOfChange(view), doing.edits);
     if (made.length > 0) return { findings: made };
     const last = edits.at(-1)?.position ?? 0;
     return { edits: [...edits, ...doing.edits.map((edit, i) => ({ position: last + 1 + i, edit }))], conflicts };
@@ -220,16 +221,6 @@ function changed(view: View, doing: Doing): Pick<View, 'edits' | 'conflicts'> | 
 }
 
 const at = (i: number, f: Finding): Finding => ({ ...f, path: `/edits/${i}${f.path ?? ''}` });
-
-function tryEdits(start: FabricIntent, edits: readonly Edit[]): Finding[] {
-  let intent = start;
-  for (const [i, edit] of edits.entries()) {
-    const step = applyEdit(intent, edit);
-    if (step.findings.length > 0) return step.findings.map((f) => at(i, f));
-    intent = step.intent;
-  }
-  return [];
-}
 
 /** What can only be said of edits with the fabric, the pools and the inventory at hand. */
 async function checkAdded(
