@@ -51,9 +51,10 @@ export function DrawnFrom({ chosen, pools, onEdit }: Props) {
               <dt>{ROLE_TITLES[role].title}</dt>
               <dd>
                 {chosen[role] ? <Link to={`/pools/${chosen[role]}`}>{chosen[role]}</Link> : <Faded>none chosen</Faded>}
-                {pool && (
+                {/* Its line is there before pools are: what stands below must not move away from who is about to press it. */}
+                {chosen[role] && (
                   <Faded as="div" style={{ whiteSpace: 'nowrap' }}>
-                    {(pool.size - pool.held).toLocaleString('en')} free
+                    {pool ? `${(pool.size - pool.held).toLocaleString('en')} free` : '\u00a0'}
                   </Faded>
                 )}
               </dd>
