@@ -11,6 +11,7 @@ export default defineConfig({
         include: ['src/**/*.test.{ts,tsx}'],
         // Pure code needs no module graph of its own in every file: it is read once by each worker.
         isolate: name !== 'core',
+        ...(name === 'server' ? { globalSetup: 'src/testing/bundled.ts' } : {}),
         // Only what hangs: shared machines are slower by four at times.
         testTimeout: 120_000,
         hookTimeout: 120_000,

@@ -17,11 +17,11 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { afterAll, describe, expect, test } from 'vitest';
 import { startServer } from '../server.ts';
 import { FolderTaken } from '../store/database.ts';
 import { keyId, nextKey, seal, sealingKey, unseal } from '../store/sealingKey.ts';
+import { bundled } from '../testing/bundledProgram.ts';
 import { Bare } from '../testing/bare.ts';
 import { backup } from './backup.ts';
 import { resetPassword } from './resetPassword.ts';
@@ -32,9 +32,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const now = (): Date => new Date();
 const pool = (i: number) => ({ name: `pool-${i}`, kind: 'vni', ranges: [`${100_000 + i * 10}-${100_005 + i * 10}`] });
 const databaseOf = (data: string): string => join(data, 'anthemion.sqlite');
-const commandFile = fileURLToPath(new URL('./main.ts', import.meta.url));
-const run = (...args: string[]) =>
-  spawnSync(process.execPath, ['--import', 'tsx', commandFile, ...args], { encoding: 'utf8' });
+const run = (...args: string[]) => spawnSync(process.execPath, [bundled('keep'), ...args], { encoding: 'utf8' });
 
 describe('back-up and restore', () => {
   test('a back-up made while people work is whole, holds all that was acknowledged before, and comes back', async () => {
@@ -218,12 +216,15 @@ describe('faults', () => {
     async () => {
       const bare = await open();
       await bare.server.close();
-      const main = fileURLToPath(new URL('../main.ts', import.meta.url));
-      const mounted = 'mount --bind "$1" "$1" && mount -o remount,ro,bind "$1" && exec "$2" --import tsx "$3"';
-      const done = spawnSync('unshare', ['-m', 'sh', '-c', mounted, 'sh', bare.data, process.execPath, main], {
-        env: { ...process.env, ANTHEMION_DATA: bare.data, ANTHEMION_PORT: '0' },
-        encoding: 'utf8',
-      });
+      const mounted = 'mount --bind "$1" "$1" && mount -o remount,ro,bind "$1" && exec "$2" "$3"';
+      const done = spawnSync(
+        'unshare',
+        ['-m', 'sh', '-c', mounted, 'sh', bare.data, process.execPath, bundled('server')],
+        {
+          env: { ...process.env, ANTHEMION_DATA: bare.data, ANTHEMION_PORT: '0' },
+          encoding: 'utf8',
+        },
+      );
       expect(done.stderr.trim().split('\n')).toHaveLength(1);
       expect(done.stderr).toMatch(/cannot be written .*Start the server as its owner/);
       rmSync(bare.data, { recursive: true });
@@ -295,9 +296,8 @@ describe('faults', () => {
 
 test('started on an empty folder it prints the code of the first account, once; SIGTERM ends it cleanly', async () => {
   const data = join(folder, 'fresh');
-  const main = fileURLToPath(new URL('../main.ts', import.meta.url));
   const begin = async (): Promise<{ out: string; url: string; stop: () => Promise<number | null> }> => {
-    const child = spawn(process.execPath, ['--import', 'tsx', main], {
+    const child = spawn(process.execPath, [bundled('server')], {
       env: { ...process.env, ANTHEMION_DATA: data, ANTHEMION_PORT: '0', ANTHEMION_LOG_LEVEL: 'silent' },
     });
     const ended = new Promise<number | null>((done) => child.once('exit', done));

@@ -4,7 +4,6 @@ import { createServer, type AddressInfo } from 'node:net';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import {
   EVENT_TOPICS,
   ROUTES,
@@ -19,6 +18,7 @@ import { startServer, type RunningServer } from '../server.ts';
 import { makeAccount } from '../services/accounts.ts';
 import { beginFabric } from '../services/fabrics.ts';
 import { putSetting } from '../store/settings.ts';
+import { bundled } from '../testing/bundledProgram.ts';
 import { Caller, signInAt } from '../testing/world.ts';
 import { buildEdits, INES, serialOf } from '../testing/smallHouse.ts';
 import { addSwitches } from '../store/switches.ts';
@@ -303,9 +303,8 @@ describe('promise 5: what fails beside the work ends nothing', () => {
     const holder = createServer().listen(0, '127.0.0.1');
     await once(holder, 'listening');
     const { port } = holder.address() as AddressInfo;
-    const main = fileURLToPath(new URL('../main.ts', import.meta.url));
     const run = (data: string) =>
-      spawnSync(process.execPath, ['--import', 'tsx', main], {
+      spawnSync(process.execPath, [bundled('server')], {
         encoding: 'utf8',
         env: { ...process.env, ANTHEMION_DATA: data, ANTHEMION_PORT: String(port) },
       });

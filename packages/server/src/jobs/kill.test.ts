@@ -3,8 +3,8 @@ import { skerryIntent } from '@anthemion/core';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { bundled } from '../testing/bundledProgram.ts';
 import { Caller, openWorld, restOf, signInAt, type World } from '../testing/world.ts';
 
 let world: World;
@@ -17,11 +17,9 @@ afterAll(async () => {
   await world.close().catch(() => undefined);
 });
 
-const main = fileURLToPath(new URL('../main.ts', import.meta.url));
-
 /** Starts the server as a process of its own on the world's data; answers with its address. */
 function startChild(): Promise<string> {
-  const started = spawn(process.execPath, ['--import', 'tsx', main], {
+  const started = spawn(process.execPath, [bundled('server')], {
     env: {
       ...process.env,
       ANTHEMION_DATA: join(world.folder, 'data'),

@@ -2,7 +2,7 @@ import { MOST_REHEARSED, type RehearsalAnswer } from '@anthemion/contract';
 import { capital, groupBy, type Finding } from '@anthemion/core';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { createInterface } from 'node:readline';
-import { fileURLToPath } from 'node:url';
+import { programOf } from '../programs.ts';
 import { at, type House } from '../services/house.ts';
 import { changeOf, OPEN_STATES } from '../store/changes.ts';
 import { breakOffRehearsals, putRehearsal, rehearsalOf } from '../store/rehearsals.ts';
@@ -45,11 +45,10 @@ const KINDS: Readonly<Record<string, string>> = {
   counters: 'counters of filters',
 };
 
-/** The program that holds rehearsals: as it is built, or as it is written. */
+/** What holds rehearsals. */
 function program(): readonly string[] {
-  const written = import.meta.url.endsWith('.ts');
-  const path = written ? '../../../rehearsal/src/child.ts' : './rehearsal.js';
-  return [process.execPath, ...(written ? ['--import', 'tsx'] : []), fileURLToPath(new URL(path, import.meta.url))];
+  const { file, execArgv } = programOf('rehearsal');
+  return [process.execPath, ...execArgv, file];
 }
 
 interface Running {

@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
+import { programOf } from '../programs.ts';
 import { openReader, type Db, type HearQuery } from '../store/database.ts';
 import { Trouble } from '../trouble.ts';
 import { END } from './end.ts';
@@ -36,10 +37,10 @@ export class CompilePool implements Compiler {
   }
 
   private start(): Piscina {
-    const ext = import.meta.url.endsWith('.ts') ? 'ts' : 'js';
+    const { file, execArgv } = programOf('compile.worker');
     return new Piscina({
-      filename: new URL(ext === 'ts' ? './compile.worker.ts' : './compile.worker.js', import.meta.url).href,
-      execArgv: ext === 'ts' ? ['--import', 'tsx'] : [],
+      filename: file,
+      execArgv: [...execArgv],
       workerData: { data: this.data },
       maxThreads: 1,
       minThreads: 1,
