@@ -123,7 +123,8 @@ export class Servers {
 
   /**
    * Which servers reach which others by ping, of the pairs asked for; who fails is asked once more, as a first packet may
-   * be lost while addresses are learnt.
+   * be lost while addresses are learnt. It is asked from the address that is meant: one that the server made itself by what
+   * its gateway advertises is known to nobody until that gateway has heard it.
    * @param size bytes of each packet, which then must not be cut; absent = few
    * @returns the pairs that answered, as `from to` by their addresses
    */
@@ -140,7 +141,7 @@ export class Servers {
       if (left.length === 0) break;
       const lines = left.map(
         ([a, b]) =>
-          `(ip netns exec s${a.n} ${ping} ${how(b.of.ip)} -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.of.ip} ${b.of.ip}) &`,
+          `(ip netns exec s${a.n} ${ping} -I ${a.of.ip} ${how(b.of.ip)} -q ${b.of.ip} >/dev/null 2>&1 && echo ${a.of.ip} ${b.of.ip}) &`,
       );
       for (let at = 0; at < lines.length; at += PINGS_AT_ONCE) {
         const { out } = await this.box.run([...lines.slice(at, at + PINGS_AT_ONCE), 'wait'].join('\n'));
