@@ -3,6 +3,7 @@ import '../testing/setup.ts';
 import { fabricRequest, type FabricRequest } from '@anthemion/contract';
 import { render, screen, waitFor } from '@testing-library/react';
 import { userEvent } from '@testing-library/user-event';
+import { object } from 'yup';
 import { beforeEach, describe, expect, test, vi } from 'vitest';
 import { fieldOf, Form, ParsedField, TextField, useFormPart, type NotTaken } from './Form.tsx';
 
@@ -102,6 +103,28 @@ describe('promise 11: the form part', () => {
     await waitFor(() =>
       expect(screen.getByRole<HTMLInputElement>('textbox', { name: 'Title' }).value).toBe('Both halls'),
     );
+  });
+
+  test('what was taken follows what comes of it: undone, the form has what was there before', async () => {
+    const racks = (text: string) => text.split(',').filter(Boolean).map(Number);
+    const Shown = (now: { title: string; racks: number[] }) => {
+      const part = useFormPart<typeof now>({ schema: object(), initial: now });
+      return (
+        <Form part={part} onSend={() => Promise.resolve(null)} buttons={<button type="submit">Change</button>}>
+          <TextField name="title" label="Title" />
+          <ParsedField name="racks" label="Racks" parse={racks} show={(v: number[]) => v.join(', ')} bad="" />
+        </Form>
+      );
+    };
+    const of = (label: string) => screen.getByRole<HTMLInputElement>('textbox', { name: label });
+    const { rerender } = render(<Shown title="Hall" racks={[1]} />);
+    await userEvent.type(of('Title'), 's');
+    await userEvent.type(of('Racks'), ',2');
+    await userEvent.click(screen.getByRole('button', { name: 'Change' }));
+    rerender(<Shown title="Halls" racks={[1, 2]} />);
+    await waitFor(() => expect([of('Title').value, of('Racks').value]).toEqual(['Halls', '1,2']));
+    rerender(<Shown title="Hall" racks={[1]} />);
+    await waitFor(() => expect([of('Title').value, of('Racks').value]).toEqual(['Hall', '1']));
   });
 
   test('a text that stands for a list is read as one types, and says how it is written', async () => {

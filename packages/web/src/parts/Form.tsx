@@ -117,6 +117,8 @@ export function useFormPart<T extends FieldValues>({ schema, initial, keep, base
       if (no === null) {
         setLeftover(null);
         forget();
+        // What was taken is no longer typed: it follows what comes of it, as when it is undone.
+        if (keep === undefined) rhf.reset(rhf.getValues());
         return;
       }
       const rest: Finding[] = [];

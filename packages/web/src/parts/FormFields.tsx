@@ -83,7 +83,9 @@ export function ParsedField<V>({
 }) {
   const { value, onChange, onBlur, error } = useField(name);
   const [text, setText] = useState<string | null>(null);
-  const typed = text ?? (typeof value === 'string' ? value : show(value as V));
+  // The text as it was typed, while it says what the form holds; else the form got another value since.
+  const says = text !== null && JSON.stringify(parse(text) ?? text) === JSON.stringify(value);
+  const typed = says ? text : typeof value === 'string' ? value : show(value as V);
   return (
     <TextInput
       value={typed}

@@ -86,7 +86,7 @@ export function Tenants() {
     ) : at === 'new-vrf' ? (
       <VrfForm />
     ) : network ? (
-      <NetworkForm key={JSON.stringify(network)} network={network} />
+      <NetworkForm key={network.name} network={network} />
     ) : undefined;
   return (
     <FabricPage flush aside={aside} asideLabel="Tenant">
