@@ -8,7 +8,7 @@ import { Bare } from '../testing/bare.ts';
 import { INES } from '../testing/smallHouse.ts';
 import type { Caller } from '../testing/world.ts';
 
-const REQUESTS = 10_000;
+const REQUESTS = Number(process.env['ANTHEMION_RUNS'] ?? 5_000);
 const SEED = 20_261_126;
 const LARGEST_TO_NOBODY = 64 * 1024;
 /** A request that has no answer by then hangs; the machine may be slow. */

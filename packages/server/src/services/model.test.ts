@@ -26,7 +26,7 @@ interface Told {
 type Step = (told: Told, small: SmallHouse) => Promise<void>;
 
 const SEED = 20261125;
-const RUNS = Number(process.env['ANTHEMION_RUNS'] ?? 40);
+const RUNS = Number(process.env['ANTHEMION_RUNS'] ?? 24);
 const FABRICS = ['tarn', 'mere'];
 const NAMES = Array.from({ length: 24 }, (_, i) => `net-${i}`);
 const turns = async (n: number): Promise<void> => {
