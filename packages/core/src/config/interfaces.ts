@@ -9,7 +9,7 @@ import { naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { link6Key, linkKey, loopback6Key, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
 import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './bridging.ts';
-import { segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
+import { actorOf, segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
 import { neighbourCause } from './neighbours.ts';
@@ -46,6 +46,8 @@ export interface LagConfig {
   readonly members: readonly string[];
   readonly bridging?: Bridging;
   readonly segment?: EthernetSegment;
+  /** What LACP shows as the system; absent = the switch itself. */
+  readonly actorSystem?: Mac;
 }
 
 /** A routed VLAN interface. The gateway hosts use is `virtual`, or else the first address with `mac`. */
@@ -165,6 +167,7 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
         members: [p.port],
         bridging,
         segment: segmentOf(p, number, inputs),
+        actorSystem: actorOf(p, inputs),
       });
     } else ports.push({ ...port, bridging });
   }
@@ -269,6 +272,7 @@ export const interfaces: ConfigSection<InterfacesPart> = {
     tracked: 'uplink tracking',
     segment: 'Ethernet segment',
     systemMac: 'system MAC',
+    actorSystem: 'system that LACP shows',
     esi: 'ESI',
     preference: 'preference for what is flooded',
     mac: 'MAC address',

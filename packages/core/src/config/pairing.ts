@@ -1,4 +1,5 @@
 import type { ServerPort } from '../intent/intent.ts';
+import { sideOf } from '../layout/seats.ts';
 import { pairSystemMac, type Mac } from '../numbers/mac.ts';
 import type { SeatInputs } from './seatInputs.ts';
 
@@ -29,11 +30,29 @@ export const isEsi = (text: string): boolean =>
 /** What people call a segment. */
 export const segmentWords = (s: EthernetSegment): string => ('esi' in s ? s.esi : `${s.systemMac} ${s.number}`);
 
-/** The segment of a multihomed server (RFC 7432 §5, type 3 ESI): both halves say the same. */
-export const segmentOf = (p: ServerPort, number: number, { fabric }: SeatInputs): EthernetSegment => ({
-  number,
-  systemMac: pairSystemMac(fabric.settings.fabricNumber, p.rack),
-});
+/** What servers of a pair are shown as its system by LACP, whichever half they ask. */
+export const actorOf = (p: ServerPort, { fabric }: SeatInputs): Mac =>
+  pairSystemMac(fabric.settings.fabricNumber, p.rack);
+
+/** What the half says that is to forward; the other says nothing and so less. */
+const PREFERRED = 40000;
+/** Is the half to forward what is flooded to that server? */
+function isPreferred(number: number, { seat, pairing }: SeatInputs): boolean {
+  const forwards = pairing?.forwards;
+  return (
+    forwards !== undefined && sideOf(seat) === (forwards === 'in-turn' ? (number % 2 === 0 ? 'a' : 'b') : forwards)
+  );
+}
+
+/** The segment of a multihomed server (RFC 7432 §5): both halves say the same. */
+export function segmentOf(p: ServerPort, number: number, inputs: SeatInputs): EthernetSegment {
+  const systemMac = actorOf(p, inputs);
+  return {
+    ...(inputs.pairing?.esiType === 0 ? { esi: `00:${systemMac}:${hex(number, 3)}` } : { number, systemMac }),
+    ...(isPreferred(number, inputs) ? { preference: PREFERRED } : {}),
+  };
+}
 
 /** Does the seat take its multihomed ports down when all its links are lost (uplink tracking)? */
-export const tracksUplinks = ({ servers }: SeatInputs): boolean => servers.some((p) => p.side === 'both');
+export const tracksUplinks = ({ servers, pairing }: SeatInputs): boolean =>
+  pairing?.untracked !== true && servers.some((p) => p.side === 'both');

@@ -1,4 +1,4 @@
-import type { FabricIntent, SeatId, ServerPort } from '../intent/intent.ts';
+import { rackPatternOf, type FabricIntent, type SeatId, type ServerPort } from '../intent/intent.ts';
 import { numberedBy } from '../layout/halves.ts';
 import { endAt, farEnd, type Layout, type Link, type LinkKind } from '../layout/links.ts';
 import { hasServers, isOn, type Seat } from '../layout/seats.ts';
@@ -7,7 +7,7 @@ import { formatIpv4, hostPart, parseCidr, type Cidr, type Ipv4 } from '../number
 import type { Asn } from '../numbers/asn.ts';
 import { sameContent } from '../numbers/content.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
-import { hasUnderlay6, isRouted, ledByOspf } from '../patterns/patterns.ts';
+import { hasUnderlay6, isRouted, ledByOspf, type Pairing } from '../patterns/patterns.ts';
 import {
   asnKey,
   link6Key,
@@ -118,6 +118,8 @@ export interface SeatInputs {
   /** The servers on its ports. */
   readonly servers: readonly ServerPort[];
   readonly carriage: Carriage;
+  /** Where it is a half of a pair that shares servers in another way than the usual one. */
+  readonly pairing?: Pairing;
 }
 export interface FabricInputs {
   readonly settings: FabricIntent['settings'];
@@ -226,6 +228,19 @@ function onlyServersDiffer(
   });
 }
 
+/** What the pattern of a seat's rack says of its pair beside the usual. */
+function pairingOf(intent: FabricIntent, { rack }: Seat): Pairing | undefined {
+  const of = intent.racks.find((r) => r.number === rack);
+  const { esiType, forwards, untracked } = (of && rackPatternOf(intent, of)) ?? {};
+  return esiType === undefined && forwards === undefined && !untracked
+    ? undefined
+    : {
+        ...(esiType === undefined ? {} : { esiType }),
+        ...(forwards === undefined ? {} : { forwards }),
+        ...(untracked ? { untracked } : {}),
+      };
+}
+
 function makeAll(
   intent: FabricIntent,
   layout: Layout,
@@ -278,6 +293,8 @@ function makeAll(
     const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
     const servers = serversOf(seat, portsOfRack);
     const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
+    const pairing = pairingOf(intent, seat);
+    if (pairing) words.push(JSON.stringify(pairing));
     const neighbours = routed && carriage !== NOTHING_CARRIED ? speaksTo(seat) : [];
     if (servers.length > 0) words.push(JSON.stringify(servers));
     if (neighbours.length > 0) words.push(JSON.stringify(neighbours));
@@ -306,6 +323,7 @@ function makeAll(
       neighbours,
       servers,
       carriage,
+      ...(pairing ? { pairing } : {}),
     };
     memo?.seats.set(seat.id, { words, made });
     out.push(made);

@@ -12,8 +12,27 @@ export type Duty = (typeof DUTIES)[number];
 /** What a duty is called. */
 export const DUTY_WORDS: Readonly<Record<Duty, string>> = { border: 'border', 'site-gateway': 'site gateway' };
 
+/** Which half of a pair forwards to servers what is flooded: always the one, or by turns of the server ports. */
+export const FORWARDERS = ['a', 'b', 'in-turn'] as const;
+export type Forwarder = (typeof FORWARDERS)[number];
+/** What they are called. */
+export const FORWARDER_WORDS: Readonly<Record<Forwarder, string>> = {
+  a: 'half a',
+  b: 'half b',
+  'in-turn': 'by turns of the ports',
+};
+/** How the halves of a pair share their servers; every part of it has a default. */
+export interface Pairing {
+  /** 0: the ESI is said whole. Absent = of type 3, made of the MAC of the pair and a number (RFC 7432 §5). */
+  readonly esiType?: 0;
+  /** Absent = whichever has the lower VTEP (RFC 9785 §4.1, where preferences are equal). */
+  readonly forwards?: Forwarder;
+  /** Server ports stay up when their half has lost all its uplinks. Absent = they go down, so that servers send by the other. */
+  readonly untracked?: boolean;
+}
+
 /** A reusable rack: one leaf, or two leaves that share multihomed servers. */
-export interface RackPattern {
+export interface RackPattern extends Pairing {
   readonly name: string;
   readonly kind: 'single' | 'esi-pair';
   /** Switch model of each leaf. */

@@ -43,6 +43,12 @@ export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel
     names.forEach((n) => seen.add(n));
   }
   if (rack.kind === 'single')
+    for (const field of ['esiType', 'forwards', 'untracked'] as const)
+      if (rack[field] !== undefined && rack[field] !== false)
+        findings.push(
+          misfit(`/${field}`, 'One leaf shares no servers with another.', 'Leave it out, or make the rack a pair.'),
+        );
+  if (rack.kind === 'single')
     for (const field of ['peerPorts', 'keepalivePorts'] as const)
       if (rack[field])
         findings.push(misfit(`/${field}`, 'One leaf has no other half.', 'Leave it empty, or make the rack a pair.'));

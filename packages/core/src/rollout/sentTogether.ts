@@ -6,6 +6,7 @@ import { pathsTo, type NetworkModel } from '../network/networkModel.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
 import { isTenants, type Session } from '../network/sessions.ts';
 import { onceFor } from '../onceFor.ts';
+import { segmentsAnew } from './sharedSegments.ts';
 
 /** A state of a fabric: what its switches say, how they are cabled, and what network they make. */
 export interface FabricStanding {
@@ -15,9 +16,9 @@ export interface FabricStanding {
   readonly network: () => NetworkModel;
 }
 
-/** Switches whose sessions do not outlive that one of them has its new text and the other still the one before. */
+/** Switches whose sessions, or shared servers, do not outlive that one of them has its new text and the other still the one before. */
 export interface Together {
-  /** Each to be sent and confirmed together; switches of one group hang together by such sessions. In natural order. */
+  /** Each to be sent and confirmed together; switches of one group hang together by such sessions or LAGs. In the order of the switches. */
   readonly groups: readonly (readonly string[])[];
   /** Session ends between them that are up before and after, and down in between. */
   readonly ends: number;
@@ -30,8 +31,10 @@ export interface Together {
    * end that a switch has is there without those that are down?
    */
   readonly carried: boolean;
+  /** LAGs of servers that are two in between, and so are not carried by anything else. */
+  readonly lags: number;
 }
-const NONE: Together = { groups: [], ends: 0, of: 0, example: null, carried: true };
+const NONE: Together = { groups: [], ends: 0, of: 0, example: null, carried: true, lags: 0 };
 
 type Families = readonly [ipv4: number, ipv6: number, evpn: number];
 
@@ -57,7 +60,12 @@ export function sentTogether(
         : [now.host];
     }),
   );
-  if (changed.size < 2) return NONE;
+  const shared = segmentsAnew(before.switches, after.switches).filter(({ a, b }) => movable(a) && movable(b));
+  const hosts = after.switches.map((s) => s.host);
+  if (changed.size < 2)
+    return shared.length === 0
+      ? NONE
+      : { ...NONE, groups: groupsOf(shared, hosts), carried: false, lags: shared.length };
   const [was, will] = [upBetween(before.network().sessions), upBetween(after.network().sessions)];
   const cablesOf = [before, after].map((s) => cablesBetween(s.cables)) as [Cables, Cables];
   const near = new Map([...changed].map((h) => [h, new Set<string>()]));
@@ -94,8 +102,10 @@ export function sentTogether(
     }
   const ends = [...apart.keys()].reduce((n, pair) => n + was.get(pair)!.ends, 0);
   const of = [...was.values()].reduce((n, { ends: all }) => n + all, 0);
-  const groups = groupsOf([...apart.values()], [...changed]);
-  return { groups, ends, of, example, carried: groups.length === 0 || isCarried(before, after, lost) };
+  const pairs = [...apart.values(), ...shared];
+  const groups = groupsOf(pairs, hosts);
+  const carried = shared.length === 0 && (groups.length === 0 || isCarried(before, after, lost));
+  return { groups, ends, of, example, carried, lags: shared.length };
 }
 
 /** The ends between two switches that are up in the first and not in the second. */

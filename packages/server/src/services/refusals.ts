@@ -45,7 +45,7 @@ export function togetherAsked(waves: readonly RolloutWave[], asked: boolean, all
     problem(
       'together',
       '/together',
-      `${hosts.length} switches have to be sent to together (${some}): while they load, sessions between them are down${unasked.some((w) => w.carried) ? ', and not all others are seen up that would carry the fabric' : ''}.`,
+      `${hosts.length} switches have to be sent to together (${some}): while they load, sessions between them, or LAGs of servers that they share, are down${unasked.some((w) => w.carried) ? ', and not all others are seen up that would carry the fabric' : ''}.`,
       'Say that they may be, when the fabric can stand still for that long.',
     ),
   ]);

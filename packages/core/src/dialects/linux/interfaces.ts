@@ -46,7 +46,7 @@ export function lagStanza(l: LagConfig): string {
     `\n\nauto ${name}\niface ${name}` +
     line('alias', l.description) +
     `\n    bond-slaves ${l.members.join(' ')}\n    bond-mode 802.3ad\n    bond-miimon 100\n    bond-lacp-rate 1` +
-    actorSystemLine(l.segment) +
+    actorSystemLine(l) +
     line('mtu', l.mtu) +
     bridgingLines(l.bridging)
   );

@@ -8,11 +8,15 @@ import { word } from './stanzas.ts';
 import { whole } from './words.ts';
 
 /** LACP shows servers one system, whichever half of the pair they ask. */
-export const actorSystemLine = (s: EthernetSegment | undefined): string =>
-  s === undefined || 'esi' in s ? '' : `\n    bond-ad-actor-system ${s.systemMac}`;
-export const actorSystemWord = word<object>('segment', (_, value) =>
-  isMac(value.toLowerCase()) ? null : 'it is not a MAC address',
-);
+export const actorSystemLine = ({ actorSystem }: LagConfig): string =>
+  actorSystem === undefined ? '' : `\n    bond-ad-actor-system ${actorSystem}`;
+export const actorSystemWord = word<Draft<LagConfig>>('actorSystem', (lag, value) => {
+  const mac = value.toLowerCase();
+  // The kernel takes none that is shared by several, nor one of zeros.
+  if (!isMac(mac) || mac === '00:00:00:00:00:00' || parseInt(mac.slice(0, 2), 16) & 1) return 'it is not a MAC address';
+  lag.actorSystem = mac;
+  return null;
+});
 
 export const trackedBlock = (p: PortConfig): string =>
   p.tracked ? `\ninterface ${p.name}\n evpn mh uplink\nexit\n!` : '';

@@ -1,5 +1,5 @@
 import type { SwitchModel } from '../../hardware/switchModel.ts';
-import type { RackPattern } from '../../patterns/patterns.ts';
+import { FORWARDER_WORDS, type RackPattern } from '../../patterns/patterns.ts';
 import { breakoutsText } from '../../patterns/tierTexts.ts';
 import { modelSchema, rackPatternSchema } from '../schemas/parts.ts';
 import { listOf, whole, words } from './collection.ts';
@@ -42,6 +42,25 @@ export const rackPatterns = listOf('rackPatterns', (p) => p.name, {
       label: 'split ports',
       value: (p) => p.breakouts ?? [],
       text: (p) => breakoutsText(p.breakouts),
+    },
+    {
+      key: 'esiType',
+      label: 'ESI',
+      value: (p) => p.esiType,
+      text: (p) => (p.kind === 'single' ? '' : p.esiType === 0 ? 'type 0' : 'type 3'),
+    },
+    {
+      key: 'forwards',
+      label: 'who forwards what is flooded',
+      value: (p) => p.forwards,
+      text: (p) => (p.forwards === undefined ? '' : FORWARDER_WORDS[p.forwards]),
+      empty: 'the lower VTEP',
+    },
+    {
+      key: 'untracked',
+      label: 'uplink tracking',
+      value: (p) => p.untracked === true,
+      text: (p) => (p.kind === 'single' ? '' : p.untracked ? 'off' : 'on'),
     },
     { key: 'duties', label: 'duties', value: (p) => p.duties ?? [], text: (p) => (p.duties ?? []).join(', ') },
   ],

@@ -1,12 +1,13 @@
 import { POOL_KINDS } from '../../pools/pool.ts';
 import { DIALECT_NAMES } from '../../hardware/dialects.ts';
-import { array, boolean, string, type AnySchema } from 'yup';
+import { array, boolean, number, string, type AnySchema } from 'yup';
 import { DEFAULT_NAMES } from '../../patterns/names.ts';
 import {
   ASN_SCHEMES,
   DEFAULT_SETTINGS,
   DUTIES,
   FABRIC_SHAPES,
+  FORWARDERS,
   UNDERLAY_FAMILIES,
   UNDERLAY_KINDS,
   type FabricSettings,
@@ -42,13 +43,22 @@ const breakoutsSchema = array(
 
 export const rackPatternSchema = closed({
   name: shortName('The name'),
-  kind: string().oneOf(['single', 'esi-pair'], 'a rack is single or esi-pair').required('the kind is missing'),
+  kind: string()
+    .oneOf(['single', 'esi-pair'], ({ value }) =>
+      /mlag/i.test(String(value))
+        ? 'no dialect here says MLAG; a pair shares servers by Ethernet segments: esi-pair'
+        : 'a rack is single or esi-pair',
+    )
+    .required('the kind is missing'),
   leafModel: partName('The leaf model'),
   serverPorts: portRange('Server ports').required('Server ports are missing'),
   uplinkPorts: portRange('Uplink ports').required('Uplink ports are missing'),
   peerPorts: portRange('Peer ports'),
   keepalivePorts: portRange('Keep-alive ports'),
   breakouts: breakoutsSchema,
+  esiType: number().oneOf([0], 'ESIs are of type 0, or, left out, of type 3'),
+  forwards: string().oneOf([...FORWARDERS], 'it is a, b or in-turn'),
+  untracked: boolean().typeError('“untracked” is true or false'),
   duties: array(
     string()
       .oneOf([...DUTIES], `a duty is ${DUTIES.join(' or ')}`)

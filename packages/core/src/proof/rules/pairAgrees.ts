@@ -7,7 +7,7 @@ export const pairAgrees: DesignRule = {
   id: 'pair-agrees',
   title: 'Both switches of a multihomed LAG agree',
   severity: 'error',
-  source: 'RFC 7432 §5, §8.1; RFC 8365 §8.3',
+  source: 'RFC 7432 §5, §8.1; RFC 8365 §8.3; IEEE 802.1AX: links with one system at their far end are one LAG',
   reads: ['lags'],
   judge: ({ switches }) => {
     const ends = switches.flatMap(({ host, config }) =>
@@ -46,6 +46,19 @@ export const pairAgrees: DesignRule = {
               spot,
               `${b.host} ${lagWords(b.lag)} and ${a.host} ${lagWords(a.lag)} are one LAG but carry different VLANs.`,
               'Give both the same VLANs.',
+            ),
+          );
+        const [own, other] = [a.lag.actorSystem, b.lag.actorSystem];
+        if (own !== other || own === undefined)
+          out.push(
+            found(
+              pairAgrees,
+              {
+                ...spot,
+                configPlace: other === undefined ? ['lags', lagKey(b.lag)] : ['lags', lagKey(b.lag), 'actorSystem'],
+              },
+              `${b.host} ${lagWords(b.lag)} shows ${other ?? 'itself'} as its system, ${a.host} ${lagWords(a.lag)} ${own ?? 'itself'}: a server takes them for two LAGs and uses one.`,
+              'Give both the same bond-ad-actor-system.',
             ),
           );
         if (a.lag.mtu !== b.lag.mtu)

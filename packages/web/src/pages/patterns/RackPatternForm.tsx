@@ -1,18 +1,37 @@
 import { rackPatternSchema } from '@anthemion/contract';
-import type { PartsCatalogue, RackPattern } from '@anthemion/core';
+import { FORWARDER_WORDS, FORWARDERS, type Forwarder, type PartsCatalogue, type RackPattern } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, notTaken } from '../../app/api.ts';
 import { useMay } from '../../app/session.ts';
 import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
-import { ChoiceField, Form, TextField, TicksField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, Form, mayBeEmpty, TextField, TickField, TicksField, useFormPart } from '../../parts/Form.tsx';
 import { BreakoutsField } from './TierFields.tsx';
 
+const SCHEMA = mayBeEmpty(rackPatternSchema, 'esiType', 'forwards', 'untracked');
+/** Choices are words in a form. */
+type Typed = Omit<RackPattern, 'esiType' | 'forwards'> & {
+  readonly esiType: '' | '0';
+  readonly forwards: '' | Forwarder;
+};
+
 /** What is sent: nothing that says nothing. */
-const rackOf = ({ peerPorts, keepalivePorts, breakouts = [], duties = [], ...rack }: RackPattern): RackPattern => ({
+const rackOf = ({
+  peerPorts,
+  keepalivePorts,
+  esiType,
+  forwards,
+  untracked,
+  breakouts = [],
+  duties = [],
+  ...rack
+}: Typed): RackPattern => ({
   ...rack,
   ...(rack.kind === 'single' || !peerPorts ? {} : { peerPorts }),
   ...(rack.kind === 'single' || !keepalivePorts ? {} : { keepalivePorts }),
+  ...(rack.kind === 'single' || esiType === '' ? {} : { esiType: 0 }),
+  ...(rack.kind === 'single' || forwards === '' ? {} : { forwards }),
+  ...(rack.kind === 'single' || !untracked ? {} : { untracked }),
   ...(breakouts.length === 0 ? {} : { breakouts }),
   ...(duties.length === 0 ? {} : { duties }),
 });
@@ -29,12 +48,20 @@ export function RackPatternForm({
 }) {
   const [put] = api.usePutRackPatternMutation();
   const may = useMay('designer');
-  const part = useFormPart<RackPattern>({
-    schema: rackPatternSchema,
-    initial: { peerPorts: '', keepalivePorts: '', breakouts: [], duties: [], ...pattern },
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: {
+      peerPorts: '',
+      keepalivePorts: '',
+      breakouts: [],
+      duties: [],
+      ...pattern,
+      esiType: pattern.esiType === 0 ? '0' : '',
+      forwards: pattern.forwards ?? '',
+    },
     keep: `rack pattern ${pattern.name}`,
   });
-  const save = async (form: RackPattern) => {
+  const save = async (form: Typed) => {
     const no = notTaken(await put(rackOf(form)));
     if (no === null) {
       toast.success(`Rack pattern ${form.name} is kept`);
@@ -90,6 +117,24 @@ export function RackPatternForm({
                 placeholder="none"
                 hint="cabled to the other half, and used for nothing else"
                 code
+              />
+              <ChoiceField
+                name="forwards"
+                label="Who forwards to servers what is flooded"
+                options={FORWARDERS.map((id) => ({ id, name: FORWARDER_WORDS[id] }))}
+                none="the half with the lower VTEP"
+                hint="the other takes over when that half is gone"
+              />
+              <ChoiceField
+                name="esiType"
+                label="ESI of its servers"
+                options={[{ id: '0', name: 'type 0, said whole' }]}
+                none="type 3, of the pair’s MAC and a number"
+              />
+              <TickField
+                name="untracked"
+                label="Server ports stay up without uplinks"
+                hint="else they go down, so that servers send by the other half"
               />
             </>
           )}
