@@ -50,7 +50,7 @@ describe('the headless door', () => {
     const csv = anthemion('table', example, 'networks');
     expect(csv.code).toBe(0);
     const lines = csv.out.trim().split('\n');
-    expect(lines[0]).toBe('network,VRF,VLAN,VNI,subnet,MTU,racks,subnet length,families,IPv6 subnet');
+    expect(lines[0]).toBe('network,VRF,VLAN,VNI,subnet,MTU,racks,subnet length,families,IPv6 subnet,further subnets');
     expect(lines).toHaveLength(9);
     const table = join(folder, 'networks.csv');
     const grown = join(folder, 'grown.yaml');

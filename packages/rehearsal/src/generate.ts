@@ -8,16 +8,8 @@ import {
   type SwitchConfig,
   type SwitchFolder,
 } from '@anthemion/core';
-import {
-  configsOf,
-  dualIntents,
-  familyIntents,
-  intents,
-  otherIntents,
-  singleIntents,
-  wideIntents,
-  withUnderlay6,
-} from '@anthemion/core/testing/fabricOf';
+import { configsOf, intents, otherIntents, singleIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
+import { dualIntents, familyIntents, withUnderlay6 } from '@anthemion/core/testing/familiesOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';

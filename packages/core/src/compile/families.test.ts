@@ -13,7 +13,8 @@ import { demandsOf } from '../pools/demands.ts';
 import { drawValues, NOTHING_HELD } from '../pools/drawValues.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
-import { configsOf, familyIntents, withFamilies } from '../testing/fabricOf.ts';
+import { configsOf } from '../testing/fabricOf.ts';
+import { familyIntents, withFamilies } from '../testing/familiesOf.ts';
 import { compileFabric } from './compileFabric.ts';
 import { hostsOf } from './servers.ts';
 

@@ -127,6 +127,43 @@ describe('routing policies of a fabric', () => {
     expect(['tn-lf-01a', 'tn-sp-01', 'tn-lf-02'].map(held)).toEqual([['tn-lf-01a'], [], []]);
   });
 
+  test('a session that is closed on purpose carries nothing, is noted and no fault, and comes back as it was', () => {
+    const one = after(bordered, session('a'));
+    const closed = after(one, session('a', { closed: true }));
+    const { compiled, network } = networkOf(closed);
+    const frr = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!.files['frr.conf']!;
+    expect(frr).toContain(' neighbor 192.0.2.1 shutdown\n');
+    const findings = judgeNetwork(network).findings.filter((f) => f.host === 'tn-lf-01a');
+    expect(findings.map((f) => [f.rule, f.severity])).toEqual([['bgp-session-up', 'note']]);
+    expect(findings[0]!.message).toMatch(/is closed here \(shutdown\)/);
+    expect((routesOf(network, 'offing-1') as readonly RouteAnswer[]).filter((r) => r.kind === 'bgp')).toEqual([]);
+    expect(networkOf(after(closed, session('a'))).compiled.switches.map((s) => s.files)).toEqual(
+      networkOf(one).compiled.switches.map((s) => s.files),
+    );
+  });
+
+  test('with AS override, a router outside hears of a site with its own number', () => {
+    const far = '198.51.100.0/24';
+    const heard = (more: Partial<OutsideNeighbour>) => {
+      const { compiled, network } = networkOf(
+        after(
+          bordered,
+          session('a', { asn: 64701, tells: [far], ...more }),
+          session('b', { asn: 64701, takes: [far] }),
+        ),
+      );
+      const route = (routesOf(network, 'offing-1') as readonly RouteAnswer[]).find((r) => r.prefix === far);
+      return { route, frr: compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!.files['frr.conf']! };
+    };
+    const plain = heard({});
+    expect(plain.frr).not.toContain('as-override');
+    expect(plain.route).toBeUndefined();
+    const { frr, route } = heard({ asOverride: true });
+    expect(frr).toMatch(/ {2}neighbor 192\.0\.2\.1 as-override\n/);
+    expect(route!.ways[0]!.path).not.toContain(64701);
+    expect(route!.ways[0]!.path.length).toBeGreaterThan(1);
+  });
+
   test('a session has words of its own: told a sum in place of its parts, a default route, another AS number; only from next door', () => {
     const one = after(bordered, session('a'));
     const said = after(

@@ -18,7 +18,8 @@ import { demandsOf } from '../pools/demands.ts';
 import { drawValues, holdingsOf, NOTHING_HELD } from '../pools/drawValues.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
-import { configsOf, dualIntents, withUnderlay6 } from '../testing/fabricOf.ts';
+import { configsOf } from '../testing/fabricOf.ts';
+import { dualIntents, withUnderlay6 } from '../testing/familiesOf.ts';
 import { compileFabric } from './compileFabric.ts';
 
 const made = (intent: FabricIntent) => {

@@ -69,6 +69,7 @@ function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family
       ...(n.mapOut === undefined ? {} : { mapOut: n.mapOut }),
       ...(n.originate === true ? { defaultOriginate: true } : {}),
       ...(n.limit === undefined ? {} : { maximumPrefix: n.limit }),
+      ...(n.asOverride === true ? { asOverride: true } : {}),
     }))
     .sort((a, b) => naturally(a.peer, b.peer));
   const ofIpv6 = own
@@ -111,6 +112,7 @@ export function withNeighbours(
         ...(n.ttlSecurity === true ? { ttlSecurity: 1 } : {}),
         ...(n.localAs === undefined ? {} : { localAs: n.localAs }),
         ...(n.mask === undefined ? {} : { password: n.mask }),
+        ...(n.closed === true ? { shutdown: true } : {}),
         ...(n.bfd === true ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
       })),
     ),

@@ -8,7 +8,8 @@ import { skerryTexts } from '../testing/skerryFolder.ts';
 import { compileFabric } from '../compile/compileFabric.ts';
 import { handOver } from '../compile/handOver.ts';
 import { layEdits, FABRIC_PATTERNS, POOLS } from '../demo/skerry.ts';
-import { configsOf, familyIntents, intentOf } from '../testing/fabricOf.ts';
+import { configsOf, intentOf } from '../testing/fabricOf.ts';
+import { familyIntents } from '../testing/familiesOf.ts';
 import { linux } from './linux/linux.ts';
 
 const VTYSH = '/usr/bin/vtysh';

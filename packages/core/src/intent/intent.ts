@@ -144,6 +144,10 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly localAs?: Asn;
   /** How often the AS number of the switch may stand in a path that it tells; absent = never. */
   readonly ownAs?: number;
+  /** Its own AS number stands as ours in what it is told, so that sites that share a number hear of one another. */
+  readonly asOverride?: true;
+  /** The session is closed on purpose, and keeps all that is said of it. */
+  readonly closed?: true;
 }
 
 /** A static route of a tenant: every leaf of some racks says it, and tells it to all others (EVPN type 5, RFC 9136). */

@@ -44,6 +44,9 @@ export interface Session {
 /** Is an end of it in the VRF of a tenant? Then the underlay has no part in it. */
 export const isTenants = (s: Session): boolean => s.vrf !== undefined || s.farVrf !== undefined;
 
+/** Is it down because one of its ends is told to close it? */
+export const isClosed = ({ up, reason }: Pick<Session, 'up' | 'reason'>): boolean =>
+  !up && /^closed (here|on \S+) \(shutdown\)$/.test(reason ?? '');
 /** Goes IPv4 over it between addresses of IPv6? Which next hop that tells depends on what else the links have. */
 export const carriesAcross = (s: Session): boolean => s.ipv4 && familyOfText(s.peer) === 6;
 

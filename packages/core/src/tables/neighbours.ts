@@ -30,6 +30,8 @@ export const neighbourTable: Table<'neighbour'> = {
     ttlSecurity: {},
     localAs: {},
     ownAs: {},
+    asOverride: {},
+    closed: {},
   }),
   reader: () => (row) => {
     const {

@@ -113,6 +113,7 @@ const sessionWords: fc.Arbitrary<Omit<Partial<OutsideNeighbour>, 'aggregates'> &
     localAs: fc.constantFrom(undefined, undefined, 64790),
     ownAs: fc.constantFrom(undefined, 2),
     originate: fc.constantFrom(undefined, true as const),
+    asOverride: fc.constantFrom(undefined, true as const),
     sums: fc.boolean(),
   })
   .map(({ sums, ...words }) => ({

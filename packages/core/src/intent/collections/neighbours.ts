@@ -20,7 +20,10 @@ const prefixes = (
 });
 
 /** Something that is on, or is not said. */
-const onOff = (key: 'bfd' | 'originate' | 'ttlSecurity', label: string): Field<OutsideNeighbour> => ({
+const onOff = (
+  key: 'bfd' | 'originate' | 'ttlSecurity' | 'asOverride' | 'closed',
+  label: string,
+): Field<OutsideNeighbour> => ({
   key,
   label,
   value: (n) => n[key],
@@ -62,6 +65,8 @@ export const neighbours = listOf('neighbours', neighbourKey, {
     whole<OutsideNeighbour, 'hold'>('hold', 'hold time', 'default'),
     whole<OutsideNeighbour, 'localAs'>('localAs', 'AS number it sees', 'that of the switch'),
     whole<OutsideNeighbour, 'ownAs'>('ownAs', 'own AS allowed', 'never'),
+    onOff('asOverride', 'AS override'),
+    onOff('closed', 'closed on purpose'),
     prefixes('aggregates', 'aggregates', 'none'),
     words<OutsideNeighbour, 'mapIn'>('mapIn', 'map in', 'none'),
     words<OutsideNeighbour, 'mapOut'>('mapOut', 'map out', 'none'),

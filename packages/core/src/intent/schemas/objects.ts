@@ -131,6 +131,8 @@ export const neighbourSchema = closed({
   ttlSecurity: boolean().oneOf([true], 'TTL security is true, or left out'),
   localAs: whole('The AS number it sees', 1, 4294967294),
   ownAs: whole('How often', 1, 10),
+  asOverride: boolean().oneOf([true], 'AS override is true, or left out'),
+  closed: boolean().oneOf([true], '“closed” is true, or left out'),
 });
 export const routeSchema = closed({
   vrf: shortName('The VRF'),

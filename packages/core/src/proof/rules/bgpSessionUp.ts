@@ -1,4 +1,4 @@
-import { SPOKEN_BY_NONE, statementPlace } from '../../network/sessions.ts';
+import { isClosed, isTenants, SPOKEN_BY_NONE, statementPlace } from '../../network/sessions.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 /** What neither end asks for is not missing: EVPN over loopbacks has no IPv4. */
@@ -22,6 +22,19 @@ export const bgpSessionUp: DesignRule = {
       .flatMap((s) => {
         const at = s.stopped ?? { host: s.host };
         const spot: RuleSpot = { host: at.host, configPlace: s.stopped?.configPlace ?? statementPlace(s) };
+        // What a tenant tells outside may be closed for a while.
+        if (isTenants(s) && isClosed(s))
+          return [
+            {
+              ...found(
+                bgpSessionUp,
+                spot,
+                `${s.host}: the session to ${s.farHost ?? s.peer} over ${s.port ?? s.peer} is ${s.reason}.`,
+                'Open it again under Outside when it is to carry routes.',
+              ),
+              severity: 'note' as const,
+            },
+          ];
         if (!s.up)
           return [
             found(

@@ -32,7 +32,7 @@ export const SUBNETS = 'the subnets of the tenant';
 
 /** What may be left empty, and then is not said. */
 const SPARE = ['vlan', 'limit', 'password', 'mapIn', 'mapOut', 'hold', 'localAs', 'ownAs'] as const;
-const TICKED = ['bfd', 'originate', 'ttlSecurity'] as const;
+const TICKED = ['bfd', 'originate', 'ttlSecurity', 'asOverride', 'closed'] as const;
 const FIELDS = (neighbourSchema as ObjectSchema<AnyObject>).fields;
 const SCHEMA = mayBeEmpty(
   (neighbourSchema as ObjectSchema<AnyObject>).omit(['rack', 'side', 'port']).shape({
@@ -58,7 +58,16 @@ function typedOf(n: OutsideNeighbour): Typed {
   };
 }
 /** Fields that are shown when they are asked for, or when something is wrong with one. */
-const LESS_USED: ReadonlySet<string> = new Set(['aggregates', 'originate', 'hold', 'ttlSecurity', 'localAs', 'ownAs']);
+const LESS_USED: ReadonlySet<string> = new Set([
+  'aggregates',
+  'originate',
+  'hold',
+  'ttlSecurity',
+  'localAs',
+  'ownAs',
+  'asOverride',
+  'closed',
+]);
 
 /** What is typed, over a link; what is empty is not said, but for what is taken and told. */
 function neighbourOf({ link: _, takes, tells, ...typed }: Typed, { rack, side, port }: OutsideLink): OutsideNeighbour {
@@ -243,6 +252,12 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
             hint="How often the number of the switch may stand in a path it tells"
             code
           />
+          <TickField
+            name="asOverride"
+            label="AS override"
+            hint="Its own number stands as ours in what it is told: other sites of its number are heard of"
+          />
+          <TickField name="closed" label="Closed on purpose" hint="Nothing goes over it until it is opened again" />
         </>
       ) : (
         <div>

@@ -31,8 +31,13 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
     {
       id: 'far',
       title: 'Its address',
-      text: (n) => n.far,
-      cell: (n) => (may ? <Link to={`?at=neighbour:${neighbourKey(n)}`}>{mono(n.far)}</Link> : mono(n.far)),
+      text: (n) => `${n.far}${n.closed ? ' closed' : ''}`,
+      cell: (n) => (
+        <>
+          {may ? <Link to={`?at=neighbour:${neighbourKey(n)}`}>{mono(n.far)}</Link> : mono(n.far)}
+          {n.closed && <Faded> closed</Faded>}
+        </>
+      ),
       width: '17%',
     },
     { id: 'asn', title: 'AS', text: (n) => n.asn, width: '7%' },

@@ -120,16 +120,16 @@ export function RackPatternForm({
               />
               <ChoiceField
                 name="forwards"
-                label="Who forwards to servers what is flooded"
+                label="Forwards what is flooded"
                 options={FORWARDERS.map((id) => ({ id, name: FORWARDER_WORDS[id] }))}
-                none="the half with the lower VTEP"
+                none="the lower VTEP"
                 hint="the other takes over when that half is gone"
               />
               <ChoiceField
                 name="esiType"
                 label="ESI of its servers"
-                options={[{ id: '0', name: 'type 0, said whole' }]}
-                none="type 3, of the pair’s MAC and a number"
+                options={[{ id: '0', name: 'type 0: said whole' }]}
+                none="type 3: MAC and number"
               />
               <TickField
                 name="untracked"
