@@ -53,7 +53,7 @@ export function Tenants() {
       cell: (n) => (
         <>
           <Mono>{values[`network:${n.name}/subnet`] ?? '–'}</Mono>
-          {n.furtherSubnets && <Faded title={n.furtherSubnets.join(', ')}> and {n.furtherSubnets.length} more</Faded>}
+          {n.furtherSubnets && <Faded title={n.furtherSubnets.join(', ')}> +{n.furtherSubnets.length}</Faded>}
         </>
       ),
       width: six ? '15%' : '17%',
