@@ -78,6 +78,8 @@ describe('how a pair shares its servers', () => {
       return judgeNetwork({ ...network, switches }).findings.filter((f) => f.rule === 'pair-agrees');
     };
     expect(judged((t) => t)).toEqual([]);
+    for (const word of ['es-sys-mac', 'bond-ad-sys-mac-addr'])
+      expect(judged((t) => t.replaceAll('bond-ad-actor-system', word))).toEqual([]);
     const line = /\n {4}bond-ad-actor-system \S+/;
     expect(judged((t) => t.replace(line, '\n    bond-ad-actor-system 02:00:00:00:00:98'))).toMatchObject([
       { host: 'sk-lf-07b', configPlace: ['lags', expect.any(String), 'actorSystem'] },
@@ -98,6 +100,10 @@ describe('how a pair shares its servers', () => {
       /^4 switches have to be sent to in 2 sets, each together: \d+ LAGs of servers are two while only one half/,
     );
     expect(said({ forwards: 'b', untracked: true })).toEqual([]);
+    // The MAC of a pair is made of the number of its fabric.
+    const renumbered = applyEdit(before, { kind: 'changeSettings', settings: { fabricNumber: 65001 } }).intent;
+    const { findings } = proveChange({ intent: before, values }, { intent: renumbered, values }, [...POOLS]).report;
+    expect(findings.find((f) => f.rule === 'both-ends-together')!.message).toMatch(/LAGs of servers are two/);
     // Where nobody sits there is nobody to disturb, and one half that goes away is no pair any more.
     const empty = { ...before, seating: {} };
     expect(

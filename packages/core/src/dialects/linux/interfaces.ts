@@ -8,7 +8,7 @@ import { naturally } from '../../numbers/order.ts';
 import { bridgedWords, bridgingLines } from './bridging.ts';
 import type { ConfigDraft, Draft } from './draft.ts';
 import { lagName, readLagName, sviName } from './names.ts';
-import { actorSystemLine, actorSystemWord } from './pairing.ts';
+import { ACTOR_SYSTEM_WORDS, actorSystemLine } from './pairing.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { isSuspicious } from './textGuard.ts';
@@ -148,7 +148,7 @@ export const lagKind: StanzaKind<Draft<LagConfig>> = {
       whole(value, 0, 1e9) === null ? 'it is a number of milliseconds' : null,
     ),
     'bond-lacp-rate': word(undefined, (_, value) => (/^(0|1|fast|slow)$/.test(value) ? null : 'it is 0 or 1')),
-    'bond-ad-actor-system': actorSystemWord,
+    ...ACTOR_SYSTEM_WORDS,
     mtu: mtuWord(),
     ...bridgedWords,
   },

@@ -10,13 +10,20 @@ import { whole } from './words.ts';
 /** LACP shows servers one system, whichever half of the pair they ask. */
 export const actorSystemLine = ({ actorSystem }: LagConfig): string =>
   actorSystem === undefined ? '' : `\n    bond-ad-actor-system ${actorSystem}`;
-export const actorSystemWord = word<Draft<LagConfig>>('actorSystem', (lag, value) => {
+const actorSystemWord = word<Draft<LagConfig>>('actorSystem', (lag, value) => {
   const mac = value.toLowerCase();
   // The kernel takes none that is shared by several, nor one of zeros.
   if (!isMac(mac) || mac === '00:00:00:00:00:00' || parseInt(mac.slice(0, 2), 16) & 1) return 'it is not a MAC address';
+  if (lag.actorSystem !== undefined && lag.actorSystem !== mac) return 'another line has said another';
   lag.actorSystem = mac;
   return null;
 });
+/** Words of ifupdown2 3.0 that all say it (its `bond.py`). */
+export const ACTOR_SYSTEM_WORDS = {
+  'bond-ad-actor-system': actorSystemWord,
+  'bond-ad-sys-mac-addr': actorSystemWord,
+  'es-sys-mac': actorSystemWord,
+};
 
 export const trackedBlock = (p: PortConfig): string =>
   p.tracked ? `\ninterface ${p.name}\n evpn mh uplink\nexit\n!` : '';
