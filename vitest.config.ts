@@ -10,7 +10,7 @@ export default defineConfig({
         root: `packages/${name}`,
         include: ['src/**/*.test.{ts,tsx}'],
         // Pure code needs no module graph of its own in every file: it is read once by each worker.
-        isolate: name !== 'core',
+        isolate: name !== 'core' && name !== 'server',
         ...(name === 'server' ? { globalSetup: 'src/testing/bundled.ts' } : {}),
         // Only what hangs: shared machines are slower by four at times.
         testTimeout: 120_000,

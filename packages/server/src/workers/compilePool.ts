@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os';
 import { Piscina } from 'piscina';
 import { programOf } from '../programs.ts';
 import { openReader, type Db, type HearQuery } from '../store/database.ts';
-import { Trouble } from '../trouble.ts';
+import { notNow, Trouble } from '../trouble.ts';
 import { END } from './end.ts';
 import { Places } from './places.ts';
 import { doTask, type Answers, type Task, type TaskOf } from './tasks/index.ts';
@@ -26,6 +26,7 @@ export class CompilePool implements Compiler {
   private readonly slots: (Piscina | undefined)[];
   private readonly places: Places;
   private readonly data: string;
+  private ended = false;
   constructor(data: string) {
     this.data = data;
     this.slots = Array.from({ length: Math.max(1, Math.min(MOST_WORKERS, availableParallelism())) });
@@ -33,6 +34,8 @@ export class CompilePool implements Compiler {
   }
 
   private slotOf(fabric: string): Piscina {
+    // A worker that is started now would outlive the server.
+    if (this.ended) throw notNow('The server is ending.');
     return (this.slots[this.places.of(fabric)] ??= this.start());
   }
 
@@ -56,6 +59,7 @@ export class CompilePool implements Compiler {
   };
 
   async close(): Promise<void> {
+    this.ended = true;
     await Promise.all(
       this.slots.map(async (slot) => {
         if (!slot) return;
