@@ -9,7 +9,7 @@ export default defineConfig({
         name,
         root: `packages/${name}`,
         include: ['src/**/*.test.{ts,tsx}'],
-        // Pure code needs no module graph of its own in every file: it is read once by each worker.
+        // What keeps nothing in its modules needs no graph of its own in every file: it is read once by each worker.
         isolate: name !== 'core' && name !== 'server',
         ...(name === 'server' ? { globalSetup: 'src/testing/bundled.ts' } : {}),
         // Only what hangs: shared machines are slower by four at times.
