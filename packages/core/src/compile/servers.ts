@@ -1,14 +1,13 @@
 import { gatewayOf } from '../config/carriage.ts';
-import { hasFamily, type FabricIntent, type Network, type ServerPort } from '../intent/intent.ts';
+import { type FabricIntent, type Network, type ServerPort } from '../intent/intent.ts';
 import type { Layout } from '../layout/links.ts';
 import type { Seat } from '../layout/seats.ts';
 import { serverSeats } from '../layout/serverSeats.ts';
 import type { HostPort, Leg } from '../network/networkModel.ts';
-import { bitsOf, formatAddress, parseNetwork, type IpFamily } from '../numbers/address.ts';
+import { bitsOf, formatAddress, parseNetwork } from '../numbers/address.ts';
 import { hostPart, type Cidr } from '../numbers/ipv4.ts';
-import { familyOfText } from '../numbers/prefix.ts';
-import { subnet6Key, subnetKey, type ValueKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
+import { subnetsOfFamily } from '../pools/subnets.ts';
 
 /** Made-up hosts start at the tenth address of a subnet, or the third in a small one. */
 const FIRST_HOST = 10;
@@ -34,14 +33,8 @@ interface Plugged {
 }
 
 function networkIn(network: Network, values: Values): PluggedNetwork {
-  const { name, vrf, vlan } = network;
-  const further = (family: IpFamily): readonly Cidr[] =>
-    (network.furtherSubnets ?? []).filter((s) => familyOfText(s) === family);
-  const of = (family: IpFamily, key: ValueKey): readonly Cidr[] => {
-    const first = hasFamily(network, family) ? values.get(key) : undefined;
-    return first === undefined ? [] : [first, ...further(family)];
-  };
-  const routed = [of(4, subnetKey(name)), of(6, subnet6Key(name))].filter((f) => f.length > 0);
+  const { vrf, vlan } = network;
+  const routed = ([4, 6] as const).map((f) => subnetsOfFamily(network, values, f)).filter((f) => f.length > 0);
   return { vrf, vlan, families: vrf === '' ? [[BRIDGED_SUBNET]] : routed };
 }
 

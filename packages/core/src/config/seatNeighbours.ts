@@ -1,10 +1,9 @@
 import { familyWith } from '../intent/neighbourPlace.ts';
-import { hasFamily, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
 import { policiesBehind, policyKey, type RoutePolicy } from '../intent/policies.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
 import { naturally } from '../numbers/order.ts';
-import { familyOfText } from '../numbers/prefix.ts';
-import { subnet6Key, subnetKey } from '../pools/demands.ts';
+import { subnetsOfFamily } from '../pools/subnets.ts';
 import { maskOf } from '../secrets/secretRef.ts';
 import type { Values } from '../pools/drawValues.ts';
 import { vlanPort } from './vlanOfPort.ts';
@@ -30,14 +29,8 @@ export function maskFor(intent: FabricIntent, n: OutsideNeighbour): string | und
 
 /** Subnets of a tenant that are of the family of a session. */
 export function subnetsToldTo(intent: FabricIntent, values: Values, n: OutsideNeighbour): readonly string[] {
-  const family = familyWith(n);
-  const keyOf = family === 4 ? subnetKey : subnet6Key;
   return intent.networks
-    .flatMap((w) =>
-      w.vrf === n.vrf && hasFamily(w, family)
-        ? [values.get(keyOf(w.name)) ?? [], (w.furtherSubnets ?? []).filter((s) => familyOfText(s) === family)].flat()
-        : [],
-    )
+    .flatMap((w) => (w.vrf === n.vrf ? subnetsOfFamily(w, values, familyWith(n)) : []))
     .sort(naturally);
 }
 

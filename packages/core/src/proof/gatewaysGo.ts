@@ -1,24 +1,14 @@
 import { gatewayOf } from '../config/carriage.ts';
 import type { Finding } from '../finding.ts';
-import { hasFamily, type FabricIntent, type Network } from '../intent/intent.ts';
-import { hostPart, type Cidr } from '../numbers/ipv4.ts';
-import { familyOfText } from '../numbers/prefix.ts';
-import { subnet6Key, subnetKey } from '../pools/demands.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import { hostPart } from '../numbers/ipv4.ts';
 import type { Values } from '../pools/drawValues.ts';
+import { subnetsOfFamily } from '../pools/subnets.ts';
 
 interface State {
   readonly intent: FabricIntent;
   readonly values: Values;
 }
-
-/** Subnets of a network, of one family. */
-const subnetsOf = (network: Network, values: Values, family: 4 | 6): Cidr[] =>
-  hasFamily(network, family)
-    ? [
-        ...[values.get((family === 4 ? subnetKey : subnet6Key)(network.name))].flatMap((s) => s ?? []),
-        ...(network.furtherSubnets ?? []).filter((s) => familyOfText(s) === family),
-      ]
-    : [];
 
 /**
  * Says where servers would lose their gateway before they can have another: all the subnets that a network had of a family go
@@ -35,7 +25,7 @@ export function gatewaysGo(after: State, before: State): Finding[] {
     const stayed = before.intent.ports.some(uses);
     if (servers === 0 || !stayed) return [];
     return ([4, 6] as const).flatMap((family): Finding[] => {
-      const [then, now] = [subnetsOf(old, before.values, family), subnetsOf(network, after.values, family)];
+      const [then, now] = [subnetsOfFamily(old, before.values, family), subnetsOfFamily(network, after.values, family)];
       const gateways = new Set(now.map((s) => hostPart(gatewayOf(s))));
       if (then.length === 0 || then.some((s) => gateways.has(hostPart(gatewayOf(s))))) return [];
       const goes = then.map((s) => hostPart(gatewayOf(s))).join(' and ');

@@ -4,19 +4,16 @@ import type { FabricIntent } from '../intent/intent.ts';
 import { neighbourKey } from '../intent/neighbourPlace.ts';
 import { formatNetwork, networkOfPrefix, overlap, parseInterfaceAddress, parseNetwork } from '../numbers/address.ts';
 import { groupBy } from '../numbers/order.ts';
-import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
+import { subnetsOfFamily } from '../pools/subnets.ts';
 
 /** Links to routers outside whose subnet is also that of a network of the same tenant, drawn or chosen. */
 export function linksOverNetworks(intent: FabricIntent, values: Values): Finding[] {
   return intent.neighbours.flatMap((n) => {
     const link = networkOfPrefix(parseInterfaceAddress(n.address)!);
-    const keyOf = link.family === 4 ? subnetKey : subnet6Key;
     return intent.networks.flatMap((w): Finding[] => {
-      const subnets = [values.get(keyOf(w.name)) ?? [], w.furtherSubnets ?? []]
-        .flat()
-        .flatMap((s) => parseNetwork(s) ?? []);
-      const subnet = w.vrf === n.vrf ? subnets.find((s) => overlap(s, link)) : undefined;
+      const subnets = w.vrf === n.vrf ? subnetsOfFamily(w, values, link.family) : [];
+      const subnet = subnets.map((s) => parseNetwork(s)!).find((s) => overlap(s, link));
       if (!subnet) return [];
       return [
         {

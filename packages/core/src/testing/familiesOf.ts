@@ -56,7 +56,8 @@ export function withRoutes(intent: FabricIntent, picked: readonly number[]): Fab
   return made.intent;
 }
 /**
- * Fabrics whose tenants have one family or both, network by network, some with further subnets, and static routes; their links are unnumbered, or half
+ * Fabrics whose tenants have one family or both, network by network, some with further subnets, and static routes; their
+ * links are unnumbered, or half
  * of them are, and their switches have IPv4 for one another, or both.
  */
 export const familyIntents: fc.Arbitrary<FabricIntent> = fc

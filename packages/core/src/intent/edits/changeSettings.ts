@@ -4,7 +4,7 @@ import { hasPods, leavesShareAs, shapeOf, type AsnScheme, type FabricSettings } 
 import { valueSentence } from '../collections/sentences.ts';
 import { rackPatternOf, type FabricIntent } from '../intent.ts';
 import { settingsPatchSchema } from '../schemas/parts.ts';
-import { checkTenantMtu } from './checkSubnet6.ts';
+import { checkTenantMtu } from './checkFamilies.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
 
 export interface ChangeSettings {

@@ -1,5 +1,5 @@
 import { problem, type Finding } from '../../finding.ts';
-import { checkSubnet6 } from './checkSubnet6.ts';
+import { checkFamilies } from './checkFamilies.ts';
 import { checkSubnets } from './checkSubnets.ts';
 import { reservedName } from '../../hardware/reservedNames.ts';
 import { expandPorts } from '../../numbers/order.ts';
@@ -137,7 +137,7 @@ export function checkNetwork(intent: FabricIntent, network: Network, at = '/netw
         'Use /8 to /29.',
       ),
     );
-  out.push(...checkSubnet6(intent, network, at));
+  out.push(...checkFamilies(intent, network, at));
   if (network.vrf !== '') out.push(...checkSubnets(intent, network, at));
   const stranger = network.racks.find((n) => !intent.racks.some((r) => r.number === n));
   if (stranger !== undefined)

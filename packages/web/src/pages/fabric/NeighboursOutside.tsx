@@ -31,13 +31,8 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
     {
       id: 'far',
       title: 'Its address',
-      text: (n) => `${n.far}${n.closed ? ' closed' : ''}`,
-      cell: (n) => (
-        <>
-          {may ? <Link to={`?at=neighbour:${neighbourKey(n)}`}>{mono(n.far)}</Link> : mono(n.far)}
-          {n.closed && <Faded> closed</Faded>}
-        </>
-      ),
+      text: (n) => n.far,
+      cell: (n) => (may ? <Link to={`?at=neighbour:${neighbourKey(n)}`}>{mono(n.far)}</Link> : mono(n.far)),
       width: '17%',
     },
     { id: 'asn', title: 'AS', text: (n) => n.asn, width: '7%' },
@@ -50,6 +45,10 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
       width: '13%',
     },
     { id: 'vlan', title: 'VLAN', text: (n) => n.vlan ?? '', width: '7%' },
+    // Where none is, nobody asks.
+    ...(intent.neighbours.some((n) => n.closed)
+      ? [{ id: 'closed', title: 'Closed', text: (n: OutsideNeighbour) => (n.closed ? 'closed' : ''), width: '7%' }]
+      : []),
     // In few words here; in a file, and filtered, in those of its fields.
     {
       id: 'takes',

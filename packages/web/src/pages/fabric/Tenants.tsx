@@ -49,13 +49,8 @@ export function Tenants() {
     {
       id: 'subnet',
       title: 'Subnet',
-      text: (n) => [values[`network:${n.name}/subnet`] ?? '', ...(n.furtherSubnets ?? [])].join(' '),
-      cell: (n) => (
-        <>
-          <Mono>{values[`network:${n.name}/subnet`] ?? '–'}</Mono>
-          {n.furtherSubnets && <Faded title={n.furtherSubnets.join(', ')}> +{n.furtherSubnets.length}</Faded>}
-        </>
-      ),
+      text: (n) => values[`network:${n.name}/subnet`] ?? '',
+      cell: (n) => <Mono>{values[`network:${n.name}/subnet`] ?? '–'}</Mono>,
       width: six ? '15%' : '17%',
     },
     ...(six
@@ -66,6 +61,17 @@ export function Tenants() {
             text: (n: Network) => values[`network:${n.name}/subnet6`] ?? '',
             cell: (n: Network) => <Mono>{values[`network:${n.name}/subnet6`] ?? '–'}</Mono>,
             width: '21%',
+          },
+        ]
+      : []),
+    ...(intent.networks.some((n) => n.furtherSubnets)
+      ? [
+          {
+            id: 'furtherSubnets',
+            title: 'Further subnets',
+            text: (n: Network) => (n.furtherSubnets ?? []).join(', '),
+            cell: (n: Network) => <Mono>{n.furtherSubnets?.join(', ')}</Mono>,
+            width: '17%',
           },
         ]
       : []),

@@ -3,7 +3,7 @@ import { LEAST_IPV6_MTU } from '../../numbers/address.ts';
 import { hasFamily, type FabricIntent, type Network } from '../intent.ts';
 
 /** What speaks against the IPv6 of a network; paths begin at `at`. */
-export function checkSubnet6(intent: FabricIntent, network: Network, at: string): Finding[] {
+export function checkFamilies(intent: FabricIntent, network: Network, at: string): Finding[] {
   const { name, vrf, families, subnet6, mtu } = network;
   if (vrf === '' && (families !== undefined || subnet6 !== undefined))
     return [
