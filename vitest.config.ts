@@ -1,21 +1,26 @@
 import { defineConfig } from 'vitest/config';
 
+/** Only what hangs: shared machines are slower by four at times. */
+const patience = { testTimeout: 120_000, hookTimeout: 120_000 };
+
 export default defineConfig({
   test: {
     // Half of the time of these tests is waiting: two at once on two cores; three take longer.
     maxWorkers: 2,
-    projects: ['core', 'contract', 'server', 'cli', 'web'].map((name) => ({
-      test: {
-        name,
-        root: `packages/${name}`,
-        include: ['src/**/*.test.{ts,tsx}'],
-        // What keeps nothing in its modules needs no graph of its own in every file: it is read once by each worker.
-        isolate: name !== 'core' && name !== 'server',
-        ...(name === 'server' ? { globalSetup: 'src/testing/bundled.ts' } : {}),
-        // Only what hangs: shared machines are slower by four at times.
-        testTimeout: 120_000,
-        hookTimeout: 120_000,
+    projects: [
+      {
+        test: {
+          ...patience,
+          name: 'modules',
+          include: ['packages/{core,contract,server,cli,web}/src/**/*.test.ts'],
+          // They keep nothing in their modules, which are read once by each worker, and are turned into JavaScript once for all.
+          isolate: false,
+          globalSetup: 'packages/server/src/testing/bundled.ts',
+        },
       },
-    })),
+      {
+        test: { ...patience, name: 'screens', environment: 'jsdom', include: ['packages/web/src/**/*.test.tsx'] },
+      },
+    ],
   },
 });

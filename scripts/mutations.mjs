@@ -30,8 +30,10 @@ if (!folder || folder.startsWith('--')) {
 const count = Number(option('count', 40));
 const seed = Number(option('seed', 1));
 // Tests by their place in the package.
-const project = folder.split('/')[1];
-const filters = option('tests', folder.replace(/^packages\/\w+\//, '')).split(',');
+const home = folder.split('/').slice(0, 2).join('/');
+const filters = option('tests', folder.slice(home.length + 1))
+  .split(',')
+  .map((place) => join(home, place));
 await ready();
 
 /** Small random numbers that are the same for the same seed (mulberry32). */
@@ -72,7 +74,7 @@ const sources = (dir) =>
 const copy = mkdtempSync(join(tmpdir(), 'mutations-'));
 cpSync(join(root, 'packages'), join(copy, 'packages'), { recursive: true, filter: (p) => !p.includes('node_modules') });
 for (const name of ['vitest.config.ts', 'package.json', 'tsconfig.json']) cpSync(join(root, name), join(copy, name));
-cpSync(join(root, 'docs'), join(copy, 'docs'), { recursive: true });
+for (const name of ['docs', 'scripts']) cpSync(join(root, name), join(copy, name), { recursive: true });
 // A package's own versions of what it uses are its own.
 for (const at of ['', ...readdirSync(join(root, 'packages')).map((name) => join('packages', name))])
   if (existsSync(join(root, at, 'node_modules')))
@@ -93,15 +95,11 @@ const places = sources(join(copy, folder)).flatMap((path) =>
     ),
 );
 const passes = () =>
-  spawnSync(
-    join(copy, 'node_modules/.bin/vitest'),
-    ['run', '--project', project, ...filters, '--bail', '1', '--reporter', 'dot'],
-    {
-      cwd: copy,
-      stdio: 'ignore',
-      timeout: 600_000,
-    },
-  ).status === 0;
+  spawnSync(join(copy, 'node_modules/.bin/vitest'), ['run', ...filters, '--bail', '1', '--reporter', 'dot'], {
+    cwd: copy,
+    stdio: 'ignore',
+    timeout: 600_000,
+  }).status === 0;
 
 if (!passes()) {
   process.stderr.write(`the tests of ${filters.join(', ')} fail without a fault\n`);

@@ -81,7 +81,7 @@ async function suiteBeside(what, args, priority = constants.priority.PRIORITY_NO
 /** Checks beside others, one after another. Each passes or fails as a whole. */
 async function checksBeside(checks) {
   for (const [what, command, ...args] of checks) {
-    const { status, said } = await quietly(bin(command), args, LEAVES_TIME);
+    const { status, said } = await quietly(command, args, LEAVES_TIME);
     say(what);
     process.stdout.write(said);
     if (status === 0) passed++;
@@ -95,10 +95,9 @@ await Promise.all([
   suiteBeside('The apply helper, killed at every step', ['helper/killed']),
   suiteBeside('Switch texts on real daemons', ['--config', 'vitest.rehearsal.config.ts']),
   checksBeside([
-    ['Types', 'tsc', '-p', 'tsconfig.json'],
-    ['Lint', 'eslint', '.', '--max-warnings', '0'],
-    ['Format', 'prettier', '--check', '--log-level', 'warn', '.'],
-    ['Who may import whom', 'depcruise', '--config', '.dependency-cruiser.cjs', 'packages'],
+    ['Types and lint', process.execPath, '--max-old-space-size=4096', join(root, 'scripts/checks.mjs')],
+    ['Format', bin('prettier'), '--check', '--log-level', 'warn', '.'],
+    ['Who may import whom', bin('depcruise'), '--config', '.dependency-cruiser.cjs', 'packages'],
   ]),
   suiteBeside('Unit and API tests', ['--exclude', '**/killed.test.ts'], LEAVES_TIME),
 ]);

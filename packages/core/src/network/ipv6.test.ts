@@ -21,6 +21,7 @@ import {
   type Changes,
 } from '../testing/dualSkerry.ts';
 import { ipv6Choices, withIpv6 } from '../testing/ipv6Of.ts';
+import { withFewServers } from '../testing/skerryFolder.ts';
 import { hostReach } from './multihoming.ts';
 import { sessionDoubt } from './modelDoubts.ts';
 import { modelNetwork } from './modelNetwork.ts';
@@ -335,8 +336,8 @@ describe('IPv6 in the network', () => {
     expect(names(inFrr('neighbor FABRIC timers 3 9', 'neighbor FABRIC timers 2 6'))).toEqual([]);
   });
   test('what two networks answer otherwise by IPv6 is said apart from IPv4, though servers have one name', () => {
-    const before = dual();
-    const rows = (change: Changes) => networkDifferences(before, dual({}, change));
+    const before = withFewServers(dual());
+    const rows = (change: Changes) => networkDifferences(before, withFewServers(dual({}, change)));
     const gone = rows({ 'sk-lf-03': inInterfaces(/ {4}address 2001:db8:1:.*\n/g, '') });
     const [a, b] = [server(before, 'sk-lf-01'), server(before, 'sk-lf-03')];
     const about = `${a.host} reaches ${b.host}`;
