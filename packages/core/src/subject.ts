@@ -14,6 +14,7 @@ export const OBJECT_KINDS = [
   'outside',
   'policy',
   'neighbour',
+  'speakers',
   'route',
   'snippet',
   'secret',

@@ -15,6 +15,7 @@ import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
 import { policyIntents } from '@anthemion/core/testing/policiesOf';
 import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
+import { speakersIntents } from '@anthemion/core/testing/speakersOf';
 import fc from 'fast-check';
 
 /** A fabric of arbitrary settings as a folder of switches. */
@@ -112,6 +113,20 @@ const withNeighbours = (count: number, seed: number, mostSwitches = 6): SwitchFo
     )
     .map(withRouters);
 
+/** So many random fabrics of whose networks servers speak BGP to the gateway, as they are designed. */
+const withCallers = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  fc
+    .sample(
+      speakersIntents.filter(
+        (i) =>
+          i.speakers.some((s) => s.known !== undefined && s.closed !== true) &&
+          i.ports.length > 2 &&
+          configsOf(i).layout.seats.length <= mostSwitches,
+      ),
+      { numRuns: count, seed },
+    )
+    .map(withRouters);
+
 /** So many random fabrics that OSPF leads, over all its settings here. */
 export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   generated(4 * count, seed, mostSwitches)
@@ -179,7 +194,7 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed. */
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway. */
 export const FABRIC_KINDS = [
   'plain',
   'ospf',
@@ -191,6 +206,7 @@ export const FABRIC_KINDS = [
   'neighbours',
   'families',
   'dual',
+  'speakers',
 ] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
@@ -203,6 +219,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   neighbours: withNeighbours,
   families: withFamilies,
   dual: withBoth,
+  speakers: withCallers,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

@@ -30,7 +30,7 @@ export interface CompiledFabric {
   readonly layout: Layout;
   readonly switches: readonly CompiledSwitch[];
   readonly cables: readonly Cable[];
-  /** Routers outside that tenants speak to, as they are expected to be; they are nobody’s to configure. */
+  /** Routers outside and servers that tenants speak to, as they are expected to be; they are nobody’s to configure. */
   readonly outside: RoutersOutside;
   /** What servers are connected for. */
   readonly legs: readonly Leg[];
@@ -90,7 +90,7 @@ export function compileFabric(
     memo?.byHost.set(seat.host, { made, snippets: snippetKey });
     switches.push(made);
   }
-  const fresh = routersOutside(intent, layout, configs);
+  const fresh = routersOutside(intent, layout, configs, values);
   const outside = memo?.outside && sameContent(memo.outside, fresh) ? memo.outside : fresh;
   if (memo) memo.outside = outside;
   return {

@@ -1,16 +1,17 @@
 import type { BgpPeer, PeerPolicy, UnicastFamily } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { neighbourLists } from '../config/neighbours.ts';
-import { portTo, subnetsToldTo } from '../config/seatNeighbours.ts';
+import { neighbourLists, type ListNames } from '../config/neighbours.ts';
+import { portTo, type ToldNeighbour } from '../config/seatNeighbours.ts';
 import { vlanPort } from '../config/vlanOfPort.ts';
 import { linux } from '../dialects/linux/linux.ts';
-import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import type { FabricIntent } from '../intent/intent.ts';
 import { familyWith } from '../intent/neighbourPlace.ts';
-import { sideOf } from '../layout/seats.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { hostPart } from '../numbers/ipv4.ts';
+import { groupBy } from '../numbers/order.ts';
 import type { Values } from '../pools/drawValues.ts';
 import type { CompiledFabric } from './compileFabric.ts';
+import { speakingIn } from './speaking.ts';
 
 /** What a router outside has to be told to speak with a fabric. */
 export interface HandedOver {
@@ -27,20 +28,18 @@ const HEAD = /^(frr (defaults|version) .*|hostname .*|service .*|log .*|!)\n/gm;
  * neighbours, and policy both ways (RFC 8212): it tells what is taken, and takes what it is told.
  */
 export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: Values): HandedOver[] {
-  const hosts = new Map(fabric.layout.seats.map((s) => [`${s.rack} ${sideOf(s)}`, s.host]));
-  const oursOf = (n: OutsideNeighbour): string | undefined => hosts.get(`${n.rack} ${n.side}`);
+  const configs = new Map(fabric.switches.map((s) => [s.seat.id, s.config]));
+  const bySystem = groupBy(speakingIn(intent, fabric.layout, configs, values), (s) => s.system);
   return fabric.outside.switches.map(({ host, config }) => {
     const ports = new Map(config.ports.map((p) => [p.name, p]));
-    const said = intent.neighbours.flatMap((n) => {
-      const link = intent.outside.find((o) => outsideKey(o) === outsideKey(n) && o.system === host);
-      return link && oursOf(n) !== undefined ? [{ n, port: ports.get(vlanPort(link.farPort, n.vlan))! }] : [];
-    });
+    const said = (bySystem.get(host) ?? []).map((s) => ({ ...s, told: { ...s.neighbour, subnets: s.subnets } }));
+    const speaks = said.map((s) => s.told);
     // What we take is what it tells, and the other way round; two leaves may have ports of one name.
-    const names: Record<'from' | 'to', (n: OutsideNeighbour) => string> = {
-      from: (n) => `TO-${oursOf(n)}-${portTo(n)}`,
-      to: (n) => `FROM-${oursOf(n)}-${portTo(n)}`,
+    const ours = new Map<ToldNeighbour, string>(said.map((s) => [s.told, s.host]));
+    const names: ListNames = {
+      from: (n) => `TO-${ours.get(n)}-${portTo(n)}`,
+      to: (n) => `FROM-${ours.get(n)}-${portTo(n)}`,
     };
-    const speaks = said.map(({ n }) => ({ ...n, subnets: subnetsToldTo(intent, values, n) }));
     const policies = (family: IpFamily): PeerPolicy[] =>
       speaks
         .filter((n) => familyWith(n) === family)
@@ -71,13 +70,15 @@ export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: V
       },
     };
     const body = linux.render(lines).files['frr.conf']!.replace(HEAD, '');
-    const top = said.map(
-      ({ n, port }) =>
-        `! ${port.name}: ${[...port.addresses, ...(port.ipv6Addresses ?? [])].join(', ')}, MTU ${port.mtu}, to ${oursOf(n)} ${portTo(n)} (tenant ${n.vrf})\n` +
+    const top = said.map(({ told: n, farPort, host: at }) => {
+      const { name, addresses, ipv6Addresses = [], mtu } = ports.get(vlanPort(farPort, n.vlan))!;
+      return (
+        `! ${name}: ${[...addresses, ...ipv6Addresses].join(', ')}, MTU ${mtu}, to ${at} ${portTo(n)} (tenant ${n.vrf})\n` +
         (n.password === undefined
           ? ''
-          : `! neighbor ${hostPart(n.address)} password: that of the secret ${n.password}\n`),
-    );
+          : `! neighbor ${hostPart(n.address)} password: that of the secret ${n.password}\n`)
+      );
+    });
     // Of both families it is said once.
     return { system: host, text: `${[...new Set(top)].join('')}!\n${body}` };
   });

@@ -1,34 +1,24 @@
-import { maskFor } from '../config/seatNeighbours.ts';
 import { blankConfig } from '../config/sections.ts';
 import type { BgpPeer, PeerPolicy, UnicastFamily } from '../config/bgp.ts';
 import type { PortConfig } from '../config/interfaces.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { vlanPort } from '../config/vlanOfPort.ts';
-import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import type { FabricIntent } from '../intent/intent.ts';
 import { familyWith } from '../intent/neighbourPlace.ts';
 import type { Layout } from '../layout/links.ts';
-import { sideOf } from '../layout/seats.ts';
 import type { Cable } from '../network/cablePlan.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
-import type { Asn } from '../numbers/asn.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { formatIpv4, hostPart, type Ipv4 } from '../numbers/ipv4.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
 import { DEFAULT_ROUTE } from '../numbers/prefix.ts';
+import type { Values } from '../pools/drawValues.ts';
+import { speakingIn, type Speaking } from './speaking.ts';
 
 /** What is known of routers outside, as far as a fabric speaks to them. */
 export interface RoutersOutside {
   readonly switches: readonly ReadSwitch[];
   readonly cables: readonly Cable[];
-}
-
-interface Speaking {
-  readonly neighbour: OutsideNeighbour;
-  readonly system: string;
-  readonly farPort: string;
-  readonly host: string;
-  readonly ourAs: Asn;
-  readonly mask: string | undefined;
 }
 
 /**
@@ -39,29 +29,13 @@ export function routersOutside(
   intent: FabricIntent,
   layout: Layout,
   configs: ReadonlyMap<string, SwitchConfig>,
+  values: Values,
 ): RoutersOutside {
-  const links = new Map(intent.outside.map((o) => [outsideKey(o), o]));
-  const speaking = intent.neighbours.flatMap((neighbour): Speaking[] => {
-    const link = links.get(outsideKey(neighbour));
-    const seat = layout.seats.find((s) => s.rack === neighbour.rack && sideOf(s) === neighbour.side);
-    const ourAs = seat && configs.get(seat.id)?.bgp?.asn;
-    return link && seat && ourAs !== undefined
-      ? [
-          {
-            neighbour,
-            system: link.system,
-            farPort: link.farPort,
-            host: seat.host,
-            ourAs,
-            mask: maskFor(intent, neighbour),
-          },
-        ]
-      : [];
-  });
+  const speaking = speakingIn(intent, layout, configs, values);
   return {
     switches: [...groupBy(speaking, (s) => s.system)].map(([host, all]) => ({
       host,
-      config: routerOf(host, all, intent.settings.linkMtu),
+      config: routerOf(host, all),
       unread: [],
     })),
     cables: [
@@ -76,7 +50,7 @@ export function routersOutside(
 }
 
 /** Its ports, and the VLANs of these that somebody speaks over, with its addresses there. */
-function portsOf(all: readonly Speaking[], mtu: number): PortConfig[] {
+function portsOf(all: readonly Speaking[]): PortConfig[] {
   const names = new Set(all.flatMap((s) => [s.farPort, vlanPort(s.farPort, s.neighbour.vlan)]));
   return [...names].sort(naturally).map((name): PortConfig => {
     const here = all.filter((s) => vlanPort(s.farPort, s.neighbour.vlan) === name);
@@ -85,7 +59,7 @@ function portsOf(all: readonly Speaking[], mtu: number): PortConfig[] {
         .filter(({ neighbour }) => familyWith(neighbour) === family)
         .map(({ neighbour: n }) => `${n.far}${n.address.slice(n.address.indexOf('/'))}`);
     const ipv6 = of(6);
-    return { name, mtu, addresses: of(4), ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}) };
+    return { name, mtu: all[0]!.mtu, addresses: of(4), ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}) };
   });
 }
 
@@ -102,7 +76,7 @@ function routerIdOf(hostname: string, all: readonly Speaking[]): Ipv4 {
   return formatIpv4(number >>> 0 || 1);
 }
 
-function routerOf(hostname: string, all: readonly Speaking[], mtu: number): SwitchConfig {
+function routerOf(hostname: string, all: readonly Speaking[]): SwitchConfig {
   const sessions = (family: IpFamily): Speaking[] => all.filter((s) => familyWith(s.neighbour) === family);
   const prefixes = (family: IpFamily): string[] =>
     [...new Set(sessions(family).flatMap(toldBy))].filter((p) => p !== DEFAULT_ROUTE[family]).sort(naturally);
@@ -134,7 +108,7 @@ function routerOf(hostname: string, all: readonly Speaking[], mtu: number): Swit
   };
   return {
     ...blankConfig(hostname),
-    ports: portsOf(all, mtu),
+    ports: portsOf(all),
     ...(statics.length > 0 ? { staticRoutes: statics.map((prefix) => ({ prefix })) } : {}),
     bgp: {
       asn: all[0]!.neighbour.asn,

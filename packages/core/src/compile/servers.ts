@@ -8,6 +8,7 @@ import { bitsOf, formatAddress, parseNetwork } from '../numbers/address.ts';
 import { hostPart, type Cidr } from '../numbers/ipv4.ts';
 import type { Values } from '../pools/drawValues.ts';
 import { subnetsOfFamily } from '../pools/subnets.ts';
+import { knownServers } from './speaking.ts';
 
 /** Made-up hosts start at the tenth address of a subnet, or the third in a small one. */
 const FIRST_HOST = 10;
@@ -68,10 +69,12 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
   const next = new Map<string, number>();
   const turns = new Map<PluggedNetwork, number>();
   const hosts: HostPort[] = [];
+  const speak = knownServers(intent);
   for (const { port, seats, networks } of pluggedIn(intent, layout, values)) {
     const [network] = networks;
     const [seat] = seats;
-    if (!network || !seat) continue;
+    // Who speaks BGP stands by itself, with the address it has.
+    if (!network || !seat || speak.has(port.server)) continue;
     const turn = turns.get(network) ?? 0;
     turns.set(network, turn + 1);
     for (const subnets of network.families) {

@@ -17,8 +17,8 @@ const ON = [FABRIC_BFD];
 
 export const bfd: ConfigSection<BfdPart> = {
   blank: { bfdProfiles: [] },
-  derive: ({ fabric, routing, neighbours }) => ({
-    bfdProfiles: routing && (fabric.settings.bfd || neighbours.some((n) => n.bfd === true)) ? ON : [],
+  derive: ({ fabric, routing, neighbours, speakers }) => ({
+    bfdProfiles: routing && (fabric.settings.bfd || [...neighbours, ...speakers].some((n) => n.bfd === true)) ? ON : [],
   }),
   members: { bfdProfiles: { key: (p: BfdProfile) => p.name, word: 'BFD profile' } },
   words: { multiplier: 'multiplier', transmit: 'transmit interval', receive: 'receive interval' },

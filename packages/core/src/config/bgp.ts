@@ -28,11 +28,13 @@ import {
   type BgpPeer,
   type BgpVrf,
   type EvpnVni,
+  type ListenRange,
   type PeerPolicy,
 } from './bgpParts.ts';
 import { internalRouter, type DerivedOverlay } from './internalBgp.ts';
 import { neighbourCause, withNeighbours } from './neighbours.ts';
 import type { FabricInputs, SeatInputs, SeatRouting } from './seatInputs.ts';
+import { speakersCause, withSpeakers } from './speakers.ts';
 
 export * from './bgpParts.ts';
 
@@ -94,7 +96,7 @@ function withStatics(router: BgpVrf, { routes }: Carriage): BgpVrf {
 
 /** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
 function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): DerivedOverlay {
-  const { carriage, fabric, neighbours } = inputs;
+  const { carriage, fabric, neighbours, speakers } = inputs;
   return {
     vnis: carriage.networks.flatMap(({ vni, vlan }) => {
       if (vni === undefined) return [];
@@ -114,7 +116,8 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
         exports: both,
         ...(carriage.networks.some((n) => n.vrf === vrf.name && n.gateway6 !== undefined) ? TENANT_IPV6 : {}),
       };
-      return withNeighbours(withStatics(router, carriage), neighbours, TENANT_IPV6);
+      const speaking = withNeighbours(withStatics(router, carriage), neighbours, TENANT_IPV6);
+      return withSpeakers(speaking, speakers, TENANT_IPV6);
     }),
   };
 }
@@ -160,6 +163,7 @@ export const bgp: ConfigSection<BgpPart> = {
   },
   members: {
     'bgp.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
+    'bgp.listens': { key: (l: ListenRange) => l.prefix, word: 'range of callers' },
     'bgp.ipv4.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
     'bgp.ipv6.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
     'bgp.evpn.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
@@ -168,6 +172,7 @@ export const bgp: ConfigSection<BgpPart> = {
     'bgp.evpn.vnis': { key: (v: EvpnVni) => String(v.vni), word: 'EVPN block of VNI' },
     'bgp.vrfs': { key: (v: BgpVrf) => v.vrf, word: 'VRF' },
     'bgp.vrfs.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
+    'bgp.vrfs.listens': { key: (l: ListenRange) => l.prefix, word: 'range of callers' },
     'bgp.vrfs.ipv4.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
     'bgp.vrfs.ipv6.policies': { key: (p: PeerPolicy) => p.peer, word: 'policy of neighbour' },
     'bgp.vrfs.ipv4.aggregates': { key: (a: Aggregate) => a.prefix, word: 'aggregate' },
@@ -187,6 +192,7 @@ export const bgp: ConfigSection<BgpPart> = {
     bfd: 'BFD',
     bfdProfile: 'BFD profile',
     shutdown: 'shutdown',
+    group: 'group',
     password: 'password',
     policyRequired: 'need for a policy',
     multipathRelax: 'multipath over different AS numbers',
@@ -238,7 +244,8 @@ export const bgp: ConfigSection<BgpPart> = {
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
       case 'vrfs': {
         // `peers ADDRESS …`, `ipv4 policies ADDRESS …`.
-        const speaks = neighbourCause(context, { far: deeper[field === 'peers' ? 0 : 1] ?? '', vrf: name });
+        const far = deeper[field === 'peers' || field === 'listens' ? 0 : 1] ?? '';
+        const speaks = neighbourCause(context, { far, vrf: name }) ?? speakersCause(context, far);
         if (speaks) return speaks;
         return {
           subject: `vrf:${name}`,

@@ -98,6 +98,12 @@ export interface UnicastFamily extends BgpFamily {
   readonly maximumPathsInternal?: number;
 }
 
+/** Addresses from which anybody may call, who then is a member of a group. */
+export interface ListenRange {
+  readonly prefix: Cidr;
+  readonly group: string;
+}
+
 /** What the router of any VRF says of itself, its neighbours and its routes. */
 export interface BgpSpeaker {
   readonly asn: Asn;
@@ -117,6 +123,8 @@ export interface BgpSpeaker {
   /** Asks others to go round it (RFC 8326). */
   readonly gracefulShutdown?: boolean;
   readonly peers: readonly BgpPeer[];
+  /** Who else may call; absent = nobody. */
+  readonly listens?: readonly ListenRange[];
   readonly ipv4: UnicastFamily;
   /** Absent = nothing is said of it. */
   readonly ipv6?: UnicastFamily;

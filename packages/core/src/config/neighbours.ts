@@ -10,16 +10,20 @@ import type { Cause, OriginContext } from './section.ts';
 import { listFrom, listTo, portTo, type SeatNeighbour, type ToldNeighbour } from './seatNeighbours.ts';
 
 /** A prefix, and but for a default route all within it down to a length. */
-const within =
+export const within =
   (le: number) =>
   (prefix: string): Omit<PrefixListEntry, 'seq'> => ({
     permit: true,
     prefix,
     ...(prefix.endsWith('/0') || Number(prefix.split('/')[1]) >= le ? {} : { le }),
   });
-const exactly = (prefix: string): Omit<PrefixListEntry, 'seq'> => ({ permit: true, prefix });
+export const exactly = (prefix: string): Omit<PrefixListEntry, 'seq'> => ({ permit: true, prefix });
 /** A list that ends with a refusal of all else: one without entries would let everything through. */
-const listOf = (name: string, entries: readonly Omit<PrefixListEntry, 'seq'>[], family: IpFamily): PrefixList => ({
+export const listOf = (
+  name: string,
+  entries: readonly Omit<PrefixListEntry, 'seq'>[],
+  family: IpFamily,
+): PrefixList => ({
   name,
   entries: [...entries, { permit: false, prefix: DEFAULT_ROUTE[family], le: bitsOf(family) }].map((e, i) => ({
     seq: (i + 1) * 10,
@@ -55,7 +59,7 @@ export const neighbourLists = (all: readonly ToldNeighbour[], family: IpFamily, 
     ]);
 
 /** Three words within the hold time (RFC 4271 §4.4, §10). */
-const keepaliveOf = (hold: number): number => Math.floor(hold / 3);
+export const keepaliveOf = (hold: number): number => Math.floor(hold / 3);
 
 /** A family of a tenant with what is said of its sessions: those of IPv6 have to be asked for, and speak no IPv4 besides. */
 function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family: IpFamily): UnicastFamily {

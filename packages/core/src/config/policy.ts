@@ -1,5 +1,6 @@
 import { policyKey, POLICY_WORDS, type PolicyIs } from '../intent/policies.ts';
 import type { Cause, ConfigSection, OriginContext } from './section.ts';
+import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
@@ -15,6 +16,7 @@ import type {
 } from './policyParts.ts';
 import { partsOf, policiesFor } from './routePolicies.ts';
 import type { FabricInputs } from './seatInputs.ts';
+import { speakersCause, speakerLists } from './speakers.ts';
 
 export * from './policyParts.ts';
 
@@ -67,16 +69,20 @@ function policyCause(part: string | undefined, name: string, { intent }: OriginC
 export const policy: ConfigSection<PolicyPart> = {
   blank: { prefixLists: [], routeMaps: [] },
   // What OSPF tells is said at interfaces.
-  derive: ({ fabric, routing, neighbours }) => {
+  derive: ({ fabric, routing, neighbours, speakers }) => {
     const part = routing && !routing.internal ? partOf(fabric) : policy.blank;
-    if (neighbours.length === 0) return part;
+    if (neighbours.length === 0 && speakers.length === 0) return part;
     const inOrder = (lists: readonly PrefixList[]): PrefixList[] =>
       [...lists].sort((a, b) => naturally(a.name, b.name));
-    const own = partsOf(policiesFor(neighbours));
-    const ipv6 = [...(part.ipv6PrefixLists ?? []), ...neighbourLists(neighbours, 6), ...own.ipv6PrefixLists];
+    const own = partsOf(policiesFor([...neighbours, ...speakers]));
+    const told = (family: IpFamily): PrefixList[] => [
+      ...neighbourLists(neighbours, family),
+      ...speakerLists(speakers, family),
+    ];
+    const ipv6 = [...(part.ipv6PrefixLists ?? []), ...told(6), ...own.ipv6PrefixLists];
     const { communityLists, largeCommunityLists, asPathLists } = own;
     return {
-      prefixLists: inOrder([...part.prefixLists, ...neighbourLists(neighbours, 4), ...own.prefixLists]),
+      prefixLists: inOrder([...part.prefixLists, ...told(4), ...own.prefixLists]),
       ...(ipv6.length > 0 ? { ipv6PrefixLists: inOrder(ipv6) } : {}),
       routeMaps: [...part.routeMaps, ...own.routeMaps],
       ...(communityLists.length > 0 ? { communityLists } : {}),
@@ -105,7 +111,8 @@ export const policy: ConfigSection<PolicyPart> = {
   },
   causeOf: ([part, name = ''], context) =>
     policyCause(part, name, context) ??
-    neighbourCause(context, { list: name, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ?? {
+    neighbourCause(context, { list: name, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ??
+    speakersCause(context, name) ?? {
       ...(part === 'ipv6PrefixLists'
         ? { subject: 'pool:loopback6', label: 'pool of IPv6 loopbacks' }
         : { subject: 'pool:loopback', label: 'loopback and VTEP pools' }),

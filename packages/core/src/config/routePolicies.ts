@@ -11,11 +11,12 @@ import type {
   RouteMatch,
   RouteSet,
 } from './policyParts.ts';
-import type { SeatNeighbour } from './seatNeighbours.ts';
 
-/** What neighbours outside use of the fabric’s lists and maps, each once, in the order of their names. */
-export function policiesFor(neighbours: readonly SeatNeighbour[]): readonly RoutePolicy[] {
-  const all = new Map(neighbours.flatMap((n) => n.policies.map((p) => [policyKey(p), p] as const)));
+/** What all who are spoken to use of the fabric’s lists and maps, each once, in the order of their names. */
+export function policiesFor(
+  spokenTo: readonly { readonly policies: readonly RoutePolicy[] }[],
+): readonly RoutePolicy[] {
+  const all = new Map(spokenTo.flatMap((n) => n.policies.map((p) => [policyKey(p), p] as const)));
   return [...all.values()].sort((a, b) => naturally(a.name, b.name));
 }
 

@@ -24,6 +24,7 @@ import { onceFor } from '../onceFor.ts';
 import { carriagesOf, EVERYWHERE, NOTHING_CARRIED, sameItems, type Carriage, type CarriageMemo } from './carriage.ts';
 import { internalOf, type InternalNeighbour } from './internalNeighbours.ts';
 import { neighboursOf, type SeatNeighbour } from './seatNeighbours.ts';
+import { speakersOn, type SeatSpeakers } from './seatSpeakers.ts';
 
 /** A link as a seat sees it. */
 export interface SeatLink {
@@ -115,6 +116,8 @@ export interface SeatInputs {
   readonly outward: readonly OutwardPort[];
   /** Routers outside it speaks to for tenants. */
   readonly neighbours: readonly SeatNeighbour[];
+  /** Servers that may call it by BGP. */
+  readonly speakers: readonly SeatSpeakers[];
   /** The servers on its ports. */
   readonly servers: readonly ServerPort[];
   readonly carriage: Carriage;
@@ -259,6 +262,7 @@ function makeAll(
   const carriages = carriagesOf(intent, values, memo);
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
   const speaksTo = neighboursOf(intent, values);
+  const calledBy = speakersOn(intent);
   const routed = isRouted(intent);
   const numbered = numberedBy(intent);
   const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
@@ -296,8 +300,10 @@ function makeAll(
     const pairing = pairingOf(intent, seat);
     if (pairing) words.push(JSON.stringify(pairing));
     const neighbours = routed && carriage !== NOTHING_CARRIED ? speaksTo(seat) : [];
+    const speakers = routed ? calledBy(carriage) : [];
     if (servers.length > 0) words.push(JSON.stringify(servers));
     if (neighbours.length > 0) words.push(JSON.stringify(neighbours));
+    if (speakers.length > 0) words.push(JSON.stringify(speakers));
     words.push(...prefixes, ...farAses, ...prefixes6, routing?.loopback6, JSON.stringify(internal));
     const known = memo?.seats.get(seat.id);
     if (known && sameItems(known.words, words)) {
@@ -321,6 +327,7 @@ function makeAll(
       }),
       outward: plan.outward,
       neighbours,
+      speakers,
       servers,
       carriage,
       ...(pairing ? { pairing } : {}),

@@ -22,7 +22,7 @@ export interface SeatNeighbour extends ToldNeighbour {
 }
 
 /** What stands for the password of a neighbour, as far as there is one. */
-export function maskFor(intent: FabricIntent, n: OutsideNeighbour): string | undefined {
+export function maskFor(intent: FabricIntent, n: Pick<OutsideNeighbour, 'password'>): string | undefined {
   const secret = intent.secrets.find((s) => s.name === n.password);
   return secret && maskOf(secret.digest);
 }

@@ -150,6 +150,39 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly closed?: true;
 }
 
+/** A server of a network that is expected to speak BGP. */
+export interface KnownSpeaker {
+  /** It is on one port of one switch, and has the network without a tag. */
+  readonly server: string;
+  readonly address: string;
+}
+/**
+ * Servers of a network that speak BGP to its gateway: nodes of a cluster, firewalls. They call; every switch that carries the
+ * network answers those on its own ports, as each has the address of the gateway.
+ */
+export interface NetworkSpeakers {
+  readonly network: string;
+  /** Who may call: a range of one of its subnets, of either family, as it is written. */
+  readonly from: string;
+  /** Of all of them. */
+  readonly asn: Asn;
+  /** What they may tell: each prefix with all within it. */
+  readonly takes: readonly string[];
+  /** What they are told: each prefix with the subnets within it, never single hosts; empty = nothing. */
+  readonly tells: readonly string[];
+  /** Those that are there as far as is known: they stand in the proof as they are expected to be. Absent = nobody is named. */
+  readonly known?: readonly KnownSpeaker[];
+  /** As with a router outside. */
+  readonly mapIn?: string;
+  readonly mapOut?: string;
+  readonly limit?: number;
+  readonly password?: string;
+  readonly bfd?: true;
+  readonly originate?: true;
+  readonly hold?: number;
+  readonly closed?: true;
+}
+
 /** A static route of a tenant: every leaf of some racks says it, and tells it to all others (EVPN type 5, RFC 9136). */
 export interface TenantRoute {
   readonly vrf: string;
@@ -195,6 +228,7 @@ export interface FabricIntent extends UpperTiers {
   readonly outside: readonly OutsideLink[];
   readonly policies: readonly RoutePolicy[];
   readonly neighbours: readonly OutsideNeighbour[];
+  readonly speakers: readonly NetworkSpeakers[];
   readonly routes: readonly TenantRoute[];
   readonly snippets: readonly Snippet[];
   /** Secrets its texts hold, each with the value that is meant; the values are sealed elsewhere. */
@@ -234,6 +268,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     outside: [],
     policies: [],
     neighbours: [],
+    speakers: [],
     routes: [],
     snippets: [],
     secrets: [],
@@ -251,6 +286,9 @@ export const chosenSubnets = ({ subnet, subnet6, furtherSubnets = [] }: Network)
 export const networkMtu = (intent: FabricIntent, network: Network): number => network.mtu ?? intent.settings.tenantMtu;
 export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | undefined =>
   intent.rackPatterns.find((p) => p.name === rack.pattern);
+/** `echo-store/10.40.0.0-26`: a range may be of another network once its subnet is. */
+export const speakersKey = ({ network, from }: Pick<NetworkSpeakers, 'network' | 'from'>): string =>
+  `${network}/${from.replace('/', '-')}`;
 /** What a rack must be to have such a link. */
 export const dutyFor = ({ to }: Pick<OutsideLink, 'to'>): Duty => (to === 'site' ? 'site-gateway' : 'border');
 export const routeKey = (r: Pick<TenantRoute, 'vrf' | 'prefix' | 'via'>): string =>

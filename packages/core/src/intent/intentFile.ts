@@ -69,6 +69,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     ports: [],
     outside: [],
     neighbours: [],
+    speakers: [],
     routes: [],
   };
   const put = (edit: Parameters<typeof applyEdit>[1], at: string): void => {
@@ -135,6 +136,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     put({ kind: 'putPolicy', policy }, `/policies/${i}`);
   });
   intent.neighbours.forEach((neighbour, i) => put({ kind: 'putNeighbour', neighbour }, `/neighbours/${i}`));
+  intent.speakers.forEach((speakers, i) => put({ kind: 'putSpeakers', speakers }, `/speakers/${i}`));
   intent.routes.forEach((route, i) => put({ kind: 'putRoute', route }, `/routes/${i}`));
   return findings;
 }

@@ -10,7 +10,7 @@ import {
 } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { type Cidr } from '../numbers/ipv4.ts';
-import { formatAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
+import { familyOf, formatAny, holdsAny, hostPrefix, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { mapPolicy, peerPolicy } from './policy.ts';
@@ -46,6 +46,9 @@ const NO_POLICY: EffectivePolicy = {
 export interface EffectivePeer {
   readonly name: string;
   readonly kind: 'interface' | 'address';
+  readonly group: string | undefined;
+  /** Is it known by its calling alone? */
+  readonly calls: boolean;
   readonly remoteAs: RemoteAs | undefined;
   readonly bfd: boolean;
   readonly shutdown: boolean;
@@ -80,10 +83,18 @@ export interface RouterView {
   readonly speaker: BgpSpeaker;
   readonly peers: readonly EffectivePeer[];
   readonly peerByName: ReadonlyMap<string, EffectivePeer>;
+  /** Who is spoken to under a name: as a statement says, or as one who may call from that address; undefined = nobody. */
+  readonly peer: (name: string) => EffectivePeer | undefined;
+  /** What callers of each range are like, each under the name of its range. */
+  readonly callers: readonly EffectivePeer[];
   /** All it announces there by itself but for aggregates, by prefix; of IPv6 apart. */
   readonly ownRoutes: ReadonlyMap<Cidr, OwnRoute>;
   readonly ownIpv6Routes: ReadonlyMap<Cidr, OwnRoute>;
 }
+
+/** All it speaks to by name, and what callers of each range are like. */
+export const everybodyOf = ({ peers, callers }: Pick<RouterView, 'peers' | 'callers'>): readonly EffectivePeer[] =>
+  callers.length === 0 ? peers : [...peers, ...callers];
 
 /** BGP of the default VRF, and of the others. */
 export interface BgpView extends Omit<RouterView, 'speaker'> {
@@ -118,24 +129,28 @@ function effectivePolicy(
 }
 
 /** Neighbours of a router; `evpn` = what the switch says of that family, which tenants have not. */
-function effectivePeers(config: SwitchConfig, speaker: BgpSpeaker, evpn: BgpFamily | undefined): EffectivePeer[] {
-  const { peers: said, ipv4, ipv6 } = speaker;
-  if (said.length === 0) return [];
+function peersOf(
+  config: SwitchConfig,
+  speaker: BgpSpeaker,
+  evpn: BgpFamily | undefined,
+): Pick<RouterView, 'peers' | 'peerByName' | 'peer' | 'callers'> {
+  const { peers: said, ipv4, ipv6, listens } = speaker;
+  if (said.length === 0) return SILENT;
   const groups = new Map<string, BgpPeer>(said.filter((p) => p.kind === 'group').map((p) => [p.name, p]));
   const ipv4Active = new Set(ipv4.active);
   const ipv6Active = new Set(ipv6?.active);
   const evpnActive = new Set(evpn?.active);
-  const peers: EffectivePeer[] = [];
-  for (const p of said) {
-    if (p.kind === 'group') continue;
+  const effective = (p: BgpPeer & { readonly kind: EffectivePeer['kind'] }): EffectivePeer => {
     const group = p.group === undefined ? undefined : groups.get(p.group);
     const speaks = (active: ReadonlySet<string>, inactive: readonly string[] | undefined, anyway: boolean): boolean =>
       active.has(p.name) || (!inactive?.includes(p.name) && ((p.group !== undefined && active.has(p.group)) || anyway));
     const ownAs = (allowed: Readonly<Record<string, number>> | undefined): number =>
       allowed?.[p.name] ?? (p.group === undefined ? 0 : (allowed?.[p.group] ?? 0));
-    peers.push({
+    return {
       name: p.name,
       kind: p.kind,
+      group: p.group,
+      calls: false,
       remoteAs: p.remoteAs ?? group?.remoteAs,
       bfd: p.bfd ?? group?.bfd ?? false,
       shutdown: p.shutdown ?? group?.shutdown ?? false,
@@ -156,9 +171,45 @@ function effectivePeers(config: SwitchConfig, speaker: BgpSpeaker, evpn: BgpFami
         p.ttlSecurity ?? (p.kind === 'interface' && (group?.ttlSecurity ?? 0) > 1 ? undefined : group?.ttlSecurity),
       localAs: p.localAs ?? group?.localAs,
       updateSource: p.updateSource ?? group?.updateSource,
-    });
-  }
-  return peers;
+    };
+  };
+  const peers = said.flatMap((p) => (p.kind === 'group' ? [] : effective({ ...p, kind: p.kind })));
+  const peerByName = new Map(peers.map((p) => [p.name, p]));
+  if (!listens) return { peers, peerByName, peer: (name) => peerByName.get(name), callers: [] };
+  // The groups are asked in the order of their names (FRR 8.4.4).
+  const ranges = [...listens]
+    .sort((a, b) => (a.group < b.group ? -1 : a.group > b.group ? 1 : 0))
+    .map((l) => ({ ...l, range: parseAnyPrefix(l.prefix)! }));
+  const caller = (name: string, group: string): EffectivePeer => {
+    const made = effective({ name, kind: 'address', group, passive: true });
+    // It speaks what is spoken by itself whatever its group says of it, and then not as its group says (FRR 8.4.4).
+    const untold = (active: boolean, anyway: boolean, of: BgpFamily | undefined): boolean =>
+      !active && anyway && (of?.inactive?.includes(group) ?? false);
+    return {
+      ...made,
+      calls: true,
+      ...(untold(ipv4Active.has(group), speaker.defaultIpv4, ipv4) ? { ipv4Policy: NO_POLICY, ipv4OwnAs: 0 } : {}),
+      ...(untold(ipv6Active.has(group), speaker.defaultIpv6 ?? false, ipv6)
+        ? { ipv6Policy: NO_POLICY, ipv6OwnAs: 0 }
+        : {}),
+    };
+  };
+  const called = new Map<string, EffectivePeer | undefined>();
+  return {
+    peers,
+    peerByName,
+    peer: (name) => {
+      const known = peerByName.get(name) ?? called.get(name);
+      if (known || called.has(name)) return known;
+      const address = hostPrefix(name);
+      const range =
+        address && ranges.find((r) => familyOf(r.range) === familyOf(address) && holdsAny(r.range, address));
+      const made = range ? caller(name, range.group) : undefined;
+      called.set(name, made);
+      return made;
+    },
+    callers: ranges.map((r) => caller(r.prefix, r.group)),
+  };
 }
 
 /** What a router announces by itself: connected and static routes that it tells on, and the networks it names. */
@@ -208,11 +259,9 @@ function viewRouter(config: SwitchConfig, vrf?: string): RouterView | null {
   const { bgp } = config;
   const speaker = vrf === undefined ? bgp : bgp?.vrfs.find((v) => v.vrf === vrf);
   if (!speaker) return null;
-  const peers = effectivePeers(config, speaker, vrf === undefined ? bgp!.evpn : undefined);
   return {
     speaker,
-    peers,
-    peerByName: new Map(peers.map((p) => [p.name, p])),
+    ...peersOf(config, speaker, vrf === undefined ? bgp!.evpn : undefined),
     ownRoutes: ownRoutesOf(config, speaker, 4, vrf),
     ownIpv6Routes: ownRoutesOf(config, speaker, 6, vrf),
   };
@@ -220,18 +269,22 @@ function viewRouter(config: SwitchConfig, vrf?: string): RouterView | null {
 const SILENT: Omit<RouterView, 'speaker'> = {
   peers: [],
   peerByName: new Map(),
+  peer: () => undefined,
+  callers: [],
   ownRoutes: new Map(),
   ownIpv6Routes: new Map(),
 };
 
 export function viewBgp(config: SwitchConfig): BgpView {
   const own = viewRouter(config);
-  const { peers, peerByName, ownRoutes, ownIpv6Routes } = own ?? SILENT;
+  const { peers, peerByName, peer, callers, ownRoutes, ownIpv6Routes } = own ?? SILENT;
   /** Of tenants, made when they are asked about. */
   const tenants = new Map<string, RouterView | null>();
   return {
     peers,
     peerByName,
+    peer,
+    callers,
     ownRoutes,
     ownIpv6Routes,
     router: (vrf) => {

@@ -8,6 +8,7 @@ import type { Place } from '../config/switchConfig.ts';
 import { onceFor } from '../onceFor.ts';
 import { groupBy } from '../numbers/order.ts';
 import { pathsIn } from './families.ts';
+import { heardHosts } from './heardHosts.ts';
 import { pathsTo, type NetworkModel } from './networkModel.ts';
 import { halvesOf, segmentsIn, tellsSegment } from './segments.ts';
 import { tenantsOf } from './tenants.ts';
@@ -64,7 +65,7 @@ function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
 /** Servers by the switch that hears them: of a pair the half that they are listed at, where it is up. */
 const hostsBySwitch = onceFor((model: NetworkModel) =>
   groupBy(
-    model.hosts.map((h) => halvesOf(model, h)[0]!),
+    heardHosts(model).map((h) => halvesOf(model, h)[0]!),
     (h) => h.switch,
   ),
 );

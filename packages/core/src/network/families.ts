@@ -4,6 +4,7 @@ import type { UnicastFamily } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
 import { classesOf, type Alike } from './alike.ts';
 import { alikeWithin } from './alikeWithin.ts';
+import { everybodyOf } from './bgp.ts';
 import { chancesOf, settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import type { OspfRoute } from './ospf.ts';
 import { BY_CHANCE, settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
@@ -66,7 +67,7 @@ export const announcedPrefixes = onceFor((views: ReadonlyMap<string, SwitchView>
   for (const view of views.values()) {
     for (const [text, { prefix }] of view.ownRoutes) out.set(text, prefix);
     for (const { prefix } of aggregatesIn(view)) out.set(formatAny(prefix), prefix);
-    if (view.peers.some((p) => p.ipv4Policy.defaultOriginate)) out.set('0.0.0.0/0', { address: 0, length: 0 });
+    if (everybodyOf(view).some((p) => p.ipv4Policy.defaultOriginate)) out.set('0.0.0.0/0', { address: 0, length: 0 });
   }
   return out;
 });

@@ -1,5 +1,6 @@
 import { filterTableKey } from '../config/filters.ts';
 import { onceFor } from '../onceFor.ts';
+import { everybodyOf } from './bgp.ts';
 import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
 import type { NetworkModel, ReadSwitch } from './networkModel.ts';
 import type { Adjacency } from './ospf.ts';
@@ -24,7 +25,7 @@ function policyDoubts(model: NetworkModel, host: string): ReadonlyMap<string, Do
   const out = new Map<string, Doubt>();
   if (view.plain.ipv4 && view.plain.evpn) return out;
   const prefixes = new Set(model.switches.flatMap((s) => [...model.views.get(s.host)!.ownRoutes.keys()])).size;
-  for (const { name, ipv4Policy, evpnPolicy } of view.peers) {
+  for (const { name, ipv4Policy, evpnPolicy } of everybodyOf(view)) {
     const most = ipv4Policy.maximumPrefix ?? evpnPolicy.maximumPrefix;
     if (most !== undefined && (evpnPolicy.maximumPrefix !== undefined || most < prefixes))
       out.set(name, { host, words: `${host}: more than ${most} prefixes from ${name} end the session`, alters: false });
@@ -92,7 +93,7 @@ function doubtAtEnd(
   const heard = filterDoubt(model, host);
   if (heard) return heard;
   if (vrf !== undefined) return doubts.vrfs.get(vrf) ?? (port === null ? undefined : doubts.ports.get(port));
-  const group = model.views.get(host)?.config.bgp?.peers.find((p) => p.name === peer)?.group;
+  const group = peer === null ? undefined : model.views.get(host)?.peer(peer)?.group;
   return (
     doubts.routing ??
     (peer === null ? undefined : doubts.peers.get(peer)) ??

@@ -221,7 +221,9 @@ const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
     .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu]);
 /** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
 function sessionVlans({ config }: SwitchView): unknown {
-  const speaking = routersIn(config).filter(({ speaker }) => speaker.peers.some((p) => p.kind === 'address'));
+  const speaking = routersIn(config).filter(
+    ({ speaker }) => speaker.listens ?? speaker.peers.some((p) => p.kind === 'address'),
+  );
   const vrfs = new Set(speaking.map((r) => r.vrf));
   const svis = vrfs.size === 0 ? [] : config.svis.filter((s) => vrfs.has(s.vrf));
   if (svis.length === 0) return null;

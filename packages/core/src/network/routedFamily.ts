@@ -31,7 +31,7 @@ function* upIn(sessions: readonly Session[], views: Routed['views'], indexOf: In
     const [from, to] = [indexOf(s.host, s.vrf), indexOf(s.farHost, s.farVrf)];
     if (from === undefined || to === undefined) continue;
     const [here, there] = [views.get(s.host)!.router(s.vrf)!, views.get(s.farHost)!.router(s.farVrf)!];
-    const [sender, receiver] = [here.peerByName.get(s.peer)!, there.peerByName.get(s.farPeer)!];
+    const [sender, receiver] = [here.peer(s.peer)!, there.peer(s.farPeer)!];
     const internal = shownAs(here, sender) === there.speaker.asn;
     const [told, taken] = [policyOf(sender, family), policyOf(receiver, family)];
     // A router that wants a policy and has none neither sends nor takes (RFC 8212).
@@ -49,7 +49,7 @@ export function plainEdges(sessions: readonly Session[], { views, index }: Route
   const edges: PathEdge[] = [];
   let host = '';
   let [from, wants]: [number, boolean] = [0, false];
-  let peers: SwitchView['peerByName'] | undefined;
+  let peers: SwitchView['peer'] | undefined;
   for (const s of sessions) {
     if (!s.up || !s[family] || s.farHost === null || s.farPeer === null || isTenants(s)) continue;
     if (s.host !== host) {
@@ -57,12 +57,12 @@ export function plainEdges(sessions: readonly Session[], { views, index }: Route
       host = s.host;
       from = index.get(host)!;
       wants = view.config.bgp!.policyRequired;
-      peers = view.peerByName;
+      peers = view.peer;
     }
     const there = views.get(s.farHost)!;
-    const receiver = there.peerByName.get(s.farPeer)!;
+    const receiver = there.peer(s.farPeer)!;
     if (wants || there.config.bgp!.policyRequired) {
-      const asn = peers!.get(s.peer)!.localAs ?? s.localAs;
+      const asn = peers!(s.peer)!.localAs ?? s.localAs;
       if (asn !== there.config.bgp!.asn) continue;
     }
     edges.push({

@@ -126,7 +126,7 @@ function acrossCable(peer: EffectivePeer, { port, own }: Way, view: SwitchView, 
   if (!far) return { why: inUnknown(answers.vrf) };
   // Another statement may call it by its address of the other family.
   const called = own.filter((a) => familyOfText(a) === familyOfText(peer.name));
-  const farPeer = called.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
+  const farPeer = called.map((a) => far.router.peer(a)).find((p) => p !== undefined);
   return farPeer
     ? { far, peer: farPeer, port: end.port }
     : { why: `${end.host} has no neighbour statement for ${called[0] ?? port}` };
@@ -137,7 +137,7 @@ function acrossRoutes(here: Speaker, peer: EffectivePeer, farHost: string, view:
   const { host } = here;
   const far = speakerOf(farHost, view, undefined)!;
   const own = loopbacksOf(here.view, peer.name);
-  const farPeer = own.map((a) => far.router.peerByName.get(a)).find((p) => p !== undefined);
+  const farPeer = own.map((a) => far.router.peer(a)).find((p) => p !== undefined);
   if (!farPeer) return { why: `${farHost} has no neighbour statement for a loopback of ${host}` };
   const internal = peer.remoteAs === 'internal' || peer.remoteAs === here.router.speaker.asn;
   const near = [peer, farPeer].some((p) => p.multihop === undefined && p.ttlSecurity === undefined);
@@ -152,7 +152,7 @@ function acrossRoutes(here: Speaker, peer: EffectivePeer, farHost: string, view:
 
 /** Why a family is down that nobody asked for. */
 export const SPOKEN_BY_NONE = 'not activated at either end';
-/** A family both ends speak, or why not. */
+/** A family both ends speak, or why not; who calls says which it wants. */
 function familyReason(here: boolean, there: boolean, farHost: string): string | null {
   if (here && there) return null;
   if (here) return `not activated on ${farHost}`;
@@ -203,7 +203,21 @@ export function matchSessions(
       for (const peer of here.router.peers) sessions.push(judge(here, peer));
     }
   }
-  return sessions;
+  return [...sessions, ...heard()];
+
+  /** The ends of those who listen: they have one for each who calls, and none before. */
+  function heard(): Session[] {
+    const known = new Set<string>();
+    return sessions.flatMap(({ farHost, farVrf, farPeer }) => {
+      if (farHost === null || farPeer === null) return [];
+      const far = speakerOf(farHost, views.get(farHost)!, farVrf)!;
+      const peer = far.router.peerByName.has(farPeer) ? undefined : far.router.peer(farPeer);
+      const key = `${farHost} ${farVrf ?? ''} ${farPeer}`;
+      if (!peer || known.has(key)) return [];
+      known.add(key);
+      return judge(far, peer);
+    });
+  }
 
   function judge(here: Speaker, peer: EffectivePeer): Session {
     const { host, view, vrf } = here;
@@ -306,7 +320,10 @@ function both(at: Here, view: SwitchView, findEnd: () => FarEnd, filtering: read
   const filters = sessionFiltered(own, sessionEnd(far, end.peer, end.port, peer), filtering);
   const unsure = filters.unsure === null ? {} : { unsure: filters.unsure };
   if (filters.trouble) return { ...down(at, filters.trouble.words, there), stopped: filters.trouble, ...unsure };
-  const reasonOf = (family: Family): string | null => familyReason(peer[family], end.peer[family], farHost);
+  const reasonOf = (family: Family): string | null =>
+    (peer.calls && !end.peer[family]) || (end.peer.calls && !peer[family])
+      ? SPOKEN_BY_NONE
+      : familyReason(peer[family], end.peer[family], farHost);
   const reasons = { ipv4: reasonOf('ipv4'), ipv6: reasonOf('ipv6'), evpn: reasonOf('evpn') };
   const none = Object.values(reasons).every((r) => r !== null) ? 'no address family in common' : null;
   return { ...sessionOf(at, there, none, reasons), ...unsure };

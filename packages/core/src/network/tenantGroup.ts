@@ -9,10 +9,12 @@ import {
   parseAnyPrefix,
   type AnyPrefix,
 } from '../numbers/prefix.ts';
+import { everybodyOf } from './bgp.ts';
 import { chancesOf, PLAIN_EDGE, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import { distanceOf, OSPF, standsOrFalls, type SettledFrom, type Table } from './distances.ts';
 import { evpnCarriageOf, overlayOf, type EvpnCarriage } from './evpnCarriage.ts';
 import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
+import { heardHosts } from './heardHosts.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
@@ -102,7 +104,8 @@ export class TenantGroup {
       for (const c of subnetsIn(config, node.vrf, this.family)) add(c.prefix);
       for (const w of writtenIn(config, node.vrf, this.family)) add(w.prefix);
       for (const { prefix } of aggregatesAt(this.viewOf(node), this.family)) add(prefix);
-      const told = router?.peers.some((p) => p[`${familyName(this.family)}Policy`].defaultOriginate) ?? false;
+      const told =
+        router !== null && everybodyOf(router).some((p) => p[`${familyName(this.family)}Policy`].defaultOriginate);
       if (told || tellsDefault(this.said(node), this.family)) add(EVERYTHING[this.family]);
     }
     for (const t of this.tellers.keys()) out.set(t, parseAnyPrefix(t)!);
@@ -119,7 +122,7 @@ export class TenantGroup {
     if (this.speaking) return this.speaking;
     const out = new Map<Cidr, Teller[]>();
     const there = new Map(this.nodes.map((n) => [nodeKey(n.host, n.vrf), n]));
-    for (const h of this.model.hosts) {
+    for (const h of heardHosts(this.model)) {
       const view = this.model.views.get(h.switch);
       const svi = view?.sviByVlan.get(h.vlan);
       if (!view || svi?.vrf === undefined || !view.vniOfVlan.has(h.vlan)) continue;

@@ -11,6 +11,7 @@ import {
   parseAnyPrefix,
   type AnyPrefix,
 } from '../numbers/prefix.ts';
+import { everybodyOf } from './bgp.ts';
 import type { SwitchDoubts } from './doubts.ts';
 import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
 import { staticsIn, writtenIn } from './localRoutes.ts';
@@ -238,7 +239,9 @@ function doubtOfGroup(model: NetworkModel, group: TenantGroup): string | null {
     const doubt = vrf === undefined ? doubtsIn(model).get(host)?.routing?.words : importsDoubt(model, host, vrf);
     if (doubt !== undefined && doubt !== null) return doubt;
     const name = `${familyName(group.family)}Policy` as const;
-    const many = view.router(vrf)?.peers.find((p) => (p[name].maximumPrefix ?? Infinity) < group.prefixes.size);
+    const router = view.router(vrf);
+    const all = router ? everybodyOf(router) : [];
+    const many = all.find((p) => (p[name].maximumPrefix ?? Infinity) < group.prefixes.size);
     if (many) return `${host}: more than ${many[name].maximumPrefix} prefixes from ${many.name} end the session`;
     const of6 = group.family === 6 ? doubtsIn(model).get(host)?.ipv6 : undefined;
     if (of6) return of6.words;

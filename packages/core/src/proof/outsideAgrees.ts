@@ -1,5 +1,11 @@
 import type { Finding } from '../finding.ts';
-import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import {
+  outsideKey,
+  speakersKey,
+  type FabricIntent,
+  type NetworkSpeakers,
+  type OutsideNeighbour,
+} from '../intent/intent.ts';
 import { neighbourKey, neighbourPlace, placeWords } from '../intent/neighbourPlace.ts';
 import { naturally } from '../numbers/order.ts';
 
@@ -18,7 +24,42 @@ const SHARED: readonly (readonly [words: string, of: (n: OutsideNeighbour, inten
  * Says which routers outside have to be changed with a fabric: nobody here sends to them, and a session is down for as long
  * as one side alone has what both must share.
  */
-export function outsideAgrees(before: FabricIntent, after: FabricIntent): Finding[] {
+export const outsideAgrees = (before: FabricIntent, after: FabricIntent): Finding[] => [
+  ...routersAgree(before, after),
+  ...serversAgree(before, after),
+];
+
+/** What servers that speak and their gateway have to have alike. */
+const SHARED_WITH_SERVERS: readonly (readonly [
+  words: string,
+  of: (s: NetworkSpeakers, intent: FabricIntent) => unknown,
+])[] = [
+  ['their AS number', (s) => s.asn],
+  ['BFD', (s) => s.bfd],
+  ['the password', (s, intent) => intent.secrets.find((x) => x.name === s.password)?.digest],
+];
+
+function serversAgree(before: FabricIntent, after: FabricIntent): Finding[] {
+  const was = new Map(before.speakers.map((s) => [speakersKey(s), s]));
+  return after.speakers.flatMap((s): Finding[] => {
+    const old = was.get(speakersKey(s));
+    const changed = old
+      ? SHARED_WITH_SERVERS.filter(([, of]) => of(old, before) !== of(s, after)).map(([words]) => words)
+      : [];
+    if (changed.length === 0) return [];
+    return [
+      {
+        rule: 'outside-agrees',
+        severity: 'warning',
+        message: `Servers of ${s.network} at ${s.from} have to change with it: ${changed.sort(naturally).join(' and ')}. Their sessions are down while one side alone has it.`,
+        cure: 'Agree on a time with who runs them: where they do not follow within the undo timer, the switch goes back.',
+        subjects: [`speakers:${speakersKey(s)}`],
+      },
+    ];
+  });
+}
+
+function routersAgree(before: FabricIntent, after: FabricIntent): Finding[] {
   const was = new Map(before.neighbours.map((n) => [neighbourKey(n), n]));
   return after.neighbours.flatMap((n): Finding[] => {
     const old = was.get(neighbourKey(n));

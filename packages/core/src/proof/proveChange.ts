@@ -20,6 +20,7 @@ import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { bothEnds } from './bothEnds.ts';
 import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
+import { speakersHold } from './networkSpeakers.ts';
 import { asNumbersOutside, linksOverNetworks } from './outsideNeighbours.ts';
 import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
@@ -218,6 +219,7 @@ export function proveChange(
     ...linksOverNetworks(after.intent, after.values),
     ...routesHold(after.intent, compiled.layout, after.values),
     ...asNumbersOutside(after.intent, compiled),
+    ...speakersHold(after.intent, after.values, compiled),
     ...compiled.switches.flatMap((s) => s.findings),
     // What is wrong between a router outside and us is said at our end.
     ...judged.findings.filter((f) => !compiled.outside.switches.some((s) => s.host === f.host)),

@@ -5,6 +5,7 @@ import { portTable } from './ports.ts';
 import { rackTable } from './racks.ts';
 import { routeTable } from './routes.ts';
 import { seatTable } from './seats.ts';
+import { speakersTable } from './speakers.ts';
 import { vrfTable } from './vrfs.ts';
 
 /** Kinds of objects that come from a spreadsheet and go into one. */
@@ -16,6 +17,7 @@ export const TABLES = {
   ports: portTable,
   outside: outsideTable,
   neighbours: neighbourTable,
+  speakers: speakersTable,
   routes: routeTable,
 } as const;
 export type TableName = keyof typeof TABLES;

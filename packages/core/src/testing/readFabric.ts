@@ -30,7 +30,7 @@ export const endOf = ({ host, port }: CableEnd): string => `${host} ${port}`;
 
 /** The plan of a fabric: cables, configurations, servers. */
 export function planOf(intent: FabricIntent) {
-  const { layout, configs } = configsOf(intent);
+  const { layout, configs, drawn } = configsOf(intent);
   const links: readonly PlannedLink[] = cablesOf(layout);
   const servers: ServerLeg[] = intent.ports.flatMap((p) =>
     serverSeats(layout, p).map(({ host }) => ({ server: p.server, host, port: p.port })),
@@ -39,7 +39,7 @@ export function planOf(intent: FabricIntent) {
     links,
     servers,
     meant: new Map(layout.seats.map((s) => [s.host, configs.get(s.id)!])),
-    outside: routersOutside(intent, layout, configs),
+    outside: routersOutside(intent, layout, configs, drawn.values),
   };
 }
 

@@ -36,6 +36,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 7: it has routing policies.
   // 8: its switches may have IPv6 for one another.
   // 9: networks may have further subnets.
+  // 10: their servers may speak BGP.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -49,6 +50,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
       pools: { loopback6: '', link6: '', ...(d.pools as Plain) },
     }),
     (d) => d,
+    (d) => ({ ...d, speakers: [] }),
   ],
   edit: [],
   model: [],

@@ -1,6 +1,7 @@
 import type { BgpSpeaker } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
-import { harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
+import { formatAny, parseAnyPrefix } from '../../numbers/prefix.ts';
+import { failed, harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
 import { placeIn, unicastOf, type SpeakerDraft, type UnicastName } from './draft.ts';
 import { whole } from './words.ts';
 
@@ -48,7 +49,7 @@ const HARMLESS: readonly (readonly [RegExp, string])[] = [
 ];
 /** Words that change sessions or routes in ways that are not computed. */
 const UNMODELLED =
-  /^(bgp (confederation|listen|max-med|shutdown|suppress-fib-pending|network|route-map|ipv6-auto-ra|allow-martian-nexthop|default|bestpath|reject)|maximum-paths|distance|segment-routing|rfapi|vnc|neighbor)\b/;
+  /^(bgp (confederation|listen limit|max-med|shutdown|suppress-fib-pending|network|route-map|ipv6-auto-ra|allow-martian-nexthop|default|bestpath|reject)|maximum-paths|distance|segment-routing|rfapi|vnc|neighbor)\b/;
 
 /** The default counts for neighbours and groups that come after it: those that are there stay as they are (FRR 8.4.4). */
 function settleDefault(b: SpeakerDraft, which: UnicastName, wasOn: boolean): void {
@@ -59,6 +60,29 @@ function settleDefault(b: SpeakerDraft, which: UnicastName, wasOn: boolean): voi
     if (wasOn) family.active.push(name);
     else if (kind !== 'group') family.inactive = [...(family.inactive ?? []), name];
   }
+}
+
+/** `PREFIX peer-group GROUP`: who may call from where. */
+function readListenRange(
+  [said, word, group]: readonly string[],
+  taken: boolean,
+  b: SpeakerDraft,
+  reading: FrrReading,
+): Answer {
+  const prefix = said === undefined ? null : parseAnyPrefix(said);
+  if (!prefix || word !== 'peer-group' || group === undefined) return 'a range is written PREFIX peer-group GROUP';
+  if (b.peers.get(group)?.kind !== 'group') return failed(`there is no peer group ${group} above`);
+  const range = formatAny(prefix);
+  const place = placeIn(b, 'listens', range);
+  const known = b.listens?.get(range);
+  if (taken) {
+    if (known !== group) return failed(`${range} does not stand above for ${group}`);
+    b.listens?.delete(range);
+    return reading.at(place);
+  }
+  if (known !== undefined && known !== group) return failed(`${range} stands above for ${known}`);
+  (b.listens ??= new Map()).set(range, group);
+  return reading.at(place);
 }
 
 /** Reads a line of the router itself that speaks of no neighbour and opens no family. */
@@ -99,6 +123,7 @@ export function readRouterWord(w: readonly string[], line: string, b: SpeakerDra
     else b.localPreference = n;
     return reading.at(placeIn(b, 'localPreference'));
   }
+  if (said.startsWith('bgp listen range ')) return readListenRange(taken ? w.slice(4) : w.slice(3), taken, b, reading);
   const because = HARMLESS.find(([words]) => words.test(said))?.[1];
   if (because !== undefined) return harmless(because);
   return UNMODELLED.test(said) ? unmodelled(`“${line}” is not modelled`) : false;

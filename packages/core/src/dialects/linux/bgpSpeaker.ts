@@ -47,6 +47,11 @@ export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly 
     lines += said;
     if (!isNamedPlainly(p) || p.description !== undefined || p.password !== undefined) words += said;
   }
+  for (const { prefix, group } of b.listens ?? []) {
+    const said = `\n bgp listen range ${prefix} peer-group ${group}`;
+    lines += said;
+    if (!isPlain(group)) words += said;
+  }
   const unicast = (name: UnicastName, family: UnicastFamily): string =>
     `\n !\n address-family ${name} unicast` +
     sourceLines(family) +

@@ -54,12 +54,16 @@ export type VniDraft = Lists<EvpnVni>;
 /** Of a neighbour: another AS, the own one, or nothing said. */
 export type PeerSort = 'external' | 'internal' | 'unsaid';
 /** The router of any VRF while it is read. */
-export interface SpeakerDraft extends Draft<Omit<BgpSpeaker, 'peers' | 'ipv4' | 'ipv6' | 'policyRequired'>> {
+export interface SpeakerDraft extends Draft<
+  Omit<BgpSpeaker, 'peers' | 'listens' | 'ipv4' | 'ipv6' | 'policyRequired'>
+> {
   /** Where it stands: `['bgp']`, or `['bgp', 'vrfs', 'red']`. */
   readonly place: readonly string[];
   /** Whether policy is asked for, where the text says so itself. */
   policySaid: boolean | null;
   peers: Map<string, Draft<BgpPeer>>;
+  /** Groups of those who may call, by range. */
+  listens?: Map<string, string>;
   ipv4: UnicastDraft;
   /** Undefined until something is said of it. */
   ipv6?: UnicastDraft;
@@ -233,6 +237,10 @@ function finishSpeaker(draft: SpeakerDraft, policyDefault: boolean): BgpSpeaker 
     ipv4: finishUnicast(ipv4),
     ...(saysNothing(ipv6) ? {} : { ipv6: finishUnicast(ipv6) }),
   };
+  if (draft.listens && draft.listens.size > 0)
+    out.listens = [...draft.listens]
+      .map(([prefix, group]) => ({ prefix, group }))
+      .sort((a, b) => naturally(a.prefix, b.prefix));
   for (const word of SAID_OF_SOME) if (draft[word] !== undefined) Object.assign(out, { [word]: draft[word] });
   return out;
 }

@@ -7,6 +7,7 @@ import { neighbours } from './neighbours.ts';
 import { outside } from './outside.ts';
 import { policies } from './policies.ts';
 import { routes } from './routes.ts';
+import { speakers } from './speakers.ts';
 import { networks, ports, vrfs } from './tenants.ts';
 import { secrets, snippets } from './texts.ts';
 import { fabric, pools, settings, spines } from './whole.ts';
@@ -30,6 +31,7 @@ export const COLLECTIONS = {
   outside,
   policy: policies,
   neighbour: neighbours,
+  speakers,
   route: routes,
   secret: secrets,
   snippet: snippets,

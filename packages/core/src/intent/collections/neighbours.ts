@@ -2,36 +2,8 @@ import { outsideKey, type OutsideNeighbour } from '../intent.ts';
 import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 import { policyKey } from '../policies.ts';
 import { neighbourSchema } from '../schemas/objects.ts';
-import { listOf, whole, words, type Field } from './collection.ts';
-
-/** A list of prefixes, written one after another; empty has a word of its own. */
-const prefixes = (
-  key: 'takes' | 'tells' | 'aggregates',
-  label: string,
-  empty: string,
-  nothing?: readonly string[],
-): Field<OutsideNeighbour> => ({
-  key,
-  label,
-  empty,
-  value: (n) => n[key],
-  text: (n) => (n[key] ?? []).join(', '),
-  read: (text) => (text === empty ? nothing : text.split(/[\s,;]+/).filter((t) => t !== '')),
-});
-
-/** Something that is on, or is not said. */
-const onOff = (
-  key: 'bfd' | 'originate' | 'ttlSecurity' | 'asOverride' | 'closed',
-  label: string,
-): Field<OutsideNeighbour> => ({
-  key,
-  label,
-  value: (n) => n[key],
-  text: (n) => (n[key] === true ? 'on' : ''),
-  empty: 'off',
-  read: (text) => (/^on$/i.test(text) ? true : /^(off)?$/i.test(text) ? undefined : null),
-  form: 'Write on or off.',
-});
+import { listOf, whole, words } from './collection.ts';
+import { onOff, prefixes } from './told.ts';
 
 /** Routers outside that tenants speak BGP to: one of each family on an outside link, and on each VLAN of one. */
 export const neighbours = listOf('neighbours', neighbourKey, {

@@ -14,11 +14,11 @@ import {
   type IpPrefix,
 } from '../../numbers/address.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
-import { familyOfText } from '../../numbers/prefix.ts';
 import { onceFor } from '../../onceFor.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { chosenSubnets, outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
 import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
+import { checkSession, checkTold } from './checkSession.ts';
 
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
   problem(rule, `/neighbour/${field}`, message, cure);
@@ -81,22 +81,6 @@ function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
   return [];
 }
 
-/** What is told is of the family of the session. */
-const checkTold = (n: OutsideNeighbour): Finding[] =>
-  (['takes', 'tells', 'aggregates'] as const).flatMap((field) => {
-    const strange = (n[field] ?? []).find((p) => familyOfText(p) !== familyWith(n));
-    return strange === undefined
-      ? []
-      : [
-          at(
-            field,
-            'prefix-family',
-            `${strange} is of IPv${familyOfText(strange)}; the session with ${n.far} is of IPv${familyWith(n)}.`,
-            'Say it of a session of that family.',
-          ),
-        ];
-  });
-
 /** What is told for all within it is a prefix as it is written, with something within, and not all there is. */
 const checkAggregates = ({ aggregates = [] }: OutsideNeighbour): Finding[] =>
   aggregates.flatMap((prefix, i) => {
@@ -126,20 +110,7 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
     );
   if (!intent.vrfs.some((v) => v.name === n.vrf))
     out.push(at('vrf', 'vrf-known', `There is no VRF ${n.vrf}.`, 'Choose a VRF of this fabric, or add it first.'));
-  const refused = refusedAsn(n.asn);
-  if (refused !== null)
-    out.push(at('asn', 'asn-usable', `AS ${n.asn} is ${refused}.`, 'Write the AS number the router has.'));
-  if (n.password !== undefined && !intent.secrets.some((s) => s.name === n.password))
-    out.push(
-      at(
-        'password',
-        'secret-known',
-        `${intent.name} has no secret ${n.password}.`,
-        intent.secrets.length > 0
-          ? `It has ${intent.secrets.map((s) => s.name).join(', ')}.`
-          : 'Take one up under Text › Snippets first.',
-      ),
-    );
+  out.push(...checkSession(intent, '/neighbour', n));
   out.push(...checkAggregates(n));
   const shown = n.localAs === undefined ? null : refusedAsn(n.localAs);
   if (shown !== null)
@@ -148,18 +119,6 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
     out.push(
       at('localAs', 'asn-usable', `${n.far} has AS ${n.asn} itself.`, 'Show it another number, or leave it empty.'),
     );
-  for (const field of ['mapIn', 'mapOut'] as const) {
-    const maps = intent.policies.flatMap((p) => (p.is === 'route-map' ? p.name : []));
-    if (n[field] !== undefined && !maps.includes(n[field]))
-      out.push(
-        at(
-          field,
-          'policy-known',
-          `There is no route map ${n[field]}.`,
-          maps.length > 0 ? `There is ${maps.join(', ')}.` : 'Add it under Routing › Policies first.',
-        ),
-      );
-  }
   const beside = intent.neighbours.find(
     (o) => outsideKey(o) === outsideKey(n) && o.vlan === n.vlan && neighbourKey(o) !== neighbourKey(n),
   );
@@ -172,7 +131,10 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
         `Choose ${beside.vrf}, or a VLAN of the link that is ${n.vrf}’s own.`,
       ),
     );
-  out.push(...checkAddresses(intent, n), ...checkTold(n));
+  out.push(
+    ...checkAddresses(intent, n),
+    ...checkTold('/neighbour', n, ['takes', 'tells', 'aggregates'], familyWith(n)),
+  );
   if (!link) return out;
   /** Other sessions with the same router. */
   const more = intent.neighbours.filter(

@@ -18,6 +18,7 @@ import { placeRack } from './placeRack.ts';
 import { putNeighbour } from './putNeighbour.ts';
 import { putPolicy } from './putPolicy.ts';
 import { putRoute } from './putRoute.ts';
+import { putSpeakers } from './putSpeakers.ts';
 import { putModel } from './putModel.ts';
 import { putRackPattern } from './putRackPattern.ts';
 import { putSecret } from './putSecret.ts';
@@ -31,6 +32,7 @@ import { removeRack } from './removeRack.ts';
 import { removeRackPattern } from './removeRackPattern.ts';
 import { removeSecret } from './removeSecret.ts';
 import { removeSnippet } from './removeSnippet.ts';
+import { removeSpeakers } from './removeSpeakers.ts';
 import { removeVrf } from './removeVrf.ts';
 import { setSpines } from './setSpines.ts';
 import { takeSeat } from './takeSeat.ts';
@@ -70,6 +72,8 @@ export const EDITS = {
   removePolicy,
   putNeighbour,
   removeNeighbour,
+  putSpeakers,
+  removeSpeakers,
   putRoute,
   removeRoute,
   putSnippet,

@@ -134,6 +134,38 @@ export const neighbourSchema = closed({
   asOverride: boolean().oneOf([true], 'AS override is true, or left out'),
   closed: boolean().oneOf([true], '“closed” is true, or left out'),
 });
+const knownSchema = closed({
+  server: string()
+    .matches(/^[A-Za-z0-9][\w.-]{0,62}$/, 'a server name holds letters, digits, dots and hyphens')
+    .required('the server is missing'),
+  address: string()
+    .max(45)
+    .test('address', 'its address is written 10.40.0.11', (v) => v === undefined || hostPrefix(v) !== null)
+    .required('its address is missing'),
+});
+export const speakersSchema = closed({
+  network: shortName('The network'),
+  from: string()
+    .max(49)
+    .test(
+      'prefix',
+      'who may call is written 10.40.0.0/26 or 2001:db8:40::/64',
+      (v) => v === undefined || parseAnyPrefix(v) !== null,
+    )
+    .required('who may call is missing'),
+  asn: whole('The AS number', 1, 4294967294).required('the AS number is missing'),
+  takes: told('they tell'),
+  tells: told('they are told'),
+  known: array(knownSchema.required()).max(500, 'at most 500 are named').default(undefined).optional(),
+  mapIn: mapName,
+  mapOut: mapName,
+  limit: whole('The limit', 1, 1000000),
+  password: namedThing('the password is the name of a secret'),
+  bfd: boolean().oneOf([true], 'BFD is true, or left out'),
+  originate: boolean().oneOf([true], 'they are told a default route: true, or left out'),
+  hold: whole('The hold time in seconds', 3, 65535),
+  closed: boolean().oneOf([true], '“closed” is true, or left out'),
+});
 export const routeSchema = closed({
   vrf: shortName('The VRF'),
   prefix: prefixText().required('the prefix is missing'),

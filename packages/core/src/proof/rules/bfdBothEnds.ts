@@ -11,8 +11,8 @@ const CURE = 'Turn it on at both ends.';
 function ofSessions({ sessions, views }: NetworkModel): Finding[] {
   return sessions.flatMap((s) => {
     if (!s.up || s.farHost === null || s.farPeer === null) return [];
-    const here = views.get(s.host)!.router(s.vrf)!.peerByName.get(s.peer)!;
-    if (!here.bfd || views.get(s.farHost)!.router(s.farVrf)!.peerByName.get(s.farPeer)!.bfd) return [];
+    const here = views.get(s.host)!.router(s.vrf)!.peer(s.peer)!;
+    if (!here.bfd || views.get(s.farHost)!.router(s.farVrf)!.peer(s.farPeer)!.bfd) return [];
     const spot = { host: s.farHost, configPlace: peerPlace(s.farVrf, s.farPeer) };
     return [found(bfdBothEnds, spot, `${s.host} ${s.port ?? s.peer} runs BFD, ${s.farHost} does not.`, CURE)];
   });

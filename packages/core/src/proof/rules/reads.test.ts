@@ -34,6 +34,8 @@ const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   ospf: [],
   peers: [],
   peerByName: [],
+  peer: [],
+  callers: [],
   announced: [],
   ownIpv6Routes: [],
   ospf6: [],

@@ -1,0 +1,96 @@
+import { speakersKey } from '../intent/intent.ts';
+import { bitsOf, type IpFamily } from '../numbers/address.ts';
+import { naturally } from '../numbers/order.ts';
+import { FABRIC_BFD } from './bfd.ts';
+import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
+import { exactly, keepaliveOf, listOf, within } from './neighbours.ts';
+import type { PrefixList } from './policyParts.ts';
+import type { Cause, OriginContext } from './section.ts';
+import { familyFrom, groupFor, listFromThem, listToThem, NOTHING_LIST, type SeatSpeakers } from './seatSpeakers.ts';
+
+/** What servers may tell of a family, and what they are told of it. */
+export function speakerLists(all: readonly SeatSpeakers[], family: IpFamily): PrefixList[] {
+  const own = all.filter((s) => familyFrom(s) === family);
+  const bare = family === 4 && all.some((s) => familyFrom(s) === 6);
+  return [
+    ...own.flatMap((s) => [
+      listOf(listFromThem(s), s.takes.map(within(bitsOf(family))), family),
+      listOf(
+        listToThem(s),
+        s.tells.map((prefix) => (prefix.endsWith('/0') ? exactly(prefix) : within(bitsOf(family) - 1)(prefix))),
+        family,
+      ),
+    ]),
+    ...(bare ? [listOf(NOTHING_LIST, [], 4)] : []),
+  ];
+}
+
+/** A family of a tenant with what is said of its callers. */
+function withCallers(said: UnicastFamily, own: readonly SeatSpeakers[], family: IpFamily): UnicastFamily {
+  const policies = own.flatMap((s): PeerPolicy[] => {
+    const peer = groupFor(s);
+    if (familyFrom(s) !== family)
+      return family === 4 ? [{ peer, prefixListIn: NOTHING_LIST, prefixListOut: NOTHING_LIST }] : [];
+    return [
+      {
+        peer,
+        prefixListIn: listFromThem(s),
+        prefixListOut: listToThem(s),
+        ...(s.mapIn === undefined ? {} : { mapIn: s.mapIn }),
+        ...(s.mapOut === undefined ? {} : { mapOut: s.mapOut }),
+        ...(s.originate === true ? { defaultOriginate: true } : {}),
+        ...(s.limit === undefined ? {} : { maximumPrefix: s.limit }),
+      },
+    ];
+  });
+  const active = family === 6 ? own.filter((s) => familyFrom(s) === 6).map(groupFor) : [];
+  const all = [...(said.policies ?? []), ...policies].sort((a, b) => naturally(a.peer, b.peer));
+  return {
+    ...said,
+    ...(active.length > 0 ? { active: [...said.active, ...active].sort(naturally) } : {}),
+    ...(all.length > 0 ? { policies: all } : {}),
+  };
+}
+
+/**
+ * The router of a tenant with the servers that may call it.
+ * @param ipv6 what a tenant that has IPv6 says of it
+ */
+export function withSpeakers(
+  router: BgpVrf,
+  all: readonly SeatSpeakers[],
+  ipv6: Pick<BgpVrf, 'advertiseIpv6'> & { readonly ipv6: UnicastFamily },
+): BgpVrf {
+  const own = all.filter((s) => s.vrf === router.vrf);
+  if (own.length === 0) return router;
+  const has6 = own.some((s) => familyFrom(s) === 6);
+  return {
+    ...router,
+    peers: sortPeers([
+      ...router.peers,
+      ...own.map((s): BgpPeer => ({
+        name: groupFor(s),
+        kind: 'group',
+        remoteAs: s.asn,
+        ...(s.hold === undefined ? {} : { keepalive: keepaliveOf(s.hold), hold: s.hold }),
+        ...(s.mask === undefined ? {} : { password: s.mask }),
+        ...(s.closed === true ? { shutdown: true } : {}),
+        ...(s.bfd === true ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
+      })),
+    ]),
+    listens: own.map((s) => ({ prefix: s.from, group: groupFor(s) })).sort((a, b) => naturally(a.prefix, b.prefix)),
+    ipv4: withCallers(router.ipv4, own, 4),
+    ...(has6 ? { ...ipv6, ipv6: withCallers(router.ipv6 ?? ipv6.ipv6, own, 6) } : {}),
+  };
+}
+
+/** The servers that a group, a range or a list is for; null = it is for none. */
+export function speakersCause({ intent }: Pick<OriginContext, 'intent'>, named: string): Cause | null {
+  const s = intent.speakers.find(({ network, from }) => {
+    const vlan = intent.networks.find((n) => n.name === network)?.vlan;
+    if (vlan === undefined) return false;
+    const of = { vlan, from };
+    return [from, groupFor(of), listFromThem(of), listToThem(of)].includes(named);
+  });
+  return s ? { subject: `speakers:${speakersKey(s)}`, label: `BGP servers of ${s.network} (AS ${s.asn})` } : null;
+}

@@ -1,0 +1,63 @@
+import { problem, type Finding } from '../../finding.ts';
+import type { IpFamily } from '../../numbers/address.ts';
+import { refusedAsn } from '../../numbers/asn.ts';
+import { familyOfText } from '../../numbers/prefix.ts';
+import type { FabricIntent, OutsideNeighbour } from '../intent.ts';
+
+/** What all who are spoken to have alike: a number that one may have, a secret and maps that are there. */
+export function checkSession(
+  intent: FabricIntent,
+  base: string,
+  { asn, password, ...maps }: Pick<OutsideNeighbour, 'asn' | 'password' | 'mapIn' | 'mapOut'>,
+): Finding[] {
+  const out: Finding[] = [];
+  const refused = refusedAsn(asn);
+  if (refused !== null)
+    out.push(problem('asn-usable', `${base}/asn`, `AS ${asn} is ${refused}.`, 'Write the AS number the router has.'));
+  if (password !== undefined && !intent.secrets.some((s) => s.name === password))
+    out.push(
+      problem(
+        'secret-known',
+        `${base}/password`,
+        `${intent.name} has no secret ${password}.`,
+        intent.secrets.length > 0
+          ? `It has ${intent.secrets.map((s) => s.name).join(', ')}.`
+          : 'Take one up under Text › Snippets first.',
+      ),
+    );
+  const known = intent.policies.flatMap((p) => (p.is === 'route-map' ? p.name : []));
+  for (const field of ['mapIn', 'mapOut'] as const) {
+    const name = maps[field];
+    if (name !== undefined && !known.includes(name))
+      out.push(
+        problem(
+          'policy-known',
+          `${base}/${field}`,
+          `There is no route map ${name}.`,
+          known.length > 0 ? `There is ${known.join(', ')}.` : 'Add it under Routing › Policies first.',
+        ),
+      );
+  }
+  return out;
+}
+
+/** What is told is of the family of the session. */
+export const checkTold = <K extends string>(
+  base: string,
+  said: { readonly [P in K]?: readonly string[] },
+  fields: readonly K[],
+  family: IpFamily,
+): Finding[] =>
+  fields.flatMap((field) => {
+    const strange = (said[field] ?? []).find((p) => familyOfText(p) !== family);
+    return strange === undefined
+      ? []
+      : [
+          problem(
+            'prefix-family',
+            `${base}/${field}`,
+            `${strange} is of IPv${familyOfText(strange)}; the session is of IPv${family}.`,
+            'Say it of a session of that family.',
+          ),
+        ];
+  });
