@@ -33,9 +33,11 @@ function answer(command: string, serial: string, state: FleetState, now: number)
         const peers: Record<string, object> = {};
         for (const s of network.sessions) {
           if (s.host !== serial || s.vrf !== vrf) continue;
-          const view = network.views.get(serial)!.router(vrf)!.peerByName.get(s.peer)!;
+          const view = network.views.get(serial)!.router(vrf)!.peer(s.peer)!;
           if (!view[which]) continue;
           const up = s.up && s[which] && s.farHost !== null && state.settled(serial, s.farHost, now);
+          // Of those who may call only those stand there who do.
+          if (view.calls && !up) continue;
           peers[s.peer] = {
             hostname: s.farHost === null ? '' : state.parsed(s.farHost).config.hostname,
             remoteAs: s.remoteAsHad ?? 0,

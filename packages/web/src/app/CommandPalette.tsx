@@ -1,4 +1,4 @@
-import { neighbourKey, policyKey, POLICY_WORDS, routeKey } from '@anthemion/core';
+import { neighbourKey, policyKey, POLICY_WORDS, routeKey, speakersKey } from '@anthemion/core';
 import { Command } from 'cmdk';
 import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
@@ -175,6 +175,17 @@ export function CommandPalette({
                 onSelect={go(`/fabrics/${fabric.name}/outside?at=neighbour:${neighbourKey(n)}`)}
               >
                 {n.far} <small>AS {n.asn}, outside</small>
+              </Command.Item>
+            ))}
+            {fabric?.intent.speakers.map((s) => (
+              <Command.Item
+                key={speakersKey(s)}
+                value={`BGP servers ${s.network} ${s.from} as ${s.asn}`}
+                onSelect={go(
+                  `/fabrics/${fabric.name}/routing/servers?at=${encodeURIComponent(`speakers:${speakersKey(s)}`)}`,
+                )}
+              >
+                {s.network} {s.from} <small>AS {s.asn}, BGP servers</small>
               </Command.Item>
             ))}
             {fabric?.intent.policies.map((p) => (

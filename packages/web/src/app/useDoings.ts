@@ -80,6 +80,7 @@ export function useDoings({
       go(`Speak BGP outside of ${here}`, `${base}/outside?at=new-neighbour`),
       go(`Add a route map to ${here}`, `${base}/routing/policies?at=new-map`),
       go(`Add a list of prefixes, communities or paths to ${here}`, `${base}/routing/policies?at=new-list`),
+      go(`Let servers of ${here} speak BGP`, `${base}/routing/servers?at=new-speakers`),
       go(`Add a static route to ${here}`, `${base}/routing/routes?at=new-route`),
     );
   }

@@ -8,6 +8,7 @@ const PAGES: Partial<Record<ObjectKind, (at: string, key: string) => Lead>> = {
   network: (at, key) => [`/tenants?at=${at}`, `to network ${key}`],
   vrf: (at, key) => [`/tenants?at=${at}`, `to VRF ${key}`],
   neighbour: (at) => [`/outside?at=${at}`, 'to the neighbour'],
+  speakers: (at) => [`/routing/servers?at=${at}`, 'to the BGP servers'],
   outside: () => ['/outside', 'to the links outside'],
   route: (at) => [`/routing/routes?at=${at}`, 'to the static route'],
   policy: (at) => [`/routing/policies?at=${at}`, 'to the policy'],

@@ -139,6 +139,7 @@ const FRR_LINES: readonly string[] = [
   'neighbor G weight 7',
   'neighbor G maximum-prefix 50',
   'neighbor G passive',
+  'bgp listen range 10.5.0.0/16 peer-group G',
   'neighbor G ebgp-multihop 3',
   'neighbor G ttl-security hops 2',
   'neighbor G update-source lo',

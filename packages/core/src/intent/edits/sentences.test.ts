@@ -115,6 +115,17 @@ describe('sentences', () => {
       { kind: 'removeRoute', vrf: 'tides', prefix: '0.0.0.0/0', via: '10.32.4.9' },
       'Remove the static route of tides to 0.0.0.0/0 by 10.32.4.9',
     ],
+    [
+      {
+        kind: 'putSpeakers',
+        speakers: { network: 'echo-store', from: '10.32.4.0/26', asn: 64850, takes: ['198.51.100.0/26'], tells: [] },
+      },
+      'Let servers of echo-store at 10.32.4.0/26 (AS 64850) speak BGP to its gateway',
+    ],
+    [
+      { kind: 'removeSpeakers', network: 'echo-store', from: '10.32.4.0/26' },
+      'Let no servers of echo-store at 10.32.4.0/26 speak BGP to its gateway any more',
+    ],
     [{ kind: 'putSnippet', snippet: { ...snippet, text: '! storm\n' } }, 'Text of snippet motd 2 lines → 1 line'],
     [{ kind: 'removeSnippet', name: 'motd' }, 'Remove snippet motd'],
     [{ kind: 'putSecret', secret: { name: 'bgp', digest: 'B'.repeat(22) } }, 'Value of secret bgp AAAAAA… → BBBBBB…'],

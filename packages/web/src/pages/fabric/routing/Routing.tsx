@@ -1,4 +1,4 @@
-import { policyKey, policyOfKey, type FabricIntent } from '@anthemion/core';
+import { policyKey, policyOfKey, speakersKey, type FabricIntent } from '@anthemion/core';
 import { NavLink, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../../app/api.ts';
@@ -10,6 +10,7 @@ import { NeighbourFacts, Neighbours, rowKeyOf } from './Neighbours.tsx';
 import { ListForm } from './ListForm.tsx';
 import { MapForm } from './MapForm.tsx';
 import { NEW_LIST, NEW_MAP, Policies } from './Policies.tsx';
+import { NEW_SPEAKERS, Speakers, SpeakersForm } from './Speakers.tsx';
 import { NEW_ROUTE, RouteForm, StaticRoutes } from './StaticRoutes.tsx';
 import { WhoHas } from './WhoHas.tsx';
 
@@ -29,9 +30,11 @@ export function Routing() {
   const [aside, asideLabel] =
     part === 'routes'
       ? [may && at !== null && routeForm(at, close), 'Static route']
-      : part === 'policies'
-        ? [may && at !== null && policyForm(at, fabric.intent, close), 'Routing policy']
-        : [picked && <NeighbourFacts row={picked} />, 'Neighbours'];
+      : part === 'servers'
+        ? [may && at !== null && speakersForm(at, fabric.intent, close), 'BGP servers']
+        : part === 'policies'
+          ? [may && at !== null && policyForm(at, fabric.intent, close), 'Routing policy']
+          : [picked && <NeighbourFacts row={picked} />, 'Neighbours'];
   return (
     <FabricPage flush aside={aside} asideLabel={asideLabel}>
       <Parts aria-label="Parts of routing">
@@ -40,12 +43,15 @@ export function Routing() {
         </NavLink>
         <NavLink to={`${base}/prefix`}>Who has a prefix</NavLink>
         <NavLink to={`${base}/policies`}>Policies</NavLink>
+        <NavLink to={`${base}/servers`}>BGP servers</NavLink>
         <NavLink to={`${base}/routes`}>Static routes</NavLink>
       </Parts>
       {part === 'prefix' ? (
         <WhoHas />
       ) : part === 'routes' ? (
         <StaticRoutes />
+      ) : part === 'servers' ? (
+        <Speakers />
       ) : query.isError ? (
         <Failure detail={problemOf(query.error).detail} onRetry={() => void query.refetch()} />
       ) : !routing ? (
@@ -65,6 +71,17 @@ function routeForm(at: string, onDone: () => void) {
   if (at === NEW_ROUTE) return <RouteForm key={at} of={null} onDone={onDone} />;
   return at.startsWith(OF_ROUTE) ? <RouteForm key={at} of={at.slice(OF_ROUTE.length)} onDone={onDone} /> : null;
 }
+/** The same of servers. */
+function speakersForm(at: string, { speakers }: FabricIntent, onDone: () => void) {
+  if (at === NEW_SPEAKERS) return <SpeakersForm key={at} of={null} onDone={onDone} />;
+  if (!at.startsWith(OF_SPEAKERS)) return null;
+  const of = at.slice(OF_SPEAKERS.length);
+  return speakers.some((s) => speakersKey(s) === of) ? (
+    <SpeakersForm key={at} of={of} onDone={onDone} />
+  ) : (
+    <Faded>No servers of {of.replace('/', ' ')} speak BGP (any more).</Faded>
+  );
+}
 /** The same of policies. */
 function policyForm(at: string, { policies }: FabricIntent, onDone: () => void) {
   if (at === NEW_LIST) return <ListForm key={at} of={null} onDone={onDone} />;
@@ -81,6 +98,7 @@ function policyForm(at: string, { policies }: FabricIntent, onDone: () => void) 
 }
 const OF_ROUTE = 'route:';
 const OF_POLICY = 'policy:';
+const OF_SPEAKERS = 'speakers:';
 
 const Parts = styled.nav`
   display: flex;

@@ -1,0 +1,290 @@
+import {
+  knownText,
+  problem,
+  readKnown,
+  speakersKey,
+  speakersSchema,
+  whyNotPlugged,
+  type KnownSpeaker,
+  type NetworkSpeakers,
+} from '@anthemion/core';
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { boolean, type AnyObject, type ObjectSchema } from 'yup';
+import { useMay } from '../../../app/session.ts';
+import { useEdits } from '../../../app/useEdits.ts';
+import { Button, Cap, Empty, H3, Mono } from '../../../parts/basics.tsx';
+import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
+import {
+  ChoiceField,
+  Form,
+  FormButtons,
+  LinesField,
+  mayBeEmpty,
+  ParsedField,
+  TextField,
+  TickField,
+  useFormPart,
+} from '../../../parts/Form.tsx';
+import { isSaid, saidOf } from '../../../parts/said.ts';
+import { useFabricView, useSelection } from '../FabricFrame.tsx';
+import { putInPlace, removal } from '../inPlace.ts';
+import { usePasting } from '../usePasting.tsx';
+
+/** What stands in the address where new ones are let in. */
+export const NEW_SPEAKERS = 'new-speakers';
+const NOTHING = 'nothing';
+
+const columnsOf = (all: readonly NetworkSpeakers[], may: boolean): TableColumn<NetworkSpeakers>[] => {
+  const range = (s: NetworkSpeakers) => <Mono>{s.from}</Mono>;
+  const prefixes = (of: readonly string[]) => (of.length === 0 ? NOTHING : <Mono>{of.join(', ')}</Mono>);
+  return [
+    { id: 'network', title: 'Network', text: (s) => s.network, width: '16%' },
+    {
+      id: 'from',
+      title: 'Who may call',
+      text: (s) => s.from,
+      cell: may ? (s) => <Link to={`?at=${encodeURIComponent(`speakers:${speakersKey(s)}`)}`}>{range(s)}</Link> : range,
+      width: '18%',
+    },
+    { id: 'asn', title: 'AS', text: (s) => s.asn, width: '9%' },
+    { id: 'takes', title: 'May tell', text: (s) => s.takes.join(', '), cell: (s) => prefixes(s.takes) },
+    { id: 'tells', title: 'Told', text: (s) => s.tells.join(', ') || NOTHING, cell: (s) => prefixes(s.tells) },
+    {
+      id: 'known',
+      title: 'Known',
+      text: (s) => knownText(s.known),
+      cell: (s) => <span title={knownText(s.known)}>{s.known?.length ?? 'nobody'}</span>,
+      width: '10%',
+    },
+    // Where none is, nobody asks.
+    ...(all.some((s) => s.closed)
+      ? [{ id: 'closed', title: 'Closed', text: (s: NetworkSpeakers) => (s.closed ? 'closed' : ''), width: '8%' }]
+      : []),
+  ];
+};
+
+/** Servers of networks that speak BGP to their gateway. */
+export function Speakers() {
+  const { fabric } = useFabricView();
+  const makeEdits = useEdits(fabric.name);
+  const may = useMay('designer');
+  const [, select] = useSelection();
+  const pasting = usePasting('speakers');
+  const { speakers, networks } = fabric.intent;
+  const routed = networks.some((n) => n.vrf !== '');
+  const add = may && routed ? <Button onPress={() => select(NEW_SPEAKERS)}>Let servers speak</Button> : undefined;
+  return (
+    <>
+      <DataTable<NetworkSpeakers>
+        label="BGP servers"
+        rows={speakers}
+        columns={columnsOf(speakers, may)}
+        rowKey={speakersKey}
+        fileName={`${fabric.name}-bgp-servers`}
+        {...(may
+          ? {
+              onPaste: pasting.onPaste,
+              bulk: (picked, done) => (
+                <Button
+                  $kind="danger"
+                  onPress={() =>
+                    void makeEdits(picked.map((item) => removal('speakers', { key: speakersKey(item), item }))).then(
+                      done,
+                    )
+                  }
+                >
+                  Let {picked.length} speak no more
+                </Button>
+              ),
+            }
+          : {})}
+        actions={speakers.length > 0 ? add : undefined}
+        empty={
+          <Empty title="No servers speak BGP yet" {...(add ? { action: add } : {})}>
+            Nodes of a cluster, or a firewall, call the gateway of their network; the leaf they are on answers, and all
+            leaves of the tenant hear what they may tell.{!routed && ' Add a network with a VRF under Tenants first.'}
+          </Empty>
+        }
+      />
+      {pasting.dialog}
+    </>
+  );
+}
+
+/** What may be left empty, and then is not said. */
+const SPARE = ['limit', 'password', 'mapIn', 'mapOut', 'hold'] as const;
+const TICKED = ['bfd', 'originate', 'closed'] as const;
+const FIELDS = (speakersSchema as ObjectSchema<AnyObject>).fields;
+const SCHEMA = mayBeEmpty(
+  (speakersSchema as ObjectSchema<AnyObject>).shape(
+    Object.fromEntries(TICKED.map((k) => [k, boolean().default(false)])),
+  ),
+  ...SPARE,
+);
+type Typed = Pick<NetworkSpeakers, 'network' | 'from' | 'takes' | 'tells'> & {
+  readonly asn: number | string;
+  readonly known: readonly KnownSpeaker[];
+} & { readonly [K in (typeof SPARE)[number]]: number | string } & { readonly [K in (typeof TICKED)[number]]: boolean };
+
+const typedOf = (s: NetworkSpeakers): Typed => ({
+  ...s,
+  known: s.known ?? [],
+  ...(Object.fromEntries(SPARE.map((k) => [k, s[k] ?? ''])) as Pick<Typed, (typeof SPARE)[number]>),
+  ...(Object.fromEntries(TICKED.map((k) => [k, s[k] === true])) as Pick<Typed, (typeof TICKED)[number]>),
+});
+/** What is typed; what is empty is not said, but for what is taken and told. */
+function speakersOf({ takes, tells, ...typed }: Typed): NetworkSpeakers {
+  const values = Object.entries(saidOf(typed)).map(([k, v]) => [
+    k,
+    'type' in FIELDS[k]! && FIELDS[k].type === 'number' ? Number(v) : v,
+  ]);
+  return { ...Object.fromEntries(values), takes, tells } as NetworkSpeakers;
+}
+/** Fields that are shown when they are asked for, or when something is wrong with one. */
+const LESS_USED: readonly string[] = ['limit', 'hold', 'bfd', 'originate', 'mapIn', 'mapOut', 'closed'];
+
+/**
+ * Lets servers of a network speak BGP to its gateway, or otherwise than so far.
+ * @param of the key of those that may; null = new ones
+ */
+export function SpeakersForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const { intent, values } = fabric;
+  const { speakers, networks, secrets, policies } = intent;
+  const makeEdits = useEdits(fabric.name);
+  const routed = networks.filter((n) => n.vrf !== '');
+  const maps = policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
+  const known = speakers.find((s) => speakersKey(s) === of);
+  const [more, setMore] = useState(false);
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: typedOf(
+      known ??
+        ({ network: routed[0]?.name ?? '', from: '', asn: '' as never, takes: [], tells: [] } as NetworkSpeakers),
+    ),
+    keep: `BGP servers ${of ?? 'new'} of ${fabric.name}`,
+    base: '/edits/0/speakers',
+  });
+  const chosen = part.rhf.watch('network');
+  const network = networks.find((n) => n.name === chosen);
+  const subnets = ['subnet', 'subnet6'].flatMap((of) => values[`network:${chosen}/${of}`] ?? []);
+  const subnet = [...subnets, ...(network?.furtherSubnets ?? [])].join(' or ') || 'Its subnet';
+  const able = [...new Set(intent.ports.filter((p) => p.untagged === chosen).map((p) => p.server))].filter(
+    (server) => whyNotPlugged(intent, chosen, server) === null,
+  );
+  const some = able.length === 0 ? 'there is none' : `${able.slice(0, 2).join(', ')}${able.length > 2 ? ' …' : ''}`;
+  const errors = Object.keys(part.rhf.formState.errors);
+  const used = LESS_USED.filter((field) => isSaid(part.rhf.watch(field as keyof Typed))).length;
+  return (
+    <Form
+      part={part}
+      onEnd={onDone}
+      onSend={(typed) => {
+        const said = speakersOf(typed);
+        const key = speakersKey(said);
+        const message = speakers.some((s) => speakersKey(s) === key)
+          ? `Servers of ${said.network} at ${said.from} speak already.`
+          : undefined;
+        return putInPlace(makeEdits, {
+          kind: 'speakers',
+          edit: { kind: 'putSpeakers', speakers: said },
+          key,
+          was: known && { key: speakersKey(known), item: known },
+          taken: message
+            ? problem('object-new', '/edits/0/speakers/from', message, 'Change these, or say another range.')
+            : undefined,
+        });
+      }}
+      buttons={<FormButtons yes={known ? 'Change' : 'Let them speak'} no="Close" />}
+    >
+      <Cap>BGP servers</Cap>
+      <H3>{known ? `Change ${known.from}` : 'Servers speak BGP to their gateway'}</H3>
+      <ChoiceField
+        name="network"
+        label="Network"
+        options={routed.map((n) => ({ id: n.name, name: n.name, note: `VLAN ${n.vlan}, ${n.vrf}` }))}
+      />
+      <TextField
+        name="from"
+        label="Who may call"
+        placeholder="10.40.0.0/26"
+        hint={`${subnet}, or a part of it; every leaf that carries the network answers its own`}
+        code
+        isRequired
+      />
+      <TextField name="asn" label="Their AS number" placeholder="64850" code isRequired />
+      <LinesField
+        name="takes"
+        label="They may tell"
+        lines={2}
+        placeholder="198.51.100.0/24"
+        hint="Prefixes, each with all within it"
+      />
+      <LinesField
+        name="tells"
+        label="They are told"
+        lines={2}
+        placeholder={NOTHING}
+        hint="Prefixes, each with the subnets within it, never single hosts; empty = nothing"
+      />
+      <ParsedField<readonly KnownSpeaker[]>
+        name="known"
+        label="Known servers"
+        parse={(text) => (text.trim() === '' ? [] : (readKnown(text) ?? null))}
+        show={(v) => v.map((k) => `${k.server} ${k.address}`).join('\n')}
+        bad="Write server and address, one a line: node-1 10.40.0.11"
+        lines={3}
+        hint={`Those on one port without a tag (${some}) stand in the proof with their sessions; others may call all the same`}
+        code
+      />
+      <ChoiceField
+        name="password"
+        label="Password"
+        options={secrets.map((s) => ({ id: s.name, name: s.name }))}
+        none="none"
+        hint={
+          secrets.length === 0
+            ? 'Secrets that the fabric has taken up (Text › Snippets) can be chosen here'
+            : 'Both sides need the same'
+        }
+      />
+      {more || errors.some((field) => LESS_USED.includes(field)) ? (
+        <>
+          <Cap>Less used</Cap>
+          <TextField
+            name="limit"
+            label="Most prefixes"
+            placeholder="no limit"
+            hint="The session of a server goes down when it tells more"
+            code
+          />
+          <TextField
+            name="hold"
+            label="Hold time"
+            placeholder="default"
+            hint="Seconds without a word after which a server is gone"
+            code
+          />
+          <TickField
+            name="bfd"
+            label="BFD"
+            hint="A dead server is noticed in under a second; it has to turn it on too"
+          />
+          <TickField name="originate" label="Told a default route" hint="Whether there is one or not" />
+          {maps.length > 0 && (
+            <>
+              <ChoiceField name="mapIn" label="Route map in" options={maps} none="none" />
+              <ChoiceField name="mapOut" label="Route map out" options={maps} none="none" />
+            </>
+          )}
+          <TickField name="closed" label="Closed on purpose" hint="Nobody is answered until it is opened again" />
+        </>
+      ) : (
+        <div>
+          <Button onPress={() => setMore(true)}>Less used{used > 0 ? ` (${used} said)` : ''}</Button>
+        </div>
+      )}
+    </Form>
+  );
+}
