@@ -2,7 +2,8 @@ import { around, placeKey, type Place } from '../config/switchConfig.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { lineIndex, type WrittenText } from '../proof/placeFindings.ts';
 import { missingDoubt } from '../network/uncertain.ts';
-import { familyOf, formatAny, hostPrefix } from '../numbers/prefix.ts';
+import { callersDoubt } from '../network/callers.ts';
+import { familyOf, formatAny, hostPrefix, parseAnyPrefix } from '../numbers/prefix.ts';
 import type { Answer, Because, RouteAnswer } from './answer.ts';
 import { networkDifferences } from './differences.ts';
 import type { DifferenceRow } from './answer.ts';
@@ -31,8 +32,11 @@ function missingIn(
   // None leads there more closely than one to just that address.
   if (address !== null && routes[0]?.prefix === formatAny(address)) return null;
   const families = address === null ? ([4, 6] as const) : [familyOf(address)];
+  const nearest = routes[0] === undefined ? null : parseAnyPrefix(routes[0].prefix);
   return (
-    families.map((f) => missingDoubt(model, { host, vrf }, f, address ?? undefined)).find((d) => d !== null) ?? null
+    (address && callersDoubt(model, { host, vrf }, address, nearest)) ??
+    families.map((f) => missingDoubt(model, { host, vrf }, f, address ?? undefined)).find((d) => d !== null) ??
+    null
   );
 }
 

@@ -1,4 +1,5 @@
 import { vniEnd, vtepsHeard, whyUnheard, type NetworkModel } from '../network/networkModel.ts';
+import { callersDoubt } from '../network/callers.ts';
 import { missingDoubt, vtepsDoubt } from '../network/uncertain.ts';
 import { tenantsOf } from '../network/tenants.ts';
 import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
@@ -38,7 +39,10 @@ export function hearersOf(model: NetworkModel, text: string): readonly Hearing[]
       outside ? outside.unsure : missingDoubt(model, { host, vrf: undefined }, family, prefix),
       ...inside.map(([vrf, route]) => (route ? route.unsure : missingDoubt(model, { host, vrf }, family, prefix))),
     ];
-    return { host, hears, deafTo: [], unsure: doubts.find((d) => d !== null) ?? null };
+    const untold = [...model.views.get(host)!.vrfs.keys()].flatMap((vrf) =>
+      tables.get(host)?.includes(vrf) ? [] : callersDoubt(model, { host, vrf }, prefix, null),
+    );
+    return { host, hears, deafTo: [], unsure: [...doubts, ...untold].find((d) => d !== null) ?? null };
   });
 }
 const OWN = { connected: 'its own, on ', static: 'written down, to ' } as const;

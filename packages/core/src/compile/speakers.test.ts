@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { routesOf } from '../ask/routesOf.ts';
-import type { RouteAnswer } from '../ask/answer.ts';
+import { ask } from '../ask/ask.ts';
+import type { Answer, RouteAnswer } from '../ask/answer.ts';
 import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { originOf } from '../config/origins.ts';
@@ -94,6 +95,18 @@ describe('servers that speak BGP to the gateway of their network', () => {
     const { network } = networkOf(intent);
     expect(network.sessions.some((s) => s.vrf === 'tides')).toBe(false);
     expect(judgeNetwork(network).findings).toEqual([]);
+    // Who is not known may tell it all the same: that is uncertain, and nothing else is.
+    const missing = (of: typeof network, to: string) => {
+      const answer = ask(of, { ask: 'routes', host: 'tn-lf-02', vrf: 'tides', to });
+      return (answer as Extract<Answer, { ask: 'routes' }>).missing;
+    };
+    expect(missing(network, '198.51.100.9')).toBe('servers from 10.60.0.0/26 may tell it to tn-lf-02 once they call');
+    expect([missing(network, '198.51.100.99'), missing(networkOf(speaking({})).network, '198.51.100.9')]).toEqual([
+      null,
+      null,
+    ]);
+    const heard = ask(network, { ask: 'prefix', prefix: '198.51.100.0/26' }) as Extract<Answer, { ask: 'prefix' }>;
+    expect(heard.hearings.filter((h) => h.unsure !== null).map((h) => h.host)).toEqual(['tn-lf-02', 'tn-lf-03']);
     const names = (of: FabricIntent): string[] =>
       hostsOf(of, networkOf(of).compiled.layout, networkOf(of).values).map((h) => h.host);
     expect([names(intent).sort(), names(speaking({}))]).toEqual([['node-1', 'node-2'], []]);
