@@ -115,3 +115,34 @@ test('a network is given a new subnet: at once servers would lose their gateway,
   await page.getByText('address 10.32.0.1/24').first().waitFor();
   expect(errors).toEqual([]);
 });
+
+test('servers of a network speak BGP to its gateway: who cannot is said at its field, their sessions are counted, and a switch says who may call', async () => {
+  const { page, errors } = await signIn(demo, 'ines');
+  await page.goto(`${demo.url}/fabrics/skerry/routing/servers`);
+  await page.getByRole('button', { name: 'Let servers speak' }).press('Enter');
+  const field = (name: string) => page.getByRole('textbox', { name, exact: true });
+  await page.getByRole('button', { name: /Network/ }).press('ArrowDown');
+  await page.getByRole('option', { name: /^echo-store/ }).press('Enter');
+  // Its drawn subnet stands beside the field.
+  const hint = await page.getByText(/, or a part of it; every leaf/).innerText();
+  const base = /^(\d+\.\d+\.\d+)\.0\/24/.exec(hint)![1]!;
+  await field('Who may call').fill(`${base}.0/26`);
+  await field('Their AS number').fill('64850');
+  await field('They may tell').fill('198.51.100.0/26');
+  await field('Known servers').fill(`echo-703 ${base}.11`);
+  const make = page.getByRole('button', { name: 'Let them speak' });
+  await make.press('Enter');
+  await page
+    .getByText(/^echo-703 is on both leaves of rack 7: which of them it speaks to, its LAG decides\./)
+    .waitFor();
+  await field('Known servers').fill(`echo-301 ${base}.11\necho-401 ${base}.12`);
+  await make.press('Enter');
+  await page.getByRole('dialog').getByLabel('Title').fill('Echo cluster speaks');
+  await page.getByRole('dialog').getByRole('button', { name: 'Open change' }).press('Enter');
+  await page.getByText('42 of 42 sessions would come up').waitFor();
+  await page.getByText('echo-301').first().click();
+  await page.getByText(`neighbor ${base}.1 remote-as`).first().waitFor();
+  await page.goto(`${demo.url}/fabrics/skerry/text/leaf-3`);
+  await page.getByText(`bgp listen range ${base}.0/26 peer-group vlan212-${base}.0-26`).first().waitFor();
+  expect(errors).toEqual([]);
+});

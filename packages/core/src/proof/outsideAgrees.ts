@@ -52,7 +52,7 @@ function serversAgree(before: FabricIntent, after: FabricIntent): Finding[] {
         rule: 'outside-agrees',
         severity: 'warning',
         message: `Servers of ${s.network} at ${s.from} have to change with it: ${changed.sort(naturally).join(' and ')}. Their sessions are down while one side alone has it.`,
-        cure: 'Agree on a time with who runs them: where they do not follow within the undo timer, the switch goes back.',
+        cure: 'Agree on a time with who runs them; their lines stand under Routing › BGP servers. A rollout does not wait for them: Watch says who is up.',
         subjects: [`speakers:${speakersKey(s)}`],
       },
     ];
@@ -72,7 +72,7 @@ function routersAgree(before: FabricIntent, after: FabricIntent): Finding[] {
         rule: 'outside-agrees',
         severity: 'warning',
         message: `${system} has to change with ${placeWords(neighbourPlace(n))}: ${what}. The session in ${n.vrf} is down while one side alone has it.`,
-        cure: `Agree on a time with who runs ${system}, and hand over the lines that stand under Outside: where they do not follow within the undo timer, the switch goes back.`,
+        cure: `Agree on a time with who runs ${system}, and hand over the lines that stand under Outside. A rollout does not wait for it: Watch says whether the session is up.`,
         subjects: [`neighbour:${neighbourKey(n)}`],
       },
     ];

@@ -1,14 +1,17 @@
+import { knownServers } from '@anthemion/core';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
 import { Cap, Copyable, Faded, Failure } from '../../parts/basics.tsx';
 import { mono, token } from '../../parts/theme.ts';
 import { useFabricView } from './FabricFrame.tsx';
 
-/** What routers outside have to be told, to be handed over to who runs them. */
-export function OtherSide() {
+/** What routers outside have to be told, or servers that speak BGP, to be handed over to who runs them. */
+export function OtherSide({ of }: { readonly of: 'routers' | 'servers' }) {
   const { fabric, change } = useFabricView();
-  const { currentData: routers, error, refetch } = api.useOutsideQuery({ name: fabric.name, change });
+  const { currentData, error, refetch } = api.useOutsideQuery({ name: fabric.name, change });
   if (error !== undefined) return <Failure detail={problemOf(error).detail} onRetry={() => void refetch()} />;
+  const servers = knownServers(fabric.intent);
+  const routers = currentData?.filter(({ system }) => servers.has(system) === (of === 'servers'));
   if (!routers || routers.length === 0) return null;
   return (
     <Section aria-label="Lines for the other side">

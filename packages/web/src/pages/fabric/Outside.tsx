@@ -37,7 +37,7 @@ export function Outside() {
         <>
           <OutsideLinks />
           <NeighboursOutside />
-          <OtherSide />
+          <OtherSide of="routers" />
         </>
       )}
     </FabricPage>

@@ -29,6 +29,7 @@ import {
 import { isSaid, saidOf } from '../../../parts/said.ts';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
 import { putInPlace, removal } from '../inPlace.ts';
+import { OtherSide } from '../OtherSide.tsx';
 import { usePasting } from '../usePasting.tsx';
 
 /** What stands in the address where new ones are let in. */
@@ -107,6 +108,7 @@ export function Speakers() {
           </Empty>
         }
       />
+      <OtherSide of="servers" />
       {pasting.dialog}
     </>
   );
