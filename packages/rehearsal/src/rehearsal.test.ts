@@ -54,7 +54,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
   /** What is refused brings sessions down for good: nobody waits for them. */
   const REFUSED: HeldHow = { mostSeconds: 5 };
 
-  test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, two of them with filters, one that OSPF leads, two with IPv6, two with routers outside, seed ${SEED}`, async () => {
+  test(`the model agrees in every answer: five switches of Skerry, a fabric of each shape, two of them with filters, one that OSPF leads, two with IPv6, two with routers outside, one whose servers speak, seed ${SEED}`, async () => {
     const filtered = withFilters(5, SEED);
     // Of five stages, and with a router outside.
     const [, stages, border] = withIpv6(3, SEED);
@@ -66,6 +66,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       ...ofKind('one-as', 1, SEED),
       ...ofKind('families', 1, SEED),
       ...ofKind('neighbours', 1, SEED),
+      ...ofKind('speakers', 1, SEED),
       ...withOutside(1, SEED),
       border!,
     ];

@@ -196,6 +196,27 @@ describe('servers that speak BGP to the gateway of their network', () => {
     expect(findings[0]!.cure).toMatch(cure);
   });
 
+  test.each([
+    ['10.60.0.0/24', 'B', 'it overlaps 10.60.0.0/25 of A above'],
+    ['10.60.0.64/26', 'A', 'it overlaps 10.60.0.0/25 of A above'],
+    ['10.60.0.0/25', 'A', undefined],
+    ['10.60.0.128/25', 'B', undefined],
+    ['10.60.0.128/25', 'C', 'there is no peer group C above'],
+  ])('of ranges that overlap a router keeps the first: %s of %s', (range, group, why) => {
+    const frr = [
+      'router bgp 65001',
+      ...['A', 'B'].flatMap((g) => [` neighbor ${g} peer-group`, ` neighbor ${g} remote-as 64850`]),
+      ' bgp listen range 10.60.0.0/25 peer-group A',
+      ` bgp listen range ${range} peer-group ${group}`,
+      'exit\n',
+    ].join('\n');
+    const { config, unread } = linux.parse({ interfaces: '', 'frr.conf': frr });
+    expect(unread.map((u) => u.why)).toEqual(why === undefined ? [] : [why]);
+    expect(config.bgp!.listens!.map((l) => l.prefix)).toEqual(
+      why === undefined && range !== '10.60.0.0/25' ? ['10.60.0.0/25', range] : ['10.60.0.0/25'],
+    );
+  });
+
   test('ranges of one tenant lie beside one another', () => {
     const { findings } = applyEdits(speaking({}), [put({ from: '10.60.0.0/25', known: [] })]);
     expect(findings.map((f) => f.message)).toEqual(['10.60.0.0/25 overlaps 10.60.0.0/26 of gauges.']);

@@ -176,10 +176,8 @@ function peersOf(
   const peers = said.flatMap((p) => (p.kind === 'group' ? [] : effective({ ...p, kind: p.kind })));
   const peerByName = new Map(peers.map((p) => [p.name, p]));
   if (!listens) return { peers, peerByName, peer: (name) => peerByName.get(name), callers: [] };
-  // The groups are asked in the order of their names (FRR 8.4.4).
-  const ranges = [...listens]
-    .sort((a, b) => (a.group < b.group ? -1 : a.group > b.group ? 1 : 0))
-    .map((l) => ({ ...l, range: parseAnyPrefix(l.prefix)! }));
+  // They do not overlap: of two that would, FRR keeps the first.
+  const ranges = listens.map((l) => ({ ...l, range: parseAnyPrefix(l.prefix)! }));
   const caller = (name: string, group: string): EffectivePeer => {
     const made = effective({ name, kind: 'address', group, passive: true });
     // It speaks what is spoken by itself whatever its group says of it, and then not as its group says (FRR 8.4.4).

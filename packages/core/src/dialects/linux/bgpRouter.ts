@@ -1,6 +1,6 @@
 import type { BgpSpeaker } from '../../config/bgp.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
-import { formatAny, parseAnyPrefix } from '../../numbers/prefix.ts';
+import { formatAny, holdsAny, parseAnyPrefix, type AnyPrefix } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading } from './blocks.ts';
 import { placeIn, unicastOf, type SpeakerDraft, type UnicastName } from './draft.ts';
 import { whole } from './words.ts';
@@ -62,7 +62,8 @@ function settleDefault(b: SpeakerDraft, which: UnicastName, wasOn: boolean): voi
   }
 }
 
-/** `PREFIX peer-group GROUP`: who may call from where. */
+const overlaps = (a: AnyPrefix, b: AnyPrefix): boolean => holdsAny(a, b) || holdsAny(b, a);
+/** `PREFIX peer-group GROUP`: who may call from where. Of ranges that overlap the first stays (FRR 8.4.4). */
 function readListenRange(
   [said, word, group]: readonly string[],
   taken: boolean,
@@ -80,7 +81,11 @@ function readListenRange(
     b.listens?.delete(range);
     return reading.at(place);
   }
-  if (known !== undefined && known !== group) return failed(`${range} stands above for ${known}`);
+  const [over, whose] =
+    [...(b.listens ?? [])].find(
+      ([other, of]) => !(other === range && of === group) && overlaps(prefix, parseAnyPrefix(other)!),
+    ) ?? [];
+  if (over !== undefined) return failed(`it overlaps ${over} of ${whose} above`);
   (b.listens ??= new Map()).set(range, group);
   return reading.at(place);
 }
