@@ -437,15 +437,16 @@ test('a version of a switch’s software that nobody tried is read, and written 
   const stand = async (): Promise<InventoryAnswer> =>
     (await tamar.ask<InventoryAnswer[]>('GET', '/api/switches?limit=200')).find((s) => s.serial === serial)!;
   const read = (): Promise<unknown> => tamar.ask('POST', `/api/switches/${serial}/read`);
-  const change = async (title: string, keepalive: number): Promise<string> => {
+  // Of that switch alone: no other has to be waited for.
+  const change = async (title: string, vlan: number): Promise<string> => {
     const { id } = await open(title);
-    await ines.edit(id, { kind: 'changeSettings', settings: { keepalive } });
+    await ines.edit(id, network(title.toLowerCase(), vlan, { racks: [4] }));
     await bo.ask('POST', `/api/changes/${id}/approve`, { note: '' });
     return id;
   };
   says('13.0');
   // Not read since, so that nobody knows: the switch itself says so when it is reached.
-  const unseen = await change('Unseen', 2);
+  const unseen = await change('Unseen', 960);
   const held = await restOf(
     ines,
     (await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change: unseen, undoSeconds: 10 })).id,
@@ -460,7 +461,7 @@ test('a version of a switch’s software that nobody tried is read, and written 
 
   await read();
   expect(await stand()).toMatchObject({ version: 'Bench Linux 13.0', untried: true });
-  const known = await change('Known', 2);
+  const known = await change('Known', 961);
   const refused = await ines.attempt<Problem>('POST', '/api/rollouts', { change: known, undoSeconds: 10 });
   expect([refused.status, refused.body.detail]).toEqual([
     409,

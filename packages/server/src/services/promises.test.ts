@@ -42,7 +42,7 @@ const outcome = (work: Promise<unknown>): Promise<'done' | string> =>
     },
   );
 
-const INTERLEAVINGS = Number(process.env['ANTHEMION_INTERLEAVINGS'] ?? 200);
+const INTERLEAVINGS = Number(process.env['ANTHEMION_INTERLEAVINGS'] ?? 120);
 let vlan = 100;
 
 describe('promise 1: what goes live is what was approved, at every interleaving', () => {

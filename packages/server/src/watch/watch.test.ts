@@ -335,7 +335,10 @@ test('a switch that runs ahead in a stopped rollout waits; it is not drifted', a
     reason: '',
     ticket: '',
   });
-  await ines.edit(change.id, { kind: 'changeSettings', settings: { keepalive: 4 } });
+  await ines.edit(change.id, {
+    kind: 'addNetwork',
+    network: { name: 'half-way', vrf: 'tides', vlan: 960, subnetLength: 24, racks: [1, 5] },
+  });
   await bo.ask('POST', `/api/changes/${change.id}/approve`, {});
   await fault('sk-lf-05', 'refuses the text', true);
   const begun = await tamar.ask<RolloutAnswer>('POST', '/api/rollouts', { change: change.id, undoSeconds: 20 });
