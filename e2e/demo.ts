@@ -19,7 +19,7 @@ export async function freePort(): Promise<number> {
 /** Debian's Chromium, with nothing of its own going on in the background. */
 export function openBrowser(): Promise<Browser> {
   return chromium.launch({
-    executablePath: '/usr/bin/chromium-headless-shell',
+    executablePath: '/usr/bin/chromium',
     args: [
       '--no-sandbox',
       '--disable-gpu',
