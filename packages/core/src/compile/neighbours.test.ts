@@ -350,7 +350,7 @@ describe('a router outside that a tenant speaks to', () => {
     [{ address: '2001:db8::1/128', far: '2001:db8::1' }, 'address', /no room for a second end/, /a \/127/],
     [{ address: '2001:db8::/64', far: '2001:db8::1' }, 'address', /no address of a host in 2001:db8::\/64/, /between/],
     [{ address: 'fe80::1/64', far: 'fe80::2' }, 'address', /fe80::\/10 \(link-local\)/, /hosts may have/],
-    [{ takes: ['::/0'] }, 'takes', /::\/0 is of IPv6; the session is of IPv4/, /session of that family/],
+    [{ takes: ['::/0'] }, 'takes', /::\/0 is of IPv6; the session with 192.0.2.1 is of IPv4/, /session of that family/],
     [
       { vrf: 'charts', address: '2001:db8::/127', far: '2001:db8::1' },
       'vrf',

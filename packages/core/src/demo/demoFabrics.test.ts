@@ -40,6 +40,9 @@ test('Holm is what Skerry is not: five stages, one AS number led by OSPF, both f
   expect(heard).toContain('0.0.0.0/0');
   expect(heard.filter((p) => p.includes(':'))).not.toEqual([]);
   expect(prefixes(network, 'ho-lf-02', 'charts')).not.toContain('0.0.0.0/0');
+  // What a server tells its leaf is heard in the other pod.
+  expect(network.sessions.find((s) => s.host === 'store-201')).toMatchObject({ farHost: 'ho-lf-02', up: true });
+  expect(prefixes(network, 'ho-lf-06a', 'charts')).toContain('198.51.100.0/26');
 });
 
 test('Ness is two switches; the one that has no cable to the outside hears its default route of the other', () => {

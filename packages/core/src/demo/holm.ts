@@ -4,8 +4,8 @@ import type { Pool } from '../pools/pool.ts';
 import { FABRIC_PATTERNS, layEdits, RACK_PATTERNS, SKERRY_POOLS } from './skerry.ts';
 
 /**
- * The second site: two pods under super-spines, one AS number led by OSPF, tenants of both families, and a border pair in
- * the second pod that speaks BGP to a router of the outside.
+ * The second site: two pods under super-spines, one AS number led by OSPF, tenants of both families, and servers
+ * that speak BGP, and a border pair in the second pod that does so to a router of the outside.
  */
 export const HOLM_POOLS: readonly Pool[] = [
   { name: 'holm-tenants', kind: 'ipv4', ranges: ['10.33.0.0/18'], note: 'tenant subnets of Holm' },
@@ -58,6 +58,18 @@ export function holmEdits(): Edit[] {
       network: { name, vrf, vlan, subnetLength: 24, racks, ...(six ? { families: 'both' as const } : {}) },
     })),
     ...servers.map((port): Edit => ({ kind: 'connectServer', port })),
+    {
+      kind: 'putSpeakers',
+      speakers: {
+        network: 'chart-store',
+        from: '10.33.1.0/26',
+        asn: 64860,
+        takes: ['198.51.100.0/26'],
+        tells: [],
+        known: [{ server: 'store-201', address: '10.33.1.11' }],
+        limit: 20,
+      },
+    },
     ...(['a', 'b'] as const).flatMap((side, i): Edit[] => {
       const link = { rack: BORDER, side, port: 'p46' } as const;
       const [address, far] = [`192.0.2.${32 + 2 * i}/31`, `192.0.2.${33 + 2 * i}`];

@@ -133,7 +133,7 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
     );
   out.push(
     ...checkAddresses(intent, n),
-    ...checkTold('/neighbour', n, ['takes', 'tells', 'aggregates'], familyWith(n)),
+    ...checkTold('/neighbour', n, ['takes', 'tells', 'aggregates'], familyWith(n), `the session with ${n.far}`),
   );
   if (!link) return out;
   /** Other sessions with the same router. */

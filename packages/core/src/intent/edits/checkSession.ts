@@ -47,6 +47,7 @@ export const checkTold = <K extends string>(
   said: { readonly [P in K]?: readonly string[] },
   fields: readonly K[],
   family: IpFamily,
+  session = 'the session',
 ): Finding[] =>
   fields.flatMap((field) => {
     const strange = (said[field] ?? []).find((p) => familyOfText(p) !== family);
@@ -56,7 +57,7 @@ export const checkTold = <K extends string>(
           problem(
             'prefix-family',
             `${base}/${field}`,
-            `${strange} is of IPv${familyOfText(strange)}; the session is of IPv${family}.`,
+            `${strange} is of IPv${familyOfText(strange)}; ${session} is of IPv${family}.`,
             'Say it of a session of that family.',
           ),
         ];
