@@ -117,7 +117,7 @@ export * from './intent/intentSchema.ts';
 export * from './intent/schemas/validate.ts';
 export * from './intent/racksText.ts';
 export { subnetsOf } from './intent/collections/tenants.ts';
-export { knownServers } from './compile/speaking.ts';
+export { callersIn, knownServers } from './compile/speaking.ts';
 export { whyNotPlugged } from './intent/edits/checkSpeakers.ts';
 export { knownText, readKnown } from './intent/collections/speakers.ts';
 export { TABLES, type TableName } from './tables/index.ts';

@@ -1,7 +1,15 @@
 import { gatewayOf } from '../config/carriage.ts';
 import { maskFor, subnetsToldTo } from '../config/seatNeighbours.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { networkMtu, outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
+import {
+  networkMtu,
+  outsideKey,
+  type FabricIntent,
+  type Network,
+  type NetworkSpeakers,
+  type OutsideNeighbour,
+  type ServerPort,
+} from '../intent/intent.ts';
 import { whyNotPlugged } from '../intent/edits/checkSpeakers.ts';
 import type { Layout } from '../layout/links.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
@@ -9,6 +17,7 @@ import { holds, parseNetwork } from '../numbers/address.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { Values } from '../pools/drawValues.ts';
 import { subnetsOfFamily } from '../pools/subnets.ts';
+import type { ExpectedCaller } from '../watch/seen.ts';
 
 /** A session of a switch with somebody of whom nobody here sends the text: a router outside, or a server. */
 export interface Speaking {
@@ -63,42 +72,60 @@ function withRouters(intent: FabricIntent, layout: Layout, configs: Configs, val
 /** The port by which a server that speaks is known. */
 const SERVER_PORT = 'eth0';
 
-/** Sessions with servers of networks, as far as they are known: each with the gateway of its own switch. */
-function withServers(intent: FabricIntent, layout: Layout, configs: Configs, values: Values): Speaking[] {
+/** A server that is known to call, and where. */
+interface KnownCaller {
+  readonly speakers: NetworkSpeakers;
+  readonly network: Network;
+  readonly server: string;
+  readonly address: string;
+  /** The subnet it is in, with the gateway that it calls. */
+  readonly subnet: string;
+  readonly port: ServerPort;
+  readonly side: 'a' | 'b';
+}
+
+/** Servers of networks that are known to call, each at the switch it is on. */
+function knownIn(intent: FabricIntent, values: Values): KnownCaller[] {
   return intent.speakers.flatMap((s) => {
     const network = intent.networks.find((n) => n.name === s.network);
     const range = parseNetwork(s.from);
-    if (!network || !range) return [];
-    const subnet = subnetsOfFamily(network, values, range.family).find((x) => holds(parseNetwork(x)!, range));
-    if (subnet === undefined) return [];
-    const { network: _, from: __, known = [], ...said } = s;
-    return known.flatMap(({ server, address }) => {
+    const subnets = network && range ? subnetsOfFamily(network, values, range.family) : [];
+    const subnet = subnets.find((x) => holds(parseNetwork(x)!, range!));
+    if (!network || subnet === undefined) return [];
+    return (s.known ?? []).flatMap(({ server, address }): KnownCaller[] => {
       const port = intent.ports.find((p) => p.server === server && p.untagged === s.network);
-      if (!port || port.shut === true || whyNotPlugged(intent, s.network, server) !== null) return [];
-      const side = port.side === 'b' ? 'b' : 'a';
-      return withSeat(layout, configs, { rack: port.rack, side }, ({ host }, ourAs) => [
-        {
-          neighbour: {
-            ...said,
-            rack: port.rack,
-            side,
-            port: port.port,
-            vrf: network.vrf,
-            address: gatewayOf(subnet),
-            far: address,
-          },
-          subnets: [],
-          system: server,
-          farPort: SERVER_PORT,
-          mtu: networkMtu(intent, network),
-          host,
-          ourAs,
-          mask: maskFor(intent, s),
-        },
-      ]);
+      return !port || port.shut === true || whyNotPlugged(intent, s.network, server) !== null
+        ? []
+        : [{ speakers: s, network, server, address, subnet, port, side: port.side === 'b' ? 'b' : 'a' }];
     });
   });
 }
+
+/** Sessions with servers of networks, as far as they are known: each with the gateway of its own switch. */
+const withServers = (intent: FabricIntent, layout: Layout, configs: Configs, values: Values): Speaking[] =>
+  knownIn(intent, values).flatMap(({ speakers, network, server, address, subnet, port, side }) => {
+    const { network: _, from: __, known: ___, ...said } = speakers;
+    const at = { rack: port.rack, side };
+    return withSeat(layout, configs, at, ({ host }, ourAs) => [
+      {
+        neighbour: { ...said, ...at, port: port.port, vrf: network.vrf, address: gatewayOf(subnet), far: address },
+        subnets: [],
+        system: server,
+        farPort: SERVER_PORT,
+        mtu: networkMtu(intent, network),
+        host,
+        ourAs,
+        mask: maskFor(intent, speakers),
+      },
+    ]);
+  });
+
+/** Servers that are meant to have a session with their switch, and where each comes in. */
+export const callersIn = (intent: FabricIntent, layout: Layout, values: Values): ExpectedCaller[] =>
+  knownIn(intent, values).flatMap(({ speakers, network, address, port, side }) => {
+    const seat = layout.seats.find((s) => s.rack === port.rack && sideOf(s) === side);
+    return !seat || speakers.closed ? [] : [{ host: seat.host, vrf: network.vrf, port: port.port, address }];
+  });
 
 /** All sessions with who is not of the fabric, with what is said of them. */
 export const speakingIn = (

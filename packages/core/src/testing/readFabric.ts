@@ -7,6 +7,7 @@ import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { cablesOf } from '../layout/links.ts';
 import { serverSeats } from '../layout/serverSeats.ts';
 import { routersOutside } from '../compile/routersOutside.ts';
+import { callersIn } from '../compile/speaking.ts';
 import { seenAdjacent, seenPeer, type PlannedLink, type WatchedSwitch } from '../watch/seen.ts';
 import type { ServerLeg } from '../watch/hanging.ts';
 import type { WatchInputs } from '../watch/watchFabric.ts';
@@ -40,12 +41,13 @@ export function planOf(intent: FabricIntent) {
     servers,
     meant: new Map(layout.seats.map((s) => [s.host, configs.get(s.id)!])),
     outside: routersOutside(intent, layout, configs, drawn.values),
+    callers: callersIn(intent, layout, drawn.values),
   };
 }
 
 /** What reading every switch of a fabric would give after some damage: what the stand-in switches say, without them. */
 export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInputs {
-  const { links, servers, meant, outside } = planOf(intent);
+  const { links, servers, meant, outside, callers } = planOf(intent);
   const dead = new Set(damage.dead);
   const runs = new Map([...meant].map(([host, config]) => [host, damage.runs?.[host] ?? config]));
   const shut = (e: CableEnd): boolean => runs.get(e.host)!.ports.some((p) => p.name === e.port && p.shut === true);
@@ -99,5 +101,5 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
           },
     };
   });
-  return { switches, links, servers };
+  return { switches, links, servers, callers };
 }

@@ -57,3 +57,12 @@ export interface PlannedLink {
   readonly a: PortEnd;
   readonly b: PortEnd;
 }
+
+/** A server that is meant to have a session with the switch it is on, in a tenant. */
+export interface ExpectedCaller {
+  readonly host: string;
+  readonly vrf: string;
+  /** Port of the switch. */
+  readonly port: string;
+  readonly address: string;
+}

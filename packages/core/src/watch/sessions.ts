@@ -1,10 +1,11 @@
 import type { NetworkModel } from '../network/networkModel.ts';
 import { ospfIn, type OspfName } from '../network/ospfIn.ts';
 import { isTenants } from '../network/sessions.ts';
+import { viewOf } from '../network/switchView.ts';
 import { familyOfText, holdsAny, hostPrefix, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
-import { seenAdjacent, seenPeer, type WatchedSwitch } from './seen.ts';
+import { seenAdjacent, seenPeer, type ExpectedCaller, type WatchedSwitch } from './seen.ts';
 
-/** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside; or OSPF over a link. */
+/** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside or a server; or OSPF over a link. */
 export interface SessionState {
   /** Absent = BGP. */
   readonly by?: OspfName;
@@ -17,7 +18,7 @@ export interface SessionState {
   readonly port: string | null;
   /** What it is meant to carry. */
   readonly carries: { readonly ipv4: boolean; readonly ipv6: boolean; readonly evpn: boolean };
-  /** Of a router outside its address. */
+  /** Of a router outside, or a server, its address. */
   readonly farHost: string;
   readonly farPeer: string;
   readonly stand: 'up' | 'down' | 'unread' | 'out';
@@ -26,7 +27,11 @@ export interface SessionState {
 }
 
 /** Sessions that are meant to be up, each once, beside what the switches say of them. */
-export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string, WatchedSwitch>): SessionState[] {
+export function sessionStates(
+  meant: NetworkModel,
+  switches: ReadonlyMap<string, WatchedSwitch>,
+  callers: readonly ExpectedCaller[] = [],
+): SessionState[] {
   const out: SessionState[] = [];
   const done = new Set<string>();
   for (const s of meant.sessions) {
@@ -58,7 +63,7 @@ export function sessionStates(meant: NetworkModel, switches: ReadonlyMap<string,
     const word = words.find((w) => w !== null) ?? null;
     out.push({ ...base, stand: words.length === 0 ? 'unread' : word === null ? 'up' : 'down', word });
   }
-  return [...out, ...outsideSessions(switches)];
+  return [...out, ...outsideSessions(switches, callers)];
 }
 
 /** Neighbours by OSPF that are meant to be there, each once, beside what the switches say of them. */
@@ -87,34 +92,47 @@ export function adjacencyStates(meant: NetworkModel, switches: ReadonlyMap<strin
   return out;
 }
 
-/** Sessions of tenants to routers outside, of which one end is ours to read. */
-function outsideSessions(switches: ReadonlyMap<string, WatchedSwitch>): SessionState[] {
-  return [...switches.values()].flatMap((w) =>
+/** A session of a tenant of which one end is ours to read. */
+function oneEnded(w: WatchedSwitch, vrf: string, peer: string, port: string | null): SessionState {
+  const six = familyOfText(peer) === 6;
+  const word = w.seen?.peers.get(seenPeer(vrf, peer))?.[six ? 'ipv6' : 'ipv4'] ?? 'not there';
+  const stand = w.out ? 'out' : !w.seen ? 'unread' : word === 'Established' ? 'up' : 'down';
+  return {
+    host: w.host,
+    vrf,
+    peer,
+    port,
+    carries: { ipv4: !six, ipv6: six, evpn: false },
+    farHost: peer,
+    farPeer: w.host,
+    stand,
+    word: stand === 'down' ? word : null,
+  };
+}
+
+/** Sessions of tenants to routers outside and to servers. */
+function outsideSessions(
+  switches: ReadonlyMap<string, WatchedSwitch>,
+  callers: readonly ExpectedCaller[],
+): SessionState[] {
+  const servers = callers.flatMap(({ host, vrf, address, port }) => {
+    const w = switches.get(host);
+    // What is meant there may be older than what is live.
+    const caller = w?.meant && viewOf(w.meant).router(vrf)?.peer(address);
+    return w && caller && !caller.shutdown ? oneEnded(w, vrf, address, port) : [];
+  });
+  const routers = [...switches.values()].flatMap((w) =>
     (w.meant?.bgp?.vrfs ?? []).flatMap(({ vrf, peers }) =>
       peers.flatMap((p): SessionState[] => {
         if (p.kind !== 'address' || p.shutdown) return [];
         const port = w.meant!.ports.find(
           (x) => x.vrf === vrf && [...x.addresses, ...(x.ipv6Addresses ?? [])].some((a) => isNextTo(a, p.name)),
         )?.name;
-        const six = familyOfText(p.name) === 6;
-        const word = w.seen?.peers.get(seenPeer(vrf, p.name))?.[six ? 'ipv6' : 'ipv4'] ?? 'not there';
-        const stand = w.out ? 'out' : !w.seen ? 'unread' : word === 'Established' ? 'up' : 'down';
-        return [
-          {
-            host: w.host,
-            vrf,
-            peer: p.name,
-            port: port ?? null,
-            carries: { ipv4: !six, ipv6: six, evpn: false },
-            farHost: p.name,
-            farPeer: w.host,
-            stand,
-            word: stand === 'down' ? word : null,
-          },
-        ];
+        return [oneEnded(w, vrf, p.name, port ?? null)];
       }),
     ),
   );
+  return [...routers, ...servers];
 }
 
 /** Is an address in the subnet of another? */

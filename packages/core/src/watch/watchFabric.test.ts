@@ -8,6 +8,7 @@ import { borderIntents, intents, singleIntents } from '../testing/fabricOf.ts';
 import { withUnderlay6 } from '../testing/familiesOf.ts';
 import { portTo } from '../config/seatNeighbours.ts';
 import { endOf, planOf, readFabric, type Damage } from '../testing/readFabric.ts';
+import { speakersIntents } from '../testing/speakersOf.ts';
 import { isOnlyUnread } from './cause.ts';
 import { watchFabric } from './watchFabric.ts';
 
@@ -98,6 +99,28 @@ describe('what is wrong, cause before symptoms', () => {
     });
     expect(new Set(old.adjacencies.map((a) => a.stand))).toEqual(new Set(['unread']));
     expect(old.causes).toEqual([]);
+  });
+
+  test('servers that are known to speak: each session is seen, and is one line where it is down', () => {
+    let met = 0;
+    fc.assert(
+      fc.property(speakersIntents, (intent) => {
+        const known = intent.speakers.flatMap((s) => (s.closed ? [] : (s.known ?? []).map((k) => k.address))).sort();
+        const servers = (of: Damage) => {
+          const { sessions, causes } = watchFabric(readFabric(intent, of));
+          return { sessions: sessions.filter((s) => known.includes(s.peer)), causes };
+        };
+        const well = servers({});
+        expect([well.sessions.map((s) => s.peer).sort(), well.causes]).toEqual([known, []]);
+        expect(well.sessions.every((s) => s.stand === 'up' && s.port !== null)).toBe(true);
+        const lost = servers({ nobodyOutside: true }).causes.map((c) => c.title);
+        for (const s of well.sessions)
+          expect(lost).toContain(`Session of ${s.vrf} from ${s.host} to ${s.peer} is down`);
+        met += known.length;
+      }),
+      { numRuns: 12 },
+    );
+    expect(met).toBeGreaterThan(5);
   });
 
   test('sessions of tenants to routers outside: each is seen, and one line where it is down; a hand edit takes it along', () => {

@@ -7,7 +7,7 @@ import { isTenants } from '../network/sessions.ts';
 import { type Cable } from '../network/cablePlan.ts';
 import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
 import { adjacencyStates, sessionStates, type SessionState } from './sessions.ts';
-import type { PlannedLink, WatchedSwitch } from './seen.ts';
+import type { ExpectedCaller, PlannedLink, WatchedSwitch } from './seen.ts';
 import { CAUSE_KINDS, draft, type Cause, type Draft } from './cause.ts';
 import { legsLost, routesLost, type ServerLeg } from './hanging.ts';
 import { silent } from './silent.ts';
@@ -26,6 +26,8 @@ export interface WatchInputs {
   readonly links: readonly PlannedLink[];
   /** Servers, once for each switch port they are on. */
   readonly servers: readonly ServerLeg[];
+  /** Servers that speak BGP to their switch; absent = none. */
+  readonly callers?: readonly ExpectedCaller[];
   /** Say which cables are mixed up also where nothing is live yet: a plan is being cabled. */
   readonly anyway?: boolean;
 }
@@ -42,12 +44,12 @@ const sessionWords = (s: SessionState): string => `${s.host} – ${s.farHost} ${
  * What is wrong in a fabric now: causes first, each with the links, sessions, routes and servers that hang on it. A switch
  * that nobody reaches stands before its links, a hand edit before the sessions it closes, a cable before its session.
  */
-export function watchFabric({ switches, links, servers, anyway = false }: WatchInputs): WatchReport {
+export function watchFabric({ switches, links, servers, callers = [], anyway = false }: WatchInputs): WatchReport {
   const byHost = new Map(switches.map((s) => [s.host, s]));
   const states = linkStates(links, byHost);
   const meant = modelOf(switches, links, (s) => s.meant);
   const runs = modelOf(switches, links, (s) => s.runs ?? s.meant);
-  const sessions = sessionStates(meant, byHost);
+  const sessions = sessionStates(meant, byHost, callers);
   const adjacencies = adjacencyStates(meant, byHost);
   // What is wrong with a switch that has nothing of ours yet is not wrong with the fabric.
   const judged = (l: PlannedLink): boolean => [l.a, l.b].every((e) => byHost.get(e.host)?.meant != null);

@@ -1,6 +1,7 @@
 import type { LinkLive, LiveAnswer, SeatLive, SwitchHealth } from '@anthemion/contract';
 import {
   configDifferences,
+  callersIn,
   cablesOf,
   layOut,
   sayDifference,
@@ -60,7 +61,7 @@ interface Standing {
 /** A fabric as its switches were read, against what each was confirmed with. */
 export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
   snapshot(db, async (tx) => {
-    const { intent, revision } = await stateAt(tx, task.fabric, task.change);
+    const { intent, values, revision } = await stateAt(tx, task.fabric, task.change);
     const layout = layOut(intent);
     const meant = new Map((await meantOf(tx, task.fabric)).map((m) => [m.seat, m.hash]));
     const confirmed = new Map((await liveOf(tx, task.fabric)).map((l) => [l.serial, l]));
@@ -94,6 +95,7 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
       switches: all.map((s) => s.watched),
       links: cablesOf(layout),
       servers: legsOf(intent, layout),
+      callers: callersIn(intent, layout, values),
       anyway: task.change !== null,
     });
     const newest = all.reduce<string | null>(
