@@ -245,7 +245,8 @@ export const ROUTES = {
   'GET /api/fabrics/:name/outside': {
     fabric: 'path',
     access: 'any role',
-    summary: 'The lines of the other side of sessions with routers outside, to be handed over; live or with ?change=',
+    summary:
+      'The lines of the other side of sessions with routers outside and with servers that speak BGP, to be handed over; live or with ?change=',
   },
   'GET /api/fabrics/:name/intent.yaml': { fabric: 'path', access: 'any role', summary: 'The intent file' },
   'GET /api/fabrics/:name/text/:seat': {

@@ -62,6 +62,10 @@ ${far}
   };
 }`;
   };
+  // Where it tells nobody a default route, it may hear of one.
+  const everything = ipv4.policies?.some((x) => x.defaultOriginate)
+    ? 'protocol static everything {\n  ipv4;\n  route 0.0.0.0/0 blackhole;\n}'
+    : '';
   // FRR calls a neighbour without an address when it has heard a router advertisement of his.
   const unnumbered = peers.filter((p) => p.kind === 'interface');
   return `log "/run/bird.log" all;
@@ -79,10 +83,7 @@ protocol static within {
   ipv4;
 ${within.join('\n')}
 }
-protocol static everything {
-  ipv4;
-  route 0.0.0.0/0 blackhole;
-}
+${everything}
 ${peers.map(session).join('\n')}
 ${unnumbered.length === 0 ? '' : `protocol radv {\n${unnumbered.map((p) => `  interface "${p.name}" { max ra interval 4; };`).join('\n')}\n}`}
 `;

@@ -22,7 +22,7 @@ export interface TableColumn<T> {
   readonly text: (row: T) => string | number;
   readonly cell?: (row: T) => ReactNode;
 }
-interface Props<T> {
+export interface TableProps<T> {
   readonly label: string;
   readonly rows: readonly T[];
   /** The first one is the name of a row: it is always shown. */
@@ -43,7 +43,7 @@ interface Props<T> {
  * A table of any length: typed filter with completion, sorting, columns hidden, resized and kept, rows picked together,
  * cells pasted in, CSV out, and everything by keys (arrows, Home, End, Enter, Space, Ctrl-A; Alt and arrows on a heading).
  */
-export function DataTable<T extends object>(props: Props<T>) {
+export function DataTable<T extends object>(props: TableProps<T>) {
   const { label, rows, columns, rowKey, selected, onSelect, bulk, onPaste, actions, empty, fileName } = props;
   const [query, setQuery] = useState('');
   const scroller = useRef<HTMLDivElement>(null);

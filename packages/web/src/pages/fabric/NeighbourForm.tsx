@@ -22,9 +22,11 @@ import {
   TickField,
   useFormPart,
 } from '../../parts/Form.tsx';
-import { isSaid, saidOf } from '../../parts/said.ts';
+import { isSaid } from '../../parts/said.ts';
 import { useFabricView } from './FabricFrame.tsx';
 import { putInPlace } from './inPlace.ts';
+import { MapFields, PasswordField } from './SessionFields.tsx';
+import { sayingOf, spareOf, type Spare } from './spareFields.ts';
 
 /** What is taken, and what is told, where nothing is said. */
 export const DEFAULT_ROUTE = 'a default route';
@@ -45,17 +47,11 @@ type Typed = Pick<OutsideNeighbour, 'vrf' | 'address' | 'far' | 'takes' | 'tells
   readonly link: string;
   readonly asn: number | string;
   readonly aggregates: readonly string[];
-} & { readonly [K in (typeof SPARE)[number]]: number | string } & { readonly [K in (typeof TICKED)[number]]: boolean };
+} & Spare<(typeof SPARE)[number], (typeof TICKED)[number]>;
 
 function typedOf(n: OutsideNeighbour): Typed {
   const { rack: _, side: __, port: ___, aggregates = [], ...said } = n;
-  return {
-    ...said,
-    link: outsideKey(n),
-    aggregates,
-    ...(Object.fromEntries(SPARE.map((k) => [k, n[k] ?? ''])) as Pick<Typed, (typeof SPARE)[number]>),
-    ...(Object.fromEntries(TICKED.map((k) => [k, n[k] === true])) as Pick<Typed, (typeof TICKED)[number]>),
-  };
+  return { ...said, link: outsideKey(n), aggregates, ...spareOf(n, SPARE, TICKED) };
 }
 /** Fields that are shown when they are asked for, or when something is wrong with one. */
 const LESS_USED: ReadonlySet<string> = new Set([
@@ -70,13 +66,8 @@ const LESS_USED: ReadonlySet<string> = new Set([
 ]);
 
 /** What is typed, over a link; what is empty is not said, but for what is taken and told. */
-function neighbourOf({ link: _, takes, tells, ...typed }: Typed, { rack, side, port }: OutsideLink): OutsideNeighbour {
-  const values = Object.entries(saidOf(typed)).map(([k, v]) => [
-    k,
-    'type' in FIELDS[k]! && FIELDS[k].type === 'number' ? Number(v) : v,
-  ]);
-  return { ...Object.fromEntries(values), rack, side, port, takes, tells } as OutsideNeighbour;
-}
+const neighbourOf = ({ link: _, takes, tells, ...typed }: Typed, { rack, side, port }: OutsideLink): OutsideNeighbour =>
+  ({ ...sayingOf(typed, FIELDS), rack, side, port, takes, tells }) as OutsideNeighbour;
 
 /**
  * Has a tenant speak BGP to the router on an outside link or a VLAN of it, or otherwise than so far.
@@ -84,8 +75,7 @@ function neighbourOf({ link: _, takes, tells, ...typed }: Typed, { rack, side, p
  */
 export function NeighbourForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
-  const { outside, neighbours, vrfs, secrets, policies } = fabric.intent;
-  const maps = policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
+  const { outside, neighbours, vrfs } = fabric.intent;
   const makeEdits = useEdits(fabric.name);
   const known = neighbours.find((n) => neighbourKey(n) === of);
   const free = outside.find((o) => !neighbours.some((n) => outsideKey(n) === outsideKey(o))) ?? outside[0];
@@ -101,8 +91,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         takes: [],
         tells: [],
         aggregates: [],
-        ...(Object.fromEntries(SPARE.map((k) => [k, ''])) as Pick<Typed, (typeof SPARE)[number]>),
-        ...(Object.fromEntries(TICKED.map((k) => [k, false])) as Pick<Typed, (typeof TICKED)[number]>),
+        ...spareOf({}, SPARE, TICKED),
       };
   const part = useFormPart<Typed>({
     schema: SCHEMA,
@@ -180,18 +169,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         placeholder="10.32.0.0/16"
         hint={`Prefixes, each with the subnets within it, never single hosts; empty = ${SUBNETS}`}
       />
-      {maps.length > 0 && (
-        <>
-          <ChoiceField
-            name="mapIn"
-            label="Route map in"
-            options={maps}
-            none="none"
-            hint="What it tells goes through it, once the prefixes above let it in"
-          />
-          <ChoiceField name="mapOut" label="Route map out" options={maps} none="none" />
-        </>
-      )}
+      <MapFields />
       <TextField
         name="limit"
         label="Most prefixes"
@@ -199,17 +177,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         hint="The session goes down when it tells more"
         code
       />
-      <ChoiceField
-        name="password"
-        label="Password"
-        options={secrets.map((s) => ({ id: s.name, name: s.name }))}
-        none="none"
-        hint={
-          secrets.length === 0
-            ? 'Secrets that the fabric has taken up (Text › Snippets) can be chosen here'
-            : 'Both sides need the same; a new one takes the session down until the other side has it'
-        }
-      />
+      <PasswordField hint="Both sides need the same; a new one takes the session down until the other side has it" />
       <TickField
         name="bfd"
         label="BFD"

@@ -1,13 +1,11 @@
 import { neighbourKey, outsideKey, placeWords, type FabricIntent, type OutsideNeighbour } from '@anthemion/core';
 import { Link } from 'react-router';
 import { useMay } from '../../app/session.ts';
-import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, Mono } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
-import { removal } from './inPlace.ts';
 import { DEFAULT_ROUTE, SUBNETS } from './NeighbourForm.tsx';
-import { usePasting } from './usePasting.tsx';
+import { useObjectRows } from './useObjectRows.tsx';
 
 /** What stands in the address where a new neighbour is made. */
 export const NEW_NEIGHBOUR = 'new-neighbour';
@@ -70,10 +68,14 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
 /** Routers outside that tenants speak BGP to. */
 export function NeighboursOutside() {
   const { fabric } = useFabricView();
-  const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [, select] = useSelection();
-  const pasting = usePasting('neighbours');
+  const rows = useObjectRows<OutsideNeighbour>({
+    table: 'neighbours',
+    kind: 'neighbour',
+    keyOf: neighbourKey,
+    away: (n) => `Speak to ${n} no more`,
+  });
   const { neighbours, outside } = fabric.intent;
   return (
     <>
@@ -84,23 +86,7 @@ export function NeighboursOutside() {
         columns={columnsOf(fabric.intent, may)}
         rowKey={neighbourKey}
         fileName={`${fabric.name}-neighbours`}
-        {...(may
-          ? {
-              onPaste: pasting.onPaste,
-              bulk: (picked, done) => (
-                <Button
-                  $kind="danger"
-                  onPress={() =>
-                    void makeEdits(picked.map((item) => removal('neighbour', { key: neighbourKey(item), item }))).then(
-                      done,
-                    )
-                  }
-                >
-                  Speak to {picked.length} no more
-                </Button>
-              ),
-            }
-          : {})}
+        {...rows.does}
         actions={
           may && outside.length > 0 && fabric.intent.vrfs.length > 0 ? (
             <Button onPress={() => select(NEW_NEIGHBOUR)}>Speak BGP</Button>
@@ -113,7 +99,7 @@ export function NeighboursOutside() {
           </p>
         }
       />
-      {pasting.dialog}
+      {rows.dialog}
     </>
   );
 }

@@ -5,7 +5,7 @@ import { Button, Cap, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { ChoiceField, Form, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
-import { usePasting } from './usePasting.tsx';
+import { useObjectRows } from './useObjectRows.tsx';
 
 /** What stands in the address where a new link is made. */
 export const NEW_LINK = 'new-link';
@@ -26,9 +26,13 @@ const COLUMNS: readonly TableColumn<OutsideLink>[] = [
 /** Cables from border leaves and site gateways to what is not of the fabric. */
 export function OutsideLinks() {
   const { fabric } = useFabricView();
-  const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
-  const pasting = usePasting('outside');
+  const rows = useObjectRows<OutsideLink>({
+    table: 'outside',
+    kind: 'outside',
+    keyOf: outsideKey,
+    away: (n) => `Take ${n} away`,
+  });
   const [, select] = useSelection();
   return (
     <>
@@ -39,23 +43,7 @@ export function OutsideLinks() {
         columns={[...COLUMNS]}
         rowKey={outsideKey}
         fileName={`${fabric.name}-outside`}
-        {...(may
-          ? {
-              onPaste: pasting.onPaste,
-              bulk: (picked, done) => (
-                <Button
-                  $kind="danger"
-                  onPress={() =>
-                    void makeEdits(
-                      picked.map(({ rack, side, port }) => ({ kind: 'leaveOutside', rack, side, port })),
-                    ).then(done)
-                  }
-                >
-                  Take {picked.length} away
-                </Button>
-              ),
-            }
-          : {})}
+        {...rows.does}
         actions={
           may && racksOutward(fabric.intent).length > 0 ? (
             <Button onPress={() => select(NEW_LINK)}>Join outside</Button>
@@ -63,7 +51,7 @@ export function OutsideLinks() {
         }
         empty={<p>No border is joined to anything yet.</p>}
       />
-      {pasting.dialog}
+      {rows.dialog}
     </>
   );
 }

@@ -1,7 +1,6 @@
 import { hasFamily, isRouted, networkMtu, type Network } from '@anthemion/core';
 import { styled } from 'styled-components';
 import { useMay } from '../../app/session.ts';
-import { useEdits } from '../../app/useEdits.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Cap, Empty, Faded, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
@@ -9,7 +8,7 @@ import { StateMark } from '../../parts/StateMark.tsx';
 import { NetworkForm } from './NetworkForm.tsx';
 import { VrfForm } from './VrfForm.tsx';
 import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
-import { usePasting } from './usePasting.tsx';
+import { useObjectRows } from './useObjectRows.tsx';
 
 /** VRFs and networks: VLAN, VNI, subnet, gateway, on which racks. */
 export function Tenants() {
@@ -17,8 +16,13 @@ export function Tenants() {
   const { intent, values } = fabric;
   const [at, select] = useSelection();
   const may = useMay('designer');
-  const makeEdits = useEdits(fabric.name);
-  const pasting = usePasting('networks', values);
+  const rows = useObjectRows<Network>({
+    table: 'networks',
+    kind: 'network',
+    keyOf: (n) => n.name,
+    away: (n) => `Remove ${n} ${n === 1 ? 'network' : 'networks'}`,
+    values: values,
+  });
   const guilty = new Set(
     (proof?.findings ?? []).filter((f) => f.severity === 'error').flatMap((f) => f.subjects ?? []),
   );
@@ -118,21 +122,7 @@ export function Tenants() {
         selected={network?.name}
         onSelect={(n) => select(`network:${n.name}`)}
         fileName={`${fabric.name}-networks`}
-        {...(may
-          ? {
-              onPaste: pasting.onPaste,
-              bulk: (picked, done) => (
-                <Button
-                  $kind="danger"
-                  onPress={() =>
-                    void makeEdits(picked.map((n) => ({ kind: 'removeNetwork', name: n.name }))).then(done)
-                  }
-                >
-                  Remove {picked.length} {picked.length === 1 ? 'network' : 'networks'}
-                </Button>
-              ),
-            }
-          : {})}
+        {...rows.does}
         actions={
           may && (
             <Row>
@@ -160,7 +150,7 @@ export function Tenants() {
           </Empty>
         }
       />
-      {pasting.dialog}
+      {rows.dialog}
     </FabricPage>
   );
 }

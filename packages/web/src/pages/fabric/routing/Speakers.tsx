@@ -26,11 +26,13 @@ import {
   TickField,
   useFormPart,
 } from '../../../parts/Form.tsx';
-import { isSaid, saidOf } from '../../../parts/said.ts';
+import { isSaid } from '../../../parts/said.ts';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
-import { putInPlace, removal } from '../inPlace.ts';
+import { putInPlace } from '../inPlace.ts';
 import { OtherSide } from '../OtherSide.tsx';
-import { usePasting } from '../usePasting.tsx';
+import { MapFields, PasswordField } from '../SessionFields.tsx';
+import { sayingOf, spareOf, type Spare } from '../spareFields.ts';
+import { useObjectRows } from '../useObjectRows.tsx';
 
 /** What stands in the address where new ones are let in. */
 export const NEW_SPEAKERS = 'new-speakers';
@@ -68,10 +70,14 @@ const columnsOf = (all: readonly NetworkSpeakers[], may: boolean): TableColumn<N
 /** Servers of networks that speak BGP to their gateway. */
 export function Speakers() {
   const { fabric } = useFabricView();
-  const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [, select] = useSelection();
-  const pasting = usePasting('speakers');
+  const rows = useObjectRows<NetworkSpeakers>({
+    table: 'speakers',
+    kind: 'speakers',
+    keyOf: speakersKey,
+    away: (n) => `Let ${n} speak no more`,
+  });
   const { speakers, networks } = fabric.intent;
   const routed = networks.some((n) => n.vrf !== '');
   const add = may && routed ? <Button onPress={() => select(NEW_SPEAKERS)}>Let servers speak</Button> : undefined;
@@ -83,23 +89,7 @@ export function Speakers() {
         columns={columnsOf(speakers, may)}
         rowKey={speakersKey}
         fileName={`${fabric.name}-bgp-servers`}
-        {...(may
-          ? {
-              onPaste: pasting.onPaste,
-              bulk: (picked, done) => (
-                <Button
-                  $kind="danger"
-                  onPress={() =>
-                    void makeEdits(picked.map((item) => removal('speakers', { key: speakersKey(item), item }))).then(
-                      done,
-                    )
-                  }
-                >
-                  Let {picked.length} speak no more
-                </Button>
-              ),
-            }
-          : {})}
+        {...rows.does}
         actions={speakers.length > 0 ? add : undefined}
         empty={
           <Empty title="No servers speak BGP yet" {...(add ? { action: add } : {})}>
@@ -109,7 +99,7 @@ export function Speakers() {
         }
       />
       <OtherSide of="servers" />
-      {pasting.dialog}
+      {rows.dialog}
     </>
   );
 }
@@ -127,22 +117,12 @@ const SCHEMA = mayBeEmpty(
 type Typed = Pick<NetworkSpeakers, 'network' | 'from' | 'takes' | 'tells'> & {
   readonly asn: number | string;
   readonly known: readonly KnownSpeaker[];
-} & { readonly [K in (typeof SPARE)[number]]: number | string } & { readonly [K in (typeof TICKED)[number]]: boolean };
+} & Spare<(typeof SPARE)[number], (typeof TICKED)[number]>;
 
-const typedOf = (s: NetworkSpeakers): Typed => ({
-  ...s,
-  known: s.known ?? [],
-  ...(Object.fromEntries(SPARE.map((k) => [k, s[k] ?? ''])) as Pick<Typed, (typeof SPARE)[number]>),
-  ...(Object.fromEntries(TICKED.map((k) => [k, s[k] === true])) as Pick<Typed, (typeof TICKED)[number]>),
-});
+const typedOf = (s: NetworkSpeakers): Typed => ({ ...s, known: s.known ?? [], ...spareOf(s, SPARE, TICKED) });
 /** What is typed; what is empty is not said, but for what is taken and told. */
-function speakersOf({ takes, tells, ...typed }: Typed): NetworkSpeakers {
-  const values = Object.entries(saidOf(typed)).map(([k, v]) => [
-    k,
-    'type' in FIELDS[k]! && FIELDS[k].type === 'number' ? Number(v) : v,
-  ]);
-  return { ...Object.fromEntries(values), takes, tells } as NetworkSpeakers;
-}
+const speakersOf = ({ takes, tells, ...typed }: Typed): NetworkSpeakers =>
+  ({ ...sayingOf(typed, FIELDS), takes, tells }) as NetworkSpeakers;
 /** Fields that are shown when they are asked for, or when something is wrong with one. */
 const LESS_USED: readonly string[] = ['limit', 'hold', 'bfd', 'originate', 'mapIn', 'mapOut', 'closed'];
 
@@ -153,10 +133,9 @@ const LESS_USED: readonly string[] = ['limit', 'hold', 'bfd', 'originate', 'mapI
 export function SpeakersForm({ of, onDone }: { readonly of: string | null; readonly onDone: () => void }) {
   const { fabric } = useFabricView();
   const { intent, values } = fabric;
-  const { speakers, networks, secrets, policies } = intent;
+  const { speakers, networks } = intent;
   const makeEdits = useEdits(fabric.name);
   const routed = networks.filter((n) => n.vrf !== '');
-  const maps = policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
   const known = speakers.find((s) => speakersKey(s) === of);
   const [more, setMore] = useState(false);
   const part = useFormPart<Typed>({
@@ -240,17 +219,7 @@ export function SpeakersForm({ of, onDone }: { readonly of: string | null; reado
         hint={`Those on one port without a tag (${some}) stand in the proof with their sessions; others may call all the same`}
         code
       />
-      <ChoiceField
-        name="password"
-        label="Password"
-        options={secrets.map((s) => ({ id: s.name, name: s.name }))}
-        none="none"
-        hint={
-          secrets.length === 0
-            ? 'Secrets that the fabric has taken up (Text › Snippets) can be chosen here'
-            : 'Both sides need the same'
-        }
-      />
+      <PasswordField hint="Both sides need the same" />
       {more || errors.some((field) => LESS_USED.includes(field)) ? (
         <>
           <Cap>Less used</Cap>
@@ -274,12 +243,7 @@ export function SpeakersForm({ of, onDone }: { readonly of: string | null; reado
             hint="A dead server is noticed in under a second; it has to turn it on too"
           />
           <TickField name="originate" label="Told a default route" hint="Whether there is one or not" />
-          {maps.length > 0 && (
-            <>
-              <ChoiceField name="mapIn" label="Route map in" options={maps} none="none" />
-              <ChoiceField name="mapOut" label="Route map out" options={maps} none="none" />
-            </>
-          )}
+          <MapFields />
           <TickField name="closed" label="Closed on purpose" hint="Nobody is answered until it is opened again" />
         </>
       ) : (

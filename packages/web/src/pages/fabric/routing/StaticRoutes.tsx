@@ -7,8 +7,8 @@ import { Button, Cap, Empty, H3, Mono } from '../../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
 import { ChoiceField, Form, FormButtons, mayBeEmpty, TextField, useFormPart } from '../../../parts/Form.tsx';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
-import { putInPlace, removal } from '../inPlace.ts';
-import { usePasting } from '../usePasting.tsx';
+import { putInPlace } from '../inPlace.ts';
+import { useObjectRows } from '../useObjectRows.tsx';
 
 /** What stands in the address where a new route is made. */
 export const NEW_ROUTE = 'new-route';
@@ -38,10 +38,14 @@ const columnsOf = (may: boolean): TableColumn<TenantRoute>[] => {
 /** Static routes of tenants: said by the leaves of some racks, told by them to all others. */
 export function StaticRoutes() {
   const { fabric } = useFabricView();
-  const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const [, select] = useSelection();
-  const pasting = usePasting('routes');
+  const rows = useObjectRows<TenantRoute>({
+    table: 'routes',
+    kind: 'route',
+    keyOf: routeKey,
+    away: (n) => `Remove ${n}`,
+  });
   const { routes, vrfs } = fabric.intent;
   const add =
     may && vrfs.length > 0 ? <Button onPress={() => select(NEW_ROUTE)}>Add a static route</Button> : undefined;
@@ -53,21 +57,7 @@ export function StaticRoutes() {
         columns={columnsOf(may)}
         rowKey={routeKey}
         fileName={`${fabric.name}-static-routes`}
-        {...(may
-          ? {
-              onPaste: pasting.onPaste,
-              bulk: (picked, done) => (
-                <Button
-                  $kind="danger"
-                  onPress={() =>
-                    void makeEdits(picked.map((item) => removal('route', { key: routeKey(item), item }))).then(done)
-                  }
-                >
-                  Remove {picked.length}
-                </Button>
-              ),
-            }
-          : {})}
+        {...rows.does}
         actions={routes.length > 0 ? add : undefined}
         empty={
           <Empty title="No static routes yet" {...(add ? { action: add } : {})}>
@@ -76,7 +66,7 @@ export function StaticRoutes() {
           </Empty>
         }
       />
-      {pasting.dialog}
+      {rows.dialog}
     </>
   );
 }

@@ -1,0 +1,35 @@
+import { ChoiceField } from '../../parts/Form.tsx';
+import { useFabricView } from './FabricFrame.tsx';
+
+/** The secret that both sides of a session sign with, of those the fabric has taken up. */
+export function PasswordField({ hint }: { readonly hint: string }) {
+  const { secrets } = useFabricView().fabric.intent;
+  return (
+    <ChoiceField
+      name="password"
+      label="Password"
+      options={secrets.map((s) => ({ id: s.name, name: s.name }))}
+      none="none"
+      hint={secrets.length === 0 ? 'Secrets that the fabric has taken up (Text › Snippets) can be chosen here' : hint}
+    />
+  );
+}
+
+/** The route maps that what is told goes through, both ways; nothing where the fabric has none. */
+export function MapFields() {
+  const { policies } = useFabricView().fabric.intent;
+  const maps = policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
+  if (maps.length === 0) return null;
+  return (
+    <>
+      <ChoiceField
+        name="mapIn"
+        label="Route map in"
+        options={maps}
+        none="none"
+        hint="What is told us goes through it, once the prefixes above let it in"
+      />
+      <ChoiceField name="mapOut" label="Route map out" options={maps} none="none" />
+    </>
+  );
+}
