@@ -8,7 +8,7 @@ import { bitsOf, formatAddress, parseNetwork } from '../numbers/address.ts';
 import { hostPart, type Cidr } from '../numbers/ipv4.ts';
 import type { Values } from '../pools/drawValues.ts';
 import { subnetsOfFamily } from '../pools/subnets.ts';
-import { knownServers } from './speaking.ts';
+import { speakingServers } from './speaking.ts';
 
 /** Made-up hosts start at the tenth address of a subnet, or the third in a small one. */
 const FIRST_HOST = 10;
@@ -69,7 +69,7 @@ export function hostsOf(intent: FabricIntent, layout: Layout, values: Values): H
   const next = new Map<string, number>();
   const turns = new Map<PluggedNetwork, number>();
   const hosts: HostPort[] = [];
-  const speak = knownServers(intent);
+  const speak = speakingServers(intent, values);
   for (const { port, seats, networks } of pluggedIn(intent, layout, values)) {
     const [network] = networks;
     const [seat] = seats;

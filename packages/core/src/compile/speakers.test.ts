@@ -217,6 +217,27 @@ describe('servers that speak BGP to the gateway of their network', () => {
     );
   });
 
+  test('a server is one router: of one network and one AS number, with a name of its own; moved away, it is a server like others', () => {
+    const known = [{ server: 'node-1', address: '10.60.0.70' }];
+    const other = { from: '10.60.0.64/26', known };
+    const said = (of: Partial<NetworkSpeakers>) =>
+      applyEdits(speaking({}), [put({ ...other, ...of })]).findings.map((f) => [f.path, f.message]);
+    expect(said({})).toEqual([]);
+    expect(said({ asn: 64851 })).toEqual([['/speakers/known/0/server', 'node-1 is named for gauges, with AS 64850.']]);
+    const link = { rack: 1, side: 'a', port: 'p46', system: 'node-1', farPort: 'eth0' } as const;
+    const joined = applyEdits(plain, [{ kind: 'joinOutside', link }, put()]);
+    expect(joined.findings.map((f) => f.message)).toEqual(['node-1 is the name of a system outside.']);
+    const moved = applyEdits(speaking({}), [
+      { kind: 'disconnectServer', rack: 2, side: 'a', port: 'p1' },
+      {
+        kind: 'connectServer',
+        port: { rack: 2, side: 'a', port: 'p1', server: 'node-1', untagged: 'maps', tagged: [] },
+      },
+    ]).intent;
+    const { compiled, values } = networkOf(moved);
+    expect(hostsOf(moved, compiled.layout, values).map((h) => h.host)).toEqual(['node-1']);
+  });
+
   test('ranges of one tenant lie beside one another', () => {
     const { findings } = applyEdits(speaking({}), [put({ from: '10.60.0.0/25', known: [] })]);
     expect(findings.map((f) => f.message)).toEqual(['10.60.0.0/25 overlaps 10.60.0.0/26 of gauges.']);

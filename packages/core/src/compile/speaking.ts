@@ -138,6 +138,9 @@ export const speakingIn = (
   ...withServers(intent, layout, configs, values),
 ];
 
-/** Servers that are known to speak, and so have addresses of their own. */
+/** Servers that stand in the model by themselves, with the addresses they have. */
+export const speakingServers = (intent: FabricIntent, values: Values): ReadonlySet<string> =>
+  new Set(knownIn(intent, values).map((k) => k.server));
+/** Servers that are named as those that speak. */
 export const knownServers = (intent: FabricIntent): ReadonlySet<string> =>
   new Set(intent.speakers.flatMap((s) => (s.known ?? []).map((k) => k.server)));

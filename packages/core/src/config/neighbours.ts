@@ -3,33 +3,11 @@ import { sideOf } from '../layout/seats.ts';
 import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
 import { DEFAULT_ROUTE } from '../numbers/prefix.ts';
-import { FABRIC_BFD } from './bfd.ts';
 import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
-import type { PrefixList, PrefixListEntry } from './policyParts.ts';
+import type { PrefixList } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
 import { listFrom, listTo, portTo, type SeatNeighbour, type ToldNeighbour } from './seatNeighbours.ts';
-
-/** A prefix, and but for a default route all within it down to a length. */
-export const within =
-  (le: number) =>
-  (prefix: string): Omit<PrefixListEntry, 'seq'> => ({
-    permit: true,
-    prefix,
-    ...(prefix.endsWith('/0') || Number(prefix.split('/')[1]) >= le ? {} : { le }),
-  });
-export const exactly = (prefix: string): Omit<PrefixListEntry, 'seq'> => ({ permit: true, prefix });
-/** A list that ends with a refusal of all else: one without entries would let everything through. */
-export const listOf = (
-  name: string,
-  entries: readonly Omit<PrefixListEntry, 'seq'>[],
-  family: IpFamily,
-): PrefixList => ({
-  name,
-  entries: [...entries, { permit: false, prefix: DEFAULT_ROUTE[family], le: bitsOf(family) }].map((e, i) => ({
-    seq: (i + 1) * 10,
-    ...e,
-  })),
-});
+import { exactly, listOf, routesSaid, sessionSaid, within } from './spokenTo.ts';
 
 /** What the two lists of a session are called at one of its ends. */
 export interface ListNames {
@@ -58,9 +36,6 @@ export const neighbourLists = (all: readonly ToldNeighbour[], family: IpFamily, 
       ),
     ]);
 
-/** Three words within the hold time (RFC 4271 §4.4, §10). */
-export const keepaliveOf = (hold: number): number => Math.floor(hold / 3);
-
 /** A family of a tenant with what is said of its sessions: those of IPv6 have to be asked for, and speak no IPv4 besides. */
 function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family: IpFamily): UnicastFamily {
   const policies = own
@@ -69,10 +44,7 @@ function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family
       peer: n.far,
       prefixListIn: listFrom(n),
       prefixListOut: listTo(n),
-      ...(n.mapIn === undefined ? {} : { mapIn: n.mapIn }),
-      ...(n.mapOut === undefined ? {} : { mapOut: n.mapOut }),
-      ...(n.originate === true ? { defaultOriginate: true } : {}),
-      ...(n.limit === undefined ? {} : { maximumPrefix: n.limit }),
+      ...routesSaid(n),
       ...(n.asOverride === true ? { asOverride: true } : {}),
     }))
     .sort((a, b) => naturally(a.peer, b.peer));
@@ -112,12 +84,9 @@ export function withNeighbours(
         name: n.far,
         kind: 'address',
         remoteAs: n.asn,
-        ...(n.hold === undefined ? {} : { keepalive: keepaliveOf(n.hold), hold: n.hold }),
+        ...sessionSaid(n),
         ...(n.ttlSecurity === true ? { ttlSecurity: 1 } : {}),
         ...(n.localAs === undefined ? {} : { localAs: n.localAs }),
-        ...(n.mask === undefined ? {} : { password: n.mask }),
-        ...(n.closed === true ? { shutdown: true } : {}),
-        ...(n.bfd === true ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
       })),
     ),
     ipv4: withSessions(router.ipv4, own, 4),

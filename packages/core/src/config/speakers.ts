@@ -1,12 +1,11 @@
 import { speakersKey } from '../intent/intent.ts';
 import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
-import { FABRIC_BFD } from './bfd.ts';
 import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
-import { exactly, keepaliveOf, listOf, within } from './neighbours.ts';
 import type { PrefixList } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
 import { familyFrom, groupFor, listFromThem, listToThem, NOTHING_LIST, type SeatSpeakers } from './seatSpeakers.ts';
+import { listOf, routesSaid, sessionSaid, within } from './spokenTo.ts';
 
 /** What servers may tell of a family, and what they are told of it. */
 export function speakerLists(all: readonly SeatSpeakers[], family: IpFamily): PrefixList[] {
@@ -15,11 +14,7 @@ export function speakerLists(all: readonly SeatSpeakers[], family: IpFamily): Pr
   return [
     ...own.flatMap((s) => [
       listOf(listFromThem(s), s.takes.map(within(bitsOf(family))), family),
-      listOf(
-        listToThem(s),
-        s.tells.map((prefix) => (prefix.endsWith('/0') ? exactly(prefix) : within(bitsOf(family) - 1)(prefix))),
-        family,
-      ),
+      listOf(listToThem(s), s.tells.map(within(bitsOf(family) - 1)), family),
     ]),
     ...(bare ? [listOf(NOTHING_LIST, [], 4)] : []),
   ];
@@ -36,10 +31,7 @@ function withCallers(said: UnicastFamily, own: readonly SeatSpeakers[], family: 
         peer,
         prefixListIn: listFromThem(s),
         prefixListOut: listToThem(s),
-        ...(s.mapIn === undefined ? {} : { mapIn: s.mapIn }),
-        ...(s.mapOut === undefined ? {} : { mapOut: s.mapOut }),
-        ...(s.originate === true ? { defaultOriginate: true } : {}),
-        ...(s.limit === undefined ? {} : { maximumPrefix: s.limit }),
+        ...routesSaid(s),
       },
     ];
   });
@@ -72,10 +64,7 @@ export function withSpeakers(
         name: groupFor(s),
         kind: 'group',
         remoteAs: s.asn,
-        ...(s.hold === undefined ? {} : { keepalive: keepaliveOf(s.hold), hold: s.hold }),
-        ...(s.mask === undefined ? {} : { password: s.mask }),
-        ...(s.closed === true ? { shutdown: true } : {}),
-        ...(s.bfd === true ? { bfd: true, bfdProfile: FABRIC_BFD.name } : {}),
+        ...sessionSaid(s),
       })),
     ]),
     listens: own.map((s) => ({ prefix: s.from, group: groupFor(s) })).sort((a, b) => naturally(a.prefix, b.prefix)),

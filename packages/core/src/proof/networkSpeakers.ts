@@ -3,9 +3,9 @@ import type { Finding } from '../finding.ts';
 import { whyNotPlugged } from '../intent/edits/checkSpeakers.ts';
 import { speakersKey, type FabricIntent, type NetworkSpeakers } from '../intent/intent.ts';
 import { formatNetwork, holds, overlap, parseNetwork } from '../numbers/address.ts';
-import { groupBy } from '../numbers/order.ts';
 import type { Values } from '../pools/drawValues.ts';
 import { subnetsOfFamily } from '../pools/subnets.ts';
+import { ownersOfAsn } from './outsideNeighbours.ts';
 
 const about = (s: NetworkSpeakers): Pick<Finding, 'subjects'> => ({
   subjects: [`speakers:${speakersKey(s)}`, `network:${s.network}`],
@@ -68,21 +68,21 @@ const strayServers = (intent: FabricIntent): Finding[] =>
   );
 
 /** Servers with an AS number that switches of the fabric have: these drop what they tell (RFC 4271 §9.1.2). */
-function numbersOfSpeakers(intent: FabricIntent, { switches }: CompiledFabric): Finding[] {
-  const hostsOf = groupBy(switches, (s) => s.config.bgp?.asn);
+function numbersOfSpeakers(intent: FabricIntent, compiled: CompiledFabric): Finding[] {
+  const ownerOf = ownersOfAsn(compiled);
   return intent.speakers.flatMap((s): Finding[] => {
-    const [first, ...more] = hostsOf.get(s.asn) ?? [];
-    return first
-      ? [
+    const whose = ownerOf(s.asn);
+    return whose === null
+      ? []
+      : [
           {
             rule: 'outside-as',
             severity: 'error',
-            message: `AS ${s.asn} of servers of ${s.network} is that of ${first.seat.host}${more.length > 0 ? ` and ${more.length} more` : ''}: what they tell is dropped there.`,
+            message: `AS ${s.asn} of servers of ${s.network} is ${whose}: what they tell is dropped there.`,
             cure: 'Give the servers a number that no switch of the fabric has.',
             ...about(s),
           },
-        ]
-      : [];
+        ];
   });
 }
 

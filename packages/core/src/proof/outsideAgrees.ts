@@ -9,8 +9,18 @@ import {
 import { neighbourKey, neighbourPlace, placeWords } from '../intent/neighbourPlace.ts';
 import { naturally } from '../numbers/order.ts';
 
+/** Words of a session that both sides share, and where each is said. */
+type Shared<T> = readonly (readonly [words: string, of: (item: T, intent: FabricIntent) => unknown])[];
+/** Which of them are other than they were, in words; empty = none. */
+const changedIn = <T>(shared: Shared<T>, was: readonly [T, FabricIntent], is: readonly [T, FabricIntent]): string =>
+  shared
+    .filter(([, of]) => of(...was) !== of(...is))
+    .map(([words]) => words)
+    .sort(naturally)
+    .join(' and ');
+
 /** What both sides of a session have to have alike, or as the other has it. */
-const SHARED: readonly (readonly [words: string, of: (n: OutsideNeighbour, intent: FabricIntent) => unknown])[] = [
+const SHARED: Shared<OutsideNeighbour> = [
   ['our address', (n) => n.address],
   ['its address', (n) => n.far],
   ['its AS number', (n) => n.asn],
@@ -30,10 +40,7 @@ export const outsideAgrees = (before: FabricIntent, after: FabricIntent): Findin
 ];
 
 /** What servers that speak and their gateway have to have alike. */
-const SHARED_WITH_SERVERS: readonly (readonly [
-  words: string,
-  of: (s: NetworkSpeakers, intent: FabricIntent) => unknown,
-])[] = [
+const SHARED_WITH_SERVERS: Shared<NetworkSpeakers> = [
   ['their AS number', (s) => s.asn],
   ['BFD', (s) => s.bfd],
   ['the password', (s, intent) => intent.secrets.find((x) => x.name === s.password)?.digest],
@@ -43,15 +50,13 @@ function serversAgree(before: FabricIntent, after: FabricIntent): Finding[] {
   const was = new Map(before.speakers.map((s) => [speakersKey(s), s]));
   return after.speakers.flatMap((s): Finding[] => {
     const old = was.get(speakersKey(s));
-    const changed = old
-      ? SHARED_WITH_SERVERS.filter(([, of]) => of(old, before) !== of(s, after)).map(([words]) => words)
-      : [];
-    if (changed.length === 0) return [];
+    const what = old ? changedIn(SHARED_WITH_SERVERS, [old, before], [s, after]) : '';
+    if (what === '') return [];
     return [
       {
         rule: 'outside-agrees',
         severity: 'warning',
-        message: `Servers of ${s.network} at ${s.from} have to change with it: ${changed.sort(naturally).join(' and ')}. Their sessions are down while one side alone has it.`,
+        message: `Servers of ${s.network} at ${s.from} have to change with it: ${what}. Their sessions are down while one side alone has it.`,
         cure: 'Agree on a time with who runs them; their lines stand under Routing › BGP servers. A rollout does not wait for them: Watch says who is up.',
         subjects: [`speakers:${speakersKey(s)}`],
       },
@@ -63,10 +68,9 @@ function routersAgree(before: FabricIntent, after: FabricIntent): Finding[] {
   const was = new Map(before.neighbours.map((n) => [neighbourKey(n), n]));
   return after.neighbours.flatMap((n): Finding[] => {
     const old = was.get(neighbourKey(n));
-    const changed = old ? SHARED.filter(([, of]) => of(old, before) !== of(n, after)).map(([words]) => words) : [];
-    if (changed.length === 0) return [];
+    const what = old ? changedIn(SHARED, [old, before], [n, after]) : '';
+    if (what === '') return [];
     const system = after.outside.find((o) => outsideKey(o) === outsideKey(n))?.system ?? n.far;
-    const what = changed.sort(naturally).join(' and ');
     return [
       {
         rule: 'outside-agrees',

@@ -28,14 +28,22 @@ export function linksOverNetworks(intent: FabricIntent, values: Values): Finding
   });
 }
 
-/** Routers outside with an AS number that switches of the fabric have: these drop what it tells (RFC 4271 §9.1.2), or take it for one of theirs. */
-export function asNumbersOutside(intent: FabricIntent, { switches }: CompiledFabric): Finding[] {
+/** Whose an AS number is of the switches of a fabric, in words; null = nobody’s. */
+export function ownersOfAsn({ switches }: CompiledFabric): (asn: number | undefined) => string | null {
   const hostsOf = groupBy(switches, (s) => s.config.bgp?.asn);
+  return (asn) => {
+    const [first, ...more] = (asn === undefined ? undefined : hostsOf.get(asn)) ?? [];
+    return first ? `that of ${first.seat.host}${more.length > 0 ? ` and ${more.length} more` : ''}` : null;
+  };
+}
+
+/** Routers outside with an AS number that switches of the fabric have: these drop what it tells (RFC 4271 §9.1.2), or take it for one of theirs. */
+export function asNumbersOutside(intent: FabricIntent, compiled: CompiledFabric): Finding[] {
+  const ownerOf = ownersOfAsn(compiled);
   return intent.neighbours.flatMap((n) => {
     const clash = (asn: number | undefined, message: (whose: string) => string, cure: string): Finding[] => {
-      const [first, ...more] = (asn === undefined ? undefined : hostsOf.get(asn)) ?? [];
-      if (!first) return [];
-      const whose = `that of ${first.seat.host}${more.length > 0 ? ` and ${more.length} more` : ''}`;
+      const whose = ownerOf(asn);
+      if (whose === null) return [];
       const subjects = [`neighbour:${neighbourKey(n)}`] as const;
       return [{ rule: 'outside-as', severity: 'error', message: message(whose), cure, subjects }];
     };

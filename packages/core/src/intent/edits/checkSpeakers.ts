@@ -59,6 +59,17 @@ function checkKnown(intent: FabricIntent, s: NetworkSpeakers, range: IpPrefix): 
         `${seen.has(server) ? server : address} is named twice.`,
         'Name each once, with its own address.',
       );
+    const elsewhere = intent.speakers.find(
+      (o) => (o.network !== s.network || o.asn !== s.asn) && o.known?.some((k) => k.server === server),
+    );
+    if (elsewhere && speakersKey(elsewhere) !== speakersKey(s))
+      return no(
+        'server',
+        `${server} is named for ${elsewhere.network}, with AS ${elsewhere.asn}.`,
+        'A server is one router: name it for one network, with one AS number.',
+      );
+    if (intent.outside.some((o) => o.system === server))
+      return no('server', `${server} is the name of a system outside.`, 'Leave one of the two out.');
     seen.add(server).add(address);
     return [];
   });
