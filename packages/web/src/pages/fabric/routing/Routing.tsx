@@ -10,7 +10,8 @@ import { NeighbourFacts, Neighbours, rowKeyOf } from './Neighbours.tsx';
 import { ListForm } from './ListForm.tsx';
 import { MapForm } from './MapForm.tsx';
 import { NEW_LIST, NEW_MAP, Policies } from './Policies.tsx';
-import { NEW_SPEAKERS, Speakers, SpeakersForm } from './Speakers.tsx';
+import { NEW_SPEAKERS, Speakers } from './Speakers.tsx';
+import { SpeakersForm } from './SpeakersForm.tsx';
 import { NEW_ROUTE, RouteForm, StaticRoutes } from './StaticRoutes.tsx';
 import { WhoHas } from './WhoHas.tsx';
 
