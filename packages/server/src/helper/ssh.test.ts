@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { createHash, generateKeyPairSync } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { userInfo } from 'node:os';
 import { join } from 'node:path';
@@ -9,6 +9,7 @@ import { freePort } from '../testing/chaos/killing.ts';
 import { SshLine } from '../reach/sshLine.ts';
 import { debianPackage } from '../testing/debian.ts';
 import { HelperRig, newText, OLD } from '../testing/helperRig.ts';
+import { privateKeyText, publicLine } from '../testing/sshKey.ts';
 
 const sleep = (ms: number): Promise<void> => new Promise((done) => setTimeout(done, ms));
 const unpacked = debianPackage('openssh-server', ['libwrap0']);
@@ -18,19 +19,15 @@ const folder = mkdtempSync('/tmp/sshd-');
 let server: ChildProcess;
 let port: number;
 let rig: HelperRig;
-const pem = (): string => ssh2.utils.generateKeyPairSync('ecdsa', { bits: 256 }).private;
 
 beforeAll(async () => {
   if (unpacked === null) return;
   port = await freePort();
   rig = new HelperRig();
-  const mine = generateKeyPairSync('ec', { namedCurve: 'P-256' });
-  const key = mine.privateKey.export({ type: 'sec1', format: 'pem' }) as string;
-  const parsed = ssh2.utils.parseKey(key);
-  if (parsed instanceof Error) throw parsed;
+  const key = privateKeyText();
   writeFileSync(join(folder, 'client'), key);
-  writeFileSync(join(folder, 'host'), pem(), { mode: 0o600 });
-  writeFileSync(join(folder, 'authorized'), `ecdsa-sha2-nistp256 ${parsed.getPublicSSH().toString('base64')}\n`);
+  writeFileSync(join(folder, 'host'), privateKeyText(), { mode: 0o600 });
+  writeFileSync(join(folder, 'authorized'), `${publicLine(key)}\n`);
   writeFileSync(
     join(folder, 'config'),
     [

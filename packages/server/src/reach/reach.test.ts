@@ -4,6 +4,7 @@ import type { AddressInfo } from 'node:net';
 import ssh2, { type Server } from 'ssh2';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { Bare } from '../testing/bare.ts';
+import { privateKeyText, publicLine } from '../testing/sshKey.ts';
 import type { Caller } from '../testing/world.ts';
 import { fitOf, insideOf, rangeTrouble, within } from './ranges.ts';
 
@@ -40,7 +41,6 @@ class Listening {
     return `SHA256:${createHash('sha256').update(first!.getPublicSSH()).digest('base64').slice(0, 43)}`;
   }
 }
-const keyText = (): string => ssh2.utils.generateKeyPairSync('ed25519').private;
 
 const bare = new Bare();
 let keeper: Caller;
@@ -50,7 +50,7 @@ beforeAll(async () => {
   await bare.open();
   await bare.furnish();
   keeper = await bare.account('keeper', ['operator'], { admin: true });
-  first = new Listening(keyText());
+  first = new Listening(privateKeyText());
   port = await first.listen();
   await keeper.ask('PUT', '/api/switch-accounts/hall', {
     username: 'anthemion',
@@ -75,7 +75,7 @@ const accept = (serial: string, key: string) =>
 
 describe('promise 12: the password of the switches', () => {
   test('is never sent to an address outside of its ranges, whoever imports one', async () => {
-    const elsewhere = new Listening(keyText());
+    const elsewhere = new Listening(privateKeyText());
     const there = await elsewhere.listen();
     await importLine(`THIEF-1,TV-L48F,127.9.9.9,${there},,,${elsewhere.fingerprint}`);
     expect(await read('THIEF-1')).toMatch(/lies in no range of the switch accounts, so no password is sent there/);
@@ -118,7 +118,7 @@ describe('promise 12: the password of the switches', () => {
     expect(first.tried).toEqual([PASSWORD]);
 
     await first.close();
-    const second = new Listening(keyText());
+    const second = new Listening(privateKeyText());
     await second.listen(port);
     expect(await read('HALL-1')).toMatch(/which is not the accepted one; somebody else may be answering/);
     expect(second.tried).toEqual([]);
@@ -159,19 +159,19 @@ describe('promise 12: the password of the switches', () => {
   });
 
   test('an account may have a key instead; the longest range that fits decides which one is used', async () => {
-    const pair = ssh2.utils.generateKeyPairSync('ed25519');
+    const privateKey = privateKeyText();
     const put = (body: object) =>
       keeper.call<Problem>('PUT', '/api/switch-accounts/lamp', { username: 'lamp', ranges: ['127.0.0.1/32'], ...body });
     expect((await put({ privateKey: 'no key' })).body.findings[0]).toMatchObject({ path: '/privateKey' });
-    expect((await put({ privateKey: pair.public })).body.findings[0]).toMatchObject({ path: '/privateKey' });
-    expect((await put({ privateKey: pair.private, password: 'x' })).body.findings[0]).toMatchObject({
+    expect((await put({ privateKey: publicLine(privateKey) })).body.findings[0]).toMatchObject({ path: '/privateKey' });
+    expect((await put({ privateKey, password: 'x' })).body.findings[0]).toMatchObject({
       path: '/privateKey',
     });
     expect((await put({})).body.findings[0]).toMatchObject({ path: '/password' });
-    expect((await put({ privateKey: pair.private, ranges: ['0.0.0.0/0'] })).body.findings[0]).toMatchObject({
+    expect((await put({ privateKey, ranges: ['0.0.0.0/0'] })).body.findings[0]).toMatchObject({
       path: '/ranges/0',
     });
-    expect((await put({ privateKey: pair.private })).status).toBe(200);
+    expect((await put({ privateKey })).status).toBe(200);
     const before = first.tried.length;
     await importLine(`LAMP-1,TV-L48F,127.0.0.1,${port},,,${first.fingerprint}`);
     await read('LAMP-1');
