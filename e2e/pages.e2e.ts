@@ -113,7 +113,7 @@ test('keys: sections by g and a letter, the list filtered by /, the palette by C
   await page.keyboard.type('seat:leaf-7');
   await page.getByText('4 of 38').waitFor();
   // Names that come late: Enter chooses among all of them, not among those that are there.
-  await page.route(/\/api\/fabrics\/\w+/, async (route) => {
+  await page.route(/\/api\/find/, async (route) => {
     await enter;
     await route.continue();
   });
@@ -124,6 +124,24 @@ test('keys: sections by g and a letter, the list filtered by /, the palette by C
   await page.keyboard.press('Enter');
   pressed();
   await page.getByRole('heading', { name: 'sk-lf-03', level: 1 }).waitFor();
+  await page.unroute(/\/api\/find/);
+  // By a number or an address of it, from a page of no fabric; what of it fits stands beside it.
+  const find = async (typed: string, option: RegExp) => {
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type(typed);
+    await page.getByRole('option', { name: option }).waitFor();
+    await page.keyboard.press('Enter');
+  };
+  await find('TVLSK4170', /^TVLSK4170 switch/);
+  await page.getByRole('heading', { name: 'TVLSK4170' }).waitFor();
+  await find('vlan 210', /VLAN 210$/);
+  await page.waitForURL(/\/fabrics\/skerry\/tenants\?at=network:/);
+  await find('rack 7', /^rack 7 rack of skerry/);
+  await page.waitForURL(/\/fabrics\/skerry\?at=rack:7/);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('nobody bears that');
+  await page.getByText('Nothing by that name, address or number.').waitFor();
+  await page.keyboard.press('Escape');
   await page.goto(`${demo.url}/fabrics/skerry`);
   await page.getByRole('button', { name: /^spine-1/ }).focus();
   await page.keyboard.press('ArrowRight');

@@ -315,7 +315,7 @@ test('two switches, from an empty fabric to live; their links lose their address
   // What the open change would have is found from anywhere.
   await page.keyboard.press('Control+k');
   await page.getByPlaceholder('Find or do anything …').fill('by-offing');
-  await page.getByRole('option', { name: 'by-offing route map' }).click();
+  await page.getByRole('option', { name: /^by-offing route map of geo/ }).click();
   await policy.getByText('Change by-offing').waitFor();
   // What is used stays.
   await page.goto(`${demo.url}/fabrics/geo/routing/policies?at=policy:route-map.by-offing`);

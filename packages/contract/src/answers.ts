@@ -348,3 +348,22 @@ export interface EventMessage {
   /** Version of a change after what was done to it: who has it already need not ask. */
   readonly version?: number;
 }
+
+/** Something that was found. */
+export interface FoundAnswer {
+  /** Of which it is; empty = of none: switches, pools. */
+  readonly fabric: string;
+  /** `network:echo-store`; also `switch:SERIAL`, `pool:NAME` and `change:ID`. */
+  readonly subject: string;
+  /** What it is: `network`. */
+  readonly word: string;
+  readonly name: string;
+  /** What of it fits, in its own words: `VLAN 210`. */
+  readonly why: string;
+}
+export interface FindAnswer {
+  /** Best first. */
+  readonly found: readonly FoundAnswer[];
+  /** Fabrics of which what went live last cannot be found yet. */
+  readonly behind: readonly string[];
+}

@@ -111,6 +111,12 @@ export const ROUTES = {
       'What changes, as server-sent events; with ?after= the number that the session said, also what changed since',
   },
 
+  'GET /api/find': {
+    access: 'any role',
+    summary:
+      'What fits ?q= by its name or what it says of itself, in all fabrics, best first; ?near= the fabric whose objects come first',
+  },
+
   'GET /api/parts': { access: 'any role', summary: 'Switch models, rack patterns, fabric patterns' },
   'PUT /api/models/:name': { logs: ['name'], access: 'designer', summary: 'Put a switch model', body: r.modelSchema },
   'PUT /api/rack-patterns/:name': {

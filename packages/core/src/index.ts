@@ -53,6 +53,7 @@ export * from './layout/seatPorts.ts';
 export * from './pools/pool.ts';
 export * from './pools/demands.ts';
 export * from './pools/drawValues.ts';
+export * from './pools/valueWords.ts';
 export * from './config/switchConfig.ts';
 export { blankConfig } from './config/sections.ts';
 export { type OriginContext } from './config/section.ts';
@@ -141,6 +142,8 @@ export { CAUSE_KINDS, countCauses, isOnlyUnread, type Cause, type CauseKind } fr
 export { type ServerLeg } from './watch/hanging.ts';
 export * from './watch/watchFabric.ts';
 export * from './survey/adoptDrift.ts';
+export * from './find/findables.ts';
+export * from './find/fitting.ts';
 export * from './ask/answer.ts';
 export { evpnOf } from './ask/evpnOf.ts';
 export * from './ask/ask.ts';

@@ -20,6 +20,7 @@ import { Live } from './watch/live.ts';
 import { Presence } from './watch/presence.ts';
 import { Reading } from './watch/reading.ts';
 import { Desks } from './services/desk.ts';
+import { Finding } from './services/finding.ts';
 import type { House } from './services/house.ts';
 import { Rollouts } from './services/rollouts.ts';
 import { Sessions } from './services/sessions.ts';
@@ -116,6 +117,8 @@ async function start(
   const compiler = new CompilePool(settings.data);
   endings.push(() => compiler.close());
   const house: House = { db, compiler, desks: new Desks(), events: new Events(), log, now };
+  const finding = new Finding(house);
+  endings.push(() => finding.stop());
   await lookAtClock(house);
   const restored = await takeSetting(db, 'restored');
   if (restored !== null) await noted(house, { action: 'restore', fabric: '', subject: restored, outcome: 'done' });
@@ -177,6 +180,7 @@ async function start(
   await reading.start();
   endings.push(() => reading.stop());
   endings.push(keepTidy(house, sessions));
+  finding.catchUp();
   void weighRelease(house).catch((error: unknown) =>
     log.error({ err: error }, 'what this release would write could not be compared with what is live'),
   );

@@ -82,3 +82,8 @@ export function withSpeakers(intent: FabricIntent, choices: readonly SpeakersCho
 export const speakersIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(fc.oneof(intents, familyIntents), fc.array(speakersChoice, { minLength: 2, maxLength: 4 }))
   .map(([intent, choices]) => withSpeakers(intent, choices));
+
+/** Those of which some are known by name, and their sessions open. */
+export const knownSpeakersIntents = speakersIntents.filter(({ speakers }) =>
+  speakers.some((s) => !s.closed && (s.known ?? []).length > 0),
+);

@@ -8,7 +8,7 @@ import { borderIntents, intents, singleIntents } from '../testing/fabricOf.ts';
 import { withUnderlay6 } from '../testing/familiesOf.ts';
 import { portTo } from '../config/seatNeighbours.ts';
 import { endOf, planOf, readFabric, type Damage } from '../testing/readFabric.ts';
-import { speakersIntents } from '../testing/speakersOf.ts';
+import { knownSpeakersIntents } from '../testing/speakersOf.ts';
 import { isOnlyUnread } from './cause.ts';
 import { watchFabric } from './watchFabric.ts';
 
@@ -102,9 +102,8 @@ describe('what is wrong, cause before symptoms', () => {
   });
 
   test('servers that are known to speak: each session is seen, and is one line where it is down', () => {
-    let met = 0;
     fc.assert(
-      fc.property(speakersIntents, (intent) => {
+      fc.property(knownSpeakersIntents, (intent) => {
         const known = intent.speakers.flatMap((s) => (s.closed ? [] : (s.known ?? []).map((k) => k.address))).sort();
         const servers = (of: Damage) => {
           const { sessions, causes } = watchFabric(readFabric(intent, of));
@@ -116,11 +115,9 @@ describe('what is wrong, cause before symptoms', () => {
         const lost = servers({ nobodyOutside: true }).causes.map((c) => c.title);
         for (const s of well.sessions)
           expect(lost).toContain(`Session of ${s.vrf} from ${s.host} to ${s.peer} is down`);
-        met += known.length;
       }),
-      { numRuns: 12 },
+      { numRuns: 8 },
     );
-    expect(met).toBeGreaterThan(5);
   });
 
   test('sessions of tenants to routers outside: each is seen, and one line where it is down; a hand edit takes it along', () => {

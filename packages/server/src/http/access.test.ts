@@ -37,6 +37,7 @@ signed-in all       GET /api/settings
 admin     all  *    PUT /api/settings
 signed-in all       GET /api/openapi.json
 looks     all       GET /api/events
+looks     all       GET /api/find
 looks     all       GET /api/parts
 designer  all       PUT /api/models/:name
 designer  all       PUT /api/rack-patterns/:name

@@ -1,6 +1,7 @@
 import { holds, sightOf, type FabricRequest, type User } from '@anthemion/contract';
 import type { Changes, Hand } from '../services/changes.ts';
 import { beginFabric, fabricsPage, returnTo } from '../services/fabrics.ts';
+import { find } from '../services/finding.ts';
 import type { House } from '../services/house.ts';
 import { revisionPage } from '../store/fabrics.ts';
 import { fabricIn, type Call, type Handlers } from './routes.ts';
@@ -17,6 +18,7 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
   const { db, compiler } = house;
   return {
     'GET /api/fabrics': ({ page, user }) => fabricsPage(house, page, sightOf(user)),
+    'GET /api/find': ({ query, user }) => find(house, query['q'] ?? '', query['near'] ?? '', sightOf(user)),
     'POST /api/fabrics': ({ body, user }) => beginFabric(house, body as FabricRequest, handOf(user, null)),
     'GET /api/fabrics/:name': (call) =>
       compiler.run<'fabric page'>({ do: 'fabric page', fabric: fabricIn(call), change: changeIn(call) }),

@@ -194,7 +194,21 @@ export interface Tables {
     written_by: Generated<string>;
     /** Switches this release would write differently. */
     release_writes: Generated<number>;
+    /** Release and revision whose objects can be found; empty = none yet. */
+    found: Generated<string>;
   };
+  /** What can be found by its name, or by what it says of itself: a line each. */
+  findables: {
+    id: Generated<number>;
+    /** Empty = of none: switches, pools. */
+    fabric: string;
+    subject: string;
+    word: string;
+    name: string;
+    says: string;
+  };
+  /** The words of findables, by three letters each (FTS5). */
+  findable_words: { rowid: number; findable_words: string };
   revisions: {
     fabric: string;
     number: number;

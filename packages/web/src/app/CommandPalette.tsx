@@ -1,17 +1,17 @@
-import { neighbourKey, policyKey, POLICY_WORDS, routeKey, speakersKey } from '@anthemion/core';
+import { soughtOf, type Sought } from '@anthemion/core';
 import { Command } from 'cmdk';
-import { useEffect, useRef, type KeyboardEvent as ReactKeyboardEvent } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent as ReactKeyboardEvent, type ReactNode } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
 import { api } from './api.ts';
+import { foundLead } from './foundLead.ts';
 import { pagesOfAccess, SECTIONS } from './sections.ts';
 import { changeOpened, useAppDispatch } from './store.ts';
 import { useDoings } from './useDoings.ts';
-import { useChangeOf } from './useEdits.ts';
+import { useFinding } from './useFinding.ts';
 import { fabricOfPath } from './usePresence.ts';
 import { watchApi } from './watchApi.ts';
 import { sans, token } from '../parts/theme.ts';
-import { layoutOf } from './layoutOf.ts';
 
 const FABRIC_PAGES = [
   '',
@@ -27,7 +27,42 @@ const FABRIC_PAGES = [
   'history',
 ] as const;
 
-/** Ctrl-K: every section, fabric, seat, network, pool, switch, change and rollout, and what can be done from anywhere. */
+/** A line of the palette. */
+interface Entry {
+  readonly key: string;
+  /** What is compared with what was typed. */
+  readonly text: string;
+  readonly shown: ReactNode;
+  readonly act: () => void;
+}
+/** Of a part that is long, so many are shown before anything was typed. */
+const MOST_UNTYPED = 8;
+
+/** How well a line fits: it begins so, a word of it does, it is within, or its words stand in any order. */
+const SCORES = { begins: 3, word: 2, within: 1, words: 0.5 } as const;
+function scoreOf(line: string, { whole, words }: Sought): number {
+  const text = line.toLowerCase();
+  if (text.startsWith(whole)) return SCORES.begins;
+  if (text.includes(` ${whole}`)) return SCORES.word;
+  if (text.includes(whole)) return SCORES.within;
+  return words.every((w) => text.includes(w)) ? SCORES.words : 0;
+}
+
+/** Those that what was typed is in, best first; all of them where nothing was. */
+function fitting(
+  entries: readonly Entry[],
+  sought: Sought,
+): { readonly best: number; readonly entries: readonly Entry[] } {
+  if (sought.whole === '') return { best: 0, entries };
+  const scored = entries.map((entry) => ({ entry, score: scoreOf(entry.text, sought) })).filter((s) => s.score > 0);
+  scored.sort((a, b) => b.score - a.score);
+  return { best: scored[0]?.score ?? 0, entries: scored.map((s) => s.entry) };
+}
+
+/**
+ * Ctrl-K: what can be done from anywhere, every page, and everything that has a name or a number, in every fabric, found
+ * by the server.
+ */
 export function CommandPalette({
   isOpen,
   onClose,
@@ -45,195 +80,162 @@ export function CommandPalette({
   const skip = { skip: !isOpen };
   const { data: fabrics = [], isLoading: fabricsWait } = api.useFabricsQuery(undefined, skip);
   const { data: changes = [], isLoading: changesWait } = api.useChangesQuery(undefined, skip);
-  const { data: pools = [], isLoading: poolsWait } = api.usePoolsQuery(undefined, skip);
-  const { data: switches = [], isLoading: switchesWait } = api.useSwitchesQuery(undefined, skip);
   const { data: rollouts = [], isLoading: rolloutsWait } = api.useRolloutsQuery(undefined, skip);
   const { data: day, isLoading: dayWaits } = watchApi.useDayQuery(undefined, skip);
-  const first = fabricOfPath(useLocation().pathname) ?? fabrics[0]?.name;
-  // As the open change would have it, as its pages show it.
-  const change = useChangeOf(first ?? '');
-  const { data: fabric, isLoading: fabricWaits } = api.useFabricQuery(
-    { name: first ?? '', change },
-    { skip: !isOpen || first === undefined },
-  );
-  // Of other fabrics, the seats that a switch sits in.
-  const elsewhere = switches
-    .slice(0, 400)
-    .map(({ serial, host, seat: held }) => {
-      const [of = '', seat = ''] = held?.split('/') ?? [];
-      return { serial, host, of, seat };
-    })
-    .filter(({ of }) => of !== '' && of !== fabric?.name);
-  const waits =
-    isOpen && (fabricsWait || changesWait || poolsWait || switchesWait || rolloutsWait || dayWaits || fabricWaits);
+  const here = fabricOfPath(useLocation().pathname) ?? fabrics[0]?.name;
+  const [text, setText] = useState('');
+  const typed = isOpen ? text.trim() : '';
+  const finding = useFinding(typed, here ?? '');
+  const waits = isOpen && (fabricsWait || changesWait || rolloutsWait || dayWaits || finding.waits);
   const enter = useEnterWhenThere(waits);
-  const doings = useDoings({ fabrics: fabrics.map((f) => f.name), here: first, onKeys, onOut });
-  const go = (to: string) => () => {
+  const doings = useDoings({ fabrics: fabrics.map((f) => f.name), here, onKeys, onOut });
+  const close = (): void => {
+    setText('');
     onClose();
-    void navigate(to);
   };
-  const run = (work: () => void) => () => {
-    onClose();
-    work();
+  const go = (to: string) => () => void navigate(to);
+  const openChange = (id: string) => () => {
+    dispatch(changeOpened(id));
+    void navigate(`/changes/${id}`);
   };
+  const few = <T,>(all: readonly T[], most: number): readonly T[] => all.slice(0, typed === '' ? MOST_UNTYPED : most);
+  const groups: readonly { readonly heading: string; readonly entries: readonly Entry[] }[] = [
+    { heading: 'Do', entries: doings.map(({ words, act }) => ({ key: words, text: words, shown: words, act })) },
+    {
+      heading: 'Wrong now',
+      entries: few(day?.causes ?? [], 40).map((c) => ({
+        key: `${c.fabric} ${c.key}`,
+        text: `${c.title} ${c.fabric}`,
+        shown: <Line name={c.title} about={c.fabric} />,
+        act: go(`/watch?fabric=${c.fabric}`),
+      })),
+    },
+    {
+      heading: 'Go to',
+      entries: [
+        ...[...SECTIONS, ...pagesOfAccess(user)].map((s) => ({
+          key: s.to,
+          text: s.name,
+          shown: s.name,
+          act: go(s.to),
+        })),
+        ...fabrics.flatMap((f) =>
+          FABRIC_PAGES.map((p) => {
+            const name = `${f.name} › ${p === '' ? 'shape' : p}`;
+            return { key: name, text: name, shown: name, act: go(`/fabrics/${f.name}/${p}`) };
+          }),
+        ),
+      ],
+    },
+    {
+      heading: 'Changes',
+      entries: few(changes, 60).map((c) => ({
+        key: c.id,
+        text: `${c.title} ${c.ticket}`,
+        shown: <Line name={c.title} about={c.state} />,
+        act: openChange(c.id),
+      })),
+    },
+    {
+      heading: 'Rollouts',
+      entries: few(rollouts, 40).map((r) => ({
+        key: r.id,
+        text: `rollout ${r.title}`,
+        shown: <Line name={`Rollout of ${r.title}`} about={r.state} />,
+        act: go(`/rollouts/${r.id}`),
+      })),
+    },
+  ];
+  const listed = new Set(changes.slice(0, 60).map((c) => c.id));
+  const found = {
+    heading: 'Found',
+    entries: finding.found
+      // A change that stands in the list above need not stand there twice.
+      .filter(({ subject }) => !listed.has(subject.replace(/^change:/, '')))
+      .map((f): Entry => {
+        const { fabric, subject, word, name, why } = f;
+        const of = fabric === '' || subject === 'fabric' ? '' : ` of ${fabric}`;
+        return {
+          key: `${fabric} ${subject}`,
+          text: '',
+          shown: <Line name={name} about={`${word}${of}${why === '' ? '' : ` · ${why}`}`} />,
+          act: subject.startsWith('change:') ? openChange(subject.slice('change:'.length)) : go(foundLead(f)),
+        };
+      }),
+  };
+  const fits = groups.map(({ heading, entries }) => ({ heading, ...fitting(entries, soughtOf(typed)) }));
+  if (typed !== '') fits.sort((a, b) => b.best - a.best);
+  const isFirst = finding.isExact || fits.every((g) => g.best < SCORES.word);
+  const shown = (isFirst && typed !== '' ? [found, ...fits] : [...fits, found]).filter((g) => g.entries.length > 0);
   return (
     <>
       <PaletteStyle />
       <Command.Dialog
         open={isOpen}
-        onOpenChange={(o) => !o && onClose()}
+        onOpenChange={(o) => !o && close()}
         label="Find or do anything"
         overlayClassName="palette-overlay"
         contentClassName="palette"
+        shouldFilter={false}
       >
-        <Command.Input placeholder="Find or do anything …" ref={enter.field} onKeyDown={enter.onKeyDown} />
-        <Command.List>
-          <Command.Empty>{waits ? 'Looking …' : 'Nothing by that name.'}</Command.Empty>
-          <Command.Group heading="Do">
-            {doings.map(({ words, act }) => (
-              <Command.Item key={words} onSelect={run(act)}>
-                {words}
-              </Command.Item>
-            ))}
-          </Command.Group>
-          {(day?.causes.length ?? 0) > 0 && (
-            <Command.Group heading="Wrong now">
-              {day!.causes.slice(0, 40).map((c) => (
+        <Command.Input
+          placeholder="Find or do anything …"
+          ref={enter.field}
+          onKeyDown={enter.onKeyDown}
+          value={text}
+          onValueChange={setText}
+        />
+        <Command.List ref={enter.list}>
+          {shown.length === 0 && (
+            <p role="status">
+              {waits
+                ? 'Looking …'
+                : finding.failed
+                  ? 'It could not be looked for: the server did not answer.'
+                  : 'Nothing by that name, address or number.'}
+            </p>
+          )}
+          {shown.map(({ heading, entries }) => (
+            <Command.Group key={heading} heading={heading}>
+              {entries.map(({ key, shown: line, act }) => (
                 <Command.Item
-                  key={`${c.fabric} ${c.key}`}
-                  value={`${c.title} ${c.fabric}`}
-                  onSelect={go(`/watch?fabric=${c.fabric}`)}
+                  key={key}
+                  value={`${heading} ${key}`}
+                  onSelect={() => {
+                    close();
+                    act();
+                  }}
                 >
-                  {c.title} <small>{c.fabric}</small>
+                  {line}
                 </Command.Item>
               ))}
             </Command.Group>
+          ))}
+          {typed !== '' && finding.behind.length > 0 && (
+            <p role="status">What went live last in {finding.behind.join(', ')} is not in this yet.</p>
           )}
-          <Command.Group heading="Go to">
-            {[...SECTIONS, ...pagesOfAccess(user)].map((s) => (
-              <Command.Item key={s.to} onSelect={go(s.to)}>
-                {s.name}
-              </Command.Item>
-            ))}
-            {fabrics.flatMap((f) =>
-              FABRIC_PAGES.map((p) => (
-                <Command.Item key={`${f.name}/${p}`} onSelect={go(`/fabrics/${f.name}/${p}`)}>
-                  {f.name} › {p === '' ? 'shape' : p}
-                </Command.Item>
-              )),
-            )}
-          </Command.Group>
-          <Command.Group heading="Changes">
-            {changes.slice(0, 60).map((c) => (
-              <Command.Item
-                key={c.id}
-                value={`${c.title} ${c.ticket} ${c.id}`}
-                onSelect={run(() => (dispatch(changeOpened(c.id)), void navigate(`/changes/${c.id}`)))}
-              >
-                {c.title} <small>{c.state}</small>
-              </Command.Item>
-            ))}
-          </Command.Group>
-          <Command.Group heading="Objects">
-            {fabric &&
-              layoutOf(fabric.intent)
-                .seats.slice(0, 400)
-                .map((s) => (
-                  <Command.Item
-                    key={s.id}
-                    value={`${s.host} ${s.id}`}
-                    onSelect={go(`/fabrics/${fabric.name}/text/${s.id}`)}
-                  >
-                    {s.host} <small>seat {s.id}</small>
-                  </Command.Item>
-                ))}
-            {elsewhere.map(({ serial, host, of, seat }) => (
-              <Command.Item
-                key={`seat of ${serial}`}
-                value={`${host} ${of} ${seat}`}
-                onSelect={go(`/fabrics/${of}/text/${seat}`)}
-              >
-                {host}{' '}
-                <small>
-                  seat {seat} of {of}
-                </small>
-              </Command.Item>
-            ))}
-            {fabric?.intent.networks.map((n) => (
-              <Command.Item
-                key={n.name}
-                value={`network ${n.name} vlan ${n.vlan}`}
-                onSelect={go(`/fabrics/${fabric.name}/tenants?at=network:${n.name}`)}
-              >
-                {n.name} <small>VLAN {n.vlan}</small>
-              </Command.Item>
-            ))}
-            {fabric?.intent.neighbours.map((n) => (
-              <Command.Item
-                key={neighbourKey(n)}
-                value={`neighbour ${n.far} as ${n.asn} ${n.vrf}`}
-                onSelect={go(`/fabrics/${fabric.name}/outside?at=neighbour:${neighbourKey(n)}`)}
-              >
-                {n.far} <small>AS {n.asn}, outside</small>
-              </Command.Item>
-            ))}
-            {fabric?.intent.speakers.map((s) => (
-              <Command.Item
-                key={speakersKey(s)}
-                value={`BGP servers ${s.network} ${s.from} as ${s.asn}`}
-                onSelect={go(
-                  `/fabrics/${fabric.name}/routing/servers?at=${encodeURIComponent(`speakers:${speakersKey(s)}`)}`,
-                )}
-              >
-                {s.network} {s.from} <small>AS {s.asn}, BGP servers</small>
-              </Command.Item>
-            ))}
-            {fabric?.intent.policies.map((p) => (
-              <Command.Item
-                key={policyKey(p)}
-                value={`${POLICY_WORDS[p.is]} ${p.name}`}
-                onSelect={go(`/fabrics/${fabric.name}/routing/policies?at=policy:${policyKey(p)}`)}
-              >
-                {p.name} <small>{POLICY_WORDS[p.is]}</small>
-              </Command.Item>
-            ))}
-            {fabric?.intent.routes.map((r) => (
-              <Command.Item
-                key={routeKey(r)}
-                value={`static route ${r.prefix} ${r.via ?? ''} ${r.vrf}`}
-                onSelect={go(`/fabrics/${fabric.name}/routing/routes?at=${encodeURIComponent(`route:${routeKey(r)}`)}`)}
-              >
-                {r.prefix} <small>static route in {r.vrf}</small>
-              </Command.Item>
-            ))}
-            {pools.map((p) => (
-              <Command.Item key={p.name} value={`pool ${p.name}`} onSelect={go(`/pools/${p.name}`)}>
-                {p.name} <small>pool</small>
-              </Command.Item>
-            ))}
-            {switches.slice(0, 400).map((s) => (
-              <Command.Item key={s.serial} value={`${s.serial} ${s.host ?? ''}`} onSelect={go(`/switches/${s.serial}`)}>
-                {s.serial} <small>{s.host ?? 'unseated'}</small>
-              </Command.Item>
-            ))}
-            {rollouts.slice(0, 40).map((r) => (
-              <Command.Item key={r.id} value={`rollout ${r.id} ${r.title}`} onSelect={go(`/rollouts/${r.id}`)}>
-                Rollout of {r.title} <small>{r.state}</small>
-              </Command.Item>
-            ))}
-          </Command.Group>
         </Command.List>
       </Command.Dialog>
     </>
   );
 }
+function Line({ name, about }: { readonly name: string; readonly about: string }) {
+  return (
+    <>
+      {name} <small>{about}</small>
+    </>
+  );
+}
 /**
- * Names are fetched as the palette opens, and the best of a part of them need not be the best of all. So Enter counts once
- * all are there, unless something else is typed before; and what was chosen among a part is chosen anew.
+ * Names are fetched as the palette opens and as one types, and the best of a part of them need not be the best of all. So
+ * Enter counts once all are there, unless something else is typed before; and what was chosen among a part is chosen anew,
+ * unless somebody has gone to it.
  */
 function useEnterWhenThere(waits: boolean) {
   const field = useRef<HTMLInputElement>(null);
+  const list = useRef<HTMLDivElement>(null);
   const pressed = useRef(false);
+  const went = useRef(false);
   useEffect(() => {
     if (waits) return;
     const enters = pressed.current;
@@ -242,16 +244,21 @@ function useEnterWhenThere(waits: boolean) {
       void field.current?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }));
     // The list is sorted as it is drawn; what is chosen shows one drawing later.
     let frame = requestAnimationFrame(() => {
-      if (field.current?.value) press('Home');
+      if (field.current?.value && !went.current) {
+        press('Home');
+        list.current?.scrollTo({ top: 0 });
+      }
       if (enters) frame = requestAnimationFrame(() => press('Enter'));
     });
     return () => cancelAnimationFrame(frame);
   }, [waits]);
   const onKeyDown = (e: ReactKeyboardEvent): void => {
+    if (!e.nativeEvent.isTrusted) return;
+    went.current = e.key === 'ArrowDown' || e.key === 'ArrowUp';
     pressed.current = waits && e.key === 'Enter' && !e.nativeEvent.isComposing;
     if (pressed.current) e.preventDefault();
   };
-  return { field, onKeyDown };
+  return { field, list, onKeyDown };
 }
 
 const PaletteStyle = createGlobalStyle`
@@ -260,8 +267,8 @@ const PaletteStyle = createGlobalStyle`
   .palette input { width: 100%; border: 0; border-bottom: 1px solid ${token('rule')}; background: none; padding: 13px 16px; font-size: 15px; }
   .palette [cmdk-list] { max-height: 420px; overflow: auto; padding: 6px; }
   .palette [cmdk-group-heading] { font: 600 11px ${sans}; letter-spacing: .09em; text-transform: uppercase; color: ${token('faded')}; padding: 8px 10px 4px; }
-  .palette [cmdk-item] { padding: 6px 10px; border-radius: 3px; cursor: pointer; font-size: 13.5px; display: flex; justify-content: space-between; }
+  .palette [cmdk-item] { padding: 6px 10px; border-radius: 3px; cursor: pointer; font-size: 13.5px; display: flex; justify-content: space-between; align-items: baseline; }
   .palette [cmdk-item][data-selected='true'] { background: ${token('verdigris-wash')}; }
-  .palette [cmdk-item] small { color: ${token('faded')}; }
-  .palette [cmdk-empty] { padding: 14px; color: ${token('faded')}; }
+  .palette [cmdk-item] small { color: ${token('faded')}; text-align: right; margin-left: 16px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+  .palette [cmdk-list] p { margin: 0; padding: 10px; font-size: 13px; color: ${token('faded')}; }
 `;

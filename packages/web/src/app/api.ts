@@ -3,6 +3,7 @@ import type {
   ChangeRequest,
   ChangeSummary,
   FabricAnswer,
+  FindAnswer,
   FabricRequest,
   FabricStateAnswer,
   InventoryAnswer,
@@ -89,6 +90,12 @@ export const api = createApi({
     putSettings: b.mutation<unknown, Settings>({
       query: (body) => ({ url: 'settings', method: 'PUT', body }),
       invalidatesTags: ['Settings'],
+    }),
+
+    find: b.query<FindAnswer, { readonly q: string; readonly near: string }>({
+      query: (params) => ({ url: 'find', params }),
+      // What is found is as old as the list that is open.
+      keepUnusedDataFor: 0,
     }),
 
     parts: b.query<PartsAnswer, void>({ query: () => 'parts', providesTags: ['Parts'] }),

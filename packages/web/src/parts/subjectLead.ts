@@ -15,6 +15,9 @@ const PAGES: Partial<Record<ObjectKind, (at: string, key: string) => Lead>> = {
   rack: (at, key) => [`?at=${at}`, `to rack ${key}`],
   seat: (at) => [`/seats?at=${at}`, 'to the seat'],
   port: (_at, key) => [`/ports?rack=${key.split('.')[0] ?? ''}`, 'to the ports of the rack'],
+  fabric: () => ['', 'to the fabric'],
+  spines: () => ['', 'to the fabric'],
+  snippet: () => ['/text', 'to the text'],
   setting: () => ['/values', 'to the values'],
   pool: () => ['/values', 'to the values'],
 };

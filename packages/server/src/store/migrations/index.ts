@@ -6,6 +6,7 @@ import * as live from './004-live.ts';
 import * as versions from './005-versions.ts';
 import * as rehearsals from './006-rehearsals.ts';
 import * as ownSubnets from './007-own-subnets.ts';
+import * as find from './008-find.ts';
 
 /** Steps from an empty file to today's tables, in order. Never change one that was released; add another. */
 export const MIGRATIONS: Readonly<Record<string, Migration>> = {
@@ -16,4 +17,5 @@ export const MIGRATIONS: Readonly<Record<string, Migration>> = {
   '005-versions': versions,
   '006-rehearsals': rehearsals,
   '007-own-subnets': ownSubnets,
+  '008-find': find,
 };

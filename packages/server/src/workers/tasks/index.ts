@@ -1,9 +1,11 @@
 import type { ClashAnswer, TouchAnswer } from '@anthemion/contract';
 import { editsBetween, type Answer, type Edit, type HandedOver } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
+import type { FindablesMoved } from '../../store/findables.ts';
 import { intentAt } from '../../store/fabrics.ts';
 import { askTask, type AskTask } from './ask.ts';
 import { editTask, type EditOutcome, type EditRefused, type EditTask } from './edit.ts';
+import { findablesTask, type FindablesTask } from './findables.ts';
 import { expectTask, type Expectation, type ExpectTask } from './expect.ts';
 import { overtakeTask, type OvertakeOutcome, type OvertakeTask } from './overtake.ts';
 import {
@@ -38,6 +40,7 @@ export type Task =
   | PlanTask
   | OvertakeTask
   | ExpectTask
+  | FindablesTask
   | PageTask<'fabric page'>
   | PageTask<'live proof'>
   | PageTask<'intent file'>
@@ -63,6 +66,7 @@ export interface Answers {
   readonly plan: Plan;
   readonly overtake: OvertakeOutcome;
   readonly expect: [string, Expectation][];
+  readonly findables: FindablesMoved;
   readonly 'fabric page': Uint8Array;
   readonly 'live proof': Uint8Array;
   readonly 'intent file': Uint8Array;
@@ -91,6 +95,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return overtakeTask(db, task);
     case 'expect':
       return expectTask(db, task);
+    case 'findables':
+      return findablesTask(db, task);
     case 'text page':
       return textTask(db, task);
     case 'ask':

@@ -1,4 +1,4 @@
-import { demandsOf } from '@anthemion/core';
+import { demandsOf, valueWords } from '@anthemion/core';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
@@ -11,7 +11,6 @@ import { DrawnFrom } from './DrawnFrom.tsx';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { SettingsForm } from './SettingsForm.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
-import { valueWords } from '../../app/valueWords.ts';
 
 interface ValueRow {
   readonly key: string;

@@ -1,11 +1,10 @@
 import type { PoolAnswer } from '@anthemion/contract';
-import { poolSchema, type Pool, type PoolKind } from '@anthemion/core';
+import { poolSchema, valueWords, type Pool, type PoolKind } from '@anthemion/core';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, notTaken, problemOf, type LedgerAnswer } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { valueWords } from '../../app/valueWords.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Cap, Copyable, Empty, Faded, Failure, H3, Mono, Row, Stack, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
