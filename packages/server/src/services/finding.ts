@@ -7,7 +7,7 @@ import { words } from '../trouble.ts';
 import type { House } from './house.ts';
 
 /** Rows are written so many at once: between them others are answered. */
-const WRITTEN_AT_ONCE = 500;
+const WRITTEN_AT_ONCE = 200;
 
 /**
  * Keeps what can be found up to what is live: after a fabric has gone live, and at the start where that was missed. One

@@ -95,7 +95,7 @@ export async function notYetFound(db: Reads, sight: Sight): Promise<{ fabric: st
 /** Shorter words are found where a name begins with them. */
 const SHORTEST_WITHIN = 3;
 /** So many rows are compared of each way to find some; the best of them are shown. */
-const LOOKED_AT = 300;
+const LOOKED_AT = 200;
 const phrase = (text: string): string => `"${text.replaceAll('"', '""')}"`;
 
 /**
