@@ -76,7 +76,7 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
       bridgeOf.set(vlan, { name: `br${vlan}`, space: '' });
       lines.push(`ip link add br${vlan} type bridge ${bridgeMode}`, `ip link set br${vlan} up`);
     }
-  const inBridge = new Set(config.bridge ? bridgeMembers(config.bridge).names : []);
+  const inBridge = new Set(config.bridge ? bridgeMembers(config.bridge) : []);
   const join = (port: string, vlan: number | undefined, mtu: number | undefined): void => {
     const bridge = vlan === undefined ? undefined : bridgeOf.get(vlan);
     if (!bridge) return;

@@ -2,7 +2,7 @@ import type { BgpConfig, EvpnVni } from '../../config/bgp.ts';
 import { hostPart } from '../../numbers/ipv4.ts';
 import { NO_NETWORK } from './bgpShared.ts';
 import { familyIsPlain, familyLines, readMembers, readSpeaker, speakerLines } from './bgpSpeaker.ts';
-import { readTargets, targetField, targetLines } from './bgpTargets.ts';
+import { alikeByTargets, readTargets, targetField, targetLines } from './bgpTargets.ts';
 import { tenantRouter, writeTenant } from './bgpVrf.ts';
 import { failed, harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { BgpDraft, BgpVrfDraft, ConfigDraft, SpeakerDraft, VniDraft } from './draft.ts';
@@ -33,6 +33,7 @@ const vni: Block<VniDraft> = {
     const r = readTargets(w, about, 1);
     return r === true ? reading.at(['bgp', 'evpn', 'vnis', String(about.vni), targetField(w)]) : r;
   },
+  alike: alikeByTargets,
 };
 
 const evpnFamily: Block<BgpDraft> = {

@@ -1,5 +1,5 @@
 import { parseIpv4 } from '../../numbers/ipv4.ts';
-import type { Reading } from './blocks.ts';
+import type { AlikeBlock, Reading } from './blocks.ts';
 import { whole } from './words.ts';
 
 /** `AS:number` or `address:number`; of the two numbers one has two bytes (RFC 4364 §4.2). */
@@ -60,3 +60,16 @@ export function readTargets(words: readonly string[], into: Targets, most: numbe
 /** The field such a line speaks of. */
 export const targetField = (words: readonly string[]): 'rd' | 'imports' | 'exports' =>
   words[0] === 'rd' ? 'rd' : words[1] === 'export' ? 'exports' : 'imports';
+
+/** Targets of a VNI are the same on all switches; its RD is each one’s own. */
+export const alikeByTargets: AlikeBlock<Targets> = {
+  own: '\n   rd ',
+  isNew: ({ rd, imports, exports }) => rd === undefined && imports.length === 0 && exports.length === 0,
+  keep: ({ imports, exports }) => ({ imports, exports }),
+  take: (about, kept, own) => {
+    if (!isTarget(own)) return false;
+    // The lists are of many: they are never added to, but made anew.
+    Object.assign(about, kept, { rd: own });
+    return true;
+  },
+};

@@ -2,6 +2,7 @@ import type { Place } from '../../config/switchConfig.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
 import { withoutSecret } from './secretWords.ts';
+import { cutOwn, KeptBlocks } from './keptBlocks.ts';
 import { LineWalk, wordsInto } from './lines.ts';
 
 const FILE = 'frr.conf';
@@ -70,6 +71,18 @@ export interface Block<T> {
   /** Of the EVPN family: what it does not know may count for IPv4 unicast. */
   readonly evpn?: true;
   readonly read: LineReader<T>;
+  readonly alike?: AlikeBlock<T>;
+}
+/** What many switches have alike in a block, but for one line: it is kept, and not read again where it stands word for word. */
+export interface AlikeBlock<T> {
+  /** How the line begins that is each switch’s own, the line feed before it and its indentation included. */
+  readonly own: string;
+  /** Is nothing said of it yet? */
+  isNew(about: T): boolean;
+  /** Plain values of what was read. */
+  keep(about: T): object;
+  /** Says what was kept of another, with what is its own; false = that cannot be. */
+  take(about: T, kept: object, own: string): boolean;
 }
 
 /** Lines outside of all blocks, by their first word. */
@@ -98,7 +111,11 @@ interface Frame {
   readonly about: unknown;
   readonly place: Place;
   readonly indent: number;
+  /** Of one that may be kept: where it begins, and how many lines were unread there. */
+  readonly began?: { readonly from: number; readonly said: number };
 }
+/** Longer ones are none that many switches have. */
+const MOST_ALIKE = 2000;
 /** The name of a block with those around it. */
 const pathOf = (stack: readonly Frame[], depth: number): string =>
   stack
@@ -119,6 +136,7 @@ const inside = (path: string, block: string): string => (path === '' ? block : `
 /** Reads FRR's integrated configuration; blocks nest as vtysh nests them, whatever the indentation. */
 export class FrrReader {
   private readonly top: Block<null>;
+  private readonly kept = new KeptBlocks<object>();
 
   constructor(sections: readonly TopLines[]) {
     const byWord = new Map<string, TopLines[string][]>();
@@ -188,6 +206,7 @@ export class FrrReader {
         const at = stack.findLastIndex((f) => f.block.exit === line);
         if (at > 0) {
           record?.(stack[at]!.place, FILE, number);
+          if (at === stack.length - 1) this.keep(stack[at]!, text.slice(stack[at]!.began?.from, from), unread.length);
           stack.length = at;
           if (line === 'exit-vrf') draft.openVrf = null;
         } else if (!cutShort) unread.push({ file: FILE, line: number, text: line, why: 'no such block is open here' });
@@ -214,9 +233,8 @@ export class FrrReader {
         // The block it stands in by how it is indented, if that is a deeper one.
         const strays = depth < stack.length - 1 && stack.findLastIndex((f) => f.indent < indent) > depth;
         // A block of EVPN that ends without being closed: what was written in it counts elsewhere from here on.
-        const left = depth < stack.length - 1 ? stack.splice(depth + 1) : [];
+        const leavesEvpn = depth < stack.length - 1 && stack.splice(depth + 1).some((f) => f.block.evpn);
         if (depth === 0 && ZEBRA.test(line)) draft.openVrf = null;
-        const leavesEvpn = left.some((f) => f.block.evpn);
         if (typeof answer === 'object' && 'harmless' in answer) {
           if (indent === 0) strangeBlock = false;
           cutShort ||= leavesEvpn && depth > 0;
@@ -240,7 +258,10 @@ export class FrrReader {
           cutShort = false;
           if (answer.lost !== undefined) unread.push({ file: FILE, line: number, text: line, why: answer.lost });
           strangeBlock = false;
-          stack.push({ block: answer.block as unknown as Block<unknown>, about: answer.about, place, indent });
+          const block = answer.block as unknown as Block<unknown>;
+          const { about } = answer;
+          const mayBe = !record && !landing && block.alike?.isNew(about) && !this.take(block, about, walk);
+          stack.push({ block, about, place, indent, ...(mayBe ? { began: { from, said: unread.length } } : {}) });
         }
         if (typeof answer === 'object' && 'why' in answer) {
           if (indent === 0) strangeBlock = answer.taken;
@@ -252,8 +273,10 @@ export class FrrReader {
           landing?.(number, answer.taken ? at : null);
           break;
         }
-        const at = pathOf(stack, depth);
-        landing?.(number, typeof answer === 'object' && 'strays' in answer ? inside(at, answer.as) : at);
+        if (landing) {
+          const at = pathOf(stack, depth);
+          landing(number, typeof answer === 'object' && 'strays' in answer ? inside(at, answer.as) : at);
+        }
         if (landed !== undefined)
           unread.push({
             file: FILE,
@@ -287,5 +310,25 @@ export class FrrReader {
       if (missing) unread.push({ file: FILE, line: number, text: line, ...missing });
       missing = null;
     }
+  }
+
+  /** Keeps a block in which each line was read as one of its own. */
+  private keep({ block, about, began }: Frame, text: string, unread: number): void {
+    const { alike } = block;
+    if (!alike || began?.said !== unread || text.length > MOST_ALIKE) return;
+    const cut = cutOwn(text, alike.own);
+    if (cut && !cut.after.includes(alike.own)) this.kept.keep(cut, alike.keep(about));
+  }
+
+  /** Leaves out the lines of a block that was read before, as far as the one that closes it; false = it was not. */
+  private take({ alike, exit }: Block<unknown>, about: unknown, walk: LineWalk): boolean {
+    const { text, from } = walk;
+    const end = text.indexOf(`${exit}\n`, from);
+    if (!alike || end < 0 || end - from > MOST_ALIKE) return false;
+    const cut = cutOwn(text.slice(from, end), alike.own);
+    const kept = cut && this.kept.get(cut);
+    if (!kept || !alike.take(about, kept.made, cut.own)) return false;
+    walk.skip(text.lastIndexOf('\n', end) + 1, kept.lines);
+    return true;
   }
 }

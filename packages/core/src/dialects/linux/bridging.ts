@@ -1,7 +1,7 @@
 import type { BridgeConfig, Bridging } from '../../config/bridging.ts';
 import { onceFor } from '../../onceFor.ts';
 import type { BridgeDraft, ConfigDraft, Draft } from './draft.ts';
-import { bridgeMembers, bridgeName } from './names.ts';
+import { bridgeName, bridgeWords } from './names.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind, type Word } from './stanzas.ts';
 import { mtuWord, whole } from './words.ts';
@@ -24,8 +24,8 @@ const vidsOf = onceFor((vlans: readonly number[]) => vlans.join(' '));
 
 export function writeBridge(b: BridgeConfig, sheet: Sheet): void {
   const name = bridgeName(b);
-  const { names, plain } = bridgeMembers(b);
-  const text = `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${names.join(' ')}\n    bridge-vids ${vidsOf(b.vlans)}\n    ${spanningTreeLines(b.spanningTree)}${b.mtu === undefined ? '' : `\n    mtu ${b.mtu}`}`;
+  const { words, plain } = bridgeWords(b);
+  const text = `\n\nauto ${name}\niface ${name}\n    bridge-vlan-aware yes\n    bridge-ports ${words}\n    bridge-vids ${vidsOf(b.vlans)}\n    ${spanningTreeLines(b.spanningTree)}${b.mtu === undefined ? '' : `\n    mtu ${b.mtu}`}`;
   sheet.say(text, isPlain(name) && plain ? '' : text);
 }
 

@@ -153,8 +153,15 @@ export interface ConfigDraft extends ReadPlainly {
   unended: boolean;
 }
 
+/** A blank configuration whose lists are its own. */
+function blankParts(): ReadPlainly {
+  const blank: Record<string, unknown> = { ...blankConfig('') };
+  for (const part in blank) if (Array.isArray(blank[part])) blank[part] = [];
+  return blank as unknown as ReadPlainly;
+}
+
 export const emptyDraft = (): ConfigDraft => ({
-  ...(structuredClone(blankConfig('')) as unknown as ReadPlainly),
+  ...blankParts(),
   bridge: null,
   openVrf: null,
   prefixLists: new Map(),

@@ -1,30 +1,60 @@
 /** A block of text that was read before. */
 export interface KeptBlock<T> {
   readonly made: T;
-  /** Line feeds in its text. */
+  /** Line feeds in its text, without a line that was cut out. */
   readonly lines: number;
 }
 
 const copyOf = <T>(plain: T): T => JSON.parse(JSON.stringify(plain)) as T;
 const MOST_BYTES = 8 * 2 ** 20;
 
-/** Plain values that were made of blocks of text, by the text, as much as fits; then it begins anew. */
+/** A block of text around the line in which switches differ, and what that line says. */
+export interface CutBlock {
+  readonly before: string;
+  readonly own: string;
+  readonly after: string;
+}
+/** One in which nothing is anybody’s own. */
+export const uncut = (text: string): CutBlock => ({ before: text, own: '', after: '' });
+
+/**
+ * Cuts a line out of a block, the first that begins so.
+ * @param mark how it begins, the line feed before it and its indentation included
+ * @returns null where there is none
+ */
+export function cutOwn(block: string, mark: string): CutBlock | null {
+  const at = block.indexOf(mark);
+  if (at < 0) return null;
+  const feed = block.indexOf('\n', at + mark.length);
+  const end = feed < 0 ? block.length : feed;
+  return { before: block.slice(0, at), own: block.slice(at + mark.length, end), after: block.slice(end) };
+}
+
+/**
+ * Plain values that were made of blocks of text, by the text but for a line that is cut out, as much as fits; then it begins
+ * anew. Of blocks that begin alike the last one is kept.
+ */
 export class KeptBlocks<T> {
-  private readonly blocks = new Map<string, KeptBlock<T>>();
+  private readonly blocks = new Map<string, KeptBlock<T> & { readonly after: string }>();
   private bytes = 0;
 
-  get(text: string): KeptBlock<T> | undefined {
-    return this.blocks.get(text);
+  get({ before, after }: CutBlock): KeptBlock<T> | undefined {
+    const known = this.blocks.get(before);
+    return known?.after === after ? known : undefined;
   }
 
   /** Keeps copies: parts of a text would hold the whole of it in memory. */
-  keep(text: string, made: T): void {
-    this.bytes += 2 * text.length;
+  keep({ before, after }: CutBlock, made: T): void {
+    this.bytes += 2 * (before.length + after.length);
     if (this.bytes > MOST_BYTES) {
       this.blocks.clear();
-      this.bytes = 2 * text.length;
+      this.bytes = 2 * (before.length + after.length);
     }
-    this.blocks.set(copyOf(text), { made: copyOf(made), lines: feedsIn(text) });
+    this.blocks.set(copyOf(before), {
+      made: copyOf(made),
+      lines: feedsIn(before) + feedsIn(after),
+      after: copyOf(after),
+    });
   }
 }
 

@@ -19,7 +19,9 @@ describe('linux dialect', () => {
     );
   });
 
-  const leaf = configsOf(skerryIntent()).configs.get('leaf-7a')!;
+  const { configs } = configsOf(skerryIntent());
+  const leaf = configs.get('leaf-7a')!;
+  const other = configs.get('leaf-8b')!;
 
   test('every line of a leaf is traced to a place in the configuration', () => {
     const { files } = linux.render(leaf);
@@ -57,14 +59,17 @@ describe('linux dialect', () => {
   });
 
   test('a text reads the same whether blocks of it were read before or not, however it is cut and mixed', () => {
-    const stanzas = linux.render(leaf).files['interfaces']!.split('\n\n');
+    const stanzas = [leaf, other].flatMap((c) => linux.render(c).files['interfaces']!.split('\n\n'));
     const lines = stanzas.flatMap((s) => s.split('\n'));
     const piece = fc.oneof(
       { weight: 4, arbitrary: fc.constantFrom(...stanzas) },
       { weight: 1, arbitrary: fc.constantFrom(...lines) },
       {
         weight: 1,
-        arbitrary: fc.constantFrom('', '\n', 'source x', '    address 10.9.9.9/24', 'iface vlan210', 'auto vlan210'),
+        arbitrary: fc.constantFrom(
+          ...['', '\n', 'source x', '    address 10.9.9.9/24', 'iface vlan210', 'auto vlan210'],
+          ...['10.9.9.9', '10.9.9', ''].map((a) => `    vxlan-local-tunnelip ${a}`),
+        ),
       },
     );
     const texts = fc
@@ -80,6 +85,45 @@ describe('linux dialect', () => {
       }),
       { numRuns: 500 },
     );
+  });
+
+  test('nor does it matter of blocks of FRR', () => {
+    const frr = [leaf, other].map((c) => linux.render(c).files['frr.conf']!);
+    const blocks = frr.flatMap((text) => text.match(/^ {2}vni \d+\n(?: {3}.*\n)*/gm)!.slice(0, 5));
+    const lines = blocks.flatMap((b) => b.trimEnd().split('\n'));
+    const odd = [
+      '   rd 65000',
+      '   rd 10.1.1.1:9',
+      '   route-target both 65000:9',
+      ' exit-address-family',
+      'exit',
+      '!',
+    ];
+    const stray = [
+      '  no advertise-all-vni',
+      '   neighbor 10.0.0.1 activate',
+      'ip nht resolve-via-default',
+      '  advertise-all-vni',
+    ];
+    const piece = fc.oneof(
+      { weight: 6, arbitrary: fc.constantFrom(...blocks).map((b) => `${b}  exit-vni\n`) },
+      { weight: 1, arbitrary: fc.constantFrom(...blocks, '  exit-vni\n', ' address-family l2vpn evpn\n') },
+      { weight: 1, arbitrary: fc.constantFrom(...lines, ...odd, ...stray).map((l) => `${l}\n`) },
+    );
+    const texts = fc.array(piece, { minLength: 1, maxLength: 12 }).map((parts) => parts.join(''));
+    fc.assert(
+      fc.property(texts, (evpn) => {
+        const text = `router bgp 65001\n address-family l2vpn evpn\n${evpn}  exit-vni\n exit-address-family\nexit\n`;
+        const files = { interfaces: '', 'frr.conf': text };
+        const read = linux.parse(files, () => undefined);
+        expect(linux.parse(files)).toEqual(read);
+        expect(linux.parse(files)).toEqual(read);
+      }),
+      { numRuns: 500 },
+    );
+    // Another switch has another RD, and the same targets.
+    const vnis = frr.map((text) => linux.parse({ interfaces: '', 'frr.conf': text }).config.bgp!.evpn.vnis);
+    expect(vnis).toEqual([leaf, other].map((c) => c.bgp!.evpn.vnis));
   });
 
   test('a line unknown inside a block is tried in the block above, as the daemon does', () => {

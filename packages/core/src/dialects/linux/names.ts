@@ -17,21 +17,32 @@ const nameOfLag = (key: string): string => lagName(isNumber(key) ? { number: Num
 const nameOfVxlan = (key: string): string =>
   isNumber(key) ? vxlanName({ vni: Number(key) }) : vxlanName({ vni: 0, called: key });
 /** Names of the VXLAN interfaces of a list of keys, and whether all are the dialect’s; switches share such lists. */
-const vxlanNames = onceFor((keys: readonly string[]) => ({
-  names: keys.map(nameOfVxlan),
-  ours: keys.every(isNumber),
-}));
-/** Names of all devices in a bridge, in their natural order; `plain`: each of them is a word of letters, digits and marks. */
-export function bridgeMembers(b: BridgeConfig): { readonly names: readonly string[]; readonly plain: boolean } {
+const vxlanNames = onceFor((keys: readonly string[]) => {
+  const names = keys.map(nameOfVxlan);
+  return { names, words: names.join(' '), ours: keys.every(isNumber) };
+});
+/** Names of a bridge’s devices in lists; `inOrder`: one follows the other as they stand, and all names are the dialect’s. */
+function memberLists(b: BridgeConfig) {
   const vxlans = vxlanNames(b.vxlans);
   const lists = [b.lags.map(nameOfLag), b.ports, vxlans.names].filter((l) => l.length > 0);
-  const all = lists.flat();
   // Each list is in order by itself where all names are the dialect’s, and mostly one follows the other.
   const ours = vxlans.ours && b.lags.every(isNumber);
-  const follow = lists.every((l, i) => i === 0 || naturally(lists[i - 1]!.at(-1)!, l[0]!) < 0);
+  const inOrder = ours && lists.every((l, i) => i === 0 || naturally(lists[i - 1]!.at(-1)!, l[0]!) < 0);
+  return { lists, ours, inOrder, vxlans };
+}
+/** Names of all devices in a bridge, in their natural order. */
+export function bridgeMembers(b: BridgeConfig): readonly string[] {
+  const { lists, inOrder } = memberLists(b);
+  return inOrder ? lists.flat() : lists.flat().sort(naturally);
+}
+/** The same one after the other; `plain`: each of them is a word of letters, digits and marks. */
+export function bridgeWords(b: BridgeConfig): { readonly words: string; readonly plain: boolean } {
+  const { lists, ours, inOrder, vxlans } = memberLists(b);
   return {
-    names: ours && follow ? all : all.sort(naturally),
-    plain: ours ? b.ports.every(isPlain) : all.every(isPlain),
+    words: inOrder
+      ? lists.map((l) => (l === vxlans.names ? vxlans.words : l.join(' '))).join(' ')
+      : bridgeMembers(b).join(' '),
+    plain: ours ? b.ports.every(isPlain) : lists.flat().every(isPlain),
   };
 }
 

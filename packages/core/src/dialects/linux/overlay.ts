@@ -95,4 +95,11 @@ export const vxlanKind: StanzaKind<Draft<VxlanConfig>> = {
     if (name !== vxlanName(vxlan)) vxlan.called = name;
   },
   place: (v) => ['vxlans', vxlanKey(v)],
+  // A VNI is the same on all switches, but for where its tunnel starts.
+  alike: (v) => v.localAddress !== undefined,
+  take: (v, draft) => void draft.vxlans.push(v),
+  own: {
+    word: 'vxlan-local-tunnelip',
+    with: (v, localAddress) => (parseIpv4(localAddress) === null ? null : { ...v, localAddress }),
+  },
 };

@@ -65,7 +65,7 @@ const named = (c: SwitchConfig): object => ({
   lags: c.lags.map((l) => ({ ...l, name: lagName(l) })),
   vxlans: c.vxlans.map((v) => ({ ...v, name: vxlanName(v) })),
   svis: c.svis.map((s) => ({ ...s, name: sviName(s) })),
-  ...(c.bridge ? { bridge: { ...c.bridge, name: bridgeName(c.bridge), members: bridgeMembers(c.bridge).names } } : {}),
+  ...(c.bridge ? { bridge: { ...c.bridge, name: bridgeName(c.bridge), members: bridgeMembers(c.bridge) } } : {}),
 });
 
 /** The text of a snippet on a switch, or what keeps it from there. */

@@ -3,7 +3,7 @@ import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
 import type { Harmless } from './blocks.ts';
 import { strangeWord } from './interfaceWords.ts';
-import { feedsIn, KeptBlocks } from './keptBlocks.ts';
+import { cutOwn, feedsIn, KeptBlocks, uncut } from './keptBlocks.ts';
 import { blankIn, LineWalk } from './lines.ts';
 
 const FILE = 'interfaces';
@@ -38,6 +38,8 @@ export interface StanzaKind<T> {
   alike?(item: T): boolean;
   /** Puts one that was kept into a draft. */
   take?(item: T, draft: ConfigDraft): void;
+  /** The word whose value alone is each switch’s own in stanzas that are alike; and one of them with another value, null = it takes none such. */
+  readonly own?: { readonly word: string; with(item: T, value: string): T | null };
 }
 
 /** What a word may mean: by kind of stanza, and which kind it makes a stanza. */
@@ -72,11 +74,14 @@ export class InterfacesReader {
   private readonly kinds: readonly StanzaKind<object>[];
   private readonly words = new Map<string, KnownWord>();
   private readonly loopback: number;
+  /** How lines of words begin that are each switch’s own, with the rank of their kind. */
+  private readonly owned: readonly { readonly mark: string; readonly rank: number }[];
   private readonly kept = new KeptBlocks<KeptStanza>();
 
   constructor(loopback: StanzaKind<object>, kinds: readonly StanzaKind<object>[]) {
     this.kinds = [...kinds, loopback];
     this.loopback = kinds.length;
+    this.owned = kinds.flatMap(({ own }, rank) => (own ? { mark: `\n    ${own.word} `, rank } : []));
     const keys = new Set(this.kinds.flatMap((k) => [...k.marks, ...Object.keys(k.words)]));
     for (const key of keys) {
       const mark = kinds.findIndex((k) => k.marks.includes(key));
@@ -120,7 +125,7 @@ export class InterfacesReader {
       const clean = unread.length === said && !s.more;
       // Each of its lines is one of the stanza: it holds no other, and no comment.
       if (clean && s.text !== null && kind.alike?.(item) && feedsIn(s.text) === s.to - s.from)
-        this.kept.keep(s.text, { rank, item });
+        this.keep(s.text, rank, item);
       return;
     }
     const place = kind.place(item) as readonly string[];
@@ -129,6 +134,26 @@ export class InterfacesReader {
     record(head, FILE, s.number - 1);
     for (const { field, number } of read)
       record((field === undefined ? place : [...place, field]) as readonly string[] as Place, FILE, number);
+  }
+
+  private keep(text: string, rank: number, item: object): void {
+    const mark = this.owned.find((o) => o.rank === rank)?.mark;
+    const cut = mark === undefined ? null : cutOwn(text, mark);
+    // Said twice, it is the last that counts.
+    if (!cut?.after.includes(mark!)) this.kept.keep(cut ?? uncut(text), { rank, item });
+  }
+
+  /** One that was read before, but for what is the switch’s own; `lines` are those of its text. */
+  private knownOf(text: string): { readonly stanza: KeptStanza; readonly lines: number } | null {
+    for (const { mark, rank } of this.owned) {
+      const cut = cutOwn(text, mark);
+      if (!cut) continue;
+      const kept = this.kept.get(cut);
+      const item = kept?.made.rank === rank ? this.kinds[rank]!.own!.with(kept.made.item, cut.own) : null;
+      return item ? { stanza: { rank, item }, lines: kept!.lines + 1 } : null;
+    }
+    const kept = this.kept.get(uncut(text));
+    return kept ? { stanza: kept.made, lines: kept.lines } : null;
   }
 
   private isBrought(s: Stanza): boolean {
@@ -188,7 +213,7 @@ export class InterfacesReader {
         const name = value.slice(0, blankIn(value, 0, value.length));
         const at = lines.values.length;
         const whole = fromKept ? wholeStanza(text, from) : null;
-        const kept = whole === null ? undefined : this.kept.get(whole);
+        const kept = whole === null ? null : this.knownOf(whole);
         const rank = this.loopback - 1;
         current = {
           name,
@@ -199,7 +224,7 @@ export class InterfacesReader {
           more: null,
           brought: brought.has(name),
           text: whole,
-          kept: kept?.made ?? null,
+          kept: kept?.stanza ?? null,
         };
         if (kept) walk.skip(from + whole!.length + 1, kept.lines);
         const before = byName.get(name);

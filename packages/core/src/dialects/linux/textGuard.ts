@@ -38,22 +38,23 @@ const REFUSED: Readonly<Record<string, readonly [line: (line: string) => boolean
 
 const shown = (text: string): string => JSON.stringify(text.trim().slice(0, 60)).slice(1, -1);
 
-/** One look at a whole text, or at a part that begins with a line: without a match, no line of it is guarded. */
-const suspicionOf = (file: string): RegExp =>
-  new RegExp(
-    [CONTROL, ...(file === 'interfaces' ? [CODE] : []), SECRET_HINT, MASK_HINT]
-      .map((r) => r.source)
-      .concat(ELSEWHERE[file]?.source.replace('^\\s*', '^[^\\S\\n]*') ?? [])
-      .join('|'),
-    'm',
-  );
-const SUSPICIOUS: Readonly<Record<string, RegExp>> = {
-  interfaces: suspicionOf('interfaces'),
-  'frr.conf': suspicionOf('frr.conf'),
+/**
+ * One look at a whole text, or at a part that begins with a line: where none of them is in it, no line of it is guarded.
+ * Together they would be one expression that takes twice as long.
+ */
+const suspicionsOf = (file: string): readonly RegExp[] => [
+  file === 'interfaces' ? new RegExp(`${CONTROL.source}|${CODE.source}`) : CONTROL,
+  new RegExp(`${SECRET_HINT.source}|${MASK_HINT.source}`),
+  new RegExp(ELSEWHERE[file]!.source.replace('^\\s*', '^[^\\S\\n]*'), 'm'),
+];
+const SUSPICIOUS: Readonly<Record<string, readonly RegExp[]>> = {
+  interfaces: suspicionsOf('interfaces'),
+  'frr.conf': suspicionsOf('frr.conf'),
 };
 
 /** Can a text of a file hold a line that is guarded? */
-export const isSuspicious = (file: string, text: string): boolean => SUSPICIOUS[file]?.test(text) ?? true;
+export const isSuspicious = (file: string, text: string): boolean =>
+  SUSPICIOUS[file]?.some((suspicion) => suspicion.test(text)) ?? true;
 
 /** The lines of one file that are refused, or that take a permission. */
 export function guardText(file: string, text: string): GuardedLine[] {
