@@ -29,6 +29,7 @@ const PATHS = [
   '/fabrics/skerry/tenants?at=network:echo-store',
   '/fabrics/ness/routing/routes?at=new-route',
   '/fabrics/skerry/ports',
+  '/fabrics/skerry/ports?where=tide-705',
   '/fabrics/skerry/outside',
   '/fabrics/skerry/routing?of=sk-lf-01&at=BGP+sk-lf-01++p49',
   '/fabrics/skerry/routing/prefix?of=10.255.0.5/32',
@@ -138,6 +139,23 @@ test('keys: sections by g and a letter, the list filtered by /, the palette by C
   await page.waitForURL(/\/fabrics\/skerry\/tenants\?at=network:/);
   await find('rack 7', /^rack 7 rack of skerry/);
   await page.waitForURL(/\/fabrics\/skerry\?at=rack:7/);
+  // A server is asked for on the switches themselves; what they say of it is found again by its address.
+  await page.goto(`${demo.url}/fabrics/skerry/ports`);
+  await page.getByRole('button', { name: 'Where is it heard?' }).click();
+  const heard = page.getByRole('complementary', { name: 'Where is it heard?' });
+  await page.keyboard.press('Tab');
+  await heard.getByLabel('Server, MAC address or address').fill('tide-705');
+  await page.keyboard.press('Enter');
+  await heard.getByText('2 switches answered.').waitFor();
+  expect(await heard.getByRole('link', { name: /^sk-lf-07[ab]$/ }).count()).toBe(2);
+  const [address] = /(?<!\d)10\.32\.\d{1,3}\.\d{1,3}/.exec(await heard.innerText())!;
+  await find(address, new RegExp(`^Ask the switches of skerry where ${address} is heard`));
+  // Those of the racks that carry its network: 2, 5, and the pairs 7 and 8.
+  await heard.getByText('6 switches answered.').waitFor();
+  expect(await heard.innerText()).toContain('tide-705');
+  await heard.getByLabel('Server, MAC address or address').fill('nobody-9');
+  await heard.getByLabel('Server, MAC address or address').press('Enter');
+  await heard.getByText('No server nobody-9 is on a port of skerry.').waitFor();
   await page.keyboard.press('Control+k');
   await page.keyboard.type('nobody bears that');
   await page.getByText('Nothing by that name, address or number.').waitFor();

@@ -8,6 +8,7 @@ import {
   type PortConfig,
   type SwitchConfig,
 } from '@anthemion/core';
+import { bridgeEntries, neighbourEntries } from './hosts.ts';
 import type { FleetState } from './state.ts';
 
 /** A port towards a server: the bench has no servers, so what is open towards one has signal. */
@@ -150,6 +151,10 @@ function answer(command: string, serial: string, state: FleetState, now: number)
         })),
       );
     }
+    case 'bridge -j fdb show':
+      return JSON.stringify(bridgeEntries(config));
+    case 'ip -j neigh show':
+      return JSON.stringify(neighbourEntries(config));
     case 'lldpcli -f json show neighbors': {
       const seen = state
         .lit(serial)

@@ -158,3 +158,23 @@ export interface PresentPerson {
   readonly at: string;
   readonly since: string;
 }
+
+/** A host as a switch of a fabric hears it on a port. */
+export interface HeardAt {
+  readonly host: string;
+  readonly seat: string;
+  readonly port: string;
+  readonly vlan: number | null;
+  /** The network of that VLAN, and the server that is meant to be on the port; null = there is none. */
+  readonly network: string | null;
+  readonly server: string | null;
+  readonly mac: string;
+  readonly addresses: readonly string[];
+}
+export interface HeardAnswer {
+  readonly heard: readonly HeardAt[];
+  /** How many switches said what they hear. */
+  readonly asked: number;
+  /** Those that did not, and why. */
+  readonly silent: readonly { readonly host: string; readonly why: string }[];
+}

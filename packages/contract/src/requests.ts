@@ -195,6 +195,10 @@ export const hereRequest = closed({
   change: string().max(40).nullable().default(null),
   at: string().max(120).default(''),
 });
+const SAY_WHO = 'say who: a server, a MAC address or an address';
+export const heardRequest = closed({
+  what: trimmed().min(1, SAY_WHO).max(100).required(SAY_WHO),
+});
 export const reasonRequest = closed({
   reason: trimmed().min(3, 'say why').max(400).required('the reason is missing'),
 });

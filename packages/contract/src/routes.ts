@@ -291,6 +291,13 @@ export const ROUTES = {
     access: 'any role',
     summary: 'Read every switch of a fabric now, state and text; answers with what was read',
   },
+  'POST /api/fabrics/:name/heard': {
+    fabric: 'path',
+    quiet: true,
+    access: 'any role',
+    summary: 'Ask the switches now on which port they hear a server, a MAC address or an address',
+    body: r.heardRequest,
+  },
   'GET /api/fabrics/:name/touched': {
     fabric: 'path',
     access: 'any role',

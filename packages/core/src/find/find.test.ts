@@ -22,7 +22,7 @@ const found = (text: string, most = 5) => bestOf(rows, soughtOf(text), { most })
 const row = (subject: string): Findable => rows.find((r) => r.subject === subject)!;
 const said = (subject: string, word: string): string =>
   row(subject)
-    .says.find((s) => s.startsWith(`${word} `))!
+    .says.find((s) => s.startsWith(`${word} `) && !s.slice(word.length + 1).includes(' '))!
     .slice(word.length + 1);
 
 describe('what can be found', () => {
@@ -74,6 +74,8 @@ describe('what fits', () => {
     expect(found('rack 7')[0]).toMatch(/^rack 7 · /);
     const { server, port, rack } = skerry.ports[0]!;
     expect(found(server)[0]).toBe(`${server} · rack ${rack}, port ${port}, leaf ${skerry.ports[0]!.side}`);
+    for (const text of ['02:00:5e:00:00:d2', '02-00-5E-00-00-D2', '0200.5e00.00d2'])
+      expect(found(text)[0]).toBe('soundings-in · gateway MAC 02:00:5e:00:00:d2');
     expect(found('no such thing at all')).toEqual([]);
     expect(found('  ')).toEqual([]);
   });

@@ -4,11 +4,14 @@ import type {
   ServerPort,
   OutsideLink,
   OutsideNeighbour,
+  Rack,
+  Network,
   NetworkSpeakers,
   TenantRoute,
 } from '../intent/intent.ts';
 import { policyOfKey, POLICY_WORDS } from '../intent/policies.ts';
 import type { Layout } from '../layout/links.ts';
+import { gatewayMac, pairSystemMac } from '../numbers/mac.ts';
 import { ownerOf } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
 import { valueWord } from '../pools/valueWords.ts';
@@ -34,6 +37,18 @@ const NAMES: { readonly [K in ObjectKind]?: (item: never, key: string) => string
   route: ({ prefix }: TenantRoute) => prefix,
   policy: (_, key) => policyOfKey(key).name,
 };
+/** MAC addresses that follow from what an object is. */
+function macsOf(kind: ObjectKind, item: unknown, { settings, rackPatterns }: FabricIntent): string[] {
+  if (kind === 'network') {
+    const { vrf, vlan } = item as Network;
+    return vrf === '' ? [] : [`gateway MAC ${gatewayMac(vlan)}`];
+  }
+  if (kind !== 'rack') return [];
+  const { number, pattern } = item as Rack;
+  return rackPatterns.some((p) => p.name === pattern && p.kind === 'esi-pair')
+    ? [`system MAC ${pairSystemMac(settings.fabricNumber, number)}`]
+    : [];
+}
 /** What is said by their own rows: a fabric as one, its switches by where they sit. */
 const APART: ReadonlySet<ObjectKind> = new Set(['fabric', 'spines', 'seat']);
 /** What nobody searches for what it says. */
@@ -86,7 +101,10 @@ export function findablesOf(intent: FabricIntent, layout: Layout, values: Values
               // Its name need not be said twice.
               return text === '' || text === name || says === name ? [] : [says];
             });
-        return row(subject, c.kind === 'policy' ? POLICY_WORDS[policyOfKey(key).is] : c.word, name, says);
+        return row(subject, c.kind === 'policy' ? POLICY_WORDS[policyOfKey(key).is] : c.word, name, [
+          ...says,
+          ...macsOf(c.kind, item, intent),
+        ]);
       }),
     ),
   ];

@@ -1,3 +1,4 @@
+import { macOf } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
 import { formatAny, holdsAny, hostPrefix, networkOfAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
 
@@ -14,7 +15,8 @@ export function soughtOf(text: string): Sought {
     .toLowerCase()
     .split(/\s+/)
     .filter((w) => w !== '');
-  const whole = words.join(' ');
+  // A row of twelve digits may be any number; as a MAC address it is written with marks.
+  const whole = (/[:.-]/.test(text) ? macOf(text) : null) ?? words.join(' ');
   return { whole, words, prefix: hostPrefix(whole) ?? (whole.includes('/') ? parseAnyPrefix(whole) : null) };
 }
 

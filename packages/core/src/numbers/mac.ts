@@ -2,6 +2,13 @@
 export type Mac = string;
 
 export const isMac = (text: string): boolean => /^([0-9a-f]{2}:){5}[0-9a-f]{2}$/.test(text);
+/** A MAC address however it is written, `52-54-00-12-34-56`, `5254.0012.3456`, as it is here; null = it is none. */
+export function macOf(text: string): Mac | null {
+  const digits = text.trim().toLowerCase().replaceAll(/[:.-]/g, '');
+  return /^[0-9a-f]{12}$/.test(digits) && /^\w{12}$|^(\w\w[:-]){5}\w\w$|^(\w{4}\.){2}\w{4}$/.test(text.trim())
+    ? digits.replaceAll(/(..)(?!$)/g, '$1:')
+    : null;
+}
 const hex = (n: number): string => n.toString(16).padStart(2, '0');
 
 /** Locally administered unicast MAC `02:00:` + the four bytes of a 32-bit number. */

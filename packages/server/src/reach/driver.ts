@@ -1,4 +1,4 @@
-import type { ConfigFiles, PeerWords } from '@anthemion/core';
+import type { ConfigFiles, HeardHost, PeerWords } from '@anthemion/core';
 
 /** Why a switch could not be talked to, in words for people. */
 export class SwitchTrouble extends Error {}
@@ -51,6 +51,8 @@ export interface Driver {
   /** Whether each interface has signal. */
   readonly signals: () => Promise<ReadonlyMap<string, boolean>>;
   readonly neighbours: () => Promise<Neighbour[]>;
+  /** Hosts it has heard on its own ports. */
+  readonly heard: () => Promise<HeardHost[]>;
   /** Puts the apply helper and its start-up hook in place and has it say whether it can do its work. */
   readonly equip: () => Promise<Verdict>;
   /** Puts text beside what runs, under an id. */

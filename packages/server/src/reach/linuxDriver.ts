@@ -1,13 +1,17 @@
 import {
   filesFrom,
+  heardHosts,
   hideSaid,
   MarksTrouble,
   ownedOf,
   seenAdjacent,
   seenPeer,
+  type BridgeEntry,
   type ConfigFiles,
   type Dialect,
   type DocumentKind,
+  type HeardHost,
+  type NeighbourEntry,
   type OspfName,
   type PeerWords,
 } from '@anthemion/core';
@@ -162,6 +166,13 @@ export class LinuxDriver implements Driver {
         host: Object.keys(n.chassis)[0] ?? '',
         farPort: n.port.id.value,
       })),
+    );
+  }
+
+  async heard(): Promise<HeardHost[]> {
+    return heardHosts(
+      await this.json<BridgeEntry[]>('bridge -j fdb show'),
+      await this.json<NeighbourEntry[]>('ip -j neigh show'),
     );
   }
 

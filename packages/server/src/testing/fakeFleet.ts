@@ -1,5 +1,5 @@
 import { factoryFiles } from '@anthemion/bench';
-import type { ConfigFiles } from '@anthemion/core';
+import type { ConfigFiles, HeardHost } from '@anthemion/core';
 import {
   SwitchTrouble,
   type ApplyState,
@@ -83,6 +83,9 @@ export class FakeSwitch implements Driver {
     return false;
   }
   neighbours(): Promise<Neighbour[]> {
+    return Promise.resolve([]);
+  }
+  heard(): Promise<HeardHost[]> {
     return Promise.resolve([]);
   }
   equip(): Promise<Verdict> {

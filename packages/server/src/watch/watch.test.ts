@@ -3,6 +3,7 @@ import type {
   ChangeAnswer,
   DayAnswer,
   FabricStateAnswer,
+  HeardAnswer,
   InventoryAnswer,
   LiveAnswer,
   PastCause,
@@ -170,6 +171,43 @@ describe('promise 6: what is shown as live was read, and says when', () => {
     await tamar.ask('POST', `/api/switches/${serial}/in-service`);
     await until(healthy, 'back in service');
   });
+});
+
+test('where a host is heard: by server, MAC and address, on both halves of a pair; who does not answer is said', async () => {
+  const heard = (what: string) => ines.call<HeardAnswer & Problem>('POST', '/api/fabrics/skerry/heard', { what });
+  const paired = skerry.intent.ports.find((p) => p.side === 'both')!;
+  const both = skerry.seats.filter((s) => s.seat.startsWith(`leaf-${paired.rack}`)).map((s) => s.host);
+  const by = (await heard(paired.server.toUpperCase())).body;
+  expect(by).toMatchObject({ asked: 2, silent: [] });
+  expect([...new Set(by.heard.map((h) => h.host))]).toEqual(both);
+  const [one] = by.heard.filter((h) => h.addresses.length > 0);
+  expect(one).toMatchObject({ server: paired.server, port: `bond${paired.port.slice(1)}` });
+  const vlan = skerry.intent.networks.find((n) => n.name === one!.network)!.vlan;
+  expect(one!.vlan).toBe(vlan);
+  // All switches with servers are asked for a MAC, those of the racks that carry its subnet for an address.
+  const byMac = (await heard(one!.mac.replaceAll(':', '-'))).body;
+  expect(byMac.asked).toBe(10);
+  expect(byMac.heard).toEqual(by.heard);
+  const carrying = skerry.intent.networks.find((n) => n.name === one!.network)!.racks;
+  const byAddress = (await heard(one!.addresses[0]!)).body;
+  expect(byAddress.asked).toBe(
+    skerry.seats.filter((s) => carrying.some((r) => new RegExp(`^leaf-${r}[ab]?$`).test(s.seat))).length,
+  );
+  expect(byAddress.heard.filter((h) => h.network === one!.network).map((h) => h.host)).toEqual(both);
+  await fault(both[0]!, 'unreachable', true);
+  const half = (await heard(paired.server)).body;
+  expect([half.asked, half.silent.map((x) => x.host)]).toEqual([1, [both[0]]]);
+  expect(half.heard.every((h) => h.host === both[1])).toBe(true);
+  expect((await heard('06:00:00:00:00:01')).body.heard).toEqual([]);
+  for (const [what, message] of [
+    ['nobody-9', /No server nobody-9 is on a port of skerry/],
+    ['  ', /Say who/],
+    ['x'.repeat(101), /at most 100/],
+  ] as const) {
+    const { status, body } = await heard(what);
+    expect([status, body.findings[0]!.path]).toEqual([422, '/what']);
+    expect(body.findings[0]!.message).toMatch(message);
+  }
 });
 
 test('what was worked out before switches were read is not kept for what they say since', async () => {

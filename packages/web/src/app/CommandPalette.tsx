@@ -1,4 +1,4 @@
-import { soughtOf, type Sought } from '@anthemion/core';
+import { soughtHost, soughtOf, type Sought } from '@anthemion/core';
 import { Command } from 'cmdk';
 import { useEffect, useRef, useState, type KeyboardEvent as ReactKeyboardEvent, type ReactNode } from 'react';
 import { useLocation, useNavigate } from 'react-router';
@@ -59,6 +59,17 @@ function fitting(
   return { best: scored[0]?.score ?? 0, entries: scored.map((s) => s.entry) };
 }
 
+/** Where switches can be asked on which port they hear a MAC address or an address; those of the fabric one looks at first. */
+function asking(typed: string, fabrics: readonly string[], here: string | undefined) {
+  if (typed === '' || soughtHost(typed).is === 'server') return [];
+  return [...fabrics]
+    .sort((a, b) => Number(b === here) - Number(a === here))
+    .map((name) => ({
+      words: `Ask the switches of ${name} where ${typed} is heard`,
+      to: `/fabrics/${name}/ports?where=${encodeURIComponent(typed)}`,
+    }));
+}
+
 /**
  * Ctrl-K: what can be done from anywhere, every page, and everything that has a name or a number, in every fabric, found
  * by the server.
@@ -100,7 +111,17 @@ export function CommandPalette({
   };
   const few = <T,>(all: readonly T[], most: number): readonly T[] => all.slice(0, typed === '' ? MOST_UNTYPED : most);
   const groups: readonly { readonly heading: string; readonly entries: readonly Entry[] }[] = [
-    { heading: 'Do', entries: doings.map(({ words, act }) => ({ key: words, text: words, shown: words, act })) },
+    {
+      heading: 'Do',
+      entries: [
+        ...doings.map(({ words, act }) => ({ key: words, text: words, shown: words, act })),
+        ...asking(
+          typed,
+          fabrics.map((f) => f.name),
+          here,
+        ).map(({ words, to }) => ({ key: words, text: `${typed} ${words}`, shown: words, act: go(to) })),
+      ],
+    },
     {
       heading: 'Wrong now',
       entries: few(day?.causes ?? [], 40).map((c) => ({

@@ -4,6 +4,7 @@ import type {
   ChangeSummary,
   FabricAnswer,
   FindAnswer,
+  HeardAnswer,
   FabricRequest,
   FabricStateAnswer,
   InventoryAnswer,
@@ -92,6 +93,11 @@ export const api = createApi({
       invalidatesTags: ['Settings'],
     }),
 
+    heard: b.query<HeardAnswer, { readonly name: string; readonly what: string }>({
+      query: ({ name, what }) => ({ url: `fabrics/${name}/heard`, method: 'POST', body: { what } }),
+      // What is heard is true for a moment.
+      keepUnusedDataFor: 0,
+    }),
     find: b.query<FindAnswer, { readonly q: string; readonly near: string }>({
       query: (params) => ({ url: 'find', params }),
       // What is found is as old as the list that is open.

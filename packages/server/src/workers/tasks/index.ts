@@ -6,6 +6,7 @@ import { intentAt } from '../../store/fabrics.ts';
 import { askTask, type AskTask } from './ask.ts';
 import { editTask, type EditOutcome, type EditRefused, type EditTask } from './edit.ts';
 import { findablesTask, type FindablesTask } from './findables.ts';
+import { hearingTask, type Hearing, type HearingTask } from './hearing.ts';
 import { expectTask, type Expectation, type ExpectTask } from './expect.ts';
 import { overtakeTask, type OvertakeOutcome, type OvertakeTask } from './overtake.ts';
 import {
@@ -41,6 +42,7 @@ export type Task =
   | OvertakeTask
   | ExpectTask
   | FindablesTask
+  | HearingTask
   | PageTask<'fabric page'>
   | PageTask<'live proof'>
   | PageTask<'intent file'>
@@ -67,6 +69,7 @@ export interface Answers {
   readonly overtake: OvertakeOutcome;
   readonly expect: [string, Expectation][];
   readonly findables: FindablesMoved;
+  readonly hearing: Hearing[];
   readonly 'fabric page': Uint8Array;
   readonly 'live proof': Uint8Array;
   readonly 'intent file': Uint8Array;
@@ -97,6 +100,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return expectTask(db, task);
     case 'findables':
       return findablesTask(db, task);
+    case 'hearing':
+      return hearingTask(db, task);
     case 'text page':
       return textTask(db, task);
     case 'ask':

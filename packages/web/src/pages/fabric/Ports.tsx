@@ -6,6 +6,7 @@ import { Button, Empty, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
+import { HeardAside } from './HeardAside.tsx';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { usePasting } from './usePasting.tsx';
 
@@ -28,6 +29,9 @@ export function Ports() {
   const adding = may && params.get('new') !== null;
   const setAdding = (on: boolean): void =>
     setParams({ ...(rack ? { rack } : {}), ...(on ? { new: 'server' } : {}) }, { replace: true });
+  const where = params.get('where');
+  const setWhere = (who: string | null): void =>
+    setParams({ ...(rack ? { rack } : {}), ...(who === null ? {} : { where: who }) }, { replace: true });
   const pasting = usePasting('ports');
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
@@ -56,8 +60,14 @@ export function Ports() {
   return (
     <FabricPage
       flush
-      aside={adding ? <ConnectForm rack={rack} onDone={() => setAdding(false)} /> : undefined}
-      asideLabel="Connect a server"
+      aside={
+        adding ? (
+          <ConnectForm rack={rack} onDone={() => setAdding(false)} />
+        ) : where === null ? undefined : (
+          <HeardAside fabric={fabric.name} asked={where} onAsk={setWhere} onDone={() => setWhere(null)} />
+        )
+      }
+      asideLabel={adding ? 'Connect a server' : 'Where is it heard?'}
     >
       <DataTable<ServerPort>
         label="Ports"
@@ -81,6 +91,7 @@ export function Ports() {
         fileName={`${fabric.name}-ports`}
         actions={
           <Row>
+            <Button onPress={() => setWhere('')}>Where is it heard?</Button>
             {rack && <Button onPress={() => setParams({})}>Rack {rack} only ×</Button>}
             {may && (
               <Button $kind="main" onPress={() => setAdding(true)} isDisabled={fabric.intent.networks.length === 0}>
