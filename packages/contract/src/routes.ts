@@ -119,17 +119,30 @@ export const ROUTES = {
 
   'GET /api/parts': { access: 'any role', summary: 'Switch models, rack patterns, fabric patterns' },
   'PUT /api/models/:name': { logs: ['name'], access: 'designer', summary: 'Put a switch model', body: r.modelSchema },
+  'DELETE /api/models/:name': {
+    access: 'designer',
+    summary: 'Remove a switch model that no pattern names and no switch is of',
+  },
   'PUT /api/rack-patterns/:name': {
     logs: ['name'],
     access: 'designer',
     summary: 'Put a rack pattern',
     body: r.rackPatternSchema,
   },
+  'DELETE /api/rack-patterns/:name': {
+    access: 'designer',
+    summary: 'Remove a rack pattern that no fabric pattern names',
+  },
   'PUT /api/fabric-patterns/:name': {
     logs: ['name'],
     access: 'designer',
     summary: 'Put a fabric pattern',
     body: r.fabricPatternSchema,
+  },
+
+  'DELETE /api/fabric-patterns/:name': {
+    access: 'designer',
+    summary: 'Remove a fabric pattern; fabrics laid from it stay',
   },
 
   'GET /api/pools': { access: 'any role', summary: 'Pools with their utilisation' },
@@ -178,6 +191,10 @@ export const ROUTES = {
     access: 'operator',
     summary: 'A switch that left its fabric will not come back to be cleared: nothing waits for it any more',
     body: r.reasonRequest,
+  },
+  'DELETE /api/switches/:serial': {
+    access: 'operator',
+    summary: 'Remove a switch that sits in no seat and runs nothing of ours',
   },
   'PATCH /api/switches/:serial': {
     access: 'operator',

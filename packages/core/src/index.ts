@@ -10,6 +10,7 @@ export { holdsAny, hostPrefix, parseAnyPrefix } from './numbers/prefix.ts';
 export * from './numbers/order.ts';
 export * from './numbers/content.ts';
 export * from './hardware/switchModel.ts';
+export * from './hardware/checkModel.ts';
 export * from './patterns/patterns.ts';
 export * from './patterns/rackPattern.ts';
 export * from './patterns/sizing.ts';

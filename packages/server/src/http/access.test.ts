@@ -42,6 +42,9 @@ looks     all       GET /api/parts
 designer  all       PUT /api/models/:name
 designer  all       PUT /api/rack-patterns/:name
 designer  all       PUT /api/fabric-patterns/:name
+designer  all       DELETE /api/models/:name
+designer  all       DELETE /api/rack-patterns/:name
+designer  all       DELETE /api/fabric-patterns/:name
 looks     all       GET /api/pools
 designer  all       POST /api/pools
 designer  all       PUT /api/pools/:name
@@ -55,6 +58,7 @@ operator  all       POST /api/switches/:serial/in-service
 operator  all       POST /api/switches/:serial/release
 operator  all       POST /api/switches/:serial/forget
 operator  all       PATCH /api/switches/:serial
+operator  all       DELETE /api/switches/:serial
 operator  all       POST /api/switches/host-keys
 operator  all       POST /api/switches/:serial/accept-version
 looks     all       GET /api/switch-accounts
@@ -299,7 +303,7 @@ test('promise 9: every route × every role × own and other fabric, as the table
         const { status, detail } = await call(line, p.caller, fabric);
         calls++;
         const sees = fabric === null || p.everywhere.length > 0 || (fabric === 'own' && p.own.length > 0);
-        const hidden = status === 404 && /^There is no (fabric|change|rollout) /.test(detail);
+        const hidden = status === 404 && /^There is no (fabric|change|rollout) \S+\.$/.test(detail);
         const fine = may
           ? status !== 401 && status !== 403 && !hidden && status < 500
           : !p.signedIn

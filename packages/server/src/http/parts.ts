@@ -10,6 +10,7 @@ import {
 } from '@anthemion/core';
 import { sightOf } from '@anthemion/contract';
 import type { House } from '../services/house.ts';
+import { keepModel, removePart } from '../services/parts.ts';
 import { deletePool, makePool, poolsWithUse, putPool } from '../services/pools.ts';
 import { ledgerPage } from '../store/ledger.ts';
 import { allParts, putPart } from '../store/parts.ts';
@@ -34,9 +35,11 @@ export function partsHandlers(house: House): Handlers {
     'PUT /api/models/:name': async ({ params, body }) => {
       const model = body as SwitchModel;
       named(params, model);
-      await putPart(db, 'model', model);
-      events.tell('parts', model.name);
+      await keepModel(house, model);
     },
+    'DELETE /api/models/:name': ({ params }) => removePart(house, 'model', params['name']!),
+    'DELETE /api/rack-patterns/:name': ({ params }) => removePart(house, 'rack', params['name']!),
+    'DELETE /api/fabric-patterns/:name': ({ params }) => removePart(house, 'fabric', params['name']!),
     'PUT /api/rack-patterns/:name': async ({ params, body }) => {
       const rack = body as RackPattern;
       named(params, rack);

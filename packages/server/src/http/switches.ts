@@ -10,6 +10,7 @@ import {
   importSwitches,
   patchSwitch,
   readSwitch,
+  removeSwitch,
   releaseSwitch,
   takeBackIn,
   takeOut,
@@ -52,6 +53,7 @@ export function switchHandlers(house: House, reach: Reach, reading: Reading, ben
       acceptVersion(house, params['serial']!, body as VersionRequest, user.name),
     'POST /api/switches/:serial/forget': ({ params, body, user }) =>
       forgetSwitch(house, params['serial']!, (body as { reason: string }).reason, user.name),
+    'DELETE /api/switches/:serial': ({ params }) => removeSwitch(house, reach, params['serial']!),
     'PATCH /api/switches/:serial': async ({ params, body }) => {
       await patchSwitch(house, params['serial']!, body as SwitchPatch);
       await reading.mended(params['serial']!);

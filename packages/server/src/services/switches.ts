@@ -6,7 +6,7 @@ import { allParts } from '../store/parts.ts';
 import { unfinishedIn } from '../store/rollouts.ts';
 import { dropLive, holdersOf, leftoverOf } from '../store/seats.ts';
 import { switchAccountOf, switchAccounts } from '../store/switchAccounts.ts';
-import { addSwitches, knownOf, noteSwitch, switchOf } from '../store/switches.ts';
+import { addSwitches, dropSwitch, knownOf, noteSwitch, switchOf } from '../store/switches.ts';
 import { notNow, notThere, refused, Trouble } from '../trouble.ts';
 import { endRestIfNoneWaits } from './goingLive.ts';
 import { at, type House } from './house.ts';
@@ -140,6 +140,26 @@ export async function forgetSwitch(house: House, serial: string, reason: string,
   log.warn({ serial, fabric, by, reason }, 'a switch was forgotten');
   events.tell('switches', serial);
   events.tell('fabrics', fabric);
+}
+
+/** Takes a switch out of the inventory: one that nobody wants, and that runs nothing of ours. */
+export async function removeSwitch(house: House, reach: Reach, serial: string): Promise<void> {
+  await house.db.transaction().execute(async (tx) => {
+    if (!(await switchOf(tx, serial))) throw notThere(`switch ${serial}`);
+    const [holder] = await holdersOf(tx, [serial]);
+    if (holder)
+      throw notNow(
+        holder.change === null
+          ? `${serial} sits in seat ${holder.seat} of ${holder.fabric}; leave that seat empty first.`
+          : `An open change of ${holder.fabric} seats ${serial}; undo that first.`,
+      );
+    const leftover = await leftoverOf(tx, serial);
+    if (leftover !== null)
+      throw notNow(`${serial} still runs what ${leftover} gave it; send what waits there, or forget it, first.`);
+    await dropSwitch(tx, serial);
+  });
+  reach.hangUp(serial);
+  house.events.tell('switches', serial);
 }
 
 /** Takes a switch out of service: it is not read and nothing of it is judged, until it is taken back. */

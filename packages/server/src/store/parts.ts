@@ -3,7 +3,7 @@ import type { SwitchModel } from '@anthemion/core';
 import type { Reads, Writes } from './database.ts';
 import { readDocument, writeDocument } from './documents.ts';
 
-type PartKind = 'model' | 'rack' | 'fabric';
+export type PartKind = 'model' | 'rack' | 'fabric';
 
 export async function allParts(db: Reads): Promise<PartsAnswer> {
   const rows = await db.selectFrom('parts').selectAll().orderBy('name').execute();
@@ -23,6 +23,10 @@ export async function putPart<K extends PartKind>(
     .values({ kind, name: part.name, json })
     .onConflict((c) => c.columns(['kind', 'name']).doUpdateSet({ json }))
     .execute();
+}
+
+export async function dropPart(db: Writes, kind: PartKind, name: string): Promise<void> {
+  await db.deleteFrom('parts').where('kind', '=', kind).where('name', '=', name).execute();
 }
 
 /** A switch model by name, as the parts have it now. */

@@ -116,3 +116,19 @@ export async function noteSwitch(
 ): Promise<void> {
   await db.updateTable('switches').set(set).where('serial', '=', serial).execute();
 }
+
+/** How many known switches are of a model. */
+export async function countOfModel(db: Reads, model: string): Promise<number> {
+  const { n } = await db
+    .selectFrom('switches')
+    .select((e) => e.fn.countAll<number>().as('n'))
+    .where('model', '=', model)
+    .executeTakeFirstOrThrow();
+  return Number(n);
+}
+
+/** Takes a switch out of the inventory; what rollouts said of it stays. */
+export async function dropSwitch(db: Writes, serial: string): Promise<void> {
+  await db.deleteFrom('switch_seen').where('serial', '=', serial).execute();
+  await db.deleteFrom('switches').where('serial', '=', serial).execute();
+}

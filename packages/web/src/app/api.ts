@@ -33,6 +33,7 @@ import type {
   Pool,
   ProofReport,
   RackPattern,
+  SwitchModel,
 } from '@anthemion/core';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import { baseQuery, signedIn, WHOLE, whenSignedOut } from './baseQuery.ts';
@@ -105,6 +106,17 @@ export const api = createApi({
     }),
 
     parts: b.query<PartsAnswer, void>({ query: () => 'parts', providesTags: ['Parts'] }),
+    putModel: b.mutation<unknown, SwitchModel>({
+      query: (body) => ({ url: `models/${enc(body.name)}`, method: 'PUT', body }),
+      invalidatesTags: ['Parts'],
+    }),
+    removePart: b.mutation<
+      unknown,
+      { readonly of: 'models' | 'rack-patterns' | 'fabric-patterns'; readonly name: string }
+    >({
+      query: ({ of, name }) => ({ url: `${of}/${enc(name)}`, method: 'DELETE' }),
+      invalidatesTags: ['Parts'],
+    }),
     putRackPattern: b.mutation<unknown, RackPattern>({
       query: (body) => ({ url: `rack-patterns/${enc(body.name)}`, method: 'PUT', body }),
       invalidatesTags: ['Parts'],
@@ -123,6 +135,10 @@ export const api = createApi({
       query: (body) => ({ url: `pools/${enc(body.name)}`, method: 'PUT', body }),
       invalidatesTags: ['Pools', 'Changes', 'Fabrics', 'Draft'],
     }),
+    removePool: b.mutation<unknown, string>({
+      query: (name) => ({ url: `pools/${enc(name)}`, method: 'DELETE' }),
+      invalidatesTags: ['Pools'],
+    }),
     ledger: b.query<LedgerAnswer[], { pool?: string; fabric?: string }>({
       query: (params) => ({ url: 'ledger', params }),
       extraOptions: WHOLE,
@@ -136,6 +152,10 @@ export const api = createApi({
     }),
     importSwitches: b.mutation<{ imported: number }, string>({
       query: (csv) => ({ url: 'switches/import', method: 'POST', body: { csv } }),
+      invalidatesTags: ['Switches'],
+    }),
+    removeSwitch: b.mutation<unknown, string>({
+      query: (serial) => ({ url: `switches/${enc(serial)}`, method: 'DELETE' }),
       invalidatesTags: ['Switches'],
     }),
     patchSwitch: b.mutation<unknown, { serial: string } & SwitchPatch>({

@@ -8,6 +8,7 @@ import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
+import { RemovePart } from './RemovePart.tsx';
 import { SettingFields } from './SettingFields.tsx';
 import { SizingFacts } from './SizingFacts.tsx';
 import { BreakoutsField, ManagementFields, OthersField } from './TierFields.tsx';
@@ -24,10 +25,12 @@ export function FabricPatternForm({
   pattern,
   parts,
   onSaved,
+  onGone,
 }: {
   readonly pattern: FabricPattern;
   readonly parts: PartsCatalogue;
   readonly onSaved: (name: string) => void;
+  readonly onGone: () => void;
 }) {
   const [more, setMore] = useState(false);
   const [put] = api.usePutFabricPatternMutation();
@@ -69,6 +72,7 @@ export function FabricPatternForm({
               <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
                 Keep pattern
               </Button>
+              {pattern.name !== '' && <RemovePart of="fabric-patterns" name={pattern.name} onGone={onGone} />}
             </Row>
           )
         }

@@ -1,12 +1,13 @@
-import { portsOf, shapeOf, type FabricPattern, type RackPattern } from '@anthemion/core';
+import { shapeOf, type FabricPattern, type RackPattern, type SwitchModel } from '@anthemion/core';
 import { useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { serif, token } from '../../parts/theme.ts';
-import { Cap, Faded, Failure, H2, Mono, Stack, Waiting } from '../../parts/basics.tsx';
+import { Cap, Failure, Waiting } from '../../parts/basics.tsx';
 import { FabricPatternForm } from './FabricPatternForm.tsx';
+import { ModelForm } from './ModelForm.tsx';
 import { RackPatternForm } from './RackPatternForm.tsx';
 
 const NEW_FABRIC: FabricPattern = {
@@ -24,6 +25,8 @@ const NEW_RACK: RackPattern = {
   serverPorts: 'p1-p48',
   uplinkPorts: 'p49-p56',
 };
+
+const NEW_MODEL: SwitchModel = { name: '', maker: '', dialect: 'linux', blocks: [], maxMtu: 9216 };
 
 /** What a pattern is, in a few words. */
 function patternNote(p: FabricPattern): string {
@@ -47,6 +50,7 @@ export function Patterns() {
   const [params, setParams] = useSearchParams();
   const at = params.get('at') ?? '';
   const go = (to: string): void => setParams({ at: to });
+  const gone = (): void => setParams({});
   const may = useMay('designer');
   if (parts.isError)
     return (
@@ -85,6 +89,7 @@ export function Patterns() {
           {may && <button onClick={() => go('rack:')}>+ a rack pattern</button>}
           <Cap>Switch models</Cap>
           {data.models.map((m) => item('model', m.name, m.maker))}
+          {may && <button onClick={() => go('model:')}>+ a switch model</button>}
         </Index>
         <div>
           {kind === 'fabric' && (
@@ -93,30 +98,20 @@ export function Patterns() {
               parts={data}
               pattern={fabric ?? NEW_FABRIC}
               onSaved={(n) => go(`fabric:${n}`)}
+              onGone={gone}
             />
           )}
           {kind === 'rack' && (
-            <RackPatternForm key={name} parts={data} pattern={rack ?? NEW_RACK} onSaved={(n) => go(`rack:${n}`)} />
+            <RackPatternForm
+              key={name}
+              parts={data}
+              pattern={rack ?? NEW_RACK}
+              onSaved={(n) => go(`rack:${n}`)}
+              onGone={gone}
+            />
           )}
-          {kind === 'model' && model && (
-            <Stack>
-              <H2>{model.name}</H2>
-              <Faded>
-                {model.maker} · {model.dialect} dialect · largest MTU {model.maxMtu}
-              </Faded>
-              <Faceplate aria-label={`Ports of ${model.name}`}>
-                {[...portsOf(model)].map(([p, speed]) => (
-                  <li key={p} className={speed >= 100 ? 'fast' : ''} title={`${p}, ${speed}G`}>
-                    {p.replace('p', '')}
-                  </li>
-                ))}
-              </Faceplate>
-              {model.blocks.map((b) => (
-                <span key={b.ports}>
-                  <Mono>{b.ports}</Mono> {b.speed}G each
-                </span>
-              ))}
-            </Stack>
+          {kind === 'model' && (model !== undefined || name === '') && (
+            <ModelForm key={name} model={model ?? NEW_MODEL} onSaved={(n) => go(`model:${n}`)} onGone={gone} />
           )}
         </div>
       </Two>
@@ -166,26 +161,5 @@ const Index = styled.nav`
   }
   button:focus-visible {
     outline: 2px solid ${token('verdigris')};
-  }
-`;
-const Faceplate = styled.ul`
-  display: grid;
-  grid-template-columns: repeat(auto-fill, 30px);
-  gap: 4px;
-  max-width: 580px;
-  background: ${token('sheet')};
-  border: 1px solid ${token('rule')};
-  border-radius: 5px;
-  padding: 12px;
-  li {
-    border: 1px solid ${token('link')};
-    border-radius: 3px;
-    font-size: 11px;
-    text-align: center;
-    padding: 2px 0;
-  }
-  li.fast {
-    border-color: ${token('verdigris')};
-    background: ${token('verdigris-wash')};
   }
 `;

@@ -6,6 +6,7 @@ import { useMay } from '../../app/session.ts';
 import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, Form, mayBeEmpty, TextField, TickField, TicksField, useFormPart } from '../../parts/Form.tsx';
+import { RemovePart } from './RemovePart.tsx';
 import { BreakoutsField } from './TierFields.tsx';
 
 const SCHEMA = mayBeEmpty(rackPatternSchema, 'esiType', 'forwards', 'untracked');
@@ -41,10 +42,12 @@ export function RackPatternForm({
   pattern,
   parts,
   onSaved,
+  onGone,
 }: {
   readonly pattern: RackPattern;
   readonly parts: PartsCatalogue;
   readonly onSaved: (name: string) => void;
+  readonly onGone: () => void;
 }) {
   const [put] = api.usePutRackPatternMutation();
   const may = useMay('designer');
@@ -81,6 +84,7 @@ export function RackPatternForm({
               <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
                 Keep rack pattern
               </Button>
+              {pattern.name !== '' && <RemovePart of="rack-patterns" name={pattern.name} onGone={onGone} />}
             </Row>
           )
         }

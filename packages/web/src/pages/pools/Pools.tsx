@@ -8,6 +8,7 @@ import { useMay } from '../../app/session.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Cap, Copyable, Empty, Faded, Failure, H3, Mono, Row, Stack, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { RemoveButton } from '../../parts/RemoveButton.tsx';
 import { ChoiceField, Form, LinesField, TextField, useFormPart } from '../../parts/Form.tsx';
 
 const KINDS: Readonly<Record<PoolKind, string>> = { asn: 'AS numbers', ipv4: 'IPv4', ipv6: 'IPv6', vni: 'VNIs' };
@@ -151,6 +152,7 @@ function PoolForm({ pool }: { readonly pool?: PoolAnswer }) {
   const may = useMay('designer');
   const [make] = api.useMakePoolMutation();
   const [put] = api.usePutPoolMutation();
+  const [remove] = api.useRemovePoolMutation();
   const part = useFormPart<Pool>({
     schema: poolSchema,
     initial: {
@@ -182,6 +184,14 @@ function PoolForm({ pool }: { readonly pool?: PoolAnswer }) {
               {pool ? 'Change pool' : 'Make pool'}
             </Button>
             <Button onPress={close}>Close</Button>
+            {pool && (
+              <RemoveButton
+                what={`pool ${pool.name}`}
+                means="It is refused while a value of it is held."
+                remove={async () => notTaken(await remove(pool.name))}
+                onGone={close}
+              />
+            )}
           </Row>
         )
       }

@@ -1,11 +1,13 @@
 import { FAULTS, type InventoryAnswer } from '@anthemion/contract';
 import { useState } from 'react';
+import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { api, notTaken, problemOf } from '../../app/api.ts';
 import { benchApi } from '../../app/benchApi.ts';
 import { useMay } from '../../app/session.ts';
 import { Button, Cap, Copyable, Faded, Facts, H3, Mono, Note, Row, Rule } from '../../parts/basics.tsx';
 import type { NotTaken } from '../../parts/Form.tsx';
+import { RemoveButton } from '../../parts/RemoveButton.tsx';
 import { ReasonDialog } from '../../parts/ReasonDialog.tsx';
 import { Tick } from '../../parts/fields.tsx';
 import { KeyNote, PlaceDialog } from './SwitchDoor.tsx';
@@ -24,6 +26,8 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const [takeIn] = watchApi.useInServiceMutation();
   const [release] = api.useReleaseSwitchMutation();
   const [forget] = api.useForgetSwitchMutation();
+  const [remove] = api.useRemoveSwitchMutation();
+  const navigate = useNavigate();
   const [acceptVersion] = api.useAcceptVersionMutation();
   const go = async (work: Promise<{ error?: unknown }>, done: string): Promise<NotTaken | null> => {
     const not = notTaken(await work);
@@ -90,6 +94,14 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
       {may && (
         <Row>
           <Button onPress={() => setAsking('place')}>Address and account …</Button>
+          {s.seat === null && s.leftover === null && (
+            <RemoveButton
+              what={`switch ${s.serial}`}
+              means="It leaves the list of known switches, with what was read of it. What runs on it stays as it is; it can be imported again."
+              remove={async () => notTaken(await remove(s.serial))}
+              onGone={() => void navigate('/switches')}
+            />
+          )}
         </Row>
       )}
       {s.out !== null && (
