@@ -1,4 +1,3 @@
-import { fabricPatternSchema } from '@anthemion/contract';
 import { shapeOf, type FabricPattern, type PartsCatalogue } from '@anthemion/core';
 import { useState } from 'react';
 import { toast } from 'sonner';
@@ -7,7 +6,7 @@ import { useMay } from '../../app/session.ts';
 import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
-import { patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
+import { TYPED_PATTERN, patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
 import { RemovePart } from './RemovePart.tsx';
 import { SettingFields } from './SettingFields.tsx';
 import { SizingFacts } from './SizingFacts.tsx';
@@ -36,7 +35,7 @@ export function FabricPatternForm({
   const [put] = api.usePutFabricPatternMutation();
   const may = useMay('designer');
   const part = useFormPart<TypedPattern>({
-    schema: fabricPatternSchema,
+    schema: TYPED_PATTERN,
     initial: typedOf(pattern, parts.rackPatterns),
     keep: `fabric pattern ${pattern.name}`,
   });

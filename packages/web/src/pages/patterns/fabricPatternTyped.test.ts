@@ -1,6 +1,6 @@
 import { DEFAULT_SETTINGS, FABRIC_PATTERNS, RACK_PATTERNS } from '@anthemion/core';
 import { expect, test } from 'vitest';
-import { patternOf, typedOf } from './fabricPatternTyped.ts';
+import { patternOf, TYPED_PATTERN, typedOf } from './fabricPatternTyped.ts';
 
 test('a pattern that is opened and sent untouched is the pattern, in whatever order its racks stood', () => {
   expect(FABRIC_PATTERNS.length).toBeGreaterThan(0);
@@ -19,4 +19,13 @@ test('racks of a pattern that is no longer there stay in sight; none and default
   expect(sent.racks).toEqual([{ pattern: 'gone', count: 3 }]);
   expect(sent.settings['bfd']).toBe(!DEFAULT_SETTINGS.bfd);
   expect('underlay' in sent.settings).toBe('underlay' in pattern.settings);
+});
+
+test('what the form holds is sound as it is: of a management network all is said, or nothing', async () => {
+  for (const pattern of FABRIC_PATTERNS) await TYPED_PATTERN.validate(typedOf(pattern, RACK_PATTERNS));
+  const typed = typedOf(FABRIC_PATTERNS[0]!, RACK_PATTERNS);
+  await TYPED_PATTERN.validate({ ...typed, management: { port: 'eth0', ports: 'p1-p48' } });
+  await expect(TYPED_PATTERN.validate({ ...typed, management: { port: 'eth0', ports: '' } })).rejects.toThrow(
+    'ports of a management switch are missing',
+  );
 });

@@ -1,5 +1,7 @@
 import {
   DEFAULT_SETTINGS,
+  fabricPatternSchema,
+  managementSchema,
   shapeOf,
   upperTiersOf,
   type FabricPattern,
@@ -7,6 +9,7 @@ import {
   type RackPattern,
   type TierSwitches,
 } from '@anthemion/core';
+import type { AnyObject, AnySchema, ObjectSchema } from 'yup';
 import { managementOf } from './TierFields.tsx';
 
 /** A fabric pattern as its form holds it: a count for every rack pattern there is, and the choices with their defaults. */
@@ -14,6 +17,14 @@ export type TypedPattern = Omit<FabricPattern, 'racks' | 'settings'> & {
   readonly racks: readonly { readonly pattern: string; readonly count: number | undefined }[];
   readonly settings: Partial<FabricSettings>;
 };
+
+/** The contract’s schema, for what the form holds: of a management network that is not planned both words are empty. */
+export const TYPED_PATTERN = (fabricPatternSchema as ObjectSchema<AnyObject>).shape({
+  management: (managementSchema as ObjectSchema<AnyObject>)
+    .transform((said: TypedPattern['management']) => managementOf(said))
+    .default(undefined)
+    .optional(),
+}) as AnySchema;
 
 /** What the form begins with. */
 export function typedOf(pattern: FabricPattern, rackPatterns: readonly RackPattern[]): TypedPattern {
