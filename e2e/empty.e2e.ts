@@ -207,6 +207,20 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await field(page, 'Name').fill('moorings');
   await button(page, 'Add VRF').click();
   await page.getByText('0 networks').waitFor();
+  // What was made by mistake is changed, or taken away again.
+  await button(page, 'Add a VRF').click();
+  await field(page, 'Name').fill('mistake');
+  await button(page, 'Add VRF').click();
+  await page.getByRole('button', { name: /^mistake/ }).click();
+  await field(page, 'L3 VNI’s VLAN').fill('4001');
+  await button(page, 'Change VRF').click();
+  await page.getByText("VLAN 4001 is moorings's.").waitFor();
+  await field(page, 'L3 VNI’s VLAN').fill('4040');
+  await button(page, 'Change VRF').click();
+  await margin(page).getByText('L3 VNI’s VLAN of VRF mistake 4002 → 4040').waitFor();
+  await button(page, 'Remove').click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Remove it' }).click();
+  await margin(page).getByText('Remove VRF mistake').waitFor();
   await button(page, 'Add a network').click();
   await page.getByRole('heading', { name: 'A new network' }).waitFor();
   await field(page, 'Name').fill('berths');
@@ -232,6 +246,18 @@ test('from an empty folder, without the demo, through the interface alone, to fi
     .locator('footer')
     .getByText(/6 of 6 sessions up/)
     .waitFor();
+  // A rack gets a place; and all of it can go again, which is said before.
+  await page.goto(`${url}/fabrics/quay?at=rack:2`);
+  await field(page, 'Place').fill('row C, 14');
+  await button(page, 'Keep place').click();
+  await page.getByRole('dialog').getByLabel('Title').fill('Move out');
+  await page.getByRole('dialog').getByRole('button', { name: 'Open change' }).click();
+  await margin(page).getByText('Place of rack 2 no named place → row C, 14').waitFor();
+  await button(page, 'Above the racks').click();
+  await button(page, 'Clear the fabric …').click();
+  await page.getByText(/Everything goes: 3 racks with 1 server, 1 VRF with 1 network/).waitFor();
+  await button(page, 'Clear it').click();
+  await margin(page).getByText('Clear the whole fabric: 2 spines, 3 racks, 1 networks').waitFor();
   // What was made is found, and who is on a port is heard.
   await page.keyboard.press('Control+k');
   await page.keyboard.type('berth-1');

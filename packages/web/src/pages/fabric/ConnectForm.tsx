@@ -1,3 +1,4 @@
+import { useEffect } from 'react';
 import { nextFreePort, rackPatternOf, serverPortSchema, type ServerPort, type Side } from '@anthemion/core';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Row } from '../../parts/basics.tsx';
@@ -17,10 +18,11 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
   const { fabric } = useFabricView();
   const { intent } = fabric;
   const makeEdits = useEdits(fabric.name);
+  const first = wanted ?? String(intent.racks[0]?.number ?? '');
   const part = useFormPart<Typed>({
     schema: SCHEMA,
     initial: {
-      rack: wanted ?? String(intent.racks[0]?.number ?? ''),
+      rack: first,
       server: '',
       tagged: [],
       untagged: undefined as never,
@@ -28,6 +30,11 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
     keep: `server of ${fabric.name}`,
     base: '/edits/0/port',
   });
+  const { getValues, setValue } = part.rhf;
+  // Opened by a link, what the open change would have comes after the form.
+  useEffect(() => {
+    if (getValues('rack') === '' && first !== '') setValue('rack', first);
+  }, [first, getValues, setValue]);
   const number = Number(part.rhf.watch('rack'));
   const found = intent.racks.find((r) => r.number === number);
   const pattern = found && rackPatternOf(intent, found);

@@ -90,11 +90,14 @@ export function Tenants() {
   ];
   const noVrf = intent.vrfs.length === 0 && isRouted(intent);
   const network = at?.startsWith('network:') ? intent.networks.find((n) => `network:${n.name}` === at) : undefined;
+  const vrf = at?.startsWith('vrf:') ? intent.vrfs.find((v) => `vrf:${v.name}` === at) : undefined;
   const aside =
     at === 'new-network' ? (
       <NetworkForm key="new" />
     ) : at === 'new-vrf' ? (
-      <VrfForm />
+      <VrfForm key="new" />
+    ) : vrf ? (
+      <VrfForm key={`vrf ${vrf.name}`} vrf={vrf} />
     ) : network ? (
       <NetworkForm key={network.name} network={network} />
     ) : undefined;
@@ -103,7 +106,7 @@ export function Tenants() {
       <Vrfs>
         <Cap>VRFs</Cap>
         {intent.vrfs.map((v) => (
-          <VrfChip key={v.name}>
+          <VrfChip key={v.name} aria-pressed={vrf === v} onClick={() => select(`vrf:${v.name}`)}>
             {guilty.has(`vrf:${v.name}`) && <StateMark mood="fallen" size={12} label="has a finding" />}
             <b>{v.name}</b> <Faded>L3 VNI</Faded> <Mono>{values[`vrf:${v.name}/vni`] ?? '–'}</Mono> <Faded>VLAN</Faded>{' '}
             <Mono>{v.transitVlan}</Mono>{' '}
@@ -163,7 +166,17 @@ const Vrfs = styled.div`
   padding: 12px 0 2px;
   font-size: 13px;
 `;
-const VrfChip = styled.span`
+const VrfChip = styled.button`
+  font: inherit;
+  color: inherit;
+  cursor: pointer;
+  &:hover,
+  &[aria-pressed='true'] {
+    border-color: ${token('verdigris')};
+  }
+  &:focus-visible {
+    outline: 2px solid ${token('verdigris')};
+  }
   border: 1px solid ${token('rule')};
   background: ${token('sheet')};
   border-radius: 4px;

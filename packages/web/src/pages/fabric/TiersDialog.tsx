@@ -1,9 +1,11 @@
+import { useState } from 'react';
 import { object } from 'yup';
 import { hasPods, shapeOf, TIER_FIELDS, type Edit, type FabricIntent, type SetSpines } from '@anthemion/core';
 import type { PartsAnswer } from '@anthemion/contract';
 import { api } from '../../app/api.ts';
 import { useEdits } from '../../app/useEdits.ts';
-import { Faded } from '../../parts/basics.tsx';
+import { AskDialog } from '../../parts/AskDialog.tsx';
+import { Button, Faded } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { Form, FormButtons, NumberField, useFormPart } from '../../parts/Form.tsx';
@@ -81,50 +83,75 @@ function TiersForm({
     base: '/edits/0',
   });
   const shape = shapeOf(intent);
+  const [clearing, setClearing] = useState(false);
+  const count = (n: number, word: string): string => `${n} ${word}${n === 1 ? '' : 's'}`;
   return (
-    <Form
-      part={part}
-      onSend={async (typed) => {
-        const edit = editOf(intent, typed, parts);
-        if (edit !== null) {
-          const made = await makeEdits([edit], true);
-          if (!made.ok) return made;
+    <>
+      <Form
+        part={part}
+        onSend={async (typed) => {
+          const edit = editOf(intent, typed, parts);
+          if (edit !== null) {
+            const made = await makeEdits([edit], true);
+            if (!made.ok) return made;
+          }
+          onClose();
+          return null;
+        }}
+        buttons={
+          <FormButtons
+            yes="Change"
+            onNo={() => {
+              part.forget();
+              onClose();
+            }}
+          >
+            <Button $kind="danger" onPress={() => setClearing(true)}>
+              Clear the fabric …
+            </Button>
+          </FormButtons>
         }
-        onClose();
-        return null;
-      }}
-      buttons={
-        <FormButtons
-          yes="Change"
-          onNo={() => {
-            part.forget();
-            onClose();
-          }}
-        />
-      }
-    >
-      <FormGrid>
-        {shape === 'five-stages' && (
-          <>
-            <NumberField name="pods" label="Pods" />
-            <NumberField name="superSpines" label="Super-spines of a plane" />
-            <OthersField name="superOthers" label="Super-spines of another model" />
-            <BreakoutsField name="superBreakouts" label="Split ports of the super-spines" />
-          </>
-        )}
-        {shape !== 'collapsed' && (
-          <>
-            <NumberField name="count" label={shape === 'five-stages' ? 'Spines of a pod' : 'Spines'} />
-            <OthersField name="others" label="Spines of another model" />
-            <BreakoutsField name="breakouts" label="Split ports of the spines" />
-          </>
-        )}
-        <ManagementFields />
-      </FormGrid>
-      <Faded style={{ fontSize: 13 }}>
-        What is added moves no cable. A split port takes the place of its cage, so cables behind it move: the change
-        says which. Switches of seats that go leave them.
-      </Faded>
-    </Form>
+      >
+        <FormGrid>
+          {shape === 'five-stages' && (
+            <>
+              <NumberField name="pods" label="Pods" />
+              <NumberField name="superSpines" label="Super-spines of a plane" />
+              <OthersField name="superOthers" label="Super-spines of another model" />
+              <BreakoutsField name="superBreakouts" label="Split ports of the super-spines" />
+            </>
+          )}
+          {shape !== 'collapsed' && (
+            <>
+              <NumberField name="count" label={shape === 'five-stages' ? 'Spines of a pod' : 'Spines'} />
+              <OthersField name="others" label="Spines of another model" />
+              <BreakoutsField name="breakouts" label="Split ports of the spines" />
+            </>
+          )}
+          <ManagementFields />
+        </FormGrid>
+        <Faded style={{ fontSize: 13 }}>
+          What is added moves no cable. A split port takes the place of its cage, so cables behind it move: the change
+          says which. Switches of seats that go leave them.
+        </Faded>
+      </Form>
+      <AskDialog
+        title={`Clear ${name}`}
+        yes="Clear it"
+        isOpen={clearing}
+        onClose={() => setClearing(false)}
+        onYes={() => {
+          setClearing(false);
+          part.forget();
+          onClose();
+          void makeEdits([{ kind: 'clearFabric' }]);
+        }}
+      >
+        Everything goes: {count(intent.racks.length, 'rack')} with {count(intent.ports.length, 'server')},{' '}
+        {count(intent.vrfs.length, 'VRF')} with {count(intent.networks.length, 'network')}, links and sessions outside,
+        policies, snippets. Name and history stay, and so does what is live, until the change is rolled out; then its
+        switches are cleared. The edit can be undone in the change.
+      </AskDialog>
+    </>
   );
 }

@@ -26,6 +26,7 @@ import { StateMark } from '../../../parts/StateMark.tsx';
 import { ago } from '../../../parts/times.ts';
 import { useFabricView } from '../FabricFrame.tsx';
 import { isWrong } from './palmetteColours.ts';
+import { RackPlace } from './RackPlace.tsx';
 import { layoutOf } from '../../../app/layoutOf.ts';
 
 /** What is selected is a rack or a spine: what it is, how its switches are, what the change does to it. */
@@ -143,6 +144,7 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
           </>
         )}
       </Facts>
+      {rack && may && <RackPlace key={rack.number} rack={rack} />}
       <Rule />
       <Cap>State</Cap>
       {states.map((s) => (
