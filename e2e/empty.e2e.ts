@@ -147,7 +147,7 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await field(page, 'Spines').fill('2');
   await field(page, 'one-leaf (one leaf)').fill('3');
   await page.getByText('5 switches').waitFor();
-  await button(page, 'Keep pattern').click();
+  await button(page, 'Keep fabric pattern').click();
   await page.getByRole('heading', { name: 'quay-hall' }).waitFor();
   const remove = async (name: string): Promise<void> => {
     await page.goto(`${url}/patterns?at=model:${name}`);

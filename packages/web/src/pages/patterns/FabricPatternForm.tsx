@@ -2,12 +2,11 @@ import { shapeOf, type FabricPattern, type PartsCatalogue } from '@anthemion/cor
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { api, notTaken } from '../../app/api.ts';
-import { useMay } from '../../app/session.ts';
-import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
+import { Button, Cap } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
-import { ChoiceField, Form, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { TYPED_PATTERN, patternOf, typedOf, type TypedPattern } from './fabricPatternTyped.ts';
-import { RemovePart } from './RemovePart.tsx';
+import { PartForm } from './PartForm.tsx';
 import { SettingFields } from './SettingFields.tsx';
 import { SizingFacts } from './SizingFacts.tsx';
 import { BreakoutsField, ManagementFields, OthersField } from './TierFields.tsx';
@@ -33,7 +32,6 @@ export function FabricPatternForm({
 }) {
   const [more, setMore] = useState(false);
   const [put] = api.usePutFabricPatternMutation();
-  const may = useMay('designer');
   const part = useFormPart<TypedPattern>({
     schema: TYPED_PATTERN,
     initial: typedOf(pattern, parts.rackPatterns),
@@ -59,76 +57,66 @@ export function FabricPatternForm({
     Number.isInteger(typed.parallel) &&
     (shape === 'collapsed' || typed.spines.model !== '');
   return (
-    <Stack $gap={14}>
-      <H2>{pattern.name || 'A new fabric pattern'}</H2>
-      {sized && <SizingFacts pattern={typed} parts={parts} />}
-      <Form
-        part={part}
-        onSend={save}
-        buttons={
-          may && (
-            <Row>
-              <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
-                Keep pattern
-              </Button>
-              {pattern.name !== '' && <RemovePart of="fabric-patterns" name={pattern.name} onGone={onGone} />}
-            </Row>
-          )
-        }
-      >
-        <FormGrid>
-          {pattern.name === '' && <TextField name="name" label="Name" placeholder="four-by-ten" isRequired />}
-          <TextField name="description" label="Description" />
-          <ChoiceField name="shape" label="Shape" options={SHAPES} />
-          {shape === 'five-stages' && (
-            <>
-              <NumberField name="pods" label="Pods" />
-              <NumberField name="superSpines.count" label="Super-spines of a plane" />
-              <ChoiceField name="superSpines.model" label="Super-spine model" options={models} />
-            </>
-          )}
-          {shape !== 'collapsed' && (
-            <>
-              <NumberField name="spines.count" label={shape === 'five-stages' ? 'Spines of a pod' : 'Spines'} />
-              <ChoiceField name="spines.model" label="Spine model" options={models} />
-            </>
-          )}
-          <NumberField name="parallel" label={shape === 'collapsed' ? 'Links between two leaves' : 'Parallel links'} />
-        </FormGrid>
-        <Cap>{shape === 'five-stages' ? 'Racks of a pod' : 'Racks'}</Cap>
-        <FormGrid>
-          {part.rhf.getValues('racks').map((r, i) => {
-            const known = parts.rackPatterns.find((p) => p.name === r.pattern);
-            const kind = known ? (known.kind === 'single' ? 'one leaf' : 'ESI pair') : 'no longer there';
-            return <NumberField key={r.pattern} name={`racks.${i}.count`} label={`${r.pattern} (${kind})`} />;
-          })}
-        </FormGrid>
-        {more || part.rhf.formState.errors.settings || part.rhf.formState.errors.management ? (
+    <PartForm
+      of="fabric-patterns"
+      name={pattern.name}
+      part={part}
+      onSend={save}
+      onGone={onGone}
+      facts={sized && <SizingFacts pattern={typed} parts={parts} />}
+    >
+      <FormGrid>
+        {pattern.name === '' && <TextField name="name" label="Name" placeholder="four-by-ten" isRequired />}
+        <TextField name="description" label="Description" />
+        <ChoiceField name="shape" label="Shape" options={SHAPES} />
+        {shape === 'five-stages' && (
           <>
-            <Cap>Unlike the rest</Cap>
-            <FormGrid>
-              {shape !== 'collapsed' && (
-                <>
-                  <OthersField name="spines.others" label="Spines of another model" />
-                  <BreakoutsField name="spines.breakouts" label="Split ports of the spines" />
-                </>
-              )}
-              {shape === 'five-stages' && (
-                <>
-                  <OthersField name="superSpines.others" label="Super-spines of another model" />
-                  <BreakoutsField name="superSpines.breakouts" label="Split ports of the super-spines" />
-                </>
-              )}
-              <ManagementFields />
-            </FormGrid>
-            <SettingFields />
+            <NumberField name="pods" label="Pods" />
+            <NumberField name="superSpines.count" label="Super-spines of a plane" />
+            <ChoiceField name="superSpines.model" label="Super-spine model" options={models} />
           </>
-        ) : (
-          <div>
-            <Button onPress={() => setMore(true)}>More settings{changed > 0 ? ` (${changed} changed)` : ''}</Button>
-          </div>
         )}
-      </Form>
-    </Stack>
+        {shape !== 'collapsed' && (
+          <>
+            <NumberField name="spines.count" label={shape === 'five-stages' ? 'Spines of a pod' : 'Spines'} />
+            <ChoiceField name="spines.model" label="Spine model" options={models} />
+          </>
+        )}
+        <NumberField name="parallel" label={shape === 'collapsed' ? 'Links between two leaves' : 'Parallel links'} />
+      </FormGrid>
+      <Cap>{shape === 'five-stages' ? 'Racks of a pod' : 'Racks'}</Cap>
+      <FormGrid>
+        {part.rhf.getValues('racks').map((r, i) => {
+          const known = parts.rackPatterns.find((p) => p.name === r.pattern);
+          const kind = known ? (known.kind === 'single' ? 'one leaf' : 'ESI pair') : 'no longer there';
+          return <NumberField key={r.pattern} name={`racks.${i}.count`} label={`${r.pattern} (${kind})`} />;
+        })}
+      </FormGrid>
+      {more || part.rhf.formState.errors.settings || part.rhf.formState.errors.management ? (
+        <>
+          <Cap>Unlike the rest</Cap>
+          <FormGrid>
+            {shape !== 'collapsed' && (
+              <>
+                <OthersField name="spines.others" label="Spines of another model" />
+                <BreakoutsField name="spines.breakouts" label="Split ports of the spines" />
+              </>
+            )}
+            {shape === 'five-stages' && (
+              <>
+                <OthersField name="superSpines.others" label="Super-spines of another model" />
+                <BreakoutsField name="superSpines.breakouts" label="Split ports of the super-spines" />
+              </>
+            )}
+            <ManagementFields />
+          </FormGrid>
+          <SettingFields />
+        </>
+      ) : (
+        <div>
+          <Button onPress={() => setMore(true)}>More settings{changed > 0 ? ` (${changed} changed)` : ''}</Button>
+        </div>
+      )}
+    </PartForm>
   );
 }

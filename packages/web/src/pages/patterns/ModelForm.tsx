@@ -10,12 +10,11 @@ import {
 import { styled } from 'styled-components';
 import { toast } from 'sonner';
 import { api, notTaken } from '../../app/api.ts';
-import { useMay } from '../../app/session.ts';
-import { Button, Faded, H2, Row, Stack } from '../../parts/basics.tsx';
+import { Faded } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
-import { ChoiceField, Form, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { token } from '../../parts/theme.ts';
-import { RemovePart } from './RemovePart.tsx';
+import { PartForm } from './PartForm.tsx';
 
 /** From this many Gb/s on a port is drawn as one towards other switches. */
 const FAST = 100;
@@ -31,7 +30,6 @@ export function ModelForm({
   readonly onGone: () => void;
 }) {
   const [put] = api.usePutModelMutation();
-  const may = useMay('designer');
   const part = useFormPart<SwitchModel>({ schema: modelSchema, initial: model, keep: `switch model ${model.name}` });
   const typed = part.rhf.watch('blocks') as readonly PortBlock[] | string;
   const ports = [...portsOf({ ...model, blocks: Array.isArray(typed) ? (typed as PortBlock[]) : [] })];
@@ -44,63 +42,47 @@ export function ModelForm({
     return no;
   };
   return (
-    <Stack $gap={14}>
-      <H2>{model.name || 'A new switch model'}</H2>
-      <Form
-        part={part}
-        onSend={save}
-        buttons={
-          may && (
-            <Row>
-              <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
-                Keep switch model
-              </Button>
-              {model.name !== '' && <RemovePart of="models" name={model.name} onGone={onGone} />}
-            </Row>
-          )
-        }
-      >
-        <FormGrid>
-          {model.name === '' && <TextField name="name" label="Name" placeholder="TV-L48F" isRequired />}
-          <TextField name="maker" label="Maker" placeholder="Tarn & Vale" isRequired />
-          <ChoiceField
-            name="dialect"
-            label="Told in"
-            options={DIALECT_NAMES.map((id) => ({ id, name: id }))}
-            hint="the dialect of its configuration"
-          />
-          <NumberField name="maxMtu" label="Largest MTU" hint="bytes of layer 3 it forwards" isRequired />
-          <ParsedField<readonly PortBlock[]>
-            name="blocks"
-            label="Ports, a block a line"
-            placeholder={'p1-p48 25G\np49-p56 100G × 2, 4'}
-            hint="names, speed in Gb/s, and into how many ports one can be split"
-            parse={blocksOf}
-            show={blocksText}
-            bad="Write each block as p1-p48 25G, or p49-p56 100G × 2, 4."
-            lines={4}
-            code
-          />
-        </FormGrid>
-        <Faded>
-          {ports.length === 0
-            ? 'No port is named yet.'
-            : `${ports.length} ports, ${ports
-                .reduce((n, [, speed]) => n + speed, 0)
-                .toLocaleString('en')
-                .replaceAll(',', ' ')} Gb/s in all`}
-        </Faded>
-        {ports.length > 0 && (
-          <Faceplate aria-label={`Ports of ${model.name || 'the model'}`}>
-            {ports.map(([p, speed]) => (
-              <li key={p} className={speed >= FAST ? 'fast' : ''} title={`${p}, ${speed}G`}>
-                {p.replace('p', '')}
-              </li>
-            ))}
-          </Faceplate>
-        )}
-      </Form>
-    </Stack>
+    <PartForm of="models" name={model.name} part={part} onSend={save} onGone={onGone}>
+      <FormGrid>
+        {model.name === '' && <TextField name="name" label="Name" placeholder="TV-L48F" isRequired />}
+        <TextField name="maker" label="Maker" placeholder="Tarn & Vale" isRequired />
+        <ChoiceField
+          name="dialect"
+          label="Told in"
+          options={DIALECT_NAMES.map((id) => ({ id, name: id }))}
+          hint="the dialect of its configuration"
+        />
+        <NumberField name="maxMtu" label="Largest MTU" hint="bytes of layer 3 it forwards" isRequired />
+        <ParsedField<readonly PortBlock[]>
+          name="blocks"
+          label="Ports, a block a line"
+          placeholder={'p1-p48 25G\np49-p56 100G × 2, 4'}
+          hint="names, speed in Gb/s, and into how many ports one can be split"
+          parse={blocksOf}
+          show={blocksText}
+          bad="Write each block as p1-p48 25G, or p49-p56 100G × 2, 4."
+          lines={4}
+          code
+        />
+      </FormGrid>
+      <Faded>
+        {ports.length === 0
+          ? 'No port is named yet.'
+          : `${ports.length} ports, ${ports
+              .reduce((n, [, speed]) => n + speed, 0)
+              .toLocaleString('en')
+              .replaceAll(',', ' ')} Gb/s in all`}
+      </Faded>
+      {ports.length > 0 && (
+        <Faceplate aria-label={`Ports of ${model.name || 'the model'}`}>
+          {ports.map(([p, speed]) => (
+            <li key={p} className={speed >= FAST ? 'fast' : ''} title={`${p}, ${speed}G`}>
+              {p.replace('p', '')}
+            </li>
+          ))}
+        </Faceplate>
+      )}
+    </PartForm>
   );
 }
 

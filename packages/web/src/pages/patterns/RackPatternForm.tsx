@@ -2,11 +2,10 @@ import { rackPatternSchema } from '@anthemion/contract';
 import { FORWARDER_WORDS, FORWARDERS, type Forwarder, type PartsCatalogue, type RackPattern } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, notTaken } from '../../app/api.ts';
-import { useMay } from '../../app/session.ts';
-import { Button, Cap, H2, Row, Stack } from '../../parts/basics.tsx';
+import { Cap, Row } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
-import { ChoiceField, Form, mayBeEmpty, TextField, TickField, TicksField, useFormPart } from '../../parts/Form.tsx';
-import { RemovePart } from './RemovePart.tsx';
+import { ChoiceField, mayBeEmpty, TextField, TickField, TicksField, useFormPart } from '../../parts/Form.tsx';
+import { PartForm } from './PartForm.tsx';
 import { BreakoutsField } from './TierFields.tsx';
 
 const SCHEMA = mayBeEmpty(rackPatternSchema, 'esiType', 'forwards', 'untracked');
@@ -50,7 +49,6 @@ export function RackPatternForm({
   readonly onGone: () => void;
 }) {
   const [put] = api.usePutRackPatternMutation();
-  const may = useMay('designer');
   const part = useFormPart<Typed>({
     schema: SCHEMA,
     initial: {
@@ -73,88 +71,72 @@ export function RackPatternForm({
     return no;
   };
   return (
-    <Stack $gap={14}>
-      <H2>{pattern.name || 'A new rack pattern'}</H2>
-      <Form
-        part={part}
-        onSend={save}
-        buttons={
-          may && (
-            <Row>
-              <Button type="submit" $kind="main" isDisabled={part.rhf.formState.isSubmitting}>
-                Keep rack pattern
-              </Button>
-              {pattern.name !== '' && <RemovePart of="rack-patterns" name={pattern.name} onGone={onGone} />}
-            </Row>
-          )
-        }
-      >
-        <FormGrid>
-          {pattern.name === '' && <TextField name="name" label="Name" placeholder="single-48" isRequired />}
-          <ChoiceField
-            name="kind"
-            label="Kind"
-            options={[
-              { id: 'single', name: 'one leaf' },
-              { id: 'esi-pair', name: 'pair of leaves, ESI multihomed' },
-            ]}
-          />
-          <ChoiceField
-            name="leafModel"
-            label="Leaf model"
-            options={parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }))}
-          />
-          <TextField name="serverPorts" label="Server ports" code />
-          <TextField name="uplinkPorts" label="Uplinks, in the order of the spines" code />
-          {part.rhf.watch('kind') === 'esi-pair' && (
-            <>
-              <TextField
-                name="peerPorts"
-                label="Ports to the other half"
-                placeholder="none"
-                hint="carry the underlay between the halves, for when a half has lost its uplinks"
-                code
-              />
-              <TextField
-                name="keepalivePorts"
-                label="Keep-alive ports"
-                placeholder="none"
-                hint="cabled to the other half, and used for nothing else"
-                code
-              />
-              <ChoiceField
-                name="forwards"
-                label="Forwards what is flooded"
-                options={FORWARDERS.map((id) => ({ id, name: FORWARDER_WORDS[id] }))}
-                none="the lower VTEP"
-                hint="the other takes over when that half is gone"
-              />
-              <ChoiceField
-                name="esiType"
-                label="ESI of its servers"
-                options={[{ id: '0', name: 'type 0: said whole' }]}
-                none="type 3: MAC and number"
-              />
-              <TickField
-                name="untracked"
-                label="Server ports stay up without uplinks"
-                hint="else they go down, so that servers send by the other half"
-              />
-            </>
-          )}
-          <BreakoutsField name="breakouts" label="Split ports" />
-        </FormGrid>
-        <Cap>Duties</Cap>
-        <Row $gap={18} $wrap>
-          <TicksField
-            name="duties"
-            options={[
-              { id: 'border', name: 'border', note: 'meets outside systems' },
-              { id: 'site-gateway', name: 'site gateway', note: 'meets other sites' },
-            ]}
-          />
-        </Row>
-      </Form>
-    </Stack>
+    <PartForm of="rack-patterns" name={pattern.name} part={part} onSend={save} onGone={onGone}>
+      <FormGrid>
+        {pattern.name === '' && <TextField name="name" label="Name" placeholder="single-48" isRequired />}
+        <ChoiceField
+          name="kind"
+          label="Kind"
+          options={[
+            { id: 'single', name: 'one leaf' },
+            { id: 'esi-pair', name: 'pair of leaves, ESI multihomed' },
+          ]}
+        />
+        <ChoiceField
+          name="leafModel"
+          label="Leaf model"
+          options={parts.models.map((m) => ({ id: m.name, name: m.name, note: m.maker }))}
+        />
+        <TextField name="serverPorts" label="Server ports" code />
+        <TextField name="uplinkPorts" label="Uplinks, in the order of the spines" code />
+        {part.rhf.watch('kind') === 'esi-pair' && (
+          <>
+            <TextField
+              name="peerPorts"
+              label="Ports to the other half"
+              placeholder="none"
+              hint="carry the underlay between the halves, for when a half has lost its uplinks"
+              code
+            />
+            <TextField
+              name="keepalivePorts"
+              label="Keep-alive ports"
+              placeholder="none"
+              hint="cabled to the other half, and used for nothing else"
+              code
+            />
+            <ChoiceField
+              name="forwards"
+              label="Forwards what is flooded"
+              options={FORWARDERS.map((id) => ({ id, name: FORWARDER_WORDS[id] }))}
+              none="the lower VTEP"
+              hint="the other takes over when that half is gone"
+            />
+            <ChoiceField
+              name="esiType"
+              label="ESI of its servers"
+              options={[{ id: '0', name: 'type 0: said whole' }]}
+              none="type 3: MAC and number"
+            />
+            <TickField
+              name="untracked"
+              label="Server ports stay up without uplinks"
+              hint="else they go down, so that servers send by the other half"
+            />
+          </>
+        )}
+        <BreakoutsField name="breakouts" label="Split ports" />
+      </FormGrid>
+      <Cap>Duties</Cap>
+      <Row $gap={18} $wrap>
+        <TicksField
+          name="duties"
+          options={[
+            { id: 'border', name: 'border', note: 'meets outside systems' },
+            { id: 'site-gateway', name: 'site gateway', note: 'meets other sites' },
+          ]}
+        />
+      </Row>
+    </PartForm>
   );
 }
