@@ -259,7 +259,10 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await button(page, 'Clear it').click();
   await margin(page).getByText('Clear the whole fabric: 2 spines, 3 racks, 1 networks').waitFor();
   // What was made is found, and who is on a port is heard.
+  await page.goto(url);
+  await page.getByRole('heading', { name: 'Wrong now' }).waitFor();
   await page.keyboard.press('Control+k');
+  await page.getByPlaceholder('Find or do anything …').waitFor();
   await page.keyboard.type('berth-1');
   await page.getByRole('option', { name: /^berth-1 server port of quay/ }).waitFor();
   await page.keyboard.press('Escape');
