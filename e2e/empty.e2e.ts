@@ -228,6 +228,7 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.getByRole('row', { name: /berths/ }).waitFor();
   await page.goto(`${url}/fabrics/quay/ports?new=server`);
   await field(page, 'Server').fill('berth-1');
+  await page.getByText('This rack carries no network').waitFor({ state: 'detached' });
   await choose(page, 'Untagged network', /^berths/);
   await button(page, 'Connect').click();
   await page.getByRole('row', { name: /berth-1/ }).waitFor();
@@ -246,12 +247,22 @@ test('from an empty folder, without the demo, through the interface alone, to fi
     .locator('footer')
     .getByText(/6 of 6 sessions up/)
     .waitFor();
+  // Its intent goes out as a file, and what is changed there comes in as a change that says so.
+  await page.goto(`${url}/fabrics/quay/history`);
+  await button(page, 'Take intent from a file …').click();
+  const yaml = await page.evaluate(async () => (await fetch('/api/fabrics/quay/intent.yaml')).text());
+  const dialog = page.getByRole('dialog');
+  await dialog.getByLabel('Intent', { exact: true }).fill(yaml.replace(/\bvlan: \d+/, 'vlan: 5000'));
+  await button(page, 'Show what it changes').click();
+  await dialog.getByText(/^Line \d+: .*4094/).waitFor();
+  await dialog.getByLabel('Intent', { exact: true }).fill(yaml.replace(/^( +)untagged: berths$/m, '$&\n$1shut: true'));
+  await button(page, 'Show what it changes').click();
+  await page.getByRole('heading', { name: 'quay as its file says', level: 1 }).waitFor();
+  await margin(page).getByText('Connect berth-1 to rack 1 p1 (a), shut').waitFor();
   // A rack gets a place; and all of it can go again, which is said before.
   await page.goto(`${url}/fabrics/quay?at=rack:2`);
   await field(page, 'Place').fill('row C, 14');
   await button(page, 'Keep place').click();
-  await page.getByRole('dialog').getByLabel('Title').fill('Move out');
-  await page.getByRole('dialog').getByRole('button', { name: 'Open change' }).click();
   await margin(page).getByText('Place of rack 2 no named place → row C, 14').waitFor();
   await button(page, 'Above the racks').click();
   await button(page, 'Clear the fabric …').click();

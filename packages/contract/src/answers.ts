@@ -367,3 +367,9 @@ export interface FindAnswer {
   /** Fabrics of which what went live last cannot be found yet. */
   readonly behind: readonly string[];
 }
+
+/** What became of an intent file: a change, and what it does. */
+export interface TakenFileAnswer {
+  readonly change: string;
+  readonly edits: readonly string[];
+}

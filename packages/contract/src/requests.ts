@@ -196,6 +196,11 @@ export const hereRequest = closed({
   at: string().max(120).default(''),
 });
 const SAY_WHO = 'say who: a server, a MAC address or an address';
+export const takeFileRequest = closed({
+  text: string().max(8e6, 'the file is too large to be sent').required('the file is missing'),
+  /** Of the change; empty = it is named after the fabric. */
+  title: trimmed().max(80).default(''),
+});
 export const heardRequest = closed({
   what: trimmed().min(1, SAY_WHO).max(100).required(SAY_WHO),
 });
@@ -333,6 +338,10 @@ export interface HereRequest {
   readonly fabric: string;
   readonly change: string | null;
   readonly at: string;
+}
+export interface TakeFileRequest {
+  readonly text: string;
+  readonly title: string;
 }
 export type CatchUpRequest = Pick<RolloutRequest, 'stopLine' | 'undoSeconds' | 'together'>;
 

@@ -283,6 +283,14 @@ export const ROUTES = {
     summary: 'Revisions, newest first',
     paged: true,
   },
+  'POST /api/fabrics/:name/intent': {
+    fabric: 'path',
+    large: true,
+    logs: ['title'],
+    access: 'designer',
+    summary: 'Open a change that makes of the fabric what an intent file (YAML or JSON) says',
+    body: r.takeFileRequest,
+  },
   'POST /api/fabrics/:name/return': {
     fabric: 'path',
     logs: ['revision'],

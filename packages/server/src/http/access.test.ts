@@ -77,6 +77,7 @@ looks     fabric    GET /api/fabrics/:name/outside
 looks     fabric    GET /api/fabrics/:name/intent.yaml
 looks     fabric    GET /api/fabrics/:name/text/:seat
 looks     fabric    GET /api/fabrics/:name/revisions
+designer  fabric    POST /api/fabrics/:name/intent
 designer  fabric    POST /api/fabrics/:name/return
 operator  fabric    POST /api/fabrics/:name/catch-up
 looks     fabric    GET /api/fabrics/:name/live

@@ -1,6 +1,6 @@
-import { holds, sightOf, type FabricRequest, type User } from '@anthemion/contract';
+import { holds, sightOf, type FabricRequest, type TakeFileRequest, type User } from '@anthemion/contract';
 import type { Changes, Hand } from '../services/changes.ts';
-import { beginFabric, fabricsPage, returnTo } from '../services/fabrics.ts';
+import { beginFabric, fabricsPage, returnTo, takeFile } from '../services/fabrics.ts';
 import { find } from '../services/finding.ts';
 import type { House } from '../services/house.ts';
 import { revisionPage } from '../store/fabrics.ts';
@@ -60,6 +60,8 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
         at: call.query['at'] ?? '',
       }),
     'GET /api/fabrics/:name/revisions': (call) => revisionPage(db, fabricIn(call), call.page),
+    'POST /api/fabrics/:name/intent': (call) =>
+      takeFile(house, changes, fabricIn(call), call.body as TakeFileRequest, handOf(call.user, call.fabric)),
     'POST /api/fabrics/:name/return': async (call) => ({
       change: await returnTo(
         house,

@@ -1,4 +1,4 @@
-import type { FabricAnswer, FabricRequest } from '@anthemion/contract';
+import type { FabricAnswer, FabricRequest, TakeFileRequest, TakenFileAnswer } from '@anthemion/contract';
 import { problem } from '@anthemion/core';
 import { nanoid } from 'nanoid';
 import { addChange } from '../store/changes.ts';
@@ -53,6 +53,21 @@ export async function beginFabric(
   house.events.tell('fabrics', name);
   house.events.tell('changes', change, name);
   return { fabric: name, change };
+}
+
+/** Opens a change that makes of a fabric what an intent file says. */
+export async function takeFile(
+  house: House,
+  changes: Changes,
+  fabric: string,
+  { text, title }: TakeFileRequest,
+  by: Hand,
+): Promise<TakenFileAnswer> {
+  const taken = await house.compiler.run<'take file'>({ do: 'take file', fabric, text });
+  if ('findings' in taken) throw refused([...taken.findings]);
+  const said = title === '' ? `${fabric} as its file says` : title;
+  const change = await changes.open({ fabric, title: said, reason: '', ticket: '' }, by, taken.edits);
+  return { change, edits: taken.sentences };
 }
 
 /** Opens a change that returns a fabric to an earlier revision. */

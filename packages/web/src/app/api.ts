@@ -18,6 +18,7 @@ import type {
   RolloutSummary,
   SessionAnswer,
   Settings,
+  TakenFileAnswer,
   TextAnswer,
   HostKeysRequest,
   VersionRequest,
@@ -234,6 +235,10 @@ export const api = createApi({
       query: (name) => `fabrics/${name}/revisions`,
       extraOptions: WHOLE,
       providesTags: (_r, _e, name) => [one('Fabrics', name)],
+    }),
+    takeFile: b.mutation<TakenFileAnswer, { readonly name: string; readonly text: string; readonly title: string }>({
+      query: ({ name, ...body }) => ({ url: `fabrics/${name}/intent`, method: 'POST', body }),
+      invalidatesTags: ['Changes', 'Fabrics'],
     }),
     returnTo: b.mutation<{ change: string }, { name: string; revision: number }>({
       query: ({ name, revision }) => ({ url: `fabrics/${name}/return`, method: 'POST', body: { revision } }),

@@ -21,6 +21,7 @@ import {
 import { adoptTask, type AdoptOutcome, type AdoptTask } from './adopt.ts';
 import { outsideTask, type OutsideTask } from './outside.ts';
 import { routingTask, type RoutingTask } from './routing.ts';
+import { takeFileTask, type TakeFileTask, type TakenFile } from './takeFile.ts';
 import { touchedTask, type TouchedTask } from './touched.ts';
 import { clashesTask, type ClashesTask } from './clashes.ts';
 import { watchTask, type Watched, type WatchTask } from './watch.ts';
@@ -57,7 +58,8 @@ export type Task =
   | AdoptTask
   | ClashesTask
   | TouchedTask
-  | ReturnTask;
+  | ReturnTask
+  | TakeFileTask;
 
 /** The task of one kind. */
 export type TaskOf<K extends Task['do']> = Extract<Task, { readonly do: K }>;
@@ -85,6 +87,7 @@ export interface Answers {
   readonly clashes: ClashAnswer[];
   readonly touched: TouchAnswer | null;
   readonly return: Edit[];
+  readonly 'take file': TakenFile;
 }
 
 /** Does one task over a connection that only reads. Every task names its fabric, which decides the worker. */
@@ -124,6 +127,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return clashesTask(db, task);
     case 'surroundings':
       return surroundingsTask(db, task);
+    case 'take file':
+      return takeFileTask(db, task);
     case 'return':
       return snapshot(db, async (tx) =>
         editsBetween((await liveState(tx, task.fabric)).intent, await intentAt(tx, task.fabric, task.revision)),

@@ -1,4 +1,4 @@
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
@@ -9,6 +9,7 @@ import { Button, Empty, Faded, H3, Row } from '../../parts/basics.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago, dated } from '../../parts/times.ts';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
+import { IntentFileDialog } from './IntentFileDialog.tsx';
 
 /** Every revision with author, time and reason; each can be returned to as a new change. */
 export function History() {
@@ -18,6 +19,7 @@ export function History() {
   const dispatch = useAppDispatch();
   const navigate = useNavigate();
   const may = useMay('designer');
+  const [params, setParams] = useSearchParams();
   const back = async (revision: number): Promise<void> => {
     const result = await returnTo({ name: fabric.name, revision });
     if ('error' in result) toast.error(problemOf(result.error).detail);
@@ -29,9 +31,13 @@ export function History() {
   return (
     <FabricPage
       actions={
-        <a href={`/api/fabrics/${fabric.name}/intent.yaml${change ? `?change=${change}` : ''}`}>Intent as YAML</a>
+        <Row $gap={14}>
+          <a href={`/api/fabrics/${fabric.name}/intent.yaml${change ? `?change=${change}` : ''}`}>Intent as YAML</a>
+          {may && <Button onPress={() => setParams({ file: '1' })}>Take intent from a file …</Button>}
+        </Row>
       }
     >
+      {may && <IntentFileDialog isOpen={params.get('file') !== null} onClose={() => setParams({})} />}
       {revisions?.length === 0 && (
         <Empty title="Nothing has gone live yet">The first rollout that ends well makes revision 1.</Empty>
       )}
