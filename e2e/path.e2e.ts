@@ -23,6 +23,8 @@ const choose = async (page: Page, label: string, option: string): Promise<void> 
 async function approveAndRollOut(ines: Page, bo: Page): Promise<void> {
   if (!/\/changes\//.test(ines.url())) {
     await margin(ines).getByRole('button', { name: 'Ask approval' }).click();
+    // What stands beside it moves as that is said.
+    await margin(ines).getByText('asks for a yes since').waitFor();
     await margin(ines).getByRole('button', { name: 'Open proof' }).click();
   } else
     await ines.getByRole('complementary', { name: 'Approval' }).getByRole('button', { name: 'Ask approval' }).click();

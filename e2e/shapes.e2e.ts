@@ -126,6 +126,8 @@ async function nameChange(page: Page, title: string): Promise<void> {
 async function approved(page: Page, bo: Page): Promise<void> {
   await margin(page).getByText('Proven').waitFor();
   await margin(page).getByRole('button', { name: 'Ask approval' }).click();
+  // What stands beside it moves as that is said.
+  await margin(page).getByText('asks for a yes since').waitFor();
   await margin(page).getByRole('button', { name: 'Open proof' }).click();
   await page.waitForURL(/\/changes\//);
   await bo.goto(page.url());
