@@ -2,7 +2,7 @@ import type { Place } from '../../config/switchConfig.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
 import { withoutSecret } from './secretWords.ts';
-import { cutOwn, KeptBlocks } from './keptBlocks.ts';
+import { blockFrom, cutOwn, KeptBlocks } from './keptBlocks.ts';
 import { LineWalk, wordsInto } from './lines.ts';
 
 const FILE = 'frr.conf';
@@ -114,8 +114,6 @@ interface Frame {
   /** Of one that may be kept: where it begins, and how many lines were unread there. */
   readonly began?: { readonly from: number; readonly said: number };
 }
-/** Longer ones are none that many switches have. */
-const MOST_ALIKE = 2000;
 /** The name of a block with those around it. */
 const pathOf = (stack: readonly Frame[], depth: number): string =>
   stack
@@ -206,7 +204,7 @@ export class FrrReader {
         const at = stack.findLastIndex((f) => f.block.exit === line);
         if (at > 0) {
           record?.(stack[at]!.place, FILE, number);
-          if (at === stack.length - 1) this.keep(stack[at]!, text.slice(stack[at]!.began?.from, from), unread.length);
+          if (at === stack.length - 1) this.keep(stack[at]!, walk, unread.length);
           stack.length = at;
           if (line === 'exit-vrf') draft.openVrf = null;
         } else if (!cutShort) unread.push({ file: FILE, line: number, text: line, why: 'no such block is open here' });
@@ -312,23 +310,22 @@ export class FrrReader {
     }
   }
 
-  /** Keeps a block in which each line was read as one of its own. */
-  private keep({ block, about, began }: Frame, text: string, unread: number): void {
+  /** Keeps a block that ends here, where each of its lines was read as one of its own. */
+  private keep({ block, about, began }: Frame, { text, from }: LineWalk, unread: number): void {
     const { alike } = block;
-    if (!alike || began?.said !== unread || text.length > MOST_ALIKE) return;
-    const cut = cutOwn(text, alike.own);
+    if (!alike || began?.said !== unread) return;
+    const cut = cutOwn(text.slice(began.from, from), alike.own);
     if (cut && !cut.after.includes(alike.own)) this.kept.keep(cut, alike.keep(about));
   }
 
   /** Leaves out the lines of a block that was read before, as far as the one that closes it; false = it was not. */
   private take({ alike, exit }: Block<unknown>, about: unknown, walk: LineWalk): boolean {
     const { text, from } = walk;
-    const end = text.indexOf(`${exit}\n`, from);
-    if (!alike || end < 0 || end - from > MOST_ALIKE) return false;
-    const cut = cutOwn(text.slice(from, end), alike.own);
+    const own = alike && blockFrom(text, from, `${exit}\n`);
+    const cut = own ? cutOwn(own, alike.own) : null;
     const kept = cut && this.kept.get(cut);
-    if (!kept || !alike.take(about, kept.made, cut.own)) return false;
-    walk.skip(text.lastIndexOf('\n', end) + 1, kept.lines);
+    if (!alike || !own || !kept || !alike.take(about, kept.made, cut.own)) return false;
+    walk.skip(text.lastIndexOf('\n', from + own.length) + 1, kept.lines);
     return true;
   }
 }

@@ -58,6 +58,18 @@ export class KeptBlocks<T> {
   }
 }
 
+/** Longer ones are none that many switches have. */
+const LONGEST = 2000;
+/**
+ * A block of a text, up to where its end is written; null = that is not near. Nothing beyond is looked at: where no block of a
+ * long text is ended, each would be looked for to the end of all.
+ */
+export function blockFrom(text: string, from: number, end: string): string | null {
+  const near = text.slice(from, from + LONGEST);
+  const at = near.indexOf(end);
+  return at < 0 ? null : near.slice(0, at);
+}
+
 /** How many line feeds there are in a text. */
 export function feedsIn(text: string): number {
   let feeds = 0;

@@ -3,7 +3,7 @@ import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
 import type { Harmless } from './blocks.ts';
 import { strangeWord } from './interfaceWords.ts';
-import { cutOwn, feedsIn, KeptBlocks, uncut } from './keptBlocks.ts';
+import { blockFrom, cutOwn, feedsIn, KeptBlocks, uncut } from './keptBlocks.ts';
 import { blankIn, LineWalk } from './lines.ts';
 
 const FILE = 'interfaces';
@@ -280,9 +280,10 @@ const MOST_IN_RANGE = 4096;
 
 /** A stanza from its first line to the blank line after it, if another begins there or the text ends; else null. */
 function wholeStanza(text: string, from: number): string | null {
-  const end = text.indexOf('\n\n', from);
-  if (end < 0) return null;
-  return text.startsWith('auto ', end + 2) || text.startsWith('iface ', end + 2) ? text.slice(from, end) : null;
+  const stanza = blockFrom(text, from, '\n\n');
+  if (stanza === null) return null;
+  const next = from + stanza.length + 2;
+  return text.startsWith('auto ', next) || text.startsWith('iface ', next) ? stanza : null;
 }
 
 /** The lines of all stanzas of a text, side by side. */
