@@ -130,7 +130,10 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.getByRole('heading', { name: 'QY-12L' }).waitFor();
   await model('QY-8H', 'p1-p8 100G');
   await page.getByRole('heading', { name: 'QY-8H' }).waitFor();
-  await model('QY-0X', 'p1-p8 100G');
+  await model('QY-8H', 'p1-p4 400G');
+  await page.getByText('There is already a switch model QY-8H. Choose another name.').waitFor();
+  await field(page, 'Name').fill('QY-0X');
+  await button(page, 'Keep switch model').click();
   await page.getByRole('heading', { name: 'QY-0X' }).waitFor();
 
   // Patterns, of these models; a model that something names stays, another goes.
@@ -158,6 +161,8 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.getByText('QY-12L is used by rack pattern one-leaf; change or remove it first.').waitFor();
   await remove('QY-0X');
   await page.getByText('The switch model QY-0X was removed').waitFor();
+  await page.goto(`${url}/patterns?at=model:QY-0X`);
+  await page.getByText('There is no QY-0X here (any more).').waitFor();
 
   // Pools, each for what it is named for.
   for (const [name, kind, range] of [
@@ -268,7 +273,7 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await button(page, 'Clear the fabric …').click();
   await page.getByText(/Everything goes: 3 racks with 1 server, 1 VRF with 1 network/).waitFor();
   await button(page, 'Clear it').click();
-  await margin(page).getByText('Clear the whole fabric: 2 spines, 3 racks, 1 networks').waitFor();
+  await margin(page).getByText('Clear the whole fabric: 2 spines, 3 racks, 1 network').waitFor();
   // What was made is found, and who is on a port is heard.
   await page.goto(url);
   await page.getByRole('heading', { name: 'Wrong now' }).waitFor();

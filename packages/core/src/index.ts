@@ -1,6 +1,7 @@
 export * from './finding.ts';
 export * from './subject.ts';
 export * from './capital.ts';
+export * from './plural.ts';
 export * from './numbers/address.ts';
 export * from './numbers/ipv4.ts';
 export * from './numbers/asn.ts';

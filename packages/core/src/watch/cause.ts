@@ -1,5 +1,6 @@
 import type { LinkState, Move } from './links.ts';
 import type { SessionState } from './sessions.ts';
+import { plural } from '../plural.ts';
 
 export const CAUSE_KINDS = ['unread', 'edited', 'cable', 'miscabled', 'session'] as const;
 export type CauseKind = (typeof CAUSE_KINDS)[number];
@@ -56,8 +57,6 @@ export const draft = (d: Pick<Draft, 'key' | 'kind' | 'hosts' | 'title'> & Parti
   maybeSettling: false,
   ...d,
 });
-
-const plural = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one}s`}`;
 
 /** The causes counted, in words: “2 causes, 31 things hang on them”. */
 export function countCauses(causes: readonly Cause[]): string {

@@ -9,6 +9,7 @@ export function foundLead({ fabric, subject }: Pick<FoundAnswer, 'fabric' | 'sub
   if (subject.startsWith('change:')) return `/changes/${key}`;
   if (subject.startsWith('seat:')) return `/fabrics/${fabric}/text/${key}`;
   if (subject.startsWith('secret:')) return '/access/secrets';
-  if (subject.startsWith('model:') || subject.startsWith('rackPattern:')) return '/patterns';
+  if (subject.startsWith('model:')) return `/patterns?at=model:${key}`;
+  if (subject.startsWith('rackPattern:')) return `/patterns?at=rack:${key}`;
   return subjectLead(fabric, subject)?.to ?? `/fabrics/${fabric}`;
 }

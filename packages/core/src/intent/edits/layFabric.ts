@@ -17,6 +17,7 @@ import { models, rackPatterns } from '../collections/parts.ts';
 import type { FabricIntent, Rack } from '../intent.ts';
 import { fabricPatternSchema, modelSchema, rackPatternSchema } from '../schemas/parts.ts';
 import { done, editFields, refuse, type EditKindOf } from './edit.ts';
+import { plural } from '../../plural.ts';
 
 /** Racks have numbers of four digits. */
 const MOST_RACKS = 9999;
@@ -28,8 +29,6 @@ export interface LayFabric {
   readonly models: readonly SwitchModel[];
   readonly rackPatterns: readonly RackPattern[];
 }
-
-const plural = (n: number, one: string): string => `${n} ${n === 1 ? one : `${one}s`}`;
 
 export const layFabric: EditKindOf<LayFabric> = {
   kind: 'layFabric',

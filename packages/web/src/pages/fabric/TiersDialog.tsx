@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { object } from 'yup';
-import { hasPods, shapeOf, TIER_FIELDS, type Edit, type FabricIntent, type SetSpines } from '@anthemion/core';
+import { hasPods, plural, shapeOf, TIER_FIELDS, type Edit, type FabricIntent, type SetSpines } from '@anthemion/core';
 import type { PartsAnswer } from '@anthemion/contract';
 import { api } from '../../app/api.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -84,7 +84,6 @@ function TiersForm({
   });
   const shape = shapeOf(intent);
   const [clearing, setClearing] = useState(false);
-  const count = (n: number, word: string): string => `${n} ${word}${n === 1 ? '' : 's'}`;
   return (
     <>
       <Form
@@ -147,10 +146,10 @@ function TiersForm({
           void makeEdits([{ kind: 'clearFabric' }]);
         }}
       >
-        Everything goes: {count(intent.racks.length, 'rack')} with {count(intent.ports.length, 'server')},{' '}
-        {count(intent.vrfs.length, 'VRF')} with {count(intent.networks.length, 'network')}, links and sessions outside,
-        policies, snippets. Name and history stay, and so does what is live, until the change is rolled out; then its
-        switches are cleared. The edit can be undone in the change.
+        Everything goes: {plural(intent.racks.length, 'rack')} with {plural(intent.ports.length, 'server')},{' '}
+        {plural(intent.vrfs.length, 'VRF')} with {plural(intent.networks.length, 'network')}, links and sessions
+        outside, policies, snippets. Name and history stay, and so does what is live, until the change is rolled out;
+        then its switches are cleared. The edit can be undone in the change.
       </AskDialog>
     </>
   );

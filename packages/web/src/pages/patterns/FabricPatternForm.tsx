@@ -1,7 +1,7 @@
-import { shapeOf, type FabricPattern, type PartsCatalogue } from '@anthemion/core';
+import type { PartsAnswer } from '@anthemion/contract';
+import { shapeOf, type FabricPattern } from '@anthemion/core';
 import { useState } from 'react';
-import { toast } from 'sonner';
-import { api, notTaken } from '../../app/api.ts';
+import { api } from '../../app/api.ts';
 import { Button, Cap } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
@@ -26,7 +26,7 @@ export function FabricPatternForm({
   onGone,
 }: {
   readonly pattern: FabricPattern;
-  readonly parts: PartsCatalogue;
+  readonly parts: PartsAnswer;
   readonly onSaved: (name: string) => void;
   readonly onGone: () => void;
 }) {
@@ -43,14 +43,6 @@ export function FabricPatternForm({
   const changed =
     Object.keys(typed.settings).length +
     [typed.management, typed.spines.others, typed.spines.breakouts].filter((v) => v !== undefined).length;
-  const save = async (form: TypedPattern) => {
-    const no = notTaken(await put(patternOf(form)));
-    if (no === null) {
-      toast.success(`Pattern ${form.name} is kept`);
-      onSaved(form.name);
-    }
-    return no;
-  };
   const sized =
     typed.racks.every((r) => Number.isInteger(r.count)) &&
     Number.isInteger(typed.spines.count) &&
@@ -61,7 +53,9 @@ export function FabricPatternForm({
       of="fabric-patterns"
       name={pattern.name}
       part={part}
-      onSend={save}
+      taken={parts.fabricPatterns}
+      keep={(typed) => put(patternOf(typed))}
+      onSaved={onSaved}
       onGone={onGone}
       facts={sized && <SizingFacts pattern={typed} parts={parts} />}
     >

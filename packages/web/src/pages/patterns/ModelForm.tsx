@@ -8,8 +8,7 @@ import {
   type SwitchModel,
 } from '@anthemion/core';
 import { styled } from 'styled-components';
-import { toast } from 'sonner';
-import { api, notTaken } from '../../app/api.ts';
+import { api } from '../../app/api.ts';
 import { Faded } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
@@ -22,10 +21,12 @@ const FAST = 100;
 /** A switch model: who makes it, what it is told in, its ports. */
 export function ModelForm({
   model,
+  taken,
   onSaved,
   onGone,
 }: {
   readonly model: SwitchModel;
+  readonly taken: readonly SwitchModel[];
   readonly onSaved: (name: string) => void;
   readonly onGone: () => void;
 }) {
@@ -33,16 +34,8 @@ export function ModelForm({
   const part = useFormPart<SwitchModel>({ schema: modelSchema, initial: model, keep: `switch model ${model.name}` });
   const typed = part.rhf.watch('blocks') as readonly PortBlock[] | string;
   const ports = [...portsOf({ ...model, blocks: Array.isArray(typed) ? (typed as PortBlock[]) : [] })];
-  const save = async (next: SwitchModel) => {
-    const no = notTaken(await put(next));
-    if (no === null) {
-      toast.success(`Switch model ${next.name} is kept`);
-      onSaved(next.name);
-    }
-    return no;
-  };
   return (
-    <PartForm of="models" name={model.name} part={part} onSend={save} onGone={onGone}>
+    <PartForm of="models" name={model.name} part={part} taken={taken} keep={put} onSaved={onSaved} onGone={onGone}>
       <FormGrid>
         {model.name === '' && <TextField name="name" label="Name" placeholder="TV-L48F" isRequired />}
         <TextField name="maker" label="Maker" placeholder="Tarn & Vale" isRequired />

@@ -1,5 +1,7 @@
+import { capital, problem } from '@anthemion/core';
 import type { ReactNode } from 'react';
 import type { FieldValues } from 'react-hook-form';
+import { toast } from 'sonner';
 import { api, notTaken } from '../../app/api.ts';
 import { useMay } from '../../app/session.ts';
 import { Button, H2, Row, Stack } from '../../parts/basics.tsx';
@@ -10,11 +12,13 @@ import { RemoveButton } from '../../parts/RemoveButton.tsx';
 const WORDS = { models: 'switch model', 'rack-patterns': 'rack pattern', 'fabric-patterns': 'fabric pattern' } as const;
 
 /** The form of a model or a pattern: kept by its name, and taken away where nothing names it. */
-export function PartForm<T extends FieldValues>({
+export function PartForm<T extends FieldValues & { readonly name: string }>({
   of,
   name,
+  taken,
   part,
-  onSend,
+  keep,
+  onSaved,
   onGone,
   facts,
   children,
@@ -22,8 +26,12 @@ export function PartForm<T extends FieldValues>({
   readonly of: keyof typeof WORDS;
   /** Empty = a new one. */
   readonly name: string;
+  /** Names that others of its kind have: a new one of such a name would take its place unseen. */
+  readonly taken: readonly { readonly name: string }[];
   readonly part: FormPart<T>;
-  readonly onSend: (typed: T) => Promise<NotTaken | null>;
+  /** Sends it. */
+  readonly keep: (typed: T) => Promise<{ readonly error?: unknown }>;
+  readonly onSaved: (name: string) => void;
   readonly onGone: () => void;
   /** What stands above its fields. */
   readonly facts?: ReactNode;
@@ -32,13 +40,30 @@ export function PartForm<T extends FieldValues>({
   const may = useMay('designer');
   const [remove] = api.useRemovePartMutation();
   const word = WORDS[of];
+  const send = async (typed: T): Promise<NotTaken | null> => {
+    if (name === '' && taken.some((p) => p.name === typed.name)) {
+      const finding = problem(
+        'object-new',
+        '/name',
+        `There is already a ${word} ${typed.name}.`,
+        'Choose another name.',
+      );
+      return { findings: [finding], detail: finding.message };
+    }
+    const no = notTaken(await keep(typed));
+    if (no === null) {
+      toast.success(`${capital(word)} ${typed.name} is kept`);
+      onSaved(typed.name);
+    }
+    return no;
+  };
   return (
     <Stack $gap={14}>
       <H2>{name || `A new ${word}`}</H2>
       {facts}
       <Form
         part={part}
-        onSend={onSend}
+        onSend={send}
         buttons={
           may && (
             <Row>

@@ -5,7 +5,7 @@ import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
 import { serif, token } from '../../parts/theme.ts';
-import { Cap, Failure, Waiting } from '../../parts/basics.tsx';
+import { Cap, Faded, Failure, Waiting } from '../../parts/basics.tsx';
 import { FabricPatternForm } from './FabricPatternForm.tsx';
 import { ModelForm } from './ModelForm.tsx';
 import { RackPatternForm } from './RackPatternForm.tsx';
@@ -69,6 +69,7 @@ export function Patterns() {
   const fabric = data.fabricPatterns.find((p) => p.name === name);
   const rack = data.rackPatterns.find((p) => p.name === name);
   const model = data.models.find((m) => m.name === name);
+  const isGone = name !== '' && ({ fabric, rack, model } as Record<string, unknown>)[kind] === undefined;
   const item = (k: string, n: string, note: string) => (
     <button key={n} aria-current={kind === k && name === n} onClick={() => go(`${k}:${n}`)}>
       <b>{n}</b>
@@ -92,7 +93,8 @@ export function Patterns() {
           {may && <button onClick={() => go('model:')}>+ a switch model</button>}
         </Index>
         <div>
-          {kind === 'fabric' && (
+          {isGone && <Faded>There is no {name} here (any more).</Faded>}
+          {!isGone && kind === 'fabric' && (
             <FabricPatternForm
               key={name}
               parts={data}
@@ -101,7 +103,7 @@ export function Patterns() {
               onGone={gone}
             />
           )}
-          {kind === 'rack' && (
+          {!isGone && kind === 'rack' && (
             <RackPatternForm
               key={name}
               parts={data}
@@ -110,8 +112,14 @@ export function Patterns() {
               onGone={gone}
             />
           )}
-          {kind === 'model' && (model !== undefined || name === '') && (
-            <ModelForm key={name} model={model ?? NEW_MODEL} onSaved={(n) => go(`model:${n}`)} onGone={gone} />
+          {!isGone && kind === 'model' && (
+            <ModelForm
+              key={name}
+              model={model ?? NEW_MODEL}
+              taken={data.models}
+              onSaved={(n) => go(`model:${n}`)}
+              onGone={gone}
+            />
           )}
         </div>
       </Two>

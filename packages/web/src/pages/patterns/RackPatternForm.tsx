@@ -1,7 +1,6 @@
 import { rackPatternSchema } from '@anthemion/contract';
 import { FORWARDER_WORDS, FORWARDERS, type Forwarder, type PartsCatalogue, type RackPattern } from '@anthemion/core';
-import { toast } from 'sonner';
-import { api, notTaken } from '../../app/api.ts';
+import { api } from '../../app/api.ts';
 import { Cap, Row } from '../../parts/basics.tsx';
 import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, mayBeEmpty, TextField, TickField, TicksField, useFormPart } from '../../parts/Form.tsx';
@@ -62,16 +61,16 @@ export function RackPatternForm({
     },
     keep: `rack pattern ${pattern.name}`,
   });
-  const save = async (form: Typed) => {
-    const no = notTaken(await put(rackOf(form)));
-    if (no === null) {
-      toast.success(`Rack pattern ${form.name} is kept`);
-      onSaved(form.name);
-    }
-    return no;
-  };
   return (
-    <PartForm of="rack-patterns" name={pattern.name} part={part} onSend={save} onGone={onGone}>
+    <PartForm
+      of="rack-patterns"
+      name={pattern.name}
+      part={part}
+      taken={parts.rackPatterns}
+      keep={(typed) => put(rackOf(typed))}
+      onSaved={onSaved}
+      onGone={onGone}
+    >
       <FormGrid>
         {pattern.name === '' && <TextField name="name" label="Name" placeholder="single-48" isRequired />}
         <ChoiceField
