@@ -12,7 +12,6 @@ import { notThere, refused } from '../trouble.ts';
 import { problem } from '@anthemion/core';
 import { changeOf } from '../store/changes.ts';
 import { dayOf } from '../watch/day.ts';
-import type { Reach } from '../reach/reach.ts';
 import type { Changes } from '../services/changes.ts';
 import { whereHeard } from '../services/hearing.ts';
 import type { House } from '../services/house.ts';
@@ -30,7 +29,6 @@ interface WatchParts {
   readonly changes: Changes;
   readonly rollouts: Rollouts;
   readonly presence: Presence;
-  readonly reach: Reach;
 }
 
 const answerOf = ({ sentences, left }: AdoptOutcome): AdoptAnswer => ({ edits: sentences, left });
@@ -39,7 +37,7 @@ const answerOf = ({ sentences, left }: AdoptOutcome): AdoptAnswer => ({ edits: s
 const READ_WAIT_MS = 15_000;
 
 /** What was read of the switches, what is wrong, the two answers to hand edits, and who is here. */
-export function watchHandlers({ house, live, reading, changes, rollouts, presence, reach }: WatchParts): Handlers {
+export function watchHandlers({ house, live, reading, changes, rollouts, presence }: WatchParts): Handlers {
   const adopted = (fabric: string, change: string | null, serials: readonly string[]): Promise<AdoptOutcome> =>
     house.compiler.run<'adopt'>({ do: 'adopt', fabric, change, serials });
   /** What is live, or with ?change= as an open change of the fabric would have it. */
@@ -66,7 +64,7 @@ export function watchHandlers({ house, live, reading, changes, rollouts, presenc
       return liveIn(call);
     },
     'POST /api/fabrics/:name/heard': (call) =>
-      whereHeard(house, reach, fabricIn(call), (call.body as { what: string }).what),
+      whereHeard(house, reading, fabricIn(call), (call.body as { what: string }).what),
     'GET /api/fabrics/:name/causes': (call) => causePage(house.db, fabricIn(call), call.page),
     'POST /api/fabrics/:name/put-back': async (call) =>
       rollouts.answer(await rollouts.putBack(fabricIn(call), call.body as PutBackRequest, call.user.name)),

@@ -33,29 +33,30 @@ export class Finding {
     this.awaited = true;
     this.work = this.work.then(async () => {
       this.awaited = false;
-      await this.write().catch((error: unknown) => {
-        if (!this.ended) this.house.log.error({ err: error }, `what is live cannot be found yet: ${words(error)}`);
-      });
+      const { db, log } = this.house;
+      const said = (error: unknown): void => {
+        if (!this.ended) log.error({ err: error }, `what is live cannot be found yet: ${words(error)}`);
+      };
+      const behind = await notYetFound(db, null).catch((error: unknown) => (said(error), []));
+      // What cannot be written of one is no reason to leave the others.
+      for (const { fabric } of behind) if (!this.ended) await this.write(fabric).catch(said);
     });
   }
 
-  private async write(): Promise<void> {
+  private async write(fabric: string): Promise<void> {
     const { db, compiler } = this.house;
-    for (const { fabric } of await notYetFound(db, null)) {
-      if (this.ended) return;
-      const moved = await compiler.run<'findables'>({ do: 'findables', fabric });
-      for (let at = 0; ; at += WRITTEN_AT_ONCE) {
-        const part = {
-          put: moved.put.slice(at, at + WRITTEN_AT_ONCE),
-          gone: moved.gone.slice(at, at + WRITTEN_AT_ONCE),
-        };
-        const isLast = at + WRITTEN_AT_ONCE >= Math.max(moved.put.length, moved.gone.length);
-        await db.transaction().execute((tx) => writeFindables(tx, fabric, part, isLast ? moved.revision : null));
-        if (isLast || this.ended) break;
-      }
-      // It went live again meanwhile.
-      if ((await liveRevision(db, fabric)) !== moved.revision) this.catchUp();
+    const moved = await compiler.run<'findables'>({ do: 'findables', fabric });
+    for (let at = 0; ; at += WRITTEN_AT_ONCE) {
+      const part = {
+        put: moved.put.slice(at, at + WRITTEN_AT_ONCE),
+        gone: moved.gone.slice(at, at + WRITTEN_AT_ONCE),
+      };
+      const isLast = at + WRITTEN_AT_ONCE >= Math.max(moved.put.length, moved.gone.length);
+      await db.transaction().execute((tx) => writeFindables(tx, fabric, part, isLast ? moved.revision : null));
+      if (isLast || this.ended) break;
     }
+    // It went live again meanwhile.
+    if ((await liveRevision(db, fabric)) !== moved.revision) this.catchUp();
   }
 
   /** Resolves when all that is live can be found. */

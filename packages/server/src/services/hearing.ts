@@ -1,16 +1,9 @@
 import type { HeardAnswer, HeardAt } from '@anthemion/contract';
 import { problem, soughtHost, type HeardHost, type SoughtHost } from '@anthemion/core';
-import PQueue from 'p-queue';
-import { SwitchTrouble } from '../reach/driver.ts';
-import type { Reaching } from '../reach/reach.ts';
 import { refused, words } from '../trouble.ts';
+import type { Reading } from '../watch/reading.ts';
 import type { Hearing } from '../workers/tasks/hearing.ts';
 import type { House } from './house.ts';
-
-/** Switches asked at the same time. */
-const AT_ONCE = 12;
-/** How long one may take to say what it hears, milliseconds. */
-const PATIENCE_MS = 10_000;
 
 function fits({ mac, port, addresses }: HeardHost, { servers }: Hearing, sought: SoughtHost): boolean {
   switch (sought.is) {
@@ -23,20 +16,17 @@ function fits({ mac, port, addresses }: HeardHost, { servers }: Hearing, sought:
   }
 }
 
-async function within<T>(ms: number, work: Promise<T>): Promise<T> {
-  let timer: NodeJS.Timeout | undefined;
-  const late = new Promise<never>((_, fail) => {
-    timer = setTimeout(() => fail(new SwitchTrouble(`it did not answer within ${ms / 1000} s`)), ms);
-  });
-  return Promise.race([work, late]).finally(() => clearTimeout(timer));
-}
-
 /**
- * Asks the switches of a fabric on which port they hear somebody, now: those that can by what is live. Switches that are out
- * of service are asked as well, as nothing is judged by it.
+ * Asks the switches of a fabric on which port they hear somebody, now: those that can by what is live, over the lines they
+ * are read by.
  * @param text a server by its name, a MAC address or an address
  */
-export async function whereHeard(house: House, reach: Reaching, fabric: string, text: string): Promise<HeardAnswer> {
+export async function whereHeard(
+  house: House,
+  reading: Pick<Reading, 'ask'>,
+  fabric: string,
+  text: string,
+): Promise<HeardAnswer> {
   const sought = soughtHost(text);
   const asked = await house.compiler.run<'hearing'>({ do: 'hearing', fabric, sought });
   if (asked.length === 0)
@@ -52,15 +42,11 @@ export async function whereHeard(house: House, reach: Reaching, fabric: string, 
     ]);
   const heard: HeardAt[] = [];
   const silent: { host: string; why: string }[] = [];
-  const queue = new PQueue({ concurrency: AT_ONCE });
-  await queue.addAll(
-    asked.map((hearing) => async (): Promise<void> => {
+  await Promise.all(
+    asked.map(async (hearing): Promise<void> => {
       const { serial, host, seat, servers, networks } = hearing;
       try {
-        for (const one of await within(
-          PATIENCE_MS,
-          reach.on(serial, (driver) => driver.heard()),
-        )) {
+        for (const one of await reading.ask(serial, (driver) => driver.heard())) {
           if (!fits(one, hearing, sought)) continue;
           const network = one.vlan === null ? null : (networks.get(one.vlan) ?? null);
           heard.push({ host, seat, ...one, network, server: servers.get(one.port) ?? null });

@@ -1,5 +1,5 @@
 import PQueue from 'p-queue';
-import { AccountTrouble, SwitchTrouble } from '../reach/driver.ts';
+import { AccountTrouble, SwitchTrouble, type Driver } from '../reach/driver.ts';
 import type { Reach } from '../reach/reach.ts';
 import { claimedBy, putSaid, readRows, type ReadRow } from '../store/live.ts';
 import { noteSwitch, switchOf } from '../store/switches.ts';
@@ -267,6 +267,28 @@ export class Reading {
     if (!t || t.out) return;
     await this.whole(t);
     await this.live.judge(t.fabric);
+  }
+
+  /**
+   * Asks a switch something else over the line it is read by, in its turn among readings. One that reading leaves alone is left
+   * alone by this too, and a log-in that is refused counts.
+   */
+  async ask<T>(serial: string, work: (driver: Driver) => Promise<T>): Promise<T> {
+    if (this.stale) await this.who();
+    const t = this.turns.get(serial);
+    if (!t) throw new SwitchTrouble('it sits in no seat that is live');
+    if (t.out) throw new SwitchTrouble('it is out of service');
+    if (t.refused >= REFUSED_AT_MOST)
+      throw new SwitchTrouble('it has refused the account three times running, and is left alone until that is mended');
+    return (await this.queue.add(() => this.asked(t, work))) as T;
+  }
+  private async asked<T>(t: Turn, work: (driver: Driver) => Promise<T>): Promise<T> {
+    try {
+      return await inTime(this.reach.kept(t.serial, work));
+    } catch (error) {
+      if (error instanceof AccountTrouble && !this.stopped) await this.failed(t, error);
+      throw error;
+    }
   }
 
   /** Reads these switches now, without waiting for it: a rollout is done with them. */

@@ -198,6 +198,26 @@ test('where a host is heard: by server, MAC and address, on both halves of a pai
   const half = (await heard(paired.server)).body;
   expect([half.asked, half.silent.map((x) => x.host)]).toEqual([1, [both[0]]]);
   expect(half.heard.every((h) => h.host === both[1])).toBe(true);
+  await fault(both[0]!, 'unreachable', false);
+  // Who is left alone is left alone by this too: out of service, and after log-ins that were refused, none of which is forgotten.
+  const { serial } = seatOf(both[0]!);
+  await tamar.ask('POST', `/api/switches/${serial}/out-of-service`, { reason: 'Fan tray' });
+  expect((await heard(paired.server)).body.silent).toEqual([{ host: both[0], why: 'it is out of service' }]);
+  await tamar.ask('POST', `/api/switches/${serial}/in-service`);
+  await fault(both[0]!, 'wrong password', true);
+  await fault(both[0]!, 'unreachable', true);
+  await fault(both[0]!, 'unreachable', false);
+  for (let i = 0; i < 4; i++) await heard(paired.server);
+  await until(
+    (n) => n.seats.some((s) => s.host === both[0] && (s.why?.includes('three times running') ?? false)),
+    'left alone',
+  );
+  expect((await heard(paired.server)).body.silent).toEqual([
+    { host: both[0], why: expect.stringContaining('has refused the account') as string },
+  ]);
+  await fault(both[0]!, 'wrong password', false);
+  await tamar.ask('POST', `/api/switches/${serial}/read`);
+  expect((await heard(paired.server)).body.asked).toBe(2);
   expect((await heard('06:00:00:00:00:01')).body.heard).toEqual([]);
   for (const [what, message] of [
     ['nobody-9', /No server nobody-9 is on a port of skerry/],

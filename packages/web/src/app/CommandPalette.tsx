@@ -35,6 +35,7 @@ interface Entry {
   readonly shown: ReactNode;
   readonly act: () => void;
 }
+const UNANSWERED = 'Objects could not be looked for: the server did not answer.';
 /** Of a part that is long, so many are shown before anything was typed. */
 const MOST_UNTYPED = 8;
 
@@ -209,11 +210,7 @@ export function CommandPalette({
         <Command.List ref={enter.list}>
           {shown.length === 0 && (
             <p role="status">
-              {waits
-                ? 'Looking …'
-                : finding.failed
-                  ? 'It could not be looked for: the server did not answer.'
-                  : 'Nothing by that name, address or number.'}
+              {waits ? 'Looking …' : finding.failed ? UNANSWERED : 'Nothing by that name, address or number.'}
             </p>
           )}
           {shown.map(({ heading, entries }) => (
@@ -232,6 +229,7 @@ export function CommandPalette({
               ))}
             </Command.Group>
           ))}
+          {typed !== '' && finding.failed && shown.length > 0 && <p role="status">{UNANSWERED}</p>}
           {typed !== '' && finding.behind.length > 0 && (
             <p role="status">What went live last in {finding.behind.join(', ')} is not in this yet.</p>
           )}

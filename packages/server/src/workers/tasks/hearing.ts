@@ -6,7 +6,9 @@ import {
   lagName,
   lagNumber,
   layOut,
+  ownerOf,
   parseAnyPrefix,
+  subjectOf,
   type SoughtHost,
 } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
@@ -37,13 +39,12 @@ export const hearingTask = (db: Db, { fabric, sought }: HearingTask): Promise<He
         return new Set(intent.ports.flatMap((p) => (p.server.toLowerCase() === sought.server ? p.rack : [])));
       if (sought.is === 'mac') return null;
       const address = hostPrefix(sought.address)!;
-      const around = intent.networks.filter((n) =>
-        [...values].some(([key, value]) => {
-          if (!key.startsWith(`network:${n.name}/`) || !value.includes('/')) return false;
-          const subnet = parseAnyPrefix(value);
-          return subnet !== null && holdsAny(subnet, address);
-        }),
-      );
+      const holders = new Set<string>();
+      for (const [key, value] of values) {
+        const subnet = key.startsWith('network:') && value.includes('/') ? parseAnyPrefix(value) : null;
+        if (subnet && holdsAny(subnet, address)) holders.add(ownerOf(key));
+      }
+      const around = intent.networks.filter((n) => holders.has(subjectOf('network', n.name)));
       // In no subnet of ours it may be anywhere: a bridged network has any.
       return around.length === 0 ? null : new Set(around.flatMap((n) => n.racks));
     })();
