@@ -109,18 +109,20 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
         const at = outside.find((o) => outsideKey(o) === typed.link)!;
         const neighbour = neighbourOf(typed, at);
         // On another VLAN, or in the other family, it is another session.
-        const key = neighbourKey(neighbour);
-        const twin = neighbours.find((n) => neighbourKey(n) === key);
-        const message =
-          twin && `${at.system} is spoken to there already, by IPv${familyWith(twin)}: ${twin.far} in ${twin.vrf}.`;
         return putInPlace(makeEdits, {
           kind: 'neighbour',
           edit: { kind: 'putNeighbour', neighbour },
-          key,
-          was: known && { key: neighbourKey(known), item: known },
-          taken: message
-            ? problem('object-new', '/edits/0/neighbour/vlan', message, 'Change that one, or say another VLAN.')
-            : undefined,
+          item: neighbour,
+          keyOf: neighbourKey,
+          known,
+          all: neighbours,
+          taken: (twin) =>
+            problem(
+              'object-new',
+              '/edits/0/neighbour/vlan',
+              `${at.system} is spoken to there already, by IPv${familyWith(twin)}: ${twin.far} in ${twin.vrf}.`,
+              'Change that one, or say another VLAN.',
+            ),
         });
       }}
       buttons={<FormButtons yes={known ? 'Change' : 'Speak BGP'} no="Close" />}

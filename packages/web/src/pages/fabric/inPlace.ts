@@ -12,26 +12,35 @@ export interface Keyed {
 export const removal = (kind: MadeKind, { key, item }: Keyed): Edit => makingOf(kind).remove(key, item);
 
 /** An object that is put, as its form has it. */
-export interface Put {
+export interface Put<T> {
   readonly kind: MadeKind;
   readonly edit: Edit;
-  readonly key: string;
+  readonly item: T;
+  readonly keyOf: (item: T) => string;
   /** What it was, where it is there; undefined = it is new. */
-  readonly was: Keyed | undefined;
-  /** What is said where another has that key: put, it would be changed unseen. */
-  readonly taken: Finding | undefined;
+  readonly known: T | undefined;
+  /** All of its kind. */
+  readonly all: readonly T[];
+  /** What is said where another has its key: put, that one would be changed unseen. */
+  readonly taken: (twin: T) => Finding;
 }
 
 /**
  * Makes an edit that puts an object; where it was known otherwise, it comes in the place of what it was. What is refused of it
  * stands at the fields of its form, which knows of one edit. Null = it was made, or waits for a change to be opened.
  */
-export async function putInPlace(
+export async function putInPlace<T>(
   makeEdits: (edits: readonly Edit[], quiet: boolean) => Promise<Made>,
-  { kind, edit, key, was, taken }: Put,
+  { kind, edit, item, keyOf, known, all, taken }: Put<T>,
 ): Promise<Pick<Problem, 'findings' | 'detail'> | null> {
+  const key = keyOf(item);
+  const was = known && { key: keyOf(known), item: known };
   if (was?.key === key) return notMade(await makeEdits([edit], true));
-  if (taken) return { findings: [taken], detail: taken.message };
+  const twin = all.find((other) => keyOf(other) === key);
+  if (twin !== undefined) {
+    const finding = taken(twin);
+    return { findings: [finding], detail: finding.message };
+  }
   if (!was) return notMade(await makeEdits([edit], true));
   const refused = notMade(await makeEdits([removal(kind, was), edit], true));
   return (

@@ -82,16 +82,16 @@ export function PolicyForm<T extends FieldValues>({
   const was = known && { key: policyKey(known), item: known };
   const send = (typed: T) => {
     const policy = policyOf(typed);
-    const key = policyKey(policy);
-    const twin = fabric.intent.policies.some((p) => policyKey(p) === key);
     const message = `There is a ${POLICY_WORDS[policy.is]} ${policy.name}.`;
     const cure = 'Change that one, or choose another name.';
     return putInPlace(makeEdits, {
       kind: 'policy',
       edit: { kind: 'putPolicy', policy },
-      key,
-      was,
-      taken: twin ? problem('object-new', '/edits/0/policy/name', message, cure) : undefined,
+      item: policy,
+      keyOf: policyKey,
+      known,
+      all: fabric.intent.policies,
+      taken: () => problem('object-new', '/edits/0/policy/name', message, cure),
     });
   };
   const remove = async (): Promise<void> => {

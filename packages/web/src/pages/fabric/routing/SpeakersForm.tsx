@@ -88,18 +88,20 @@ export function SpeakersForm({ of, onDone }: { readonly of: string | null; reado
       onEnd={onDone}
       onSend={(typed) => {
         const said = speakersOf(typed);
-        const key = speakersKey(said);
-        const message = speakers.some((s) => speakersKey(s) === key)
-          ? `Servers of ${said.network} at ${said.from} speak already.`
-          : undefined;
         return putInPlace(makeEdits, {
           kind: 'speakers',
           edit: { kind: 'putSpeakers', speakers: said },
-          key,
-          was: known && { key: speakersKey(known), item: known },
-          taken: message
-            ? problem('object-new', '/edits/0/speakers/from', message, 'Change these, or say another range.')
-            : undefined,
+          item: said,
+          keyOf: speakersKey,
+          known,
+          all: speakers,
+          taken: () =>
+            problem(
+              'object-new',
+              '/edits/0/speakers/from',
+              `Servers of ${said.network} at ${said.from} speak already.`,
+              'Change these, or say another range.',
+            ),
         });
       }}
       buttons={<FormButtons yes={known ? 'Change' : 'Let them speak'} no="Close" />}

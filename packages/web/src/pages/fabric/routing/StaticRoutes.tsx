@@ -121,15 +121,20 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
           racks: racksOf(racks) ?? [],
           ...(distance === '' || distance === undefined ? {} : { distance: Number(distance) }),
         };
-        const key = routeKey(route);
-        const twin = routes.find((r) => routeKey(r) === key);
-        const message = twin && `${vrf} has that route already, on ${racksWords(twin.racks)}.`;
         return putInPlace(makeEdits, {
           kind: 'route',
           edit: { kind: 'putRoute', route },
-          key,
-          was: known && { key: routeKey(known), item: known },
-          taken: message ? problem('object-new', '/edits/0/route/prefix', message, 'Change that one.') : undefined,
+          item: route,
+          keyOf: routeKey,
+          known,
+          all: routes,
+          taken: (twin) =>
+            problem(
+              'object-new',
+              '/edits/0/route/prefix',
+              `${vrf} has that route already, on ${racksWords(twin.racks)}.`,
+              'Change that one.',
+            ),
         });
       }}
       buttons={<FormButtons yes={known ? 'Change' : 'Add'} no="Close" />}
