@@ -139,6 +139,22 @@ test('keys: sections by g and a letter, the list filtered by /, the palette by C
   await page.waitForURL(/\/fabrics\/skerry\/tenants\?at=network:/);
   await find('rack 7', /^rack 7 rack of skerry/);
   await page.waitForURL(/\/fabrics\/skerry\?at=rack:7/);
+  // One walks on with the arrows, or points, and Enter takes that.
+  const chosen = page.locator('[aria-selected=true]');
+  const seat = page.getByRole('option', { name: /^sk-lf-07a/ });
+  for (const walk of ['ArrowDown', 'point'] as const) {
+    await page.goto(`${demo.url}/fabrics/skerry/tenants`);
+    await page.getByRole('heading', { name: 'Skerry', level: 1 }).waitFor();
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type('rack 7');
+    await chosen.filter({ hasText: 'rack of skerry' }).waitFor();
+    if (walk === 'point') await seat.hover();
+    else
+      for (let n = 0; n < 8 && !(await chosen.innerText()).includes('sk-lf-07a'); n++) await page.keyboard.press(walk);
+    await chosen.filter({ hasText: 'sk-lf-07a' }).waitFor();
+    await page.keyboard.press('Enter');
+    await page.waitForURL(/\/fabrics\/skerry\/text\/leaf-7a/);
+  }
   // A server is asked for on the switches themselves; what they say of it is found again by its address.
   await page.goto(`${demo.url}/fabrics/skerry/ports`);
   await page.getByRole('button', { name: 'Where is it heard?' }).click();

@@ -1,6 +1,13 @@
 import { soughtHost, soughtOf, type Sought } from '@anthemion/core';
 import { Command } from 'cmdk';
-import { useEffect, useRef, useState, type KeyboardEvent as ReactKeyboardEvent, type ReactNode } from 'react';
+import {
+  useEffect,
+  useRef,
+  useState,
+  type KeyboardEvent as ReactKeyboardEvent,
+  type PointerEvent as ReactPointerEvent,
+  type ReactNode,
+} from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { createGlobalStyle } from 'styled-components';
 import { api } from './api.ts';
@@ -36,6 +43,21 @@ interface Entry {
   readonly act: () => void;
 }
 const UNANSWERED = 'Objects could not be looked for: the server did not answer.';
+/** A line one may take. */
+interface Chosen {
+  readonly value: string;
+  readonly act: () => void;
+}
+interface Choosing {
+  readonly lines: readonly Chosen[];
+  /** Is something still to come? */
+  readonly waits: boolean;
+  /** The line one walked to since one typed. */
+  readonly walked: string | null;
+  readonly onWalk: (value: string) => void;
+  readonly onTake: (line: Chosen) => void;
+}
+const UNTYPED: { readonly text: string; readonly walked: string | null } = { text: '', walked: null };
 /** Of a part that is long, so many are shown before anything was typed. */
 const MOST_UNTYPED = 8;
 
@@ -95,14 +117,13 @@ export function CommandPalette({
   const { data: rollouts = [], isLoading: rolloutsWait } = api.useRolloutsQuery(undefined, skip);
   const { data: day, isLoading: dayWaits } = watchApi.useDayQuery(undefined, skip);
   const here = fabricOfPath(useLocation().pathname) ?? fabrics[0]?.name;
-  const [text, setText] = useState('');
+  const [{ text, walked }, setState] = useState(UNTYPED);
   const typed = isOpen ? text.trim() : '';
   const finding = useFinding(typed, here ?? '');
   const waits = isOpen && (fabricsWait || changesWait || rolloutsWait || dayWaits || finding.waits);
-  const enter = useEnterWhenThere(waits);
   const doings = useDoings({ fabrics: fabrics.map((f) => f.name), here, onKeys, onOut });
   const close = (): void => {
-    setText('');
+    setState(UNTYPED);
     onClose();
   };
   const go = (to: string) => () => void navigate(to);
@@ -189,6 +210,19 @@ export function CommandPalette({
   if (typed !== '') fits.sort((a, b) => b.best - a.best);
   const isFirst = finding.isExact || fits.every((g) => g.best < SCORES.word);
   const shown = (isFirst && typed !== '' ? [found, ...fits] : [...fits, found]).filter((g) => g.entries.length > 0);
+  const lines = shown.flatMap(({ heading, entries }) =>
+    entries.map(({ key, act }) => ({ value: `${heading} ${key}`, act })),
+  );
+  const choice = useChoice({
+    lines,
+    waits,
+    walked,
+    onWalk: (value) => setState({ text, walked: value }),
+    onTake: ({ act }) => {
+      close();
+      act();
+    },
+  });
   return (
     <>
       <PaletteStyle />
@@ -199,15 +233,17 @@ export function CommandPalette({
         overlayClassName="palette-overlay"
         contentClassName="palette"
         shouldFilter={false}
+        disablePointerSelection
+        value={choice.value}
+        onValueChange={choice.onValueChange}
+        onKeyDown={choice.onKeyDown}
       >
         <Command.Input
           placeholder="Find or do anything …"
-          ref={enter.field}
-          onKeyDown={enter.onKeyDown}
           value={text}
-          onValueChange={setText}
+          onValueChange={(value) => setState({ text: value, walked: null })}
         />
-        <Command.List ref={enter.list}>
+        <Command.List ref={choice.list} onPointerMove={choice.onPointerMove}>
           {shown.length === 0 && (
             <p role="status">
               {waits ? 'Looking …' : finding.failed ? UNANSWERED : 'Nothing by that name, address or number.'}
@@ -246,38 +282,49 @@ function Line({ name, about }: { readonly name: string; readonly about: string }
   );
 }
 /**
- * Names are fetched as the palette opens and as one types, and the best of a part of them need not be the best of all. So
- * Enter counts once all are there, unless something else is typed before; and what was chosen among a part is chosen anew,
- * unless somebody has gone to it.
+ * Which line is chosen: the first, until somebody walks. Names are fetched as the palette opens and as one types, and the
+ * best of a part of them need not be the best of all; so Enter counts once all are there, unless something else is typed
+ * before, or one walked to a line.
  */
-function useEnterWhenThere(waits: boolean) {
-  const field = useRef<HTMLInputElement>(null);
+function useChoice({ lines, waits, walked, onWalk, onTake }: Choosing) {
   const list = useRef<HTMLDivElement>(null);
-  const pressed = useRef(false);
-  const went = useRef(false);
-  useEffect(() => {
-    if (waits) return;
-    const enters = pressed.current;
-    pressed.current = false;
-    const press = (key: string): void =>
-      void field.current?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true }));
-    // The list is sorted as it is drawn; what is chosen shows one drawing later.
-    let frame = requestAnimationFrame(() => {
-      if (field.current?.value && !went.current) {
-        press('Home');
-        list.current?.scrollTo({ top: 0 });
-      }
-      if (enters) frame = requestAnimationFrame(() => press('Enter'));
-    });
-    return () => cancelAnimationFrame(frame);
-  }, [waits]);
-  const onKeyDown = (e: ReactKeyboardEvent): void => {
-    if (!e.nativeEvent.isTrusted) return;
-    went.current = e.key === 'ArrowDown' || e.key === 'ArrowUp';
-    pressed.current = waits && e.key === 'Enter' && !e.nativeEvent.isComposing;
-    if (pressed.current) e.preventDefault();
+  const walks = useRef(false);
+  const entered = useRef(false);
+  const went = lines.find((l) => l.value === walked);
+  const chosen = went ?? lines[0];
+  const enter = (): void => {
+    entered.current = waits && !went;
+    if (!entered.current && chosen) onTake(chosen);
   };
-  return { field, list, onKeyDown };
+  useEffect(() => {
+    if (!waits && entered.current) enter();
+  });
+  const first = lines[0]?.value;
+  useEffect(() => {
+    if (walked === null) list.current?.scrollTo({ top: 0 });
+  }, [first, walked]);
+  return {
+    list,
+    value: chosen?.value ?? '',
+    // What the list chooses while a key is being heard, a person chose; by itself it chooses, too.
+    onValueChange: (value: string): void => {
+      if (walks.current) onWalk(value);
+    },
+    onKeyDown: (e: ReactKeyboardEvent): void => {
+      entered.current = false;
+      if (e.key === 'Enter' && !e.nativeEvent.isComposing) {
+        e.preventDefault();
+        enter();
+        return;
+      }
+      walks.current = true;
+      queueMicrotask(() => (walks.current = false));
+    },
+    onPointerMove: (e: ReactPointerEvent): void => {
+      const value = (e.target as Element).closest('[cmdk-item]')?.getAttribute('data-value');
+      if (value) onWalk(value);
+    },
+  };
 }
 
 const PaletteStyle = createGlobalStyle`
