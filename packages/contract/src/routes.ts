@@ -172,6 +172,13 @@ export const ROUTES = {
     summary: 'Import switches from CSV',
     body: r.importRequest,
   },
+  'GET /api/switches/:serial/backups': {
+    access: 'any role',
+    summary: 'Every text a switch was seen to run, newest first',
+    paged: true,
+  },
+  'GET /api/switches/:serial/backups/:id': { access: 'any role', summary: 'A back-up: its documents' },
+  'GET /api/switches/:serial/backups/:id/files.zip': { access: 'any role', summary: 'A back-up as files' },
   'POST /api/switches/:serial/read': { access: 'operator', summary: 'Read one switch now' },
   'POST /api/switches/:serial/out-of-service': {
     logs: ['reason'],
@@ -276,6 +283,23 @@ export const ROUTES = {
     fabric: 'path',
     access: 'any role',
     summary: 'Text of one switch: live, meant, running, and the origin of each line',
+  },
+  'GET /api/fabrics/:name/between': {
+    fabric: 'path',
+    access: 'any role',
+    summary:
+      'The fabric at two moments, ?left= and ?right=: live, meant (with ?change=), running, revision-N; edits, and lines of each switch',
+  },
+  'GET /api/fabrics/:name/between/:seat': {
+    fabric: 'path',
+    access: 'any role',
+    summary:
+      'Texts of a switch at two moments, ?left= and ?right= (also kept-N, a back-up), or with ?with=SEAT of two switches: lines, and what differs in meaning',
+  },
+  'GET /api/fabrics/:name/texts.zip': {
+    fabric: 'path',
+    access: 'any role',
+    summary: 'All texts of a fabric at a moment (?at=: live, running, revision-N), a folder for each switch',
   },
   'GET /api/fabrics/:name/revisions': {
     fabric: 'path',

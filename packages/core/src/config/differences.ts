@@ -93,12 +93,33 @@ function valueWords(value: unknown): string {
   return String(value);
 }
 
+/** What differs, as a heading: `Mtu of port p7`, or a thing that one side has and the other has not. */
+function differing(place: Place): { readonly what: string; readonly isWhole: boolean } {
+  const { field, of } = placeWords(place);
+  if (field === '') return { what: capital(of), isWhole: true };
+  return { what: capital(of === '' ? field : `${field} of ${of}`), isWhole: false };
+}
+
 /** The difference as a sentence for people: “p7 is shut by hand, meant open”. */
 export function sayDifference({ place, meant, runs }: ConfigDifference): string {
   if (place[0] === 'ports' && place[2] === 'shut')
     return runs === true ? `${place[1]} is shut by hand, meant open` : `${place[1]} is open by hand, meant shut`;
-  const { field, of } = placeWords(place);
-  if (field === '') return meant === undefined ? `${capital(of)} was added` : `${capital(of)} is missing`;
-  const what = capital(of === '' ? field : `${field} of ${of}`);
+  const { what, isWhole } = differing(place);
+  if (isWhole) return meant === undefined ? `${what} was added` : `${what} is missing`;
   return `${what}: runs ${valueWords(runs)}, meant ${valueWords(meant)}`;
+}
+
+/**
+ * What is said on the left and on the right, as a sentence: “Mtu of port p7: 1500 → 9000”.
+ * @param sides what to call them where just one has a thing: `revision 3`, `sk-lf-01`
+ */
+export function sayBetween(
+  { place, meant: left, runs: right }: ConfigDifference,
+  sides: { readonly left: string; readonly right: string },
+): string {
+  if (place[0] === 'ports' && place[2] === 'shut')
+    return right === true ? `${place[1]}: open → shut` : `${place[1]}: shut → open`;
+  const { what, isWhole } = differing(place);
+  if (isWhole) return `${what}: only in ${left === undefined ? sides.right : sides.left}`;
+  return `${what}: ${valueWords(left)} → ${valueWords(right)}`;
 }

@@ -52,6 +52,9 @@ designer  all       DELETE /api/pools/:name
 looks     all       GET /api/ledger
 looks     all       GET /api/switches
 operator  all       POST /api/switches/import
+looks     all       GET /api/switches/:serial/backups
+looks     all       GET /api/switches/:serial/backups/:id
+looks     all       GET /api/switches/:serial/backups/:id/files.zip
 operator  all       POST /api/switches/:serial/read
 operator  all       POST /api/switches/:serial/out-of-service
 operator  all       POST /api/switches/:serial/in-service
@@ -76,6 +79,9 @@ looks     fabric    GET /api/fabrics/:name/routing
 looks     fabric    GET /api/fabrics/:name/outside
 looks     fabric    GET /api/fabrics/:name/intent.yaml
 looks     fabric    GET /api/fabrics/:name/text/:seat
+looks     fabric    GET /api/fabrics/:name/between
+looks     fabric    GET /api/fabrics/:name/between/:seat
+looks     fabric    GET /api/fabrics/:name/texts.zip
 looks     fabric    GET /api/fabrics/:name/revisions
 designer  fabric    POST /api/fabrics/:name/intent
 designer  fabric    POST /api/fabrics/:name/return

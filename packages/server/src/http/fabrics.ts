@@ -4,6 +4,7 @@ import { beginFabric, fabricsPage, returnTo, takeFile } from '../services/fabric
 import { find } from '../services/finding.ts';
 import type { House } from '../services/house.ts';
 import { revisionPage } from '../store/fabrics.ts';
+import { sendZip } from './zip.ts';
 import { fabricIn, type Call, type Handlers } from './routes.ts';
 
 /** Who does something to a fabric (null = one that is only begun). */
@@ -13,6 +14,12 @@ export const handOf = (user: User, fabric: string | null): Hand => ({
 });
 /** The change of ?change=, or null for what is live. */
 const changeIn = ({ query }: Call): string | null => query['change'] || null;
+
+const momentsIn = (call: Call) => ({
+  change: changeIn(call),
+  left: call.query['left'] || 'live',
+  right: call.query['right'] || 'running',
+});
 
 export function fabricHandlers(house: House, changes: Changes): Handlers {
   const { db, compiler } = house;
@@ -52,6 +59,25 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
         change: changeIn(call),
         seat: call.params['seat']!,
       }),
+    'GET /api/fabrics/:name/between': (call) =>
+      compiler.run<'between'>({ do: 'between', fabric: fabricIn(call), ...momentsIn(call) }),
+    'GET /api/fabrics/:name/between/:seat': (call) => {
+      const seat = call.params['seat']!;
+      const other = call.query['with'] || seat;
+      return compiler.run<'texts between'>({
+        do: 'texts between',
+        fabric: fabricIn(call),
+        ...momentsIn(call),
+        seat,
+        with: other,
+      });
+    },
+    'GET /api/fabrics/:name/texts.zip': async (call) => {
+      const fabric = fabricIn(call);
+      const moment = call.query['at'] || 'live';
+      const files = await compiler.run<'texts of'>({ do: 'texts of', fabric, moment });
+      sendZip(call.response, `${fabric}-${moment}`, files, house.now());
+    },
     'GET /api/fabrics/:name/touched': (call) =>
       compiler.run<'touched'>({
         do: 'touched',

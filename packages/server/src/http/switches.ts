@@ -3,6 +3,7 @@ import type { Reach } from '../reach/reach.ts';
 import type { House } from '../services/house.ts';
 import type { Reading } from '../watch/reading.ts';
 import { sightOf, type HostKeysRequest, type SwitchPatch, type VersionRequest } from '@anthemion/contract';
+import { backupOf, backupsOf } from '../services/backups.ts';
 import { acceptVersion } from '../services/softwareVersions.ts';
 import {
   acceptHostKeys,
@@ -18,6 +19,7 @@ import {
 import { switchPage } from '../store/switches.ts';
 import { notThere } from '../trouble.ts';
 import type { Handlers } from './routes.ts';
+import { sendZip } from './zip.ts';
 
 /** The inventory, and the bench where one is attached. */
 export function switchHandlers(house: House, reach: Reach, reading: Reading, bench: BenchDoor | null): Handlers {
@@ -35,6 +37,15 @@ export function switchHandlers(house: House, reach: Reach, reading: Reading, ben
     'POST /api/switches/import': async ({ body }) => ({
       imported: await importSwitches(house, (body as { csv: string }).csv),
     }),
+    'GET /api/switches/:serial/backups': ({ params, page, user }) =>
+      backupsOf(house.db, params['serial']!, page, sightOf(user)),
+    'GET /api/switches/:serial/backups/:id': ({ params, user }) => backupOf(house.db, params, sightOf(user)),
+    'GET /api/switches/:serial/backups/:id/files.zip': async ({ params, user, response }) => {
+      const { serial, host, id, files } = await backupOf(house.db, params, sightOf(user));
+      const folder = host === '' ? serial : host;
+      const inFolder = new Map(Object.entries(files).map(([name, text]) => [`${folder}/${name}`, text]));
+      sendZip(response, `${folder}-${id}`, inFolder, house.now());
+    },
     'POST /api/switches/:serial/read': async ({ params }) => {
       const serial = params['serial']!;
       const identity = await readSwitch(house, reach, serial);

@@ -121,6 +121,19 @@ export async function keepRevisionTexts(
     await db.insertInto('revision_texts').values({ fabric, number, seat, host, hash }).execute();
 }
 
+/** The texts a revision meant; of one before they were kept there are none. */
+export const revisionTexts = (
+  db: Reads,
+  fabric: string,
+  number: number,
+): Promise<Pick<Tables['revision_texts'], 'seat' | 'host' | 'hash'>[]> =>
+  db
+    .selectFrom('revision_texts')
+    .select(['seat', 'host', 'hash'])
+    .where('fabric', '=', fabric)
+    .where('number', '=', number)
+    .execute();
+
 export async function putReleaseWrites(db: Writes, name: string, release: string, switches: number): Promise<void> {
   await db
     .updateTable('fabrics')

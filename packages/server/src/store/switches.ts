@@ -2,6 +2,7 @@ import type { InventoryAnswer } from '@anthemion/contract';
 import type { Selectable } from 'kysely';
 import type { Reads, Tables, Writes } from './database.ts';
 import { pageOf, type Page, type PageAsked, type Sight } from './pages.ts';
+import { noteRan } from './ranTexts.ts';
 import { versionJudge } from './softwareVersions.ts';
 
 export type SwitchRecord = Selectable<Tables['switches']>;
@@ -115,6 +116,7 @@ export async function noteSwitch(
   set: Partial<Omit<SwitchRecord, 'serial' | 'model'>>,
 ): Promise<void> {
   await db.updateTable('switches').set(set).where('serial', '=', serial).execute();
+  if (set.running && set.read_at) await noteRan(db, serial, set.running, set.read_at);
 }
 
 /** How many known switches are of a model. */
@@ -130,5 +132,6 @@ export async function countOfModel(db: Reads, model: string): Promise<number> {
 /** Takes a switch out of the inventory; what rollouts said of it stays. */
 export async function dropSwitch(db: Writes, serial: string): Promise<void> {
   await db.deleteFrom('switch_seen').where('serial', '=', serial).execute();
+  await db.deleteFrom('ran_texts').where('serial', '=', serial).execute();
   await db.deleteFrom('switches').where('serial', '=', serial).execute();
 }

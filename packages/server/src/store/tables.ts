@@ -180,6 +180,16 @@ export interface Tables {
     change_id: string | null;
     at: string;
   };
+  /** Every text a switch was seen to run, once for each time it became another, and where it sat then (empty = nowhere). */
+  ran_texts: {
+    id: Generated<number>;
+    serial: string;
+    fabric: string;
+    seat: string;
+    host: string;
+    hash: string;
+    at: string;
+  };
   /** Text the live revision means for each seat. */
   meant: { fabric: string; seat: string; host: string; hash: string };
   secrets: { name: string; sealed: string };

@@ -45,6 +45,8 @@ export async function pruneTexts(db: Db, limit: number): Promise<number> {
     sql`not exists (select 1 from ${sql.table(table)} u where ${sql.ref(`u.${column}`)} = texts.hash)`;
   const done = await sql`delete from texts where hash in (select hash from texts where ${used('running', 'switches')}
     and ${used('hash', 'switch_live')} and ${used('hash', 'revision_texts')} and ${used('hash', 'meant')} and ${used('target', 'rollout_switches')}
-    and ${used('before', 'rollout_switches')} and ${used('expected', 'rollout_switches')} limit ${limit})`.execute(db);
+    and ${used('hash', 'ran_texts')} and ${used('before', 'rollout_switches')} and ${used('expected', 'rollout_switches')} limit ${limit})`.execute(
+    db,
+  );
   return Number(done.numAffectedRows ?? 0);
 }

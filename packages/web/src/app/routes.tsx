@@ -46,6 +46,7 @@ export const router = createBrowserRouter([
             path: 'proof',
             lazy: async () => ({ Component: (await import('../pages/fabric/ProofSheet.tsx')).ProofSheet }),
           },
+          { path: 'between', lazy: async () => ({ Component: (await import('../pages/fabric/Between.tsx')).Between }) },
           { path: 'history', lazy: async () => ({ Component: (await import('../pages/fabric/History.tsx')).History }) },
         ],
       },

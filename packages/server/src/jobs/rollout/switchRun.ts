@@ -5,6 +5,7 @@ import type { Reaching } from '../../reach/reach.ts';
 import type { Db } from '../../store/database.ts';
 import { noteRow, rowStep, type SwitchRow } from '../../store/rollouts.ts';
 import { dropLive, putLive } from '../../store/seats.ts';
+import { noteRan } from '../../store/ranTexts.ts';
 import { noteSwitch } from '../../store/switches.ts';
 import { hashOfFiles, keepText, textOf } from '../../store/texts.ts';
 import { runningVersions, versionJudge } from '../../store/softwareVersions.ts';
@@ -215,12 +216,10 @@ class SwitchRun {
     const { row, c } = this;
     await this.step('back up', 'reading what runs');
     const running = await d.runningText();
-    const runs = hashOfFiles(running);
+    const runs = await keepText(c.db, running);
+    await noteRan(c.db, row.serial, runs, this.time());
     // A retry keeps the back-up of the first attempt: that is what ran before.
-    if (row.before === null) {
-      await keepText(c.db, running);
-      await this.note({ before: runs });
-    }
+    if (row.before === null) await this.note({ before: runs });
     await c.log(`back-up kept: ${(row.before ?? runs).slice(0, 12)}`);
 
     await this.step('pre-check', 'comparing with what should run');
@@ -262,8 +261,7 @@ class SwitchRun {
       added += n.added;
       removed += n.removed;
     }
-    await keepText(c.db, running);
-    await noteSwitch(c.db, row.serial, { running: hashOfFiles(running), read_at: this.time() });
+    await noteSwitch(c.db, row.serial, { running: await keepText(c.db, running), read_at: this.time() });
     const hand = `somebody changed it by hand: +${added} −${removed} lines against what was meant`;
     if (row.attempt === 1)
       throw new Verdict('refused, untouched', `${hand}. Look at its text; a retry puts back what is meant`);

@@ -7,6 +7,7 @@ import * as versions from './005-versions.ts';
 import * as rehearsals from './006-rehearsals.ts';
 import * as ownSubnets from './007-own-subnets.ts';
 import * as find from './008-find.ts';
+import * as ran from './009-ran.ts';
 
 /** Steps from an empty file to today's tables, in order. Never change one that was released; add another. */
 export const MIGRATIONS: Readonly<Record<string, Migration>> = {
@@ -18,4 +19,5 @@ export const MIGRATIONS: Readonly<Record<string, Migration>> = {
   '006-rehearsals': rehearsals,
   '007-own-subnets': ownSubnets,
   '008-find': find,
+  '009-ran': ran,
 };

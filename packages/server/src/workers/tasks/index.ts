@@ -1,4 +1,4 @@
-import type { ClashAnswer, TouchAnswer } from '@anthemion/contract';
+import type { ClashAnswer, FabricBetween, TextsBetween, TouchAnswer } from '@anthemion/contract';
 import { editsBetween, type Answer, type Edit, type HandedOver } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
 import type { FindablesMoved } from '../../store/findables.ts';
@@ -7,6 +7,14 @@ import { askTask, type AskTask } from './ask.ts';
 import { editTask, type EditOutcome, type EditRefused, type EditTask } from './edit.ts';
 import { findablesTask, type FindablesTask } from './findables.ts';
 import { hearingTask, type Hearing, type HearingTask } from './hearing.ts';
+import {
+  betweenTask,
+  textsBetweenTask,
+  textsOfTask,
+  type BetweenTask,
+  type TextsBetweenTask,
+  type TextsOfTask,
+} from './between.ts';
 import { expectTask, type Expectation, type ExpectTask } from './expect.ts';
 import { overtakeTask, type OvertakeOutcome, type OvertakeTask } from './overtake.ts';
 import {
@@ -48,6 +56,9 @@ export type Task =
   | PageTask<'live proof'>
   | PageTask<'intent file'>
   | TextTask
+  | BetweenTask<'between'>
+  | TextsBetweenTask
+  | TextsOfTask
   | AskTask
   | RoutingTask
   | OutsideTask
@@ -76,6 +87,9 @@ export interface Answers {
   readonly 'live proof': Uint8Array;
   readonly 'intent file': Uint8Array;
   readonly 'text page': Uint8Array;
+  readonly between: FabricBetween;
+  readonly 'texts between': TextsBetween;
+  readonly 'texts of': ReadonlyMap<string, string>;
   readonly ask: Answer;
   readonly routing: Uint8Array;
   readonly outside: readonly HandedOver[];
@@ -107,6 +121,12 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return hearingTask(db, task);
     case 'text page':
       return textTask(db, task);
+    case 'between':
+      return betweenTask(db, task);
+    case 'texts between':
+      return textsBetweenTask(db, task);
+    case 'texts of':
+      return textsOfTask(db, task);
     case 'ask':
       return askTask(db, task);
     case 'routing':

@@ -1,4 +1,4 @@
-import { useNavigate, useSearchParams } from 'react-router';
+import { Link, useNavigate, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { styled } from 'styled-components';
 import { api, problemOf } from '../../app/api.ts';
@@ -28,6 +28,8 @@ export function History() {
       void navigate(`/changes/${result.data.change}`);
     }
   };
+  const between = (left: string, right: string): string =>
+    `/fabrics/${fabric.name}/between?left=${left}&right=${right}`;
   return (
     <FabricPage
       actions={
@@ -77,6 +79,13 @@ export function History() {
                   ))}
                 </ul>
               </details>
+              <Row $gap={16} className="ways">
+                {r.number > 1 && (
+                  <Link to={between(`revision-${r.number - 1}`, `revision-${r.number}`)}>What it changed</Link>
+                )}
+                {i > 0 && <Link to={between(`revision-${r.number}`, 'live')}>Compare with what is live</Link>}
+                <a href={`/api/fabrics/${fabric.name}/texts.zip?at=revision-${r.number}`}>Its texts as files</a>
+              </Row>
             </div>
           </li>
         ))}
@@ -102,6 +111,10 @@ const List = styled.ol`
     font-size: 13px;
     margin-top: 4px;
     color: ${token('faded')};
+  }
+  .ways {
+    font-size: 13px;
+    margin-top: 4px;
   }
   details li {
     padding: 1px 0 1px 14px;

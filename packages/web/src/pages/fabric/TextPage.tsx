@@ -1,11 +1,10 @@
 import { lazy, Suspense, useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
-import { styled } from 'styled-components';
 import { DOCUMENT_NAMES, hasServers, lineCounts, type ConfigFiles, type Origin } from '@anthemion/core';
 import { toast } from 'sonner';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
-import { token } from '../../parts/theme.ts';
+import { LinkButton } from '../../parts/LinkButton.tsx';
 import { Bad, Button, Empty, Failure, New, Note, Row, Waiting } from '../../parts/basics.tsx';
 import { ago, clock } from '../../parts/times.ts';
 import { useMay } from '../../app/session.ts';
@@ -14,6 +13,7 @@ import { fabricCrumbs, FabricTabs, useFabricView } from './FabricFrame.tsx';
 import { OriginNotes } from './OriginNotes.tsx';
 import { SnippetDialog } from './SnippetDialog.tsx';
 import { SwitchList } from './SwitchList.tsx';
+import { Bar, Code, Columns } from './textStyles.ts';
 import { layoutOf } from '../../app/layoutOf.ts';
 
 const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
@@ -89,6 +89,9 @@ export function TextPage() {
           <Button onPress={() => setSnippets(true)}>
             Snippets{fabric.intent.snippets.length > 0 ? ` (${fabric.intent.snippets.length})` : ''}
           </Button>
+          <LinkButton to={`/fabrics/${fabric.name}/between?left=${left}&right=${change ? 'meant' : 'live'}&of=${seat}`}>
+            Compare …
+          </LinkButton>
           {data?.serial && (
             <Button onPress={() => void readNow()} isDisabled={reading.isLoading}>
               {reading.isLoading ? 'Reading …' : 'Read now'}
@@ -186,54 +189,3 @@ export function TextPage() {
     </Page>
   );
 }
-
-const Bar = styled.div`
-  display: flex;
-  gap: 4px 18px;
-  flex-wrap: wrap;
-  align-items: center;
-  font-size: 13px;
-  padding: 8px 0;
-  color: ${token('faded')};
-  b:not([class]) {
-    color: ${token('ink')};
-  }
-  button {
-    all: unset;
-    cursor: pointer;
-    padding: 1px 7px;
-    border-radius: 3px;
-    border: 1px solid transparent;
-  }
-  button[aria-pressed='true'] {
-    color: ${token('ink')};
-    font-weight: 600;
-    border-color: ${token('rule')};
-    background: ${token('sheet')};
-  }
-  button:focus-visible {
-    outline: 2px solid ${token('verdigris')};
-  }
-  > * {
-    white-space: nowrap;
-  }
-  .files {
-    margin-left: auto;
-  }
-`;
-const Columns = styled.div`
-  display: grid;
-  grid-template-columns: 168px minmax(0, 1fr);
-  flex: 1;
-  min-height: 0;
-  margin: 0 -22px;
-  border-top: 1px solid ${token('rule-soft')};
-`;
-const Code = styled.div`
-  min-height: 0;
-  min-width: 0;
-  overflow: hidden;
-  background: ${token('sheet')};
-  display: flex;
-  flex-direction: column;
-`;

@@ -13,6 +13,7 @@ import { Tick } from '../../parts/fields.tsx';
 import { KeyNote, PlaceDialog } from './SwitchDoor.tsx';
 import { ago } from '../../parts/times.ts';
 import { watchApi } from '../../app/watchApi.ts';
+import { BackupsDialog } from './BackupsDialog.tsx';
 import { HandEdit } from './HandEdit.tsx';
 
 /** One switch: what it is, what was read, what can be done about it. */
@@ -21,7 +22,7 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const { data: bench } = benchApi.useBenchQuery();
   const [setFault] = benchApi.useSetFaultMutation();
   const may = useMay('operator');
-  const [asking, setAsking] = useState<'release' | 'forget' | 'place' | 'out' | 'version' | null>(null);
+  const [asking, setAsking] = useState<'release' | 'forget' | 'place' | 'out' | 'version' | 'backups' | null>(null);
   const [takeOut] = watchApi.useOutOfServiceMutation();
   const [takeIn] = watchApi.useInServiceMutation();
   const [release] = api.useReleaseSwitchMutation();
@@ -83,6 +84,10 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
           )}
         </Note>
       )}
+      <Row>
+        <Button onPress={() => setAsking('backups')}>Back-ups …</Button>
+      </Row>
+      <BackupsDialog s={s} isOpen={asking === 'backups'} onClose={() => setAsking(null)} />
       {may && (
         <Row>
           <Button $kind="main" onPress={() => void readNow()} isDisabled={isLoading}>
