@@ -38,6 +38,8 @@ const PATHS = [
   '/fabrics/skerry/proof',
   '/fabrics/skerry/proof?ask=reach+soundings-101+echo-301',
   '/fabrics/skerry/history',
+  '/fabrics/skerry/between?left=live&right=live&of=leaf-1&with=leaf-2',
+  '/switches/TVLSK4142?backups=1',
   '/changes',
   '/changes/DRAFT',
   '/rollouts',

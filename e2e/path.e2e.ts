@@ -176,6 +176,27 @@ test('from a pattern to running switches, and back to the revision before', asyn
   const second = await runsAsMeant(page, 'tarn');
   expect(second.get('leaf-3a')).toContain('evpn mh es-id 1');
 
+  // Between two revisions: the edits, the switches that differ, and of each what its lines mean; also between two switches.
+  await page.goto(`${demo.url}/fabrics/tarn/history`);
+  await page.getByRole('link', { name: 'What it changed' }).click();
+  const differs = page.getByRole('complementary', { name: 'What differs' });
+  await differs.getByText(/^Connect press-301 to /).waitFor();
+  await page.getByRole('button', { name: /^tn-lf-03a \+/ }).click();
+  await differs.getByText(/^LAG .*: only in revision 2$/).waitFor();
+  await choose(page, 'With switch', 'tn-lf-03b');
+  await differs.getByRole('heading', { name: 'tn-lf-03a and tn-lf-03b' }).waitFor();
+  await differs.getByText('Also what each has of its own').waitFor();
+  // What it runs is kept: as revision 2 means it, and before as revision 1 did.
+  const { seats } = await ask<FabricStateAnswer>(page, '/api/fabrics/tarn');
+  await page.goto(`${demo.url}/switches/${seats.find((s) => s.seat === 'leaf-3a')!.serial!}?backups=1`);
+  await page.getByRole('button', { name: /runs now, as revision 2 means it/ }).waitFor();
+  await page.getByRole('button', { name: /as revision 1 means it$/ }).click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Download' }).click();
+  expect((await download).suggestedFilename()).toMatch(/^tn-lf-03a-\d+\.zip$/);
+  await page.getByRole('link', { name: 'Compare with what runs' }).click();
+  await differs.getByText(/^LAG .*: only in what runs$/).waitFor();
+
   await page.goto(`${demo.url}/fabrics/tarn/history`);
   await page.getByRole('button', { name: 'Return to revision 1' }).click();
   await page.getByRole('heading', { name: 'Return to revision 1', level: 1 }).waitFor();

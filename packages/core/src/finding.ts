@@ -33,6 +33,8 @@ export interface Finding {
   readonly configPlace?: readonly string[];
   /** Intent objects the finding is about, e.g. `network:echo-store`; lets the interface lead to them. */
   readonly subjects?: readonly FindingSubject[];
+  /** It would be graver, and the fabric waives the rule: by whom, why, until which day. */
+  readonly waived?: { readonly by: string; readonly reason: string; readonly until: string };
   /** Filled in for findings about text, see `placeFindings`. */
   readonly place?: TextPlace;
 }

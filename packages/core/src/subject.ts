@@ -18,6 +18,7 @@ export const OBJECT_KINDS = [
   'route',
   'snippet',
   'secret',
+  'waiver',
 ] as const;
 export type ObjectKind = (typeof OBJECT_KINDS)[number];
 type Single = 'fabric' | 'spines';

@@ -1,4 +1,4 @@
-import type { Layout } from '../layout/layout.ts';
+import type { Layout } from '../layout/links.ts';
 import { ownerOf } from '../pools/demands.ts';
 import { originOf } from './origins.ts';
 import type { OriginContext } from './section.ts';

@@ -52,7 +52,7 @@ function macsOf(kind: ObjectKind, item: unknown, { settings, rackPatterns }: Fab
 /** What is said by their own rows: a fabric as one, its switches by where they sit. */
 const APART: ReadonlySet<ObjectKind> = new Set(['fabric', 'spines', 'seat']);
 /** What nobody searches for what it says. */
-const SAYS_NOTHING: ReadonlySet<ObjectKind> = new Set(['secret', 'policy', 'snippet']);
+const SAYS_NOTHING: ReadonlySet<ObjectKind> = new Set(['secret', 'policy', 'snippet', 'waiver']);
 
 /**
  * Every object of a fabric as it can be found, each once. A new kind of object needs nothing here: what a collection calls

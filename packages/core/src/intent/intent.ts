@@ -209,6 +209,17 @@ export interface Snippet {
   readonly runsElsewhere?: boolean;
 }
 
+/** A design rule that a fabric does not keep to, knowingly and for a time: what it finds does not stand in the way. */
+export interface Waiver {
+  /** Id of the rule: `path-width`. */
+  readonly rule: string;
+  readonly reason: string;
+  /** Last day it counts, as in `2026-12-31` (UTC). */
+  readonly until: string;
+  /** Account that answers for it. */
+  readonly by: string;
+}
+
 /** The intent of one fabric: the document everything else is computed from. Lists are kept in a fixed order. */
 export interface FabricIntent extends UpperTiers {
   readonly name: string;
@@ -233,6 +244,7 @@ export interface FabricIntent extends UpperTiers {
   readonly snippets: readonly Snippet[];
   /** Secrets its texts hold, each with the value that is meant; the values are sealed elsewhere. */
   readonly secrets: readonly SecretRef[];
+  readonly waivers: readonly Waiver[];
 }
 
 export const NO_POOLS: PoolRoles = {
@@ -272,6 +284,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     routes: [],
     snippets: [],
     secrets: [],
+    waivers: [],
   };
 }
 

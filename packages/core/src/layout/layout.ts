@@ -19,7 +19,15 @@ const SHAPES: Readonly<Record<FabricShape, Shape>> = {
 /** What of an intent a layout follows from: all but what is known not to matter. */
 function laidFrom(intent: FabricIntent): object {
   const { name: _name, pattern: _pattern, pools: _pools, seating: _seating, ...more } = intent;
-  const { vrfs: _vrfs, networks: _networks, ports: _ports, snippets: _snippets, secrets: _secrets, ...from } = more;
+  const {
+    vrfs: _vrfs,
+    networks: _networks,
+    ports: _ports,
+    snippets: _snippets,
+    secrets: _secrets,
+    waivers: _waivers,
+    ...from
+  } = more;
   return from;
 }
 const madeFrom = new WeakMap<Layout, object>();

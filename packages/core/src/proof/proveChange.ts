@@ -27,6 +27,8 @@ import { placeFindings } from './placeFindings.ts';
 import { routesHold } from './routesHold.ts';
 import { gatewaysGo } from './gatewaysGo.ts';
 import { sessionsAnew } from './sessionsAnew.ts';
+import { DESIGN_RULES } from './rules/index.ts';
+import { waive } from './waive.ts';
 import { startsAnew } from './startsAnew.ts';
 
 /** A fabric's intent with the values that were drawn for it. */
@@ -57,6 +59,8 @@ export interface NetworkFigures {
 /** One run of all judgements over a change. */
 export interface ProofReport {
   readonly clean: boolean;
+  /** The last day on which its waivers let through what they let through; null = they let nothing through. */
+  readonly waivedUntil: string | null;
   readonly findings: readonly Finding[];
   readonly rules: readonly RuleVerdict[];
   readonly values: { readonly needed: number; readonly drawn: number };
@@ -179,6 +183,8 @@ function seatedIn(intent: FabricIntent, { switches }: CompiledFabric): (host: st
   return (host) => intent.seating[seats.get(host) ?? ''] !== undefined;
 }
 
+const RULE_IDS: ReadonlySet<string> = new Set(DESIGN_RULES.map((r) => r.id));
+
 /** By host: texts that were sent where they are not what this release writes for the same state. */
 export type SentTexts = ReadonlyMap<string, ConfigFiles>;
 
@@ -192,7 +198,8 @@ export interface Proven {
 /**
  * Proves a change: compiles the state after it, reads the text back, models the network, judges it by every rule and
  * compares it with the state before. `drawFindings` are what drawing values had to say (a pool too small, …); lines are
- * counted against what was sent, where an older release wrote that otherwise.
+ * counted against what was sent, where an older release wrote that otherwise. `today` (ISO day, UTC) ends waivers;
+ * where nobody says it, none has ended.
  */
 export function proveChange(
   before: FabricState,
@@ -201,6 +208,7 @@ export function proveChange(
   drawFindings: readonly Finding[] = [],
   memo: ProofMemo = {},
   sent: SentTexts = new Map(),
+  today = '',
 ): Proven {
   memo.before ??= { compile: compileMemo(), network: null };
   const compiledBefore = compileFabric(before.intent, before.values, pools, memo.before.compile);
@@ -234,7 +242,9 @@ export function proveChange(
     ...outsideAgrees(before.intent, after.intent),
   ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));
-  const findings = placeFindings(raw, (host) => byHost.get(host)).map((f) => nameSubjects(f, after.intent));
+  const named = placeFindings(raw, (host) => byHost.get(host)).map((f) => nameSubjects(f, after.intent));
+  const waived = waive(named, after.intent.waivers, RULE_IDS, today);
+  const { findings } = waived;
   const needed = demandsOf(after.intent, compiled.layout);
   const seats = seatIds(after.intent);
   return {
@@ -243,6 +253,7 @@ export function proveChange(
     network,
     report: {
       clean: findings.every((f) => f.severity !== 'error'),
+      waivedUntil: waived.until,
       findings,
       rules: judged.rules,
       values: { needed: needed.length, drawn: needed.filter((d) => after.values.has(d.key)).length },

@@ -2,7 +2,7 @@ import { holds, sightOf, type FabricRequest, type TakeFileRequest, type User } f
 import type { Changes, Hand } from '../services/changes.ts';
 import { beginFabric, fabricsPage, returnTo, takeFile } from '../services/fabrics.ts';
 import { find } from '../services/finding.ts';
-import type { House } from '../services/house.ts';
+import { today, type House } from '../services/house.ts';
 import { revisionPage } from '../store/fabrics.ts';
 import { sendZip } from './zip.ts';
 import { fabricIn, type Call, type Handlers } from './routes.ts';
@@ -30,7 +30,12 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
     'GET /api/fabrics/:name': (call) =>
       compiler.run<'fabric page'>({ do: 'fabric page', fabric: fabricIn(call), change: changeIn(call) }),
     'GET /api/fabrics/:name/proof': (call) =>
-      compiler.run<'live proof'>({ do: 'live proof', fabric: fabricIn(call), change: null }),
+      compiler.run<'live proof'>({
+        do: 'live proof',
+        fabric: fabricIn(call),
+        change: null,
+        today: today(house),
+      }),
     'GET /api/fabrics/:name/ask': (call) =>
       compiler.run<'ask'>({
         do: 'ask',

@@ -18,7 +18,7 @@ import { makeAccount } from '../services/accounts.ts';
 import { approve } from '../services/approving.ts';
 import type { Changes } from '../services/changes.ts';
 import { goLive } from '../services/goingLive.ts';
-import { at, type House } from '../services/house.ts';
+import { at, today, type House } from '../services/house.ts';
 import { pinOf } from '../services/pins.ts';
 import { setSwitchAccount } from '../services/switchAccounts.ts';
 import { keyAsKept } from '../services/switchList.ts';
@@ -161,7 +161,7 @@ async function build(
   for (const left of (await changes.page(FIRST_PAGE, null)).items)
     if (left.fabric === fabric && left.state !== 'Withdrawn') await changes.withdraw(left.id, left.version);
   const change = await changes.open({ fabric, title, reason, ticket }, HAND, edits());
-  const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change, into: null });
+  const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change, into: null, today: today(house) });
   // Its cables, and the routers of the outside that it meets.
   const { cables, routers } = await compiler.run<'surroundings'>({ do: 'surroundings', fabric, change });
   await bench.ask('PUT', '/cables', { cables, routers });

@@ -5,7 +5,8 @@ import { readSettings } from '../store/settings.ts';
 import { notAllowed, notNow } from '../trouble.ts';
 import { mustMatch } from './changes.ts';
 import { goLive } from './goingLive.ts';
-import { at, type House } from './house.ts';
+import { at, today, type House } from './house.ts';
+import { mustStillBeWaived } from './waivers.ts';
 import { pinOf } from './pins.ts';
 
 /** Asks those who may approve for a yes to a change as it is at this version; an edit after that ends the asking. */
@@ -44,6 +45,7 @@ export async function approve(house: House, id: string, by: string, note: string
             ? 'The proof is stale: prove the change again first.'
             : `Only a proven change can be approved; this one is ${now.state}.`,
         );
+      mustStillBeWaived(now, today(house));
       if (now.base_revision !== (await liveRevision(tx, fabric)))
         throw notNow('A newer revision is live than the one it was proved on: prove the change again first.');
       const hands = new Set([now.author, ...(await handsOf(tx, id))]);
@@ -60,7 +62,7 @@ export async function approve(house: House, id: string, by: string, note: string
     });
     events.tell('changes', id, fabric);
     if (row.proof_touches === 1 || (await unfinishedIn(db, fabric)).length > 0) return;
-    const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: id, into: null });
+    const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: id, into: null, today: today(house) });
     if (plan.rows.length === 0 && plan.empty.length === 0 && plan.digest === row.proof_digest)
       await goLive(house, pinOf(fabric, plan), plan.texts, 'Approved', null);
   });

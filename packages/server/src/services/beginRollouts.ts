@@ -18,7 +18,8 @@ import { keepTexts } from '../store/texts.ts';
 import { notNow, refused, Trouble } from '../trouble.ts';
 import type { Plan } from '../workers/tasks/plan.ts';
 import { mustMatch } from './changes.ts';
-import { at, type House, type JobRunner } from './house.ts';
+import { at, today, type House, type JobRunner } from './house.ts';
+import { mustStillBeWaived } from './waivers.ts';
 import { busy, emptySeats, mayBreakIn, togetherAsked } from './refusals.ts';
 import { mustBeTried } from './softwareVersions.ts';
 import { freshRow, newId } from './rolloutRows.ts';
@@ -73,7 +74,14 @@ export class Beginnings {
     if (into === null && others.length > 0) throw busy(fabric, others[0]!);
     const approval = (await approvalsOf(db, change.id)).find((a) => a.version === change.version);
     if (!approval) throw notNow('Nobody has approved the change as it is now.');
-    const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: change.id, into: into?.id ?? null });
+    const plan = await compiler.run<'plan'>({
+      do: 'plan',
+      fabric,
+      change: change.id,
+      into: into?.id ?? null,
+      today: today(this.house),
+    });
+    mustStillBeWaived(change, today(this.house));
     if (plan.digest !== approval.digest) {
       await setChangeState(db, change, ['Approved'], 'Stale', at(this.house));
       throw notNow(
@@ -184,6 +192,7 @@ export class Beginnings {
         fabric,
         change: null,
         into: null,
+        today: today(this.house),
         ...(over === undefined ? {} : { over }),
       });
       judge(plan);

@@ -89,7 +89,7 @@ test('what runs: a hand edit is a back-up of its own that no revision means, and
   const { running } = house.fleet.at(serial);
   house.fleet.at(serial).running = {
     ...running,
-    interfaces: running['interfaces']!.replace(/(iface vlan214\b[^]*?mtu) 1600/, '$1 1700'),
+    interfaces: running['interfaces']!.replace(/(iface vlan214\n[^]+?mtu) 1600/, '$1 1700'),
   };
   await readAgain();
   const [hand, ...rest] = await backups();

@@ -22,7 +22,8 @@ import { newestRolloutOf, unfinishedIn } from '../store/rollouts.ts';
 import { dropClaims } from '../store/seats.ts';
 import { isTaken, notNow, refused, Trouble } from '../trouble.ts';
 import type { Doing, EditOutcome } from '../workers/tasks/edit.ts';
-import { at, type House } from './house.ts';
+import { at, today, type House } from './house.ts';
+import { signed } from './waivers.ts';
 import { writeOutcome } from './outcome.ts';
 
 /** Who does something, and what of their roles matters here. */
@@ -64,7 +65,8 @@ export class Changes {
   }
 
   /** Opens a change, with edits where there are some already: all of it or nothing. */
-  open(request: ChangeRequest, by: Hand, edits: readonly Edit[] = []): Promise<string> {
+  open(request: ChangeRequest, by: Hand, unsigned: readonly Edit[] = []): Promise<string> {
+    const edits = signed(unsigned, by.name);
     const { db, desks, events } = this.house;
     const { fabric, title, reason, ticket } = request;
     const id = nanoid(10);
@@ -90,7 +92,7 @@ export class Changes {
 
   /** Adds edits as one step: all are made, or none is and the findings say which field is wrong. */
   addEdits(id: string, edits: readonly Edit[], by: Hand, version?: number): Promise<void> {
-    return this.doing(id, { how: 'add', edits, mayScript: by.mayScript }, by.name, version);
+    return this.doing(id, { how: 'add', edits: signed(edits, by.name), mayScript: by.mayScript }, by.name, version);
   }
   /** Undoes one edit: takes it out and replays the others. Refused when a later edit stands on it. */
   undoEdit(id: string, position: number, by: Hand, version: number): Promise<void> {
@@ -137,7 +139,14 @@ export class Changes {
   }
 
   private async outcomeOf(fabric: string, change: string, fresh: boolean, doing: Doing): Promise<EditOutcome> {
-    const outcome = await this.house.compiler.run<'edit'>({ do: 'edit', fabric, change, fresh, doing });
+    const outcome = await this.house.compiler.run<'edit'>({
+      do: 'edit',
+      fabric,
+      change,
+      fresh,
+      doing,
+      today: today(this.house),
+    });
     if (outcome.findings === undefined) return outcome;
     if (outcome.standing === undefined) throw refused(outcome.findings);
     throw notNow(

@@ -15,6 +15,8 @@ export interface House {
 }
 
 /** The time as it is written down. */
+/** The day, in UTC: `2026-11-30`. */
+export const today = (house: Pick<House, 'now'>): string => at(house).slice(0, 10);
 export const at = (house: Pick<House, 'now'>): string => house.now().toISOString();
 
 /** What services ask of the job engine. */

@@ -15,7 +15,7 @@ import { switchOf } from '../store/switches.ts';
 import { changeOfRevision } from '../store/fabrics.ts';
 import { countTiers, layOut } from '@anthemion/core';
 import { seatsTaken } from '../workers/tasks/state.ts';
-import { at, type House } from './house.ts';
+import { at, today, type House } from './house.ts';
 
 /**
  * Fabrics of release 0.1 do not say what each seat means and what each switch was confirmed with: both are computed once.
@@ -26,7 +26,7 @@ export async function settleOldFabrics(house: House): Promise<void> {
   for (const fabric of await fabricNames(db)) {
     const revision = await liveRevision(db, fabric);
     if (revision === 0 || (await meantOf(db, fabric)).length > 0) continue;
-    const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: null, into: null });
+    const plan = await compiler.run<'plan'>({ do: 'plan', fabric, change: null, into: null, today: today(house) });
     const intent = readDocument('intent', plan.intent);
     const layout = layOut(intent);
     const meant = new Map(plan.meant.map((m) => [m.seat, m.hash]));

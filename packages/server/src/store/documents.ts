@@ -37,6 +37,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 8: its switches may have IPv6 for one another.
   // 9: networks may have further subnets.
   // 10: their servers may speak BGP.
+  // 11: a fabric may waive design rules.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -51,6 +52,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     }),
     (d) => d,
     (d) => ({ ...d, speakers: [] }),
+    (d) => ({ ...d, waivers: [] }),
   ],
   edit: [],
   model: [],

@@ -17,6 +17,7 @@ function leadOf(f: Finding, fabric: string, seatOf: ReadonlyMap<string, string>)
   return null;
 }
 
+const NONE: ReadonlySet<string> = new Set();
 /** More are counted. */
 const MOST_FINDINGS = 60;
 /** Findings, each with what would be right and where it leads. */
@@ -25,11 +26,14 @@ export const FindingList = ({
   titleOf,
   fabric,
   seatOf,
+  waivable = NONE,
 }: {
   readonly findings: readonly Finding[];
   readonly titleOf: (rule: string) => string;
   readonly fabric: string;
   readonly seatOf: ReadonlyMap<string, string>;
+  /** Rules one may waive from here. */
+  readonly waivable?: ReadonlySet<string>;
 }) => (
   <ul>
     {findings.slice(0, MOST_FINDINGS).map((f, i) => {
@@ -40,6 +44,11 @@ export const FindingList = ({
           <div>
             <p>{f.message}</p>
             {f.cure && <p className="cure">What would be right: {f.cure}</p>}
+            {f.waived && (
+              <p className="cure">
+                Waived by {f.waived.by} until {f.waived.until}: {f.waived.reason}
+              </p>
+            )}
             <small>
               {titleOf(f.rule)}
               {f.place && (
@@ -56,6 +65,12 @@ export const FindingList = ({
                   <Link to={lead.to}>{lead.text}</Link>
                 </>
               )}
+              {f.severity !== 'note' && waivable.has(f.rule) && (
+                <>
+                  {' · '}
+                  <Link to={`/fabrics/${fabric}/proof?waive=${f.rule}`}>waive the rule …</Link>
+                </>
+              )}
             </small>
           </div>
         </FindingItem>
@@ -70,16 +85,19 @@ export function ProofReportView({
   proof,
   fabric,
   isChange,
+  mayWaive = false,
   children,
 }: {
   readonly proof: ProofReport;
   readonly fabric: string;
   readonly isChange: boolean;
+  readonly mayWaive?: boolean;
   /** What more there is to ask of the network, above the rules. */
   readonly children?: ReactNode;
 }) {
   const seatOf = new Map(proof.switches.map((s) => [s.host, s.seat]));
   const titleOf = (rule: string): string => proof.rules.find((r) => r.id === rule)?.title ?? rule;
+  const waivable = mayWaive ? new Set(proof.rules.map((r) => r.id)) : NONE;
   const touched = proof.switches.filter((s) => s.fate !== 'same');
   const most = Math.max(1, ...touched.map((s) => s.added + s.removed));
   const figures: [string, string, string][] = [
@@ -105,7 +123,13 @@ export function ProofReportView({
             </span>
           </Row>
         ) : (
-          <FindingList findings={proof.findings} titleOf={titleOf} fabric={fabric} seatOf={seatOf} />
+          <FindingList
+            findings={proof.findings}
+            titleOf={titleOf}
+            fabric={fabric}
+            seatOf={seatOf}
+            waivable={waivable}
+          />
         )}
       </section>
       <Two>

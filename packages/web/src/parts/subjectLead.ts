@@ -17,6 +17,7 @@ const PAGES: Partial<Record<ObjectKind, (at: string, key: string) => Lead>> = {
   port: (_at, key) => [`/ports?rack=${key.split('.')[0] ?? ''}`, 'to the ports of the rack'],
   fabric: () => ['', 'to the fabric'],
   spines: () => ['', 'to the fabric'],
+  waiver: (_at, key) => [`/proof?waive=${encodeURIComponent(key)}`, 'to the waiver'],
   snippet: () => ['/text', 'to the text'],
   setting: () => ['/values', 'to the values'],
   pool: () => ['/values', 'to the values'],

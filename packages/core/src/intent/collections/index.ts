@@ -10,6 +10,7 @@ import { routes } from './routes.ts';
 import { speakers } from './speakers.ts';
 import { networks, ports, vrfs } from './tenants.ts';
 import { secrets, snippets } from './texts.ts';
+import { waivers } from './waivers.ts';
 import { fabric, pools, settings, spines } from './whole.ts';
 
 /**
@@ -35,6 +36,7 @@ export const COLLECTIONS = {
   route: routes,
   secret: secrets,
   snippet: snippets,
+  waiver: waivers,
 } as const satisfies { readonly [K in ObjectKind]: { readonly kind: K } };
 
 export type Collections = typeof COLLECTIONS;

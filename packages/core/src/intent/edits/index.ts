@@ -31,6 +31,8 @@ import { removeNetwork } from './removeNetwork.ts';
 import { removeRack } from './removeRack.ts';
 import { removeRackPattern } from './removeRackPattern.ts';
 import { removeSecret } from './removeSecret.ts';
+import { putWaiver } from './putWaiver.ts';
+import { removeWaiver } from './removeWaiver.ts';
 import { removeSnippet } from './removeSnippet.ts';
 import { removeSpeakers } from './removeSpeakers.ts';
 import { removeVrf } from './removeVrf.ts';
@@ -80,6 +82,8 @@ export const EDITS = {
   removeSnippet,
   putSecret,
   removeSecret,
+  putWaiver,
+  removeWaiver,
 } as const;
 
 type Kinds = typeof EDITS;

@@ -18,7 +18,9 @@ describe('sentences', () => {
   const seat = Object.keys(skerry.seating)[0]!;
   const digest = 'A'.repeat(22);
   const snippet = { name: 'motd', file: 'frr.conf' as const, on: 'all' as const, text: '! calm\n! sea\n' };
+  const waiver = { rule: 'path-width', reason: 'One spine is away', until: '2026-12-31', by: 'ines' };
   const noted = applyEdits(skerry, [
+    { kind: 'putWaiver', waiver: { ...waiver, rule: 'asn-valid' } },
     { kind: 'putSnippet', snippet },
     { kind: 'putSecret', secret: { name: 'bgp', digest } },
   ]).intent;
@@ -128,6 +130,12 @@ describe('sentences', () => {
     ],
     [{ kind: 'putSnippet', snippet: { ...snippet, text: '! storm\n' } }, 'Text of snippet motd 2 lines → 1 line'],
     [{ kind: 'removeSnippet', name: 'motd' }, 'Remove snippet motd'],
+    [{ kind: 'putWaiver', waiver }, 'Waive rule path-width until 2026-12-31: One spine is away'],
+    [
+      { kind: 'putWaiver', waiver: { ...waiver, rule: 'asn-valid', until: '2027-01-31' } },
+      'Until of waiver of asn-valid 2026-12-31 → 2027-01-31',
+    ],
+    [{ kind: 'removeWaiver', rule: 'asn-valid' }, 'Remove waiver of asn-valid'],
     [{ kind: 'putSecret', secret: { name: 'bgp', digest: 'B'.repeat(22) } }, 'Value of secret bgp AAAAAA… → BBBBBB…'],
     [{ kind: 'removeSecret', name: 'bgp' }, 'Remove secret bgp'],
   ];

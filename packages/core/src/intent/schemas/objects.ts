@@ -3,7 +3,7 @@ import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
 import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
-import { closed, lineText, namedThing, prefixText, shortName, whole } from './words.ts';
+import { closed, isDay, lineText, namedThing, prefixText, shortName, whole } from './words.ts';
 
 /** Schemas of the objects an intent holds. */
 
@@ -192,6 +192,14 @@ export const snippetSchema = closed({
 export const secretRefSchema = closed({
   name: shortName('The secret'),
   digest: string().matches(SECRET_DIGEST, 'a digest is 22 letters, digits, - and _').required('the digest is missing'),
+});
+export const waiverSchema = closed({
+  rule: shortName('The rule', 40),
+  reason: string().trim().max(500, 'a reason has at most 500 characters').required('say why'),
+  until: string()
+    .required('say until when')
+    .test('day', 'a day is written 2026-12-31', (v) => v === undefined || isDay(v)),
+  by: string().max(64).defined(),
 });
 export const seatSchema = string()
   .matches(

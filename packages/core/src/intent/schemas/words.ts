@@ -4,6 +4,12 @@ import { parseAnyCidr } from '../../numbers/prefix.ts';
 
 /** What fields of documents are made of. */
 
+/** Is it a day as in `2026-12-31`? */
+export const isDay = (text: string): boolean => {
+  const time = /^\d{4}-\d\d-\d\d$/.test(text) ? Date.parse(`${text}T00:00:00Z`) : NaN;
+  return !Number.isNaN(time) && new Date(time).toISOString().startsWith(text);
+};
+
 export const shortName = (what: string, max = 31) =>
   string()
     .matches(/^[a-z][a-z0-9-]*$/, `${what} starts with a lower-case letter and holds letters, digits and hyphens`)

@@ -59,6 +59,8 @@ export interface EditTask {
   /** The change is opened by this: it is not in the database yet, and stands on what is live. */
   readonly fresh: boolean;
   readonly doing: Doing;
+  /** ISO day: waivers that have ended let nothing through. */
+  readonly today: string;
 }
 
 /** What an edit comes to: everything that is to be written, and the versions it rests on. */
@@ -154,6 +156,7 @@ async function work(db: Reads, task: EditTask, live: LiveState, view: View): Pro
     ],
     memoryOf(task.fabric),
     sent,
+    task.today,
   );
   const touches = seated.length > 0 || report.switches.some((s) => s.fate !== 'same');
   // A change without edits is of use where a newer release writes what is live differently: it sends that.

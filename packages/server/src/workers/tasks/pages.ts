@@ -27,6 +27,8 @@ export interface PageTask<K extends 'fabric page' | 'live proof' | 'intent file'
   readonly do: K;
   readonly fabric: string;
   readonly change: string | null;
+  /** ISO day, for a proof: waivers that have ended let nothing through. */
+  readonly today?: string;
 }
 export interface TextTask {
   readonly do: 'text page';
@@ -81,9 +83,9 @@ async function intentFile(db: Reads, fabric: string, change: string | null): Pro
   });
 }
 
-async function liveProof(db: Reads, fabric: string): Promise<unknown> {
+async function liveProof(db: Reads, fabric: string, today: string): Promise<unknown> {
   const live = await liveState(db, fabric);
-  return proveChange(live, live, await allPools(db), [], memoryOf(fabric)).report;
+  return proveChange(live, live, await allPools(db), [], memoryOf(fabric), new Map(), today).report;
 }
 
 const json = (value: unknown): Uint8Array => new TextEncoder().encode(JSON.stringify(value));
@@ -94,7 +96,7 @@ export const pageTask = (db: Db, task: PageTask<'fabric page' | 'live proof' | '
       case 'fabric page':
         return json(await fabricPage(tx, task.fabric, task.change));
       case 'live proof': {
-        const report = await liveProof(tx, task.fabric);
+        const report = await liveProof(tx, task.fabric, task.today ?? '');
         weigh(task.fabric);
         return json(report);
       }

@@ -62,6 +62,8 @@ export interface PlanTask {
   readonly into: string | null;
   /** Put what is live back on these switches, over what somebody did by hand; absent = all that wait. */
   readonly over?: readonly string[];
+  /** ISO day: waivers that have ended let nothing through. */
+  readonly today: string;
 }
 
 /** A switch to be sent to: what it shall run, and what it was confirmed with. */
@@ -132,7 +134,7 @@ export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
     const made = compileRemembered(state.intent, state.values, pools, task.change === null ? 'before' : 'after');
     // What waits is what was approved, as it was written then: a newer release's lines go out by a change only.
     const compiled = task.change === null ? asSent(made, await sentOtherwise(tx, task.fabric, made)) : made;
-    const beside = task.into === null ? null : await besideUnfinished(tx, task.fabric, task.change!, task.into);
+    const beside = task.into === null ? null : await besideUnfinished(tx, task);
     const confirmed = await liveOf(tx, task.fabric);
     const over = task.over === undefined ? null : await runningNow(tx, task.over);
     const planned = await planSwitches(tx, state.intent, live.intent, compiled, confirmed, beside, over);
@@ -235,7 +237,9 @@ interface Beside {
  * A change that breaks in stands on what is live and on what is already confirmed: switches that have the unfinished
  * change keep it, with the urgent change on top; both together are proved here.
  */
-async function besideUnfinished(db: Reads, fabric: string, change: string, into: string): Promise<Beside> {
+async function besideUnfinished(db: Reads, task: PlanTask): Promise<Beside> {
+  const { fabric, today } = task;
+  const [change, into] = [task.change!, task.into!];
   const pools = await allPools(db);
   const live = await liveState(db, fabric);
   const mine = await changeView(db, change);
@@ -250,7 +254,7 @@ async function besideUnfinished(db: Reads, fabric: string, change: string, into:
   const values = await valuesOfChange(db, rebased.intent, change);
   for (const e of await heldBy(db, fabric, unfinished.change_id))
     if (e.change !== null && !values.has(e.key)) values.set(e.key, e.value);
-  const { report, compiled } = proveChange(live, { intent: rebased.intent, values }, pools);
+  const { report, compiled } = proveChange(live, { intent: rebased.intent, values }, pools, [], {}, new Map(), today);
   return {
     intent: rebased.intent,
     compiled,

@@ -1,4 +1,4 @@
-import type { BackupAnswer, FabricBetween, TextsBetween } from '@anthemion/contract';
+import type { BackupAnswer, FabricBetween, TextsBetween, TextSide } from '@anthemion/contract';
 import { DOCUMENT_NAMES, lineCounts, plural, type Between as Said } from '@anthemion/core';
 import { skipToken } from '@reduxjs/toolkit/query';
 import { ArrowLeftRight } from 'lucide-react';
@@ -13,7 +13,7 @@ import { dated, dayTime } from '../../parts/times.ts';
 import { layoutOf } from '../../app/layoutOf.ts';
 import { BetweenList } from './BetweenList.tsx';
 import { fabricCrumbs, FabricTabs, useFabricView } from './FabricFrame.tsx';
-import { Bar, Code, Columns, Sentences } from './textStyles.ts';
+import { Bar, Code, Columns, MomentsBar, Sentences } from './textStyles.ts';
 
 const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
 
@@ -59,7 +59,7 @@ export function Between() {
           : texts && <Meaning key={`${of} ${other}`} texts={texts} />
       }
     >
-      <Bar>
+      <MomentsBar>
         <Choice hideLabel label="From" value={left} options={moments.left} onChange={(v) => set({ left: v })} />
         {of !== null && (
           <SwitchChoice label="Switch" value={of} onChange={(v) => set({ of: v, with: other === of ? null : other })} />
@@ -74,14 +74,19 @@ export function Between() {
         {other !== null && (
           <SwitchChoice label="With switch" value={other} onChange={(v) => set({ with: v === of ? null : v })} />
         )}
-      </Bar>
+      </MomentsBar>
       {all.isError ? (
         <Failure detail={problemOf(all.error).detail} onRetry={() => void all.refetch()} />
       ) : !answer ? (
         <Waiting what="Comparing" />
       ) : (
         <Columns>
-          <BetweenList switches={answer.switches} of={of} onPick={(seat) => set({ of: seat, with: null })} />
+          <BetweenList
+            switches={answer.switches}
+            isOneMoment={left === right}
+            of={of}
+            onPick={(seat) => set({ of: seat, with: null })}
+          />
           <Code>
             {of === null ? (
               <WholeFabric answer={answer} />
@@ -101,9 +106,10 @@ export function Between() {
 
 function subOf(all: FabricBetween | undefined, texts: TextsBetween | undefined): string {
   if (texts) {
-    const side = ({ host, title, at }: TextsBetween['left']): string =>
-      `${host}, ${title}${at === null ? '' : ` of ${dayTime(at)}`}`;
-    return `${side(texts.left)} → ${side(texts.right)}`;
+    const side = ({ title, at }: TextSide): string => (at === null ? title : `${title} (${dayTime(at)})`);
+    const { left, right } = texts;
+    if (left.host === right.host) return `${left.host}: ${side(left)} → ${side(right)}`;
+    return `${left.host}, ${side(left)} → ${right.host}, ${side(right)}`;
   }
   if (!all) return '';
   const differ = all.switches.filter((s) => s.stand !== 'same').length;
@@ -187,6 +193,8 @@ function EditsBetween({ answer }: { readonly answer: FabricBetween }) {
   );
 }
 
+const timed = ({ title, at }: TextSide): string => (at === null ? title : `${title}, ${dated(at)}`);
+
 function Meaning({ texts }: { readonly texts: TextsBetween }) {
   const { fabric } = useFabricView();
   const [own, setOwn] = useState(false);
@@ -197,11 +205,7 @@ function Meaning({ texts }: { readonly texts: TextsBetween }) {
     <>
       <Cap>What it means</Cap>
       <H3>{left.host === right.host ? left.host : `${left.host} and ${right.host}`}</H3>
-      <Faded>
-        {left.title}
-        {left.at !== null && `, ${dated(left.at)}`} → {right.title}
-        {right.at !== null && `, ${dated(right.at)}`}
-      </Faded>
+      <Faded>{left.title === right.title ? left.title : `${timed(left)} → ${timed(right)}`}</Faded>
       {says === null ? (
         <Note $tone="wait">
           {(left.files === null ? left : right).title} has no text of it: nothing was read, or none is kept.

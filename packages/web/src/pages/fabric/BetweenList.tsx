@@ -16,10 +16,13 @@ const WORDS: Readonly<Record<Exclude<BetweenStand, 'differs'>, string>> = {
 /** The switches of a fabric at two moments, those that differ first; drawn as far as one sees. */
 export function BetweenList({
   switches,
+  isOneMoment,
   of,
   onPick,
 }: {
   readonly switches: readonly SwitchBetween[];
+  /** Both moments are one: then of course every switch is the same. */
+  readonly isOneMoment: boolean;
   readonly of: string | null;
   readonly onPick: (seat: string) => void;
 }) {
@@ -43,8 +46,8 @@ export function BetweenList({
               style={{ transform: `translateY(${start + 6}px)` }}
             >
               <button aria-pressed={s.seat === of} onClick={() => onPick(s.seat)}>
-                <b>{s.host}</b>
-                <small>{s.stand === 'differs' ? `+${s.added} −${s.removed}` : WORDS[s.stand]}</small>
+                <b>{s.host}</b>{' '}
+                <small>{isOneMoment ? '' : s.stand === 'differs' ? `+${s.added} −${s.removed}` : WORDS[s.stand]}</small>
               </button>
             </li>
           );

@@ -65,3 +65,18 @@ export const Sentences = styled.ul`
     border-bottom: 1px solid ${token('rule-soft')};
   }
 `;
+/** What is compared with what. */
+export const MomentsBar = styled.div`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 8px 0;
+  font-size: 13px;
+  > * {
+    flex: 0 1 190px;
+    min-width: 0;
+  }
+  > button {
+    flex: none;
+  }
+`;

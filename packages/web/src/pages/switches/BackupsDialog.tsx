@@ -44,7 +44,7 @@ export function BackupsDialog({
             {list.currentData.map((k, i) => (
               <li key={k.id}>
                 <button aria-pressed={k.id === id} onClick={() => pick(k.id)}>
-                  <b>{dated(k.at)}</b>
+                  <b>{dated(k.at)}</b>{' '}
                   <small>
                     {i === 0 && 'runs now, '}
                     {backupWords(k)}
@@ -67,7 +67,7 @@ function Text({ s, backup }: { readonly s: InventoryAnswer; readonly backup: Bac
   if (isError) return <Failure detail={problemOf(error).detail} onRetry={() => void refetch()} />;
   if (!currentData) return <Waiting />;
   const files = DOCUMENT_NAMES.filter((f) => f in currentData.files);
-  const file = wanted ?? files.at(-1) ?? '';
+  const file = wanted ?? files[0] ?? '';
   const between = `/fabrics/${backup.fabric}/between?of=${enc(backup.seat)}`;
   return (
     <div>

@@ -1,6 +1,6 @@
 import { FAULTS, type InventoryAnswer } from '@anthemion/contract';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { toast } from 'sonner';
 import { api, notTaken, problemOf } from '../../app/api.ts';
 import { benchApi } from '../../app/benchApi.ts';
@@ -22,13 +22,14 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
   const { data: bench } = benchApi.useBenchQuery();
   const [setFault] = benchApi.useSetFaultMutation();
   const may = useMay('operator');
-  const [asking, setAsking] = useState<'release' | 'forget' | 'place' | 'out' | 'version' | 'backups' | null>(null);
+  const [asking, setAsking] = useState<'release' | 'forget' | 'place' | 'out' | 'version' | null>(null);
   const [takeOut] = watchApi.useOutOfServiceMutation();
   const [takeIn] = watchApi.useInServiceMutation();
   const [release] = api.useReleaseSwitchMutation();
   const [forget] = api.useForgetSwitchMutation();
   const [remove] = api.useRemoveSwitchMutation();
   const navigate = useNavigate();
+  const [params, setParams] = useSearchParams();
   const [acceptVersion] = api.useAcceptVersionMutation();
   const go = async (work: Promise<{ error?: unknown }>, done: string): Promise<NotTaken | null> => {
     const not = notTaken(await work);
@@ -85,9 +86,9 @@ export function SwitchNotes({ s }: { readonly s: InventoryAnswer }) {
         </Note>
       )}
       <Row>
-        <Button onPress={() => setAsking('backups')}>Back-ups …</Button>
+        <Button onPress={() => setParams({ backups: '1' })}>Back-ups …</Button>
       </Row>
-      <BackupsDialog s={s} isOpen={asking === 'backups'} onClose={() => setAsking(null)} />
+      <BackupsDialog s={s} isOpen={params.get('backups') !== null} onClose={() => setParams({})} />
       {may && (
         <Row>
           <Button $kind="main" onPress={() => void readNow()} isDisabled={isLoading}>
