@@ -36,6 +36,7 @@ const PATHS = [
   '/fabrics/skerry/routing/policies',
   '/fabrics/skerry/text/leaf-7a',
   '/fabrics/skerry/proof',
+  '/fabrics/skerry/proof?waive=asn-valid',
   '/fabrics/skerry/proof?ask=reach+soundings-101+echo-301',
   '/fabrics/skerry/history',
   '/fabrics/skerry/between?left=live&right=live&of=leaf-1&with=leaf-2',

@@ -1,5 +1,5 @@
 import type { ChangeAnswer } from '@anthemion/contract';
-import type { ProofReport } from '@anthemion/core';
+import { groupBy, plural, type ProofReport, type Severity } from '@anthemion/core';
 import { Link, useLocation } from 'react-router';
 import { styled } from 'styled-components';
 import { Mono } from '../parts/basics.tsx';
@@ -74,8 +74,18 @@ function Proven({
   readonly change: ChangeAnswer | null;
   readonly fabric: string;
 }) {
-  const errors = proof.findings.filter((f) => f.severity === 'error');
-  const warnings = proof.findings.length - errors.length;
+  const standing = groupBy(
+    proof.findings.filter((f) => !f.waived),
+    (f) => f.severity,
+  );
+  const count = (severity: Severity): number => standing.get(severity)?.length ?? 0;
+  const errors = count('error');
+  const waived = new Set(proof.findings.flatMap((f) => (f.waived ? [f.rule] : []))).size;
+  const beside = [
+    count('warning') > 0 && plural(count('warning'), 'warning'),
+    count('note') > 0 && plural(count('note'), 'note'),
+    waived > 0 && `${waived} waived`,
+  ].filter((w) => w !== false);
   const to = change ? `/changes/${change.id}` : `/fabrics/${fabric}/proof`;
   const values = fullness(proof.values.drawn, proof.values.needed);
   const touched = proof.switches.filter((s) => s.fate !== 'same');
@@ -89,15 +99,15 @@ function Proven({
         </Link>
       )}
       <Link to={to}>
-        <StateMark mood={errors.length > 0 ? 'fallen' : 'bloom'} />
-        {errors.length > 0 ? (
+        <StateMark mood={errors > 0 ? 'fallen' : 'bloom'} />
+        {errors > 0 ? (
           <b className="bad">
-            {errors.length} {errors.length === 1 ? 'finding' : 'findings'} of {proof.rules.length} rules
+            {plural(errors, 'finding')} of {proof.rules.length} rules
           </b>
         ) : (
-          `${proof.rules.length} rules hold`
+          `${proof.rules.length - waived} rules hold`
         )}
-        {warnings > 0 && `, ${warnings} ${warnings === 1 ? 'warning' : 'warnings'}`}
+        {beside.length > 0 && `, ${beside.join(', ')}`}
       </Link>
       {(proof.after.sessions > 0 || proof.before.sessions > 0) && (
         <Link to={to} title="Computed from the texts, not read">
