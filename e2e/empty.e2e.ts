@@ -284,5 +284,16 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.keyboard.press('Escape');
   await page.goto(`${url}/fabrics/quay/ports?where=berth-1`);
   await page.getByRole('complementary', { name: 'Where is it heard?' }).getByText('1 switch answered.').waitFor();
+  // A fabric of which nothing went live is forgotten again, and its change is left; one that is live is not.
+  await page.goto(`${url}/fabrics?new=1`);
+  await field(page, 'Name').fill('jetty');
+  await button(page, 'Begin').click();
+  await margin(page).getByText('Build jetty').waitFor();
+  await page.goto(`${url}/fabrics`);
+  await button(page, 'Remove …').click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Remove', exact: true }).click();
+  await margin(page).getByText('No change is open').waitFor();
+  await page.getByRole('link', { name: /Jetty/ }).waitFor({ state: 'detached' });
+  await page.getByRole('link', { name: /Quay/ }).waitFor();
   expect(errors).toEqual([]);
 }, 300_000);

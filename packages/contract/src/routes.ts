@@ -255,6 +255,11 @@ export const ROUTES = {
     access: 'any role',
     summary: 'A fabric, live or as ?change= would have it',
   },
+  'DELETE /api/fabrics/:name': {
+    fabric: 'path',
+    access: 'designer',
+    summary: 'Forget a fabric that never went live, with its changes',
+  },
   'GET /api/fabrics/:name/proof': {
     fabric: 'path',
     access: 'any role',

@@ -73,6 +73,7 @@ designer  all       DELETE /api/secrets/:name
 looks     all       GET /api/fabrics
 designer  all       POST /api/fabrics
 looks     fabric    GET /api/fabrics/:name
+designer  fabric    DELETE /api/fabrics/:name
 looks     fabric    GET /api/fabrics/:name/proof
 looks     fabric    GET /api/fabrics/:name/ask
 looks     fabric    GET /api/fabrics/:name/routing

@@ -1,6 +1,6 @@
 import { holds, sightOf, type FabricRequest, type TakeFileRequest, type User } from '@anthemion/contract';
 import type { Changes, Hand } from '../services/changes.ts';
-import { beginFabric, fabricsPage, returnTo, takeFile } from '../services/fabrics.ts';
+import { beginFabric, fabricsPage, removeFabric, returnTo, takeFile } from '../services/fabrics.ts';
 import { find } from '../services/finding.ts';
 import { today, type House } from '../services/house.ts';
 import { revisionPage } from '../store/fabrics.ts';
@@ -29,6 +29,7 @@ export function fabricHandlers(house: House, changes: Changes): Handlers {
     'POST /api/fabrics': ({ body, user }) => beginFabric(house, body as FabricRequest, handOf(user, null)),
     'GET /api/fabrics/:name': (call) =>
       compiler.run<'fabric page'>({ do: 'fabric page', fabric: fabricIn(call), change: changeIn(call) }),
+    'DELETE /api/fabrics/:name': (call) => removeFabric(house, fabricIn(call)),
     'GET /api/fabrics/:name/proof': (call) =>
       compiler.run<'live proof'>({
         do: 'live proof',

@@ -2,10 +2,10 @@ import type { FabricAnswer, FabricRequest, TakeFileRequest, TakenFileAnswer } fr
 import { problem } from '@anthemion/core';
 import { nanoid } from 'nanoid';
 import { addChange } from '../store/changes.ts';
-import { addFabric, fabricPage, fabricTwin, liveRevision } from '../store/fabrics.ts';
+import { addFabric, dropFabric, fabricOf, fabricPage, fabricTwin, liveRevision, tiesOf } from '../store/fabrics.ts';
 import type { Page, PageAsked, Sight } from '../store/pages.ts';
 import { standingOf } from '../store/standing.ts';
-import { refused } from '../trouble.ts';
+import { notNow, refused } from '../trouble.ts';
 import type { Changes, Hand } from './changes.ts';
 import { at, type House } from './house.ts';
 
@@ -53,6 +53,33 @@ export async function beginFabric(
   house.events.tell('fabrics', name);
   house.events.tell('changes', change, name);
   return { fabric: name, change };
+}
+
+/**
+ * Forgets a fabric that never went live: its open changes go with it, and what they drew and seated is free again. One that
+ * was live keeps its history; it is cleared instead.
+ */
+export async function removeFabric(house: House, name: string): Promise<void> {
+  const { db, desks, events } = house;
+  await desks.at(name, () =>
+    db.transaction().execute(async (tx) => {
+      await fabricOf(tx, name);
+      if ((await liveRevision(tx, name)) > 0)
+        throw notNow(
+          `${name} has been live: its history stays. Clear it by a change to take everything off its switches.`,
+        );
+      const { rollouts, switches, bound } = await tiesOf(tx, name);
+      if (rollouts > 0 || switches > 0)
+        throw notNow(`Text of ${name} was rolled out to switches, so it cannot be forgotten.`);
+      if (bound.length > 0)
+        throw notNow(
+          `${bound.join(', ')} ${bound.length === 1 ? 'is' : 'are'} bound to it, and would be to the next fabric of its name: take that away first.`,
+        );
+      await dropFabric(tx, name);
+    }),
+  );
+  events.tell('fabrics', name);
+  for (const topic of ['changes', 'pools', 'switches'] as const) events.tell(topic);
 }
 
 /** Opens a change that makes of a fabric what an intent file says. */

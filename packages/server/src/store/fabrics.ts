@@ -121,6 +121,50 @@ export async function keepRevisionTexts(
     await db.insertInto('revision_texts').values({ fabric, number, seat, host, hash }).execute();
 }
 
+/** What speaks against forgetting a fabric. */
+export interface FabricTies {
+  /** Rollouts that were begun in it. */
+  readonly rollouts: number;
+  /** Switches that were confirmed with a text of it. */
+  readonly switches: number;
+  /** Accounts and tokens that are bound to it. */
+  readonly bound: readonly string[];
+}
+export async function tiesOf(db: Reads, fabric: string): Promise<FabricTies> {
+  const count = async (table: 'rollouts' | 'switch_live'): Promise<number> =>
+    Number(
+      (
+        await db
+          .selectFrom(table)
+          .select((e) => e.fn.countAll<number>().as('n'))
+          .where('fabric', '=', fabric)
+          .executeTakeFirstOrThrow()
+      ).n,
+    );
+  const users = await db.selectFrom('users').select(['name', 'bound']).execute();
+  const tokens = await db.selectFrom('tokens').select(['name', 'account', 'fabrics']).execute();
+  return {
+    rollouts: await count('rollouts'),
+    switches: await count('switch_live'),
+    bound: [
+      ...users.filter((u) => Object.hasOwn(JSON.parse(u.bound) as object, fabric)).map((u) => `account ${u.name}`),
+      ...tokens
+        .filter((t) => (JSON.parse(t.fabrics) as string[]).includes(fabric))
+        .map((t) => `token ${t.name} of ${t.account}`),
+    ],
+  };
+}
+
+/** Forgets a fabric of which nothing ever went to a switch, with its changes and what they hold. To be called in a transaction. */
+export async function dropFabric(tx: Writes, fabric: string): Promise<void> {
+  const changes = tx.selectFrom('changes').select('id').where('fabric', '=', fabric);
+  for (const table of ['edits', 'change_hands', 'approvals', 'rehearsals'] as const)
+    await tx.deleteFrom(table).where('change_id', 'in', changes).execute();
+  for (const table of ['ledger', 'seat_claims', 'causes', 'standings', 'changes', 'findables'] as const)
+    await tx.deleteFrom(table).where('fabric', '=', fabric).execute();
+  await tx.deleteFrom('fabrics').where('name', '=', fabric).execute();
+}
+
 /** The texts a revision meant; of one before they were kept there are none. */
 export const revisionTexts = (
   db: Reads,

@@ -242,6 +242,10 @@ export const api = createApi({
       query: (f) => at(f, `/text/${f.seat}`),
       providesTags: (_r, _e, f) => [...computed(f), one('Live', f.name)],
     }),
+    removeFabric: b.mutation<unknown, string>({
+      query: (name) => ({ url: `fabrics/${name}`, method: 'DELETE' }),
+      invalidatesTags: ['Fabrics', 'Changes', 'Pools', 'Switches', 'Day'],
+    }),
     between: b.query<FabricBetween, FabricAt & Moments>({
       query: ({ left, right, ...f }) => withMoments(at(f, '/between'), left, right),
       transformResponse: asItCame,

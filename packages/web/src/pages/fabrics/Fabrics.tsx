@@ -1,15 +1,17 @@
 import { tierText } from '../../parts/tierText.ts';
 import { fabricRequest, type FabricRequest } from '@anthemion/contract';
+import { skipToken } from '@reduxjs/toolkit/query';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, notTaken, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { changeOpened, useAppDispatch } from '../../app/store.ts';
+import { changeLeft, changeOpened, useAppDispatch, useAppSelector } from '../../app/store.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Empty, Faded, Failure, H2, Row, Waiting } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { Form, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { RemoveButton } from '../../parts/RemoveButton.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
 
@@ -17,6 +19,10 @@ export function Fabrics() {
   const fabrics = api.useFabricsQuery();
   const [params, setParams] = useSearchParams();
   const may = useMay('designer');
+  const [remove] = api.useRemoveFabricMutation();
+  const dispatch = useAppDispatch();
+  const open = useAppSelector((s) => s.work.openChange);
+  const { currentData: opened } = api.useChangeQuery(open ?? skipToken);
   const action = may && (
     <Button $kind="main" onPress={() => setParams({ new: '1' })}>
       Fabric from a pattern
@@ -53,6 +59,14 @@ export function Fabrics() {
                 </Faded>
               </span>
             </Link>
+            {may && f.revision === 0 && (
+              <RemoveButton
+                what={`fabric ${f.name}`}
+                means="Its changes go with it, and what they drew from pools and seated is free again. Nothing of it was ever sent to a switch."
+                remove={async () => notTaken(await remove(f.name))}
+                onGone={() => opened?.fabric === f.name && dispatch(changeLeft())}
+              />
+            )}
           </li>
         ))}
       </List>
@@ -121,13 +135,19 @@ function NewFabric({ onClose }: { readonly onClose: () => void }) {
 }
 const List = styled.ul`
   padding-top: 8px;
+  li {
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    border-bottom: 1px solid ${token('rule-soft')};
+  }
   a {
+    flex: 1;
     display: grid;
     grid-template-columns: 34px 1fr auto;
     gap: 8px;
     align-items: center;
     padding: 13px 6px;
-    border-bottom: 1px solid ${token('rule-soft')};
     color: inherit;
     text-decoration: none;
   }
