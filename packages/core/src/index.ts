@@ -56,6 +56,7 @@ export * from './layout/seatPorts.ts';
 export * from './pools/pool.ts';
 export * from './pools/demands.ts';
 export * from './pools/drawValues.ts';
+export * from './pools/proposePool.ts';
 export * from './pools/valueWords.ts';
 export * from './config/switchConfig.ts';
 export { blankConfig } from './config/sections.ts';

@@ -1,4 +1,5 @@
 import { problem, type Finding } from '../finding.ts';
+import type { PoolRole } from '../intent/intent.ts';
 import { refusedAsn } from '../numbers/asn.ts';
 import { formatNetwork, parseInterfaceAddress, networkOfPrefix, refusedNetwork } from '../numbers/address.ts';
 import { formatPrefix, networkOf, parseCidr, parseIpv4, refusedPrefix, span, formatIpv4 } from '../numbers/ipv4.ts';
@@ -13,6 +14,8 @@ export interface Pool {
   readonly kind: PoolKind;
   readonly ranges: readonly string[];
   readonly note?: string;
+  /** What it is for; absent = nobody said. It is proposed for nothing else. */
+  readonly serves?: readonly PoolRole[];
 }
 
 /**

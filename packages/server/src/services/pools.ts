@@ -1,5 +1,5 @@
 import type { PoolAnswer } from '@anthemion/contract';
-import { checkPool, intervalsOf, problem, type Finding, type Pool } from '@anthemion/core';
+import { checkPool, checkServes, intervalsOf, problem, type Finding, type Pool } from '@anthemion/core';
 import type { Tx } from '../store/database.ts';
 import { heldOutside, heldPerPool } from '../store/ledger.ts';
 import { addPool, allPools, changePool, poolOf, removePool } from '../store/pools.ts';
@@ -29,7 +29,7 @@ export async function makePool(house: House, pool: Pool): Promise<void> {
     const pools = await allPools(tx);
     if (pools.some((p) => p.name === pool.name))
       throw refused([problem('pool-new', '/name', `There is already a pool ${pool.name}.`, 'Choose another name.')]);
-    clean(checkPool(pool, pools));
+    clean([...checkPool(pool, pools), ...checkServes(pool)]);
     await addPool(tx, pool, at(house));
   });
   house.events.tell('pools', pool.name);
@@ -40,7 +40,7 @@ export async function putPool(house: House, pool: Pool): Promise<void> {
     const old = await mustHave(tx, pool.name);
     if (old.kind !== pool.kind)
       throw refused([problem('pool-kind', '/kind', 'The kind of a pool stays as it is.', 'Make another pool.')]);
-    clean(checkPool(pool, await allPools(tx)));
+    clean([...checkPool(pool, await allPools(tx)), ...checkServes(pool)]);
     const left = await heldOutside(tx, pool.name, intervalsOf(pool));
     if (left)
       throw refused([

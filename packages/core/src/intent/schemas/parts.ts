@@ -12,6 +12,7 @@ import {
   UNDERLAY_KINDS,
   type FabricSettings,
 } from '../../patterns/patterns.ts';
+import { NO_POOLS } from '../intent.ts';
 import { closed, lineText, partName, portRange, shortName, whole } from './words.ts';
 
 /** Schemas of what fabrics are made of: models, patterns, settings, pools. */
@@ -160,4 +161,7 @@ export const poolSchema = closed({
     .max(200)
     .required('the ranges are missing'),
   note: lineText('The note', 200),
+  serves: array(
+    string().oneOf(Object.keys(NO_POOLS), 'a pool is for one of the kinds of value that fabrics draw').required(),
+  ).max(20),
 });

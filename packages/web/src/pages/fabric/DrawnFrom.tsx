@@ -1,12 +1,11 @@
 import type { PoolAnswer } from '@anthemion/contract';
-import { suitsRole, type Edit, type PoolRole, type PoolRoles } from '@anthemion/core';
+import { POOL_ROLES, suitsRole, type Edit, type PoolRoles } from '@anthemion/core';
 import { Fragment, useState } from 'react';
 import { Link } from 'react-router';
 import { Button, Cap, Facts, Faded, Stack } from '../../parts/basics.tsx';
 import { Choice } from '../../parts/fields.tsx';
-import { ROLE_TITLES } from './poolRoles.ts';
+import { ROLE_TITLES } from '../../parts/poolRoles.ts';
 
-const ROLES = Object.keys(ROLE_TITLES) as PoolRole[];
 const freeOf = (pool: PoolAnswer): string => `${pool.size - pool.held} of ${pool.size} free`;
 
 interface Props {
@@ -23,10 +22,10 @@ export function DrawnFrom({ chosen, pools, onEdit }: Props) {
     return (
       <Stack>
         <Cap>Drawn from</Cap>
-        {ROLES.map((role) => (
+        {POOL_ROLES.map((role) => (
           <Choice
             key={role}
-            label={ROLE_TITLES[role].title}
+            label={ROLE_TITLES[role]}
             value={chosen[role]}
             onChange={(name) => name !== chosen[role] && onEdit({ kind: 'choosePools', pools: { [role]: name } })}
             options={pools
@@ -44,11 +43,11 @@ export function DrawnFrom({ chosen, pools, onEdit }: Props) {
     <>
       <Cap>Drawn from</Cap>
       <Facts>
-        {ROLES.map((role) => {
+        {POOL_ROLES.map((role) => {
           const pool = pools.find((p) => p.name === chosen[role]);
           return (
             <Fragment key={role}>
-              <dt>{ROLE_TITLES[role].title}</dt>
+              <dt>{ROLE_TITLES[role]}</dt>
               <dd>
                 {chosen[role] ? <Link to={`/pools/${chosen[role]}`}>{chosen[role]}</Link> : <Faded>none chosen</Faded>}
                 {/* Its line is there before pools are: what stands below must not move away from who is about to press it. */}

@@ -1,4 +1,12 @@
-import { rolesDrawn, suitsRole, upperModels, type PoolRole } from '@anthemion/core';
+import {
+  POOL_ROLES,
+  proposePool,
+  rolesDrawn,
+  suitsRole,
+  upperModels,
+  type PoolRole,
+  type ProposedPool,
+} from '@anthemion/core';
 import type { FabricAnswer, PartsAnswer, PoolAnswer } from '@anthemion/contract';
 import { object, string } from 'yup';
 import { api } from '../../app/api.ts';
@@ -8,14 +16,13 @@ import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, Form, FormButtons, useFormPart } from '../../parts/Form.tsx';
 import { SizingFacts } from '../patterns/SizingFacts.tsx';
 import { useFabricView } from './FabricFrame.tsx';
-import { ROLE_TITLES } from './poolRoles.ts';
+import { ROLE_TITLES } from '../../parts/poolRoles.ts';
 
-const ROLES = Object.keys(ROLE_TITLES) as PoolRole[];
 type Typed = Readonly<Record<PoolRole | 'pattern', string>>;
 const SCHEMA = object({
   pattern: string().required('choose a pattern'),
   // Not every fabric draws from each: unnumbered links need no pool. What is missing is said where it is drawn.
-  ...Object.fromEntries(ROLES.map((r) => [r, string().default('')])),
+  ...Object.fromEntries(POOL_ROLES.map((r) => [r, string().default('')])),
 });
 
 /** An empty fabric: choose a pattern and the pools; everything else has a default. */
@@ -26,37 +33,6 @@ export function LayFabric() {
   return parts && pools && fabrics ? <LayForm parts={parts} pools={pools} fabrics={fabrics} /> : <Waiting />;
 }
 
-/** A pool that is proposed, and why that one. */
-interface Proposed {
-  readonly pool: string;
-  readonly why: string;
-}
-/**
- * Of the right kind, one that is named for this fabric before one that is named for none, and that before one named for
- * another fabric; among these one whose name says what it is for.
- */
-function proposedPool(pools: readonly PoolAnswer[], role: PoolRole, own: string, others: readonly string[]): Proposed {
-  const { hint } = ROLE_TITLES[role];
-  const fit = pools
-    .filter((p) => suitsRole(p, role))
-    .map(({ name }) => {
-      const other = others.find((o) => name.includes(o));
-      const rank = name.includes(own) ? 2 : other === undefined ? 1 : 0;
-      return { name, other, rank, says: name.includes(hint) };
-    });
-  const [best] = fit.toSorted((a, b) => Number(b.says) - Number(a.says) || b.rank - a.rank);
-  if (!best) return { pool: '', why: '' };
-  const why =
-    best.rank === 2
-      ? 'named for this fabric'
-      : best.other === undefined
-        ? best.says
-          ? 'proposed by its name'
-          : 'the first of this kind'
-        : `named for ${best.other}: is it meant for both?`;
-  return { pool: best.name, why };
-}
-
 interface LayFormProps {
   readonly parts: PartsAnswer;
   readonly pools: readonly PoolAnswer[];
@@ -65,22 +41,22 @@ interface LayFormProps {
 function LayForm({ parts, pools, fabrics }: LayFormProps) {
   const { fabric } = useFabricView();
   const others = fabrics.flatMap((f) => (f.name === fabric.name ? [] : f.name));
-  const proposed = Object.fromEntries(ROLES.map((r) => [r, proposedPool(pools, r, fabric.name, others)])) as Record<
+  const proposed = Object.fromEntries(POOL_ROLES.map((r) => [r, proposePool(pools, r, fabric.name, others)])) as Record<
     PoolRole,
-    Proposed
+    ProposedPool
   >;
   const makeEdits = useEdits(fabric.name);
   const part = useFormPart<Typed>({
     schema: SCHEMA,
     initial: {
       pattern: '',
-      ...(Object.fromEntries(ROLES.map((r) => [r, proposed[r].pool])) as Record<PoolRole, string>),
+      ...(Object.fromEntries(POOL_ROLES.map((r) => [r, proposed[r].pool])) as Record<PoolRole, string>),
     },
     base: '/edits/1/pools',
   });
   const chosen = part.rhf.watch('pattern');
   const pattern = parts.fabricPatterns.find((p) => p.name === chosen);
-  const roles = pattern ? rolesDrawn(pattern, pattern.settings) : ROLES;
+  const roles = pattern ? rolesDrawn(pattern, pattern.settings) : POOL_ROLES;
   const lay = async ({ pattern: name, ...drawn }: Typed) => {
     const of = parts.fabricPatterns.find((p) => p.name === name)!;
     const rackPatterns = parts.rackPatterns.filter((r) => of.racks.some((e) => e.pattern === r.name));
@@ -115,7 +91,7 @@ function LayForm({ parts, pools, fabrics }: LayFormProps) {
             <ChoiceField
               key={role}
               name={role}
-              label={ROLE_TITLES[role].title}
+              label={ROLE_TITLES[role]}
               options={pools
                 .filter((p) => suitsRole(p, role))
                 .map((p) => ({ id: p.name, name: p.name, note: `${p.size - p.held} of ${p.size} free` }))}

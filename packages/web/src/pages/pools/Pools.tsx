@@ -1,5 +1,5 @@
 import type { PoolAnswer } from '@anthemion/contract';
-import { poolSchema, valueWords, type Pool, type PoolKind } from '@anthemion/core';
+import { kindOfRole, POOL_ROLES, poolSchema, valueWords, type Pool, type PoolKind } from '@anthemion/core';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { api, notTaken, problemOf, type LedgerAnswer } from '../../app/api.ts';
@@ -8,8 +8,9 @@ import { useMay } from '../../app/session.ts';
 import { token } from '../../parts/theme.ts';
 import { Button, Cap, Copyable, Empty, Faded, Failure, H3, Mono, Row, Stack, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { ROLE_TITLES } from '../../parts/poolRoles.ts';
 import { RemoveButton } from '../../parts/RemoveButton.tsx';
-import { ChoiceField, Form, LinesField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, Form, LinesField, TextField, TicksField, useFormPart } from '../../parts/Form.tsx';
 
 const KINDS: Readonly<Record<PoolKind, string>> = { asn: 'AS numbers', ipv4: 'IPv4', ipv6: 'IPv6', vni: 'VNIs' };
 const EXAMPLES: Readonly<Record<PoolKind, string>> = {
@@ -18,6 +19,9 @@ const EXAMPLES: Readonly<Record<PoolKind, string>> = {
   ipv6: 'fd00:32::/48',
   vni: '10000-10999',
 };
+/** What a pool of a kind can be for. */
+const rolesOf = (kind: PoolKind) =>
+  POOL_ROLES.filter((r) => kindOfRole(r) === kind).map((id) => ({ id, name: ROLE_TITLES[id] }));
 const large = (n: number): string => n.toLocaleString('en').replaceAll(',', ' ');
 
 /** Pools with how full they are, and the ledger of the one selected: who holds each value, since which change. */
@@ -44,6 +48,12 @@ export function Pools() {
   const columns: TableColumn<PoolAnswer>[] = [
     { id: 'name', title: 'Pool', text: (p) => p.name, cell: (p) => <b>{p.name}</b>, width: '20%' },
     { id: 'kind', title: 'Holds', text: (p) => KINDS[p.kind], width: '13%' },
+    {
+      id: 'serves',
+      title: 'Meant for',
+      text: (p) => (p.serves ?? []).map((r) => ROLE_TITLES[r]).join(', '),
+      width: '17%',
+    },
     {
       id: 'ranges',
       title: 'Ranges',
@@ -160,6 +170,7 @@ function PoolForm({ pool }: { readonly pool?: PoolAnswer }) {
       kind: pool?.kind ?? 'ipv4',
       ranges: pool?.ranges ?? [],
       note: pool?.note ?? '',
+      serves: pool?.serves ?? [],
     },
     keep: `pool ${pool?.name ?? ''}`,
   });
@@ -171,8 +182,10 @@ function PoolForm({ pool }: { readonly pool?: PoolAnswer }) {
   return (
     <Form
       part={part}
-      onSend={async ({ note, ...values }) => {
-        const next = { ...values, ...(note ? { note } : {}) };
+      onSend={async ({ note, serves, ...values }) => {
+        // Ticks of another kind are of the one that was chosen before.
+        const meant = (serves ?? []).filter((role) => kindOfRole(role) === values.kind);
+        const next = { ...values, ...(note ? { note } : {}), ...(meant.length > 0 ? { serves: meant } : {}) };
         const no = notTaken(await (pool ? put(next) : make(next)));
         if (no === null) void navigate(`/pools/${next.name}`);
         return no;
@@ -203,6 +216,8 @@ function PoolForm({ pool }: { readonly pool?: PoolAnswer }) {
         <ChoiceField name="kind" label="Holds" options={Object.entries(KINDS).map(([id, n]) => ({ id, name: n }))} />
       )}
       <LinesField name="ranges" label="Ranges, one a line" lines={4} placeholder={EXAMPLES[kind]} />
+      <Cap>Meant for</Cap>
+      <TicksField name="serves" options={rolesOf(kind)} />
       <TextField name="note" label="Note" />
     </Form>
   );
