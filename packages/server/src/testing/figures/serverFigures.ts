@@ -20,6 +20,7 @@ import { addSession } from '../../store/sessions.ts';
 import { Bare } from '../bare.ts';
 import { ms, say, BY, type FigureRow } from './figure.ts';
 import { WIDE } from './largeHouse.ts';
+import { pastedFigures } from './pastedFigures.ts';
 import { storeFigures } from './storeFigures.ts';
 import { Caller, signInAt } from '../world.ts';
 import { CompilePool } from '../../workers/compilePool.ts';
@@ -257,7 +258,8 @@ async function sessions(): Promise<void> {
 }
 
 const store = async (): Promise<void> => void rows.push(...(await storeFigures(join(folder, 'large'))));
-const PARTS = { store, editors, readers, sessions, memory };
+const pasted = async (): Promise<void> => void rows.push(...(await pastedFigures(join(folder, 'pasted'))));
+const PARTS = { store, pasted, editors, readers, sessions, memory };
 const only = process.argv.slice(2).filter((a) => a in PARTS);
 for (const [name, measure] of Object.entries(PARTS)) if (only.length === 0 || only.includes(name)) await measure();
 rmSync(folder, { recursive: true, force: true });
