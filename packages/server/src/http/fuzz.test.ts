@@ -22,6 +22,8 @@ beforeAll(async () => {
   await bare.furnish();
   all = await bare.account('all', ROLES, { admin: true });
   change = (await beginFabric(bare.server.house, { name: 'tarn', namePrefix: 'tn', title: '' }, INES)).change;
+  // Somebody is bound to the fabric: no request can forget it before the others are sent.
+  await bare.account('keeper', [], { bound: { tarn: ['onlooker'] } });
 });
 afterAll(() => bare.close());
 
