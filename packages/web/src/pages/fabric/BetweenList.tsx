@@ -92,6 +92,9 @@ const Box = styled.div`
   button[aria-pressed='true'] {
     background: ${token('verdigris-wash')};
   }
+  button[aria-pressed='true'] small {
+    color: ${token('ink')};
+  }
   button:focus-visible {
     outline: 2px solid ${token('verdigris')};
     outline-offset: -2px;

@@ -163,6 +163,9 @@ const Both = styled.div`
   ul button[aria-pressed='true'] {
     background: ${token('verdigris-wash')};
   }
+  ul button[aria-pressed='true'] small {
+    color: ${token('ink')};
+  }
   button:focus-visible {
     outline: 2px solid ${token('verdigris')};
     outline-offset: -2px;
