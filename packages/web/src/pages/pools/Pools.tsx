@@ -19,6 +19,12 @@ const EXAMPLES: Readonly<Record<PoolKind, string>> = {
   ipv6: 'fd00:32::/48',
   vni: '10000-10999',
 };
+const MEANT_FOR: TableColumn<PoolAnswer> = {
+  id: 'serves',
+  title: 'Meant for',
+  text: (p) => (p.serves ?? []).map((r) => ROLE_TITLES[r]).join(', '),
+  width: '15%',
+};
 /** What a pool of a kind can be for. */
 const rolesOf = (kind: PoolKind) =>
   POOL_ROLES.filter((r) => kindOfRole(r) === kind).map((id) => ({ id, name: ROLE_TITLES[id] }));
@@ -48,12 +54,7 @@ export function Pools() {
   const columns: TableColumn<PoolAnswer>[] = [
     { id: 'name', title: 'Pool', text: (p) => p.name, cell: (p) => <b>{p.name}</b>, width: '20%' },
     { id: 'kind', title: 'Holds', text: (p) => KINDS[p.kind], width: '13%' },
-    {
-      id: 'serves',
-      title: 'Meant for',
-      text: (p) => (p.serves ?? []).map((r) => ROLE_TITLES[r]).join(', '),
-      width: '17%',
-    },
+    ...(pools.data.some((p) => p.serves) ? [MEANT_FOR] : []),
     {
       id: 'ranges',
       title: 'Ranges',
@@ -64,7 +65,7 @@ export function Pools() {
       id: 'used',
       title: 'Held',
       text: (p) => p.held / Math.max(1, p.size),
-      width: '31%',
+      width: '28%',
       cell: (p) => (
         <Used>
           <span className="bar" aria-hidden>
@@ -192,7 +193,7 @@ function PoolForm({ pool }: { readonly pool?: PoolAnswer }) {
       }}
       buttons={
         may && (
-          <Row>
+          <Row $wrap>
             <Button type="submit" $kind="main">
               {pool ? 'Change pool' : 'Make pool'}
             </Button>
