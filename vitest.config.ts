@@ -1,7 +1,7 @@
 import { defineConfig } from 'vitest/config';
 
 /** Only what hangs: shared machines are slower by four at times. */
-const patience = { testTimeout: 120_000, hookTimeout: 120_000 };
+const patience = { testTimeout: 300_000, hookTimeout: 120_000 };
 
 export default defineConfig({
   test: {

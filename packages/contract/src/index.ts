@@ -1,6 +1,7 @@
 export * from './access.ts';
 export * from './accessAnswers.ts';
 export * from './answers.ts';
+export * from './compareAnswers.ts';
 export * from './liveAnswers.ts';
 export * from './shape.ts';
 export * from './requests.ts';

@@ -160,7 +160,7 @@ export async function dropFabric(tx: Writes, fabric: string): Promise<void> {
   const changes = tx.selectFrom('changes').select('id').where('fabric', '=', fabric);
   for (const table of ['edits', 'change_hands', 'approvals', 'rehearsals'] as const)
     await tx.deleteFrom(table).where('change_id', 'in', changes).execute();
-  for (const table of ['ledger', 'seat_claims', 'causes', 'standings', 'changes', 'findables'] as const)
+  for (const table of ['ledger', 'seat_claims', 'causes', 'standings', 'changes', 'findables', 'ran_texts'] as const)
     await tx.deleteFrom(table).where('fabric', '=', fabric).execute();
   await tx.deleteFrom('fabrics').where('name', '=', fabric).execute();
 }

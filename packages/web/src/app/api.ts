@@ -19,11 +19,7 @@ import type {
   SessionAnswer,
   Settings,
   TakenFileAnswer,
-  BackupAnswer,
-  BackupTextAnswer,
-  FabricBetween,
   TextAnswer,
-  TextsBetween,
   HostKeysRequest,
   VersionRequest,
   SwitchPatch,
@@ -54,13 +50,6 @@ export type FabricAt = { readonly name: string; readonly change: string | null }
 export const at = ({ name, change }: FabricAt, more = ''): string =>
   `fabrics/${name}${more}${change === null ? '' : `?change=${change}`}`;
 export const enc = encodeURIComponent;
-/** Two moments: `live`, `meant`, `running`, `revision-3`, `kept-17`. */
-export interface Moments {
-  readonly left: string;
-  readonly right: string;
-}
-const withMoments = (path: string, left: string, right: string): string =>
-  `${path}${path.includes('?') ? '&' : '?'}left=${enc(left)}&right=${enc(right)}`;
 /** For large answers: nobody writes to them, and frozen the store need not walk through all of one to see to that. */
 export const asItCame = <T>(answer: unknown): T => Object.freeze(answer) as T;
 
@@ -245,25 +234,6 @@ export const api = createApi({
     removeFabric: b.mutation<unknown, string>({
       query: (name) => ({ url: `fabrics/${name}`, method: 'DELETE' }),
       invalidatesTags: ['Fabrics', 'Changes', 'Pools', 'Switches', 'Day'],
-    }),
-    between: b.query<FabricBetween, FabricAt & Moments>({
-      query: ({ left, right, ...f }) => withMoments(at(f, '/between'), left, right),
-      transformResponse: asItCame,
-      providesTags: (_r, _e, f) => [...computed(f), one('Live', f.name)],
-    }),
-    textsBetween: b.query<TextsBetween, FabricAt & Moments & { readonly seat: string; readonly with: string }>({
-      query: ({ left, right, seat, with: other, ...f }) =>
-        `${withMoments(at(f, `/between/${enc(seat)}`), left, right)}&with=${enc(other)}`,
-      transformResponse: asItCame,
-      providesTags: (_r, _e, f) => [...computed(f), one('Live', f.name)],
-    }),
-    backups: b.query<BackupAnswer[], string>({
-      query: (serial) => `switches/${enc(serial)}/backups`,
-      extraOptions: WHOLE,
-      providesTags: ['Switches', 'Live'],
-    }),
-    backup: b.query<BackupTextAnswer, { readonly serial: string; readonly id: number }>({
-      query: ({ serial, id }) => `switches/${enc(serial)}/backups/${id}`,
     }),
     revisions: b.query<RevisionAnswer[], string>({
       query: (name) => `fabrics/${name}/revisions`,

@@ -4,7 +4,8 @@ import { skipToken } from '@reduxjs/toolkit/query';
 import { ArrowLeftRight } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
-import { api, problemOf, type Moments } from '../../app/api.ts';
+import { api, problemOf } from '../../app/api.ts';
+import { compareApi, type Moments } from '../../app/compareApi.ts';
 import { Page } from '../../app/Page.tsx';
 import { Bad, Cap, Empty, Failure, Faded, H3, IconButton, New, Note, Waiting } from '../../parts/basics.tsx';
 import { backupWords } from '../../parts/backupWords.ts';
@@ -38,8 +39,8 @@ export function Between() {
     left: left.startsWith('kept-') ? 'live' : left,
     right: right.startsWith('kept-') ? 'running' : right,
   };
-  const all = api.useBetweenQuery({ ...at, ...whole });
-  const one = api.useTextsBetweenQuery(
+  const all = compareApi.useBetweenQuery({ ...at, ...whole });
+  const one = compareApi.useTextsBetweenQuery(
     of === null || other === null ? skipToken : { ...at, left, right, seat: of, with: other },
   );
   const answer = all.currentData;
@@ -122,8 +123,8 @@ function useMoments(of: string | null, other: string | null): Readonly<Record<ke
   const { data: revisions = [] } = api.useRevisionsQuery(fabric.name);
   const serialOf = (seat: string | null) => fabric.seats.find((s) => s.seat === seat)?.serial ?? null;
   const [a, b] = [serialOf(of), serialOf(other)];
-  const { currentData: left = [] } = api.useBackupsQuery(a ?? skipToken);
-  const { currentData: right = [] } = api.useBackupsQuery(b ?? skipToken);
+  const { currentData: left = [] } = compareApi.useBackupsQuery(a ?? skipToken);
+  const { currentData: right = [] } = compareApi.useBackupsQuery(b ?? skipToken);
   const common: readonly Option[] = [
     { id: 'live', name: 'live' },
     ...(change === null ? [] : [{ id: 'meant', name: 'the open change' }]),

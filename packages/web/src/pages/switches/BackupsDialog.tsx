@@ -4,7 +4,8 @@ import { skipToken } from '@reduxjs/toolkit/query';
 import { Download } from 'lucide-react';
 import { lazy, Suspense, useState } from 'react';
 import { styled } from 'styled-components';
-import { api, enc, problemOf } from '../../app/api.ts';
+import { enc, problemOf } from '../../app/api.ts';
+import { compareApi } from '../../app/compareApi.ts';
 import { Dialog } from '../../parts/Dialog.tsx';
 import { backupWords } from '../../parts/backupWords.ts';
 import { Empty, Failure, Row, Waiting } from '../../parts/basics.tsx';
@@ -24,7 +25,7 @@ export function BackupsDialog({
   readonly isOpen: boolean;
   readonly onClose: () => void;
 }) {
-  const list = api.useBackupsQuery(isOpen ? s.serial : skipToken);
+  const list = compareApi.useBackupsQuery(isOpen ? s.serial : skipToken);
   const [picked, pick] = useState<number | null>(null);
   const id = picked ?? list.currentData?.[0]?.id ?? null;
   const backup = list.currentData?.find((k) => k.id === id);
@@ -62,7 +63,7 @@ export function BackupsDialog({
 }
 
 function Text({ s, backup }: { readonly s: InventoryAnswer; readonly backup: BackupAnswer }) {
-  const { currentData, isError, error, refetch } = api.useBackupQuery({ serial: s.serial, id: backup.id });
+  const { currentData, isError, error, refetch } = compareApi.useBackupQuery({ serial: s.serial, id: backup.id });
   const [wanted, setFile] = useState<string | null>(null);
   if (isError) return <Failure detail={problemOf(error).detail} onRetry={() => void refetch()} />;
   if (!currentData) return <Waiting />;
