@@ -181,7 +181,7 @@ test('from a pattern to running switches, and back to the revision before', asyn
   await page.getByRole('link', { name: 'What it changed' }).click();
   const differs = page.getByRole('complementary', { name: 'What differs' });
   await differs.getByText(/^Connect press-301 to /).waitFor();
-  await page.getByRole('button', { name: /-lf-03a \+/ }).click();
+  await page.getByRole('link', { name: /-lf-03a \+/ }).click();
   await differs.getByText(/^LAG .*: only in revision 2$/).waitFor();
   await choose(page, 'With switch', 'ta-lf-03b');
   await differs.getByRole('heading', { name: 'ta-lf-03a and ta-lf-03b' }).waitFor();

@@ -1,4 +1,4 @@
-import type { BackupAnswer, FabricBetween, TextsBetween, TextSide } from '@anthemion/contract';
+import type { BackupAnswer, FabricBetween, SwitchBetween, TextsBetween, TextSide } from '@anthemion/contract';
 import { DOCUMENT_NAMES, lineCounts, plural, type Between as Said } from '@anthemion/core';
 import { skipToken } from '@reduxjs/toolkit/query';
 import { ArrowLeftRight } from 'lucide-react';
@@ -12,8 +12,8 @@ import { backupWords } from '../../parts/backupWords.ts';
 import { Choice, Tick, type Option } from '../../parts/fields.tsx';
 import { dated, dayTime } from '../../parts/times.ts';
 import { layoutOf } from '../../app/layoutOf.ts';
-import { BetweenList } from './BetweenList.tsx';
 import { fabricCrumbs, FabricTabs, useFabricView } from './FabricFrame.tsx';
+import { SwitchColumn, type SwitchLine } from './SwitchColumn.tsx';
 import { Bar, Code, Columns, MomentsBar, Sentences } from './textStyles.ts';
 
 const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
@@ -82,12 +82,7 @@ export function Between() {
         <Waiting what="Comparing" />
       ) : (
         <Columns>
-          <BetweenList
-            switches={answer.switches}
-            isOneMoment={left === right}
-            of={of}
-            onPick={(seat) => set({ of: seat, with: null })}
-          />
+          <SwitchColumn lines={linesOf(answer.switches, left === right, params)} seat={of} />
           <Code>
             {of === null ? (
               <WholeFabric answer={answer} />
@@ -103,6 +98,17 @@ export function Between() {
       )}
     </Page>
   );
+}
+
+/** Each leads to its own comparison; of one moment nothing need be said of a switch. */
+function linesOf(switches: readonly SwitchBetween[], isOneMoment: boolean, params: URLSearchParams): SwitchLine[] {
+  return switches.map(({ seat, host, stand, added, removed }) => {
+    const to = new URLSearchParams(params);
+    to.set('of', seat);
+    to.delete('with');
+    const note = isOneMoment ? '' : stand === 'differs' ? `+${added} −${removed}` : stand;
+    return { seat, host, note, to: `?${to.toString()}` };
+  });
 }
 
 function subOf(all: FabricBetween | undefined, texts: TextsBetween | undefined): string {
