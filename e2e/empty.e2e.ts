@@ -226,6 +226,8 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await button(page, 'Remove').click();
   await page.getByRole('dialog').getByRole('button', { name: 'Remove it' }).click();
   await margin(page).getByText('Remove VRF mistake').waitFor();
+  // The form proposes a VRF that is there: the page has heard that this one is gone.
+  await page.locator('#work').getByText('mistake').first().waitFor({ state: 'detached' });
   await button(page, 'Add a network').click();
   await page.getByRole('heading', { name: 'A new network' }).waitFor();
   await field(page, 'Name').fill('berths');
