@@ -7,16 +7,13 @@ import {
   type FabricIntent,
   type FabricPattern,
 } from '@anthemion/core';
-import { pino } from 'pino';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Events } from '../events/events.ts';
 import { JobEngine } from '../jobs/engine.ts';
 import { rolloutJob } from '../jobs/rollout/rolloutJob.ts';
 import { approve } from '../services/approving.ts';
 import { Changes } from '../services/changes.ts';
-import { Desks } from '../services/desk.ts';
 import { beginFabric } from '../services/fabrics.ts';
 import type { House } from '../services/house.ts';
 import { Rollouts } from '../services/rollouts.ts';
@@ -27,6 +24,7 @@ import { addPool } from '../store/pools.ts';
 import { putSetting } from '../store/settings.ts';
 import { addSwitches } from '../store/switches.ts';
 import { InlineCompiler, type Compiler } from '../workers/compilePool.ts';
+import { houseOver } from './houseOver.ts';
 import { FakeFleet } from './fakeFleet.ts';
 
 export const INES = { name: 'ines', mayScript: false };
@@ -82,14 +80,7 @@ export class SmallHouse {
   /** Opens the data as a started server does. */
   async open(): Promise<this> {
     const db = await openDatabase(this.data);
-    this.house = {
-      db,
-      compiler: this.wrap(new InlineCompiler(this.data)),
-      desks: new Desks(),
-      events: new Events(),
-      log: pino({ level: 'silent' }),
-      now: () => new Date(),
-    };
+    this.house = houseOver(db, this.wrap(new InlineCompiler(this.data)));
     this.engine = new JobEngine(this.house);
     this.engine.register(rolloutJob(this.house, this.fleet, this.pace));
     this.changes = new Changes(this.house);

@@ -1,12 +1,9 @@
 import { POOLS, skerryEdits, skerryIntent, upTo, type Edit } from '@anthemion/core';
-import { pino } from 'pino';
-import { Events } from '../../events/events.ts';
 import { Changes } from '../../services/changes.ts';
-import { Desks } from '../../services/desk.ts';
-import type { House } from '../../services/house.ts';
 import { openDatabase } from '../../store/database.ts';
 import { addPool } from '../../store/pools.ts';
 import { addSwitches } from '../../store/switches.ts';
+import { houseOver } from '../houseOver.ts';
 import { CompilePool } from '../../workers/compilePool.ts';
 import { BY, ms, type FigureRow } from './figure.ts';
 
@@ -26,14 +23,7 @@ export async function pastedFigures(folder: string): Promise<FigureRow[]> {
     Object.values(skerry.seating).map((serial) => ({ serial, ...at })),
   );
   const compiler = new CompilePool(folder);
-  const house: House = {
-    db,
-    compiler,
-    desks: new Desks(),
-    events: new Events(),
-    log: pino({ level: 'silent' }),
-    now: () => new Date(),
-  };
+  const house = houseOver(db, compiler);
   const changes = new Changes(house);
   await db.insertInto('fabrics').values({ name: skerry.name, prefix: skerry.namePrefix, created_at: '' }).execute();
   const change = await changes.open(

@@ -6,12 +6,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { performance } from 'node:perf_hooks';
 import { sql } from 'kysely';
-import { pino } from 'pino';
 import { freePort, Patient, sleep, Victim } from '../chaos/killing.ts';
-import { Events } from '../../events/events.ts';
 import { Changes } from '../../services/changes.ts';
-import { Desks } from '../../services/desk.ts';
-import type { House } from '../../services/house.ts';
 import { startServer } from '../../server.ts';
 import { openDatabase } from '../../store/database.ts';
 import { addFabric } from '../../store/fabrics.ts';
@@ -23,6 +19,7 @@ import { WIDE } from './largeHouse.ts';
 import { pastedFigures } from './pastedFigures.ts';
 import { storeFigures } from './storeFigures.ts';
 import { Caller, signInAt } from '../world.ts';
+import { houseOver } from '../houseOver.ts';
 import { CompilePool } from '../../workers/compilePool.ts';
 
 /** What `npm run figures -- server` measures; prints rows of what, value and aim as JSON. */
@@ -34,14 +31,7 @@ async function editors(): Promise<void> {
   const db = await openDatabase(data);
   for (const p of WIDE) await addPool(db, p, '');
   const compiler = new CompilePool(data);
-  const house: House = {
-    db,
-    compiler,
-    desks: new Desks(),
-    events: new Events(),
-    log: pino({ level: 'silent' }),
-    now: () => new Date(),
-  };
+  const house = houseOver(db, compiler);
   const changes = new Changes(house);
   const ids: string[] = [];
   for (let i = 0; i < 10; i++) {

@@ -15,13 +15,10 @@ import {
 } from '@anthemion/core';
 import { monitorEventLoopDelay, performance } from 'node:perf_hooks';
 import { sql } from 'kysely';
-import { pino } from 'pino';
-import { Events } from '../../events/events.ts';
 import { Changes } from '../../services/changes.ts';
-import { Desks } from '../../services/desk.ts';
-import type { House } from '../../services/house.ts';
 import { openDatabase, type Db } from '../../store/database.ts';
 import { addPool } from '../../store/pools.ts';
+import { houseOver } from '../houseOver.ts';
 import { CompilePool, InlineCompiler } from '../../workers/compilePool.ts';
 import { BY, ms, percentile, say, type FigureRow } from './figure.ts';
 import { findFigures } from './findFigures.ts';
@@ -90,14 +87,7 @@ export async function storeFigures(data: string): Promise<FigureRow[]> {
   const db = await openDatabase(data, ({ sql: text, parameters }) => void queries.set(text, parameters));
   const ledger = await fill(db);
   const compiler = new CompilePool(data);
-  const house: House = {
-    db,
-    compiler,
-    desks: new Desks(),
-    events: new Events(),
-    log: pino({ level: 'silent' }),
-    now: () => new Date(),
-  };
+  const house = houseOver(db, compiler);
   say('everything of twenty fabrics is found …');
   const finds = await findFigures(house);
   queries.clear();
