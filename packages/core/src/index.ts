@@ -111,6 +111,7 @@ export { DESIGN_RULES } from './proof/rules/index.ts';
 export * from './proof/placeFindings.ts';
 export * from './proof/judgeNetwork.ts';
 export * from './proof/proveChange.ts';
+export { waivedRules } from './proof/waive.ts';
 export { rehearsalCut } from './proof/rehearsalCut.ts';
 export * from './read/answers.ts';
 export * from './read/compareTexts.ts';

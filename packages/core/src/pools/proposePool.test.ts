@@ -53,9 +53,9 @@ test('a pool cannot be for what it does not hold; of the demo’s each role has 
   }
   expect(checkServes(pool('a', '10.0.0.0/16', ['loopback', 'link']))).toEqual([]);
   expect(checkServes(pool('a', '10.0.0.0/16', ['link', 'vni'])).map((f) => [f.path, f.message])).toEqual([
-    ['/serves/1', 'A pool of ipv4 cannot be for vni.'],
+    ['/serves/1', 'It does not hold what is drawn for VNIs.'],
   ]);
   expect(
     checkServes({ name: 'six', kind: 'ipv6', ranges: ['fd00:31::/112'], serves: ['subnet6'] }).map((f) => f.message),
-  ).toEqual(['Its ranges hold nothing of the length that is drawn for subnet6.']);
+  ).toEqual(['Its ranges hold nothing of the length that is drawn for IPv6 subnets of tenants.']);
 });

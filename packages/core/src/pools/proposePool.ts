@@ -1,4 +1,5 @@
 import { problem, type Finding } from '../finding.ts';
+import { POOL_ROLE_LABELS } from '../intent/collections/whole.ts';
 import type { PoolRole } from '../intent/intent.ts';
 import { kindOfRole, suitsRole } from './demands.ts';
 import type { Pool } from './pool.ts';
@@ -71,8 +72,8 @@ export function checkServes(pool: Pool): Finding[] {
           'pool-serves',
           `/serves/${i}`,
           kindOfRole(role) === pool.kind
-            ? `Its ranges hold nothing of the length that is drawn for ${role}.`
-            : `A pool of ${pool.kind} cannot be for ${role}.`,
+            ? `Its ranges hold nothing of the length that is drawn for ${POOL_ROLE_LABELS[role]}.`
+            : `It does not hold what is drawn for ${POOL_ROLE_LABELS[role]}.`,
           'Take that away, or make another pool for it.',
         ),
   );

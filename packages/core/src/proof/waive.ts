@@ -39,6 +39,10 @@ export function waive(
   return { findings: out, until };
 }
 
+/** The rules of which something is let through. */
+export const waivedRules = (findings: readonly Finding[]): ReadonlySet<string> =>
+  new Set(findings.flatMap((f) => (f.waived ? [f.rule] : [])));
+
 function whatIsWrong(
   { rule, until }: Waiver,
   stands: ReadonlyMap<string, Waiver>,

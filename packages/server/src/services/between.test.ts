@@ -4,7 +4,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { FIRST_PAGE } from '../store/pages.ts';
 import { backupPage } from '../store/ranTexts.ts';
 import { noteSwitch } from '../store/switches.ts';
-import { keepText } from '../store/texts.ts';
+import { keepText, pruneTexts } from '../store/texts.ts';
 import { networkEdit, serialOf, SmallHouse } from '../testing/smallHouse.ts';
 
 const house = new SmallHouse(['tarn']);
@@ -102,13 +102,22 @@ test('what runs: a hand edit is a back-up of its own that no revision means, and
   // It is read once more and is the same: there is no further back-up.
   await readAgain();
   expect(await backups()).toHaveLength(before.length + 1);
+  // No text of a back-up is taken for one that nobody needs, once the switch runs something else again.
+  house.fleet.at(serial).running = running;
+  await readAgain();
+  await pruneTexts(db, 10_000);
+  expect((await texts(`kept-${hand!.id}`, 'live', 'leaf-1')).left.files!['interfaces']).toContain('mtu 1700');
 });
 
 test('a seat only one moment has is said; what is no moment, or not of this fabric, is refused', async () => {
   const change = await house.propose('tarn', 'Rack', { kind: 'removeRack', number: 3 });
   const seats = (await between('live', 'meant', change)).switches;
   expect(seats.find((s) => s.seat === 'leaf-3')).toMatchObject({ stand: 'only left', added: 0 });
-  await expect(texts('live', 'meant', 'leaf-3', 'leaf-3', change)).rejects.toThrow('seat leaf-3 in the open change');
+  // Its text is shown all the same, with nothing on the other side.
+  const gone = await texts('live', 'meant', 'leaf-3', 'leaf-3', change);
+  expect([gone.left.host, gone.right.host, gone.right.files, gone.says]).toEqual(['a-lf-03', 'a-lf-03', null, null]);
+  expect(gone.left.files!['frr.conf']).toContain('hostname a-lf-03');
+  await expect(texts('live', 'meant', 'leaf-9', 'leaf-9', change)).rejects.toThrow('seat leaf-9 in what is live');
   await house.changes.withdraw(change, await house.version(change));
   for (const moment of ['revision-9', 'yesterday', 'revision-0', 'kept-1'])
     await expect(between('live', moment)).rejects.toThrow();
@@ -121,4 +130,11 @@ test('all texts of a moment are a folder that can be read on its own', async () 
   if (typeof read === 'string') throw new Error(read);
   expect(read.switches.map((s) => s.host)).toHaveLength(4);
   expect(read.cables.length).toBe(3);
+  // Texts of a revision that were not kept are said to be missing; an empty archive would look like a fabric of none.
+  await house.house.db.deleteFrom('revision_texts').where('number', '=', 2).execute();
+  const texts2 = house.house.compiler.run<'texts of'>({ do: 'texts of', fabric: 'tarn', moment: 'revision-2' });
+  await expect(texts2).rejects.toThrow('none is kept');
+  expect(new Set((await between('revision-2', 'live')).switches.map((s) => s.stand))).toEqual(
+    new Set(['no text left']),
+  );
 });

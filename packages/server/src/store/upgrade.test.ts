@@ -112,6 +112,25 @@ describe.each([
     );
     await mustHold(server.house.db);
   });
+  test('what every switch runs, and ran before something was sent to it, is a back-up of it', async () => {
+    const { db } = server.house;
+    const ran = await db.selectFrom('ran_texts').selectAll().orderBy('id').execute();
+    const newest = new Map(ran.map((r) => [r.serial, r.hash]));
+    const running = await db
+      .selectFrom('switches')
+      .select(['serial', 'running'])
+      .where('running', 'is not', null)
+      .execute();
+    expect(running.length).toBeGreaterThan(10);
+    for (const { serial, running: hash } of running) expect([serial, newest.get(serial)]).toEqual([serial, hash]);
+    const sent = await db
+      .selectFrom('rollout_switches')
+      .select(['serial', 'before'])
+      .where('before', 'is not', null)
+      .execute();
+    for (const { serial, before } of sent) expect(ran.some((r) => r.serial === serial && r.hash === before)).toBe(true);
+    expect(ran.length).toBeGreaterThan(running.length);
+  });
   test('a back-up of before lies beside, whole and checked', async () => {
     const [made] = readdirSync(join(data, 'back-ups'));
     expect(made).toMatch(new RegExp(`^before-${steps}-`));

@@ -37,7 +37,7 @@ export function ChangeNotes({ id }: { readonly id: string }) {
     );
   if (!change) return null;
   const inConflict = new Set(change.conflicts.map((c) => c.edit));
-  const guilty = new Set(change.proof?.findings.flatMap((f) => f.subjects ?? []));
+  const guilty = new Set(change.proof?.findings.flatMap((f) => (f.severity === 'note' ? [] : (f.subjects ?? []))));
   const editable = may && !CLOSED.includes(change.state) && change.state !== 'Rolling out';
   const undoNow = async (position: number): Promise<void> => {
     const result = await undo({ id, version: change.version, position });

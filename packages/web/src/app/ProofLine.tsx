@@ -1,5 +1,5 @@
 import type { ChangeAnswer } from '@anthemion/contract';
-import { groupBy, plural, type ProofReport, type Severity } from '@anthemion/core';
+import { groupBy, plural, waivedRules, type ProofReport, type Severity } from '@anthemion/core';
 import { Link, useLocation } from 'react-router';
 import { styled } from 'styled-components';
 import { Mono } from '../parts/basics.tsx';
@@ -80,7 +80,7 @@ function Proven({
   );
   const count = (severity: Severity): number => standing.get(severity)?.length ?? 0;
   const errors = count('error');
-  const waived = new Set(proof.findings.flatMap((f) => (f.waived ? [f.rule] : []))).size;
+  const waived = waivedRules(proof.findings).size;
   const beside = [
     count('warning') > 0 && plural(count('warning'), 'warning'),
     count('note') > 0 && plural(count('note'), 'note'),

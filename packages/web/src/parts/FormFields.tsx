@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { useController, useFormContext } from 'react-hook-form';
+import { Bad } from './basics.tsx';
 import { Choice, TextInput, Tick, type Option } from './fields.tsx';
 
 interface FieldProps {
@@ -102,17 +103,26 @@ export function ParsedField<V>({
 
 /** Several of a few words, each a tick. */
 export function TicksField({ name, options }: { readonly name: string; readonly options: readonly Option[] }) {
-  const { value, onChange } = useField(name);
+  const { value, onChange, error } = useField(name);
   const chosen = new Set(Array.isArray(value) ? (value as string[]) : []);
-  return options.map((o) => (
-    <Tick
-      key={o.id}
-      label={o.name}
-      {...(o.note ? { hint: o.note } : {})}
-      value={chosen.has(o.id)}
-      onChange={(on) => onChange(options.map((x) => x.id).filter((id) => (id === o.id ? on : chosen.has(id))))}
-    />
-  ));
+  return (
+    <>
+      {options.map((o) => (
+        <Tick
+          key={o.id}
+          label={o.name}
+          {...(o.note ? { hint: o.note } : {})}
+          value={chosen.has(o.id)}
+          onChange={(on) => onChange(options.map((x) => x.id).filter((id) => (id === o.id ? on : chosen.has(id))))}
+        />
+      ))}
+      {error !== undefined && (
+        <Bad as="p" role="alert">
+          {error}
+        </Bad>
+      )}
+    </>
+  );
 }
 
 const linesOf = (text: string): string[] =>

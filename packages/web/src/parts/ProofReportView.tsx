@@ -1,4 +1,4 @@
-import type { Finding, ProofReport } from '@anthemion/core';
+import { waivedRules, type Finding, type ProofReport } from '@anthemion/core';
 import type { ReactNode } from 'react';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
@@ -98,6 +98,7 @@ export function ProofReportView({
   const seatOf = new Map(proof.switches.map((s) => [s.host, s.seat]));
   const titleOf = (rule: string): string => proof.rules.find((r) => r.id === rule)?.title ?? rule;
   const waivable = mayWaive ? new Set(proof.rules.map((r) => r.id)) : NONE;
+  const waived = waivedRules(proof.findings);
   const touched = proof.switches.filter((s) => s.fate !== 'same');
   const most = Math.max(1, ...touched.map((s) => s.added + s.removed));
   const figures: [string, string, string][] = [
@@ -179,12 +180,12 @@ export function ProofReportView({
             <li key={r.id} title={r.source}>
               <StateMark
                 {...(r.findings > 0
-                  ? { mood: r.severity === 'error' ? ('fallen' as const) : ('dewed' as const) }
+                  ? { mood: r.severity === 'error' && !waived.has(r.id) ? ('fallen' as const) : ('dewed' as const) }
                   : fullness(1, 1))}
                 size={12}
               />
               <span>
-                {r.title} {r.findings > 0 && <Bad>{r.findings}</Bad>}
+                {r.title} {r.findings > 0 && <Bad>{r.findings}</Bad>} {waived.has(r.id) && <Faded>waived</Faded>}
               </span>
             </li>
           ))}

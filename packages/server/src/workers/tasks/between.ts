@@ -160,28 +160,38 @@ function countsOf(left: ConfigFiles | null, right: ConfigFiles | null): Pick<Swi
 
 export const textsBetweenTask = (db: Db, task: TextsBetweenTask): Promise<TextsBetween> =>
   snapshot(db, async (tx) => {
-    const left = await sideOf(tx, task, task.left, task.seat);
-    const right = await sideOf(tx, task, task.right, task.with);
+    const [one, other] = [await sideOf(tx, task, task.left, task.seat), await sideOf(tx, task, task.right, task.with)];
+    if (!one.known && !other.known) throw notThere(`seat ${task.seat} in ${one.side.title} or ${other.side.title}`);
+    // A switch that comes or goes is called on both sides as it is where it is.
+    const named = (side: TextSide, far: TextSide): TextSide => (side.host === '' ? { ...side, host: far.host } : side);
+    const [left, right] = [named(one.side, other.side), named(other.side, one.side)];
     if (!left.files || !right.files) return { left, right, says: null };
-    const two = task.seat !== task.with;
+    const two = left.host !== right.host && left.seat !== right.seat;
     const sides = two ? { left: left.host, right: right.host } : { left: left.title, right: right.title };
     const own = two ? await ownPlaces(tx, task) : undefined;
     const read = (files: ConfigFiles) => parseOnce(hashOfFiles(files), files);
     return { left, right, says: compareTexts(read(left.files), read(right.files), sides, own) };
   });
 
-async function sideOf(db: Reads, task: TextsBetweenTask, moment: string, seat: string): Promise<TextSide> {
+/** One side; a seat that the moment does not have is not known there, and has no text. */
+async function sideOf(
+  db: Reads,
+  task: TextsBetweenTask,
+  moment: string,
+  seat: string,
+): Promise<{ readonly side: TextSide; readonly known: boolean }> {
   const kept = KEPT.exec(moment)?.[1];
   if (kept !== undefined) {
     const text = await ranTextOf(db, Number(kept), [task.fabric]);
     if (text?.fabric !== task.fabric) throw notThere(`back-up ${kept} of a switch of ${task.fabric}`);
     const { host, at, hash } = text;
-    return { seat: text.seat, host, title: 'the back-up', at, files: await filesOf(db, { host, hash }) };
+    const files = await filesOf(db, { host, hash });
+    return { side: { seat: text.seat, host, title: 'the back-up', at, files }, known: true };
   }
   const { title, texts } = await momentOf(db, task, moment);
   const held = texts.get(seat);
-  if (!held) throw notThere(`seat ${seat} in ${title} of ${task.fabric}`);
-  return { seat, host: held.host, title, at: held.at ?? null, files: await filesOf(db, held) };
+  const side = { seat, host: held?.host ?? '', title, at: held?.at ?? null, files: await filesOf(db, held) };
+  return { side, known: held !== undefined };
 }
 
 /** What each of two switches has its own of: what is named after it, and what is drawn for it. */
@@ -212,5 +222,6 @@ export const textsOfTask = (db: Db, task: TextsOfTask): Promise<ReadonlyMap<stri
       const own = await filesOf(tx, held);
       if (own) files.set(held.host, own);
     }
+    if (files.size === 0) throw notThere(`text of ${task.fabric} at ${task.moment}: none is kept`);
     return folderTexts({ files, cables: cablesOf(layOut(intent)), hosts: [] });
   });

@@ -5,7 +5,7 @@ import { api, problemOf } from '../../app/api.ts';
 import { AskNetwork } from '../../app/AskNetwork.tsx';
 import { Page } from '../../app/Page.tsx';
 import { useMay } from '../../app/session.ts';
-import { changeLeft, useAppDispatch } from '../../app/store.ts';
+import { changeLeft, useAppDispatch, useAppSelector } from '../../app/store.ts';
 import { AsideFoot, Button, Cap, Faded, Failure, Facts, H3, Note, Row, Rule, Waiting } from '../../parts/basics.tsx';
 import { changeMood } from '../../parts/moods.ts';
 import { ProofReportView } from '../../parts/ProofReportView.tsx';
@@ -31,6 +31,8 @@ export function ChangePage() {
   const mayDesign = useMay('designer', query.data?.fabric);
   const mayRoll = useMay('operator', query.data?.fabric);
   const dispatch = useAppDispatch();
+  // A rule is waived in the open change.
+  const openChange = useAppSelector((s) => s.work.openChange);
   if (query.isError)
     return (
       <Page title="Change">
@@ -172,7 +174,7 @@ export function ChangePage() {
         );
       })}
       {c.proof ? (
-        <ProofReportView proof={c.proof} fabric={c.fabric} isChange>
+        <ProofReportView proof={c.proof} fabric={c.fabric} isChange mayWaive={mayDesign && openChange === id}>
           {open && (
             <>
               <AskNetwork fabric={c.fabric} change={id} seatOf={seatOf} />

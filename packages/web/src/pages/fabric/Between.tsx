@@ -22,8 +22,13 @@ const TextCompare = lazy(() => import('../../parts/TextCompare.tsx'));
 export function Between() {
   const { fabric, change } = useFabricView();
   const [params, setParams] = useSearchParams();
-  const left = params.get('left') ?? 'live';
-  const right = params.get('right') ?? (change === null ? 'running' : 'meant');
+  // What a change would mean is asked for while it is open.
+  const moment = (side: string, otherwise: string): string => {
+    const said = params.get(side) ?? otherwise;
+    return said === 'meant' && change === null ? 'live' : said;
+  };
+  const left = moment('left', 'live');
+  const right = moment('right', change === null ? 'running' : 'meant');
   const of = params.get('of');
   const other = params.get('with') ?? of;
   const set = (next: Readonly<Record<string, string | null>>): void => {
@@ -34,11 +39,7 @@ export function Between() {
     setParams(copy, { replace: true });
   };
   const at = { name: fabric.name, change };
-  // A back-up is of one switch: the fabric is compared at what stands on the other side.
-  const whole = {
-    left: left.startsWith('kept-') ? 'live' : left,
-    right: right.startsWith('kept-') ? 'running' : right,
-  };
+  const whole = ofAnySwitch({ left, right });
   const all = compareApi.useBetweenQuery({ ...at, ...whole });
   const one = compareApi.useTextsBetweenQuery(
     of === null || other === null ? skipToken : { ...at, left, right, seat: of, with: other },
@@ -63,7 +64,11 @@ export function Between() {
       <MomentsBar>
         <Choice hideLabel label="From" value={left} options={moments.left} onChange={(v) => set({ left: v })} />
         {of !== null && (
-          <SwitchChoice label="Switch" value={of} onChange={(v) => set({ of: v, with: other === of ? null : other })} />
+          <SwitchChoice
+            label="Switch"
+            value={of}
+            onChange={(v) => set({ of: v, with: other === of ? null : other, ...whole })}
+          />
         )}
         <IconButton
           aria-label="Change sides"
@@ -73,7 +78,11 @@ export function Between() {
         </IconButton>
         <Choice hideLabel label="To" value={right} options={moments.right} onChange={(v) => set({ right: v })} />
         {other !== null && (
-          <SwitchChoice label="With switch" value={other} onChange={(v) => set({ with: v === of ? null : v })} />
+          <SwitchChoice
+            label="With switch"
+            value={other}
+            onChange={(v) => set({ with: v === of ? null : v, right: whole.right })}
+          />
         )}
       </MomentsBar>
       {all.isError ? (
@@ -82,7 +91,7 @@ export function Between() {
         <Waiting what="Comparing" />
       ) : (
         <Columns>
-          <SwitchColumn lines={linesOf(answer.switches, left === right, params)} seat={of} />
+          <SwitchColumn lines={linesOf(answer.switches, { left, right })} seat={of} />
           <Code>
             {of === null ? (
               <WholeFabric answer={answer} />
@@ -100,13 +109,19 @@ export function Between() {
   );
 }
 
-/** Each leads to its own comparison; of one moment nothing need be said of a switch. */
-function linesOf(switches: readonly SwitchBetween[], isOneMoment: boolean, params: URLSearchParams): SwitchLine[] {
+/** A back-up is of one switch: of others, what is live or runs stands in its place. */
+const ofAnySwitch = ({ left, right }: Moments): Moments => ({
+  left: left.startsWith('kept-') ? 'live' : left,
+  right: right.startsWith('kept-') ? 'running' : right,
+});
+
+/** Each leads to its own comparison; where that is of other moments than the one in view, or of one, nothing is said of it. */
+function linesOf(switches: readonly SwitchBetween[], moments: Moments): SwitchLine[] {
+  const whole = ofAnySwitch(moments);
+  const says = moments.left === whole.left && moments.right === whole.right && moments.left !== moments.right;
   return switches.map(({ seat, host, stand, added, removed }) => {
-    const to = new URLSearchParams(params);
-    to.set('of', seat);
-    to.delete('with');
-    const note = isOneMoment ? '' : stand === 'differs' ? `+${added} −${removed}` : stand;
+    const to = new URLSearchParams({ ...whole, of: seat });
+    const note = !says ? '' : stand === 'differs' ? `+${added} −${removed}` : stand;
     return { seat, host, note, to: `?${to.toString()}` };
   });
 }

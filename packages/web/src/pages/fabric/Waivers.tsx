@@ -19,8 +19,9 @@ export function Waivers({ proof }: { readonly proof: ProofReport }) {
   const may = useMay('designer');
   const { waivers } = fabric.intent;
   const titleOf = (rule: string): string => proof.rules.find((r) => r.id === rule)?.title ?? rule;
-  const rule = may ? params.get('waive') : null;
-  const known = waivers.find((w) => w.rule === rule);
+  const asked = params.get('waive');
+  const known = waivers.find((w) => w.rule === asked);
+  const rule = may && (known || proof.rules.some((r) => r.id === asked)) ? asked : null;
   const toWaive = (of: string | null): void => setParams(of === null ? {} : { waive: of });
   return (
     <>
@@ -72,7 +73,12 @@ function WaiverForm({
 }) {
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
-  const part = useFormPart<Waiver>({ schema: waiverSchema, initial, base: '/edits/0/waiver' });
+  const part = useFormPart<Waiver>({
+    schema: waiverSchema,
+    initial,
+    keep: `waiver of ${fabric.name} ${initial.rule}`,
+    base: '/edits/0/waiver',
+  });
   return (
     <Form
       part={part}
@@ -82,7 +88,7 @@ function WaiverForm({
         onDone();
         return null;
       }}
-      buttons={<FormButtons yes="Waive it" no="Cancel" onNo={onDone} />}
+      buttons={<FormButtons yes="Waive it" no="Cancel" onNo={() => (part.forget(), onDone())} />}
     >
       <Stack $gap={10}>
         <p>
