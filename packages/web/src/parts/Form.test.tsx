@@ -64,6 +64,23 @@ describe('promise 11: the form part', () => {
     expect(name().value).toBe('holm');
   });
 
+  test('promise 11: a second click while it is sent sends nothing more; when it came back refused, it can be sent again', async () => {
+    const answers: ((no: NotTaken | null) => void)[] = [];
+    const send = vi.fn(() => new Promise<NotTaken | null>((answer) => answers.push(answer)));
+    render(<Fabric send={send} />);
+    await userEvent.type(name(), 'holm');
+    await userEvent.type(screen.getByRole('textbox', { name: 'Prefix' }), 'ho');
+    await userEvent.dblClick(screen.getByRole('button', { name: 'Begin' }));
+    await userEvent.keyboard('{Enter}');
+    await waitFor(() => expect(send).toHaveBeenCalled());
+    await userEvent.click(screen.getByRole('button', { name: 'Begin' }));
+    expect(send).toHaveBeenCalledTimes(1);
+    answers[0]!({ detail: 'The server does not answer.', findings: [] });
+    await screen.findByText('The server does not answer.');
+    await userEvent.click(screen.getByRole('button', { name: 'Begin' }));
+    await waitFor(() => expect(send).toHaveBeenCalledTimes(2));
+  });
+
   test('a call that nobody answered is said for the whole form', async () => {
     render(<Fabric send={() => Promise.resolve({ detail: 'The server does not answer.', findings: [] })} />);
     await userEvent.type(name(), 'holm');

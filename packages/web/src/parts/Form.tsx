@@ -110,7 +110,8 @@ export function useFormPart<T extends FieldValues>({ schema, initial, keep, base
   const forget = (): void => {
     if (keep !== undefined) sessionStorage.removeItem(PREFIX + keep);
   };
-  const submit: FormPart<T>['submit'] = (send) =>
+  const underWay = useRef(false);
+  const take: FormPart<T>['submit'] = (send) =>
     rhf.handleSubmit(async () => {
       // As typed: what the schema makes of it is the server's to say.
       const no = await send(rhf.getValues());
@@ -131,6 +132,16 @@ export function useFormPart<T extends FieldValues>({ schema, initial, keep, base
       }
       setLeftover(rest.length > 0 || no.findings.length === 0 ? { findings: rest, detail: no.detail } : null);
     })();
+  // A second click comes before the button knows that it is disabled.
+  const submit: FormPart<T>['submit'] = async (send) => {
+    if (underWay.current) return;
+    underWay.current = true;
+    try {
+      await take(send);
+    } finally {
+      underWay.current = false;
+    }
+  };
   return { rhf, leftover, restored: kept !== null, submit, forget };
 }
 
