@@ -36,6 +36,7 @@ import type {
   RackPattern,
   SwitchModel,
 } from '@anthemion/core';
+import type { Dispatch } from '@reduxjs/toolkit';
 import { createApi } from '@reduxjs/toolkit/query/react';
 import { baseQuery, signedIn, WHOLE, whenSignedOut } from './baseQuery.ts';
 
@@ -78,8 +79,14 @@ export const api = createApi({
     session: b.query<SessionAnswer, void>({ query: () => 'session', providesTags: ['Session'] }),
     signIn: b.mutation<{ mustChange: boolean }, { name: string; password: string }>({
       query: (body) => ({ url: 'session', method: 'POST', body }),
-      onQueryStarted: (_asked, { queryFulfilled }) => void queryFulfilled.then(signedIn, () => undefined),
-      invalidatesTags: ['Session'],
+      onQueryStarted: (_asked, { queryFulfilled, dispatch }) =>
+        void queryFulfilled.then(
+          () => {
+            askWhoIsThere(dispatch);
+            signedIn();
+          },
+          () => undefined,
+        ),
     }),
     signOut: b.mutation<unknown, void>({
       query: () => ({ url: 'session', method: 'DELETE' }),
@@ -369,4 +376,11 @@ export const api = createApi({
   }),
 });
 
-whenSignedOut((dispatch) => dispatch(api.util.invalidateTags(['Session']) as never));
+/**
+ * Asks who is signed in, at once. Tags would wait until nothing else is being asked, and what is asked may be waiting for
+ * just this: a call that found the session ended.
+ */
+export function askWhoIsThere(dispatch: Dispatch): void {
+  dispatch(api.endpoints.session.initiate(undefined, { forceRefetch: true, subscribe: false }) as never);
+}
+whenSignedOut(askWhoIsThere);

@@ -1,6 +1,6 @@
 import type { EventMessage } from '@anthemion/contract';
 import { useEffect } from 'react';
-import { api } from './api.ts';
+import { api, askWhoIsThere } from './api.ts';
 import { connectionLost, connectionMended, useAppStore, type AppStore } from './store.ts';
 import { listOf, one, TAGS } from './tags.ts';
 
@@ -81,7 +81,7 @@ export function followEvents(store: AppStore): () => void {
     source.onerror = () => {
       lost();
       // The line also ends with the session: then it is said at once, not at the next click.
-      if (!ended) store.dispatch(api.util.invalidateTags(['Session']));
+      if (!ended) askWhoIsThere(store.dispatch);
       // A line that was refused is not taken up again by the browser itself.
       if (source?.readyState === EventSource.CLOSED && !ended) {
         clearTimeout(again);
