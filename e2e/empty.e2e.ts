@@ -120,15 +120,19 @@ test('from an empty folder, without the demo, through the interface alone, to fi
     await field(page, 'Ports, a block a line').fill(ports);
     await button(page, 'Keep switch model').click();
   };
-  await model('QY-12L', 'p1-p8 25G\np8-p12 100G');
-  await page.getByText('Port p8 of QY-12L stands in p1-p8 already. Name each port once.').waitFor();
-  await field(page, 'Ports, a block a line').fill('p1-p8 25G\np9 fast');
+  // Ports are named as the maker prints them; what a switch calls them is said where it cannot be made of that.
+  await model('QY-12L', 'e1/1-e1/8 25G\ne1/8-e1/12 100G');
+  await page.getByText('Port e1/8 of QY-12L stands in e1/1-e1/8 already. Name each port once.').waitFor();
+  await field(page, 'Ports, a block a line').fill('e1/1-e1/8 25G\ne1/9 fast');
   await page.getByText('Write each block as p1-p48 25G').waitFor();
-  await field(page, 'Ports, a block a line').fill('p1-p8 25G\np9-p12 100G × 2, 4');
-  await page.getByText('12 ports, 600 Gb/s in all').waitFor();
+  await field(page, 'Ports, a block a line').fill('e1/1-e1/8 25G\nuplink-number-1-uplink-number-4 100G');
+  await button(page, 'Keep switch model').click();
+  await page.getByText('but a name has at most 15 characters there').waitFor();
+  await field(page, 'Ports, a block a line').fill('e1/1-e1/8 25G\ne1/9-e1/12 100G × 2, 4 as /1');
+  await page.getByText('12 ports, 600 Gb/s in all; on the switch e1/1 is e1-1').waitFor();
   await button(page, 'Keep switch model').click();
   await page.getByRole('heading', { name: 'QY-12L' }).waitFor();
-  await model('QY-8H', 'p1-p8 100G');
+  await model('QY-8H', '1/1-1/8 100G = swp1-swp8');
   await page.getByRole('heading', { name: 'QY-8H' }).waitFor();
   await model('QY-8H', 'p1-p4 400G');
   await page.getByText('There is already a switch model QY-8H. Choose another name.').waitFor();
@@ -140,8 +144,8 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await button(page, '+ a rack pattern').click();
   await field(page, 'Name').fill('one-leaf');
   await choose(page, 'Leaf model', /^QY-12L/);
-  await field(page, 'Server ports').fill('p1-p8');
-  await field(page, 'Uplinks, in the order of the spines').fill('p9-p12');
+  await field(page, 'Server ports').fill('e1/1-e1/8');
+  await field(page, 'Uplinks, in the order of the spines').fill('e1/9-12');
   await button(page, 'Keep rack pattern').click();
   await page.getByRole('heading', { name: 'one-leaf' }).waitFor();
   await button(page, '+ a fabric pattern').click();
@@ -207,6 +211,7 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.goto(`${url}/fabrics/quay/cables`);
   await button(page, 'Cable the bench by this plan').click();
   await page.getByText('6 of 6 as planned').waitFor();
+  await page.getByRole('row', { name: /e1\/9 e1-9 .* 1\/1 swp1 / }).first().waitFor();
   await page.goto(`${url}/fabrics/quay/tenants`);
   await button(page, 'Add the first VRF').click();
   await field(page, 'Name').fill('moorings');
@@ -254,6 +259,10 @@ test('from an empty folder, without the demo, through the interface alone, to fi
     .locator('footer')
     .getByText(/6 of 6 sessions up/)
     .waitFor();
+  // The switches run what they call their ports, and are read by what people do.
+  const texts = fleet.switches.map((s) => readFileSync(join(folder, 'bench/switches', s.serial, 'etc/network/interfaces'), 'utf8'));
+  expect(texts.filter((t) => /^iface e1-9$/m.test(t) && !/iface e1\//.test(t)).length).toBe(3);
+  expect(texts.filter((t) => /^iface swp1\n    alias \S+ e1\/9$/m.test(t)).length).toBe(2);
   // Its intent goes out as a file, and what is changed there comes in as a change that says so.
   await page.goto(`${url}/fabrics/quay/history`);
   await button(page, 'Take intent from a file …').click();
@@ -265,7 +274,7 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await dialog.getByLabel('Intent', { exact: true }).fill(yaml.replace(/^( +)untagged: berths$/m, '$&\n$1shut: true'));
   await button(page, 'Show what it changes').click();
   await page.getByRole('heading', { name: 'quay as its file says', level: 1 }).waitFor();
-  await margin(page).getByText('Connect berth-1 to rack 1 p1 (a), shut').waitFor();
+  await margin(page).getByText('Connect berth-1 to rack 1 e1/1 (a), shut').waitFor();
   // A rack gets a place; and all of it can go again, which is said before.
   await page.goto(`${url}/fabrics/quay?at=rack:2`);
   await field(page, 'Place').fill('row C, 14');
@@ -286,6 +295,7 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.keyboard.press('Escape');
   await page.goto(`${url}/fabrics/quay/ports?where=berth-1`);
   await page.getByRole('complementary', { name: 'Where is it heard?' }).getByText('1 switch answered.').waitFor();
+  await page.getByRole('complementary', { name: 'Where is it heard?' }).getByText('e1/1', { exact: true }).waitFor();
   // A fabric of which nothing went live is forgotten again, and its change is left; one that is live is not.
   await page.goto(`${url}/fabrics?new=1`);
   await field(page, 'Name').fill('jetty');

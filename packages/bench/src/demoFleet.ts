@@ -14,7 +14,7 @@ const SPARES = ['TV-S32C', 'TV-S32C', 'TV-L48F', 'TV-L48F', 'TV-L48F', 'TV-L48F'
 
 /** The cables a fabric's plan asks for, between the switches that sit in its seats. */
 export function cablesFor(intent: FabricIntent): FleetCable[] {
-  return cablesBySerial(layOut(intent), intent.seating).map((cable) => ({ ...cable, pulled: false }));
+  return cablesBySerial(intent, layOut(intent)).map((cable) => ({ ...cable, pulled: false }));
 }
 
 /** The switches of fabrics of the demo, cabled as planned, and six spares. */

@@ -2,7 +2,7 @@ import { copyDerivation, deriveConfigs, derivationMemo, type DerivationMemo } fr
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Dialect, ParsedConfig } from '../dialects/dialect.ts';
 import type { ConfigFiles } from '../dialects/documents.ts';
-import { dialectOf } from '../dialects/dialects.ts';
+import { seatDialects } from '../dialects/dialects.ts';
 import type { Finding } from '../finding.ts';
 import { sameContent } from '../numbers/content.ts';
 import type { FabricIntent, Snippet } from '../intent/intent.ts';
@@ -65,14 +65,14 @@ export function compileFabric(
 ): CompiledFabric {
   const layout = layOut(intent, memo?.layout);
   if (memo) memo.layout = layout;
-  const models = new Map(intent.models.map((m) => [m.name, m]));
+  const dialectAt = seatDialects(intent.models);
   const configs = deriveConfigs(intent, layout, values, pools, memo?.derivation);
   const switches: CompiledSwitch[] = [];
   for (const seat of layout.seats) {
     const config = configs.get(seat.id);
     if (!config) continue;
     const snippets = meantFor(intent.snippets, seat);
-    const dialect = dialectOf(models.get(seat.model)).dialect;
+    const dialect = dialectAt(seat);
     const snippetKey = snippets.length === 0 ? '' : JSON.stringify([snippets, intent.secrets]);
     const known = memo?.byHost.get(seat.host);
     if (

@@ -1,5 +1,6 @@
 import type { ServerPort } from '../intent/intent.ts';
 import { hasServers } from '../layout/seats.ts';
+import { lagNumber } from '../hardware/lagNumber.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { patternCause, type ConfigSection } from './section.ts';
@@ -112,9 +113,3 @@ export const bridging: ConfigSection<BridgingPart> = {
     label: part === 'mtu' ? 'largest MTU of the rack’s networks' : 'networks of the rack',
   }),
 };
-
-/** A LAG has the number of its first port; on a part of a split port, a thousand times the cage and the part: 49002. */
-export function lagNumber(port: string): number {
-  const [, cage = '0', part] = /(?<!\d)(\d+)(?:s(\d+))?$/.exec(port) ?? [];
-  return part === undefined ? Number(cage) : Number(cage) * 1000 + Number(part);
-}

@@ -8,7 +8,8 @@ import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { link6Key, linkKey, loopback6Key, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
-import { bridgingOf, lagNumber, trunkLags, trunkOf, type Bridging } from './bridging.ts';
+import { lagNumber } from '../hardware/lagNumber.ts';
+import { bridgingOf, trunkLags, trunkOf, type Bridging } from './bridging.ts';
 import { actorOf, segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
@@ -145,8 +146,8 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
   for (const { port, far } of outward) {
     const speaking = neighbours.filter((n) => n.port === port);
     for (const name of new Set([port, ...speaking.map(portTo)])) {
-      const description = vlanPort(far, vlanOfPort(name)?.vlan);
       const here = speaking.filter((n) => portTo(n) === name);
+      const description = vlanPort(far, name === port ? undefined : here[0]!.vlan);
       ports.push({ name, description, mtu: fabric.settings.linkMtu, ...addressedFor(here) });
     }
   }
@@ -217,8 +218,9 @@ function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext
 function portCause(name: string, field: string, context: OriginContext): Cause {
   const { layout, seat } = context;
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
-  const whole = vlanOfPort(name)?.port ?? name;
-  const out = layout.outward.find((o) => o.a.seat === seat.id && o.a.port === whole && o.kind !== 'management');
+  const outward = layout.outward.filter((o) => o.a.seat === seat.id && o.kind !== 'management');
+  const whole = vlanOfPort(name, (port) => outward.some((o) => o.a.port === port))?.port ?? name;
+  const out = outward.find((o) => o.a.port === whole);
   const addressed = field === 'addresses' || field === 'ipv6Addresses';
   // A VLAN of a port is there for who speaks over it.
   const speaks =

@@ -1,5 +1,6 @@
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import type { Finding } from '../finding.ts';
+import type { PortNames } from '../hardware/portNames.ts';
 import type { DialectName } from '../hardware/dialects.ts';
 import type { Snippet } from '../intent/intent.ts';
 import type { SecretRef } from '../secrets/secretRef.ts';
@@ -45,6 +46,8 @@ export interface Dialect {
   readonly documents: readonly DocumentKind[];
   /** Documents it understands where they are there, beside those that it writes. */
   readonly reads: readonly string[];
+  /** What the switches it speaks to call their ports; configurations have the labels. */
+  readonly ports: PortNames;
   /** Was it tried with that version of a switch's software, as the switch says it? */
   readonly triedWith: (version: string) => boolean;
   /** Snippets see the secrets by name, as masks. */

@@ -1,31 +1,91 @@
 import { problem, type Finding } from '../finding.ts';
-import { expandPorts } from '../numbers/order.ts';
-import type { PortBlock, SwitchModel } from './switchModel.ts';
+import { expandPorts } from '../numbers/ports.ts';
+import { PORT_NAMING } from './dialects.ts';
+import { everyPort } from './portNames.ts';
+import { reservedWord } from './reservedNames.ts';
+import { PARTS_FORM, type PortBlock, type SwitchModel } from './switchModel.ts';
 
-/** Blocks of ports as people write them, one a line: `p49-p56 100G, split into 2 or 4`; what `blocksText` writes, `blocksOf` reads. */
+/**
+ * Blocks of ports as people write them, one a line: ports, speed, into how many one can be split and what its first part
+ * is called after it, what the switch calls them. What `blocksText` writes, `blocksOf` reads.
+ */
 export const blocksText = (blocks: readonly PortBlock[]): string =>
   blocks
-    .map(({ ports, speed, splits = [] }) => `${ports} ${speed}G${splits.length > 0 ? ` × ${splits.join(', ')}` : ''}`)
+    .map(
+      ({ ports, speed, splits = [], parts, names }) =>
+        `${ports} ${speed}G${splits.length > 0 ? ` × ${splits.join(', ')}` : ''}${parts === undefined ? '' : ` as ${parts}`}${names === undefined ? '' : ` = ${names}`}`,
+    )
     .join('\n');
 
-/** `p1-p48 25G`, `p49-p56 100G × 2, 4`; null = it is not written so. */
+const BLOCK = /^(\S+)\s+(\d{1,4})G?(?:\s*[×x]\s*(\d(?:[\s,]+\d)*))?(?:\s+as\s+(\S+))?(?:\s*=\s*(\S+))?$/i;
+
+/** `p1-p48 25G`, `e1/49-e1/56 100G × 2, 4 as /1 = swp49-swp56`; null = it is not written so. */
 export function blocksOf(text: string): PortBlock[] | null {
   const out: PortBlock[] = [];
   for (const line of text.split('\n').map((l) => l.trim())) {
     if (line === '') continue;
-    const [head = '', ways, more] = line.split(/[×x]/);
-    const [ports = '', said = '', other] = head.trim().split(/\s+/);
-    const [, speed] = /^(\d{1,4})G?$/i.exec(said) ?? [];
-    const splits = ways?.split(/[\s,]+/).filter((w) => w !== '');
-    if (speed === undefined || other !== undefined || more !== undefined || expandPorts(ports) === null) return null;
-    if (splits && (splits.length === 0 || !splits.every((s) => /^[2-8]$/.test(s)))) return null;
-    out.push({ ports, speed: Number(speed), ...(splits ? { splits: splits.map(Number) } : {}) });
+    const [, ports = '', speed = '', ways, parts, names] = BLOCK.exec(line) ?? [];
+    if (expandPorts(ports) === null || (names !== undefined && expandPorts(names) === null)) return null;
+    const splits = ways?.split(/[\s,]+/);
+    if (splits && !splits.every((s) => /^[2-8]$/.test(s))) return null;
+    if (parts !== undefined && (!splits || !PARTS_FORM.test(parts))) return null;
+    out.push({
+      ports,
+      speed: Number(speed),
+      ...(splits ? { splits: splits.map(Number) } : {}),
+      ...(parts === undefined ? {} : { parts }),
+      ...(names === undefined ? {} : { names }),
+    });
   }
   return out;
 }
 
-/** What cannot be of a switch model: a port that stands in two blocks, a split that is no way to split it. */
-export function checkModel({ name, blocks }: SwitchModel): Finding[] {
+/** What is wrong with what ports of a model are called, on it and on its switches. */
+function namesWrong({ name, blocks, dialect }: SwitchModel): Finding[] {
+  const { form, formWords, longest } = PORT_NAMING[dialect];
+  const model = name || 'the model';
+  const out: Finding[] = [];
+  const wrong = (block: number, message: string, cure: string): void => {
+    // One of a kind for each block: the others are alike.
+    const field = blocks[block]!.names === undefined ? 'ports' : 'names';
+    const path = `/blocks/${block}/${field}`;
+    if (!out.some((f) => f.path === path)) out.push(problem('model-names', path, message, cure));
+  };
+  blocks.forEach(({ ports, names }, block) => {
+    const [have, said] = [
+      expandPorts(ports)?.length ?? 0,
+      names === undefined ? null : (expandPorts(names)?.length ?? 0),
+    ];
+    if (said !== null && said !== have)
+      wrong(block, `${ports} of ${model} are ${have} ports, ${names} are ${said} names.`, 'Give each port one name.');
+  });
+  if (out.length > 0) return out;
+  const all = everyPort({ blocks, dialect });
+  const labels = new Set(all.map((p) => p.label));
+  const byName = new Map<string, string>();
+  for (const { label, name: own, block } of all) {
+    const cure = 'Say what the switch calls them after a =, as in e1/1-e1/48 25G = swp1-swp48.';
+    if (!form.test(own))
+      wrong(block, `No switch takes ${own} as the name of ${label}: a name holds ${formWords}.`, cure);
+    else if (own.length > longest)
+      wrong(block, `The switch would call ${label} ${own}, but a name has at most ${longest} characters there.`, cure);
+    // Makers of switches have eth0 for the management, and may call front ports on from there.
+    const reserved = /^eth[1-9]/.test(own) ? null : reservedWord(own);
+    if (reserved !== null) wrong(block, `${own} is ${reserved}; a port cannot have the name.`, cure);
+    const other = byName.get(own);
+    if (other !== undefined && other !== label)
+      wrong(block, `${other} and ${label} of ${model} would both be ${own} on the switch.`, cure);
+    byName.set(own, label);
+    const [, whole] = /^(.+)\.\d{1,4}$/.exec(label) ?? [];
+    if (whole !== undefined && labels.has(whole))
+      wrong(block, `${label} of ${model} is what a VLAN of port ${whole} is called.`, 'Call one of the two otherwise.');
+  }
+  return out;
+}
+
+/** What cannot be of a switch model: a port in two blocks, a split that is no way to split it, a name no switch takes. */
+export function checkModel(model: SwitchModel): Finding[] {
+  const { name, blocks } = model;
   const out: Finding[] = [];
   const blockOf = new Map<string, number>();
   blocks.forEach(({ ports, speed, splits = [] }, i) => {
@@ -51,5 +111,5 @@ export function checkModel({ name, blocks }: SwitchModel): Finding[] {
         ),
       );
   });
-  return out;
+  return out.length > 0 ? out : namesWrong(model);
 }

@@ -33,3 +33,23 @@ const namesWhere = (optional: boolean): string[] =>
   Object.values(DOCUMENTS).flatMap((of) => of.flatMap((d) => ((d.optional ?? false) === optional ? d.name : [])));
 /** Every document there is by name, each once, as people look at them: routing first, what is told once and for all last. */
 export const DOCUMENT_NAMES: readonly string[] = [...new Set([...namesWhere(false).reverse(), ...namesWhere(true)])];
+
+/** What a dialect lets ports be called on its switches. */
+interface PortNaming {
+  /** The name of a port whose model says no other: what the dialect does not take in a label is put otherwise. */
+  readonly made: (label: string) => string;
+  /** What a name may hold. */
+  readonly form: RegExp;
+  readonly formWords: string;
+  /** The most characters of a name. */
+  readonly longest: number;
+}
+export const PORT_NAMING: Readonly<Record<DialectName, PortNaming>> = {
+  linux: {
+    // The kernel takes no `/` and no `:` (IFNAMSIZ 16), a `.` is that of a VLAN, and a number alone is an index.
+    made: (label) => label.replace(/^(?=\d)/, 'p').replace(/[/:.]/g, '-'),
+    form: /^[A-Za-z][A-Za-z0-9_-]*$/,
+    formWords: 'letters, digits, - and _, the first one a letter',
+    longest: 15,
+  },
+};

@@ -1,14 +1,18 @@
 import type { DialectName } from './dialects.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 
 /** A block of like ports on a switch model. */
 export interface PortBlock {
-  /** Port names as a range, e.g. `p1-p48`. */
+  /** Labels of the ports as a range, as the maker prints them: `p1-p48`, `e1/1-e1/48`. */
   readonly ports: string;
   /** Gigabit per second of each port. */
   readonly speed: number;
   /** Into how many ports one of them can be split, e.g. 2 or 4; absent = it cannot. */
   readonly splits?: readonly number[];
+  /** What follows the label of a port on the first of its parts: `s0`, `/1`, `:1`; absent = `s1`. Later ones count on. */
+  readonly parts?: string;
+  /** What the switch itself calls the ports, one for each, as a range; absent = as its dialect makes it of the label. */
+  readonly names?: string;
 }
 
 /** A make of hardware. */
@@ -30,18 +34,24 @@ export interface Breakout {
   readonly into: number;
 }
 
-/** A port of a split cage: `p49s2` is the second of `p49`. */
-export const splitPort = (cage: string, n: number): string => `${cage}s${n}`;
+/** How parts of a port are called where a model says nothing. */
+export const PARTS = 's1';
+export const PARTS_FORM = /^(?:[A-Za-z]{1,4}|[/.:])[01]$/;
+/** The nth part of a split port: `p49s2` is the second of `p49`, `e1/5:2` the third of `e1/5` whose parts begin at `:0`. */
+export function splitPort(cage: string, n: number, { parts = PARTS }: Pick<PortBlock, 'parts'>): string {
+  const [, mark = '', first = ''] = /^(\D*)(\d)$/.exec(parts) ?? [];
+  return `${cage}${mark}${Number(first) + n - 1}`;
+}
 
 /** Every port of a model with its speed in Gb/s, in order; ports of split cages stand in the place of the cage. */
 export function portsOf(model: SwitchModel, breakouts: readonly Breakout[] = []): Map<string, number> {
   const into = new Map(breakouts.flatMap((b) => (expandPorts(b.ports) ?? []).map((cage) => [cage, b.into] as const)));
   const ports = new Map<string, number>();
-  for (const { ports: names, speed } of model.blocks)
-    for (const name of expandPorts(names) ?? []) {
+  for (const block of model.blocks)
+    for (const name of expandPorts(block.ports) ?? []) {
       const parts = into.get(name);
-      if (parts === undefined) ports.set(name, speed);
-      else for (let n = 1; n <= parts; n++) ports.set(splitPort(name, n), speed / parts);
+      if (parts === undefined) ports.set(name, block.speed);
+      else for (let n = 1; n <= parts; n++) ports.set(splitPort(name, n, block), block.speed / parts);
     }
   return ports;
 }

@@ -306,5 +306,10 @@ export const speakersKey = ({ network, from }: Pick<NetworkSpeakers, 'network' |
 export const dutyFor = ({ to }: Pick<OutsideLink, 'to'>): Duty => (to === 'site' ? 'site-gateway' : 'border');
 export const routeKey = (r: Pick<TenantRoute, 'vrf' | 'prefix' | 'via'>): string =>
   `${r.vrf},${r.prefix},${r.via ?? 'dropped'}`;
+/** What such a key begins with; a label of a port may hold dots itself. */
+export function portOfKey(key: string): { readonly rack: string; readonly side: string; readonly port: string } {
+  const [rack = '', side = '', ...port] = key.split('.');
+  return { rack, side, port: port.join('.') };
+}
 export const outsideKey = (o: Pick<OutsideLink, 'rack' | 'side' | 'port'>): string => `${o.rack}.${o.side}.${o.port}`;
 export const serverPortKey = (p: Pick<ServerPort, 'rack' | 'side' | 'port'>): string => `${p.rack}.${p.side}.${p.port}`;

@@ -6,7 +6,7 @@ import { portsOf } from '../hardware/switchModel.ts';
 import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween, invertEdit } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import { proposeRack } from '../intent/proposals.ts';
 import { seatIds } from '../intent/seatIds.ts';
 import { upperTiersOf } from '../patterns/patterns.ts';

@@ -58,16 +58,3 @@ export const cablesOf = onceFor((layout: Layout): readonly (Cable & { readonly i
 export const carryingCablesOf = onceFor((layout: Layout): readonly Cable[] =>
   cablesOf(layout).flatMap(({ a, b }, i) => (carries(layout.links[i]!) ? [{ a, b }] : [])),
 );
-
-/** The cables between switches that are seated, by serial. */
-export function cablesBySerial(
-  layout: Layout,
-  seating: Readonly<Record<SeatId, string>>,
-): { readonly a: { serial: string; port: string }; readonly b: { serial: string; port: string } }[] {
-  return layout.links.flatMap(({ a, b }) => {
-    const [at, to] = [seating[a.seat], seating[b.seat]];
-    return at !== undefined && to !== undefined
-      ? [{ a: { serial: at, port: a.port }, b: { serial: to, port: b.port } }]
-      : [];
-  });
-}

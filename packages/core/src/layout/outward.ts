@@ -1,5 +1,6 @@
 import type { FabricIntent, OutsideLink } from '../intent/intent.ts';
-import { expandPorts, groupBy } from '../numbers/order.ts';
+import { groupBy } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import type { OutwardLink } from './links.ts';
 import { sideOf, type Seat, type Tier } from './seats.ts';
 

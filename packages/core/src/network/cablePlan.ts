@@ -1,4 +1,3 @@
-import { vlanOfPort, vlanPort } from '../config/vlanOfPort.ts';
 import type { Cable } from '../hardware/cable.ts';
 import type { InterfacesView } from './interfaces.ts';
 
@@ -36,7 +35,7 @@ export function vlanCables(
   return cables.flatMap(({ a, b }) => {
     const there = new Set(open(b));
     return open(a).flatMap((name) => {
-      const far = vlanPort(b.port, vlanOfPort(name)!.vlan);
+      const far = `${b.port}${name.slice(a.port.length)}`;
       return there.has(far) ? [{ a: { host: a.host, port: name }, b: { host: b.host, port: far } }] : [];
     });
   });

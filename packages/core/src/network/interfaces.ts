@@ -39,8 +39,13 @@ const DEFAULT_VRF = 'default';
 
 const NO_VLANS: ReadonlyMap<string, readonly string[]> = new Map();
 function vlansOf({ ports }: SwitchConfig): ReadonlyMap<string, readonly string[]> {
-  const names = ports.filter((p) => vlanOfPort(p.name) !== null).map((p) => p.name);
-  return names.length === 0 ? NO_VLANS : groupBy(names, (name) => vlanOfPort(name)!.port);
+  if (!ports.some((p) => p.name.includes('.'))) return NO_VLANS;
+  const whole = new Set(ports.map((p) => p.name));
+  const vlans = ports.flatMap(({ name }) => {
+    const of = vlanOfPort(name, (port) => whole.has(port));
+    return of ? [{ name, port: of.port }] : [];
+  });
+  return new Map([...groupBy(vlans, (v) => v.port)].map(([port, of]) => [port, of.map((v) => v.name)]));
 }
 
 export function viewInterfaces(config: SwitchConfig): InterfacesView {

@@ -1,4 +1,3 @@
-import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { routersIn } from '../config/bgp.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
@@ -213,12 +212,12 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
     sameContent([...a.announced], [...b.announced]) &&
     sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)) &&
     sameContent(sessionVlans(a), sessionVlans(b)));
-const cabledPorts = (view: SwitchView, plan: CablePlan, host: string) =>
-  view.config.ports
-    .filter(
-      (p) => p.addresses.length > 0 || p.ipv6Addresses || vlanOfPort(p.name) !== null || plan.has(endKey(host, p.name)),
-    )
+function cabledPorts(view: SwitchView, plan: CablePlan, host: string): unknown[] {
+  const vlans = new Set([...view.vlansOfPort.values()].flat());
+  return view.config.ports
+    .filter((p) => p.addresses.length > 0 || p.ipv6Addresses || vlans.has(p.name) || plan.has(endKey(host, p.name)))
     .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu]);
+}
 /** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
 function sessionVlans({ config }: SwitchView): unknown {
   const speaking = routersIn(config).filter(

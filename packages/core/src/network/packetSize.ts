@@ -38,7 +38,7 @@ export function mtuOf(
   if (port) {
     const own = { mtu: port.mtu ?? DEFAULT_MTU, place: ['ports', port.name, 'mtu'] as Place };
     // A VLAN of a port carries no more than the port does.
-    const whole = mtuOf(config, vlanOfPort(device)?.port ?? '');
+    const whole = mtuOf(config, vlanOfPort(device, () => true)?.port ?? '');
     return whole && whole.mtu < own.mtu ? whole : own;
   }
   const vxlan = config.vxlans.find((v) => vxlanDevice(v) === device);

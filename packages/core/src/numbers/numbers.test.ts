@@ -16,7 +16,8 @@ import {
   span,
 } from './ipv4.ts';
 import { gatewayMac, isMac, localMac, pairSystemMac, refusedGatewayMac } from './mac.ts';
-import { expandPorts, groupBy, naturally } from './order.ts';
+import { groupBy, naturally } from './order.ts';
+import { expandPorts } from './ports.ts';
 import { isVlan, isVni } from './vni.ts';
 
 const addresses = fc.integer({ min: 0, max: 0xffffffff });
@@ -173,7 +174,7 @@ describe('order and content', () => {
     ['p1-3,p9', ['p1', 'p2', 'p3', 'p9']],
     ['p3-p1', null],
     ['p1-q3', null],
-    ['1-3', null],
+    ['1-3', ['1', '2', '3']],
     ['p1-p9999', null],
   ])('ports %s', (text, ports) => expect(expandPorts(text)).toEqual(ports));
   test('groups keep the order in which they were met', () => {

@@ -38,32 +38,3 @@ export function groupBy<T, K>(items: Iterable<T>, key: (item: T) => K): Map<K, T
   }
   return groups;
 }
-
-const PORTS = /^([a-z]+)(\d+)(?:s(\d+))?(?:-([a-z]+)?(\d+)?(?:s(\d+))?)?$/;
-const MOST_IN_RANGE = 1024;
-
-/**
- * `p1-p48` or `p1` or `p1-p4,p9` → port names in order; null when it is no such list. Ports of split cages go by both
- * numbers: `p49s1-p50s4` are the first four of `p49` and of `p50`.
- */
-export function expandPorts(text: string): string[] | null {
-  const out: string[] = [];
-  for (const part of text.split(',')) {
-    const said = part.trim();
-    const m = PORTS.exec(said);
-    if (!m) return null;
-    const [, prefix = '', first, firstSplit, prefix2, last, lastSplit] = m;
-    const range = said.includes('-');
-    if (range && (last === undefined) === (lastSplit === undefined) && last === undefined) return null;
-    if (prefix2 !== undefined && (prefix2 !== prefix || last === undefined)) return null;
-    // Both ends are split, or neither is.
-    if (range && (firstSplit === undefined) !== (lastSplit === undefined)) return null;
-    const [from, to] = [Number(first), Number(last ?? first)];
-    const [subFrom, subTo] = [Number(firstSplit ?? 0), Number(lastSplit ?? firstSplit ?? 0)];
-    if (to < from || subTo < subFrom || (to - from + 1) * (subTo - subFrom + 1) > MOST_IN_RANGE) return null;
-    for (let i = from; i <= to; i++)
-      if (firstSplit === undefined) out.push(`${prefix}${i}`);
-      else for (let n = subFrom; n <= subTo; n++) out.push(`${prefix}${i}s${n}`);
-  }
-  return out;
-}

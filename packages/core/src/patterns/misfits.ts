@@ -1,6 +1,6 @@
 import { problem, type Finding } from '../finding.ts';
 import { portsOf, type SwitchModel } from '../hardware/switchModel.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import {
   isRouted,
   leavesShareAs,

@@ -1,11 +1,37 @@
 import type { Finding } from '../finding.ts';
-import { breakoutsWrong, portsOf, type SwitchModel } from '../hardware/switchModel.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { lagNumber, MOST_LAG } from '../hardware/lagNumber.ts';
+import { breakoutsWrong, portsOf, splitPort, type SwitchModel } from '../hardware/switchModel.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import { misfit } from './misfits.ts';
 import type { RackPattern } from './patterns.ts';
 
 /** Ports a rack pattern speaks of, by field, in the order in which they are judged. */
 const PORT_FIELDS = ['serverPorts', 'uplinkPorts', 'peerPorts', 'keepalivePorts'] as const;
+
+/** What the first part of a port is called. */
+const firstPart = (cage: string, { blocks }: SwitchModel): string =>
+  splitPort(cage, 1, blocks.find((b) => expandPorts(b.ports)?.includes(cage)) ?? {});
+
+/** Ports of a pair whose LAGs would have one number, or one that is too large. */
+function lagsWrong(ports: readonly string[]): Finding[] {
+  const by = new Map<number, string>();
+  for (const port of ports) {
+    const number = lagNumber(port);
+    const other = by.get(number);
+    if (number > MOST_LAG || (other !== undefined && other !== port))
+      return [
+        misfit(
+          '/serverPorts',
+          number > MOST_LAG
+            ? `A LAG on ${port} would have number ${number}; it has 1–${MOST_LAG}.`
+            : `LAGs on ${other} and on ${port} would both have number ${number}.`,
+          'Leave one of them out: a pair shares its servers by LAGs, which have the numbers of their ports.',
+        ),
+      ];
+    by.set(number, port);
+  }
+  return [];
+}
 
 /** Checks a rack pattern against its model. Findings point into the pattern (`/serverPorts`, …). */
 export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel[]): Finding[] {
@@ -29,7 +55,13 @@ export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel
     const missing = names.filter((n) => !have.has(n));
     const split = missing.find((n) => cages.has(n));
     if (split !== undefined)
-      findings.push(misfit(`/${field}`, `${split} is split.`, `Name its parts, ${split}s1 and on, or leave it whole.`));
+      findings.push(
+        misfit(
+          `/${field}`,
+          `${split} is split.`,
+          `Name its parts, ${firstPart(split, model)} and on, or leave it whole.`,
+        ),
+      );
     else if (missing.length > 0)
       findings.push(
         misfit(
@@ -42,6 +74,7 @@ export function checkRackPattern(rack: RackPattern, models: readonly SwitchModel
     if (twice) findings.push(misfit(`/${field}`, `Port ${twice} is used twice.`, 'Use each port once.'));
     names.forEach((n) => seen.add(n));
   }
+  if (rack.kind !== 'single') findings.push(...lagsWrong(expandPorts(rack.serverPorts) ?? []));
   if (rack.kind === 'single')
     for (const field of ['esiType', 'forwards', 'untracked'] as const)
       if (rack[field] !== undefined && rack[field] !== false)

@@ -1,6 +1,6 @@
 import type { Finding } from '../finding.ts';
 import { breakoutsWrong, portsOf, type SwitchModel } from '../hardware/switchModel.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import { managementMisfit, misfit, pairMisfits, speedMisfit } from './misfits.ts';
 import { checkNames } from './names.ts';
 import {

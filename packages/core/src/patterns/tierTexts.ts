@@ -1,4 +1,4 @@
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import type { Breakout, TierSwitches } from './patterns.ts';
 
 /** Break-outs and unlike models as people write them; what `…Text` writes, `…Of` reads. */
@@ -11,7 +11,7 @@ export function breakoutsOf(text: string): Breakout[] | null {
   const out: Breakout[] = [];
   for (const part of text.split(';').map((p) => p.trim())) {
     if (part === '') continue;
-    const [, ports = '', into = ''] = /^(\S[^×x]{0,190})\s?[×x]\s?(\d)$/.exec(part) ?? [];
+    const [, ports = '', into = ''] = /^(\S.{0,190}?)\s?[×x]\s?(\d)$/.exec(part) ?? [];
     if (into === '' || expandPorts(ports.trim()) === null) return null;
     out.push({ ports: ports.trim(), into: Number(into) });
   }

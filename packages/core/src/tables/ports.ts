@@ -1,5 +1,5 @@
 import { rackPatternOf, serverPortKey, type FabricIntent, type ServerPort } from '../intent/intent.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import { columnsOf, type Table } from './table.ts';
 
 /** The next port of a rack that no server and no outside link has; null = it is full, or there is no such rack. */

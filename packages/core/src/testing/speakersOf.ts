@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { applyEdits, type Edit } from '../intent/edits/index.ts';
 import { hasFamily, rackPatternOf, type FabricIntent, type NetworkSpeakers } from '../intent/intent.ts';
 import { formatAddress, parseNetwork } from '../numbers/address.ts';
-import { expandPorts } from '../numbers/order.ts';
+import { expandPorts } from '../numbers/ports.ts';
 import { subnet6Key, subnetKey } from '../pools/demands.ts';
 import { familyIntents } from './familiesOf.ts';
 import { configsOf, intents } from './fabricOf.ts';

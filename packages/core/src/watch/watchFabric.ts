@@ -232,7 +232,9 @@ function hangSessions(
     takenBy(linksOf(far));
   for (const s of sessions) {
     if (s.stand !== 'down') continue;
-    const link = s.port === null ? undefined : linkAt.get(`${s.host} ${vlanOfPort(s.port)?.port ?? s.port}`);
+    const linkOf = (port: string): string | undefined => linkAt.get(`${s.host} ${port}`);
+    const whole = s.port === null ? null : vlanOfPort(s.port, (port) => linkOf(port) !== undefined);
+    const link = s.port === null ? undefined : linkOf(whole?.port ?? s.port);
     const { there, bad, why } = s.by === undefined ? saidOf(s) : adjacentOf(s, s.by);
     const cause =
       (link === undefined ? undefined : linkCause.get(link)) ??

@@ -94,7 +94,12 @@ export class LinuxDriver implements Driver {
 
   async signals(): Promise<ReadonlyMap<string, boolean>> {
     const said = await this.json<{ ifname: string; operstate: string }[]>('ip -j link show');
-    return new Map(said.map((l) => [l.ifname, l.operstate === 'UP']));
+    return new Map(said.map((l) => [this.label(l.ifname), l.operstate === 'UP']));
+  }
+
+  /** Ports go by their labels in all that is told on. */
+  private label(name: string): string {
+    return this.dialect.ports.labelOf(name);
   }
 
   private async json<T>(command: string): Promise<T> {
@@ -118,7 +123,7 @@ export class LinuxDriver implements Driver {
         ['l2VpnEvpn', 'evpn'],
       ] as const)
         for (const [name, { state }] of Object.entries(families[family]?.peers ?? {})) {
-          const peer = seenPeer(vrf === 'default' ? undefined : vrf, name);
+          const peer = seenPeer(vrf === 'default' ? undefined : vrf, this.label(name));
           out.set(peer, { ...out.get(peer), [key]: state });
         }
     return out;
@@ -134,7 +139,7 @@ export class LinuxDriver implements Driver {
     type V3 = { readonly neighbors?: readonly { state?: string; interfaceName?: string }[] };
     const put = (by: OspfName, port: string | undefined, state: string | undefined): void => {
       // The word is “Full/-” or “Full/DR”, the port “p49:10.0.0.1”.
-      if (port !== undefined) out.set(seenAdjacent(by, port.split(':')[0]!), (state ?? '').split('/')[0]!);
+      if (port !== undefined) out.set(seenAdjacent(by, this.label(port.split(':')[0]!)), (state ?? '').split('/')[0]!);
     };
     for (const n of Object.values(
       (await this.told<V2>("vtysh -c 'show ip ospf neighbor json'"))?.neighbors ?? {},
@@ -162,7 +167,7 @@ export class LinuxDriver implements Driver {
     const said = await this.json<Lldp>('lldpcli -f json show neighbors');
     return (said.lldp.interface ?? []).flatMap((entry) =>
       Object.entries(entry).map(([port, n]) => ({
-        port,
+        port: this.label(port),
         host: Object.keys(n.chassis)[0] ?? '',
         farPort: n.port.id.value,
       })),
@@ -170,10 +175,11 @@ export class LinuxDriver implements Driver {
   }
 
   async heard(): Promise<HeardHost[]> {
-    return heardHosts(
+    const heard = heardHosts(
       await this.json<BridgeEntry[]>('bridge -j fdb show'),
       await this.json<NeighbourEntry[]>('ip -j neigh show'),
     );
+    return heard.map((h) => ({ ...h, port: this.label(h.port) }));
   }
 
   private async run(command: string): Promise<Verdict> {

@@ -1,10 +1,9 @@
 import {
   compileMemo,
   copyMemo,
-  ALL_DIALECTS,
-  dialectWriting,
   type CompileMemo,
   type ConfigFiles,
+  type Dialect,
   type ParsedConfig,
   type ProofMemo,
 } from '@anthemion/core';
@@ -62,13 +61,14 @@ export function hashOf(files: ConfigFiles): string {
   return hash;
 }
 
-/** Reads text back, once for each text. */
-export function parseOnce(hash: string, files: ConfigFiles): ParsedConfig {
-  const known = parsed.get(hash);
+/** Reads text back, once for each text and way to name ports. */
+export function parseOnce(hash: string, files: ConfigFiles, dialect: Dialect): ParsedConfig {
+  const key = `${hash} ${dialect.ports.key}`;
+  const known = parsed.get(key);
   if (known) return known;
-  const fresh = (dialectWriting(files) ?? ALL_DIALECTS[0]!).parse(files);
+  const fresh = dialect.parse(files);
   parsed.put(
-    hash,
+    key,
     fresh,
     Object.values(files).reduce((n, t) => n + t.length, 0),
   );

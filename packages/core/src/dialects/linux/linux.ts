@@ -2,6 +2,7 @@ import type { StaticRoute } from '../../config/static.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
 import { DOCUMENTS, DOCUMENTS_READ } from '../../hardware/dialects.ts';
+import { AS_THEY_ARE } from '../../hardware/portNames.ts';
 import type { Snippet } from '../../intent/intent.ts';
 import type { SecretRef } from '../../secrets/secretRef.ts';
 import type { Dialect, LineRecorder, ParsedConfig, RenderedConfig, UnreadLine } from '../dialect.ts';
@@ -159,6 +160,7 @@ export const linux: Dialect = {
   triedWith: (version) => /^(Debian GNU\/Linux|Bench Linux) 12(\.|$)/.test(version),
   documents: DOCUMENTS.linux,
   reads: DOCUMENTS_READ.linux,
+  ports: AS_THEY_ARE,
   render,
   parse,
   restartedFor,

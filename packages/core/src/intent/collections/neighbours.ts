@@ -1,4 +1,4 @@
-import { outsideKey, type OutsideNeighbour } from '../intent.ts';
+import { outsideKey, portOfKey, type OutsideNeighbour } from '../intent.ts';
 import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 import { policyKey } from '../policies.ts';
 import { neighbourSchema } from '../schemas/objects.ts';
@@ -12,7 +12,7 @@ export const neighbours = listOf('neighbours', neighbourKey, {
   schema: neighbourSchema,
   lately: true,
   named: (key, n) => {
-    const [rack, side, port] = key.split('.');
+    const { rack, side, port } = portOfKey(key);
     return n
       ? `neighbour ${n.far} on ${placeWords(neighbourPlace(n))}`
       : `neighbour on port ${port} of rack ${rack} (${side})`;

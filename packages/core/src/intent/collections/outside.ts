@@ -1,4 +1,4 @@
-import { outsideKey, type OutsideLink } from '../intent.ts';
+import { outsideKey, portOfKey, type OutsideLink } from '../intent.ts';
 import { outsideSchema } from '../schemas/objects.ts';
 import { listOf, whole, words } from './collection.ts';
 
@@ -9,7 +9,7 @@ export const outside = listOf('outside', outsideKey, {
   schema: outsideSchema,
   lately: true,
   named: (key, o) => {
-    const [rack, side, port] = key.split('.');
+    const { rack, side, port } = portOfKey(key);
     return o ? `link to ${o.system} on rack ${o.rack} ${o.port} (${o.side})` : `port ${port} of rack ${rack} (${side})`;
   },
   freeing: 'Take its outside links away first.',

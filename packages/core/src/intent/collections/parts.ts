@@ -1,3 +1,4 @@
+import { blocksText } from '../../hardware/checkModel.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
 import { FORWARDER_WORDS, type RackPattern } from '../../patterns/patterns.ts';
 import { breakoutsText } from '../../patterns/tierTexts.ts';
@@ -18,8 +19,7 @@ export const models = listOf('models', (m) => m.name, {
       key: 'blocks',
       label: 'ports',
       value: (m) => m.blocks,
-      text: (m) =>
-        m.blocks.map((b) => `${b.ports} ${b.speed}G${b.splits ? ` (also × ${b.splits.join(', ')})` : ''}`).join(', '),
+      text: (m) => m.blocks.map((b) => blocksText([b])).join('; '),
     },
     whole<SwitchModel, 'maxMtu'>('maxMtu', 'largest MTU'),
   ],

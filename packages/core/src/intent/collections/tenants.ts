@@ -1,5 +1,5 @@
 import { subjectParts } from '../../subject.ts';
-import { serverPortKey, type Network, type ServerPort, type Vrf } from '../intent.ts';
+import { portOfKey, serverPortKey, type Network, type ServerPort, type Vrf } from '../intent.ts';
 import { racksOf, racksText } from '../racksText.ts';
 import { networkSchema, serverPortSchema, vrfSchema } from '../schemas/objects.ts';
 import { listOf, whole, words } from './collection.ts';
@@ -80,7 +80,7 @@ export const ports = listOf('ports', serverPortKey, {
   word: 'server port',
   schema: serverPortSchema,
   named: (key, p) => {
-    const [rack, , port] = key.split('.');
+    const { rack, port } = portOfKey(key);
     return p ? `server ${p.server} on rack ${p.rack} ${p.port}` : `port ${port} of rack ${rack}`;
   },
   freeing: 'Free its ports first.',

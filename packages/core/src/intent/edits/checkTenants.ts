@@ -2,7 +2,7 @@ import { problem, type Finding } from '../../finding.ts';
 import { checkFamilies } from './checkFamilies.ts';
 import { checkSubnets } from './checkSubnets.ts';
 import { reservedName } from '../../hardware/reservedNames.ts';
-import { expandPorts } from '../../numbers/order.ts';
+import { expandPorts } from '../../numbers/ports.ts';
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../../numbers/vni.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent.ts';

@@ -1,5 +1,5 @@
 import { problem, type Finding } from '../../finding.ts';
-import { expandPorts } from '../../numbers/order.ts';
+import { expandPorts } from '../../numbers/ports.ts';
 import { DUTY_WORDS } from '../../patterns/patterns.ts';
 import { outside } from '../collections/outside.ts';
 import { dutyFor, outsideKey, rackPatternOf, type FabricIntent, type OutsideLink } from '../intent.ts';

@@ -1,7 +1,7 @@
 import { problem, type Finding } from '../../finding.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
 import { sameContent } from '../../numbers/content.ts';
-import { expandPorts } from '../../numbers/order.ts';
+import { expandPorts } from '../../numbers/ports.ts';
 import { upperModels, type RackPattern } from '../../patterns/patterns.ts';
 import { dutyFor, rackPatternOf, type FabricIntent } from '../intent.ts';
 

@@ -1,5 +1,6 @@
 import { array, boolean, string, type AnySchema } from 'yup';
 import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
+import { isPortLabel } from '../../numbers/ports.ts';
 import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
@@ -54,7 +55,11 @@ export const sideSchema = string()
   .oneOf(['both', 'a', 'b'], 'the side is both, a or b')
   .required('the side is missing');
 export const portSchema = string()
-  .matches(/^[a-z]+\d+(s\d+)?$/, 'a port is written p1')
+  .test(
+    'port',
+    'a port is written as its maker does: p1, e1/1, p-0/0/1 or port1.2',
+    (v) => v === undefined || isPortLabel(v),
+  )
   .required('the port is missing');
 const portNetwork = namedThing('a network name is expected');
 export const serverPortSchema = closed({

@@ -1,5 +1,6 @@
 import { POOL_KINDS } from '../../pools/pool.ts';
 import { DIALECT_NAMES } from '../../hardware/dialects.ts';
+import { PARTS_FORM } from '../../hardware/switchModel.ts';
 import { array, boolean, number, string, type AnySchema } from 'yup';
 import { DEFAULT_NAMES } from '../../patterns/names.ts';
 import {
@@ -28,6 +29,8 @@ export const modelSchema = closed({
       ports: portRange('Ports').required('Ports are missing'),
       speed: whole('The speed in Gb/s', 1, 1600).required('the speed is missing'),
       splits: array(whole('A split', 2, 8).required()).max(4),
+      parts: string().matches(PARTS_FORM, 'the first part is called s1, s0, /1, :1 or .1 after its port'),
+      names: portRange('Names on the switch'),
     }),
   )
     .min(1, 'a model has at least one block of ports')

@@ -1,5 +1,5 @@
 import { number, object, string } from 'yup';
-import { expandPorts } from '../../numbers/order.ts';
+import { expandPorts } from '../../numbers/ports.ts';
 import { parseAnyCidr } from '../../numbers/prefix.ts';
 
 /** What fields of documents are made of. */
@@ -47,7 +47,11 @@ export const whole = (what: string, from: number, to: number) =>
     .max(to, `${what} is ${to} or less`);
 export const portRange = (what: string) =>
   string()
-    .test('ports', `${what} are written p1-p48, p1-p4,p9 or p49s1-p50s4`, (v) => !v || expandPorts(v) !== null)
+    .test(
+      'ports',
+      `${what} are written p1-p48, p1-p4,p9, e1/1-e1/48 or p49s1-p50s4`,
+      (v) => !v || expandPorts(v) !== null,
+    )
     .max(200, `${what} have at most 200 characters`);
 export const closed = <T extends Parameters<typeof object>[0]>(fields: T) =>
   object(fields).noUnknown(true, ({ unknown }) => `there is no field ${String(unknown).slice(0, 100)}`);

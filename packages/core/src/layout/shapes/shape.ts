@@ -1,7 +1,7 @@
 import { portsOf } from '../../hardware/switchModel.ts';
 import { rackPatternOf, type FabricIntent, type Rack } from '../../intent/intent.ts';
 import { seatIdsOfRack } from '../../intent/seatIds.ts';
-import { expandPorts } from '../../numbers/order.ts';
+import { expandPorts } from '../../numbers/ports.ts';
 import { nameBy } from '../../patterns/names.ts';
 import { modelInTier, type RackPattern, type TierSwitches } from '../../patterns/patterns.ts';
 import type { Link, LinkKind } from '../links.ts';

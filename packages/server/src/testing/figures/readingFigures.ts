@@ -24,7 +24,7 @@ const fleet: Fleet = {
   username: 'anthemion',
   password: 'a password for figures',
   switches: layout.seats.map((s) => ({ serial: intent.seating[s.id]!, model: s.model, port: 0, faults: [] })),
-  cables: cablesBySerial(layout, intent.seating).map((c) => ({ ...c, pulled: false })),
+  cables: cablesBySerial(intent, layout).map((c) => ({ ...c, pulled: false })),
 };
 const benchData = join(folder, 'bench');
 createFleet(benchData, fleet);

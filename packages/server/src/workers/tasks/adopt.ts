@@ -7,6 +7,7 @@ import {
   type Drifted,
   type Edit,
   type NotAdopted,
+  seatDialects,
 } from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
 import { liveOf, meantOf } from '../../store/seats.ts';
@@ -38,6 +39,7 @@ export const adoptTask = (db: Db, task: AdoptTask): Promise<AdoptOutcome> =>
     const layout = layOut(live.intent);
     const meant = new Map((await meantOf(tx, task.fabric)).map((m) => [m.seat, m.hash]));
     const confirmed = new Map((await liveOf(tx, task.fabric)).map((l) => [l.serial, l.hash]));
+    const dialectAt = seatDialects(live.intent.models);
     const drifted: Drifted[] = [];
     const unread: NotAdopted[] = [];
     const hosts: string[] = [];
@@ -56,8 +58,8 @@ export const adoptTask = (db: Db, task: AdoptTask): Promise<AdoptOutcome> =>
             'Choose switches that were edited by hand.',
           ),
         ]);
-      const was = parseOnce(base, (await textOf(tx, base))!);
-      const now = parseOnce(running, (await textOf(tx, running))!);
+      const was = parseOnce(base, (await textOf(tx, base))!, dialectAt(seat));
+      const now = parseOnce(running, (await textOf(tx, running))!, dialectAt(seat));
       hosts.push(seat.host);
       drifted.push({
         seat: seat.id,

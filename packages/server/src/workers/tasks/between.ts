@@ -1,6 +1,10 @@
 import type { BetweenStand, FabricBetween, SwitchBetween, TextsBetween, TextSide } from '@anthemion/contract';
 import {
   cablesOf,
+  cablesOnSwitches,
+  portsOnSwitches,
+  seatDialects,
+  type Dialect,
   compareTexts,
   describeEdit,
   editsBetween,
@@ -169,8 +173,9 @@ export const textsBetweenTask = (db: Db, task: TextsBetweenTask): Promise<TextsB
     const two = left.host !== right.host && left.seat !== right.seat;
     const sides = two ? { left: left.host, right: right.host } : { left: left.title, right: right.title };
     const own = two ? await ownPlaces(tx, task) : undefined;
-    const read = (files: ConfigFiles) => parseOnce(hashOfFiles(files), files);
-    return { left, right, says: compareTexts(read(left.files), read(right.files), sides, own) };
+    const read = (files: ConfigFiles, dialect: Dialect) => parseOnce(hashOfFiles(files), files, dialect);
+    const [a, b] = [read(left.files, one.dialect), read(right.files, other.dialect)];
+    return { left, right, says: compareTexts(a, b, sides, own) };
   });
 
 /** One side; a seat that the moment does not have is not known there, and has no text. */
@@ -179,20 +184,26 @@ async function sideOf(
   task: TextsBetweenTask,
   moment: string,
   seat: string,
-): Promise<{ readonly side: TextSide; readonly known: boolean }> {
+): Promise<{ readonly side: TextSide; readonly known: boolean; readonly dialect: Dialect }> {
   const kept = KEPT.exec(moment)?.[1];
   if (kept !== undefined) {
     const text = await ranTextOf(db, Number(kept), [task.fabric]);
     if (text?.fabric !== task.fabric) throw notThere(`back-up ${kept} of a switch of ${task.fabric}`);
     const { host, at, hash } = text;
     const files = await filesOf(db, { host, hash });
-    return { side: { seat: text.seat, host, title: 'the back-up', at, files }, known: true };
+    const { intent } = await stateAt(db, task.fabric, null);
+    const side = { seat: text.seat, host, title: 'the back-up', at, files };
+    return { side, known: true, dialect: dialectAt(intent, text.seat) };
   }
-  const { title, texts } = await momentOf(db, task, moment);
+  const { title, intent, texts } = await momentOf(db, task, moment);
   const held = texts.get(seat);
   const side = { seat, host: held?.host ?? '', title, at: held?.at ?? null, files: await filesOf(db, held) };
-  return { side, known: held !== undefined };
+  return { side, known: held !== undefined, dialect: dialectAt(intent, seat) };
 }
+
+/** What a seat is spoken to in; of one that is not there, the texts are not read. */
+const dialectAt = (intent: FabricIntent, seat: string): Dialect =>
+  seatDialects(intent.models)({ model: layOut(intent).seatById.get(seat)?.model ?? '' });
 
 /** What each of two switches has its own of: what is named after it, and what is drawn for it. */
 async function ownPlaces(db: Reads, task: TextsBetweenTask): Promise<(place: Place) => boolean> {
@@ -223,5 +234,7 @@ export const textsOfTask = (db: Db, task: TextsOfTask): Promise<ReadonlyMap<stri
       if (own) files.set(held.host, own);
     }
     if (files.size === 0) throw notThere(`text of ${task.fabric} at ${task.moment}: none is kept`);
-    return folderTexts({ files, cables: cablesOf(layOut(intent)), hosts: [] });
+    const layout = layOut(intent);
+    const cables = cablesOnSwitches(cablesOf(layout), portsOnSwitches(intent.models, layout));
+    return folderTexts({ files, cables, hosts: [] });
   });

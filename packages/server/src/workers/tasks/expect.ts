@@ -1,6 +1,7 @@
 import {
   carryingCablesOf,
-  dialectOf,
+  seatDialects,
+  type Dialect,
   isTenants,
   layOut,
   modelNetwork,
@@ -52,18 +53,20 @@ export const expectTask = (db: Db, task: ExpectTask): Promise<[string, Expectati
     const layout = layOut(intent);
     const cables: readonly Cable[] = carryingCablesOf(layout);
     const rows = new Map((await rowsOf(tx, task.rollout)).map((r) => [r.host, r]));
-    const read = async (hash: string) => parseOnce(hash, (await textOf(tx, hash))!);
+    const dialectAt = seatDialects(intent.models);
+    const read = async (hash: string, dialect: Dialect) => parseOnce(hash, (await textOf(tx, hash))!, dialect);
     const before: SwitchText[] = [];
     const after: SwitchText[] = [];
     for (const seat of layout.seats) {
       const row = rows.get(seat.host);
       const serial = row?.serial ?? intent.seating[seat.id];
       const running = (serial === undefined ? null : (await switchOf(tx, serial))?.running) ?? row?.expected ?? null;
-      const factory = blankFiles(dialectOf(intent.models.find((m) => m.name === seat.model)).dialect, seat.host);
-      const now = running === null ? parseOnce(hashOf(factory), factory) : await read(running);
+      const dialect = dialectAt(seat);
+      const factory = blankFiles(dialect, seat.host);
+      const now = running === null ? parseOnce(hashOf(factory), factory, dialect) : await read(running, dialect);
       before.push({ host: seat.host, ...now });
       const sent = row !== undefined && row.wave <= task.wave && SENT.has(row.outcome as Outcome);
-      after.push({ host: seat.host, ...(sent ? await read(row.target) : now) });
+      after.push({ host: seat.host, ...(sent ? await read(row.target, dialect) : now) });
     }
     const peersOf = (texts: readonly SwitchText[]): Map<string, ExpectedPeer[]> => {
       const out = new Map<string, ExpectedPeer[]>();

@@ -1,6 +1,7 @@
 import type { FabricStateAnswer, SeatState, TextAnswer } from '@anthemion/contract';
 import {
   cablesBySerial,
+  portsOnSwitches,
   layOut,
   linux,
   originOf,
@@ -167,15 +168,16 @@ export interface Surroundings {
 export const surroundingsTask = (db: Db, task: SurroundingsTask): Promise<Surroundings> =>
   snapshot(db, async (tx) => {
     const state = await stateOf(tx, task.fabric, task.change);
-    const { seating } = state.intent;
+    const { seating, models } = state.intent;
     const compiled = await compiledState(tx, { ...state, change: task.change });
     const serialOf = new Map(compiled.layout.seats.map((s) => [s.host, seating[s.id]]));
+    const portOf = portsOnSwitches(models, compiled.layout);
     const outward = compiled.outside.cables.flatMap(({ a, b }) => {
       const serial = serialOf.get(a.host);
-      return serial === undefined ? [] : [{ a: { serial, port: a.port }, b: { serial: b.host, port: b.port } }];
+      return serial === undefined ? [] : [{ a: { serial, port: portOf(a) }, b: { serial: b.host, port: b.port } }];
     });
     return {
-      cables: [...cablesBySerial(compiled.layout, seating), ...outward],
+      cables: [...cablesBySerial(state.intent, compiled.layout), ...outward],
       routers: compiled.outside.switches.map((s) => ({ name: s.host, files: linux.render(s.config).files })),
     };
   });

@@ -3,7 +3,7 @@ import {
   carryingCablesOf,
   layOut,
   lineCounts,
-  dialectOf,
+  seatDialects,
   type Dialect,
   floorOf,
   modelNetwork,
@@ -181,13 +181,13 @@ async function togetherOf(
   const planned = new Map(rows.map((r) => [r.row.host, r]));
   const before: ReadSwitch[] = [];
   const after: ReadSwitch[] = [];
-  for (const { seat, parsed } of compiled.switches) {
+  for (const { seat, parsed, dialect } of compiled.switches) {
     const { host } = seat;
     const row = planned.get(host);
     const expected = row?.row.expected ?? null;
     const was = expected === null ? null : await textOf(db, expected);
-    after.push({ host, ...(row ? parseOnce(row.row.target, row.files) : parsed) });
-    if (was) before.push({ host, ...parseOnce(expected!, was) });
+    after.push({ host, ...(row ? parseOnce(row.row.target, row.files, dialect) : parsed) });
+    if (was) before.push({ host, ...parseOnce(expected!, was, dialect) });
     else if (!row) before.push({ host, ...parsed });
   }
   const standing = (switches: readonly ReadSwitch[], cables: readonly Cable[]): FabricStanding => ({
@@ -283,8 +283,7 @@ async function planSwitches(
 ): Promise<{ readonly rows: PlannedRow[]; readonly empty: string[] }> {
   const bySerial = new Map(confirmed.map((c) => [c.serial, c]));
   const rows: PlannedRow[] = [];
-  const models = new Map([...live.models, ...intent.models].map((m) => [m.name, m]));
-  const dialectAt = (seat: Seat): Dialect => dialectOf(models.get(seat.model)).dialect;
+  const dialectAt = seatDialects([...live.models, ...intent.models]);
   const plan = async (seat: Seat, serial: string, files: ConfigFiles, leaves: boolean, load: number): Promise<void> => {
     const was = bySerial.get(serial);
     const target = hashOf(files);

@@ -1,4 +1,12 @@
-import { hostsOf, rehearsalCut, type Cable, type ConfigFiles, type HostPort } from '@anthemion/core';
+import {
+  cablesOnSwitches,
+  hostsOf,
+  portsOnSwitches,
+  rehearsalCut,
+  type Cable,
+  type ConfigFiles,
+  type HostPort,
+} from '@anthemion/core';
 import type { Db } from '../../store/database.ts';
 import { meantOf } from '../../store/seats.ts';
 import { hashOfFiles } from '../../store/texts.ts';
@@ -30,10 +38,16 @@ export const rehearseTask = (db: Db, { fabric, change, most }: RehearseTask): Pr
     const changed = switches.flatMap((s) => (live.get(s.seat.id) === hashOfFiles(s.files) ? [] : [s.seat.host]));
     const all = switches.map((s) => s.seat.host);
     const run = new Set(rehearsalCut(all, new Set(changed), cables, most));
+    const portOf = portsOnSwitches(state.intent.models, layout);
     return {
       files: Object.fromEntries(switches.flatMap((s) => (run.has(s.seat.host) ? [[s.seat.host, s.files]] : []))),
-      cables: cables.filter((c) => run.has(c.a.host) && run.has(c.b.host)),
-      hosts: hostsOf(state.intent, layout, state.values).filter((h) => run.has(h.switch)),
+      cables: cablesOnSwitches(
+        cables.filter((c) => run.has(c.a.host) && run.has(c.b.host)),
+        portOf,
+      ),
+      hosts: hostsOf(state.intent, layout, state.values).flatMap((h) =>
+        run.has(h.switch) ? [{ ...h, port: portOf({ host: h.switch, port: h.port }) }] : [],
+      ),
       of: all.length,
       changed,
     };

@@ -15,6 +15,9 @@ import {
   type ServerLeg,
   type SessionState,
   type WatchedSwitch,
+  seatDialects,
+  type Dialect,
+  type PortEnd,
 } from '@anthemion/core';
 import type { Db, Reads } from '../../store/database.ts';
 import type { Said } from '../../store/live.ts';
@@ -75,6 +78,9 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
         return serial === undefined ? [] : [[serial.toLowerCase(), s.host] as const];
       }),
     );
+    const dialectAt = seatDialects(intent.models);
+    const namesOf = new Map(layout.seats.map((s) => [s.host, dialectAt(s).ports]));
+    const labelAt = ({ host, port }: PortEnd): string => namesOf.get(host)?.labelOf(port) ?? port;
     const all: Standing[] = [];
     for (const seat of layout.seats) {
       const serial = intent.seating[seat.id] ?? null;
@@ -86,7 +92,9 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
           meant: meant.get(seat.id),
           live: serial === null ? undefined : confirmed.get(serial),
           row: serial === null ? undefined : rows.get(serial),
+          dialect: dialectAt(seat),
           hostOf,
+          labelAt,
           staleBefore: task.staleBefore,
         }),
       );
@@ -154,7 +162,10 @@ interface Known {
   readonly live: LiveRow | undefined;
   /** Its row of an unfinished rollout. */
   readonly row: SwitchRow | undefined;
+  readonly dialect: Dialect;
   readonly hostOf: ReadonlyMap<string, string>;
+  /** The label of a port by what its switch calls it. */
+  readonly labelAt: (end: PortEnd) => string;
   readonly staleBefore: string;
 }
 
@@ -170,8 +181,8 @@ async function standingOf(db: Reads, known: Known): Promise<Standing> {
   const health: SwitchHealth = out ? 'out of service' : unread !== null && live !== undefined ? 'unread' : texts;
   const expected = live?.hash ?? meant;
   // A switch that was never confirmed has nothing of ours, so nothing of it is judged.
-  const base = live === undefined || expected === undefined ? null : await parsed(db, expected);
-  const now = running === null ? null : await parsed(db, running);
+  const base = live === undefined || expected === undefined ? null : await parsed(db, expected, known.dialect);
+  const now = running === null ? null : await parsed(db, running, known.dialect);
   const byHand = health === 'drifted' && base && now ? handWords(base, now) : [];
   return {
     live: {
@@ -193,7 +204,7 @@ async function standingOf(db: Reads, known: Known): Promise<Standing> {
       placed: seat.serial !== null && reading !== undefined,
       // While its text is being loaded, too early is not failed.
       out: out || underWay,
-      seen: unread === null && reading?.said ? seenOf(reading.said, known.hostOf) : null,
+      seen: unread === null && reading?.said ? seenOf(reading.said, known) : null,
       why: unread,
       meant: base?.config ?? null,
       runs: now?.config ?? null,
@@ -226,16 +237,14 @@ function whyWaiting({ meant, live, row }: Known, running: string | null): string
   return 'it has not got what is live yet: catch up';
 }
 
-async function parsed(db: Reads, hash: string): Promise<(ParsedConfig & { readonly files: ConfigFiles }) | null> {
+type ParsedText = ParsedConfig & { readonly files: ConfigFiles };
+async function parsed(db: Reads, hash: string, dialect: Dialect): Promise<ParsedText | null> {
   const files = await textOf(db, hash);
-  return files === null ? null : { ...parseOnce(hash, files), files };
+  return files === null ? null : { ...parseOnce(hash, files, dialect), files };
 }
 
 /** What somebody did by hand, as sentences: meaning first, then lines nobody understands. */
-function handWords(
-  base: ParsedConfig & { readonly files: ConfigFiles },
-  now: ParsedConfig & { readonly files: ConfigFiles },
-): string[] {
+function handWords(base: ParsedText, now: ParsedText): string[] {
   const known = new Set(base.unread.map((u) => `${u.file} ${u.text}`));
   const gone = Object.keys(base.files).filter((name) => !(name in now.files));
   const words = [
@@ -250,7 +259,7 @@ function handWords(
     : ['Its text differs in comments, order or spacing alone, or in what nothing here hangs on'];
 }
 
-function seenOf(text: string, hostOf: ReadonlyMap<string, string>): WatchedSwitch['seen'] {
+function seenOf(text: string, { hostOf, labelAt }: Pick<Known, 'hostOf' | 'labelAt'>): WatchedSwitch['seen'] {
   const said = JSON.parse(text) as Said;
   return {
     signal: new Map(said.signal),
@@ -258,10 +267,10 @@ function seenOf(text: string, hostOf: ReadonlyMap<string, string>): WatchedSwitc
     ...(said.adjacent ? { adjacent: new Map(said.adjacent) } : {}),
     // A switch that has not got its name yet announces itself by serial.
     neighbours: new Map(
-      said.neighbours.map(([port, host, farPort]) => [
-        port,
-        { host: hostOf.get(host.toLowerCase()) ?? host, port: farPort },
-      ]),
+      said.neighbours.map(([port, said, farPort]) => {
+        const host = hostOf.get(said.toLowerCase()) ?? said;
+        return [port, { host, port: labelAt({ host, port: farPort }) }];
+      }),
     ),
   };
 }

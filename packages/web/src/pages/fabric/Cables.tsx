@@ -1,4 +1,4 @@
-import { type LinkStand, type PortEnd } from '@anthemion/core';
+import { portsOnSwitches, type LinkStand, type PortEnd } from '@anthemion/core';
 import { useMemo } from 'react';
 import { styled } from 'styled-components';
 import { toast } from 'sonner';
@@ -9,15 +9,20 @@ import { watchApi } from '../../app/watchApi.ts';
 import { Button, Cap, Faded, Mono, Note, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { linkMood } from '../../parts/moods.ts';
+import { PortWords, portText } from '../../parts/PortWords.tsx';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { layoutOf } from '../../app/layoutOf.ts';
 
+/** An end, and what its switch calls the port. */
+interface NamedEnd extends PortEnd {
+  readonly name: string;
+}
 interface CableRow {
   readonly id: string;
-  readonly a: PortEnd;
-  readonly b: PortEnd;
+  readonly a: NamedEnd;
+  readonly b: NamedEnd;
   /** What it is for. */
   readonly kind: string;
   /** Null = its far end is not ours to read. */
@@ -49,22 +54,21 @@ export function Cables() {
   const rows = useMemo(() => {
     const layout = layoutOf(fabric.intent);
     const known = new Map((live?.links.others ?? []).map((l) => [l.id, l]));
+    const portOf = portsOnSwitches(fabric.intent.models, layout);
+    const named = (host: string, port: string): NamedEnd => ({ host, port, name: portOf({ host, port }) });
     const host = (seat: string): string => layout.seatById.get(seat)!.host;
     const seatsRead = new Set((live?.seats ?? []).map((s) => s.host));
     const outward = layout.outward.map((o): CableRow => ({
       id: o.id,
       kind: o.kind === 'site' ? 'other site' : o.kind,
-      a: { host: host(o.a.seat), port: o.a.port },
-      b: { host: o.far.name, port: o.far.port },
+      a: named(host(o.a.seat), o.a.port),
+      b: named(o.far.name, o.far.port),
       stand: null,
       aSees: null,
       bSees: null,
     }));
     const within = layout.links.map((l): CableRow => {
-      const [a, b] = [
-        { host: host(l.a.seat), port: l.a.port },
-        { host: host(l.b.seat), port: l.b.port },
-      ];
+      const [a, b] = [named(host(l.a.seat), l.a.port), named(host(l.b.seat), l.b.port)];
       const other = known.get(l.id);
       // A link the live revision does not have yet was not looked at.
       const planned = seatsRead.has(a.host) && seatsRead.has(b.host);
@@ -90,22 +94,25 @@ export function Cables() {
       [`${c.b.serial} ${c.b.port}`, c] as const,
     ]),
   );
-  const onBench = (c: CableRow) => benchOf.get(`${serialOf.get(c.a.host) ?? ''} ${c.a.port}`);
+  const onBench = (c: CableRow) => benchOf.get(`${serialOf.get(c.a.host) ?? ''} ${c.a.name}`);
   const togglePlug = async (c: CableRow, pulled: boolean): Promise<void> => {
-    const result = await pull({ serial: serialOf.get(c.a.host)!, port: c.a.port, pulled });
+    const result = await pull({ serial: serialOf.get(c.a.host)!, port: c.a.name, pulled });
     if ('error' in result) toast.error(problemOf(result.error).detail);
   };
   const swapFarEnds = async ([one, two]: readonly CableRow[]): Promise<void> => {
-    const end = (c: CableRow) => ({ serial: serialOf.get(c.a.host)!, port: c.a.port });
+    const end = (c: CableRow) => ({ serial: serialOf.get(c.a.host)!, port: c.a.name });
     const result = await swap({ a: end(one!), b: end(two!) });
     if ('error' in result) toast.error(problemOf(result.error).detail);
     else toast.success('Their far ends have changed places on the bench. The next reading finds it.');
   };
+  const portCell = (end: 'a' | 'b') => (c: CableRow) => <PortWords label={c[end].port} name={c[end].name} />;
+  const twoNames = rows.some((c) => c.a.name !== c.a.port || c.b.name !== c.b.port);
+  const portWidth = twoNames ? '13%' : '9%';
   const columns: TableColumn<CableRow>[] = [
     { id: 'from', title: 'From', text: (c) => c.a.host, cell: (c) => <Mono>{c.a.host}</Mono>, width: '15%' },
-    { id: 'fromPort', title: 'Port', text: (c) => c.a.port, cell: (c) => <Mono>{c.a.port}</Mono>, width: '9%' },
+    { id: 'fromPort', title: 'Port', text: (c) => portText(c.a.port, c.a.name), cell: portCell('a'), width: portWidth },
     { id: 'to', title: 'To', text: (c) => c.b.host, cell: (c) => <Mono>{c.b.host}</Mono>, width: '15%' },
-    { id: 'toPort', title: 'Port', text: (c) => c.b.port, cell: (c) => <Mono>{c.b.port}</Mono>, width: '9%' },
+    { id: 'toPort', title: 'Port', text: (c) => portText(c.b.port, c.b.name), cell: portCell('b'), width: portWidth },
     ...(kinds
       ? [{ id: 'kind', title: 'For', text: (c: CableRow) => c.kind, width: '11%' } satisfies TableColumn<CableRow>]
       : []),

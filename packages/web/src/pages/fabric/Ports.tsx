@@ -1,9 +1,10 @@
-import { serverPortKey, type Edit, type ServerPort } from '@anthemion/core';
+import { portNames, rackPatternOf, serverPortKey, type Edit, type ServerPort } from '@anthemion/core';
 import { useSearchParams } from 'react-router';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Empty, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
+import { PortWords, portText } from '../../parts/PortWords.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
 import { HeardAside } from './HeardAside.tsx';
@@ -35,10 +36,20 @@ export function Ports() {
   const pasting = usePasting('ports');
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
+  const { intent } = fabric;
+  const leafModels = new Map(intent.racks.map((r) => [r.number, rackPatternOf(intent, r)?.leafModel]));
+  const nameOf = ({ rack: at, port }: ServerPort): string =>
+    portNames(intent.models.find((m) => m.name === leafModels.get(at))).nameOf(port);
   const columns: TableColumn<ServerPort>[] = [
     { id: 'server', title: 'Server', text: (p) => p.server, cell: (p) => <Mono>{p.server}</Mono> },
     { id: 'rack', title: 'Rack', text: (p) => p.rack, width: '9%' },
-    { id: 'port', title: 'Port', text: (p) => p.port, cell: (p) => <Mono>{p.port}</Mono>, width: '9%' },
+    {
+      id: 'port',
+      title: 'Port',
+      text: (p) => portText(p.port, nameOf(p)),
+      cell: (p) => <PortWords label={p.port} name={nameOf(p)} />,
+      width: rows.some((p) => nameOf(p) !== p.port) ? '13%' : '9%',
+    },
     { id: 'side', title: 'On', text: (p) => SIDES[p.side], width: '19%' },
     { id: 'untagged', title: 'Untagged', text: (p) => p.untagged ?? '' },
     { id: 'tagged', title: 'Tagged', text: (p) => p.tagged.join(', ') },

@@ -3,6 +3,7 @@ import {
   blocksText,
   DIALECT_NAMES,
   modelSchema,
+  portNames,
   portsOf,
   type PortBlock,
   type SwitchModel,
@@ -33,7 +34,12 @@ export function ModelForm({
   const [put] = api.usePutModelMutation();
   const part = useFormPart<SwitchModel>({ schema: modelSchema, initial: model, keep: `switch model ${model.name}` });
   const typed = part.rhf.watch('blocks') as readonly PortBlock[] | string;
-  const ports = [...portsOf({ ...model, blocks: Array.isArray(typed) ? (typed as PortBlock[]) : [] })];
+  const made = { ...model, blocks: Array.isArray(typed) ? (typed as PortBlock[]) : [] };
+  const ports = [...portsOf(made)];
+  const { key, nameOf } = portNames(made);
+  // With one kind of label its first word says nothing: a face has room for the numbers.
+  const word = new Set(ports.map(([p]) => /^[A-Za-z]*-?/.exec(p)![0]));
+  const short = (label: string): string => (word.size === 1 ? label.slice([...word][0]!.length) : label);
   return (
     <PartForm of="models" name={model.name} part={part} taken={taken} keep={put} onSaved={onSaved} onGone={onGone}>
       <FormGrid>
@@ -49,11 +55,11 @@ export function ModelForm({
         <ParsedField<readonly PortBlock[]>
           name="blocks"
           label="Ports, a block a line"
-          placeholder={'p1-p48 25G\np49-p56 100G × 2, 4'}
-          hint="names, speed in Gb/s, and into how many ports one can be split"
+          placeholder={'e1/1-e1/48 25G\ne1/49-e1/56 100G × 2, 4 as /1'}
+          hint="labels as the maker prints them, speed in Gb/s; × into how many one can be split, as how the first part ends; = what the switch calls them, where that is not the label"
           parse={blocksOf}
           show={blocksText}
-          bad="Write each block as p1-p48 25G, or p49-p56 100G × 2, 4."
+          bad="Write each block as p1-p48 25G, e1/49-e1/56 100G × 2, 4 as /1, or e1/1-e1/48 25G = swp1-swp48."
           lines={4}
           code
         />
@@ -64,13 +70,22 @@ export function ModelForm({
           : `${ports.length} ports, ${ports
               .reduce((n, [, speed]) => n + speed, 0)
               .toLocaleString('en')
-              .replaceAll(',', ' ')} Gb/s in all`}
+              .replaceAll(',', ' ')} Gb/s in all${
+              key === '' ? '' : `; on the switch ${ports[0]![0]} is ${nameOf(ports[0]![0])}`
+            }`}
       </Faded>
       {ports.length > 0 && (
-        <Faceplate aria-label={`Ports of ${model.name || 'the model'}`}>
+        <Faceplate
+          $cell={Math.max(30, 8 + 7 * Math.max(...ports.map(([p]) => short(p).length)))}
+          aria-label={`Ports of ${model.name || 'the model'}`}
+        >
           {ports.map(([p, speed]) => (
-            <li key={p} className={speed >= FAST ? 'fast' : ''} title={`${p}, ${speed}G`}>
-              {p.replace('p', '')}
+            <li
+              key={p}
+              className={speed >= FAST ? 'fast' : ''}
+              title={`${p}, ${speed}G${nameOf(p) === p ? '' : `; the switch calls it ${nameOf(p)}`}`}
+            >
+              {short(p)}
             </li>
           ))}
         </Faceplate>
@@ -79,9 +94,9 @@ export function ModelForm({
   );
 }
 
-const Faceplate = styled.ul`
+const Faceplate = styled.ul<{ readonly $cell: number }>`
   display: grid;
-  grid-template-columns: repeat(auto-fill, 30px);
+  grid-template-columns: repeat(auto-fill, ${(p) => p.$cell}px);
   gap: 4px;
   max-width: 580px;
   background: ${token('sheet')};

@@ -10,7 +10,7 @@ export const BreakoutsField = ({ name, label }: { readonly name: string; readonl
     show={breakoutsText}
     bad="Write p1-p8 × 4; several with a semicolon."
     placeholder="p1-p8 × 4"
-    hint="the parts are named p1s1 to p1s4; the switch is told so before it is cabled"
+    hint="the parts are named as the model says, else p1s1 to p1s4; the switch is told so before it is cabled"
     code
   />
 );
