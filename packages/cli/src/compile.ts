@@ -1,14 +1,17 @@
 import {
+  cablesOnSwitches,
   compileFabric,
   demandsOf,
   drawValues,
   folderTexts,
   holdingsOf,
   hostsOf,
+  judgeFabric,
   judgeNetwork,
   layOut,
   modelFabric,
   placeFindings,
+  portsOnSwitches,
   readIntentFile,
   type Finding,
 } from '@anthemion/core';
@@ -41,8 +44,14 @@ export function compileCommand(args: readonly string[]): number {
   const drawn = drawValues(demands, pools, holdingsOf(ledger, owner), owner);
   const compiled = compileFabric(fabric, drawn.values, pools);
   const files = new Map(compiled.switches.map((s) => [s.seat.host, s.files]));
-  const hosts = hostsOf(fabric, layout, drawn.values);
-  for (const [path, text] of folderTexts({ files, cables: compiled.cables, hosts })) {
+  // What lies in the folder speaks of switches: ports are called as they call them.
+  const portOf = portsOnSwitches(fabric.models, layout);
+  const cables = cablesOnSwitches(compiled.cables, portOf);
+  const hosts = hostsOf(fabric, layout, drawn.values).map((h) => ({
+    ...h,
+    port: portOf({ host: h.switch, port: h.port }),
+  }));
+  for (const [path, text] of folderTexts({ files, cables, hosts })) {
     mkdirSync(dirname(join(out, path)), { recursive: true });
     writeFileSync(join(out, path), text);
   }
@@ -61,6 +70,7 @@ export function compileCommand(args: readonly string[]): number {
   const findings: Finding[] = [
     ...drawn.findings,
     ...compiled.switches.flatMap((s) => s.findings),
+    ...judgeFabric({ intent: fabric, values: drawn.values, compiled }).findings,
     ...placeFindings(judgeNetwork(modelFabric(compiled)).findings, (host) => byHost.get(host)),
   ];
   for (const f of findings) process.stderr.write(findingText(f));

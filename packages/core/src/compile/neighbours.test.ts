@@ -380,7 +380,7 @@ describe('a router outside that a tenant speaks to', () => {
       const state = { intent, values: configsOf(intent).drawn.values };
       return proveChange(state, state, POOLS).report.findings.map((f) => [f.rule, f.subjects]);
     };
-    expect(found('tides', 'gauges')).toEqual([['subnet-overlap', ['neighbour:1.a.p46', 'network:gauges']]]);
+    expect(found('tides', 'gauges')).toEqual([['outside-subnet', ['neighbour:1.a.p46', 'network:gauges']]]);
     expect(found('tides', 'maps')).toEqual([]);
   });
 

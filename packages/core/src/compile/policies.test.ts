@@ -15,7 +15,7 @@ import type { RoutePolicy } from '../intent/policies.ts';
 import { validate } from '../intent/schemas/validate.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
-import { asNumbersOutside } from '../proof/outsideNeighbours.ts';
+import { outsideAs } from '../proof/fabricRules/outsideAs.ts';
 import { modelFabric } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
 import { policyIntents } from '../testing/policiesOf.ts';
@@ -204,9 +204,11 @@ describe('routing policies of a fabric', () => {
     ]);
     const own = compiled.switches[0]!.config.bgp!.asn;
     const clash = after(said, session('a', { localAs: own }));
-    expect(asNumbersOutside(clash, networkOf(clash).compiled).map((f) => f.message)).toEqual([
-      expect.stringMatching(new RegExp(`^AS ${own}, which 192\\.0\\.2\\.1 sees, is that of`)),
-    ]);
+    expect(
+      outsideAs
+        .judge({ intent: clash, values: configsOf(clash).drawn.values, compiled: networkOf(clash).compiled })
+        .map((f) => f.message),
+    ).toEqual([expect.stringMatching(new RegExp(`^AS ${own}, which 192\\.0\\.2\\.1 sees, is that of`))]);
     const refused = (of: Partial<OutsideNeighbour>) =>
       applyEdits(one, [session('a', of)]).findings.map((f) => [f.path, f.message]);
     expect(refused({ localAs: 64701 })).toEqual([['/neighbour/localAs', '192.0.2.1 has AS 64701 itself.']]);

@@ -3,6 +3,7 @@ import { expect, test } from 'vitest';
 import { MODELS } from '../demo/skerry.ts';
 import { blocksOf, blocksText, checkModel } from './checkModel.ts';
 import type { PortBlock } from './switchModel.ts';
+import { tablesOf, tablesText } from './tables.ts';
 
 test('blocks of ports are read as they are written', () => {
   const block: fc.Arbitrary<PortBlock> = fc.record(
@@ -33,6 +34,25 @@ test('blocks of ports are read as they are written', () => {
     'p1 fast',
   ])
     expect(blocksOf(wrong), wrong).toBeNull();
+});
+
+test('what tables hold is read as it is written', () => {
+  fc.assert(
+    fc.property(
+      fc.record(
+        Object.fromEntries(['vnis', 'vrfs', 'lags', 'gateways'].map((k) => [k, fc.integer({ min: 1, max: 1e6 })])),
+        {
+          requiredKeys: [],
+        },
+      ),
+      (sizes) => {
+        expect(tablesOf(tablesText(sizes))).toEqual(sizes);
+      },
+    ),
+  );
+  expect(tablesOf('512 vrfs ,4000 VNIs')).toEqual({ vrfs: 512, vnis: 4000 });
+  for (const wrong of ['VNIs 4000', '4000', '1 VNIs, 2 VNIs', '4 routes', '-1 VNIs'])
+    expect(tablesOf(wrong), wrong).toBeNull();
 });
 
 test('models of the demo are sound; a port in two blocks and an uneven split are said at their block', () => {

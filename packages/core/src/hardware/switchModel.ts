@@ -1,5 +1,6 @@
 import type { DialectName } from './dialects.ts';
 import { expandPorts } from '../numbers/ports.ts';
+import type { TableSizes } from './tables.ts';
 
 /** A block of like ports on a switch model. */
 export interface PortBlock {
@@ -24,6 +25,8 @@ export interface SwitchModel {
   readonly blocks: readonly PortBlock[];
   /** Largest frame payload (layer 3 MTU) in bytes the model forwards. */
   readonly maxMtu: number;
+  /** How much its tables hold; absent = what is not said is not judged. */
+  readonly tables?: TableSizes;
 }
 
 /** Cages that are split into several ports each. */

@@ -1,3 +1,4 @@
+import { checkModel } from '../hardware/checkModel.ts';
 import { isMap, isScalar, LineCounter, parseDocument, stringify, visit, type Document } from 'yaml';
 import { array, number, object, string } from 'yup';
 import { capital } from '../capital.ts';
@@ -77,6 +78,8 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     grown = step.intent;
     for (const f of step.findings) findings.push({ ...f, path: `${at}${(f.path ?? '').replace(/^\/[^/]+/, '')}` });
   };
+  for (const [i, m] of intent.models.entries())
+    findings.push(...checkModel(m).map((f) => ({ ...f, path: `/models/${i}${f.path}` })));
   for (const [i, p] of intent.rackPatterns.entries())
     findings.push(...checkRackPattern(p, intent.models).map((f) => ({ ...f, path: `/rackPatterns/${i}${f.path}` })));
   findings.push(...checkNames(intent.settings, intent.namePrefix, hasPods(intent)));

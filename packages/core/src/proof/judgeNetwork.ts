@@ -4,7 +4,7 @@ import type { NetworkModel } from '../network/networkModel.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
 import { endKey } from '../network/cablePlan.ts';
 import { sameContent } from '../numbers/content.ts';
-import type { DesignRule, RulePart } from './rule.ts';
+import type { DesignRule, RulePart, RuleScope } from './rule.ts';
 import { DESIGN_RULES } from './rules/index.ts';
 
 export interface RuleVerdict {
@@ -12,8 +12,22 @@ export interface RuleVerdict {
   readonly title: string;
   readonly severity: Severity;
   readonly source: string;
+  /** Absent in proofs of older releases. */
+  readonly scope?: RuleScope;
   readonly findings: number;
 }
+/** What a rule says of itself, and how much it found. */
+export const verdictOf = (
+  { id, title, severity, source, scope }: Omit<RuleVerdict, 'findings'>,
+  findings: number,
+): RuleVerdict => ({
+  id,
+  title,
+  severity,
+  source,
+  ...(scope === undefined ? {} : { scope }),
+  findings,
+});
 
 /** What every rule found in a network. */
 export interface Judged {
@@ -90,12 +104,6 @@ export function judgeNetwork(network: NetworkModel, last?: Judged | null): Judge
     return [...kept, ...anew].sort((a, b) => order(a) - order(b));
   };
   const byRule = new Map(DESIGN_RULES.map((rule) => [rule.id, judged(rule)] as const));
-  const rules = DESIGN_RULES.map(({ id, title, severity, source }) => ({
-    id,
-    title,
-    severity,
-    source,
-    findings: byRule.get(id)!.length,
-  }));
+  const rules = DESIGN_RULES.map((rule) => verdictOf(rule, byRule.get(rule.id)!.length));
   return { findings: [...byRule.values()].flat(), rules, network, byRule };
 }

@@ -10,7 +10,6 @@ import type { ConfigFiles } from '../dialects/documents.ts';
 import type { Finding, FindingSubject } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { seatIds } from '../intent/seatIds.ts';
-import { unlikeSpeeds } from '../layout/linkSpeeds.ts';
 import { demandsOf } from '../pools/demands.ts';
 import type { FamilyPaths } from '../network/families.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
@@ -20,13 +19,12 @@ import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { bothEnds } from './bothEnds.ts';
 import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
-import { speakersHold } from './networkSpeakers.ts';
-import { asNumbersOutside, linksOverNetworks } from './outsideNeighbours.ts';
 import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
-import { routesHold } from './routesHold.ts';
 import { gatewaysGo } from './gatewaysGo.ts';
 import { sessionsAnew } from './sessionsAnew.ts';
+import { FABRIC_RULES } from './fabricRules/index.ts';
+import { judgeFabric } from './judgeFabric.ts';
 import { DESIGN_RULES } from './rules/index.ts';
 import { waive } from './waive.ts';
 import { startsAnew } from './startsAnew.ts';
@@ -183,7 +181,7 @@ function seatedIn(intent: FabricIntent, { switches }: CompiledFabric): (host: st
   return (host) => intent.seating[seats.get(host) ?? ''] !== undefined;
 }
 
-const RULE_IDS: ReadonlySet<string> = new Set(DESIGN_RULES.map((r) => r.id));
+const RULE_IDS: ReadonlySet<string> = new Set([...FABRIC_RULES, ...DESIGN_RULES].map((r) => r.id));
 
 /** By host: texts that were sent where they are not what this release writes for the same state. */
 export type SentTexts = ReadonlyMap<string, ConfigFiles>;
@@ -221,13 +219,10 @@ export function proveChange(
   memo.after.network = network;
   const judged = judgeNetwork(network, memo.after.judged);
   memo.after.judged = judged;
+  const meant = judgeFabric({ ...after, compiled });
   const raw = [
     ...drawFindings,
-    ...unlikeSpeeds(after.intent, compiled.layout),
-    ...linksOverNetworks(after.intent, after.values),
-    ...routesHold(after.intent, compiled.layout, after.values),
-    ...asNumbersOutside(after.intent, compiled),
-    ...speakersHold(after.intent, after.values, compiled),
+    ...meant.findings,
     ...compiled.switches.flatMap((s) => s.findings),
     // What is wrong between a router outside and us is said at our end.
     ...judged.findings.filter((f) => !compiled.outside.switches.some((s) => s.host === f.host)),
@@ -255,7 +250,7 @@ export function proveChange(
       clean: findings.every((f) => f.severity !== 'error'),
       waivedUntil: waived.until,
       findings,
-      rules: judged.rules,
+      rules: [...meant.rules, ...judged.rules],
       values: { needed: needed.length, drawn: needed.filter((d) => after.values.has(d.key)).length },
       seats: { filled: seats.filter((s) => after.intent.seating[s] !== undefined).length, total: seats.length },
       switches: compareSwitches(compiledBefore, compiled, sent),

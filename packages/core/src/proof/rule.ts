@@ -1,15 +1,43 @@
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
+import type { CompiledFabric } from '../compile/compileFabric.ts';
 import type { Finding, FindingSubject, Severity } from '../finding.ts';
+import type { FabricIntent } from '../intent/intent.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
+import type { Values } from '../pools/drawValues.ts';
 
-/** A judgement that ships with Anthemion. It sees only what was read back from text, and the cables. */
-export interface DesignRule {
+/**
+ * What a rule looks at: what is meant; which switches that makes and how they are joined; a switch by itself, with those it is
+ * cabled to; the network that all of them make.
+ */
+export const RULE_SCOPES = ['intent', 'layout', 'switch', 'network'] as const;
+export type RuleScope = (typeof RULE_SCOPES)[number];
+
+/** What every judgement that ships with Anthemion says of itself. */
+interface RuleSaid {
   readonly id: string;
   /** What holds when the rule holds, as a short sentence. */
   readonly title: string;
   readonly severity: Severity;
   /** RFC or reason behind it. */
   readonly source: string;
+  readonly scope: RuleScope;
+}
+
+/** A fabric as it is meant, with what was drawn for it and made of it. */
+export interface JudgedFabric {
+  readonly intent: FabricIntent;
+  readonly values: Values;
+  readonly compiled: CompiledFabric;
+}
+/** A judgement of what is meant: what no text shows, or shows too late. */
+export interface FabricRule extends RuleSaid {
+  readonly scope: 'intent' | 'layout';
+  readonly judge: (fabric: JudgedFabric) => Finding[];
+}
+
+/** A judgement of texts. It sees only what was read back from them, and the cables. */
+export interface DesignRule extends RuleSaid {
+  readonly scope: 'switch' | 'network';
   /**
    * What of a network it reads beyond links, sessions, routes and EVPN: where nothing of that has changed, and nothing of
    * those, what it found before stands.
@@ -25,9 +53,12 @@ export interface DesignRule {
 
 /** A rule that judges each switch by itself. */
 export const hostByHost = (
-  rule: Omit<DesignRule, 'judge' | 'judgeHost'> & { readonly judgeHost: NonNullable<DesignRule['judgeHost']> },
+  rule: Omit<DesignRule, 'judge' | 'judgeHost' | 'scope'> & {
+    readonly judgeHost: NonNullable<DesignRule['judgeHost']>;
+  },
 ): DesignRule => ({
   ...rule,
+  scope: 'switch',
   judge: (network) => network.switches.flatMap(({ host }) => rule.judgeHost(network, host)),
 });
 

@@ -1,9 +1,9 @@
-import { waivedRules, type Finding, type ProofReport } from '@anthemion/core';
-import type { ReactNode } from 'react';
+import { groupBy, RULE_SCOPES, waivedRules, type Finding, type ProofReport, type RuleScope } from '@anthemion/core';
+import { Fragment, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { styled } from 'styled-components';
 import { subjectLead } from './subjectLead.ts';
-import { token } from './theme.ts';
+import { sans, token } from './theme.ts';
 import { Bad, Cap, Faded, Mono, New, Row } from './basics.tsx';
 import { fullness, StateMark } from './StateMark.tsx';
 
@@ -79,6 +79,20 @@ export const FindingList = ({
     {findings.length > MOST_FINDINGS && <Faded>and {findings.length - MOST_FINDINGS} more</Faded>}
   </ul>
 );
+
+/** What the rules of a scope look at. */
+const SCOPE_WORDS: Readonly<Record<RuleScope, string>> = {
+  intent: 'Of what is meant',
+  layout: 'Of which switches that makes, and how they are joined',
+  switch: 'Of each switch, by its text',
+  network: 'Of the network that the texts make',
+};
+
+/** From what is meant to what comes of it. */
+const inScopes = (rules: ProofReport['rules']): ProofReport['rules'] => {
+  const place = (scope: RuleScope | undefined): number => (scope === undefined ? -1 : RULE_SCOPES.indexOf(scope));
+  return [...rules].sort((a, b) => place(a.scope) - place(b.scope));
+};
 
 /** A proof: what it found first, then the figures before and after, the switches it touches, and every rule. */
 export function ProofReportView({
@@ -175,21 +189,26 @@ export function ProofReportView({
       {/* The sheet may be longer than the window, with nothing else in it that a keyboard gets to. */}
       <section aria-label="Rules" tabIndex={0}>
         <Cap>Design rules</Cap>
-        <Rules>
-          {proof.rules.map((r) => (
-            <li key={r.id} title={r.source}>
-              <StateMark
-                {...(r.findings > 0
-                  ? { mood: r.severity === 'error' && !waived.has(r.id) ? ('fallen' as const) : ('dewed' as const) }
-                  : fullness(1, 1))}
-                size={12}
-              />
-              <span>
-                {r.title} {r.findings > 0 && <Bad>{r.findings}</Bad>} {waived.has(r.id) && <Faded>waived</Faded>}
-              </span>
-            </li>
-          ))}
-        </Rules>
+        {[...groupBy(inScopes(proof.rules), (r) => r.scope)].map(([scope, rules]) => (
+          <Fragment key={scope ?? ''}>
+            {scope && <Scope>{SCOPE_WORDS[scope]}</Scope>}
+            <Rules>
+              {rules.map((r) => (
+                <li key={r.id} title={r.source}>
+                  <StateMark
+                    {...(r.findings > 0
+                      ? { mood: r.severity === 'error' && !waived.has(r.id) ? ('fallen' as const) : ('dewed' as const) }
+                      : fullness(1, 1))}
+                    size={12}
+                  />
+                  <span>
+                    {r.title} {r.findings > 0 && <Bad>{r.findings}</Bad>} {waived.has(r.id) && <Faded>waived</Faded>}
+                  </span>
+                </li>
+              ))}
+            </Rules>
+          </Fragment>
+        ))}
       </section>
     </Sheet>
   );
@@ -267,10 +286,15 @@ const Two = styled.div`
     background: ${token('madder')};
   }
 `;
+const Scope = styled.h3`
+  font: 600 13px/1.3 ${sans};
+  color: ${token('faded')};
+  margin-top: 12px;
+`;
 const Rules = styled.ul`
   columns: 2;
   column-gap: 32px;
-  margin-top: 8px;
+  margin-top: 4px;
   font-size: 13px;
   li {
     display: flex;

@@ -116,6 +116,14 @@ describe('text somebody wrote by hand', () => {
       expect(read('iface p1\n  mtu 9000\nauto p1\niface p1\n  address 10.1.1.0/31\n').config.ports).toEqual([
         { name: 'p1', mtu: 9000, addresses: ['10.1.1.0/31'] },
       ]));
+    test('an interface of a name that the kernel does not take; one of fifteen characters is made', () => {
+      const text = ['p123456789.1234', 'p123456789.12345', 'e1/1'].map((n) => `auto ${n}\niface ${n}\n  mtu 1500\n`);
+      expect(read(text.join('')).config.ports.map((p) => p.name)).toEqual(['p123456789.1234']);
+      expect(said(text.join(''))).toEqual([
+        [5, 'a name has at most 15 characters, this one 16: the kernel makes no such interface'],
+        [8, 'a name holds no / and no : there: the kernel makes no such interface'],
+      ]);
+    });
     test.each(['default', 'local', 'main', 'unspec'])(
       'a VRF of the name %s, which is a table of the system',
       (name) => {

@@ -1,4 +1,5 @@
 import type { Place } from '../../config/switchConfig.ts';
+import { PORT_NAMING } from '../../hardware/dialects.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
 import type { Harmless } from './blocks.ts';
@@ -16,6 +17,15 @@ export interface Word<T> {
 }
 export const word = <T>(field: string | undefined, read: Word<T>['read']): Word<T> =>
   field === undefined ? { read } : { read, field };
+
+const { longest } = PORT_NAMING.linux;
+/** Why the kernel makes no interface of a name, or null (IFNAMSIZ, dev_valid_name). */
+const noName = (name: string): string | null =>
+  name.length > longest
+    ? `a name has at most ${longest} characters, this one ${name.length}: the kernel makes no such interface`
+    : /[/:]/.test(name)
+      ? 'a name holds no / and no : there: the kernel makes no such interface'
+      : null;
 
 /** A kind of interface of ifupdown2. */
 export interface StanzaKind<T> {
@@ -105,7 +115,7 @@ export class InterfacesReader {
     for (let part = s.more; part; part = part.more) rank = Math.min(rank, part.rank);
     if (s.name === 'lo') rank = this.loopback;
     const kind = this.kinds[rank]!;
-    const dead = this.isBrought(s) ? (kind.refuses?.(s.name) ?? null) : NOT_BROUGHT;
+    const dead = this.isBrought(s) ? (noName(s.name) ?? kind.refuses?.(s.name) ?? null) : NOT_BROUGHT;
     if (dead !== null) {
       unread.push({ file: FILE, line: s.number, text: `iface ${s.name}`, why: dead });
       return;

@@ -1,5 +1,6 @@
 import { blocksText } from '../../hardware/checkModel.ts';
 import type { SwitchModel } from '../../hardware/switchModel.ts';
+import { tablesText } from '../../hardware/tables.ts';
 import { FORWARDER_WORDS, type RackPattern } from '../../patterns/patterns.ts';
 import { breakoutsText } from '../../patterns/tierTexts.ts';
 import { modelSchema, rackPatternSchema } from '../schemas/parts.ts';
@@ -22,6 +23,12 @@ export const models = listOf('models', (m) => m.name, {
       text: (m) => m.blocks.map((b) => blocksText([b])).join('; '),
     },
     whole<SwitchModel, 'maxMtu'>('maxMtu', 'largest MTU'),
+    {
+      key: 'tables',
+      label: 'tables',
+      value: (m) => m.tables ?? {},
+      text: (m) => tablesText(m.tables) || 'not said',
+    },
   ],
 });
 

@@ -1,6 +1,7 @@
 import { POOL_KINDS } from '../../pools/pool.ts';
 import { DIALECT_NAMES } from '../../hardware/dialects.ts';
 import { PARTS_FORM } from '../../hardware/switchModel.ts';
+import { TABLES } from '../../hardware/tables.ts';
 import { array, boolean, number, string, type AnySchema } from 'yup';
 import { DEFAULT_NAMES } from '../../patterns/names.ts';
 import {
@@ -36,6 +37,14 @@ export const modelSchema = closed({
     .min(1, 'a model has at least one block of ports')
     .required(),
   maxMtu: whole('The largest MTU', 1280, 65535).required('the largest MTU is missing'),
+  // Nothing said and an empty list are one.
+  tables: closed(
+    Object.fromEntries(
+      Object.entries(TABLES).map(([key, word]) => [key, whole(`The number of ${word}`, 1, 1_000_000)]),
+    ),
+  )
+    .default(undefined)
+    .optional(),
 });
 
 const breakoutsSchema = array(

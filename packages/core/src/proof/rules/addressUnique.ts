@@ -7,6 +7,7 @@ export const addressUnique: DesignRule = {
   id: 'address-unique',
   title: 'No fabric address is used twice in one VRF',
   severity: 'error',
+  scope: 'network',
   source: 'each loopback, VTEP and link address belongs to one switch',
   reads: ['ipv6Loopbacks', 'loopbacks', 'port addresses'],
   judge: ({ switches }) => {

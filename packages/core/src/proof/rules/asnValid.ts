@@ -5,6 +5,7 @@ export const asnValid: DesignRule = {
   id: 'asn-valid',
   title: 'AS numbers may be used',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 6996, 7300, 7607, 6793',
   reads: ['bgp'],
   judge: ({ switches }) =>

@@ -36,6 +36,7 @@ export const bfdBothEnds: DesignRule = {
   id: 'bfd-both-ends',
   title: 'BFD runs at both ends of a session, or of a link of OSPF, or at neither',
   severity: 'warning',
+  scope: 'network',
   source: 'RFC 5880 §6.8.1: one end alone never comes up',
   reads: ['ospfPorts', 'ospf6Ports'],
   judge: (model) => [...ospfIn(model).flatMap(({ by, ospf }) => ofOspf(model, by, ospf)), ...ofSessions(model)],

@@ -14,6 +14,7 @@ export const bgpSessionUp: DesignRule = {
   id: 'bgp-session-up',
   title: 'Every BGP session comes up, by the words of both ends',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 4271 §6.2, §8; RFC 7938 §5',
   reads: [],
   judge: ({ sessions }) =>

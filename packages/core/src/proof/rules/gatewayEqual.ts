@@ -39,6 +39,7 @@ export const gatewayEqual: DesignRule = {
   id: 'gateway-equal',
   title: 'An anycast gateway is the same on every switch',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 9135 §4.1: one address, one length, one MAC, in one VRF',
   reads: ['bridge', 'outsideL3Vni', 'svis', 'vrfs', 'vxlans'],
   judge: (network) => {

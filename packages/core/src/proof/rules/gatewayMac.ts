@@ -6,6 +6,7 @@ export const gatewayMacFree: DesignRule = {
   id: 'gateway-mac',
   title: 'Gateway MACs are unicast and clear of VRRP',
   severity: 'warning',
+  scope: 'network',
   source: 'RFC 9568 §7.3',
   reads: ['svis'],
   judge: ({ switches }) => {

@@ -24,6 +24,7 @@ import { rdUnique } from './rdUnique.ts';
 import { routerIdUnique } from './routerIdUnique.ts';
 import { segmentElectsOne } from './segmentElectsOne.ts';
 import { serverJoined } from './serverJoined.ts';
+import { timersSound } from './timersSound.ts';
 import { transitSharesAs } from './transitSharesAs.ts';
 import { subnetOverlap } from './subnetOverlap.ts';
 import { textRead } from './textRead.ts';
@@ -50,6 +51,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   addressUnique,
   linkMtuEqual,
   bfdBothEnds,
+  timersSound,
   namesDefined,
   vtepLocal,
   tunnelPasses,

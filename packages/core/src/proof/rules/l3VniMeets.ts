@@ -6,6 +6,7 @@ export const l3VniMeets: DesignRule = {
   id: 'l3vni-meets',
   title: 'A VRF has one L3 VNI, imported wherever it is',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 9136 §4.4: same L3 VNI, route targets that meet',
   reads: [],
   judge: (network) => {

@@ -4,6 +4,7 @@ export const lineStrays: DesignRule = {
   id: 'line-strays',
   title: 'Every line works where it stands',
   severity: 'error',
+  scope: 'network',
   source: 'FRR takes a line that a block does not know in the one above it, without a word',
   reads: ['unread'],
   judge: ({ switches }) =>

@@ -4,6 +4,7 @@ export const loopGuarded: DesignRule = {
   id: 'loop-guarded',
   title: 'No loop of bridges without spanning tree',
   severity: 'error',
+  scope: 'network',
   source: 'IEEE 802.1D: a broadcast in such a loop never ends',
   reads: ['bridge', 'trunks'],
   judge: ({ trunks, views }) => {

@@ -5,6 +5,7 @@ export const mtuCarriesVlan: DesignRule = {
   id: 'mtu-carries-vlan',
   title: 'Trunks carry the frames of servers whole',
   severity: 'error',
+  scope: 'network',
   source: 'a bridge drops a frame that is larger than the port it leaves by',
   reads: ['ports', 'trunks'],
   judge: ({ trunks, views }) => {

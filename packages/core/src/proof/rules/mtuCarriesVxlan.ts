@@ -21,6 +21,7 @@ export const mtuCarriesVxlan: DesignRule = {
   id: 'mtu-carries-vxlan',
   title: 'Fabric links carry tenant frames whole',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 7348 §4.3: link MTU ≥ tenant MTU + 50',
   reads: ['ports', 'staticRoutes', 'svis', 'vrfs', 'vxlans'],
   judge: (network) => {

@@ -53,6 +53,7 @@ export const namesDefined: DesignRule = {
   id: 'names-defined',
   title: 'Every name that is used is defined, and no route map calls itself',
   severity: 'error',
+  scope: 'network',
   source: 'a daemon treats an undefined list as “deny all”, without a word',
   reads: [
     'asPathLists',

@@ -7,6 +7,7 @@ export const networkMtuEqual: DesignRule = {
   id: 'network-mtu-equal',
   title: 'A network has one MTU everywhere',
   severity: 'warning',
+  scope: 'network',
   source: 'port, gateway and VNI of one network must agree',
   reads: ['svis', 'vrfs', 'vxlans'],
   judge: ({ switches }) => {

@@ -4,6 +4,7 @@ export const networksApart: DesignRule = {
   id: 'networks-apart',
   title: 'No network takes the routes of another',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 7432 §7.10: what is imported is taken for the own network, MAC addresses and floods alike',
   reads: [],
   judge: ({ views }) => {

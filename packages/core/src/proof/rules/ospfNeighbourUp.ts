@@ -5,6 +5,7 @@ export const ospfNeighbourUp: DesignRule = {
   id: 'ospf-neighbour-up',
   title: 'Routers at both ends of a link become neighbours by OSPF',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 2328 §10.5, §10.6; RFC 5340 §4.2.2; domain: both ends of a link agree in area, intervals, keys and MTU',
   reads: [],
   judge: (network) =>

@@ -7,6 +7,7 @@ export const pairAgrees: DesignRule = {
   id: 'pair-agrees',
   title: 'Both switches of a multihomed LAG agree',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 7432 §5, §8.1; RFC 8365 §8.3; IEEE 802.1AX: links with one system at their far end are one LAG',
   reads: ['lags'],
   judge: ({ switches }) => {

@@ -47,6 +47,7 @@ export const pathWidth: DesignRule = {
   id: 'path-width',
   title: 'Every switch reaches every other over all its links',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 7938 §5.1: all underlay paths equal, all used',
   reads: ['bgp', 'ipv6Loopbacks', 'staticRoutes', 'vxlans'],
   judge: (network) => {

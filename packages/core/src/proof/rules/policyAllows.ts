@@ -7,6 +7,7 @@ export const policyAllows: DesignRule = {
   id: 'policy-allows',
   title: 'Sessions inside the fabric exchange routes',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 8212: without a policy an eBGP peer sends and takes nothing',
   reads: ['bgp'],
   judge: ({ switches, views }) =>

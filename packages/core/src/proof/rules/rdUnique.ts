@@ -5,6 +5,7 @@ export const rdUnique: DesignRule = {
   id: 'rd-unique',
   title: 'Route distinguishers differ',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 4364 §4.2, RFC 7432 §7.9',
   reads: ['bgp'],
   judge: ({ switches }) => {

@@ -5,6 +5,7 @@ export const routerIdUnique: DesignRule = {
   id: 'router-id-unique',
   title: 'Router ids differ',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 6286 §2.1',
   reads: ['bgp'],
   judge: ({ switches }) =>

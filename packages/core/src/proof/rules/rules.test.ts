@@ -82,6 +82,11 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /exchanges no route/,
     line: /frr defaults traditional/,
   },
+  'timers-sound': {
+    damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', ' neighbor FABRIC timers 3 9', ' neighbor FABRIC timers 9 3'),
+    says: /^sk-lf-01: FABRIC has keepalive 9 and hold time 3: one keepalive that is lost, or late, ends the session\.$/,
+    line: /timers 9 3/,
+  },
   'asn-valid': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23456'),
     says: /23456, which is reserved/,

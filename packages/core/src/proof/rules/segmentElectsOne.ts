@@ -23,6 +23,7 @@ export const segmentElectsOne: DesignRule = {
   id: 'segment-elects-one',
   title: 'Of the switches of a multihomed server one forwards what is flooded',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 7432 §8.1, §8.5; RFC 9785',
   reads: ['bridge', 'lags', 'outsideL3Vni', 'ports', 'vrfs', 'vxlans'],
   judge: (model) => {

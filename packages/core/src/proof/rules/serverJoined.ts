@@ -49,6 +49,7 @@ export const serverJoined: DesignRule = {
   id: 'server-joined',
   title: 'Every server is in its network and finds its gateway',
   severity: 'error',
+  scope: 'network',
   source: 'what a server is connected for: its VLAN on its port, its gateway on the switch, in its VRF',
   reads: ['bridge', 'lags', 'legs', 'ports', 'svis'],
   judge: ({ legs, views }) => {

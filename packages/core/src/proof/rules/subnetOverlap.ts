@@ -26,6 +26,7 @@ export const subnetOverlap: DesignRule = {
   id: 'subnet-overlap',
   title: 'Subnets of a VRF do not overlap',
   severity: 'error',
+  scope: 'network',
   source: 'two networks cannot both own an address',
   reads: ['svis'],
   judge: ({ switches }) => {

@@ -11,6 +11,7 @@ export const textRead: DesignRule = {
   id: 'text-read',
   title: 'Every line is understood',
   severity: 'error',
+  scope: 'network',
   source: 'a line nobody understands cannot be proven',
   reads: ['unread'],
   judge: ({ switches }) =>

@@ -9,6 +9,7 @@ export const transitSharesAs: DesignRule = {
   id: 'transit-shares-as',
   title: 'Switches that pass traffic on side by side share one AS number',
   severity: 'warning',
+  scope: 'network',
   source: 'RFC 7938 §5.2.1: else those below become transit when links fail',
   reads: ['bgp', 'staticRoutes', 'vxlans'],
   judge: (network) => {

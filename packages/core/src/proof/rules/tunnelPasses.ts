@@ -28,6 +28,7 @@ export const tunnelPasses: DesignRule = {
   id: 'tunnel-passes',
   title: 'No filter stops what goes through tunnels',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 7348 §5: VXLAN is UDP to port 4789, to its ends and through every switch between them',
   reads: ['filters', 'vxlans', 'unread'],
   judge: (network) =>

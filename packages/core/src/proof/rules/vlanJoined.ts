@@ -5,6 +5,7 @@ export const vlanJoined: DesignRule = {
   id: 'vlan-joined',
   title: 'A VLAN without a VNI is one network over its trunks',
   severity: 'error',
+  scope: 'network',
   source: 'IEEE 802.1Q: a frame goes where its VLAN is a member',
   reads: ['bridge', 'lags', 'outsideL3Vni', 'ports', 'trunks', 'vrfs', 'vxlans'],
   judge: ({ trunks, views }) => {

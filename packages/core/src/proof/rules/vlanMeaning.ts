@@ -6,6 +6,7 @@ export const vlanMeaning: DesignRule = {
   id: 'vlan-meaning',
   title: 'A VLAN means the same VNI everywhere',
   severity: 'error',
+  scope: 'network',
   source: 'one fabric, one meaning of a VLAN',
   reads: ['vxlans'],
   judge: ({ switches }) => {

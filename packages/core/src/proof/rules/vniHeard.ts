@@ -5,6 +5,7 @@ export const vniHeard: DesignRule = {
   id: 'vni-heard',
   title: 'Every VTEP of a VNI hears every other',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 7432 §11.2, RFC 8365 §5.1.3',
   reads: [],
   judge: ({ unheard, views }) =>

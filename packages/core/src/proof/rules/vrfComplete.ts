@@ -4,6 +4,7 @@ export const vrfComplete: DesignRule = {
   id: 'vrf-complete',
   title: 'A VRF has all that routing between switches needs',
   severity: 'error',
+  scope: 'network',
   source: 'RFC 9135 §5: L3 VNI, its VXLAN, VLAN and interface, BGP block',
   reads: [],
   judge: ({ views }) =>

@@ -5,8 +5,11 @@ import {
   modelSchema,
   portNames,
   portsOf,
+  tablesOf,
+  tablesText,
   type PortBlock,
   type SwitchModel,
+  type TableSizes,
 } from '@anthemion/core';
 import { styled } from 'styled-components';
 import { api } from '../../app/api.ts';
@@ -18,6 +21,12 @@ import { PartForm } from './PartForm.tsx';
 
 /** From this many Gb/s on a port is drawn as one towards other switches. */
 const FAST = 100;
+
+/** A model of which nothing is said that is empty. */
+const modelOf = ({ tables = {}, ...model }: SwitchModel): SwitchModel => ({
+  ...model,
+  ...(Object.keys(tables).length === 0 ? {} : { tables }),
+});
 
 /** A switch model: who makes it, what it is told in, its ports. */
 export function ModelForm({
@@ -32,7 +41,11 @@ export function ModelForm({
   readonly onGone: () => void;
 }) {
   const [put] = api.usePutModelMutation();
-  const part = useFormPart<SwitchModel>({ schema: modelSchema, initial: model, keep: `switch model ${model.name}` });
+  const part = useFormPart<SwitchModel>({
+    schema: modelSchema,
+    initial: { tables: {}, ...model },
+    keep: `switch model ${model.name}`,
+  });
   const typed = part.rhf.watch('blocks') as readonly PortBlock[] | string;
   const made = { ...model, blocks: Array.isArray(typed) ? (typed as PortBlock[]) : [] };
   const ports = [...portsOf(made)];
@@ -41,7 +54,15 @@ export function ModelForm({
   const word = new Set(ports.map(([p]) => /^[A-Za-z]*-?/.exec(p)![0]));
   const short = (label: string): string => (word.size === 1 ? label.slice([...word][0]!.length) : label);
   return (
-    <PartForm of="models" name={model.name} part={part} taken={taken} keep={put} onSaved={onSaved} onGone={onGone}>
+    <PartForm
+      of="models"
+      name={model.name}
+      part={part}
+      taken={taken}
+      keep={(typed) => put(modelOf(typed))}
+      onSaved={onSaved}
+      onGone={onGone}
+    >
       <FormGrid>
         {model.name === '' && <TextField name="name" label="Name" placeholder="TV-L48F" isRequired />}
         <TextField name="maker" label="Maker" placeholder="Tarn & Vale" isRequired />
@@ -56,12 +77,21 @@ export function ModelForm({
           name="blocks"
           label="Ports, a block a line"
           placeholder={'e1/1-e1/48 25G\ne1/49-e1/56 100G × 2, 4 as /1'}
-          hint="labels as the maker prints them, speed in Gb/s; × into how many one can be split, as how the first part ends; = what the switch calls them, where that is not the label"
+          hint="as the maker prints them, with Gb/s; × 2, 4 where one can be split so, as /1 where its parts are e1/49/1 and on; = swp1-swp48 where the switch calls them that"
           parse={blocksOf}
           show={blocksText}
           bad="Write each block as p1-p48 25G, e1/49-e1/56 100G × 2, 4 as /1, or e1/1-e1/48 25G = swp1-swp48."
           lines={4}
           code
+        />
+        <ParsedField<TableSizes>
+          name="tables"
+          label="What its tables hold"
+          placeholder="4000 VNIs, 512 VRFs, 56 LAGs, 1000 gateways"
+          hint="what is not said is not judged"
+          parse={tablesOf}
+          show={tablesText}
+          bad="Write it as 4000 VNIs, 512 VRFs; there are VNIs, VRFs, LAGs and gateways."
         />
       </FormGrid>
       <Faded>

@@ -1,18 +1,16 @@
-import type { CompiledFabric } from '../compile/compileFabric.ts';
-import type { Finding } from '../finding.ts';
-import { whyNotPlugged } from '../intent/edits/checkSpeakers.ts';
-import { speakersKey, type FabricIntent, type NetworkSpeakers } from '../intent/intent.ts';
-import { formatNetwork, holds, overlap, parseNetwork } from '../numbers/address.ts';
-import type { Values } from '../pools/drawValues.ts';
-import { subnetsOfFamily } from '../pools/subnets.ts';
-import { ownersOfAsn } from './outsideNeighbours.ts';
+import type { Finding } from '../../finding.ts';
+import { whyNotPlugged } from '../../intent/edits/checkSpeakers.ts';
+import { speakersKey, type NetworkSpeakers } from '../../intent/intent.ts';
+import { formatNetwork, holds, overlap, parseNetwork } from '../../numbers/address.ts';
+import { subnetsOfFamily } from '../../pools/subnets.ts';
+import type { FabricRule, JudgedFabric } from '../rule.ts';
 
 const about = (s: NetworkSpeakers): Pick<Finding, 'subjects'> => ({
   subjects: [`speakers:${speakersKey(s)}`, `network:${s.network}`],
 });
 
 /** Servers that cannot call from where it is said, or that tell what networks of their tenant have: with drawn subnets. */
-function rangesOfSpeakers(intent: FabricIntent, values: Values): Finding[] {
+function rangesOf({ intent, values }: JudgedFabric): Finding[] {
   return intent.speakers.flatMap((s): Finding[] => {
     const network = intent.networks.find((n) => n.name === s.network);
     const range = parseNetwork(s.from);
@@ -49,7 +47,7 @@ function rangesOfSpeakers(intent: FabricIntent, values: Values): Finding[] {
 }
 
 /** Servers that are named and are not, or no more, where they can be known. */
-const strayServers = (intent: FabricIntent): Finding[] =>
+const strayServers = ({ intent }: JudgedFabric): Finding[] =>
   intent.speakers.flatMap((s) =>
     (s.known ?? []).flatMap(({ server }): Finding[] => {
       const why = whyNotPlugged(intent, s.network, server);
@@ -67,28 +65,19 @@ const strayServers = (intent: FabricIntent): Finding[] =>
     }),
   );
 
-/** Servers with an AS number that switches of the fabric have: these drop what they tell (RFC 4271 §9.1.2). */
-function numbersOfSpeakers(intent: FabricIntent, compiled: CompiledFabric): Finding[] {
-  const ownerOf = ownersOfAsn(compiled);
-  return intent.speakers.flatMap((s): Finding[] => {
-    const whose = ownerOf(s.asn);
-    return whose === null
-      ? []
-      : [
-          {
-            rule: 'outside-as',
-            severity: 'error',
-            message: `AS ${s.asn} of servers of ${s.network} is ${whose}: what they tell is dropped there.`,
-            cure: 'Give the servers a number that no switch of the fabric has.',
-            ...about(s),
-          },
-        ];
-  });
-}
-
-/** What is wrong with servers that speak BGP to the gateway of their network, by what is drawn and compiled. */
-export const speakersHold = (intent: FabricIntent, values: Values, compiled: CompiledFabric): Finding[] => [
-  ...rangesOfSpeakers(intent, values),
-  ...strayServers(intent),
-  ...numbersOfSpeakers(intent, compiled),
-];
+export const speakersRange: FabricRule = {
+  id: 'speakers-range',
+  title: 'BGP servers call from subnets of their network, and tell nothing of another',
+  severity: 'error',
+  source: 'what servers tell would draw the traffic of the network that has it',
+  scope: 'intent',
+  judge: rangesOf,
+};
+export const speakerKnown: FabricRule = {
+  id: 'speaker-known',
+  title: 'BGP servers that are named are connected',
+  severity: 'warning',
+  source: 'a server that is not on a port has no session',
+  scope: 'intent',
+  judge: strayServers,
+};

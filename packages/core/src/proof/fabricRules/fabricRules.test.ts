@@ -1,0 +1,113 @@
+import { readdirSync } from 'node:fs';
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { MODELS, POOLS, skerryIntent } from '../../demo/skerry.ts';
+import { applyEdits, type Edit } from '../../intent/edits/index.ts';
+import type { FabricIntent } from '../../intent/intent.ts';
+import { configsOf, wideIntents } from '../../testing/fabricOf.ts';
+import { compileFabric } from '../../compile/compileFabric.ts';
+import { proveChange } from '../proveChange.ts';
+import { FABRIC_RULES } from './index.ts';
+import { judgeFabric } from '../judgeFabric.ts';
+
+const skerry = skerryIntent();
+const after = (...edits: Edit[]): FabricIntent => {
+  const made = applyEdits(skerry, edits);
+  if (made.findings.length > 0) throw new Error(`edit ${made.failedAt}: ${made.findings[0]!.message}`);
+  return made.intent;
+};
+/** What the whole proof says of a state, by rule. */
+const said = (intent: FabricIntent): [string, string][] => {
+  const state = { intent, values: configsOf(intent).drawn.values };
+  const { findings, clean } = proveChange(state, state, POOLS).report;
+  expect(clean).toBe(findings.every((f) => f.severity !== 'error'));
+  return findings.map((f) => [f.rule, f.message]);
+};
+const leafModel = MODELS.find((m) => m.name === 'TV-L48F')!;
+
+/** For each rule what it must see, and a twin that is nearly the same and sound. */
+const CASES: Record<string, { wrong: () => FabricIntent; says: RegExp; sound: () => FabricIntent }> = {
+  'fabric-fits': {
+    // Pairs of the demo have eight uplinks, single leaves as many.
+    wrong: () => after({ kind: 'setSpines', count: 9 }),
+    says: /^sk-lf-01 and \d+ more leaves \(single-48\) need 9 uplinks for 9 switches × 1, and have 8: what is more is left out\.$/,
+    sound: () => after({ kind: 'setSpines', count: 6 }),
+  },
+  'link-speed-equal': {
+    wrong: () => after({ kind: 'setSpines', breakouts: [{ ports: 'p2', into: 4 }] }),
+    says: /sk-lf-02 p49 has 100G, sk-sp-01 p2s1 has 25G/,
+    sound: () => after({ kind: 'setSpines', breakouts: [{ ports: 'p32', into: 4 }] }),
+  },
+  'mtu-within-model': {
+    wrong: () => after({ kind: 'changeSettings', settings: { linkMtu: leafModel.maxMtu + 1 } }),
+    says: /^TV-L48F forwards at most 9216 bytes; port p49 on sk-lf-01 and \d+ more would have 9217\.$/,
+    sound: () => after({ kind: 'changeSettings', settings: { linkMtu: leafModel.maxMtu } }),
+  },
+  'tables-hold': {
+    wrong: () => after({ kind: 'putModel', model: { ...leafModel, tables: { vrfs: 1 } } }),
+    says: /^TV-L48F holds 1 VRFs; sk-lf-\w+ would have 2 \(and \d+ more switches have too many\)\.$/,
+    sound: () => after({ kind: 'putModel', model: { ...leafModel, tables: { vrfs: 2, vnis: 4096 } } }),
+  },
+};
+
+describe('rules of what is meant', () => {
+  test('every file of the folder is listed, every rule has a case here or beside what it is about, no id is there twice', () => {
+    const files = readdirSync(new URL('.', import.meta.url)).filter((f) => f !== 'index.ts' && !f.includes('.test.'));
+    const ELSEWHERE = [
+      'outside-subnet',
+      'outside-as',
+      'route-carried',
+      'next-hop-near',
+      'speakers-range',
+      'speaker-known',
+    ];
+    expect([...Object.keys(CASES), ...ELSEWHERE].sort()).toEqual(FABRIC_RULES.map((r) => r.id).sort());
+    // Two files hold two rules each.
+    expect(files).toHaveLength(FABRIC_RULES.length - 2);
+  });
+
+  test.each(Object.entries(CASES))('%s is found, and its twin is sound', (rule, { wrong, says, sound }) => {
+    expect(
+      said(wrong())
+        .filter(([r]) => r === rule)
+        .map(([, m]) => m),
+    ).toEqual(expect.arrayContaining([expect.stringMatching(says) as string]));
+    expect(said(sound()).filter(([r]) => r === rule)).toEqual([]);
+  });
+
+  test('a network that is too large for leaves it is on is named, where it is', () => {
+    const network = skerry.networks.find((n) => n.racks.length > 1 && n.vrf !== '')!;
+    const most = { ...leafModel, maxMtu: 8000 };
+    const edit = (mtu: number): Edit => ({ kind: 'changeNetwork', name: network.name, network: { ...network, mtu } });
+    const base: Edit[] = [
+      { kind: 'putModel', model: most },
+      { kind: 'changeSettings', settings: { linkMtu: 8000, tenantMtu: 1500 } },
+    ];
+    const found = (mtu: number) => said(after(...base, edit(mtu))).filter(([r]) => r === 'mtu-within-model');
+    expect(found(8001)).toEqual([
+      [
+        'mtu-within-model',
+        expect.stringMatching(
+          new RegExp(`^TV-L48F forwards at most 8000 bytes; network ${network.name} on sk-lf-.* would have 8001`),
+        ),
+      ],
+    ]);
+    expect(found(8000)).toEqual([]);
+  });
+
+  test('whatever is laid out by patterns fits: no rule of what is meant finds anything', () => {
+    fc.assert(
+      fc.property(wideIntents, (intent) => {
+        const { drawn } = configsOf(intent);
+        const { findings, rules } = judgeFabric({
+          intent,
+          values: drawn.values,
+          compiled: compileFabric(intent, drawn.values, POOLS),
+        });
+        expect(findings.filter((f) => f.rule !== 'link-speed-equal')).toEqual([]);
+        expect(rules.map((r) => r.id)).toEqual(FABRIC_RULES.map((r) => r.id));
+      }),
+      { numRuns: 40 },
+    );
+  });
+});

@@ -1,0 +1,23 @@
+import type { FabricRule } from '../rule.ts';
+import { fabricFits } from './fabricFits.ts';
+import { linkSpeedEqual } from './linkSpeedEqual.ts';
+import { mtuWithinModel } from './mtuWithinModel.ts';
+import { nextHopNear, routeCarried } from './routesHold.ts';
+import { outsideAs } from './outsideAs.ts';
+import { outsideSubnet } from './outsideSubnet.ts';
+import { speakerKnown, speakersRange } from './speakersHold.ts';
+import { tablesHold } from './tablesHold.ts';
+
+/** Every rule of what is meant, before it is a text. A test checks that each file of this folder is listed. */
+export const FABRIC_RULES: readonly FabricRule[] = [
+  fabricFits,
+  linkSpeedEqual,
+  mtuWithinModel,
+  tablesHold,
+  outsideSubnet,
+  outsideAs,
+  routeCarried,
+  nextHopNear,
+  speakersRange,
+  speakerKnown,
+];
