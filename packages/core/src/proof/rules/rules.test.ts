@@ -250,7 +250,44 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
   },
 };
 
+/** Where a rule turns: a text that just holds, and one a step further that does not. */
+const TURNS: readonly (readonly [rule: string, holds: (t: Texts) => void, breaks: (t: Texts) => void])[] = [
+  ['timers-sound', (t) => timers(t, 'timers 3 6'), (t) => timers(t, 'timers 4 7')],
+  ['timers-sound', (t) => timers(t, 'timers 1 3'), (t) => timers(t, 'timers 1 2')],
+  [
+    'path-width',
+    (t) => swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 4'),
+    (t) => swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 3'),
+  ],
+  [
+    'mtu-carries-vxlan',
+    (t) => every(t, 'interfaces', 'mtu 9216', 'mtu 9050'),
+    (t) => every(t, 'interfaces', 'mtu 9216', 'mtu 9049'),
+  ],
+  [
+    'link-mtu-equal',
+    (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n) {4}mtu 9216/, '$1    mtu 9216 '),
+    (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n) {4}mtu 9216/, '$1    mtu 9215'),
+  ],
+  [
+    'asn-valid',
+    (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23455'),
+    (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23456'),
+  ],
+];
+const timers = (t: Texts, to: string): void => swap(t, 'sk-lf-01', 'frr.conf', 'timers 3 9', to);
+
 describe('design rules', () => {
+  test.each(TURNS)('%s turns where it says', (rule, holds, breaks) => {
+    const found = (damage: (t: Texts) => void): number => {
+      const texts = skerryTexts();
+      damage(texts);
+      return findingsIn(texts).filter((f) => f.rule === rule).length;
+    };
+    expect(found(holds)).toBe(0);
+    expect(found(breaks)).toBeGreaterThan(0);
+  });
+
   test('every file of the folder is a listed rule, and every rule has a case', () => {
     const files = readdirSync(new URL('.', import.meta.url)).filter(
       (f) => f.endsWith('.ts') && f !== 'index.ts' && !f.includes('.test.'),
