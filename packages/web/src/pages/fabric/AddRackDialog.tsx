@@ -1,6 +1,6 @@
-import { proposeRack, rackSchema, sameContent, shapeOf, type FabricIntent } from '@anthemion/core';
+import { groupBy, plural, proposeRack, rackSchema, sameContent, shapeOf, type FabricIntent } from '@anthemion/core';
 import type { PartsAnswer } from '@anthemion/contract';
-import type { AnyObject, ObjectSchema } from 'yup';
+import { string, type AnyObject, type ObjectSchema } from 'yup';
 import { api } from '../../app/api.ts';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Faded, Note } from '../../parts/basics.tsx';
@@ -8,7 +8,32 @@ import { Dialog } from '../../parts/Dialog.tsx';
 import { ChoiceField, Form, FormButtons, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
-const SCHEMA = (rackSchema as unknown as ObjectSchema<AnyObject>).pick(['pattern', 'place', 'pod']);
+const SCHEMA = (rackSchema as unknown as ObjectSchema<AnyObject>).pick(['pattern', 'place', 'pod']).shape({
+  carries: string(),
+});
+
+/** Words for very many networks are too long to choose by. */
+const MOST_NAMED = 3;
+/** What racks of the fabric carry, each choice once: by its networks, and the racks that have just these. */
+export function carriedChoices({ racks, networks }: FabricIntent): {
+  readonly id: string;
+  readonly networks: readonly string[];
+  readonly name: string;
+  readonly note: string;
+}[] {
+  const sets = racks.map(({ number }) => ({
+    number,
+    carried: networks.flatMap((n) => (n.racks.includes(number) ? n.name : [])),
+  }));
+  return [...groupBy(sets, (s) => s.carried.join()).values()].flatMap((alike) => {
+    const { number, carried } = alike[0]!;
+    if (carried.length === 0) return [];
+    const more = carried.length - MOST_NAMED;
+    const name = `${carried.slice(0, MOST_NAMED).join(', ')}${more > 0 ? ` and ${more} more` : ''}`;
+    const others = alike.length > 1 ? ` and ${plural(alike.length - 1, 'rack')} more` : '';
+    return [{ id: String(number), networks: carried, name, note: `as rack ${number}${others}` }];
+  });
+}
 
 export function AddRackDialog({ isOpen, onClose }: { readonly isOpen: boolean; readonly onClose: () => void }) {
   const { fabric } = useFabricView();
@@ -37,9 +62,14 @@ function RackForm({
   readonly onClose: () => void;
 }) {
   const makeEdits = useEdits(name);
-  const part = useFormPart<{ readonly pattern: string; readonly place: string; readonly pod?: string }>({
+  const part = useFormPart<{
+    readonly pattern: string;
+    readonly place: string;
+    readonly pod?: string;
+    readonly carries: string;
+  }>({
     schema: SCHEMA,
-    initial: { pattern: first, place: '' },
+    initial: { pattern: first, place: '', carries: '' },
     keep: `rack of ${name}`,
     base: '/edits/0/rack',
   });
@@ -55,6 +85,7 @@ function RackForm({
   const model = parts.models.find((m) => m.name === pattern.leafModel);
   const ownModel = intent.models.find((m) => m.name === pattern.leafModel);
   const rack = proposeRack(intent, pattern, place, pod ? Number(pod) : undefined);
+  const choices = carriedChoices(intent);
   const renew = (): Promise<unknown> =>
     makeEdits([
       ...(model && !sameContent(model, ownModel) ? [{ kind: 'putModel' as const, model }] : []),
@@ -63,7 +94,8 @@ function RackForm({
   return (
     <Form
       part={part}
-      onSend={async () => {
+      onSend={async ({ carries }) => {
+        const wanted = new Set(choices.find((c) => c.id === carries)?.networks);
         const made = await makeEdits(
           [
             {
@@ -72,6 +104,11 @@ function RackForm({
               ...(own ? {} : { rackPattern: pattern }),
               ...(model && !ownModel ? { model } : {}),
             },
+            ...intent.networks.flatMap((n) =>
+              wanted.has(n.name)
+                ? [{ kind: 'carryNetwork' as const, name: n.name, racks: [...n.racks, rack.number] }]
+                : [],
+            ),
           ],
           true,
         );
@@ -99,6 +136,15 @@ function RackForm({
         />
       )}
       <TextField name="place" label="Place" placeholder="Lamp hall, row C" />
+      {choices.length > 0 && (
+        <ChoiceField
+          name="carries"
+          label="Carries"
+          none="Nothing yet"
+          options={choices}
+          hint="more, or others, are chosen at the network, under Tenants"
+        />
+      )}
       {own && described && !sameContent(own, described) && (
         <Note $tone="wait">
           {name} was made by another {pattern.name} than the catalogue has now. The rack is added by the one of the

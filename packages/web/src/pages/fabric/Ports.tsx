@@ -1,4 +1,5 @@
 import { portNames, rackPatternOf, serverPortKey, type Edit, type ServerPort } from '@anthemion/core';
+import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -9,6 +10,7 @@ import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
 import { HeardAside } from './HeardAside.tsx';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
+import { PortNetworksDialog } from './PortNetworksDialog.tsx';
 import { usePasting } from './usePasting.tsx';
 
 /** Edits that open or shut ports: a port is said anew as a whole. */
@@ -34,6 +36,9 @@ export function Ports() {
   const setWhere = (who: string | null): void =>
     setParams({ ...(rack ? { rack } : {}), ...(who === null ? {} : { where: who }) }, { replace: true });
   const pasting = usePasting('ports');
+  const [putting, setPutting] = useState<{ readonly picked: readonly ServerPort[]; readonly done: () => void } | null>(
+    null,
+  );
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
   const { intent } = fabric;
@@ -90,6 +95,7 @@ export function Ports() {
               onPaste: pasting.onPaste,
               bulk: (picked, done) => (
                 <>
+                  <Button onPress={() => setPutting({ picked, done })}>Networks …</Button>
                   <Button onPress={() => void makeEdits(turned(picked, true)).then(done)}>Shut</Button>
                   <Button onPress={() => void makeEdits(turned(picked, false)).then(done)}>Open</Button>
                   <Button $kind="danger" onPress={() => void makeEdits(picked.map(freed)).then(done)}>
@@ -130,6 +136,18 @@ export function Ports() {
         }
       />
       {pasting.dialog}
+      {putting && (
+        <PortNetworksDialog
+          fabric={fabric.name}
+          intent={fabric.intent}
+          picked={putting.picked}
+          onDone={() => {
+            setPutting(null);
+            putting.done();
+          }}
+          onClose={() => setPutting(null)}
+        />
+      )}
     </FabricPage>
   );
 }
