@@ -211,7 +211,10 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.goto(`${url}/fabrics/quay/cables`);
   await button(page, 'Cable the bench by this plan').click();
   await page.getByText('6 of 6 as planned').waitFor();
-  await page.getByRole('row', { name: /e1\/9 e1-9 .* 1\/1 swp1 / }).first().waitFor();
+  await page
+    .getByRole('row', { name: /e1\/9 e1-9 .* 1\/1 swp1 / })
+    .first()
+    .waitFor();
   await page.goto(`${url}/fabrics/quay/tenants`);
   await button(page, 'Add the first VRF').click();
   await field(page, 'Name').fill('moorings');
@@ -260,7 +263,9 @@ test('from an empty folder, without the demo, through the interface alone, to fi
     .getByText(/6 of 6 sessions up/)
     .waitFor();
   // The switches run what they call their ports, and are read by what people do.
-  const texts = fleet.switches.map((s) => readFileSync(join(folder, 'bench/switches', s.serial, 'etc/network/interfaces'), 'utf8'));
+  const texts = fleet.switches.map((s) =>
+    readFileSync(join(folder, 'bench/switches', s.serial, 'etc/network/interfaces'), 'utf8'),
+  );
   expect(texts.filter((t) => /^iface e1-9$/m.test(t) && !/iface e1\//.test(t)).length).toBe(3);
   expect(texts.filter((t) => /^iface swp1\n    alias \S+ e1\/(9|10)$/m.test(t)).length).toBe(2);
   // Its intent goes out as a file, and what is changed there comes in as a change that says so.

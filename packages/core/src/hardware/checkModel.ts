@@ -17,25 +17,39 @@ export const blocksText = (blocks: readonly PortBlock[]): string =>
     )
     .join('\n');
 
-const BLOCK = /^(\S+)\s+(\d{1,4})G?(?:\s*[×x]\s*(\d(?:[\s,]+\d)*))?(?:\s+as\s+(\S+))?(?:\s*=\s*(\S+))?$/i;
+const SPEED = /^(\d{1,4})G?$/i;
+/** A block of a line; null = it is not written so. */
+function blockOf(line: string): PortBlock | null {
+  const [told = '', names, more] = line
+    .replace(/\s+/g, ' ')
+    .split('=')
+    .map((part) => part.trim());
+  const [head = '', parts, other] = told.split(' as ');
+  // The cross may stand by itself, or at the speed: 100G×4.
+  const [ports = '', ...rest] = head.split(' ');
+  const [speed = '', ways, third] = rest.join(' ').split(/\s?[×x]\s?/);
+  const splits = ways?.split(/[\s,]+/);
+  const said = [more, other, third].every((m) => m === undefined) && SPEED.test(speed) && expandPorts(ports) !== null;
+  if (!said || (names !== undefined && expandPorts(names) === null)) return null;
+  if (splits && !splits.every((s) => /^[2-8]$/.test(s))) return null;
+  if (parts !== undefined && (!splits || !PARTS_FORM.test(parts))) return null;
+  return {
+    ports,
+    speed: Number(SPEED.exec(speed)![1]),
+    ...(splits ? { splits: splits.map(Number) } : {}),
+    ...(parts === undefined ? {} : { parts }),
+    ...(names === undefined ? {} : { names }),
+  };
+}
 
 /** `p1-p48 25G`, `e1/49-e1/56 100G × 2, 4 as /1 = swp49-swp56`; null = it is not written so. */
 export function blocksOf(text: string): PortBlock[] | null {
   const out: PortBlock[] = [];
   for (const line of text.split('\n').map((l) => l.trim())) {
     if (line === '') continue;
-    const [, ports = '', speed = '', ways, parts, names] = BLOCK.exec(line) ?? [];
-    if (expandPorts(ports) === null || (names !== undefined && expandPorts(names) === null)) return null;
-    const splits = ways?.split(/[\s,]+/);
-    if (splits && !splits.every((s) => /^[2-8]$/.test(s))) return null;
-    if (parts !== undefined && (!splits || !PARTS_FORM.test(parts))) return null;
-    out.push({
-      ports,
-      speed: Number(speed),
-      ...(splits ? { splits: splits.map(Number) } : {}),
-      ...(parts === undefined ? {} : { parts }),
-      ...(names === undefined ? {} : { names }),
-    });
+    const block = blockOf(line);
+    if (!block) return null;
+    out.push(block);
   }
   return out;
 }

@@ -17,10 +17,10 @@ export const numbersIn = (label: string): number[] => (label.match(/\d+/g) ?? []
 
 /** `e10/1` → words `e`, `/`, each before a number: `10`, `1`. */
 function parts(text: string): { readonly words: string[]; readonly numbers: string[] } | null {
-  const said = [...text.matchAll(/(\D*)(\d+)/g)];
-  return said.length === 0 || said.map((m) => m[0]).join('') !== text
+  const said = text.split(/(\d+)/);
+  return said.length < 3 || said.at(-1) !== ''
     ? null
-    : { words: said.map((m) => m[1]!), numbers: said.map((m) => m[2]!) };
+    : { words: said.slice(0, -1).filter((_, i) => i % 2 === 0), numbers: said.filter((_, i) => i % 2 === 1) };
 }
 
 /** The numbers from one to the other, as wide as they are written; null = none. */
