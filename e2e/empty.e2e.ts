@@ -279,7 +279,13 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await dialog.getByLabel('Intent', { exact: true }).fill(yaml.replace(/^( +)untagged: berths$/m, '$&\n$1shut: true'));
   await button(page, 'Show what it changes').click();
   await page.getByRole('heading', { name: 'quay as its file says', level: 1 }).waitFor();
-  await margin(page).getByText('Connect berth-1 to rack 1 e1/1 (a), shut').waitFor();
+  await margin(page).getByText('Shut port e1/1 of rack 1, where berth-1 is').waitFor();
+  // A server that is on a port is changed there.
+  await page.goto(`${url}/fabrics/quay/ports`);
+  await page.getByRole('row', { name: /berth-1/ }).click();
+  await field(page, 'Server').fill('berth-2');
+  await button(page, 'Change').click();
+  await margin(page).getByText('Put berth-2 on port e1/1 of rack 1 in place of berth-1').waitFor();
   // A rack gets a place; and all of it can go again, which is said before.
   await page.goto(`${url}/fabrics/quay?at=rack:2`);
   await field(page, 'Place').fill('row C, 14');

@@ -133,7 +133,7 @@ test('promises 6, 7, 11: the README’s minutes, in two browsers, without a relo
     .click();
   await ines
     .getByRole('dialog')
-    .getByText(/^Connect .*, shut$/)
+    .getByText(/^Shut port /)
     .waitFor();
   await ines.getByRole('dialog').getByRole('button', { name: 'Adopt in a new change' }).click();
   await ines.getByRole('heading', { name: /Adopt what was done by hand/, level: 1 }).waitFor();

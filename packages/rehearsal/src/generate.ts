@@ -1,9 +1,11 @@
 import {
+  cablesOnSwitches,
   compileFabric,
   hostsOf,
   isRouted,
   linux,
   POOLS,
+  portsOnSwitches,
   type FabricIntent,
   type SwitchConfig,
   type SwitchFolder,
@@ -14,6 +16,7 @@ import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
 import { policyIntents } from '@anthemion/core/testing/policiesOf';
+import { relabelled } from '@anthemion/core/testing/relabelled';
 import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
 import { speakersIntents } from '@anthemion/core/testing/speakersOf';
 import fc from 'fast-check';
@@ -22,11 +25,15 @@ import fc from 'fast-check';
 export function folderOf(intent: FabricIntent): SwitchFolder {
   const { layout, drawn } = configsOf(intent);
   const compiled = compileFabric(intent, drawn.values, POOLS);
+  const portOf = portsOnSwitches(intent.models, layout);
   return {
     files: new Map(compiled.switches.map((s) => [s.seat.host, s.files])),
     switches: compiled.switches.map((s) => ({ host: s.seat.host, ...linux.parse(s.files) })),
-    cables: compiled.cables,
-    hosts: hostsOf(intent, layout, drawn.values),
+    cables: cablesOnSwitches(compiled.cables, portOf),
+    hosts: hostsOf(intent, layout, drawn.values).map((h) => ({
+      ...h,
+      port: portOf({ host: h.switch, port: h.port }),
+    })),
   };
 }
 
@@ -91,27 +98,33 @@ const withFamilies = (count: number, seed: number, mostSwitches = 6): SwitchFold
 
 /** A fabric with the routers outside that its tenants speak to. */
 function withRouters(intent: FabricIntent): SwitchFolder {
-  const { outside } = compileFabric(intent, configsOf(intent).drawn.values, POOLS);
+  const { outside, layout } = compileFabric(intent, configsOf(intent).drawn.values, POOLS);
   const folder = folderOf(intent);
   const routers = written(outside.switches.map((s) => s.config));
   return {
     ...folder,
     files: new Map([...folder.files, ...routers.files]),
     switches: [...folder.switches, ...routers.switches],
-    cables: [...folder.cables, ...outside.cables],
+    cables: [...folder.cables, ...cablesOnSwitches(outside.cables, portsOnSwitches(intent.models, layout))],
   };
 }
 
-/** So many random fabrics whose tenants speak to routers outside, through route maps or not, as they are designed. */
+/** So many random fabrics whose tenants speak to routers outside, through route maps or not. */
+const neighbourly = (count: number, seed: number, mostSwitches = 6): FabricIntent[] =>
+  fc.sample(
+    policyIntents.filter(
+      (i) => i.neighbours.length > 0 && i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches,
+    ),
+    { numRuns: count, seed },
+  );
+/** Such fabrics as they are designed. */
 const withNeighbours = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
-  fc
-    .sample(
-      policyIntents.filter(
-        (i) => i.neighbours.length > 0 && i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches,
-      ),
-      { numRuns: count, seed },
-    )
-    .map(withRouters);
+  neighbourly(count, seed, mostSwitches).map(withRouters);
+/** Such fabrics of switches whose maker labels ports as no switch takes them, each in its own way. */
+const withLabels = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  neighbourly(count, seed, mostSwitches).map((intent, i) =>
+    withRouters(relabelled(intent, ['e1/', 'p-0/0/', 'port1.', '1/'][i % 4]!, false)),
+  );
 
 /** So many random fabrics of whose networks servers speak BGP to the gateway, as they are designed. */
 const withCallers = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
@@ -204,6 +217,7 @@ export const FABRIC_KINDS = [
   'ipv6-filters',
   'one-as',
   'neighbours',
+  'labels',
   'families',
   'dual',
   'speakers',
@@ -217,6 +231,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   ipv6: withIpv6,
   'one-as': ofOneAs,
   neighbours: withNeighbours,
+  labels: withLabels,
   families: withFamilies,
   dual: withBoth,
   speakers: withCallers,

@@ -18,7 +18,8 @@ const SOUND = 'auto p1\niface p1\n    address 10.1.1.0/31\nauto tides\niface tid
 
 test('what is more than a name is run by nobody, wherever it stands', () => {
   expect(unsafeWord(folder(SOUND))).toBeNull();
-  const evil = '$(touch${IFS}/tmp/made)';
+  // No longer than a name may be, and without what no name holds: nothing else keeps it from being one.
+  const evil = '$(reboot)';
   for (const interfaces of [
     `auto p1;id\niface p1;id\n    mtu 9000\n`,
     `auto ${evil}\niface ${evil}\n    vrf-table auto\n`,

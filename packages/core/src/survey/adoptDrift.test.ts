@@ -83,7 +83,7 @@ describe('adopting what was done by hand', () => {
     const to = (vlan: number) => onPort(single.port, { bridging: { untagged: vlan, tagged: [] } });
     const good = drifted(skerry, { [seatOf(single)]: to(network.vlan) });
     expect(adoptDrift(skerry, good.layout, good.list).edits.at(-1)).toEqual({
-      kind: 'connectServer',
+      kind: 'changeServer',
       port: expect.objectContaining({ server: single.server, untagged: network.name, tagged: [] }),
     });
     const bad = drifted(skerry, { [seatOf(single)]: to(999) });

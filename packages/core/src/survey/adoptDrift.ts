@@ -98,10 +98,12 @@ function portEdits(
         why: `${was!.server} is on both switches of rack ${rack}, and the other one runs ${name} otherwise: adopt it when both agree, or put it back`,
       };
   }
-  const out: Edit[] = [];
-  if (was) out.push({ kind: 'disconnectServer', rack, side, port: name });
-  if (said.port) out.push({ kind: 'connectServer', port: said.port });
-  return { edits: out, side };
+  const edit: Edit | null = said.port
+    ? { kind: was ? 'changeServer' : 'connectServer', port: said.port }
+    : was
+      ? { kind: 'disconnectServer', rack, side, port: name }
+      : null;
+  return { edits: edit ? [edit] : [], side };
 }
 
 const SERVER_NAME = /^[A-Za-z0-9][\w.-]{0,62}$/;

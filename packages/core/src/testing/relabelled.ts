@@ -12,11 +12,12 @@ function walked(value: unknown, key: string, mark: string): unknown {
 }
 
 /**
- * The same fabric with models whose maker labels its ports otherwise (`x-0/0/` for `p`), while their switches still call
- * them `p1` and on. Such labels lead to the same numbers of LAGs.
+ * The same fabric with models whose maker labels its ports otherwise (`x-0/0/` for `p`).
+ * @param kept do their switches still call them `p1` and on? Else by what their dialect makes of the labels
  */
-export function relabelled(intent: FabricIntent, mark: string): FabricIntent {
+export function relabelled(intent: FabricIntent, mark: string, kept = true): FabricIntent {
   const other = walked(intent, '', mark) as FabricIntent;
+  if (!kept) return other;
   const models = other.models.map((m, i) => ({
     ...m,
     blocks: m.blocks.map((b, n) => ({ ...b, names: intent.models[i]!.blocks[n]!.ports })),

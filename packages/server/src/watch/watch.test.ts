@@ -351,10 +351,7 @@ describe('the two answers to a hand edit', () => {
     const serials = [seatOf(host).serial];
     const preview = await ines.ask<AdoptAnswer>('POST', '/api/fabrics/skerry/adopt/preview', { serials });
     expect(preview).toEqual({
-      edits: [
-        `Free port ${port.port} of rack ${port.rack} from ${port.server}`,
-        expect.stringMatching(/^Connect .*, shut$/) as string,
-      ],
+      edits: [`Shut port ${port.port} of rack ${port.rack}, where ${port.server} is`],
       left: [],
     });
     const { change } = await ines.ask<{ change: string }>('POST', '/api/fabrics/skerry/adopt', { serials });

@@ -286,7 +286,8 @@ const Two = styled.div`
     background: ${token('madder')};
   }
 `;
-const Scope = styled.h3`
+/** Second in rank, right below the page's own, though small. */
+const Scope = styled.h2`
   font: 600 13px/1.3 ${sans};
   color: ${token('faded')};
   margin-top: 12px;

@@ -14,7 +14,7 @@ const PAGES: Partial<Record<ObjectKind, (at: string, key: string) => Lead>> = {
   policy: (at) => [`/routing/policies?at=${at}`, 'to the policy'],
   rack: (at, key) => [`?at=${at}`, `to rack ${key}`],
   seat: (at) => [`/seats?at=${at}`, 'to the seat'],
-  port: (_at, key) => [`/ports?rack=${key.split('.')[0] ?? ''}`, 'to the ports of the rack'],
+  port: (at, key) => [`/ports?rack=${key.split('.')[0] ?? ''}&at=${at}`, 'to the port'],
   fabric: () => ['', 'to the fabric'],
   spines: () => ['', 'to the fabric'],
   waiver: (_at, key) => [`/proof?waive=${encodeURIComponent(key)}`, 'to the waiver'],

@@ -4,6 +4,7 @@ import { addRack } from './addRack.ts';
 import { addVrf } from './addVrf.ts';
 import { carryNetwork } from './carryNetwork.ts';
 import { changeNetwork } from './changeNetwork.ts';
+import { changeServer } from './changeServer.ts';
 import { changeSettings } from './changeSettings.ts';
 import { changeVrf } from './changeVrf.ts';
 import { choosePools } from './choosePools.ts';
@@ -67,6 +68,7 @@ export const EDITS = {
   carryNetwork,
   removeNetwork,
   connectServer,
+  changeServer,
   disconnectServer,
   joinOutside,
   leaveOutside,

@@ -74,6 +74,14 @@ describe('sentences', () => {
       { kind: 'connectServer', port },
       `Connect ${port.server} to rack ${port.rack} ${port.port}${port.side === 'both' ? '' : ` (${port.side})`}`,
     ],
+    [
+      { kind: 'changeServer', port: { ...port, server: 'fog-1' } },
+      `Put fog-1 on port ${port.port} of rack ${port.rack} in place of ${port.server}`,
+    ],
+    [
+      { kind: 'changeServer', port: { ...port, shut: true } },
+      `Shut port ${port.port} of rack ${port.rack}, where ${port.server} is`,
+    ],
     [{ kind: 'disconnectServer', ...port }, `Free port ${port.port} of rack ${port.rack} from ${port.server}`],
     [
       {

@@ -16,7 +16,7 @@ interface Typed {
 const { tagged } = (serverPortSchema as unknown as ObjectSchema<AnyObject>).fields;
 const SCHEMA = serverPortSchema.pick([]).shape({ untagged: string().defined(), tagged: tagged as AnySchema });
 
-/** Edits that put ports on networks: each is said anew as a whole, and those that are so already are left. */
+/** Edits that put ports on networks; those that are so already are left. */
 export function onNetworks(picked: readonly ServerPort[], { untagged, tagged }: Typed): Edit[] {
   return picked.flatMap((p): Edit[] => {
     const { untagged: was, ...rest } = p;
@@ -25,10 +25,7 @@ export function onNetworks(picked: readonly ServerPort[], { untagged, tagged }: 
     const others = (tagged.length === 0 ? p.tagged : tagged).filter((n) => n !== next);
     if (next === was && others.join() === p.tagged.join()) return [];
     const port = { ...rest, ...(next === undefined ? {} : { untagged: next }), tagged: others };
-    return [
-      { kind: 'disconnectServer', rack: p.rack, side: p.side, port: p.port },
-      { kind: 'connectServer', port },
-    ];
+    return [{ kind: 'changeServer', port }];
   });
 }
 

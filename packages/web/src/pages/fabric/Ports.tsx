@@ -1,4 +1,4 @@
-import { portNames, rackPatternOf, serverPortKey, type Edit, type ServerPort } from '@anthemion/core';
+import { portNames, rackPatternOf, serverPortKey, subjectOf, type Edit, type ServerPort } from '@anthemion/core';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useMay } from '../../app/session.ts';
@@ -8,18 +8,19 @@ import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { PortWords, portText } from '../../parts/PortWords.tsx';
 import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
+import { ServerForm } from './ServerForm.tsx';
 import { HeardAside } from './HeardAside.tsx';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { PortNetworksDialog } from './PortNetworksDialog.tsx';
 import { usePasting } from './usePasting.tsx';
 
-/** Edits that open or shut ports: a port is said anew as a whole. */
+/** Edits that open or shut ports; those that are so already are left. */
 const turned = (picked: readonly ServerPort[], shut: boolean): Edit[] =>
   picked
     .filter((p) => (p.shut ?? false) !== shut)
     .flatMap((p): Edit[] => {
       const { shut: _, ...open } = p;
-      return [freed(p), { kind: 'connectServer', port: shut ? { ...open, shut: true } : open }];
+      return [{ kind: 'changeServer', port: shut ? { ...open, shut: true } : open }];
     });
 const freed = ({ rack, side, port }: ServerPort): Edit => ({ kind: 'disconnectServer', rack, side, port });
 
@@ -32,6 +33,9 @@ export function Ports() {
   const adding = may && params.get('new') !== null;
   const setAdding = (on: boolean): void =>
     setParams({ ...(rack ? { rack } : {}), ...(on ? { new: 'server' } : {}) }, { replace: true });
+  const at = params.get('at');
+  const setAt = (key: string | null): void =>
+    setParams({ ...(rack ? { rack } : {}), ...(key === null ? {} : { at: key }) }, { replace: true });
   const where = params.get('where');
   const setWhere = (who: string | null): void =>
     setParams({ ...(rack ? { rack } : {}), ...(who === null ? {} : { where: who }) }, { replace: true });
@@ -42,6 +46,7 @@ export function Ports() {
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
   const { intent } = fabric;
+  const opened = may ? intent.ports.find((p) => subjectOf('port', serverPortKey(p)) === at) : undefined;
   const leafModels = new Map(intent.racks.map((r) => [r.number, rackPatternOf(intent, r)?.leafModel]));
   const nameOf = ({ rack: at, port }: ServerPort): string =>
     portNames(intent.models.find((m) => m.name === leafModels.get(at))).nameOf(port);
@@ -77,13 +82,15 @@ export function Ports() {
     <FabricPage
       flush
       aside={
-        adding ? (
+        opened ? (
+          <ServerForm key={JSON.stringify(opened)} known={opened} onDone={() => setAt(null)} />
+        ) : adding ? (
           <ConnectForm rack={rack} onDone={() => setAdding(false)} />
         ) : where === null ? undefined : (
           <HeardAside fabric={fabric.name} asked={where} onAsk={setWhere} onDone={() => setWhere(null)} />
         )
       }
-      asideLabel={adding ? 'Connect a server' : 'Where is it heard?'}
+      asideLabel={opened ? 'Server port' : adding ? 'Connect a server' : 'Where is it heard?'}
     >
       <DataTable<ServerPort>
         label="Ports"
@@ -92,6 +99,8 @@ export function Ports() {
         rowKey={serverPortKey}
         {...(may
           ? {
+              selected: at?.slice('port:'.length),
+              onSelect: (p) => setAt(subjectOf('port', serverPortKey(p))),
               onPaste: pasting.onPaste,
               bulk: (picked, done) => (
                 <>

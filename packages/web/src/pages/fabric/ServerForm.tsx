@@ -1,0 +1,74 @@
+import { sameContent, serverPortSchema, type ServerPort } from '@anthemion/core';
+import type { AnyObject, AnySchema, ObjectSchema } from 'yup';
+import { useEdits } from '../../app/useEdits.ts';
+import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
+import { ChoiceField, Form, FormButtons, LinesField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { SIDES } from './ConnectForm.tsx';
+import { useFabricView } from './FabricFrame.tsx';
+
+const SCHEMA = (serverPortSchema as unknown as ObjectSchema<AnyObject>).pick([
+  'server',
+  'untagged',
+  'tagged',
+]) as unknown as AnySchema;
+type Typed = Pick<ServerPort, 'server' | 'tagged'> & { readonly untagged: string };
+
+/** The server on a port: its name and its networks are changed, or the port is shut, opened or freed. */
+export function ServerForm({ known, onDone }: { readonly known: ServerPort; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const makeEdits = useEdits(fabric.name);
+  const { rack, port, side } = known;
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: { server: known.server, untagged: known.untagged ?? '', tagged: known.tagged },
+    base: '/edits/0/port',
+  });
+  const here = fabric.intent.networks.filter((n) => n.racks.includes(rack));
+  const { shut, ...open } = known;
+  return (
+    <Form
+      part={part}
+      onSend={async ({ server, untagged, tagged }) => {
+        const { untagged: _, ...rest } = known;
+        const next: ServerPort = { ...rest, server, tagged, ...(untagged === '' ? {} : { untagged }) };
+        if (sameContent(next, known)) return { findings: [], detail: 'Nothing is changed yet.' };
+        const made = await makeEdits([{ kind: 'changeServer', port: next }], true);
+        return made.ok ? null : made;
+      }}
+      buttons={
+        <FormButtons yes="Change" no="Close" onNo={onDone}>
+          <Button
+            onPress={() => void makeEdits([{ kind: 'changeServer', port: shut ? open : { ...known, shut: true } }])}
+          >
+            {shut ? 'Open the port' : 'Shut the port'}
+          </Button>
+          <Button
+            $kind="danger"
+            onPress={() =>
+              void makeEdits([{ kind: 'disconnectServer', rack, side, port }]).then((m) => m.ok && onDone())
+            }
+          >
+            Free the port
+          </Button>
+        </FormButtons>
+      }
+    >
+      <Cap>Server port</Cap>
+      <H3>{known.server}</H3>
+      <Row $gap={6} $wrap>
+        <Faded>
+          rack {rack}, {port}, {SIDES[side]}
+          {shut ? ', shut' : ''}
+        </Faded>
+      </Row>
+      <TextField name="server" label="Server" isRequired />
+      <ChoiceField
+        name="untagged"
+        label="Untagged network"
+        none="None"
+        options={here.map((n) => ({ id: n.name, name: n.name, note: `VLAN ${n.vlan}` }))}
+      />
+      <LinesField name="tagged" label="Tagged networks, one a line" lines={2} placeholder="tide-model" />
+    </Form>
+  );
+}
