@@ -176,6 +176,7 @@ export function drawValues(
         rule: 'value-form',
         severity: 'error',
         message: `“${wanted}” cannot be the value of ${d.key}.`,
+        cure: 'Choose a value as its pool holds them, or leave it away: then it is drawn.',
         path: d.key,
       });
       continue;
