@@ -44,13 +44,10 @@ function joinedTo({ seats }: Layout): (seat: Seat) => number {
 
 /** Ports a seat has for the links to them. */
 function portsFor(intent: FabricIntent): (seat: Seat) => number {
-  const patterns = new Map(intent.rackPatterns.map((p) => [p.name, p]));
-  const ofRack = new Map(intent.racks.map((r) => [r.number, patterns.get(r.pattern)]));
+  const uplinks = new Map(intent.rackPatterns.map((p) => [p.name, expandPorts(p.uplinkPorts)?.length ?? 0]));
+  const ofRack = new Map(intent.racks.map((r) => [r.number, uplinks.get(r.pattern) ?? 0]));
   const ports = portsOfSeats(intent);
-  return (seat) =>
-    seat.tier === 'leaf'
-      ? (expandPorts(ofRack.get(seat.rack!)?.uplinkPorts ?? '')?.length ?? 0)
-      : ports(seat).ports.size;
+  return (seat) => (seat.rack === undefined ? ports(seat).ports.size : (ofRack.get(seat.rack) ?? 0));
 }
 
 /** Who is short of ports for its links: links = switches it is joined to × parallel ones. */

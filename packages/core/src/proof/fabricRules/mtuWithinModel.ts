@@ -25,13 +25,17 @@ export const mtuWithinModel: FabricRule = {
   judge: ({ intent, compiled: { layout, switches } }) => {
     const models = new Map(intent.models.map((m) => [m.name, m.maxMtu]));
     const networks = intent.networks.map((n) => ({ ...n, mtu: n.mtu ?? intent.settings.tenantMtu }));
+    // Mostly every model forwards the largest there is: then no switch is looked at.
+    const largest = Math.max(intent.settings.linkMtu, ...networks.map((n) => n.mtu));
+    if ([...models.values()].every((most) => most >= largest)) return [];
+    const outward = groupBy(layout.outward, (o) => o.a.seat);
     const all = switches.flatMap(({ seat, config }): TooLarge[] => {
       const most = models.get(seat.model);
       if (most === undefined) return [];
       const base = { host: seat.host, model: seat.model, most };
       const links = new Set([
         ...(layout.linksOf.get(seat.id) ?? []).map((l) => endAt(l, seat.id).port),
-        ...layout.outward.flatMap((o) => (o.a.seat === seat.id ? o.a.port : [])),
+        ...(outward.get(seat.id) ?? []).map((o) => o.a.port),
       ]);
       const ports = config.ports.flatMap(({ name, mtu }): TooLarge[] =>
         mtu === undefined || mtu <= most || !links.has(name)
