@@ -248,6 +248,28 @@ test('a list is pasted from a spreadsheet; two cables that are mixed up are foun
   await page.getByLabel('Open change', { exact: true }).getByText('gauge-2').waitFor();
   expect(await dialog.count()).toBe(0);
 
+  // Both are put on other networks together; what cannot be is said at its field, and nothing is made.
+  await page.getByPlaceholder('Filter').fill('gauge-');
+  for (const name of ['gauge-1', 'gauge-2'])
+    await page
+      .getByRole('row', { name: new RegExp(name) })
+      .getByRole('checkbox')
+      .press('Space');
+  await page.getByRole('button', { name: 'Networks …' }).click();
+  await dialog.getByText('Offered is what all 2 racks of these ports carry.').waitFor();
+  await dialog.getByLabel('Tagged networks, one a line').fill('nowhere');
+  await dialog.getByRole('button', { name: 'Put 2 ports on them' }).click();
+  await dialog.getByText(/There is no network nowhere/).waitFor();
+  await dialog.getByLabel('Tagged networks, one a line').fill('pilot-desk');
+  await dialog.getByRole('button', { name: /Untagged network$/ }).click();
+  await page.getByRole('option', { name: 'None' }).click();
+  await dialog.getByRole('button', { name: 'Put 2 ports on them' }).click();
+  await dialog.waitFor({ state: 'detached' });
+  await page
+    .getByLabel('Open change', { exact: true })
+    .getByText(/server gauge-2 on rack 5 .*untagged network pilot-desk → none, tagged networks none → pilot-desk/)
+    .waitFor();
+
   await page.goto(`${demo.url}/fabrics/skerry/cables`);
   for (const port of ['1.p49', '2.p50'] as const) {
     const [leaf, name] = port.split('.');

@@ -1,33 +1,12 @@
 // node scripts/screenshots.mjs URL: takes the pictures of docs/screenshots from a demo that was started with --fresh.
 // Follows the README's five minutes, so it also changes the demo's data.
 import { join } from 'node:path';
-import { chromium } from 'playwright-core';
+import { openBrowser, signedIn } from './demoPages.mjs';
 import { root } from './ready.mjs';
 
 const url = process.argv[2] ?? 'http://localhost:4600';
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
-
-async function person(name, password, colorScheme = 'light') {
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme });
-  const page = await context.newPage();
-  await page.goto(url);
-  await page.getByLabel('Account').fill(name);
-  await page.getByLabel('Password').fill(password);
-  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
-  await page.getByRole('heading', { name: 'Wrong now' }).waitFor();
-  return page;
-}
+const browser = await openBrowser();
+const person = (...who) => signedIn(browser, url, ...who);
 const page = await person('ines', 'soundings of the outer bank');
 const bo = await person('bo', 'lighthouse above slack water');
 const dark = await person('ines', 'soundings of the outer bank', 'dark');

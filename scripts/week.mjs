@@ -1,26 +1,13 @@
 // Walks tasks of an ordinary week through the interface of a fresh demo (fabric skerry), and counts the clicks from the
 // page each begins on, with a change open: node scripts/week.mjs URL [--keys]. With --keys nothing is clicked: what would be is focused, and
 // pressed with Enter or Space.
-import { chromium } from 'playwright-core';
+import { openBrowser, signedIn } from './demoPages.mjs';
 
 const [url = 'http://localhost:4950'] = process.argv.slice(2).filter((a) => !a.startsWith('--'));
 const keys = process.argv.includes('--keys');
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-gpu'],
-});
-const PASSWORD = 'soundings of the outer bank';
-async function enter(name) {
-  const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 } })).newPage();
-  page.setDefaultTimeout(20_000);
-  await page.goto(url);
-  await page.getByLabel('Account').fill(name);
-  await page.getByLabel('Password').fill(PASSWORD);
-  await page.getByRole('button', { name: 'Sign in', exact: true }).click();
-  await page.getByRole('heading', { name: 'Wrong now' }).waitFor();
-  return page;
-}
-const page = await enter('ines');
+const browser = await openBrowser();
+const page = await signedIn(browser, url, 'ines', 'soundings of the outer bank');
+page.setDefaultTimeout(20_000);
 
 let clicks = 0;
 async function press(locator, key = 'Enter', on = page) {

@@ -31,7 +31,7 @@ const CASES: Record<string, { wrong: () => FabricIntent; says: RegExp; sound: ()
     // Pairs of the demo have eight uplinks, single leaves as many.
     wrong: () => after({ kind: 'setSpines', count: 9 }),
     says: /^sk-lf-01 and \d+ more leaves \(single-48\) need 9 uplinks for 9 switches × 1, and have 8: what is more is left out\.$/,
-    sound: () => after({ kind: 'setSpines', count: 6 }),
+    sound: () => after({ kind: 'setSpines', count: 8 }),
   },
   'link-speed-equal': {
     wrong: () => after({ kind: 'setSpines', breakouts: [{ ports: 'p2', into: 4 }] }),

@@ -1,28 +1,34 @@
 import { plural, serverPortSchema, type Edit, type FabricIntent, type ServerPort } from '@anthemion/core';
-import { string, type AnyObject, type AnySchema, type ObjectSchema } from 'yup';
+import { boolean, string, type AnyObject, type AnySchema, type ObjectSchema } from 'yup';
 import { useEdits } from '../../app/useEdits.ts';
 import { Faded, Stack } from '../../parts/basics.tsx';
 import { Dialog } from '../../parts/Dialog.tsx';
-import { ChoiceField, Form, FormButtons, LinesField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, Form, FormButtons, LinesField, TickField, useFormPart } from '../../parts/Form.tsx';
 
 /** What is chosen where nothing is to be untagged, and what stands for what each port has. */
-const NOTHING = '-';
+const NOTHING = '(none)';
 const AS_IT_IS = '';
+const OF_A_PORT = /^\/edits\/\d+\/port/;
 interface Typed {
   readonly untagged: string;
-  /** Empty = each keeps its own. */
+  /** Empty = each keeps its own, unless none is wanted. */
   readonly tagged: readonly string[];
+  readonly noTagged: boolean;
 }
 const { tagged } = (serverPortSchema as unknown as ObjectSchema<AnyObject>).fields;
-const SCHEMA = serverPortSchema.pick([]).shape({ untagged: string().defined(), tagged: tagged as AnySchema });
+const SCHEMA = serverPortSchema.pick([]).shape({
+  untagged: string().defined(),
+  tagged: tagged as AnySchema,
+  noTagged: boolean().defined(),
+});
 
 /** Edits that put ports on networks; those that are so already are left. */
-export function onNetworks(picked: readonly ServerPort[], { untagged, tagged }: Typed): Edit[] {
+export function onNetworks(picked: readonly ServerPort[], { untagged, tagged, noTagged }: Typed): Edit[] {
   return picked.flatMap((p): Edit[] => {
     const { untagged: was, ...rest } = p;
     const next = untagged === AS_IT_IS ? was : untagged === NOTHING ? undefined : untagged;
     // On one port a network is either.
-    const others = (tagged.length === 0 ? p.tagged : tagged).filter((n) => n !== next);
+    const others = (noTagged ? [] : tagged.length === 0 ? p.tagged : tagged).filter((n) => n !== next);
     if (next === was && others.join() === p.tagged.join()) return [];
     const port = { ...rest, ...(next === undefined ? {} : { untagged: next }), tagged: others };
     return [{ kind: 'changeServer', port }];
@@ -44,7 +50,7 @@ export function PortNetworksDialog({
   readonly onClose: () => void;
 }) {
   const makeEdits = useEdits(fabric);
-  const part = useFormPart<Typed>({ schema: SCHEMA, initial: { untagged: AS_IT_IS, tagged: [] } });
+  const part = useFormPart<Typed>({ schema: SCHEMA, initial: { untagged: AS_IT_IS, tagged: [], noTagged: false } });
   const racks = new Set(picked.map((p) => p.rack));
   const carried = intent.networks.filter((n) => [...racks].every((r) => n.racks.includes(r)));
   const ports = plural(picked.length, 'port');
@@ -63,7 +69,10 @@ export function PortNetworksDialog({
             if (edits.length === 0) return { findings: [], detail: 'They are all on these networks already.' };
             const made = await makeEdits(edits, true);
             if (made.ok) onDone();
-            return made.ok ? null : { findings: [], detail: made.detail };
+            // What one port is refused stands at the field that all of them have it from.
+            return made.ok
+              ? null
+              : { ...made, findings: made.findings.map((f) => ({ ...f, path: f.path?.replace(OF_A_PORT, '') ?? '' })) };
           }}
           buttons={<FormButtons yes={`Put ${ports} on them`} onNo={onClose} />}
         >
@@ -83,6 +92,7 @@ export function PortNetworksDialog({
             placeholder="as each has them"
             hint="instead of those they have"
           />
+          <TickField name="noTagged" label="No tagged networks" />
         </Form>
       </Stack>
     </Dialog>

@@ -18,9 +18,9 @@ import { usePasting } from './usePasting.tsx';
 const turned = (picked: readonly ServerPort[], shut: boolean): Edit[] =>
   picked
     .filter((p) => (p.shut ?? false) !== shut)
-    .flatMap((p): Edit[] => {
+    .map((p): Edit => {
       const { shut: _, ...open } = p;
-      return [{ kind: 'changeServer', port: shut ? { ...open, shut: true } : open }];
+      return { kind: 'changeServer', port: shut ? { ...open, shut: true } : open };
     });
 const freed = ({ rack, side, port }: ServerPort): Edit => ({ kind: 'disconnectServer', rack, side, port });
 
@@ -83,7 +83,7 @@ export function Ports() {
       flush
       aside={
         opened ? (
-          <ServerForm key={JSON.stringify(opened)} known={opened} onDone={() => setAt(null)} />
+          <ServerForm key={serverPortKey(opened)} known={opened} onDone={() => setAt(null)} />
         ) : adding ? (
           <ConnectForm rack={rack} onDone={() => setAdding(false)} />
         ) : where === null ? undefined : (

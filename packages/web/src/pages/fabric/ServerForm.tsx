@@ -1,4 +1,5 @@
-import { sameContent, serverPortSchema, type ServerPort } from '@anthemion/core';
+import { sameContent, serverPortSchema, type Edit, type ServerPort } from '@anthemion/core';
+import { useState } from 'react';
 import type { AnyObject, AnySchema, ObjectSchema } from 'yup';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
@@ -23,6 +24,14 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
     initial: { server: known.server, untagged: known.untagged ?? '', tagged: known.tagged },
     base: '/edits/0/port',
   });
+  const [busy, setBusy] = useState(false);
+  /** An edit by a button of its own: a second click does nothing while it is made. */
+  const make = async (edit: Edit): Promise<boolean> => {
+    setBusy(true);
+    const { ok } = await makeEdits([edit]);
+    setBusy(false);
+    return ok;
+  };
   const here = fabric.intent.networks.filter((n) => n.racks.includes(rack));
   const { shut, ...open } = known;
   return (
@@ -38,15 +47,15 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
       buttons={
         <FormButtons yes="Change" no="Close" onNo={onDone}>
           <Button
-            onPress={() => void makeEdits([{ kind: 'changeServer', port: shut ? open : { ...known, shut: true } }])}
+            isDisabled={busy}
+            onPress={() => void make({ kind: 'changeServer', port: shut ? open : { ...known, shut: true } })}
           >
             {shut ? 'Open the port' : 'Shut the port'}
           </Button>
           <Button
             $kind="danger"
-            onPress={() =>
-              void makeEdits([{ kind: 'disconnectServer', rack, side, port }]).then((m) => m.ok && onDone())
-            }
+            isDisabled={busy}
+            onPress={() => void make({ kind: 'disconnectServer', rack, side, port }).then((ok) => ok && onDone())}
           >
             Free the port
           </Button>
