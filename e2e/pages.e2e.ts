@@ -269,6 +269,16 @@ test('a list is pasted from a spreadsheet; two cables that are mixed up are foun
     .getByLabel('Open change', { exact: true })
     .getByText(/server gauge-2 on rack 5 .*untagged network pilot-desk → none, tagged networks none → pilot-desk/)
     .waitFor();
+  // A form keeps what is typed while the port is shut beside it.
+  await page.getByRole('row', { name: /gauge-1/ }).click();
+  await page.getByRole('textbox', { name: 'Server', exact: true }).fill('gauge-9');
+  await page.getByRole('button', { name: 'Shut the port' }).click();
+  await page.getByRole('button', { name: 'Open the port' }).waitFor();
+  await page.getByRole('button', { name: 'Change', exact: true }).click();
+  await page
+    .getByLabel('Open change', { exact: true })
+    .getByText(/^Put gauge-9 on port/)
+    .waitFor();
 
   await page.goto(`${demo.url}/fabrics/skerry/cables`);
   for (const port of ['1.p49', '2.p50'] as const) {

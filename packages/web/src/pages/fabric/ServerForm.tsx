@@ -3,15 +3,12 @@ import { useState } from 'react';
 import type { AnyObject, AnySchema, ObjectSchema } from 'yup';
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
-import { ChoiceField, Form, FormButtons, LinesField, TextField, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField, Form, FormButtons, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { SIDES } from './ConnectForm.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
-const SCHEMA = (serverPortSchema as unknown as ObjectSchema<AnyObject>).pick([
-  'server',
-  'untagged',
-  'tagged',
-]) as unknown as AnySchema;
+const FIELDS = (serverPortSchema as unknown as ObjectSchema<AnyObject>).pick(['server', 'untagged', 'tagged']);
+const SCHEMA = mayBeEmpty(FIELDS as unknown as AnySchema, 'untagged');
 type Typed = Pick<ServerPort, 'server' | 'tagged'> & { readonly untagged: string };
 
 /** The server on a port: its name and its networks are changed, or the port is shut, opened or freed. */
