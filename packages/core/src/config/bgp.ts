@@ -84,8 +84,14 @@ const TENANT_WORDS = {
 /** Where somebody of the tenant has IPv6 on the switch. */
 const TENANT_IPV6 = { advertiseIpv6: true, ipv6: TENANT_WORDS.ipv4 } satisfies Partial<BgpVrf>;
 
+/** VRFs of which a network has IPv6. */
+const vrfsOfIpv6 = onceFor(
+  ({ networks }: Carriage) => new Set(networks.flatMap((n) => (n.gateway6 === undefined ? [] : n.vrf))),
+);
+
 /** The router of a tenant that tells the static routes said beside it. */
 function withStatics(router: BgpVrf, { routes }: Carriage): BgpVrf {
+  if (routes.length === 0) return router;
   const of = (family: 4 | 6): boolean => routes.some((r) => r.vrf === router.vrf && familyOfText(r.prefix) === family);
   return {
     ...router,
@@ -97,12 +103,15 @@ function withStatics(router: BgpVrf, { routes }: Carriage): BgpVrf {
 /** Route targets are fabric number and VNI, in and out; RDs are router id and VLAN. */
 function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): DerivedOverlay {
   const { carriage, fabric, neighbours, speakers } = inputs;
+  const vnis: EvpnVni[] = [];
+  for (const { vni, vlan } of carriage.networks) {
+    if (vni === undefined) continue;
+    const both = targetOf(fabric, vni);
+    vnis.push({ vni, rd: `${routerId}:${vlan}`, imports: both, exports: both });
+  }
+  const six = vrfsOfIpv6(carriage);
   return {
-    vnis: carriage.networks.flatMap(({ vni, vlan }) => {
-      if (vni === undefined) return [];
-      const both = targetOf(fabric, vni);
-      return { vni, rd: `${routerId}:${vlan}`, imports: both, exports: both };
-    }),
+    vnis,
     vrfs: carriage.vrfs.map(({ vrf, vni }) => {
       const both = targetOf(fabric, vni);
       const router: BgpVrf = {
@@ -114,7 +123,7 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
         rd: `${routerId}:${vrf.transitVlan}`,
         imports: both,
         exports: both,
-        ...(carriage.networks.some((n) => n.vrf === vrf.name && n.gateway6 !== undefined) ? TENANT_IPV6 : {}),
+        ...(six.has(vrf.name) ? TENANT_IPV6 : {}),
       };
       const speaking = withNeighbours(withStatics(router, carriage), neighbours, TENANT_IPV6);
       return withSpeakers(speaking, speakers, TENANT_IPV6);

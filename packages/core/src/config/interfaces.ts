@@ -90,13 +90,13 @@ export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${
  */
 function routedPort(l: SeatLink, mtu: number, tracked: boolean, borrowed?: Cidr): PortConfig {
   const address = l.numbered?.own ?? (carries(l) ? borrowed : undefined);
-  const port = {
+  const plain: PortConfig = {
     name: l.port,
     description: `${l.farHost} ${l.farPort}`,
     mtu,
     addresses: address ? [address] : [],
-    ...(l.own6 === undefined ? {} : { ipv6Addresses: [l.own6] }),
   };
+  const port = l.own6 === undefined ? plain : { ...plain, ipv6Addresses: [l.own6] };
   // A link to the other half is no way up.
   return tracked && l.kind === 'fabric' ? { ...port, tracked } : port;
 }

@@ -149,8 +149,8 @@ export const inputsMemo = (): InputsMemo => ({ networks: new Map(), carriages: n
 /** The end nearer to the servers has the upper address of the link's /31, the other the lower. */
 function numberedLink(prefix: Cidr, atB: boolean, farAs: Asn): SeatLink['numbered'] {
   const { address, length } = parseCidr(prefix)!;
-  const [lower, upper] = [formatIpv4(address), formatIpv4(address + 1)];
-  return { own: `${atB ? lower : upper}/${length}`, far: atB ? upper : lower, farAs };
+  const upper = formatIpv4(address + 1);
+  return atB ? { own: prefix, far: upper, farAs } : { own: `${upper}/${length}`, far: hostPart(prefix), farAs };
 }
 /** The same of the link's /127. */
 function ownOf6(prefix: Cidr, atB: boolean): Cidr {
@@ -316,14 +316,14 @@ function makeAll(
       ...(routing ? { routing: internal ? { ...routing, internal } : routing } : {}),
       links: links.map((l, i): SeatLink => {
         const [prefix, prefix6] = [prefixes[i], prefixes6[i]];
-        return {
+        const made: SeatLink = {
           kind: l.kind,
           port: l.port,
           farHost: l.far.host,
           farPort: l.farPort,
           numbered: prefix === undefined ? null : numberedLink(prefix, l.atB, Number(farAses[i] ?? 0)),
-          ...(prefix6 === undefined ? {} : { own6: ownOf6(prefix6, l.atB) }),
         };
+        return prefix6 === undefined ? made : { ...made, own6: ownOf6(prefix6, l.atB) };
       }),
       outward: plan.outward,
       neighbours,

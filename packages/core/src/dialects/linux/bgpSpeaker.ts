@@ -27,8 +27,9 @@ export function familyLines({ active, inactive, ownAsAllowed, policies }: BgpFam
 }
 
 export const PLAIN = '-';
+/** An address can be nothing that is guarded. */
 const isNamedPlainly = (p: BgpPeer): boolean =>
-  isPlain(p.name) && isPlain(p.group ?? PLAIN) && isPlain(p.bfdProfile ?? PLAIN);
+  (p.kind === 'address' || isPlain(p.name)) && isPlain(p.bfdProfile ?? PLAIN);
 /** Are its names words, so that lines with them alone need not be looked at? */
 export const familyIsPlain = ({ active, ownAsAllowed, policies }: BgpFamily): boolean =>
   policies === undefined && active.every(isPlain) && Object.keys(ownAsAllowed).every(isPlain);
@@ -42,10 +43,14 @@ export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly 
   lines += routerWordLines(b);
   // What people wrote of a neighbour, and names that are more than a word.
   let words = '';
+  // Members of a group follow one another.
+  let [group, groupIsPlain] = [PLAIN, true];
   for (const p of b.peers) {
     const said = neighbourLines(p);
     lines += said;
-    if (!isNamedPlainly(p) || p.description !== undefined || p.password !== undefined) words += said;
+    if (p.group !== undefined && p.group !== group) [group, groupIsPlain] = [p.group, isPlain(p.group)];
+    const plain = isNamedPlainly(p) && (p.group === undefined || groupIsPlain);
+    if (!plain || p.description !== undefined || p.password !== undefined) words += said;
   }
   for (const { prefix, group } of b.listens ?? []) {
     const said = `\n bgp listen range ${prefix} peer-group ${group}`;

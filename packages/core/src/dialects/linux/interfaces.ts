@@ -11,7 +11,6 @@ import { lagName, readLagName, sviName } from './names.ts';
 import { ACTOR_SYSTEM_WORDS, actorSystemLine } from './pairing.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
-import { isSuspicious } from './textGuard.ts';
 import { aliasWord, mtuWord, readAddress, vrfWord, whole } from './words.ts';
 
 const line = (key: string, value: string | number | undefined): string =>
@@ -68,17 +67,39 @@ function sviStanza(s: SviConfig, bridge: string): string {
   );
 }
 
-/** Gateways are the same on every switch, often the very object; such a stanza is made, and looked at, once. */
-const known = new WeakMap<SviConfig, { readonly bridge: string; readonly text: string; readonly clean: boolean }>();
-
-export function writeSvi(s: SviConfig, bridge: string, sheet: Sheet): void {
-  let entry = known.get(s);
-  if (entry?.bridge !== bridge) {
-    const text = sviStanza(s, bridge);
-    known.set(s, (entry = { bridge, text, clean: !isSuspicious(sheet.file, text) }));
+/** Stanzas in a row, and those of them that stand for more than plain words. */
+interface Run {
+  readonly text: string;
+  readonly words: string;
+}
+function runOf(svis: readonly SviConfig[], bridge: string): Run {
+  const bridgeIsPlain = isPlain(bridge);
+  let [text, words] = ['', ''];
+  for (const s of svis) {
+    const said = sviStanza(s, bridge);
+    text += said;
+    if (!bridgeIsPlain || !isPlain(s.called ?? '-') || !isPlain(s.vrf ?? '-')) words += said;
   }
-  if (entry.clean) sheet.count(entry.text);
-  else sheet.say(entry.text);
+  return { text, words };
+}
+
+/** What was written last, and the run of it that the switch before began with as well. */
+let last: { readonly svis: readonly SviConfig[]; readonly bridge: string; readonly shared: number; readonly run: Run } =
+  {
+    svis: [],
+    bridge: '',
+    shared: 0,
+    run: { text: '', words: '' },
+  };
+
+/** Gateways are the same on every switch, often the very objects; such a run of them is written once. */
+export function writeSvis(svis: readonly SviConfig[], bridge: string, sheet: Sheet): void {
+  let shared = 0;
+  if (bridge === last.bridge) while (shared < svis.length && svis[shared] === last.svis[shared]) shared++;
+  const run = shared === last.shared && bridge === last.bridge ? last.run : runOf(svis.slice(0, shared), bridge);
+  last = { svis, bridge, shared, run };
+  const own = runOf(svis.slice(shared), bridge);
+  sheet.say(run.text + own.text, run.words + own.words);
 }
 
 const addressWord = word<{ addresses: readonly Cidr[]; ipv6Addresses?: readonly Cidr[] }>('addresses', (item, value) =>

@@ -24,11 +24,11 @@ import {
   portKind,
   sviKind,
   writePort,
-  writeSvi,
+  writeSvis,
 } from './interfaces.ts';
 import { bridgeName } from './names.ts';
 import { writeFilters } from './nftWrite.ts';
-import { vxlanKind, writeVxlan } from './overlay.ts';
+import { vxlanKind, writeVxlans } from './overlay.ts';
 import { segmentBlock, trackedBlock } from './pairing.ts';
 import { ospfBlock, ospfLines, ospfPortBlock } from './ospf.ts';
 import { ospf6Block, ospf6Lines, ospf6PortBlock } from './ospf6.ts';
@@ -47,11 +47,10 @@ function writeInterfaces(c: SwitchConfig): Sheet {
   const sheet = new Sheet('interfaces', interfacesHead(c) + loopbackStanza(c.loopbacks, c.ipv6Loopbacks));
   for (const p of c.ports) writePort(p, sheet);
   for (const l of c.lags) sheet.say(lagStanza(l));
-  for (const v of c.vxlans) writeVxlan(v, sheet);
+  writeVxlans(c.vxlans, sheet);
   if (c.bridge) writeBridge(c.bridge, sheet);
   for (const v of c.vrfs) writeVrfDevice(v, sheet);
-  const bridge = bridgeName(c.bridge ?? {});
-  for (const s of c.svis) writeSvi(s, bridge, sheet);
+  writeSvis(c.svis, bridgeName(c.bridge ?? {}), sheet);
   sheet.count('\n');
   return sheet;
 }

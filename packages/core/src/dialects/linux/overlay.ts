@@ -41,16 +41,38 @@ function halvesOf(v: VxlanConfig): Halves {
   return made;
 }
 
+const tunnelLine = (address: string): string => `\n    vxlan-local-tunnelip ${address}`;
 function vxlanStanza(v: VxlanConfig): string {
   const { before, after } = halvesOf(v);
-  return v.localAddress === undefined
-    ? before + after
-    : `${before}\n    vxlan-local-tunnelip ${v.localAddress}${after}`;
+  return v.localAddress === undefined ? before + after : before + tunnelLine(v.localAddress) + after;
 }
 
-export function writeVxlan(v: VxlanConfig, sheet: Sheet): void {
-  if (v.called === undefined) sheet.count(vxlanStanza(v));
-  else sheet.say(vxlanStanza(v));
+/** Stanzas of a whole switch but for the line of its address, which stands between each two of `parts`. */
+interface Sheaf {
+  readonly of: readonly VxlanConfig[];
+  readonly parts: readonly string[];
+}
+/** What was written last: switches that carry the same follow one another. */
+let last: Sheaf = { of: [], parts: [] };
+
+function partsOf(of: readonly VxlanConfig[]): readonly string[] {
+  if (of.length === last.of.length && of.every((v, i) => alike(v, last.of[i]!) && v.vni === last.of[i]!.vni))
+    return last.parts;
+  const all = of.map(halvesOf);
+  const parts = all.map(({ before }, i) => (i === 0 ? '' : all[i - 1]!.after) + before);
+  parts.push(all.at(-1)!.after);
+  last = { of, parts };
+  return parts;
+}
+
+export function writeVxlans(vxlans: readonly VxlanConfig[], sheet: Sheet): void {
+  const address = vxlans[0]?.localAddress;
+  if (address !== undefined && vxlans.every((v) => v.localAddress === address && v.called === undefined))
+    sheet.count(partsOf(vxlans).join(tunnelLine(address)));
+  else
+    for (const v of vxlans)
+      if (v.called === undefined) sheet.count(vxlanStanza(v));
+      else sheet.say(vxlanStanza(v));
 }
 
 /** One less than a VNI may be (RFC 7348 §5). */
