@@ -104,7 +104,7 @@ function timed<T>(work: () => T): [T, number] {
 }
 const middle = (times: readonly number[]): number => [...times].sort((a, b) => a - b)[times.length >> 1]!;
 
-// Text and its floor by turns, three times each, since what the machine gives changes within seconds. Text is flattened
+// Text and its floor by turns, seven times each, since what the machine gives changes within seconds. Text is flattened
 // into bytes, as it would be to leave the process; the floor is the very same bytes, line by line, joined as plain strings.
 const derived: number[] = [];
 const rendered: number[] = [];
@@ -112,7 +112,7 @@ const floors: number[] = [];
 let configs: SwitchConfig[] = [];
 let texts: (readonly (readonly [string, Buffer])[])[] = [];
 let [bytes, lines] = [0, 0];
-for (let turn = 0; turn < 3; turn++) {
+for (let turn = 0; turn < 7; turn++) {
   texts = [];
   let ms: number;
   [configs, ms] = timed(() => [...deriveConfigs(intent, layout, drawn.values, pools).values()]);

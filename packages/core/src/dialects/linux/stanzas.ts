@@ -273,6 +273,12 @@ class BroughtUp {
   private all = false;
 
   add(value: string): void {
+    // Mostly one name, and letters and digits alone.
+    if (!SEVERAL.test(value)) {
+      this.all ||= value === 'all';
+      this.names.add(value);
+      return;
+    }
     for (const name of value.split(/\s+/)) {
       this.all ||= name === 'all';
       const range = /^([\w.]+)\[(\d+)-(\d+)\]([.\w]*)/.exec(name);
@@ -287,6 +293,7 @@ class BroughtUp {
   }
 }
 const MOST_IN_RANGE = 4096;
+const SEVERAL = /[\s[]/;
 
 /** A stanza from its first line to the blank line after it, if another begins there or the text ends; else null. */
 function wholeStanza(text: string, from: number): string | null {
