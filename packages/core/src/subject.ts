@@ -16,6 +16,7 @@ export const OBJECT_KINDS = [
   'neighbour',
   'speakers',
   'route',
+  'leak',
   'snippet',
   'secret',
   'waiver',

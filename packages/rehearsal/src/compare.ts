@@ -283,8 +283,8 @@ async function look(
       }
       for (const { about, model, seen } of await evpnSights(lab, network, host)) {
         if (model && isUnsure(model)) continue;
-        // A server that has said nothing is known to nobody.
-        if (model?.type === 2 && !seen) continue;
+        // A server that has said nothing is known to nobody, and told by no other table.
+        if ((model?.type === 2 || (model?.type === 5 && /\/(32|128)$/.test(about))) && !seen) continue;
         count.evpnRoutes++;
         differ(host, `EVPN ${about}`, model ? 'held' : 'none', seen ? 'held' : 'none');
       }

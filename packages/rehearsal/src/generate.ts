@@ -16,6 +16,7 @@ import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
 import { ipv6Choices, ipv6Servers, withIpv6 as dual } from '@anthemion/core/testing/ipv6Of';
 import { policyIntents } from '@anthemion/core/testing/policiesOf';
+import { leakChoices, leakIntents, withLeaks } from '@anthemion/core/testing/leaksOf';
 import { relabelled } from '@anthemion/core/testing/relabelled';
 import { ospfChoices, withOspf } from '@anthemion/core/testing/ospfOf';
 import { speakersIntents } from '@anthemion/core/testing/speakersOf';
@@ -174,6 +175,38 @@ export const withOutside = (count: number, seed: number, mostSwitches = 6): Swit
     })
     .slice(0, count);
 
+/** So many random fabrics in which VRFs have routes of one another: as they are designed, with routers outside, of one AS, and others. */
+export const withLeaking = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] => {
+  const third = Math.ceil(count / 4) + 1;
+  const sorts = [
+    withOutside(third, seed, mostSwitches),
+    ofOneAs(2 * third, seed, mostSwitches),
+    generated(3 * third, seed, mostSwitches),
+  ];
+  const leaking = sorts.map((folders) =>
+    folders.flatMap((folder, i) => {
+      const [choices] = fc.sample(leakChoices, { numRuns: 1, seed: seed + i });
+      const configs = withLeaks(
+        folder.switches.map((s) => s.config),
+        choices!,
+      );
+      return configs ? [{ ...folder, ...written(configs) }] : [];
+    }),
+  );
+  const designed = fc
+    .sample(
+      leakIntents.filter(
+        (i) => i.leaks.length > 0 && i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches,
+      ),
+      { numRuns: third, seed },
+    )
+    .map(withRouters);
+  const all = [designed, ...leaking];
+  // Of each sort in turn.
+  return Array.from({ length: 4 * count }, (_, i) => all[i % 4]![Math.floor(i / 4)] ?? [])
+    .flat()
+    .slice(0, count);
+};
 /** So many random fabrics in which some switches filter. */
 export const withFilters = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   filtering(generated(count, seed, mostSwitches), seed);
@@ -207,7 +240,7 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway. */
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway, with VRFs that have routes of one another. */
 export const FABRIC_KINDS = [
   'plain',
   'ospf',
@@ -221,6 +254,7 @@ export const FABRIC_KINDS = [
   'families',
   'dual',
   'speakers',
+  'leaks',
 ] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
@@ -235,6 +269,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   families: withFamilies,
   dual: withBoth,
   speakers: withCallers,
+  leaks: withLeaking,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

@@ -15,12 +15,13 @@ import { announcers, connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnsw
 
 /** One of the ways as people read it. */
 function wayOf(model: NetworkModel, node: TenantNode, way: TenantWay): RouteWay {
-  const { session, to, held, said } = way;
+  const { session, to, held, said, leakedFrom } = way;
   const path = numbersOf(held.attributes.path);
   if (to === null) return DROPPED;
+  if (to === leakedFrom) return { over: `VRF ${to.vrf} of the same switch`, to: to.host, path, said: saidOf(held) };
   if (session) return { over: session.farPeer!, to: to.host, path, said: saidOf(held) };
   // It goes out in the VNI of the VRF it is sent from, to where it was told.
-  const vni = model.views.get(node.host)!.vrfs.get(node.vrf!)!.l3Vni;
+  const vni = model.views.get(node.host)!.vrfs.get((leakedFrom ?? node).vrf!)!.l3Vni;
   const vtep = model.views.get(to.host)!.vrfs.get(to.vrf!)!.vtep;
   return { over: `VNI ${vni} to ${vtep}`, to: to.host, path, said };
 }
@@ -29,16 +30,23 @@ function becauseOf(model: NetworkModel, node: TenantNode, prefix: AnyPrefix, way
   const { host, vrf } = node;
   const out: Because[] = [];
   const carried = vrf === undefined ? undefined : model.views.get(host)!.vrfs.get(vrf);
-  if (carried && ways.some((w) => w.session === null && w.to !== null))
+  if (carried && ways.some((w) => w.session === null && w.to !== null && !w.leakedFrom))
     out.push({
       host,
       words: `${vrf} imports ${carried.imports.join(' ')}`,
       configPlace: ['bgp', 'vrfs', vrf!, 'imports'],
     });
-  for (const { session, to, said } of ways) {
+  for (const other of new Set(ways.flatMap((w) => w.leakedFrom?.vrf ?? [])))
+    out.push({
+      host,
+      words: `${vrf} has the routes of ${other} as well`,
+      configPlace: ['bgp', 'vrfs', vrf!, familyOf(prefix) === 6 ? 'ipv6' : 'ipv4', 'importsFrom'],
+    });
+  for (const { session, to, said, leakedFrom } of ways) {
     if (session) {
       const peer = session.farPeer!;
-      const configPlace = statementPlace({ peer, ...(vrf === undefined ? {} : { vrf }) });
+      const of = leakedFrom?.vrf ?? vrf;
+      const configPlace = statementPlace({ peer, ...(of === undefined ? {} : { vrf: of }) });
       out.push({ host, words: `${session.host} tells it over ${peer}`, configPlace });
     } else if (to !== null) {
       const view = model.views.get(to.host)!;

@@ -32,6 +32,7 @@ import {
   type PeerPolicy,
 } from './bgpParts.ts';
 import { internalRouter, type DerivedOverlay } from './internalBgp.ts';
+import { leakCause, withLeaks } from './leaks.ts';
 import { neighbourCause, withNeighbours } from './neighbours.ts';
 import type { FabricInputs, SeatInputs, SeatRouting } from './seatInputs.ts';
 import { speakersCause, withSpeakers } from './speakers.ts';
@@ -112,7 +113,8 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
   const six = vrfsOfIpv6(carriage);
   return {
     vnis,
-    vrfs: carriage.vrfs.map(({ vrf, vni }) => {
+    vrfs: carriage.vrfs.map((carried) => {
+      const { vrf, vni } = carried;
       const both = targetOf(fabric, vni);
       const router: BgpVrf = {
         vrf: vrf.name,
@@ -126,7 +128,8 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
         ...(six.has(vrf.name) ? TENANT_IPV6 : {}),
       };
       const speaking = withNeighbours(withStatics(router, carriage), neighbours, TENANT_IPV6);
-      return withSpeakers(speaking, speakers, TENANT_IPV6);
+      const called = withSpeakers(speaking, speakers, TENANT_IPV6);
+      return carried.leaks === undefined ? called : withLeaks(called, carried, TENANT_IPV6);
     }),
   };
 }
@@ -225,6 +228,8 @@ export const bgp: ConfigSection<BgpPart> = {
     asOverride: 'AS override',
     nextHopSelf: 'itself as next hop',
     networkMaps: 'maps of announced networks',
+    importsFrom: 'VRFs whose routes it has as well',
+    importMap: 'route map of what comes from other VRFs',
     weight: 'weight',
     maximumPrefix: 'most prefixes',
     passive: 'waiting to be called',
@@ -252,6 +257,8 @@ export const bgp: ConfigSection<BgpPart> = {
       case 'routerId':
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
       case 'vrfs': {
+        const leaks = /^import(sFrom|Map)$/.test(deeper[0] ?? '') ? leakCause(context, name) : null;
+        if (leaks) return leaks;
         // `peers ADDRESS …`, `ipv4 policies ADDRESS …`.
         const far = deeper[field === 'peers' || field === 'listens' ? 0 : 1] ?? '';
         const speaks = neighbourCause(context, { far, vrf: name }) ?? speakersCause(context, far);

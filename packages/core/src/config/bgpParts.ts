@@ -93,6 +93,10 @@ export interface UnicastFamily extends BgpFamily {
   /** Maps that such networks go through, by network; absent = none does. */
   readonly networkMaps?: Readonly<Record<Cidr, string>>;
   readonly aggregates?: readonly Aggregate[];
+  /** VRFs of the same switch whose routes it has as well; absent = of none. */
+  readonly importsFrom?: readonly string[];
+  /** The map that these go through; absent = none. */
+  readonly importMap?: string;
   readonly maximumPaths?: number;
   /** Of iBGP routes; absent = as `maximumPaths` is by itself. */
   readonly maximumPathsInternal?: number;

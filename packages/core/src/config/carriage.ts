@@ -3,11 +3,12 @@ import { formatIpv4, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
 import { formatNetwork, parseNetwork, type IpFamily } from '../numbers/address.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
 import { sameContent } from '../numbers/content.ts';
-import { naturally } from '../numbers/order.ts';
-import { familyOfText } from '../numbers/prefix.ts';
+import { groupBy, naturally } from '../numbers/order.ts';
+import { familyOfText, formatAny, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 import { isRouted } from '../patterns/patterns.ts';
 import { networkVniKey, subnet6Key, subnetKey, vrfVniKey } from '../pools/demands.ts';
 import type { Values } from '../pools/drawValues.ts';
+import { leaksBy, type CarriedLeak } from './carriedLeaks.ts';
 
 /** What of a network matters on a switch, with its drawn values. */
 export interface CarriedNetwork {
@@ -28,6 +29,8 @@ export interface CarriedNetwork {
 export interface CarriedVrf {
   readonly vrf: Vrf;
   readonly vni: Vni;
+  /** Absent = it has its own alone. */
+  readonly leaks?: readonly CarriedLeak[];
   /** The largest MTU of its networks here. */
   readonly mtu: number;
 }
@@ -64,6 +67,8 @@ export function gatewaysOf(n: CarriedNetwork, family?: IpFamily): Cidr[] {
   const all = [n.gateway, n.gateway6, ...(n.furtherGateways ?? [])].filter((g): g is Cidr => g !== undefined);
   return family === undefined ? all : all.filter((g) => familyOfText(g) === family);
 }
+/** The subnet that a gateway is in. */
+const subnetAround = (gateway: Cidr): string => formatAny(networkOfAny(parseAnyCidr(gateway)!));
 export const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean => {
   if (a.length !== b.length) return false;
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
@@ -73,12 +78,12 @@ export const sameItems = (a: readonly unknown[], b: readonly unknown[]): boolean
 export const NOTHING_CARRIED: Carriage = { networks: [], byName: new Map(), vrfs: [], routes: [] };
 
 /**
- * @param outside VRFs that speak to routers outside here, with the largest MTU of all their networks: what any of them sends
- *   out comes by here
+ * @param outside VRFs that speak to routers outside here, or whose routes another has here, with the largest MTU of all their
+ *   networks: what any of them sends there comes by here
  */
 function makeCarriage(
   of: readonly CarriedNetwork[],
-  vrfs: ReadonlyMap<string, { vrf: Vrf; vni: Vni }>,
+  vrfs: ReadonlyMap<string, Omit<CarriedVrf, 'mtu'>>,
   outside: ReadonlyMap<string, number>,
   routes: readonly TenantRoute[],
 ): Carriage {
@@ -103,10 +108,30 @@ function outsideOf(
   const out = new Map<number, Map<string, number>>();
   for (const { rack, vrf } of intent.neighbours) {
     if (!vrfs.get(vrf)?.vni) continue;
-    const mtus = intent.networks.flatMap((n) => (n.vrf === vrf ? networkMtu(intent, n) : []));
     const here = out.get(rack) ?? new Map<string, number>();
-    out.set(rack, here.set(vrf, Math.max(intent.settings.tenantMtu, ...mtus)));
+    out.set(rack, here.set(vrf, largestMtu(intent, vrf)));
   }
+  return out;
+}
+const largestMtu = (intent: FabricIntent, vrf: string): number =>
+  Math.max(intent.settings.tenantMtu, ...intent.networks.flatMap((n) => (n.vrf === vrf ? networkMtu(intent, n) : [])));
+
+/** With the VRFs whose routes others have, as far as these lead. */
+function withLeaked(
+  intent: FabricIntent,
+  vrfs: ReadonlyMap<string, Omit<CarriedVrf, 'mtu'>>,
+  own: ReadonlySet<string>,
+  speaks: ReadonlyMap<string, number>,
+): ReadonlyMap<string, number> {
+  if (intent.leaks.length === 0) return speaks;
+  const all = new Set([...own, ...speaks.keys()]);
+  const out = new Map(speaks);
+  for (const name of all)
+    for (const { from } of vrfs.get(name)?.leaks ?? []) {
+      if (all.has(from)) continue;
+      all.add(from);
+      out.set(from, largestMtu(intent, from));
+    }
   return out;
 }
 
@@ -116,9 +141,7 @@ export function carriagesOf(
   values: Values,
   memo: CarriageMemo | undefined,
 ): Map<number | typeof EVERYWHERE, Carriage> {
-  const vrfs = new Map(
-    intent.vrfs.map((vrf) => [vrf.name, { vrf, vni: Number(values.get(vrfVniKey(vrf.name)) ?? 0) }]),
-  );
+  const vniOf = new Map(intent.vrfs.map((v) => [v.name, Number(values.get(vrfVniKey(v.name)) ?? 0)]));
   const carried: CarriedNetwork[] = [];
   /** Numbers of the networks of a rack, in the order of `carried`. */
   const ofRack = new Map<number | typeof EVERYWHERE, number[]>();
@@ -128,7 +151,7 @@ export function carriagesOf(
     const subnet = values.get(subnetKey(network.name));
     const subnet6 = values.get(subnet6Key(network.name));
     const { name, vrf, vlan } = network;
-    if ((routed && vni === 0) || (vrf !== '' && !vrfs.get(vrf)?.vni)) continue;
+    if ((routed && vni === 0) || (vrf !== '' && !vniOf.get(vrf))) continue;
     if ((hasFamily(network, 4) && subnet === undefined) || (hasFamily(network, 6) && subnet6 === undefined)) continue;
     const fresh: CarriedNetwork = {
       name,
@@ -151,13 +174,25 @@ export function carriagesOf(
       else ofRack.set(rack, [at]);
     }
   }
+  const byVrf = groupBy(carried, (n) => n.vrf);
+  const leaks = leaksBy(intent.leaks, (vrf) =>
+    [...new Set((byVrf.get(vrf) ?? []).flatMap((n) => gatewaysOf(n).map(subnetAround)))].sort(naturally),
+  );
+  const vrfs = new Map(
+    intent.vrfs.map((vrf): [string, Omit<CarriedVrf, 'mtu'>] => {
+      // A VRF whose VNI is not drawn yet is nowhere.
+      const has = leaks.get(vrf.name)?.filter((l) => vniOf.get(l.from)) ?? [];
+      return [vrf.name, { vrf, vni: vniOf.get(vrf.name)!, ...(has.length > 0 ? { leaks: has } : {}) }];
+    }),
+  );
   const outside = outsideOf(intent, vrfs);
   for (const rack of outside.keys()) if (!ofRack.has(rack)) ofRack.set(rack, []);
   const vrfWords = JSON.stringify([...vrfs.values()]);
   const out = new Map<number | typeof EVERYWHERE, Carriage>();
   const fresh = new Map<string, Carriage>();
   for (const [rack, numbers] of ofRack) {
-    const speaks = (rack !== EVERYWHERE && outside.get(rack)) || NOBODY;
+    const own = new Set(numbers.map((n) => carried[n]!.vrf));
+    const speaks = withLeaked(intent, vrfs, own, (rack !== EVERYWHERE && outside.get(rack)) || NOBODY);
     const said = rack === EVERYWHERE ? [] : intent.routes.filter((r) => r.racks.includes(rack));
     const beside = JSON.stringify([[...speaks], said]);
     const key = `${numbers.join()} ${beside}`;

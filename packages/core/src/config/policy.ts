@@ -4,6 +4,7 @@ import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
+import { leakCauseOfName, leakPolicies } from './leaks.ts';
 import { neighbourCause, neighbourLists } from './neighbours.ts';
 import type {
   PolicyPart,
@@ -69,9 +70,10 @@ function policyCause(part: string | undefined, name: string, { intent }: OriginC
 export const policy: ConfigSection<PolicyPart> = {
   blank: { prefixLists: [], routeMaps: [] },
   // What OSPF tells is said at interfaces.
-  derive: ({ fabric, routing, neighbours, speakers }) => {
+  derive: ({ fabric, routing, neighbours, speakers, carriage }) => {
     const part = routing && !routing.internal ? partOf(fabric) : policy.blank;
-    if (neighbours.length === 0 && speakers.length === 0) return part;
+    const leaks = leakPolicies(carriage);
+    if (neighbours.length === 0 && speakers.length === 0 && leaks.routeMaps.length === 0) return part;
     const inOrder = (lists: readonly PrefixList[]): PrefixList[] =>
       [...lists].sort((a, b) => naturally(a.name, b.name));
     const own = partsOf(policiesFor([...neighbours, ...speakers]));
@@ -79,12 +81,12 @@ export const policy: ConfigSection<PolicyPart> = {
       ...neighbourLists(neighbours, family),
       ...speakerLists(speakers, family),
     ];
-    const ipv6 = [...(part.ipv6PrefixLists ?? []), ...told(6), ...own.ipv6PrefixLists];
+    const ipv6 = [...(part.ipv6PrefixLists ?? []), ...told(6), ...own.ipv6PrefixLists, ...leaks.ipv6PrefixLists];
     const { communityLists, largeCommunityLists, asPathLists } = own;
     return {
-      prefixLists: inOrder([...part.prefixLists, ...told(4), ...own.prefixLists]),
+      prefixLists: inOrder([...part.prefixLists, ...told(4), ...own.prefixLists, ...leaks.prefixLists]),
       ...(ipv6.length > 0 ? { ipv6PrefixLists: inOrder(ipv6) } : {}),
-      routeMaps: [...part.routeMaps, ...own.routeMaps],
+      routeMaps: [...part.routeMaps, ...own.routeMaps, ...leaks.routeMaps],
       ...(communityLists.length > 0 ? { communityLists } : {}),
       ...(largeCommunityLists.length > 0 ? { largeCommunityLists } : {}),
       ...(asPathLists.length > 0 ? { asPathLists } : {}),
@@ -111,6 +113,7 @@ export const policy: ConfigSection<PolicyPart> = {
   },
   causeOf: ([part, name = ''], context) =>
     policyCause(part, name, context) ??
+    leakCauseOfName(context, name) ??
     neighbourCause(context, { list: name, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ??
     speakersCause(context, name) ?? {
       ...(part === 'ipv6PrefixLists'

@@ -53,6 +53,7 @@ function routerUses({ speaker, vrf, place }: BgpRouterSaid, say: Say): void {
       say('route map', map, [...place, name, 'networkMaps', network], `${network}, which BGP announces${inVrf}`);
     for (const from of ['connected', 'static'] as const)
       say('route map', said[from]?.routeMap, [...place, name, from], `${from} routes that BGP tells${inVrf}`);
+    say('route map', said.importMap, [...place, name, 'importMap'], `routes that ${vrf ?? 'BGP'} has from other VRFs`);
     for (const p of said.policies ?? []) peerUses(p, name, inVrf, place, say);
   }
 }

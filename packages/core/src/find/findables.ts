@@ -1,6 +1,7 @@
 import { ALL_COLLECTIONS } from '../intent/collections/index.ts';
 import type {
   FabricIntent,
+  Leak,
   ServerPort,
   OutsideLink,
   OutsideNeighbour,
@@ -35,6 +36,7 @@ const NAMES: { readonly [K in ObjectKind]?: (item: never, key: string) => string
   neighbour: ({ far }: OutsideNeighbour) => far,
   speakers: ({ network, from }: NetworkSpeakers) => `${network} ${from}`,
   route: ({ prefix }: TenantRoute) => prefix,
+  leak: ({ into, from }: Leak) => `${from} into ${into}`,
   policy: (_, key) => policyOfKey(key).name,
 };
 /** MAC addresses that follow from what an object is. */

@@ -198,6 +198,18 @@ export interface TenantRoute {
   readonly distance?: number;
 }
 
+/**
+ * Routes of one tenant that another has as well, one way, on every switch that carries the other. What two have of one
+ * another is two of these.
+ */
+export interface Leak {
+  /** The VRF that has them as well. */
+  readonly into: string;
+  readonly from: string;
+  /** Which: each with the subnets within it, never single hosts; empty = the subnets of the networks of `from`. */
+  readonly prefixes: readonly string[];
+}
+
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
 export interface Snippet {
   readonly name: string;
@@ -241,6 +253,7 @@ export interface FabricIntent extends UpperTiers {
   readonly neighbours: readonly OutsideNeighbour[];
   readonly speakers: readonly NetworkSpeakers[];
   readonly routes: readonly TenantRoute[];
+  readonly leaks: readonly Leak[];
   readonly snippets: readonly Snippet[];
   /** Secrets its texts hold, each with the value that is meant; the values are sealed elsewhere. */
   readonly secrets: readonly SecretRef[];
@@ -282,6 +295,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     neighbours: [],
     speakers: [],
     routes: [],
+    leaks: [],
     snippets: [],
     secrets: [],
     waivers: [],
@@ -306,6 +320,7 @@ export const speakersKey = ({ network, from }: Pick<NetworkSpeakers, 'network' |
 export const dutyFor = ({ to }: Pick<OutsideLink, 'to'>): Duty => (to === 'site' ? 'site-gateway' : 'border');
 export const routeKey = (r: Pick<TenantRoute, 'vrf' | 'prefix' | 'via'>): string =>
   `${r.vrf},${r.prefix},${r.via ?? 'dropped'}`;
+export const leakKey = ({ into, from }: Pick<Leak, 'into' | 'from'>): string => `${into},${from}`;
 /** What such a key begins with; a label of a port may hold dots itself. */
 export function portOfKey(key: string): { readonly rack: string; readonly side: string; readonly port: string } {
   const [rack = '', side = '', ...port] = key.split('.');

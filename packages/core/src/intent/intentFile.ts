@@ -72,6 +72,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     neighbours: [],
     speakers: [],
     routes: [],
+    leaks: [],
   };
   const put = (edit: Parameters<typeof applyEdit>[1], at: string): void => {
     const step = applyEdit(grown, edit);
@@ -141,6 +142,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   intent.neighbours.forEach((neighbour, i) => put({ kind: 'putNeighbour', neighbour }, `/neighbours/${i}`));
   intent.speakers.forEach((speakers, i) => put({ kind: 'putSpeakers', speakers }, `/speakers/${i}`));
   intent.routes.forEach((route, i) => put({ kind: 'putRoute', route }, `/routes/${i}`));
+  intent.leaks.forEach((leak, i) => put({ kind: 'putLeak', leak }, `/leaks/${i}`));
   return findings;
 }
 

@@ -67,6 +67,14 @@ export interface BgpEdge {
   readonly favoured: boolean;
   /** It is no session: another network carries the route, and says how it arrives; null = it does not. */
   readonly carry: ((best: HeldRoute, over: number) => HeldRoute | null) | null;
+  /** It leads from one table of a switch to another: all that the first has is there as well, not its best alone. */
+  readonly leak: Leak | null;
+}
+/** What comes into a table over one edge, or is its own, as it is in another table of its switch. */
+export interface Leak {
+  /** The edge; −1 = what is its own. */
+  readonly of: number;
+  readonly change: (had: HeldRoute, over: number) => HeldRoute | null;
 }
 
 /** An edge of which nothing is said. */
@@ -88,6 +96,7 @@ export const PLAIN_EDGE = {
   overRoutes: false,
   favoured: false,
   carry: null,
+  leak: null,
 } satisfies Omit<BgpEdge, 'from' | 'to'>;
 
 /** A route as one router has it. */
@@ -106,6 +115,8 @@ export interface HeldRoute {
   readonly clusters?: AsPath;
   /** It came out of EVPN, with a VNI as its label. */
   readonly labelled?: boolean;
+  /** What it is in the table that it leaked from. */
+  readonly leaked?: HeldRoute;
   /** Of the best: others from outside the AS, as good, that would be used in its place, had they been heard earlier. */
   readonly chances?: readonly HeldRoute[];
 }
@@ -284,16 +295,23 @@ const ownRoute = ({ routerId }: BgpRouter, attributes: Attributes): HeldRoute =>
   favoured: false,
   handedOn: false,
 });
-/** Edges by router, kept for one list of edges. */
+/** Edges by router, kept for one list of edges; those that leak by what they take: an edge, or what a router has of its own. */
 const adjacent = onceFor((edges: readonly BgpEdge[]) => {
   const size = edges.reduce((most, e) => Math.max(most, e.from + 1, e.to + 1), 0);
   const out: number[][] = Array.from({ length: size }, () => []);
   const into: number[][] = Array.from({ length: size }, () => []);
+  const leaks = new Map<number, number[]>();
+  const ownLeaks = new Map<number, number[]>();
   edges.forEach((e, i) => {
-    out[e.from]!.push(i);
     into[e.to]!.push(i);
+    if (!e.leak) {
+      out[e.from]!.push(i);
+      return;
+    }
+    const [by, key] = e.leak.of < 0 ? [ownLeaks, e.from] : [leaks, e.leak.of];
+    by.set(key, [...(by.get(key) ?? []), i]);
   });
-  return { out, into };
+  return { out, into, leaks, ownLeaks };
 });
 const NONE: readonly number[] = [];
 /** More rounds than any path is long: what still moves then goes round in circles. */
@@ -312,8 +330,18 @@ export function settleRoutes(
   own: ReadonlyMap<number, Attributes>,
   passes: (router: number) => boolean = () => true,
 ): Settled {
-  const { out, into } = adjacent(edges);
+  const { out, into, leaks, ownLeaks } = adjacent(edges);
   const heard = new Map<number, HeldRoute>();
+  let touched = new Set<number>();
+  /** Puts what one table has into another of its switch. */
+  const leak = (over: readonly number[] | undefined, had: HeldRoute | null): void => {
+    for (const l of over ?? NONE) {
+      const route = had && edges[l]!.leak!.change(had, l);
+      if (route) heard.set(l, route);
+      else heard.delete(l);
+      touched.add(edges[l]!.to);
+    }
+  };
   const defaults = prefix.length === 0 ? edges.flatMap((e, i) => (e.tellsDefault ? [i] : [])) : [];
   const held: (readonly HeldRoute[])[] = routers.map(() => []);
   const mine = new Map<number, HeldRoute>();
@@ -323,11 +351,11 @@ export function settleRoutes(
     mine.set(router, route);
     held[router] = [route];
     moved.push(router);
+    leak(ownLeaks.get(router), route);
   }
   for (const over of defaults) moved.push(edges[over]!.from);
   for (let round = 0; moved.length > 0; round++) {
     if (round > roundsOf(routers.length)) return { held, rests: false };
-    const touched = new Set<number>();
     for (const u of moved) {
       const best = held[u]![0];
       const speaks = best !== undefined && passes(u);
@@ -348,10 +376,13 @@ export function settleRoutes(
         if (route) heard.set(over, route);
         else heard.delete(over);
         touched.add(edges[over]!.to);
+        leak(leaks.get(over), route);
       }
     }
     moved = [];
-    for (const v of touched) {
+    const changed = touched;
+    touched = new Set();
+    for (const v of changed) {
       const candidates: HeldRoute[] = [];
       const route = mine.get(v);
       if (route) candidates.push(route);

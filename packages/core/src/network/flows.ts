@@ -124,7 +124,7 @@ export function follow(model: NetworkModel, start: TenantNode, to: string, deliv
     return 'why' in next ? { ...stops(node.host, next.why, place), unsure: next.unsure ? next.why : null } : from(next);
   }
 
-  function overWay(node: TenantNode, { session, to: next, held: _ }: TenantWay): Flow {
+  function overWay(node: TenantNode, { session, to: next, leakedFrom, held: _ }: TenantWay): Flow {
     const { host } = node;
     if (next === null) return stops(host, `${host} drops it: it has no more than an aggregate`);
     if (session) {
@@ -133,7 +133,9 @@ export function follow(model: NetworkModel, start: TenantNode, to: string, deliv
         ? flow
         : { ...flow, trouble: { ...flow.trouble, configPlace: statementPlace(session) } };
     }
-    const vni = model.views.get(host)!.vrfs.get(node.vrf!)!.l3Vni!;
+    // Another table of the same switch has it of its own.
+    if (next === leakedFrom) return from(next);
+    const vni = model.views.get(host)!.vrfs.get((leakedFrom ?? node).vrf!)!.l3Vni!;
     const there = [...model.views.get(next.host)!.vrfs.values()].find((v) => v.l3Vni === vni);
     if (!there) return stops(next.host, `${next.host} has no VRF with VNI ${vni}, in which ${host} sends it`);
     return { ...from({ host: next.host, vrf: there.name }), vni };

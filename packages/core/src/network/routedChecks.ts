@@ -62,7 +62,12 @@ export function overTables(
       out.across(vni, host, b.switch);
       return;
     }
-    const vni = vrf === undefined ? undefined : model.views.get(host)!.vrfs.get(vrf)?.l3Vni;
+    const leakedFrom = ways[0]?.leakedFrom;
+    // It leaves over an interface of the other table: filters of both may see it, in which order is not known.
+    if (leakedFrom) out.unknown ??= `it goes from ${vrf ?? 'one table'} to ${leakedFrom.vrf} within ${host}`;
+    if (leakedFrom && next.host === host) return;
+    const of = leakedFrom ? leakedFrom.vrf : vrf;
+    const vni = of === undefined ? undefined : model.views.get(host)!.vrfs.get(of)?.l3Vni;
     const session = ways[0]?.session;
     if (session === null && vni !== undefined) {
       out.routed(host, came, out.l3(host, vni));

@@ -147,6 +147,7 @@ export function edgesOver(
       overRoutes: e.s.port === null || (family === 'ipv4' && carriesAcross(e.s)),
       favoured: favoured.has(e.s) || (back !== undefined && favoured.has(back.s)),
       carry: null,
+      leak: null,
     };
   });
   return { edges, sessions: ends.map((e) => e.s) };

@@ -16,6 +16,7 @@ import { evpnCarriageOf, overlayOf, type EvpnCarriage } from './evpnCarriage.ts'
 import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
 import { heardHosts } from './heardHosts.ts';
 import type { IpFamily } from '../numbers/address.ts';
+import { leaksInto, type Leakage } from './leaks.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
 import type { OspfNetwork } from './ospf.ts';
@@ -138,6 +139,25 @@ export class TenantGroup {
   }
   private speaking: Map<Cidr, Teller[]> | null = null;
 
+  /** Tables that have what others of their switch have as well. */
+  private get leakages(): readonly Leakage[] {
+    return (this.leaking ??= this.nodes.flatMap((node, to) =>
+      leaksInto(this.model, node, this.family).flatMap(({ vrf, change }) => {
+        const from = this.at.get(nodeKey(node.host, vrf));
+        return from === undefined ? [] : { from, to, change };
+      }),
+    ));
+  }
+  private leaking: readonly Leakage[] | null = null;
+  /** The edges of them, behind all others of a settlement. */
+  private leaksOver(edges: readonly BgpEdge[], prefix: AnyPrefix): BgpEdge[] {
+    const into = new Map<number, number[]>(this.leakages.map((l) => [l.from, [-1]]));
+    if (into.size > 0) edges.forEach((e, i) => into.get(e.to)?.push(i));
+    return this.leakages.flatMap(({ from, to, change }) =>
+      into.get(from)!.map((of): BgpEdge => ({ ...PLAIN_EDGE, from, to, leak: { of, change: change(prefix) } })),
+    );
+  }
+
   /** Sessions between its tables. */
   private get direct(): Pick<RoutedFamily, 'edges' | 'sessions'> {
     const indexOf = (host: string, vrf: string | undefined): number | undefined => this.at.get(nodeKey(host, vrf));
@@ -185,12 +205,13 @@ export class TenantGroup {
   private indexOf(node: TenantNode): number {
     return this.at.get(nodeKey(node.host, node.vrf))!;
   }
-  /** Ways through EVPN from all that have neighbours: what they hear goes on over them. */
+  /** Ways through EVPN from all that have neighbours, or routes of other tables: what they have of these goes on over them. */
   private get passing(): readonly Tunnel[] {
-    return (this.passers ??= this.nodes.flatMap((n, i) =>
-      this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && advertises(this.said(n), this.family)
-        ? this.tunnelsFrom(n, i)
-        : [],
+    if (this.passers) return this.passers;
+    const pass = new Set(this.leakages.map((l) => l.to));
+    for (const s of this.sessions) pass.add(this.at.get(nodeKey(s.host, s.vrf)) ?? -1);
+    return (this.passers = this.nodes.flatMap((n, i) =>
+      pass.has(i) && advertises(this.said(n), this.family) ? this.tunnelsFrom(n, i) : [],
     ));
   }
   private passers: Tunnel[] | null = null;
@@ -233,20 +254,27 @@ export class TenantGroup {
     const first = direct.length;
     const speakers = new Set(tunnels.map((t) => t.from)).size;
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
-    const edges = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, unchosen))];
+    const past = first + tunnels.length;
+    const over = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, past, unchosen))];
+    const edges = only === undefined ? [...over, ...this.leaksOver(over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
     const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
-    return { held, rests, first, tunnels, tellerAt, unchosen, own, routers, edges, quiet };
+    return { held, rests, first, past, tunnels, tellerAt, unchosen, own, routers, edges, quiet };
   }
-  private edgeOf({ from, to, speaker, listener, nth }: Tunnel, first: number, unchosen: boolean): BgpEdge {
+  private edgeOf(
+    { from, to, speaker, listener, nth }: Tunnel,
+    first: number,
+    past: number,
+    unchosen: boolean,
+  ): BgpEdge {
     return {
       ...PLAIN_EDGE,
       from,
       to,
       carry: (best, over) => {
-        // What was imported is not told by EVPN once more (seen on FRR 8.4.4).
-        if (best.over >= first) return null;
+        // What was imported is not told by EVPN once more; what another table of the switch has is (seen on FRR 8.4.4).
+        if (best.over >= first && best.over < past) return null;
         if (unchosen)
           return nth > 0
             ? null
@@ -271,9 +299,8 @@ export class TenantGroup {
   mayTellOn(node: TenantNode, prefix: AnyPrefix): boolean {
     const at = this.indexOf(node);
     const settlement = this.settle(prefix, at);
-    const { held, first } = settlement;
-    // What was imported is not told by EVPN once more (seen on FRR 8.4.4).
-    const tells = (h: HeldRoute): boolean => h.over < first;
+    const { held } = settlement;
+    const tells = (h: HeldRoute): boolean => !isImported(settlement, h);
     return (
       held[at]!.some(tells) || (held[at]![0]?.chances?.some(tells) === true && this.hangsOnChance(settlement, prefix))
     );
@@ -285,9 +312,9 @@ export class TenantGroup {
    */
   comesTo(node: TenantNode, prefix: AnyPrefix, host: string): boolean {
     const at = this.indexOf(node);
-    const { held, first, unchosen } = this.settle(prefix, at);
-    const told = held[at]![0];
-    if (told === undefined || told.over >= first || unchosen) return true;
+    const settlement = this.settle(prefix, at);
+    const told = settlement.held[at]![0];
+    if (told === undefined || isImported(settlement, told) || settlement.unchosen) return true;
     const { communities, path } = told.attributes;
     if (communities === '' && path === null) return true;
     return this.evpn.carriedTo(node.host, host, told.attributes).length > 0;
@@ -301,7 +328,7 @@ export class TenantGroup {
     if (subnets.length > 0) return { prefix, kind: 'connected', subnets };
     const at = this.indexOf(node);
     const settlement = this.settle(prefix, at);
-    const { held: all, rests, first, unchosen } = settlement;
+    const { held: all, rests, unchosen } = settlement;
     const held = all[at]!;
     const heardAt = distanceOf(held, ownRoutesOf(this.viewOf(node), this.family)?.has(text) === true);
     const led = node.vrf === undefined ? (this.ospf?.routesTo(text)[this.model.index.get(node.host)!] ?? null) : null;
@@ -326,7 +353,7 @@ export class TenantGroup {
     const ways = this.waysOf(settlement, held);
     return {
       prefix,
-      kind: (held[0]?.over ?? -1) >= first ? 'evpn' : 'bgp',
+      kind: held[0] && isImported(settlement, held[0].leaked ?? held[0]) ? 'evpn' : 'bgp',
       ways,
       rests,
       unchosen: (unchosen && ways.length > 1) || apartByCost(this.model, node.host, ways),
@@ -335,8 +362,15 @@ export class TenantGroup {
   }
 
   /** Where routes lead, each way once. */
-  private waysOf({ first, tunnels, tellerAt }: Settlement, routes: readonly HeldRoute[]): TenantWay[] {
+  private waysOf(settlement: Settlement, routes: readonly HeldRoute[]): TenantWay[] {
+    const { first, tunnels, tellerAt, edges } = settlement;
     const wayOf = (h: HeldRoute): TenantWay => {
+      if (h.leaked) {
+        const leakedFrom = this.nodes[edges[h.over]!.from]!;
+        const had = wayOf(h.leaked);
+        // What the other table has of its own is looked up there.
+        return { ...had, ...((had.session ?? had.to) ? {} : { to: leakedFrom }), held: h, leakedFrom };
+      }
       if (h.over < 0) return { session: null, to: null, held: h, said: [] };
       if (h.over < first) {
         const session = this.direct.sessions[h.over]!;
@@ -346,13 +380,15 @@ export class TenantGroup {
       return { session: null, to: speaker, held: h, said: tellerAt(from)?.said ?? [] };
     };
     const all = routes.map(wayOf);
-    return all.filter((w, i) => all.findIndex((o) => o.session === w.session && o.to === w.to) === i);
+    const same = (a: TenantWay, b: TenantWay): boolean =>
+      a.session === b.session && a.to === b.to && a.leakedFrom === b.leakedFrom;
+    return all.filter((w, i) => all.findIndex((o) => same(o, w)) === i);
   }
   /** Did some table choose among ways that lead elsewhere and are as good, by what it heard first? */
   private hangsOnChance(settlement: Settlement, prefix: AnyPrefix): boolean {
     const keyOf = (routes: readonly HeldRoute[]): string =>
       this.waysOf(settlement, routes)
-        .map((w) => `${w.to?.host} ${w.to?.vrf} ${w.session?.peer}`)
+        .map((w) => `${w.to?.host} ${w.to?.vrf} ${w.session?.peer} ${w.leakedFrom?.vrf}`)
         .sort()
         .join();
     return (settlement.byChance ??=
@@ -393,8 +429,9 @@ interface Tunnel {
 }
 const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;
 interface Settlement extends Settled, SettledFrom {
-  /** Edges from here on are tunnels. */
+  /** Edges from here on are tunnels, and from `past` on those that leak. */
   readonly first: number;
+  readonly past: number;
   readonly tunnels: readonly Tunnel[];
   readonly tellerAt: (from: number) => Teller | undefined;
   /** So many tell it that paths are not computed: which of them is nearest is not known. */
@@ -402,5 +439,7 @@ interface Settlement extends Settled, SettledFrom {
   /** Worked out when it is asked. */
   byChance?: boolean;
 }
+/** Did it come over a tunnel? */
+const isImported = ({ first, past }: Settlement, { over }: HeldRoute): boolean => over >= first && over < past;
 /** So much settling takes seconds. */
 export const MOST_WORK = 8_000_000;

@@ -12,6 +12,8 @@ export interface TenantWay {
   /** Where it leads; null = nowhere. */
   readonly to: TenantNode | null;
   readonly held: HeldRoute;
+  /** The table of the same switch that has it, and that it leads on from; absent = it is the table’s own. */
+  readonly leakedFrom?: TenantNode;
   /** How often a switch that speaks only once it has heard somebody tells it: `once h has spoken`. */
   readonly said: readonly string[];
 }

@@ -2,6 +2,7 @@ import { parseIpv4 } from '../numbers/ipv4.ts';
 import { familyName } from '../config/bgp.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { onceFor } from '../onceFor.ts';
+import { leakNeighbours } from './leaks.ts';
 import { pathsTo, type NetworkModel } from './networkModel.ts';
 import { nextHop, nodeKey, type TenantNode } from './nextHop.ts';
 import { isTenants, type Session } from './sessions.ts';
@@ -89,6 +90,7 @@ class Tenants {
         sessions.push(s);
         if (s.up && s[familyName(this.family)]) add({ host: s.farHost!, vrf: s.farVrf });
       }
+      for (const n of leakNeighbours(this.model, node, this.family)) add(n);
       const words = targets.wordsOf(node);
       const from = followed.get(words) ?? new Set();
       if (from.size > 1) continue;

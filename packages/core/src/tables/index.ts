@@ -1,4 +1,5 @@
 import { neighbourTable } from './neighbours.ts';
+import { leakTable } from './leaks.ts';
 import { networkTable } from './networks.ts';
 import { outsideTable } from './outside.ts';
 import { portTable } from './ports.ts';
@@ -19,5 +20,6 @@ export const TABLES = {
   neighbours: neighbourTable,
   speakers: speakersTable,
   routes: routeTable,
+  leaks: leakTable,
 } as const;
 export type TableName = keyof typeof TABLES;

@@ -38,6 +38,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 9: networks may have further subnets.
   // 10: their servers may speak BGP.
   // 11: a fabric may waive design rules.
+  // 12: tenants may have routes of one another.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -53,6 +54,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     (d) => d,
     (d) => ({ ...d, speakers: [] }),
     (d) => ({ ...d, waivers: [] }),
+    (d) => ({ ...d, leaks: [] }),
   ],
   edit: [],
   model: [],

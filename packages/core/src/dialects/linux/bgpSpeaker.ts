@@ -1,5 +1,6 @@
 import type { BgpFamily, BgpPeer, BgpSpeaker, UnicastFamily } from '../../config/bgp.ts';
 import { neighbourLines, peerName, readNeighbour, readNoNeighbour } from './bgpNeighbour.ts';
+import { leakLines, readLeak } from './bgpLeak.ts';
 import { policyLines, readPolicy, readSources, sourceLines } from './bgpPolicy.ts';
 import { readRouterWord, routerWordLines } from './bgpRouter.ts';
 import { inIpv4, isOfIpv4, pathsLine, readShared, routerIdLine, sharedField } from './bgpShared.ts';
@@ -31,8 +32,11 @@ export const PLAIN = '-';
 const isNamedPlainly = (p: BgpPeer): boolean =>
   (p.kind === 'address' || isPlain(p.name)) && isPlain(p.bfdProfile ?? PLAIN);
 /** Are its names words, so that lines with them alone need not be looked at? */
-export const familyIsPlain = ({ active, ownAsAllowed, policies }: BgpFamily): boolean =>
-  policies === undefined && active.every(isPlain) && Object.keys(ownAsAllowed).every(isPlain);
+export const familyIsPlain = (family: BgpFamily | UnicastFamily): boolean =>
+  family.policies === undefined &&
+  !('importsFrom' in family) &&
+  family.active.every(isPlain) &&
+  Object.keys(family.ownAsAllowed).every(isPlain);
 
 /** Lines of a router up to the end of its IPv4 family, and those of them that people’s words stand in. */
 export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly words: string } {
@@ -61,10 +65,11 @@ export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly 
     `\n !\n address-family ${name} unicast` +
     sourceLines(family) +
     familyLines(family) +
+    leakLines(family) +
     pathsLine(family) +
     '\n exit-address-family';
   // FRR keeps no family of which nothing is said.
-  const said = sourceLines(b.ipv4) + familyLines(b.ipv4) + pathsLine(b.ipv4) !== '';
+  const said = sourceLines(b.ipv4) + familyLines(b.ipv4) + leakLines(b.ipv4) + pathsLine(b.ipv4) !== '';
   if (said) lines += unicast('ipv4', b.ipv4);
   if (b.ipv6) lines += unicast('ipv6', b.ipv6);
   return { lines: `${lines}\n !`, words };
@@ -135,6 +140,8 @@ const unicastFamily = (which: UnicastName): Block<SpeakerDraft> => ({
       case 'network':
       case 'aggregate-address':
         return readSources(w, line, b, which, reading);
+      case 'import':
+        return readLeak(w, line, b, which, reading);
       case 'distance':
         return w[0] === 'no' ? harmless('it takes back how near BGP’s routes are') : readDistance(w, line);
       case 'table-map':

@@ -47,6 +47,8 @@ export interface UnicastDraft extends FamilyDraft {
   networks?: string[];
   networkMaps?: Record<string, string>;
   aggregates?: Draft<Aggregate>[];
+  importsFrom?: string[];
+  importMap?: string;
   maximumPaths?: number;
   maximumPathsInternal?: number;
 }
@@ -212,6 +214,7 @@ function finishFamily<T extends FamilyDraft>(family: T): T {
 }
 function finishUnicast(family: UnicastDraft): UnicastDraft {
   family.networks?.sort(naturally);
+  family.importsFrom?.sort(naturally);
   if (family.aggregates) inOrder(family.aggregates, (a, b) => naturally(a.prefix, b.prefix));
   return finishFamily(family);
 }

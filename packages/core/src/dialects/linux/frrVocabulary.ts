@@ -126,6 +126,8 @@ const FRR_LINES: readonly string[] = [
   'ip route 10.7.0.0/16 blackhole',
   'network 10.5.0.0/16',
   'aggregate-address 10.6.0.0/16 summary-only',
+  'import vrf blue',
+  'import vrf route-map N',
   'redistribute static',
   'bgp default local-preference 150',
   'bgp graceful-shutdown',

@@ -1,6 +1,7 @@
 import type { ObjectKind } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';
 import type { Collection } from './collection.ts';
+import { leaks } from './leaks.ts';
 import { models, rackPatterns } from './parts.ts';
 import { racks, seating } from './racks.ts';
 import { neighbours } from './neighbours.ts';
@@ -34,6 +35,7 @@ export const COLLECTIONS = {
   neighbour: neighbours,
   speakers,
   route: routes,
+  leak: leaks,
   secret: secrets,
   snippet: snippets,
   waiver: waivers,

@@ -18,6 +18,7 @@ import { leaveOutside } from './leaveOutside.ts';
 import { placeRack } from './placeRack.ts';
 import { putNeighbour } from './putNeighbour.ts';
 import { putPolicy } from './putPolicy.ts';
+import { putLeak } from './putLeak.ts';
 import { putRoute } from './putRoute.ts';
 import { putSpeakers } from './putSpeakers.ts';
 import { putModel } from './putModel.ts';
@@ -26,6 +27,7 @@ import { putSecret } from './putSecret.ts';
 import { putSnippet } from './putSnippet.ts';
 import { removeNeighbour } from './removeNeighbour.ts';
 import { removePolicy } from './removePolicy.ts';
+import { removeLeak } from './removeLeak.ts';
 import { removeRoute } from './removeRoute.ts';
 import { removeModel } from './removeModel.ts';
 import { removeNetwork } from './removeNetwork.ts';
@@ -80,6 +82,8 @@ export const EDITS = {
   removeSpeakers,
   putRoute,
   removeRoute,
+  putLeak,
+  removeLeak,
   putSnippet,
   removeSnippet,
   putSecret,

@@ -126,6 +126,14 @@ describe('sentences', () => {
       'Remove the static route of tides to 0.0.0.0/0 by 10.32.4.9',
     ],
     [
+      { kind: 'putLeak', leak: { into: vrf.name, from: skerry.vrfs[1]!.name, prefixes: ['0.0.0.0/0'] } },
+      `Leak 0.0.0.0/0 of ${skerry.vrfs[1]!.name} into ${vrf.name}`,
+    ],
+    [
+      { kind: 'removeLeak', into: vrf.name, from: skerry.vrfs[1]!.name },
+      `Remove the leak of ${skerry.vrfs[1]!.name} into ${vrf.name}`,
+    ],
+    [
       {
         kind: 'putSpeakers',
         speakers: { network: 'echo-store', from: '10.32.4.0/26', asn: 64850, takes: ['198.51.100.0/26'], tells: [] },

@@ -179,6 +179,11 @@ export const routeSchema = closed({
   // BGP has 20: what stands behind it and is told keeps it out once it was there first.
   distance: whole('The distance', 1, 19),
 });
+export const leakSchema = closed({
+  into: shortName('The VRF that has them'),
+  from: shortName('The VRF they are of'),
+  prefixes: told('a leak has'),
+});
 export const snippetSchema = closed({
   name: shortName('The name'),
   file: string()

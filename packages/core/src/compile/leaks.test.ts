@@ -1,0 +1,188 @@
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { routesOf } from '../ask/routesOf.ts';
+import type { RouteAnswer } from '../ask/answer.ts';
+import { originOf } from '../config/origins.ts';
+import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { applyEdits, type Edit } from '../intent/edits/index.ts';
+import { editsBetween } from '../intent/edits/editsBetween.ts';
+import type { FabricIntent, Leak } from '../intent/intent.ts';
+import { legReach } from '../network/hostReach.ts';
+import { judgeNetwork } from '../proof/judgeNetwork.ts';
+import { modelFabric } from '../proof/proveChange.ts';
+import type { FabricSettings } from '../patterns/patterns.ts';
+import { configsOf, intentOf } from '../testing/fabricOf.ts';
+import { leakIntents } from '../testing/leaksOf.ts';
+import { compileFabric } from './compileFabric.ts';
+import { hostsOf } from './servers.ts';
+
+const network = (name: string, vrf: string, vlan: number, racks: number[], more: object = {}): Edit => ({
+  kind: 'addNetwork',
+  network: { name, vrf, vlan, subnetLength: 24, racks, ...more },
+});
+const server = (rack: number, name: string): Edit => ({
+  kind: 'connectServer',
+  port: { rack, side: 'a', port: 'p1', server: name, untagged: name, tagged: [] },
+});
+const base = (settings: Partial<FabricSettings>): Edit[] => [
+  {
+    kind: 'layFabric',
+    pattern: {
+      name: 'any',
+      description: '',
+      spines: { count: 2, model: 'TV-S32C' },
+      parallel: 1,
+      racks: [{ pattern: 'single-48', count: 4 }],
+      settings,
+    },
+    models: MODELS,
+    rackPatterns: RACK_PATTERNS,
+  },
+  { kind: 'choosePools', pools: SKERRY_POOLS },
+  { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
+  { kind: 'addVrf', vrf: { name: 'lamp', transitVlan: 4002 } },
+  { kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4003 } },
+  network('gauges', 'tides', 20, [1], { subnet: '10.32.5.0/24', families: 'both', subnet6: '2001:db8:32:5::/64' }),
+  network('press', 'tides', 21, [2], { subnet: '10.32.6.0/24' }),
+  network('wicks', 'lamp', 30, [3], { subnet: '10.32.7.0/24', families: 'both', subnet6: '2001:db8:32:7::/64' }),
+  network('oil', 'lamp', 31, [1], { subnet: '10.32.8.0/24' }),
+  network('maps', 'charts', 40, [4], { subnet: '10.32.9.0/24' }),
+  server(1, 'gauges'),
+  server(2, 'press'),
+  server(3, 'wicks'),
+  server(4, 'maps'),
+];
+const put = (into: string, from: string, prefixes: string[] = []): Edit => ({
+  kind: 'putLeak',
+  leak: { into, from, prefixes },
+});
+const of = (intent: FabricIntent) => {
+  const { drawn, layout } = configsOf(intent);
+  const compiled = compileFabric(intent, drawn.values, POOLS);
+  const hosts = hostsOf(intent, layout, drawn.values);
+  const model = modelFabric(compiled);
+  const reach = (a: string, b: string, six = false) => {
+    const find = (name: string) => hosts.find((h) => h.host === name && h.ip.includes(':') === six)!;
+    return legReach(model, find(a), find(b));
+  };
+  return { intent, drawn, layout, compiled, model, reach };
+};
+const made = (settings: Partial<FabricSettings>, ...edits: readonly Edit[]) =>
+  of(intentOf(...base(settings), ...edits));
+const frr = ({ compiled }: ReturnType<typeof made>, host: string): string =>
+  compiled.switches.find((s) => s.seat.host === host)!.files['frr.conf']!;
+
+describe('routes that tenants have of one another', () => {
+  test.each(['per-leaf', 'two', 'single'] as const)(
+    'both ways, servers of both reach one another (AS %s)',
+    (asnScheme) => {
+      const all = made({ asnScheme }, put('tides', 'lamp'), put('lamp', 'tides'));
+      expect(frr(all, 'tn-lf-02')).toMatch(/import vrf route-map LEAKS-tides\n {2}import vrf lamp\n/);
+      expect(frr(all, 'tn-lf-04')).not.toContain('import vrf');
+      for (const s of all.compiled.switches) {
+        expect(s.parsed.config).toEqual(s.config);
+        expect([...s.findings, ...s.parsed.unread]).toEqual([]);
+      }
+      expect(judgeNetwork(all.model).findings).toEqual([]);
+      for (const [a, b] of [
+        ['gauges', 'wicks'],
+        ['press', 'wicks'],
+        ['wicks', 'press'],
+      ] as const)
+        expect(all.reach(a, b)).toMatchObject({ ok: true, unsure: null });
+      expect(all.reach('gauges', 'wicks', true)).toMatchObject({ ok: true, unsure: null });
+      // A third has nothing of it.
+      expect(all.reach('maps', 'wicks')).toMatchObject({ ok: false, unsure: null });
+      expect(all.reach('press', 'maps')).toMatchObject({ ok: false, unsure: null });
+      // What is next door comes from the other table, what is not through its VNI; nothing is left to chance.
+      const table = routesOf(all.model, 'tn-lf-01', 'tides') as readonly RouteAnswer[];
+      expect(table.find((r) => r.prefix === '10.32.8.0/24')).toMatchObject({
+        kind: 'bgp',
+        unsure: null,
+        ways: [{ over: 'VRF lamp of the same switch' }],
+      });
+      const vni = all.drawn.values.get('vrf:lamp/vni');
+      expect(table.find((r) => r.prefix === '10.32.7.0/24')).toMatchObject({
+        kind: 'evpn',
+        unsure: null,
+        ways: [{ over: expect.stringMatching(`^VNI ${vni} to `), to: 'tn-lf-03' }],
+      });
+    },
+  );
+
+  test('one way, packets come there and no answer back; of some prefixes alone, those', () => {
+    const oneWay = made({}, put('tides', 'lamp'));
+    expect(oneWay.reach('press', 'wicks')).toMatchObject({ ok: false, unsure: null });
+    const some = made(
+      {},
+      put('tides', 'lamp', ['10.32.7.0/24']),
+      put('lamp', 'tides', ['10.32.0.0/16', '2001:db8::/32']),
+    );
+    expect(some.reach('press', 'wicks')).toMatchObject({ ok: true });
+    expect(some.reach('gauges', 'wicks', true)).toMatchObject({ ok: false });
+    const table = routesOf(some.model, 'tn-lf-02', 'tides') as readonly RouteAnswer[];
+    expect(table.map((r) => r.prefix)).toEqual(expect.arrayContaining(['10.32.7.0/24']));
+    expect(table.map((r) => r.prefix)).not.toContain('10.32.8.0/24');
+    expect(frr(some, 'tn-lf-01')).toMatch(/ip prefix-list LEAKS-lamp seq 10 permit 10\.32\.0\.0\/16 le 31\n/);
+  });
+
+  test('every line says why it is there', () => {
+    const { intent, layout, drawn } = made({}, put('tides', 'lamp'));
+    const context = { intent, layout, values: drawn.values, ledger: [], edits: [put('tides', 'lamp')] };
+    const seat = layout.seatById.get('leaf-1')!;
+    for (const place of [
+      ['bgp', 'vrfs', 'tides', 'ipv4', 'importsFrom'],
+      ['prefixLists', 'LEAKS-tides', 'entries', '10', 'prefix'],
+      ['routeMaps', 'LEAKS-tides', 'entries', '10', 'set'],
+    ] as const)
+      expect(originOf(place as never, { ...context, seat })).toMatchObject({
+        subject: 'leak:tides,lamp',
+        edit: { number: 1 },
+      });
+  });
+
+  test('what cannot be is refused at its field, with the cure; with either VRF it goes', () => {
+    const intent = intentOf(...base({}), put('tides', 'lamp'));
+    const refused = (leak: Partial<Leak>): unknown =>
+      applyEdits(intent, [
+        { kind: 'putLeak', leak: { into: 'tides', from: 'lamp', prefixes: [], ...leak } },
+      ]).findings.map((f) => [f.path, f.message, f.cure]);
+    expect(refused({ from: 'fog' })).toEqual([
+      ['/leak/from', 'There is no VRF fog.', 'Choose a VRF of this fabric, or add it first.'],
+    ]);
+    expect(refused({ from: 'tides' })).toEqual([['/leak/from', 'tides has its own routes.', expect.any(String)]]);
+    expect(refused({ prefixes: ['2001:DB8::/32'] })).toEqual([
+      ['/leak/prefixes/0', '2001:DB8::/32 is written otherwise.', 'Write 2001:db8::/32.'],
+    ]);
+    expect(refused({ prefixes: ['10.0.0.0/8', '10.0.0.0/8'] })).toEqual([
+      ['/leak/prefixes/1', '10.0.0.0/8 is there twice.', 'Leave one of them out.'],
+    ]);
+    const without = applyEdits(intent, [{ kind: 'removeNetwork', name: 'maps', servers: true } as never]);
+    expect(without.intent.leaks).toHaveLength(1);
+    const bare = { ...intent, networks: intent.networks.filter((n) => n.vrf !== 'lamp'), ports: [] };
+    expect(applyEdits(bare, [{ kind: 'removeVrf', name: 'lamp' }])).toMatchObject({
+      findings: [],
+      intent: { leaks: [] },
+    });
+  });
+
+  test('random tenants, with random ways between them: each text reads back as meant, and any two intents lead into one another', () => {
+    fc.assert(
+      fc.property(leakIntents, leakIntents, (intent, other) => {
+        const { compiled } = of(intent);
+        for (const s of compiled.switches) {
+          expect(s.parsed.config).toEqual(s.config);
+          expect(s.parsed.unread).toEqual([]);
+        }
+        const between = editsBetween(intent, {
+          ...intent,
+          leaks: other.leaks.filter(
+            (l) => intent.vrfs.some((v) => v.name === l.into) && intent.vrfs.some((v) => v.name === l.from),
+          ),
+        });
+        expect(applyEdits(intent, between).findings).toEqual([]);
+      }),
+      { numRuns: 30 },
+    );
+  });
+});

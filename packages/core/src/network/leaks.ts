@@ -1,0 +1,49 @@
+import { unicastOf } from '../config/bgpParts.ts';
+import type { IpFamily } from '../numbers/address.ts';
+import type { Leak, HeldRoute } from './bgpRoutes.ts';
+import type { NetworkModel } from './networkModel.ts';
+import type { TenantNode } from './nextHop.ts';
+import { mapPolicy } from './policy.ts';
+import type { AnyPrefix } from '../numbers/prefix.ts';
+
+/** A table of a switch that has the routes of another there as well. */
+export interface Leakage {
+  /** The other, and itself, by their indices. */
+  readonly from: number;
+  readonly to: number;
+  readonly change: LeakChange;
+}
+/** What a route becomes on its way from table to table; null = it does not come there. */
+export type LeakChange = (prefix: AnyPrefix) => Leak['change'];
+
+/** VRFs whose routes a table has as well, and what becomes of these on the way. */
+export function leaksInto(
+  { views }: Pick<NetworkModel, 'views'>,
+  { host, vrf }: TenantNode,
+  family: IpFamily,
+): readonly { readonly vrf: string; readonly change: LeakChange }[] {
+  const view = views.get(host)!;
+  const said = vrf === undefined ? null : view.router(vrf);
+  const of = said && unicastOf(said.speaker, family);
+  if (!of?.importsFrom) return [];
+  const { importsFrom, importMap } = of;
+  const policy = importMap === undefined ? null : mapPolicy(view.config, importMap);
+  const change: LeakChange = (prefix) => (had: HeldRoute, over) => {
+    // What is there from another table already goes no further (seen on FRR 8.4.4).
+    const attributes = had.leaked ? null : policy ? policy(had.attributes, prefix) : had.attributes;
+    if (!attributes) return null;
+    const { favoured, handedOn, teller, internal } = had;
+    return { attributes, over, internal, teller, favoured, handedOn, leaked: had };
+  };
+  return importsFrom.flatMap((other) => (view.router(other) ? { vrf: other, change } : []));
+}
+
+/** Tables of its switch that routes of a table come from, or go to. */
+export function leakNeighbours(model: Pick<NetworkModel, 'views'>, node: TenantNode, family: IpFamily): TenantNode[] {
+  const { host, vrf } = node;
+  if (vrf === undefined) return [];
+  const out = leaksInto(model, node, family).map((l) => l.vrf);
+  for (const other of model.views.get(host)!.config.bgp?.vrfs ?? [])
+    if (unicastOf(other, family)?.importsFrom?.includes(vrf)) out.push(other.vrf);
+  return out.map((other) => ({ host, vrf: other }));
+}
