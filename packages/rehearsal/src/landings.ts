@@ -9,6 +9,14 @@ const AT_ONCE = 4;
 const START = 'hostname trial\nrouter ospf\nexit\nno router ospf\nrouter ospf6\nexit\nno router ospf6\n';
 /** Takes back whatever a trial can have made. */
 const WIPE = `
+router bgp 65000
+ address-family ipv4 unicast
+  no import vrf blue
+ exit-address-family
+ address-family ipv6 unicast
+  no import vrf blue
+ exit-address-family
+exit
 no router bgp 65000 vrf red
 no router bgp 65000 vrf blue
 no router bgp 65000

@@ -10,6 +10,7 @@ const PAGES: Partial<Record<ObjectKind, (at: string, key: string) => Lead>> = {
   neighbour: (at) => [`/outside?at=${at}`, 'to the neighbour'],
   speakers: (at) => [`/routing/servers?at=${at}`, 'to the BGP servers'],
   outside: () => ['/outside', 'to the links outside'],
+  leak: (at) => [`/routing/between?at=${at}`, 'to the routes between VRFs'],
   route: (at) => [`/routing/routes?at=${at}`, 'to the static route'],
   policy: (at) => [`/routing/policies?at=${at}`, 'to the policy'],
   rack: (at, key) => [`?at=${at}`, `to rack ${key}`],

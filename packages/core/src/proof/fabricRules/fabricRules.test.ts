@@ -25,6 +25,17 @@ const said = (intent: FabricIntent): [string, string][] => {
 };
 const leafModel = MODELS.find((m) => m.name === 'TV-L48F')!;
 
+const [one, other] = skerry.vrfs.map((v) => v.name) as [string, string];
+const leak = (into: string, from: string, prefixes: string[] = []): Edit => ({
+  kind: 'putLeak',
+  leak: { into, from, prefixes },
+});
+/** A network of the second tenant that holds all that the first has. */
+const clashing: Edit = {
+  kind: 'addNetwork',
+  network: { name: 'clash', vrf: other, vlan: 999, subnetLength: 12, subnet: '10.32.0.0/12', racks: [1] },
+};
+
 /** For each rule what it must see, and a twin that is nearly the same and sound. */
 const CASES: Record<string, { wrong: () => FabricIntent; says: RegExp; sound: () => FabricIntent }> = {
   'fabric-fits': {
@@ -48,6 +59,17 @@ const CASES: Record<string, { wrong: () => FabricIntent; says: RegExp; sound: ()
     says: /^TV-L48F holds 1 VRFs; sk-lf-\w+ would have 2 \(and \d+ more switches have too many\)\.$/,
     sound: () => after({ kind: 'putModel', model: { ...leafModel, tables: { vrfs: 2, vnis: 4096 } } }),
   },
+  'leak-apart': {
+    wrong: () => after(clashing, leak(one, other), leak(other, one)),
+    says: /^10\.32\.0\.0\/\d+ of clash \(\w+\) overlaps [\w-]+, which \w+ has itself\.$/,
+    // The same, but for what is in both.
+    sound: () => after(clashing, leak(one, other, ['192.0.2.0/24']), leak(other, one, ['192.0.2.0/24'])),
+  },
+  'leak-answered': {
+    wrong: () => after(leak(one, other)),
+    says: /^\w+ has routes of \w+, and \w+ has none of \w+: nothing there answers\.$/,
+    sound: () => after(leak(one, other), leak(other, one)),
+  },
 };
 
 describe('rules of what is meant', () => {
@@ -62,8 +84,8 @@ describe('rules of what is meant', () => {
       'speaker-known',
     ];
     expect([...Object.keys(CASES), ...ELSEWHERE].sort()).toEqual(FABRIC_RULES.map((r) => r.id).sort());
-    // Two files hold two rules each.
-    expect(files).toHaveLength(FABRIC_RULES.length - 2);
+    // Three files hold two rules each.
+    expect(files).toHaveLength(FABRIC_RULES.length - 3);
   });
 
   test.each(Object.entries(CASES))('%s is found, and its twin is sound', (rule, { wrong, says, sound }) => {

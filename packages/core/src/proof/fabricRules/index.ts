@@ -2,6 +2,7 @@ import type { FabricRule } from '../rule.ts';
 import { fabricFits } from './fabricFits.ts';
 import { linkSpeedEqual } from './linkSpeedEqual.ts';
 import { mtuWithinModel } from './mtuWithinModel.ts';
+import { leakAnswered, leakApart } from './leaksHold.ts';
 import { nextHopNear, routeCarried } from './routesHold.ts';
 import { outsideAs } from './outsideAs.ts';
 import { outsideSubnet } from './outsideSubnet.ts';
@@ -20,4 +21,6 @@ export const FABRIC_RULES: readonly FabricRule[] = [
   nextHopNear,
   speakersRange,
   speakerKnown,
+  leakApart,
+  leakAnswered,
 ];

@@ -8,6 +8,7 @@ import { gatewayEqual } from './gatewayEqual.ts';
 import { gatewayMacFree } from './gatewayMac.ts';
 import { gatewayMtuCarried } from './gatewayMtuCarried.ts';
 import { l3VniMeets } from './l3VniMeets.ts';
+import { leaksFiltered } from './leaksFiltered.ts';
 import { lineStrays } from './lineStrays.ts';
 import { linkMtuEqual } from './linkMtuEqual.ts';
 import { loopGuarded } from './loopGuarded.ts';
@@ -45,6 +46,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   ospfNeighbourUp,
   pathWidth,
   policyAllows,
+  leaksFiltered,
   asnValid,
   transitSharesAs,
   routerIdUnique,

@@ -82,6 +82,12 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /exchanges no route/,
     line: /frr defaults traditional/,
   },
+  'leaks-filtered': {
+    damage: (t) =>
+      swap(t, 'sk-lf-01', 'frr.conf', '  redistribute connected\n', '  redistribute connected\n  import vrf tides\n'),
+    says: /^\w+ has every route of tides on sk-lf-01, and all that they ever learn\.$/,
+    line: /import vrf tides/,
+  },
   'timers-sound': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', ' neighbor FABRIC timers 3 9', ' neighbor FABRIC timers 9 3'),
     says: /^sk-lf-01: FABRIC has keepalive 9 and hold time 3: one keepalive that is lost, or late, ends the session\.$/,

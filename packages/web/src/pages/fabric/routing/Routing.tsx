@@ -7,6 +7,7 @@ import { Empty, Faded, Failure, Waiting } from '../../../parts/basics.tsx';
 import { token } from '../../../parts/theme.ts';
 import { FabricPage, useFabricView, useSelection } from '../FabricFrame.tsx';
 import { NeighbourFacts, Neighbours, rowKeyOf } from './Neighbours.tsx';
+import { leakForm, Leaks } from './Leaks.tsx';
 import { ListForm } from './ListForm.tsx';
 import { MapForm } from './MapForm.tsx';
 import { NEW_LIST, NEW_MAP, Policies } from './Policies.tsx';
@@ -33,9 +34,11 @@ export function Routing() {
       ? [may && at !== null && routeForm(at, close), 'Static route']
       : part === 'servers'
         ? [may && at !== null && speakersForm(at, fabric.intent, close), 'BGP servers']
-        : part === 'policies'
-          ? [may && at !== null && policyForm(at, fabric.intent, close), 'Routing policy']
-          : [picked && <NeighbourFacts row={picked} />, 'Neighbours'];
+        : part === 'between'
+          ? [may && at !== null && leakForm(at, fabric.intent, close), 'Routes between VRFs']
+          : part === 'policies'
+            ? [may && at !== null && policyForm(at, fabric.intent, close), 'Routing policy']
+            : [picked && <NeighbourFacts row={picked} />, 'Neighbours'];
   return (
     <FabricPage flush aside={aside} asideLabel={asideLabel}>
       <Parts aria-label="Parts of routing">
@@ -46,11 +49,14 @@ export function Routing() {
         <NavLink to={`${base}/policies`}>Policies</NavLink>
         <NavLink to={`${base}/servers`}>BGP servers</NavLink>
         <NavLink to={`${base}/routes`}>Static routes</NavLink>
+        <NavLink to={`${base}/between`}>Between VRFs</NavLink>
       </Parts>
       {part === 'prefix' ? (
         <WhoHas />
       ) : part === 'routes' ? (
         <StaticRoutes />
+      ) : part === 'between' ? (
+        <Leaks />
       ) : part === 'servers' ? (
         <Speakers />
       ) : query.isError ? (
