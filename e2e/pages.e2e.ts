@@ -28,6 +28,7 @@ const PATHS = [
   '/fabrics/skerry/cables',
   '/fabrics/skerry/tenants?at=network:echo-store',
   '/fabrics/ness/routing/routes?at=new-route',
+  '/fabrics/skerry/routing/between?at=new-leak',
   '/fabrics/skerry/ports',
   '/fabrics/skerry/ports?where=tide-705',
   '/fabrics/skerry/outside',

@@ -286,6 +286,24 @@ test('two switches, from an empty fabric to live; their links lose their address
   await route.getByRole('textbox', { name: 'Next hop' }).fill('');
   await route.getByRole('button', { name: 'Change' }).click();
   await page.getByRole('row', { name: /198\.51\.100\.0\/24 tides dropped 1 1/ }).waitFor();
+  // A second tenant has routes of the first, and the first of it; which, is refused at its field where it is none.
+  await page.goto(`${demo.url}/fabrics/geo/tenants?at=new-vrf`);
+  await page.getByRole('textbox', { name: 'Name' }).fill('lamp');
+  await page.getByRole('button', { name: 'Add VRF' }).click();
+  await page.getByText('Add VRF lamp').waitFor();
+  await page.goto(`${demo.url}/fabrics/geo/routing/between?at=new-leak`);
+  const leak = page.getByRole('complementary', { name: 'Routes between VRFs' });
+  await leak.getByRole('textbox', { name: 'Which' }).fill('10.99.0.1/8');
+  await leak.getByRole('button', { name: 'Add' }).click();
+  await leak.getByText('10.99.0.1/8 is no prefix such as 198.51.100.0/24').waitFor();
+  await leak.getByRole('textbox', { name: 'Which' }).fill('10.99.0.0/16');
+  await leak.getByRole('button', { name: 'Add' }).click();
+  await page.getByRole('row', { name: /lamp tides 10\.99\.0\.0\/16 have a way back/ }).waitFor();
+  await page.getByRole('row', { name: /tides lamp the subnets of its networks have a way back/ }).waitFor();
+  await page.getByRole('row', { name: /^tides lamp/ }).getByRole('link', { name: 'tides' }).click();
+  await leak.getByRole('textbox', { name: 'Which' }).fill('192.0.2.0/24');
+  await leak.getByRole('button', { name: 'Change' }).click();
+  await page.getByText('Change leak of lamp into tides: prefixes the subnets of its networks → 192.0.2.0/24').waitFor();
   // What it tells goes through a route map, which asks a list; what cannot be says so at its field.
   await page.goto(`${demo.url}/fabrics/geo/routing/policies`);
   await page.getByRole('button', { name: 'Add a list' }).click();

@@ -177,13 +177,7 @@ export const withOutside = (count: number, seed: number, mostSwitches = 6): Swit
 
 /** So many random fabrics in which VRFs have routes of one another: as they are designed, with routers outside, of one AS, and others. */
 export const withLeaking = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] => {
-  const third = Math.ceil(count / 4) + 1;
-  const sorts = [
-    withOutside(third, seed, mostSwitches),
-    ofOneAs(2 * third, seed, mostSwitches),
-    generated(3 * third, seed, mostSwitches),
-  ];
-  const leaking = sorts.map((folders) =>
+  const leaking = (folders: readonly SwitchFolder[]): SwitchFolder[] =>
     folders.flatMap((folder, i) => {
       const [choices] = fc.sample(leakChoices, { numRuns: 1, seed: seed + i });
       const configs = withLeaks(
@@ -191,22 +185,23 @@ export const withLeaking = (count: number, seed: number, mostSwitches = 6): Swit
         choices!,
       );
       return configs ? [{ ...folder, ...written(configs) }] : [];
-    }),
-  );
-  const designed = fc
-    .sample(
-      leakIntents.filter(
-        (i) => i.leaks.length > 0 && i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches,
-      ),
-      { numRuns: third, seed },
-    )
-    .map(withRouters);
-  const all = [designed, ...leaking];
-  // Of each sort in turn.
-  return Array.from({ length: 4 * count }, (_, i) => all[i % 4]![Math.floor(i / 4)] ?? [])
-    .flat()
+    });
+  const fits = (i: FabricIntent): boolean =>
+    i.leaks.length > 0 && i.ports.length > 1 && configsOf(i).layout.seats.length <= mostSwitches;
+  // Of each sort as many; not all of them have two tenants on one switch.
+  const sorts: readonly ((n: number) => readonly SwitchFolder[])[] = [
+    (n) => fc.sample(leakIntents.filter(fits), { numRuns: n, seed }).map(withRouters),
+    (n) => leaking(withOutside(n, seed, mostSwitches)),
+    (n) => leaking(ofOneAs(2 * n, seed, mostSwitches)),
+    (n) => leaking(generated(3 * n, seed, mostSwitches)),
+  ];
+  const each = Math.ceil(count / sorts.length);
+  return sorts
+    .slice(0, count)
+    .flatMap((sort) => sort(each).slice(0, each))
     .slice(0, count);
 };
+
 /** So many random fabrics in which some switches filter. */
 export const withFilters = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   filtering(generated(count, seed, mostSwitches), seed);

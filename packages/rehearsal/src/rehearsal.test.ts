@@ -67,6 +67,7 @@ describe.skipIf(typeof programs === 'string')('on real daemons', () => {
       ...ofKind('families', 1, SEED),
       ...ofKind('neighbours', 1, SEED),
       ...ofKind('speakers', 1, SEED),
+      ...ofKind('leaks', 1, SEED),
       ...withOutside(1, SEED),
       border!,
     ];

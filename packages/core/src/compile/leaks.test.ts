@@ -166,6 +166,29 @@ describe('routes that tenants have of one another', () => {
     });
   });
 
+  test('what is settled near a table is what comes of settling all', () => {
+    fc.assert(
+      fc.property(leakIntents, (intent) => {
+        const near = of(intent);
+        // A route to nothing is no matter of any other prefix; where there is one, all is settled.
+        const said = intent.vrfs.flatMap(({ name: vrf }): Edit[] => {
+          const racks = intent.networks.flatMap((n) => (n.vrf === vrf ? n.racks : [])).slice(0, 1);
+          return racks.length === 0 ? [] : [{ kind: 'putRoute', route: { vrf, prefix: '203.0.113.0/24', racks } }];
+        });
+        const all = of(applyEdits(intent, said).intent);
+        for (const { host, config } of near.model.switches)
+          for (const { name } of config.vrfs) {
+            const of4 = (m: typeof near): unknown[] =>
+              (routesOf(m.model, host, name) as readonly RouteAnswer[])
+                .filter((r) => !r.prefix.includes(':') && r.prefix !== '203.0.113.0/24')
+                .map(({ prefix, kind, ways, unsure }) => ({ prefix, kind, ways, unsure }));
+            expect(of4(near)).toEqual(of4(all));
+          }
+      }),
+      { numRuns: 25 },
+    );
+  });
+
   test('random tenants, with random ways between them: each text reads back as meant, and any two intents lead into one another', () => {
     fc.assert(
       fc.property(leakIntents, leakIntents, (intent, other) => {

@@ -1,6 +1,6 @@
 import { unicastOf } from '../config/bgpParts.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import type { Leak, HeldRoute } from './bgpRoutes.ts';
+import { PLAIN_EDGE, type BgpEdge, type HeldRoute, type Leak } from './bgpRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import type { TenantNode } from './nextHop.ts';
 import { mapPolicy } from './policy.ts';
@@ -36,6 +36,16 @@ export function leaksInto(
     return { attributes, over, internal, teller, favoured, handedOn, leaked: had };
   };
   return importsFrom.flatMap((other) => (view.router(other) ? { vrf: other, change } : []));
+}
+
+/** The edges of such tables, behind the others of a settlement: one for each that leads to where they have routes from, and one for what is its own. */
+export function leakEdges(leakages: readonly Leakage[], edges: readonly BgpEdge[], prefix: AnyPrefix): BgpEdge[] {
+  const into = new Map<number, number[]>(leakages.map((l) => [l.from, [-1]]));
+  if (into.size > 0) edges.forEach((e, i) => into.get(e.to)?.push(i));
+  return leakages.flatMap(({ from, to, change }) => {
+    const through = change(prefix);
+    return into.get(from)!.map((of): BgpEdge => ({ ...PLAIN_EDGE, from, to, leak: { of, change: through } }));
+  });
 }
 
 /** Tables of its switch that routes of a table come from, or go to. */

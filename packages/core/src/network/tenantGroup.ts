@@ -16,7 +16,7 @@ import { evpnCarriageOf, overlayOf, type EvpnCarriage } from './evpnCarriage.ts'
 import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
 import { heardHosts } from './heardHosts.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import { leaksInto, type Leakage } from './leaks.ts';
+import { leakEdges, leaksInto, type Leakage } from './leaks.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
 import type { OspfNetwork } from './ospf.ts';
@@ -61,9 +61,13 @@ export class TenantGroup {
 
   /** Do others than its subnets and servers come into it: neighbours, written routes, aggregates, other tenants? */
   get talks(): boolean {
-    return (this.talking ??=
+    return this.hears || (this.several ??= new Set(this.nodes.map((n) => n.vrf)).size > 1);
+  }
+  private several: boolean | undefined;
+  /** The same, other tenants aside. */
+  private get hears(): boolean {
+    return (this.hearing ??=
       this.sessions.length > 0 ||
-      new Set(this.nodes.map((n) => n.vrf)).size > 1 ||
       this.nodes.some((node) => {
         const { host, vrf } = node;
         if (vrf === undefined) return true;
@@ -80,7 +84,7 @@ export class TenantGroup {
         );
       }));
   }
-  private talking: boolean | undefined;
+  private hearing: boolean | undefined;
 
   /** OSPF that leads in tables of the group; null = none does. */
   private get ospf(): OspfNetwork | null {
@@ -149,14 +153,6 @@ export class TenantGroup {
     ));
   }
   private leaking: readonly Leakage[] | null = null;
-  /** The edges of them, behind all others of a settlement. */
-  private leaksOver(edges: readonly BgpEdge[], prefix: AnyPrefix): BgpEdge[] {
-    const into = new Map<number, number[]>(this.leakages.map((l) => [l.from, [-1]]));
-    if (into.size > 0) edges.forEach((e, i) => into.get(e.to)?.push(i));
-    return this.leakages.flatMap(({ from, to, change }) =>
-      into.get(from)!.map((of): BgpEdge => ({ ...PLAIN_EDGE, from, to, leak: { of, change: change(prefix) } })),
-    );
-  }
 
   /** Sessions between its tables. */
   private get direct(): Pick<RoutedFamily, 'edges' | 'sessions'> {
@@ -205,13 +201,12 @@ export class TenantGroup {
   private indexOf(node: TenantNode): number {
     return this.at.get(nodeKey(node.host, node.vrf))!;
   }
-  /** Ways through EVPN from all that have neighbours, or routes of other tables: what they have of these goes on over them. */
+  /** Ways through EVPN from all that have neighbours: what they hear goes on over them. */
   private get passing(): readonly Tunnel[] {
-    if (this.passers) return this.passers;
-    const pass = new Set(this.leakages.map((l) => l.to));
-    for (const s of this.sessions) pass.add(this.at.get(nodeKey(s.host, s.vrf)) ?? -1);
-    return (this.passers = this.nodes.flatMap((n, i) =>
-      pass.has(i) && advertises(this.said(n), this.family) ? this.tunnelsFrom(n, i) : [],
+    return (this.passers ??= this.nodes.flatMap((n, i) =>
+      this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && advertises(this.said(n), this.family)
+        ? this.tunnelsFrom(n, i)
+        : [],
     ));
   }
   private passers: Tunnel[] | null = null;
@@ -219,12 +214,90 @@ export class TenantGroup {
   /** What every table of the group has of a prefix by BGP and EVPN; with nothing but subnets in it, one table alone. */
   private settle(prefix: AnyPrefix, asked: number): Settlement {
     const text = formatAny(prefix);
+    const near = this.talks && !this.hears && this.leakages.length > 0 ? this.settleNear(prefix, text, asked) : null;
+    if (near) return near;
     const only = this.talks ? undefined : asked;
     const key = only === undefined ? text : `${text} ${only}`;
     let known = this.settled.get(key);
     if (!known) this.settled.set(key, (known = this.settleAnew(prefix, text, only)));
     return known;
   }
+  /**
+   * What one table has, where tables have routes of others and nothing else comes into it: of its own, of those whose routes it
+   * has, and of who announces it. What somebody has from another table and tells on stands behind what leaks with a weight;
+   * null = where it does not, all is to be settled.
+   */
+  private settleNear(prefix: AnyPrefix, text: Cidr, asked: number): Settlement | null {
+    const key = `${text} near ${asked}`;
+    const known = this.near.get(key);
+    if (known !== undefined) return known;
+    const leaking = this.leakingAt(prefix, text);
+    const sources = this.leakages.filter((l) => l.to === asked && leaking.has(l));
+    const into = [asked, ...new Set(sources.map((l) => l.from))];
+    const told = new Set([...leaking].map((l) => l.to));
+    const hearsOf = (at: number): boolean => [...this.speakersTo(at)].some((s) => told.has(s));
+    let made: Settlement | null = null;
+    if (!into.slice(1).some(hearsOf)) {
+      const { own, tunnels, routers, tellers } = this.announced(text, into);
+      const over = tunnels.map((t) => this.edgeOf(t, 0, tunnels.length, false));
+      const edges = [...over, ...leakEdges(sources, over, prefix)];
+      const quiet = routers.map(() => false);
+      const { held, rests } = settleRoutes(routers, edges, prefix, own);
+      const best = held[asked]![0];
+      const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
+      if ((best && best.attributes.weight > 0) || !hearsOf(asked))
+        made = {
+          held,
+          rests,
+          first: 0,
+          past: tunnels.length,
+          tunnels,
+          tellerAt,
+          unchosen: false,
+          own,
+          routers,
+          edges,
+          quiet,
+        };
+    }
+    this.near.set(key, made);
+    return made;
+  }
+  private readonly near = new Map<string, Settlement | null>();
+  /** Those ways from table to table that let a prefix through. */
+  private leakingAt(prefix: AnyPrefix, text: Cidr): ReadonlySet<Leakage> {
+    let known = this.letting.get(text);
+    if (!known) {
+      const asIs: HeldRoute = { ...UNHEARD, attributes: OWN_ATTRIBUTES };
+      known = new Set(this.leakages.filter((l) => l.change(prefix)(asIs, 0) !== null));
+      this.letting.set(text, known);
+    }
+    return known;
+  }
+  private readonly letting = new Map<string, ReadonlySet<Leakage>>();
+  /** Who has a prefix of its own, and the ways from there through EVPN into some tables. */
+  private announced(text: Cidr, into: readonly number[]) {
+    const routers = [
+      ...(this.allRouters ??= this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)))),
+    ];
+    const own = new Map<number, Attributes>();
+    const tunnels: Tunnel[] = [];
+    this.nodes.forEach((n, i) => {
+      const route = ownRoutesOf(this.viewOf(n), this.family)?.get(text);
+      if (!route) return;
+      own.set(i, route.attributes);
+      if (advertises(this.said(n), this.family)) for (const to of into) tunnels.push(...this.tunnelsFrom(n, i, to));
+    });
+    const tellers = this.tellers.get(text) ?? [];
+    for (const { node, attributes } of tellers) {
+      own.set(routers.length, attributes);
+      for (const to of into) tunnels.push(...this.tunnelsFrom(node, routers.length, to));
+      routers.push(routers[this.indexOf(node)]!);
+    }
+    return { own, tunnels, routers, tellers };
+  }
+  private allRouters: ReturnType<typeof bgpRouter>[] | null = null;
+
   private settleAnew(prefix: AnyPrefix, text: Cidr, only: number | undefined): Settlement {
     const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)));
     const own = new Map<number, Attributes>();
@@ -240,6 +313,9 @@ export class TenantGroup {
       own.set(i, attributes);
       if (advertises(this.said(n), this.family)) tell(n, i);
     });
+    // What another table of the switch has is told on.
+    for (const at of only === undefined ? new Set([...this.leakingAt(prefix, text)].map((l) => l.to)) : [])
+      if (!own.has(at) && advertises(this.said(this.nodes[at]!), this.family)) tell(this.nodes[at]!, at);
     // Those that tell it by EVPN alone stand for themselves.
     const tellers = [...(this.tellers.get(text) ?? [])];
     if (prefix.length === 0)
@@ -256,7 +332,7 @@ export class TenantGroup {
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
     const past = first + tunnels.length;
     const over = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, past, unchosen))];
-    const edges = only === undefined ? [...over, ...this.leaksOver(over, prefix)] : over;
+    const edges = only === undefined ? [...over, ...leakEdges(this.leakages, over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
     const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
@@ -417,6 +493,9 @@ export class TenantGroup {
     return [...this.prefixes.values()].filter((p) => holdsAny(p, host)).sort((a, b) => b.length - a.length);
   }
 }
+
+/** What stands for a route of which only what is said counts. */
+const UNHEARD = { over: -1, internal: false, teller: 0, favoured: false, handedOn: false };
 
 /** A way through EVPN from a table to one that imports its routes. */
 interface Tunnel {
