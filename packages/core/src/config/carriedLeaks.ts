@@ -3,7 +3,7 @@ import { bitsOf } from '../numbers/address.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type { PrefixListEntry } from './policyParts.ts';
-import { exactly, within } from './spokenTo.ts';
+import { exactly, within } from './prefixEntries.ts';
 
 /** Routes of another VRF that one has as well: of which, and which. */
 export interface CarriedLeak {

@@ -7,7 +7,7 @@ import type { Carriage, CarriedVrf } from './carriage.ts';
 import type { CarriedLeak } from './carriedLeaks.ts';
 import type { PrefixList, RouteMap } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
-import { listOf } from './spokenTo.ts';
+import { listOf } from './prefixEntries.ts';
 
 /**
  * Routes that tenants have of one another. On every switch that carries a tenant it has them from the other's table there, so

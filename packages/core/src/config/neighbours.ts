@@ -7,7 +7,8 @@ import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFami
 import type { PrefixList } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
 import { listFrom, listTo, portTo, type SeatNeighbour, type ToldNeighbour } from './seatNeighbours.ts';
-import { exactly, listOf, routesSaid, sessionSaid, within } from './spokenTo.ts';
+import { exactly, listOf, within } from './prefixEntries.ts';
+import { routesSaid, sessionSaid } from './spokenTo.ts';
 
 /** What the two lists of a session are called at one of its ends. */
 export interface ListNames {

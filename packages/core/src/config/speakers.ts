@@ -5,7 +5,8 @@ import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFami
 import type { PrefixList } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
 import { familyFrom, groupFor, listFromThem, listToThem, NOTHING_LIST, type SeatSpeakers } from './seatSpeakers.ts';
-import { listOf, routesSaid, sessionSaid, within } from './spokenTo.ts';
+import { listOf, within } from './prefixEntries.ts';
+import { routesSaid, sessionSaid } from './spokenTo.ts';
 
 /** What servers may tell of a family, and what they are told of it. */
 export function speakerLists(all: readonly SeatSpeakers[], family: IpFamily): PrefixList[] {
