@@ -11,7 +11,7 @@ import { listOf } from './prefixEntries.ts';
 
 /**
  * Routes that tenants have of one another. On every switch that carries a tenant it has them from the other's table there, so
- * the other is carried there too: over spines that share an AS number no switch could tell them on to others.
+ * the other is carried there too: over switches in between that share an AS number none could tell them on to others.
  */
 
 /** The map and the lists of a VRF that has routes of others. */
