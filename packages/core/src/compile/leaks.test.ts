@@ -7,6 +7,7 @@ import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { applyEdits, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, Leak } from '../intent/intent.ts';
+import { evpnRoutesFrom } from '../network/evpnRoutes.ts';
 import { legReach } from '../network/hostReach.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric } from '../proof/proveChange.ts';
@@ -91,6 +92,11 @@ describe('routes that tenants have of one another', () => {
       ] as const)
         expect(all.reach(a, b)).toMatchObject({ ok: true, unsure: null });
       expect(all.reach('gauges', 'wicks', true)).toMatchObject({ ok: true, unsure: null });
+      // Every switch has it from its own table of the other tenant, so none tells others of it.
+      expect(frr(all, 'tn-lf-01')).toContain('  advertise ipv4 unicast route-map OWN-ROUTES\n');
+      expect(frr(all, 'tn-lf-04')).toContain('  advertise ipv4 unicast\n');
+      const told = evpnRoutesFrom(all.model, 'tn-lf-01').flatMap((r) => (r.type === 5 ? `${r.vrf} ${r.prefix}` : []));
+      expect(told.sort()).toEqual(['lamp 10.32.8.0/24', 'tides 10.32.5.0/24', 'tides 2001:db8:32:5::/64']);
       // A third has nothing of it.
       expect(all.reach('maps', 'wicks')).toMatchObject({ ok: false, unsure: null });
       expect(all.reach('press', 'maps')).toMatchObject({ ok: false, unsure: null });

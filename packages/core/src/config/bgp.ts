@@ -241,6 +241,8 @@ export const bgp: ConfigSection<BgpPart> = {
     gracefulShutdown: 'graceful shutdown',
     advertiseIpv4: 'announcing by EVPN',
     advertiseIpv6: 'announcing of IPv6 by EVPN',
+    advertiseIpv4Map: 'route map of what EVPN announces',
+    advertiseIpv6Map: 'route map of what EVPN announces of IPv6',
     defaultRoute: 'default route told by EVPN',
     defaultIpv6Route: 'default route of IPv6 told by EVPN',
   },
@@ -257,7 +259,8 @@ export const bgp: ConfigSection<BgpPart> = {
       case 'routerId':
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
       case 'vrfs': {
-        const leaks = /^import(sFrom|Map)$/.test(deeper[0] ?? '') ? leakCause(context, name) : null;
+        const ofLeaks = /^import(sFrom|Map)$/.test(deeper[0] ?? '') || /^advertiseIpv[46]Map$/.test(field);
+        const leaks = ofLeaks ? leakCause(context, name) : null;
         if (leaks) return leaks;
         // `peers ADDRESS …`, `ipv4 policies ADDRESS …`.
         const far = deeper[field === 'peers' || field === 'listens' ? 0 : 1] ?? '';

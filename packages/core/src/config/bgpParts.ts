@@ -145,6 +145,9 @@ export interface BgpVrf extends BgpSpeaker, RouteTargets {
   readonly vrf: string;
   readonly advertiseIpv4: boolean;
   readonly advertiseIpv6?: boolean;
+  /** The map that what EVPN tells of a family goes through; absent = all of it is told. */
+  readonly advertiseIpv4Map?: string;
+  readonly advertiseIpv6Map?: string;
   /** EVPN tells a default route of it, whether there is one or not. */
   readonly defaultRoute?: boolean;
   readonly defaultIpv6Route?: boolean;

@@ -17,6 +17,17 @@ import { listOf } from './prefixEntries.ts';
 /** The map and the lists of a VRF that has routes of others. */
 const PREFIX = 'LEAKS-';
 const mapOf = (vrf: string): string => `${PREFIX}${vrf}`;
+/** What marks them on their switch: EVPN does not tell them on, since every other has them from there where it needs them. */
+const LEAKED_TAG = 2;
+/** The map that EVPN tells the others through. */
+const OWN_MAP = 'OWN-ROUTES';
+const ownMap: RouteMap = {
+  name: OWN_MAP,
+  entries: [
+    { seq: 10, permit: false, match: { tag: LEAKED_TAG } },
+    { seq: 20, permit: true },
+  ],
+};
 /** So that they stand before what another switch tells of them in the VRF itself: which came first would decide else. It is told nobody. */
 const BEFORE_OTHERS = 200;
 
@@ -39,8 +50,10 @@ export function withLeaks(
   });
   return {
     ...router,
-    ...(of(leaks, 4).length > 0 ? { ipv4: having(router.ipv4, 4) } : {}),
-    ...(of(leaks, 6).length > 0 ? { ...ipv6, ipv6: having(router.ipv6 ?? ipv6.ipv6, 6) } : {}),
+    ...(of(leaks, 4).length > 0 ? { ipv4: having(router.ipv4, 4), advertiseIpv4Map: OWN_MAP } : {}),
+    ...(of(leaks, 6).length > 0
+      ? { ...ipv6, ipv6: having(router.ipv6 ?? ipv6.ipv6, 6), advertiseIpv6Map: OWN_MAP }
+      : {}),
   };
 }
 
@@ -53,7 +66,7 @@ export const leakPolicies = onceFor(({ vrfs }: Carriage) => {
       const once = entries.filter((e, i) => entries.findIndex((x) => x.prefix === e.prefix) === i);
       return once.length === 0 ? [] : [listOf(mapOf(vrf.name), once, family)];
     });
-  const set = { weight: BEFORE_OTHERS };
+  const set = { weight: BEFORE_OTHERS, tag: LEAKED_TAG };
   const [prefixLists, ipv6PrefixLists] = [lists(4), lists(6)];
   const routeMaps = having.flatMap(({ vrf }): RouteMap[] => {
     const name = mapOf(vrf.name);
@@ -65,7 +78,7 @@ export const leakPolicies = onceFor(({ vrfs }: Carriage) => {
     ];
     return entries.length === 0 ? [] : [{ name, entries }];
   });
-  return { prefixLists, ipv6PrefixLists, routeMaps };
+  return { prefixLists, ipv6PrefixLists, routeMaps: routeMaps.length === 0 ? routeMaps : [...routeMaps, ownMap] };
 });
 
 /** What a VRF has of others, as the cause of a line about it. */
@@ -74,5 +87,8 @@ export function leakCause({ intent }: OriginContext, vrf: string): Cause | null 
   return leak ? { subject: `leak:${leakKey(leak)}`, label: `routes of others in ${vrf}` } : null;
 }
 /** The same of a map or a list, by its name; null = it is not of that kind. */
-export const leakCauseOfName = (context: OriginContext, name: string): Cause | null =>
-  name.startsWith(PREFIX) ? leakCause(context, name.slice(PREFIX.length)) : null;
+export function leakCauseOfName(context: OriginContext, name: string): Cause | null {
+  if (name.startsWith(PREFIX)) return leakCause(context, name.slice(PREFIX.length));
+  const [first] = context.intent.leaks;
+  return name === OWN_MAP && first ? leakCause(context, first.into) : null;
+}

@@ -81,6 +81,15 @@ export function policyUses(config: SwitchConfig): readonly PolicyUse[] {
     if (name !== undefined) out.push({ kind, name, place: place as Place, words });
   };
   for (const router of routersIn(config)) routerUses(router, say);
+  for (const v of config.bgp?.vrfs ?? []) {
+    say('route map', v.advertiseIpv4Map, ['bgp', 'vrfs', v.vrf, 'advertiseIpv4Map'], `what EVPN tells of ${v.vrf}`);
+    say(
+      'route map',
+      v.advertiseIpv6Map,
+      ['bgp', 'vrfs', v.vrf, 'advertiseIpv6Map'],
+      `what EVPN tells of IPv6 of ${v.vrf}`,
+    );
+  }
   const evpn: BgpFamily | undefined = config.bgp?.evpn;
   for (const p of evpn?.policies ?? []) peerUses(p, 'evpn', '', ['bgp'], say);
   for (const router of ['ospf', 'ospf6'] as const)

@@ -8,8 +8,10 @@ import type { Place } from '../config/switchConfig.ts';
 import { onceFor } from '../onceFor.ts';
 import { groupBy } from '../numbers/order.ts';
 import { pathsIn } from './families.ts';
+import type { OwnRoute } from './bgp.ts';
 import { heardHosts } from './heardHosts.ts';
 import { pathsTo, type NetworkModel } from './networkModel.ts';
+import { advertisePolicy } from './spokenFamily.ts';
 import { halvesOf, segmentsIn, tellsSegment } from './segments.ts';
 import { tenantsOf } from './tenants.ts';
 
@@ -51,8 +53,9 @@ function prefixesOf(model: NetworkModel, host: string, vrf: string): Cidr[] {
   const own = new Set<Cidr>();
   if (said.defaultRoute) own.add('0.0.0.0/0');
   if (said.defaultIpv6Route) own.add('::/0');
-  const tell = (family: IpFamily, routes: ReadonlyMap<Cidr, unknown> | undefined): void => {
-    for (const text of routes?.keys() ?? []) own.add(text);
+  const tell = (family: IpFamily, routes: ReadonlyMap<Cidr, OwnRoute> | undefined): void => {
+    const policy = advertisePolicy(view.config, said, family);
+    for (const [text, { attributes, prefix }] of routes ?? []) if (!policy || policy(attributes, prefix)) own.add(text);
     const group = tenantsOf(model, family).groupOf(host, vrf);
     if (!group?.talks) return;
     for (const [text, prefix] of group.prefixes) if (group.mayTellOn({ host, vrf }, prefix)) own.add(text);

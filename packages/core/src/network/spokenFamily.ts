@@ -2,13 +2,21 @@ import { unicastOf, type BgpVrf } from '../config/bgp.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import type { OwnRoute, RouterView } from './bgp.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
 import { aggregatesOf, type OwnAggregate } from './families.ts';
+import { mapPolicy } from './policy.ts';
+import type { Policy } from './routes.ts';
 
 /** What a router says of its routes of one family of addresses, wherever its configuration keeps that. */
 
 /** Does EVPN tell the prefixes of a VRF? */
 export const advertises = (said: BgpVrf | undefined, family: IpFamily): boolean =>
   (family === 4 ? said?.advertiseIpv4 : said?.advertiseIpv6) ?? false;
+/** What of them it tells, and how; null = all, as they are. */
+export function advertisePolicy(config: SwitchConfig, said: BgpVrf | undefined, family: IpFamily): Policy | null {
+  const map = family === 4 ? said?.advertiseIpv4Map : said?.advertiseIpv6Map;
+  return map === undefined ? null : mapPolicy(config, map);
+}
 /** Does EVPN tell a default route of it, whether there is one or not? */
 export const tellsDefault = (said: BgpVrf | undefined, family: IpFamily): boolean =>
   (family === 4 ? said?.defaultRoute : said?.defaultIpv6Route) ?? false;

@@ -23,9 +23,9 @@ import type { OspfNetwork } from './ospf.ts';
 import { ospf6Of } from './ospf6.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, type RoutedFamily } from './routedFamily.ts';
-import { OWN_ATTRIBUTES, withAttributes, type Attributes } from './routes.ts';
+import { OWN_ATTRIBUTES, withAttributes, type Attributes, type Policy } from './routes.ts';
 import type { Session } from './sessions.ts';
-import { advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
+import { advertisePolicy, advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
 import { targetsIn, type Targets } from './targets.ts';
 import { apartByCost } from './vtepCosts.ts';
 import type { TenantRoute, TenantWay } from './tenantRoute.ts';
@@ -78,6 +78,8 @@ export class TenantGroup {
           (config.staticRoutes?.some((r) => r.vrf === vrf) ?? false) ||
           config.ports.some((p) => p.vrf === vrf) ||
           tellsDefault(said, this.family) ||
+          // Where tables have routes of others it keeps these back, and each table is settled with that.
+          (advertisePolicy(config, said, this.family) !== null && this.leakages.length === 0) ||
           family?.aggregates !== undefined ||
           family?.networks !== undefined ||
           family?.connected?.routeMap !== undefined
@@ -96,6 +98,10 @@ export class TenantGroup {
   }
   private said({ host, vrf }: TenantNode): BgpVrf | undefined {
     return vrf === undefined ? undefined : this.model.views.get(host)!.config.bgp?.vrfs.find((v) => v.vrf === vrf);
+  }
+
+  private advertisePolicyOf(node: TenantNode): Policy | null {
+    return advertisePolicy(this.model.views.get(node.host)!.config, this.said(node), this.family);
   }
 
   /** Every prefix that some table of the group has of its own: announced, or only there. */
@@ -239,7 +245,7 @@ export class TenantGroup {
     let made: Settlement | null = null;
     if (!into.slice(1).some(hearsOf)) {
       const { own, tunnels, routers, tellers } = this.announced(text, into);
-      const over = tunnels.map((t) => this.edgeOf(t, 0, tunnels.length, false));
+      const over = tunnels.map((t) => this.edgeOf(t, 0, tunnels.length, false, prefix));
       const edges = [...over, ...leakEdges(sources, over, prefix)];
       const quiet = routers.map(() => false);
       const { held, rests } = settleRoutes(routers, edges, prefix, own);
@@ -331,7 +337,7 @@ export class TenantGroup {
     const speakers = new Set(tunnels.map((t) => t.from)).size;
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
     const past = first + tunnels.length;
-    const over = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, past, unchosen))];
+    const over = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, past, unchosen, prefix))];
     const edges = only === undefined ? [...over, ...leakEdges(this.leakages, over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
@@ -343,7 +349,10 @@ export class TenantGroup {
     first: number,
     past: number,
     unchosen: boolean,
+    prefix: AnyPrefix,
   ): BgpEdge {
+    // Who speaks for himself alone is told whatever the map says.
+    const policy = from < this.nodes.length ? this.advertisePolicyOf(speaker) : null;
     return {
       ...PLAIN_EDGE,
       from,
@@ -351,11 +360,11 @@ export class TenantGroup {
       carry: (best, over) => {
         // What was imported is not told by EVPN once more; what another table of the switch has is (seen on FRR 8.4.4).
         if (best.over >= first && best.over < past) return null;
+        const told = policy ? policy(best.attributes, prefix) : best.attributes;
+        if (!told) return null;
         if (unchosen)
-          return nth > 0
-            ? null
-            : { ...best, over, labelled: true, attributes: withAttributes(best.attributes, { weight: 0 }) };
-        const { chances: _, ...arrived } = this.evpn.carriedTo(speaker.host, listener.host, best.attributes)[nth] ?? {};
+          return nth > 0 ? null : { ...best, over, labelled: true, attributes: withAttributes(told, { weight: 0 }) };
+        const { chances: _, ...arrived } = this.evpn.carriedTo(speaker.host, listener.host, told)[nth] ?? {};
         return isHeld(arrived)
           ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: best.handedOn }
           : null;
@@ -376,7 +385,9 @@ export class TenantGroup {
     const at = this.indexOf(node);
     const settlement = this.settle(prefix, at);
     const { held } = settlement;
-    const tells = (h: HeldRoute): boolean => !isImported(settlement, h);
+    const policy = this.advertisePolicyOf(node);
+    const tells = (h: HeldRoute): boolean =>
+      !isImported(settlement, h) && (policy === null || policy(h.attributes, prefix) !== null);
     return (
       held[at]!.some(tells) || (held[at]![0]?.chances?.some(tells) === true && this.hangsOnChance(settlement, prefix))
     );
@@ -391,9 +402,11 @@ export class TenantGroup {
     const settlement = this.settle(prefix, at);
     const told = settlement.held[at]![0];
     if (told === undefined || isImported(settlement, told) || settlement.unchosen) return true;
-    const { communities, path } = told.attributes;
-    if (communities === '' && path === null) return true;
-    return this.evpn.carriedTo(node.host, host, told.attributes).length > 0;
+    const policy = this.advertisePolicyOf(node);
+    const said = policy ? policy(told.attributes, prefix) : told.attributes;
+    if (!said) return false;
+    if (said.communities === '' && said.path === null) return true;
+    return this.evpn.carriedTo(node.host, host, said).length > 0;
   }
 
   /** What a table of the group has of a prefix; null = nothing. */

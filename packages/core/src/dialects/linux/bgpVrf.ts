@@ -4,7 +4,7 @@ import { IN_EVPN } from './bgpPolicy.ts';
 import { NO_NETWORK } from './bgpShared.ts';
 import { familyIsPlain, PLAIN, readSpeaker, speakerLines } from './bgpSpeaker.ts';
 import { readTargets, targetField, targetLines } from './bgpTargets.ts';
-import { failed, unmodelled, type Answer, type Block } from './blocks.ts';
+import { failed, unmodelled, type Answer, type Block, type FrrReading } from './blocks.ts';
 import type { BgpVrfDraft } from './draft.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { whole } from './words.ts';
@@ -15,8 +15,8 @@ export function writeTenant(v: BgpVrf, { policyRequired }: Pick<BgpConfig, 'poli
   const wanted =
     v.policyRequired === policyRequired ? '' : `\n ${v.policyRequired ? '' : 'no '}bgp ebgp-requires-policy`;
   const evpn =
-    (v.advertiseIpv4 ? '\n  advertise ipv4 unicast' : '') +
-    (v.advertiseIpv6 ? '\n  advertise ipv6 unicast' : '') +
+    (v.advertiseIpv4 ? advertiseLine('ipv4', v.advertiseIpv4Map) : '') +
+    (v.advertiseIpv6 ? advertiseLine('ipv6', v.advertiseIpv6Map) : '') +
     (v.defaultRoute ? '\n  default-originate ipv4' : '') +
     (v.defaultIpv6Route ? '\n  default-originate ipv6' : '') +
     targetLines(v, '  ');
@@ -28,8 +28,28 @@ export function writeTenant(v: BgpVrf, { policyRequired }: Pick<BgpConfig, 'poli
     isPlain(v.vrf) &&
     familyIsPlain(v.ipv4) &&
     v.ipv6 === undefined &&
+    isPlain(v.advertiseIpv4Map ?? PLAIN) &&
     [v.ipv4.connected, v.ipv4.static].every((r) => isPlain(r?.routeMap ?? PLAIN));
   sheet.say(block, plain ? words : block);
+}
+
+const advertiseLine = (family: 'ipv4' | 'ipv6', map: string | undefined): string =>
+  `\n  advertise ${family} unicast${map === undefined ? '' : ` route-map ${map}`}`;
+/** Reads it; of two lines the last counts, also where it names no map. */
+function readAdvertise(said: string, taken: boolean, v: BgpVrfDraft, { at }: FrrReading): Answer {
+  const [, which, map] = /^advertise (ipv[46]) unicast(?: route-map (\S+))?$/.exec(said) ?? [];
+  if (which === undefined) return unmodelled(`“${said}” is not modelled in a VRF`);
+  if (which === 'ipv4') {
+    v.advertiseIpv4 = !taken;
+    delete v.advertiseIpv4Map;
+    if (!taken && map !== undefined) v.advertiseIpv4Map = map;
+    return at(['bgp', 'vrfs', v.vrf, 'advertiseIpv4']);
+  }
+  delete v.advertiseIpv6;
+  delete v.advertiseIpv6Map;
+  if (!taken) v.advertiseIpv6 = true;
+  if (!taken && map !== undefined) v.advertiseIpv6Map = map;
+  return at(['bgp', 'vrfs', v.vrf, 'advertiseIpv6']);
 }
 
 /** A VNI in the family of a VRF: FRR takes it, and lines after it are of it. */
@@ -49,26 +69,18 @@ const tenantEvpn: Block<BgpVrfDraft> = {
     if (w[0] === 'network') return failed(NO_NETWORK);
     const taken = w[0] === 'no';
     const said = taken ? line.slice(3) : line;
-    if (said === 'advertise ipv4 unicast') {
-      v.advertiseIpv4 = !taken;
-      return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv4']);
-    }
+    if (said.startsWith('advertise ')) return readAdvertise(said, taken, v, reading);
     if (said === 'default-originate ipv4') {
       if (taken) delete v.defaultRoute;
       else v.defaultRoute = true;
       return reading.at(['bgp', 'vrfs', v.vrf, 'defaultRoute']);
-    }
-    if (said === 'advertise ipv6 unicast') {
-      if (taken) delete v.advertiseIpv6;
-      else v.advertiseIpv6 = true;
-      return reading.at(['bgp', 'vrfs', v.vrf, 'advertiseIpv6']);
     }
     if (said === 'default-originate ipv6') {
       if (taken) delete v.defaultIpv6Route;
       else v.defaultIpv6Route = true;
       return reading.at(['bgp', 'vrfs', v.vrf, 'defaultIpv6Route']);
     }
-    if (w[0] === 'advertise' || w[0] === 'default-originate') return unmodelled(`“${line}” is not modelled in a VRF`);
+    if (w[0] === 'default-originate') return unmodelled(`“${line}” is not modelled in a VRF`);
     if (w[0] === 'vni' && whole(w[1], 1, 16777215) !== null)
       return {
         ...reading.open(strayVni, null, ['bgp', 'vrfs', v.vrf]),

@@ -93,6 +93,8 @@ export interface BgpVrfDraft extends SpeakerDraft, Lists<Pick<BgpVrf, 'rd' | 'im
   readonly vrf: string;
   advertiseIpv4: boolean;
   advertiseIpv6?: boolean;
+  advertiseIpv4Map?: string;
+  advertiseIpv6Map?: string;
   defaultRoute?: boolean;
   defaultIpv6Route?: boolean;
 }
@@ -262,6 +264,8 @@ const finishTenant = (draft: BgpVrfDraft, policyDefault: boolean): BgpVrf => {
     finishSpeaker(draft, policyDefault),
     said,
     advertiseIpv6 ? { advertiseIpv6 } : {},
+    draft.advertiseIpv4Map === undefined ? {} : { advertiseIpv4Map: draft.advertiseIpv4Map },
+    draft.advertiseIpv6Map === undefined ? {} : { advertiseIpv6Map: draft.advertiseIpv6Map },
     defaultRoute ? { defaultRoute } : {},
     defaultIpv6Route ? { defaultIpv6Route } : {},
   );

@@ -127,6 +127,7 @@ const FRR_LINES: readonly string[] = [
   'network 10.5.0.0/16',
   'aggregate-address 10.6.0.0/16 summary-only',
   'import vrf blue',
+  'advertise ipv4 unicast route-map N',
   'redistribute static',
   'bgp default local-preference 150',
   'bgp graceful-shutdown',
