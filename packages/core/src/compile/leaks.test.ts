@@ -7,13 +7,15 @@ import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { applyEdits, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, Leak } from '../intent/intent.ts';
+import { linux } from '../dialects/linux/linux.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
 import { evpnRoutesFrom } from '../network/evpnRoutes.ts';
 import { legReach } from '../network/hostReach.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric } from '../proof/proveChange.ts';
 import type { FabricSettings } from '../patterns/patterns.ts';
 import { configsOf, intentOf } from '../testing/fabricOf.ts';
-import { leakIntents } from '../testing/leaksOf.ts';
+import { leakChoices, leakIntents, withLeaks } from '../testing/leaksOf.ts';
 import { compileFabric } from './compileFabric.ts';
 import { hostsOf } from './servers.ts';
 
@@ -179,20 +181,61 @@ describe('routes that tenants have of one another', () => {
         // A route to nothing is no matter of any other prefix; where there is one, all is settled.
         const said = intent.vrfs.flatMap(({ name: vrf }): Edit[] => {
           const racks = intent.networks.flatMap((n) => (n.vrf === vrf ? n.racks : [])).slice(0, 1);
-          return racks.length === 0 ? [] : [{ kind: 'putRoute', route: { vrf, prefix: '203.0.113.0/24', racks } }];
+          return racks.length === 0 ? [] : [{ kind: 'putRoute', route: { vrf, prefix: '192.0.2.128/25', racks } }];
         });
         const all = of(applyEdits(intent, said).intent);
         for (const { host, config } of near.model.switches)
           for (const { name } of config.vrfs) {
             const of4 = (m: typeof near): unknown[] =>
               (routesOf(m.model, host, name) as readonly RouteAnswer[])
-                .filter((r) => !r.prefix.includes(':') && r.prefix !== '203.0.113.0/24')
+                .filter((r) => !r.prefix.includes(':') && r.prefix !== '192.0.2.128/25')
                 .map(({ prefix, kind, ways, unsure }) => ({ prefix, kind, ways, unsure }));
             expect(of4(near)).toEqual(of4(all));
           }
       }),
       { numRuns: 25 },
     );
+  });
+
+  test('and so where texts say what leaks by hand, and what is written of it is read as it was', () => {
+    let leaking = 0;
+    fc.assert(
+      fc.property(
+        leakIntents.filter((i) => i.leaks.length > 0),
+        leakChoices,
+        (intent, choices) => {
+          const { compiled } = of(intent);
+          const configs = withLeaks(
+            compiled.switches.map((s) => s.config),
+            choices,
+          );
+          if (!configs) return;
+          leaking++;
+          const read = configs.map((c) => ({ host: c.hostname, ...linux.parse(linux.render(c).files) }));
+          expect(read.map((s) => s.config)).toEqual(configs);
+          const near = modelNetwork(read, compiled.cables);
+          const first = read.findIndex((s) => s.config.vrfs.length > 0);
+          const all = modelNetwork(
+            read.map((s, i) => {
+              const staticRoutes = [
+                ...(s.config.staticRoutes ?? []),
+                ...s.config.vrfs.map((v) => ({ vrf: v.name, prefix: '192.0.2.128/25' })),
+              ];
+              return i === first ? { ...s, config: { ...s.config, staticRoutes } } : s;
+            }),
+            compiled.cables,
+          );
+          const of4 = (m: typeof near, host: string, vrf: string): unknown =>
+            (routesOf(m, host, vrf) as readonly RouteAnswer[])
+              .filter((r) => r.prefix !== '192.0.2.128/25')
+              .map(({ prefix, kind, ways, unsure }) => ({ prefix, kind, ways, unsure }));
+          for (const { host, config } of read)
+            for (const { name } of config.vrfs) expect(of4(near, host, name)).toEqual(of4(all, host, name));
+        },
+      ),
+      { numRuns: 25 },
+    );
+    expect(leaking).toBeGreaterThan(5);
   });
 
   test('random tenants, with random ways between them: each text reads back as meant, and any two intents lead into one another', () => {

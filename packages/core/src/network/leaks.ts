@@ -4,6 +4,7 @@ import { PLAIN_EDGE, type BgpEdge, type HeldRoute, type Leak } from './bgpRoutes
 import type { NetworkModel } from './networkModel.ts';
 import type { TenantNode } from './nextHop.ts';
 import { mapPolicy } from './policy.ts';
+import { OWN_ATTRIBUTES } from './routes.ts';
 import type { AnyPrefix } from '../numbers/prefix.ts';
 
 /** A table of a switch that has the routes of another there as well. */
@@ -12,6 +13,7 @@ export interface Leakage {
   readonly from: number;
   readonly to: number;
   readonly change: LeakChange;
+  readonly lets: (prefix: AnyPrefix) => boolean;
 }
 /** What a route becomes on its way from table to table; null = it does not come there. */
 export type LeakChange = (prefix: AnyPrefix) => Leak['change'];
@@ -21,7 +23,7 @@ export function leaksInto(
   { views }: Pick<NetworkModel, 'views'>,
   { host, vrf }: TenantNode,
   family: IpFamily,
-): readonly { readonly vrf: string; readonly change: LeakChange }[] {
+): readonly ({ readonly vrf: string } & Pick<Leakage, 'change' | 'lets'>)[] {
   const view = views.get(host)!;
   const said = vrf === undefined ? null : view.router(vrf);
   const of = said && unicastOf(said.speaker, family);
@@ -35,7 +37,11 @@ export function leaksInto(
     const { favoured, handedOn, teller, internal } = had;
     return { attributes, over, internal, teller, favoured, handedOn, leaked: had };
   };
-  return importsFrom.flatMap((other) => (view.router(other) ? { vrf: other, change } : []));
+  // Where a map asks for prefixes alone it says of a prefix whether any route to it comes through.
+  const map = view.config.routeMaps.find((m) => m.name === importMap);
+  const asks = policy !== null && (map?.entries.every((e) => !e.match && e.call === undefined) ?? true);
+  const lets = (prefix: AnyPrefix): boolean => !asks || policy(OWN_ATTRIBUTES, prefix) !== null;
+  return importsFrom.flatMap((other) => (view.router(other) ? { vrf: other, change, lets } : []));
 }
 
 /** The edges of such tables, behind the others of a settlement: one for each that leads to where they have routes from, and one for what is its own. */

@@ -1,41 +1,25 @@
 import { familyName, unicastOf, type BgpVrf } from '../config/bgp.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
-import {
-  EVERYTHING,
-  familyOf,
-  formatAny,
-  holdsAny,
-  hostPrefix,
-  parseAnyPrefix,
-  type AnyPrefix,
-} from '../numbers/prefix.ts';
+import { EVERYTHING, formatAny, holdsAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
 import { everybodyOf } from './bgp.ts';
-import { chancesOf, PLAIN_EDGE, settleRoutes, type BgpEdge, type HeldRoute, type Settled } from './bgpRoutes.ts';
+import { chancesOf, settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
 import { distanceOf, OSPF, standsOrFalls, type SettledFrom, type Table } from './distances.ts';
-import { evpnCarriageOf, overlayOf, type EvpnCarriage } from './evpnCarriage.ts';
+import { overlayOf } from './evpnCarriage.ts';
 import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
-import { heardHosts } from './heardHosts.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { leakEdges, leaksInto, type Leakage } from './leaks.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
-import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
+import { type NetworkModel } from './networkModel.ts';
 import type { OspfNetwork } from './ospf.ts';
 import { ospf6Of } from './ospf6.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, type RoutedFamily } from './routedFamily.ts';
-import { OWN_ATTRIBUTES, withAttributes, type Attributes, type Policy } from './routes.ts';
+import { OWN_ATTRIBUTES, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
-import { advertisePolicy, advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
-import { targetsIn, type Targets } from './targets.ts';
+import { advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
+import { TenantTunnels, type Teller, type Tunnel } from './tenantTunnels.ts';
 import { apartByCost } from './vtepCosts.ts';
 import type { TenantRoute, TenantWay } from './tenantRoute.ts';
-
-/** Who tells a prefix by EVPN alone: no router of a VRF has it as a route. */
-interface Teller {
-  readonly node: TenantNode;
-  readonly attributes: Attributes;
-  readonly said: readonly string[];
-}
 
 /** Tables of one family between which routes go, by sessions and by EVPN. */
 export class TenantGroup {
@@ -44,19 +28,17 @@ export class TenantGroup {
   /** Their sessions, up or not. */
   readonly sessions: readonly Session[];
   private readonly model: NetworkModel;
-  private readonly targets: Targets;
   private readonly at: ReadonlyMap<string, number>;
   private readonly settled = new Map<string, Settlement>();
-  private readonly evpn: EvpnCarriage;
+  private readonly tunnels: TenantTunnels;
 
   constructor(model: NetworkModel, family: IpFamily, nodes: readonly TenantNode[], sessions: readonly Session[]) {
     this.model = model;
     this.family = family;
     this.nodes = nodes;
     this.sessions = sessions;
-    this.targets = targetsIn(model);
-    this.evpn = evpnCarriageOf(model);
     this.at = new Map(nodes.map((n, i) => [nodeKey(n.host, n.vrf), i]));
+    this.tunnels = new TenantTunnels(model, family, nodes, this.at);
   }
 
   /** Do others than its subnets and servers come into it: neighbours, written routes, aggregates, other tenants? */
@@ -79,7 +61,7 @@ export class TenantGroup {
           config.ports.some((p) => p.vrf === vrf) ||
           tellsDefault(said, this.family) ||
           // Where tables have routes of others it keeps these back, and each table is settled with that.
-          (advertisePolicy(config, said, this.family) !== null && this.leakages.length === 0) ||
+          (this.tunnels.policyOf(node) !== null && this.leakages.length === 0) ||
           family?.aggregates !== undefined ||
           family?.networks !== undefined ||
           family?.connected?.routeMap !== undefined
@@ -100,10 +82,6 @@ export class TenantGroup {
     return vrf === undefined ? undefined : this.model.views.get(host)!.config.bgp?.vrfs.find((v) => v.vrf === vrf);
   }
 
-  private advertisePolicyOf(node: TenantNode): Policy | null {
-    return advertisePolicy(this.model.views.get(node.host)!.config, this.said(node), this.family);
-  }
-
   /** Every prefix that some table of the group has of its own: announced, or only there. */
   get prefixes(): ReadonlyMap<Cidr, AnyPrefix> {
     if (this.known) return this.known;
@@ -119,7 +97,7 @@ export class TenantGroup {
         router !== null && everybodyOf(router).some((p) => p[`${familyName(this.family)}Policy`].defaultOriginate);
       if (told || tellsDefault(this.said(node), this.family)) add(EVERYTHING[this.family]);
     }
-    for (const t of this.tellers.keys()) out.set(t, parseAnyPrefix(t)!);
+    for (const t of this.tunnels.tellers.keys()) out.set(t, parseAnyPrefix(t)!);
     // What OSPF brings is known in every table outside of VRFs.
     if (this.ospf)
       for (const view of this.model.views.values())
@@ -128,33 +106,12 @@ export class TenantGroup {
   }
   private known: Map<Cidr, AnyPrefix> | null = null;
 
-  /** Servers whose addresses EVPN tells once they have spoken (RFC 9135 §4), by address. */
-  private get tellers(): ReadonlyMap<Cidr, readonly Teller[]> {
-    if (this.speaking) return this.speaking;
-    const out = new Map<Cidr, Teller[]>();
-    const there = new Map(this.nodes.map((n) => [nodeKey(n.host, n.vrf), n]));
-    for (const h of heardHosts(this.model)) {
-      const view = this.model.views.get(h.switch);
-      const svi = view?.sviByVlan.get(h.vlan);
-      if (!view || svi?.vrf === undefined || !view.vniOfVlan.has(h.vlan)) continue;
-      const address = hostPrefix(h.ip);
-      if (!address || familyOf(address) !== this.family) continue;
-      const node = there.get(nodeKey(h.switch, svi.vrf));
-      if (!node) continue;
-      const teller = { node, attributes: EVPN_ROUTE, said: [`once ${h.host} has spoken`] };
-      const text = formatAny(address);
-      out.set(text, [...(out.get(text) ?? []), teller]);
-    }
-    return (this.speaking = out);
-  }
-  private speaking: Map<Cidr, Teller[]> | null = null;
-
   /** Tables that have what others of their switch have as well. */
   private get leakages(): readonly Leakage[] {
     return (this.leaking ??= this.nodes.flatMap((node, to) =>
-      leaksInto(this.model, node, this.family).flatMap(({ vrf, change }) => {
+      leaksInto(this.model, node, this.family).flatMap(({ vrf, ...how }) => {
         const from = this.at.get(nodeKey(node.host, vrf));
-        return from === undefined ? [] : { from, to, change };
+        return from === undefined ? [] : { from, to, ...how };
       }),
     ));
   }
@@ -167,43 +124,6 @@ export class TenantGroup {
   }
   private sessionEdges: Pick<RoutedFamily, 'edges' | 'sessions'> | null = null;
 
-  /**
-   * Ways through EVPN from a table to those that import its routes.
-   * @param only of them
-   */
-  private tunnelsFrom(node: TenantNode, from: number, only?: number): Tunnel[] {
-    const { model } = this;
-    const there = node.vrf === undefined ? undefined : model.views.get(node.host)!.vrfs.get(node.vrf);
-    if (!there) return [];
-    const listeners =
-      only === undefined
-        ? this.targets.listenersTo(node)
-        : this.speakersTo(only).has(this.indexOf(node))
-          ? [this.nodes[only]!]
-          : [];
-    return listeners.flatMap((listener): Tunnel[] => {
-      const here = model.views.get(listener.host)!.vrfs.get(listener.vrf!)!;
-      if (whyUnheard(model, vrfEnd(listener.host, here), vrfEnd(node.host, there)) !== null) return [];
-      // EVPN brings a route over every session; what comes from one AS number is as good as one.
-      const ways = this.evpn.asesHeardBy(listener.host);
-      return Array.from({ length: ways }, (_, nth) => ({
-        from,
-        to: this.indexOf(listener),
-        speaker: node,
-        listener,
-        nth,
-      }));
-    });
-  }
-  private speakersTo(listener: number): ReadonlySet<number> {
-    let known = this.speakers.get(listener);
-    if (!known) {
-      known = new Set(this.targets.speakersTo(this.nodes[listener]!).map((n) => this.indexOf(n)));
-      this.speakers.set(listener, known);
-    }
-    return known;
-  }
-  private readonly speakers = new Map<number, ReadonlySet<number>>();
   private indexOf(node: TenantNode): number {
     return this.at.get(nodeKey(node.host, node.vrf))!;
   }
@@ -211,7 +131,7 @@ export class TenantGroup {
   private get passing(): readonly Tunnel[] {
     return (this.passers ??= this.nodes.flatMap((n, i) =>
       this.sessions.some((s) => s.host === n.host && s.vrf === n.vrf) && advertises(this.said(n), this.family)
-        ? this.tunnelsFrom(n, i)
+        ? this.tunnels.from(n, i)
         : [],
     ));
   }
@@ -241,11 +161,11 @@ export class TenantGroup {
     const sources = this.leakages.filter((l) => l.to === asked && leaking.has(l));
     const into = [asked, ...new Set(sources.map((l) => l.from))];
     const told = new Set([...leaking].map((l) => l.to));
-    const hearsOf = (at: number): boolean => [...this.speakersTo(at)].some((s) => told.has(s));
+    const hearsOf = (at: number): boolean => [...this.tunnels.speakersTo(at)].some((s) => told.has(s));
     let made: Settlement | null = null;
     if (!into.slice(1).some(hearsOf)) {
       const { own, tunnels, routers, tellers } = this.announced(text, into);
-      const over = tunnels.map((t) => this.edgeOf(t, 0, tunnels.length, false, prefix));
+      const over = tunnels.map((t) => this.tunnels.edgeOf(t, 0, tunnels.length, false, prefix));
       const edges = [...over, ...leakEdges(sources, over, prefix)];
       const quiet = routers.map(() => false);
       const { held, rests } = settleRoutes(routers, edges, prefix, own);
@@ -274,8 +194,7 @@ export class TenantGroup {
   private leakingAt(prefix: AnyPrefix, text: Cidr): ReadonlySet<Leakage> {
     let known = this.letting.get(text);
     if (!known) {
-      const asIs: HeldRoute = { ...UNHEARD, attributes: OWN_ATTRIBUTES };
-      known = new Set(this.leakages.filter((l) => l.change(prefix)(asIs, 0) !== null));
+      known = new Set(this.leakages.filter((l) => l.lets(prefix)));
       this.letting.set(text, known);
     }
     return known;
@@ -292,12 +211,12 @@ export class TenantGroup {
       const route = ownRoutesOf(this.viewOf(n), this.family)?.get(text);
       if (!route) return;
       own.set(i, route.attributes);
-      if (advertises(this.said(n), this.family)) for (const to of into) tunnels.push(...this.tunnelsFrom(n, i, to));
+      if (advertises(this.said(n), this.family)) for (const to of into) tunnels.push(...this.tunnels.from(n, i, to));
     });
-    const tellers = this.tellers.get(text) ?? [];
+    const tellers = this.tunnels.tellers.get(text) ?? [];
     for (const { node, attributes } of tellers) {
       own.set(routers.length, attributes);
-      for (const to of into) tunnels.push(...this.tunnelsFrom(node, routers.length, to));
+      for (const to of into) tunnels.push(...this.tunnels.from(node, routers.length, to));
       routers.push(routers[this.indexOf(node)]!);
     }
     return { own, tunnels, routers, tellers };
@@ -310,7 +229,7 @@ export class TenantGroup {
     const tunnels: Tunnel[] = only === undefined ? [...this.passing] : [];
     const passes = new Set(tunnels.map((t) => t.from));
     const tell = (node: TenantNode, from: number): void => {
-      if (!passes.has(from)) tunnels.push(...this.tunnelsFrom(node, from, only));
+      if (!passes.has(from)) tunnels.push(...this.tunnels.from(node, from, only));
     };
     this.nodes.forEach((n, i) => {
       const route = ownRoutesOf(this.viewOf(n), this.family)?.get(text);
@@ -323,13 +242,13 @@ export class TenantGroup {
     for (const at of only === undefined ? new Set([...this.leakingAt(prefix, text)].map((l) => l.to)) : [])
       if (!own.has(at) && advertises(this.said(this.nodes[at]!), this.family)) tell(this.nodes[at]!, at);
     // Those that tell it by EVPN alone stand for themselves.
-    const tellers = [...(this.tellers.get(text) ?? [])];
+    const tellers = [...(this.tunnels.tellers.get(text) ?? [])];
     if (prefix.length === 0)
       for (const node of this.nodes)
         if (tellsDefault(this.said(node), this.family)) tellers.push({ node, attributes: EVPN_ROUTE, said: [] });
     for (const { node, attributes } of tellers) {
       own.set(routers.length, attributes);
-      tunnels.push(...this.tunnelsFrom(node, routers.length, only));
+      tunnels.push(...this.tunnels.from(node, routers.length, only));
       routers.push(routers[this.indexOf(node)]!);
     }
     const { edges: direct } = only === undefined ? this.direct : { edges: [] };
@@ -337,39 +256,12 @@ export class TenantGroup {
     const speakers = new Set(tunnels.map((t) => t.from)).size;
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
     const past = first + tunnels.length;
-    const over = [...direct, ...tunnels.map((t) => this.edgeOf(t, first, past, unchosen, prefix))];
+    const over = [...direct, ...tunnels.map((t) => this.tunnels.edgeOf(t, first, past, unchosen, prefix))];
     const edges = only === undefined ? [...over, ...leakEdges(this.leakages, over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
     const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
     return { held, rests, first, past, tunnels, tellerAt, unchosen, own, routers, edges, quiet };
-  }
-  private edgeOf(
-    { from, to, speaker, listener, nth }: Tunnel,
-    first: number,
-    past: number,
-    unchosen: boolean,
-    prefix: AnyPrefix,
-  ): BgpEdge {
-    // Who speaks for himself alone is told whatever the map says.
-    const policy = from < this.nodes.length ? this.advertisePolicyOf(speaker) : null;
-    return {
-      ...PLAIN_EDGE,
-      from,
-      to,
-      carry: (best, over) => {
-        // What was imported is not told by EVPN once more; what another table of the switch has is (seen on FRR 8.4.4).
-        if (best.over >= first && best.over < past) return null;
-        const told = policy ? policy(best.attributes, prefix) : best.attributes;
-        if (!told) return null;
-        if (unchosen)
-          return nth > 0 ? null : { ...best, over, labelled: true, attributes: withAttributes(told, { weight: 0 }) };
-        const { chances: _, ...arrived } = this.evpn.carriedTo(speaker.host, listener.host, told)[nth] ?? {};
-        return isHeld(arrived)
-          ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: best.handedOn }
-          : null;
-      },
-    };
   }
   private tellsAggregate(node: TenantNode, at: number, prefix: AnyPrefix): boolean {
     const text = formatAny(prefix);
@@ -385,7 +277,7 @@ export class TenantGroup {
     const at = this.indexOf(node);
     const settlement = this.settle(prefix, at);
     const { held } = settlement;
-    const policy = this.advertisePolicyOf(node);
+    const policy = this.tunnels.policyOf(node);
     const tells = (h: HeldRoute): boolean =>
       !isImported(settlement, h) && (policy === null || policy(h.attributes, prefix) !== null);
     return (
@@ -402,11 +294,11 @@ export class TenantGroup {
     const settlement = this.settle(prefix, at);
     const told = settlement.held[at]![0];
     if (told === undefined || isImported(settlement, told) || settlement.unchosen) return true;
-    const policy = this.advertisePolicyOf(node);
+    const policy = this.tunnels.policyOf(node);
     const said = policy ? policy(told.attributes, prefix) : told.attributes;
     if (!said) return false;
     if (said.communities === '' && said.path === null) return true;
-    return this.evpn.carriedTo(node.host, host, said).length > 0;
+    return this.tunnels.comes(node, host, said);
   }
 
   /** What a table of the group has of a prefix; null = nothing. */
@@ -507,19 +399,6 @@ export class TenantGroup {
   }
 }
 
-/** What stands for a route of which only what is said counts. */
-const UNHEARD = { over: -1, internal: false, teller: 0, favoured: false, handedOn: false };
-
-/** A way through EVPN from a table to one that imports its routes. */
-interface Tunnel {
-  readonly from: number;
-  readonly to: number;
-  readonly speaker: TenantNode;
-  readonly listener: TenantNode;
-  /** Of the paths that arrive. */
-  readonly nth: number;
-}
-const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;
 interface Settlement extends Settled, SettledFrom {
   /** Edges from here on are tunnels, and from `past` on those that leak. */
   readonly first: number;

@@ -47,7 +47,7 @@ function leaked(config: SwitchConfig, { ways, map }: LeakChoices): SwitchConfig 
     from.set(one!, [other!, ...more]);
     for (const v of more) from.set(v, [one!]);
   }
-  const importing = (family: UnicastFamily, importsFrom: readonly string[]): UnicastFamily => ({
+  const importing = ({ importMap: _, ...family }: UnicastFamily, importsFrom: readonly string[]): UnicastFamily => ({
     ...family,
     importsFrom,
     ...(map === 'none' ? {} : { importMap: NAME }),

@@ -1,0 +1,157 @@
+import type { IpFamily } from '../numbers/address.ts';
+import type { Cidr } from '../numbers/ipv4.ts';
+import { familyOf, formatAny, hostPrefix, type AnyPrefix } from '../numbers/prefix.ts';
+import { PLAIN_EDGE, type BgpEdge, type HeldRoute } from './bgpRoutes.ts';
+import { evpnCarriageOf, type EvpnCarriage } from './evpnCarriage.ts';
+import { EVPN_ROUTE } from './families.ts';
+import { heardHosts } from './heardHosts.ts';
+import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
+import { nodeKey, type TenantNode } from './nextHop.ts';
+import { withAttributes, type Attributes, type Policy } from './routes.ts';
+import { advertisePolicy } from './spokenFamily.ts';
+import { targetsIn, type Targets } from './targets.ts';
+
+/** Who tells a prefix by EVPN alone: no router of a VRF has it as a route. */
+export interface Teller {
+  readonly node: TenantNode;
+  readonly attributes: Attributes;
+  readonly said: readonly string[];
+}
+/** A way through EVPN from a table to one that imports its routes. */
+export interface Tunnel {
+  readonly from: number;
+  readonly to: number;
+  readonly speaker: TenantNode;
+  readonly listener: TenantNode;
+  /** Of the paths that arrive. */
+  readonly nth: number;
+}
+const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;
+
+/** How EVPN brings routes from table to table: who imports whose, and what becomes of a route on the way. */
+export class TenantTunnels {
+  private readonly model: NetworkModel;
+  private readonly family: IpFamily;
+  private readonly nodes: readonly TenantNode[];
+  private readonly at: ReadonlyMap<string, number>;
+  private readonly targets: Targets;
+  private readonly evpn: EvpnCarriage;
+
+  /** @param at the index of each table, by its word */
+  constructor(model: NetworkModel, family: IpFamily, nodes: readonly TenantNode[], at: ReadonlyMap<string, number>) {
+    this.model = model;
+    this.family = family;
+    this.nodes = nodes;
+    this.at = at;
+    this.targets = targetsIn(model);
+    this.evpn = evpnCarriageOf(model);
+  }
+
+  private indexOf(node: TenantNode): number {
+    return this.at.get(nodeKey(node.host, node.vrf))!;
+  }
+  /** What a table tells of its own, and how; null = all, as it is. */
+  policyOf({ host, vrf }: TenantNode): Policy | null {
+    const { config } = this.model.views.get(host)!;
+    return advertisePolicy(
+      config,
+      vrf === undefined ? undefined : config.bgp?.vrfs.find((v) => v.vrf === vrf),
+      this.family,
+    );
+  }
+  /** Does what a table tells come to a switch at all? */
+  comes(node: TenantNode, host: string, told: Attributes): boolean {
+    return this.evpn.carriedTo(node.host, host, told).length > 0;
+  }
+
+  /** Servers whose addresses EVPN tells once they have spoken (RFC 9135 §4), by address. */
+  get tellers(): ReadonlyMap<Cidr, readonly Teller[]> {
+    if (this.speaking) return this.speaking;
+    const out = new Map<Cidr, Teller[]>();
+    const there = new Map(this.nodes.map((n) => [nodeKey(n.host, n.vrf), n]));
+    for (const h of heardHosts(this.model)) {
+      const view = this.model.views.get(h.switch);
+      const svi = view?.sviByVlan.get(h.vlan);
+      if (!view || svi?.vrf === undefined || !view.vniOfVlan.has(h.vlan)) continue;
+      const address = hostPrefix(h.ip);
+      if (!address || familyOf(address) !== this.family) continue;
+      const node = there.get(nodeKey(h.switch, svi.vrf));
+      if (!node) continue;
+      const teller = { node, attributes: EVPN_ROUTE, said: [`once ${h.host} has spoken`] };
+      const text = formatAny(address);
+      out.set(text, [...(out.get(text) ?? []), teller]);
+    }
+    return (this.speaking = out);
+  }
+  private speaking: Map<Cidr, Teller[]> | null = null;
+
+  /**
+   * Ways through EVPN from a table to those that import its routes.
+   * @param only of them
+   */
+  from(node: TenantNode, from: number, only?: number): Tunnel[] {
+    const { model } = this;
+    const there = node.vrf === undefined ? undefined : model.views.get(node.host)!.vrfs.get(node.vrf);
+    if (!there) return [];
+    const listeners =
+      only === undefined
+        ? this.targets.listenersTo(node)
+        : this.speakersTo(only).has(this.indexOf(node))
+          ? [this.nodes[only]!]
+          : [];
+    return listeners.flatMap((listener): Tunnel[] => {
+      const here = model.views.get(listener.host)!.vrfs.get(listener.vrf!)!;
+      if (whyUnheard(model, vrfEnd(listener.host, here), vrfEnd(node.host, there)) !== null) return [];
+      // EVPN brings a route over every session; what comes from one AS number is as good as one.
+      const ways = this.evpn.asesHeardBy(listener.host);
+      return Array.from({ length: ways }, (_, nth) => ({
+        from,
+        to: this.indexOf(listener),
+        speaker: node,
+        listener,
+        nth,
+      }));
+    });
+  }
+  speakersTo(listener: number): ReadonlySet<number> {
+    let known = this.speakers.get(listener);
+    if (!known) {
+      known = new Set(this.targets.speakersTo(this.nodes[listener]!).map((n) => this.indexOf(n)));
+      this.speakers.set(listener, known);
+    }
+    return known;
+  }
+  private readonly speakers = new Map<number, ReadonlySet<number>>();
+  /**
+   * The edge of a way through EVPN, among those of a settlement.
+   * @param first the first edge that is such a way, and `past` the first behind them
+   * @param unchosen so many tell it that which of them is nearest is not computed
+   */
+  edgeOf(
+    { from, to, speaker, listener, nth }: Tunnel,
+    first: number,
+    past: number,
+    unchosen: boolean,
+    prefix: AnyPrefix,
+  ): BgpEdge {
+    // Who speaks for himself alone is told whatever the map says.
+    const policy = from < this.nodes.length ? this.policyOf(speaker) : null;
+    return {
+      ...PLAIN_EDGE,
+      from,
+      to,
+      carry: (best, over) => {
+        // What was imported is not told by EVPN once more; what another table of the switch has is (seen on FRR 8.4.4).
+        if (best.over >= first && best.over < past) return null;
+        const told = policy ? policy(best.attributes, prefix) : best.attributes;
+        if (!told) return null;
+        if (unchosen)
+          return nth > 0 ? null : { ...best, over, labelled: true, attributes: withAttributes(told, { weight: 0 }) };
+        const { chances: _, ...arrived } = this.evpn.carriedTo(speaker.host, listener.host, told)[nth] ?? {};
+        return isHeld(arrived)
+          ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: best.handedOn }
+          : null;
+      },
+    };
+  }
+}
