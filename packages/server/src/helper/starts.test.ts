@@ -75,6 +75,34 @@ describe('what is started', () => {
     expect(calls().filter((c) => /^(systemctl|vtysh)/.test(c))).toEqual(['systemctl restart frr']);
   });
 
+  test('a VRF that is new is there before the reload, which writes of routers first; a router that is left is loaded once more', () => {
+    // FRR as it runs, in a file: commands add the VRF they speak of, a reload leaves a router that others have routes of.
+    const runs = join(rig.folder, 'frr');
+    writeFileSync(runs, 'vrf red\n vni 10001\nexit-vrf\nrouter bgp 65001\nrouter bgp 65001 vrf red\n');
+    const noted = `echo "$(basename "$0") $*" >> "${rig.folder}/calls"`;
+    rig.command('vtysh', `[ "$2" != "show running-config" ] || { cat "${runs}"; exit 0; }\n${noted}`);
+    rig.command(
+      'systemctl',
+      `${noted}\n{ cat "${path('etc/frr/frr.conf')}"; sed -n '/vrf gone$/p' "${runs}"; } > "${runs}.new"; mv "${runs}.new" "${runs}"`,
+    );
+    const text = (vrf: string): string =>
+      `vrf ${vrf}\n vni 10002\nexit-vrf\nvrf red\n vni 10001\nexit-vrf\nrouter bgp 65001\nrouter bgp 65001 vrf ${vrf}\nrouter bgp 65001 vrf red\n`;
+    const apply = (id: string, frr: string): string[] => {
+      writeFileSync(join(rig.folder, 'calls'), '');
+      rig.send(id, { ...newText(id), 'frr.conf': frr, daemons: 'bgpd=yes\nospfd=no\n', 'sysctl.conf': KERNEL }, LIST);
+      expect(rig.run('apply', id, '600').code).toBe(0);
+      rig.run('confirm', id);
+      return calls().filter((c) => /^(systemctl|vtysh)/.test(c) && !c.includes(' -C '));
+    };
+    expect(apply('r1', text('blue'))).toEqual([
+      'vtysh -c configure terminal -c vrf blue -c vni 10002',
+      'systemctl reload frr',
+    ]);
+    expect(apply('r2', text('blue'))).toEqual(['systemctl reload frr']);
+    writeFileSync(runs, `${text('blue')}router bgp 65001 vrf gone\n`);
+    expect(apply('r3', text('blue'))).toEqual(['systemctl reload frr', 'systemctl reload frr']);
+  });
+
   test.each([
     ['bgpd=$(reboot)\n', 1],
     ['bgpd=yes\nbgpd_options="; reboot"\n', 2],
