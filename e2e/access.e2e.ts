@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { freePort, openBrowser, signIn, startDemo, type Demo } from './demo.ts';
+import { openBrowser } from '../scripts/browser.mjs';
+import { freePort, signIn, startDemo, type Demo } from './demo.ts';
 
 let demo: Demo;
 beforeAll(async () => {

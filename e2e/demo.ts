@@ -1,10 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Edit } from '@anthemion/core';
-import { chromium, type Browser, type Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
+import { openBrowser } from '../scripts/browser.mjs';
 
 const root = join(import.meta.dirname, '..');
 
@@ -14,25 +15,6 @@ export async function freePort(): Promise<number> {
   const { port } = server.address() as AddressInfo;
   await new Promise((done) => server.close(done));
   return port;
-}
-
-/** Debian’s Chromium without a window, or else with one: the first takes less of the machine. */
-const CHROMIUM = ['/usr/bin/chromium-headless-shell', '/usr/bin/chromium'].find(existsSync) ?? '/usr/bin/chromium';
-
-/** Debian's Chromium, with nothing of its own going on in the background. */
-export function openBrowser(): Promise<Browser> {
-  return chromium.launch({
-    executablePath: CHROMIUM,
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
 }
 
 export interface Demo {

@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import type { Fleet } from '@anthemion/bench';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { freePort, margin, openBrowser } from './demo.ts';
+import { openBrowser } from '../scripts/browser.mjs';
+import { freePort, margin } from './demo.ts';
 
 const dist = join(import.meta.dirname, '../dist');
 const folder = mkdtempSync(join(tmpdir(), 'anthemion-empty-'));

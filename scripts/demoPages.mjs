@@ -1,20 +1,5 @@
 // Pages of a demo in Debian's Chromium, for scripts that walk through it.
-import { chromium } from 'playwright-core';
-
-/** A browser, with nothing of its own going on in the background. */
-export const openBrowser = () =>
-  chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
+export { openBrowser } from './browser.mjs';
 
 /** A page on which one of the demo's people has signed in. */
 export async function signedIn(browser, url, name, password, colorScheme = 'light') {

@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest';
 import { routesOf } from '../ask/routesOf.ts';
 import type { RouteAnswer } from '../ask/answer.ts';
 import { originOf } from '../config/origins.ts';
-import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { POOLS, SKERRY_POOLS, skerryIntent } from '../demo/skerry.ts';
 import { applyEdits, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, Leak } from '../intent/intent.ts';
@@ -12,9 +12,9 @@ import { modelNetwork } from '../network/modelNetwork.ts';
 import { evpnRoutesFrom } from '../network/evpnRoutes.ts';
 import { legReach } from '../network/hostReach.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
-import { modelFabric } from '../proof/proveChange.ts';
+import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import type { FabricSettings } from '../patterns/patterns.ts';
-import { configsOf, intentOf } from '../testing/fabricOf.ts';
+import { configsOf, intentOf, layRacks } from '../testing/fabricOf.ts';
 import { leakChoices, leakIntents, withLeaks } from '../testing/leaksOf.ts';
 import { compileFabric } from './compileFabric.ts';
 import { hostsOf } from './servers.ts';
@@ -28,19 +28,7 @@ const server = (rack: number, name: string): Edit => ({
   port: { rack, side: 'a', port: 'p1', server: name, untagged: name, tagged: [] },
 });
 const base = (settings: Partial<FabricSettings>): Edit[] => [
-  {
-    kind: 'layFabric',
-    pattern: {
-      name: 'any',
-      description: '',
-      spines: { count: 2, model: 'TV-S32C' },
-      parallel: 1,
-      racks: [{ pattern: 'single-48', count: 4 }],
-      settings,
-    },
-    models: MODELS,
-    rackPatterns: RACK_PATTERNS,
-  },
+  layRacks([{ pattern: 'single-48', count: 4 }], settings),
   { kind: 'choosePools', pools: SKERRY_POOLS },
   { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
   { kind: 'addVrf', vrf: { name: 'lamp', transitVlan: 4002 } },
@@ -132,6 +120,23 @@ describe('routes that tenants have of one another', () => {
     expect(table.map((r) => r.prefix)).toEqual(expect.arrayContaining(['10.32.7.0/24']));
     expect(table.map((r) => r.prefix)).not.toContain('10.32.8.0/24');
     expect(frr(some, 'tn-lf-01')).toMatch(/ip prefix-list LEAKS-lamp seq 10 permit 10\.32\.0\.0\/16 le 31\n/);
+  });
+
+  test('a switch that runs takes back for a moment what it tells of a VRF once that has routes of another: it is said', () => {
+    const [skerry, one, other] = [skerryIntent(), ...skerryIntent().vrfs.map((v) => v.name)];
+    const said = (edits: readonly Edit[]): string[] => {
+      const { intent } = applyEdits(skerry, edits);
+      const state = (i: FabricIntent) => ({ intent: i, values: configsOf(i).drawn.values });
+      return proveChange(state(skerry), state(intent), POOLS).report.findings.flatMap((f) =>
+        f.rule === 'prefixes-told-anew' ? f.message : [],
+      );
+    };
+    const both = [put(one!, other!), put(other!, one!)];
+    expect(said(both)).toEqual([
+      expect.stringMatching(/^10 switches take back .* of soundings, tides, and tell it anew/),
+    ]);
+    expect(said(both.slice(0, 1))).toEqual([expect.stringMatching(new RegExp(`of ${one}, and tell it anew`))]);
+    expect(said([{ kind: 'addVrf', vrf: { name: 'lamp', transitVlan: 3999 } }])).toEqual([]);
   });
 
   test('every line says why it is there', () => {

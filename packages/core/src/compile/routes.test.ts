@@ -2,29 +2,17 @@ import { describe, expect, test } from 'vitest';
 import type { RouteAnswer } from '../ask/answer.ts';
 import { routesOf } from '../ask/routesOf.ts';
 import { originOf } from '../config/origins.ts';
-import { MODELS, POOLS, RACK_PATTERNS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, TenantRoute } from '../intent/intent.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
-import { configsOf, intentOf } from '../testing/fabricOf.ts';
+import { configsOf, intentOf, layRacks } from '../testing/fabricOf.ts';
 import { compileFabric } from './compileFabric.ts';
 
 const BASE: readonly Edit[] = [
-  {
-    kind: 'layFabric',
-    pattern: {
-      name: 'any',
-      description: '',
-      spines: { count: 2, model: 'TV-S32C' },
-      parallel: 1,
-      racks: [{ pattern: 'single-48', count: 3 }],
-      settings: {},
-    },
-    models: MODELS,
-    rackPatterns: RACK_PATTERNS,
-  },
+  layRacks([{ pattern: 'single-48', count: 3 }]),
   { kind: 'choosePools', pools: SKERRY_POOLS },
   { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
   { kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4002 } },

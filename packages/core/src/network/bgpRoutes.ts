@@ -68,10 +68,10 @@ export interface BgpEdge {
   /** It is no session: another network carries the route, and says how it arrives; null = it does not. */
   readonly carry: ((best: HeldRoute, over: number) => HeldRoute | null) | null;
   /** It leads from one table of a switch to another: all that the first has is there as well, not its best alone. */
-  readonly leak: Leak | null;
+  readonly leak: LeakEdge | null;
 }
 /** What comes into a table over one edge, or is its own, as it is in another table of its switch. */
-export interface Leak {
+export interface LeakEdge {
   /** The edge; −1 = what is its own. */
   readonly of: number;
   readonly change: (had: HeldRoute, over: number) => HeldRoute | null;

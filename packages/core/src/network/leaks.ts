@@ -1,6 +1,6 @@
 import { unicastOf } from '../config/bgpParts.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import { PLAIN_EDGE, type BgpEdge, type HeldRoute, type Leak } from './bgpRoutes.ts';
+import { PLAIN_EDGE, type BgpEdge, type HeldRoute, type LeakEdge } from './bgpRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import type { TenantNode } from './nextHop.ts';
 import { mapPolicy } from './policy.ts';
@@ -16,7 +16,7 @@ export interface Leakage {
   readonly lets: (prefix: AnyPrefix) => boolean;
 }
 /** What a route becomes on its way from table to table; null = it does not come there. */
-export type LeakChange = (prefix: AnyPrefix) => Leak['change'];
+export type LeakChange = (prefix: AnyPrefix) => LeakEdge['change'];
 
 /** VRFs whose routes a table has as well, and what becomes of these on the way. */
 export function leaksInto(

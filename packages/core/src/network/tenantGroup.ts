@@ -164,27 +164,33 @@ export class TenantGroup {
     const hearsOf = (at: number): boolean => [...this.tunnels.speakersTo(at)].some((s) => told.has(s));
     let made: Settlement | null = null;
     if (!into.slice(1).some(hearsOf)) {
-      const { own, tunnels, routers, tellers } = this.announced(text, into);
+      const { own, routers, tellers, quiet } = this.announced(text);
+      const tunnels = [...own.keys()].flatMap((from) => this.waysInto(from, into, tellers));
       const over = tunnels.map((t) => this.tunnels.edgeOf(t, 0, tunnels.length, false, prefix));
       const edges = [...over, ...leakEdges(sources, over, prefix)];
-      const quiet = routers.map(() => false);
       const { held, rests } = settleRoutes(routers, edges, prefix, own);
       const best = held[asked]![0];
       const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
-      if ((best && best.attributes.weight > 0) || !hearsOf(asked))
+      if ((best && best.attributes.weight > 0) || !hearsOf(asked)) {
+        // Of many tables each is asked: no more is kept than says what this one has.
+        const over = held[asked]!.flatMap((h) => [h, ...(h.chances ?? [])]).flatMap((h) => [
+          h.over,
+          h.leaked?.over ?? -1,
+        ]);
         made = {
-          held,
+          held: only(held, [asked]),
           rests,
           first: 0,
           past: tunnels.length,
-          tunnels,
+          tunnels: only(tunnels, over),
           tellerAt,
           unchosen: false,
           own,
           routers,
-          edges,
+          edges: only(edges, over),
           quiet,
         };
+      }
     }
     this.near.set(key, made);
     return made;
@@ -200,28 +206,35 @@ export class TenantGroup {
     return known;
   }
   private readonly letting = new Map<string, ReadonlySet<Leakage>>();
-  /** Who has a prefix of its own, and the ways from there through EVPN into some tables. */
-  private announced(text: Cidr, into: readonly number[]) {
-    const routers = [
-      ...(this.allRouters ??= this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)))),
-    ];
-    const own = new Map<number, Attributes>();
-    const tunnels: Tunnel[] = [];
-    this.nodes.forEach((n, i) => {
-      const route = ownRoutesOf(this.viewOf(n), this.family)?.get(text);
-      if (!route) return;
-      own.set(i, route.attributes);
-      if (advertises(this.said(n), this.family)) for (const to of into) tunnels.push(...this.tunnels.from(n, i, to));
-    });
-    const tellers = this.tunnels.tellers.get(text) ?? [];
-    for (const { node, attributes } of tellers) {
-      own.set(routers.length, attributes);
-      for (const to of into) tunnels.push(...this.tunnels.from(node, routers.length, to));
-      routers.push(routers[this.indexOf(node)]!);
+  /** Who has a prefix of its own: tables, and behind them those that tell it by EVPN alone. */
+  private announced(text: Cidr): Announced {
+    let known = this.announcing.get(text);
+    if (!known) {
+      const routers = [
+        ...(this.allRouters ??= this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)))),
+      ];
+      const own = new Map<number, Attributes>();
+      this.nodes.forEach((n, i) => {
+        const route = ownRoutesOf(this.viewOf(n), this.family)?.get(text);
+        if (route) own.set(i, route.attributes);
+      });
+      const tellers = this.tunnels.tellers.get(text) ?? [];
+      for (const { node, attributes } of tellers) {
+        own.set(routers.length, attributes);
+        routers.push(routers[this.indexOf(node)]!);
+      }
+      this.announcing.set(text, (known = { own, routers, tellers, quiet: routers.map(() => false) }));
     }
-    return { own, tunnels, routers, tellers };
+    return known;
   }
+  private readonly announcing = new Map<string, Announced>();
   private allRouters: ReturnType<typeof bgpRouter>[] | null = null;
+  /** Ways through EVPN from one of them into some tables. */
+  private waysInto(from: number, into: readonly number[], tellers: readonly Teller[]): Tunnel[] {
+    const node = this.nodes[from];
+    if (node && !advertises(this.said(node), this.family)) return [];
+    return into.flatMap((to) => this.tunnels.from(node ?? tellers[from - this.nodes.length]!.node, from, to));
+  }
 
   private settleAnew(prefix: AnyPrefix, text: Cidr, only: number | undefined): Settlement {
     const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)));
@@ -399,6 +412,10 @@ export class TenantGroup {
   }
 }
 
+/** Who has a prefix before it goes anywhere. */
+interface Announced extends Pick<SettledFrom, 'own' | 'routers' | 'quiet'> {
+  readonly tellers: readonly Teller[];
+}
 interface Settlement extends Settled, SettledFrom {
   /** Edges from here on are tunnels, and from `past` on those that leak. */
   readonly first: number;
@@ -409,6 +426,12 @@ interface Settlement extends Settled, SettledFrom {
   readonly unchosen: boolean;
   /** Worked out when it is asked. */
   byChance?: boolean;
+}
+/** Those of a list that stand at some places, each where it was. */
+function only<T>(all: readonly T[], places: readonly number[]): T[] {
+  const out: T[] = [];
+  for (const at of places) if (at >= 0 && at < all.length) out[at] = all[at]!;
+  return out;
 }
 /** Did it come over a tunnel? */
 const isImported = ({ first, past }: Settlement, { over }: HeldRoute): boolean => over >= first && over < past;

@@ -28,6 +28,7 @@ import { judgeFabric } from './judgeFabric.ts';
 import { DESIGN_RULES } from './rules/index.ts';
 import { waive } from './waive.ts';
 import { startsAnew } from './startsAnew.ts';
+import { toldAnew } from './toldAnew.ts';
 
 /** A fabric's intent with the values that were drawn for it. */
 export interface FabricState {
@@ -233,6 +234,7 @@ export function proveChange(
     ),
     ...startsAnew(compiled, compiledBefore),
     ...sessionsAnew(compiled, compiledBefore, seatedIn(before.intent, compiled)),
+    ...toldAnew(compiled, compiledBefore, seatedIn(before.intent, compiled)),
     ...gatewaysGo(after, before),
     ...outsideAgrees(before.intent, after.intent),
   ];

@@ -24,23 +24,19 @@ export function intentOf(...edits: Edit[]): FabricIntent {
   return made.intent;
 }
 
-/** Lays a border pair and a rack of one leaf under two spines. */
-export const LAY_BORDER = {
-  kind: 'layFabric',
-  pattern: {
-    name: 'any',
-    description: '',
-    spines: { count: 2, model: 'TV-S32C' },
-    parallel: 1,
-    racks: [
-      { pattern: 'border-pair', count: 1 },
-      { pattern: 'single-48', count: 1 },
-    ],
-    settings: {},
-  },
-  models: MODELS,
-  rackPatterns: RACK_PATTERNS,
-} as const satisfies Edit;
+/** Lays racks under two spines. */
+export const layRacks = (racks: FabricPattern['racks'], settings: FabricPattern['settings'] = {}) =>
+  ({
+    kind: 'layFabric',
+    pattern: { name: 'any', description: '', spines: { count: 2, model: 'TV-S32C' }, parallel: 1, racks, settings },
+    models: MODELS,
+    rackPatterns: RACK_PATTERNS,
+  }) satisfies Edit;
+/** Lays a border pair and a rack of one leaf. */
+export const LAY_BORDER = layRacks([
+  { pattern: 'border-pair', count: 1 },
+  { pattern: 'single-48', count: 1 },
+]);
 
 /** Fabric patterns of all settings the linux dialect can express, small enough to test with. */
 export const patterns: fc.Arbitrary<FabricPattern> = fc

@@ -97,6 +97,25 @@ describe('rules of what is meant', () => {
     expect(said(sound()).filter(([r]) => r === rule)).toEqual([]);
   });
 
+  test('of two VRFs whose routes a third has, one network is in the way of the other', () => {
+    const network = (name: string, vrf: string, vlan: number): Edit => ({
+      kind: 'addNetwork',
+      network: { name, vrf, vlan, subnetLength: 24, subnet: '192.0.2.0/24', racks: [1] },
+    });
+    const made = (...leaks: Edit[]): FabricIntent =>
+      after(
+        { kind: 'addVrf', vrf: { name: 'lamp', transitVlan: 3999 } },
+        network('wicks', one, 998),
+        network('oil', other, 999),
+        ...leaks,
+      );
+    const found = (i: FabricIntent): string[] => said(i).flatMap(([r, m]) => (r === 'leak-apart' ? m : []));
+    expect(found(made(leak('lamp', one)))).toEqual([]);
+    expect(found(made(leak('lamp', one), leak('lamp', other)))).toEqual([
+      `192.0.2.0/24 of ${one < other ? 'oil' : 'wicks'} (${one < other ? other : one}) overlaps ${one < other ? 'wicks' : 'oil'}, which lamp has of ${one < other ? one : other}.`,
+    ]);
+  });
+
   test('a network that is too large for leaves it is on is named, where it is', () => {
     const network = skerry.networks.find((n) => n.racks.length > 1 && n.vrf !== '')!;
     const most = { ...leafModel, maxMtu: 8000 };

@@ -1,4 +1,5 @@
-import { carriagesOf, gatewaysOf, type CarriedNetwork } from '../../config/carriage.ts';
+import { groupBy } from '../../numbers/order.ts';
+import { carriagesOf, gatewaysOf } from '../../config/carriage.ts';
 import type { Finding } from '../../finding.ts';
 import { leakKey, type FabricIntent, type Leak } from '../../intent/intent.ts';
 import {
@@ -14,37 +15,47 @@ import type { FabricRule } from '../rule.ts';
 
 const overlaps = (a: AnyPrefix, b: AnyPrefix): boolean => holdsAny(a, b) || holdsAny(b, a);
 
-/** Networks of each VRF, once each, with their subnets. */
-function networksBy(intent: FabricIntent, values: Values): (vrf: string) => readonly CarriedNetwork[] {
-  const all = new Set([...carriagesOf(intent, values, undefined).values()].flatMap((c) => c.networks));
-  return (vrf) => [...all].filter((n) => n.vrf === vrf);
+/** A subnet of a network of a VRF. */
+interface Placed {
+  readonly vrf: string;
+  readonly network: string;
+  readonly subnet: AnyPrefix;
 }
-const subnetsOf = (n: CarriedNetwork): AnyPrefix[] => gatewaysOf(n).map((g) => networkOfAny(parseAnyCidr(g)!));
+/** The subnets of each VRF. */
+function placedBy(intent: FabricIntent, values: Values): ReadonlyMap<string, readonly Placed[]> {
+  const all = new Set([...carriagesOf(intent, values, undefined).values()].flatMap((c) => c.networks));
+  const placed = [...all].flatMap((n) =>
+    gatewaysOf(n).map((g): Placed => ({ vrf: n.vrf, network: n.name, subnet: networkOfAny(parseAnyCidr(g)!) })),
+  );
+  return groupBy(placed, (p) => p.vrf);
+}
 
 const apart = { id: 'leak-apart', severity: 'error' } as const;
 export const leakApart: FabricRule = {
   ...apart,
-  title: 'What a VRF has of another is nowhere in it already',
-  source: 'of two networks with one address only the nearer is reached',
+  title: 'What a VRF has of another is nowhere else in it',
+  source: 'of two networks with one address only one is reached',
   scope: 'intent',
   judge: ({ intent, values }) => {
     if (intent.leaks.length === 0) return [];
-    const networksOf = networksBy(intent, values);
-    return intent.leaks.flatMap((leak): Finding[] => {
-      const lets = leak.prefixes.map((p) => parseAnyPrefix(p)!);
-      const leaked = networksOf(leak.from).flatMap((n) =>
-        subnetsOf(n)
-          .filter((s) => lets.length === 0 || lets.some((p) => holdsAny(p, s)))
-          .map((subnet) => ({ n, subnet })),
-      );
-      for (const { n, subnet } of leaked) {
-        const other = networksOf(leak.into).find((o) => subnetsOf(o).some((s) => overlaps(s, subnet)));
+    const placed = placedBy(intent, values);
+    const leaked = ({ from, prefixes }: Leak): readonly Placed[] => {
+      const lets = prefixes.map((p) => parseAnyPrefix(p)!);
+      const all = placed.get(from) ?? [];
+      return lets.length === 0 ? all : all.filter(({ subnet }) => lets.some((p) => holdsAny(p, subnet)));
+    };
+    return intent.leaks.flatMap((leak, i): Finding[] => {
+      // Of two leaks into one the later is said.
+      const before = intent.leaks.slice(0, i).filter((l) => l.into === leak.into);
+      const there = [...(placed.get(leak.into) ?? []), ...before.flatMap(leaked)];
+      for (const mine of leaked(leak)) {
+        const other = there.find((o) => overlaps(o.subnet, mine.subnet));
         if (other)
           return [
             finding(
               apart,
               leak,
-              `${formatAny(subnet)} of ${n.name} (${leak.from}) overlaps ${other.name}, which ${leak.into} has itself.`,
+              `${formatAny(mine.subnet)} of ${mine.network} (${mine.vrf}) overlaps ${other.network}, which ${leak.into} has ${other.vrf === leak.into ? 'itself' : `of ${other.vrf}`}.`,
               `Say which prefixes ${leak.into} has of ${leak.from}, without that one, or give one of the networks another subnet.`,
             ),
           ];

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { boolean, type AnyObject, type ObjectSchema } from 'yup';
 import { useMay } from '../../../app/session.ts';
 import { notMade, useEdits } from '../../../app/useEdits.ts';
-import { Button, Cap, Empty, H3, Mono } from '../../../parts/basics.tsx';
+import { Button, Cap, Empty, Faded, H3, Mono } from '../../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../../parts/DataTable.tsx';
 import { ChoiceField, Form, FormButtons, LinesField, TickField, useFormPart } from '../../../parts/Form.tsx';
 import { useFabricView, useSelection } from '../FabricFrame.tsx';
@@ -138,7 +138,7 @@ export function LeakForm({ of, onDone }: { readonly of: string | null; readonly 
         label="Which"
         lines={3}
         placeholder={ALL}
-        hint={`Prefixes, each with the subnets within it, never single hosts; empty = the subnets of the networks of ${from}`}
+        hint={`Prefixes, each with the subnets within it, never single hosts; 0.0.0.0/0 is the default route alone; empty = the subnets of the networks of ${from}`}
       />
       {!known && (
         <TickField
@@ -151,10 +151,15 @@ export function LeakForm({ of, onDone }: { readonly of: string | null; readonly 
   );
 }
 
-/** The form of what is chosen in the address; null = it is none of these, or gone. */
+/** The form of what is chosen in the address; null = it is none of these. */
 export function leakForm(at: string, { leaks }: FabricIntent, onDone: () => void) {
   if (at === NEW_LEAK) return <LeakForm key={at} of={null} onDone={onDone} />;
   const of = at.startsWith(OF_LEAK) ? at.slice(OF_LEAK.length) : null;
-  return leaks.some((l) => leakKey(l) === of) ? <LeakForm key={at} of={of} onDone={onDone} /> : null;
+  if (of === null) return null;
+  return leaks.some((l) => leakKey(l) === of) ? (
+    <LeakForm key={at} of={of} onDone={onDone} />
+  ) : (
+    <Faded>No VRF has these routes of another (any more).</Faded>
+  );
 }
 const OF_LEAK = 'leak:';
