@@ -5,7 +5,7 @@ import { connectedIn, staticsIn } from '../network/localRoutes.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { numbersOf } from '../network/routes.ts';
 import { statementPlace } from '../network/sessions.ts';
-import { MOST_WORK } from '../network/tenantGroup.ts';
+import { MOST_WORK } from '../network/settlement.ts';
 import { tenantsOf } from '../network/tenants.ts';
 import { ospfWays, settledFor, underlayOf } from '../network/underlayWays.ts';
 import { FIRST_HEARD, NO_REST, NOT_NEXT_DOOR, pathsDoubt, prefixDoubt } from '../network/uncertain.ts';

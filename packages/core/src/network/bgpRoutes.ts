@@ -162,6 +162,20 @@ function rank(r: BgpRouter, a: HeldRoute, b: HeldRoute): Order {
   return { order: a.teller - b.teller || reflectors || a.over - b.over, equal, tied: true };
 }
 
+/**
+ * Is a route that was never told better than all that come of others, wherever these go on their way? They get no nearer and no
+ * dearer on it.
+ */
+export const standsBefore = (
+  { path, localPreference, origin, med }: Attributes,
+  others: Iterable<Attributes>,
+): boolean => {
+  if (path !== null) return false;
+  for (const o of others)
+    if (o.localPreference > localPreference || ORIGIN_RANK[o.origin] < ORIGIN_RANK[origin] || o.med < med) return false;
+  return true;
+};
+
 /** Best first, with those used beside it. */
 export function select(r: BgpRouter, candidates: readonly HeldRoute[]): readonly HeldRoute[] {
   let best = candidates[0];
@@ -287,7 +301,8 @@ function told(
 const keepsNextHop = ({ nextHopSelf }: BgpEdge, best: HeldRoute): boolean =>
   best.internal ? nextHopSelf !== 'all' : nextHopSelf === null;
 
-const ownRoute = ({ routerId }: BgpRouter, attributes: Attributes): HeldRoute => ({
+/** What a router has of its own. */
+export const ownRoute = ({ routerId }: BgpRouter, attributes: Attributes): HeldRoute => ({
   attributes,
   over: -1,
   internal: false,

@@ -13,6 +13,9 @@ export interface Leakage {
   readonly from: number;
   readonly to: number;
   readonly change: LeakChange;
+  /** Does the map ask for prefixes alone, so that all routes to one fare alike? */
+  readonly byPrefix: boolean;
+  /** May a route to a prefix come through? */
   readonly lets: (prefix: AnyPrefix) => boolean;
 }
 /** What a route becomes on its way from table to table; null = it does not come there. */
@@ -23,7 +26,7 @@ export function leaksInto(
   { views }: Pick<NetworkModel, 'views'>,
   { host, vrf }: TenantNode,
   family: IpFamily,
-): readonly ({ readonly vrf: string } & Pick<Leakage, 'change' | 'lets'>)[] {
+): readonly ({ readonly vrf: string } & Omit<Leakage, 'from' | 'to'>)[] {
   const view = views.get(host)!;
   const said = vrf === undefined ? null : view.router(vrf);
   const of = said && unicastOf(said.speaker, family);
@@ -37,11 +40,10 @@ export function leaksInto(
     const { favoured, handedOn, teller, internal } = had;
     return { attributes, over, internal, teller, favoured, handedOn, leaked: had };
   };
-  // Where a map asks for prefixes alone it says of a prefix whether any route to it comes through.
   const map = view.config.routeMaps.find((m) => m.name === importMap);
-  const asks = policy !== null && (map?.entries.every((e) => !e.match && e.call === undefined) ?? true);
-  const lets = (prefix: AnyPrefix): boolean => !asks || policy(OWN_ATTRIBUTES, prefix) !== null;
-  return importsFrom.flatMap((other) => (view.router(other) ? { vrf: other, change, lets } : []));
+  const byPrefix = map?.entries.every((e) => !e.match && e.call === undefined) ?? true;
+  const lets = (prefix: AnyPrefix): boolean => !byPrefix || !policy || policy(OWN_ATTRIBUTES, prefix) !== null;
+  return importsFrom.flatMap((other) => (view.router(other) ? { vrf: other, change, byPrefix, lets } : []));
 }
 
 /** The edges of such tables, behind the others of a settlement: one for each that leads to where they have routes from, and one for what is its own. */

@@ -4,10 +4,19 @@ import type { Cidr } from '../numbers/ipv4.ts';
 import type { OwnRoute, RouterView } from './bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { aggregatesOf, type OwnAggregate } from './families.ts';
+import type { NetworkModel } from './networkModel.ts';
+import type { TenantNode } from './nextHop.ts';
 import { mapPolicy } from './policy.ts';
 import type { Policy } from './routes.ts';
 
 /** What a router says of its routes of one family of addresses, wherever its configuration keeps that. */
+
+/** The router of a table; null = it has none. */
+export const routerAt = ({ views }: Pick<NetworkModel, 'views'>, { host, vrf }: TenantNode): RouterView | null =>
+  views.get(host)!.router(vrf);
+/** What is said of the router of a VRF; undefined = it has none, or the table is outside of VRFs. */
+export const saidAt = ({ views }: Pick<NetworkModel, 'views'>, { host, vrf }: TenantNode): BgpVrf | undefined =>
+  vrf === undefined ? undefined : views.get(host)!.config.bgp?.vrfs.find((v) => v.vrf === vrf);
 
 /** Does EVPN tell the prefixes of a VRF? */
 export const advertises = (said: BgpVrf | undefined, family: IpFamily): boolean =>

@@ -2,12 +2,13 @@ import { familyName, unicastOf, type BgpVrf } from '../config/bgp.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { EVERYTHING, formatAny, holdsAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
 import { everybodyOf } from './bgp.ts';
-import { chancesOf, settleRoutes, type HeldRoute, type Settled } from './bgpRoutes.ts';
-import { distanceOf, OSPF, standsOrFalls, type SettledFrom, type Table } from './distances.ts';
+import { chancesOf, settleRoutes, type HeldRoute } from './bgpRoutes.ts';
+import { distanceOf, OSPF, standsOrFalls, type Table } from './distances.ts';
 import { overlayOf } from './evpnCarriage.ts';
 import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import { leakEdges, leaksInto, type Leakage } from './leaks.ts';
+import { leakEdges } from './leaks.ts';
+import { LeakTables } from './leakTables.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import { type NetworkModel } from './networkModel.ts';
 import type { OspfNetwork } from './ospf.ts';
@@ -16,7 +17,8 @@ import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, type RoutedFamily } from './routedFamily.ts';
 import { OWN_ATTRIBUTES, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
-import { advertises, aggregatesAt, ownRoutesOf, tellsDefault } from './spokenFamily.ts';
+import { isImported, MOST_WORK, type Settlement } from './settlement.ts';
+import { advertises, aggregatesAt, ownRoutesOf, routerAt, saidAt, tellsDefault } from './spokenFamily.ts';
 import { TenantTunnels, type Teller, type Tunnel } from './tenantTunnels.ts';
 import { apartByCost } from './vtepCosts.ts';
 import type { TenantRoute, TenantWay } from './tenantRoute.ts';
@@ -31,6 +33,7 @@ export class TenantGroup {
   private readonly at: ReadonlyMap<string, number>;
   private readonly settled = new Map<string, Settlement>();
   private readonly tunnels: TenantTunnels;
+  private readonly leaks: LeakTables;
 
   constructor(model: NetworkModel, family: IpFamily, nodes: readonly TenantNode[], sessions: readonly Session[]) {
     this.model = model;
@@ -39,6 +42,16 @@ export class TenantGroup {
     this.sessions = sessions;
     this.at = new Map(nodes.map((n, i) => [nodeKey(n.host, n.vrf), i]));
     this.tunnels = new TenantTunnels(model, family, nodes, this.at);
+    this.leaks = new LeakTables({
+      model,
+      family,
+      nodes,
+      at: this.at,
+      sessions,
+      tunnels: this.tunnels,
+      hears: () => this.hears,
+      tellsAggregate: (at, prefix) => this.tellsAggregate(nodes[at]!, at, prefix),
+    });
   }
 
   /** Do others than its subnets and servers come into it: neighbours, written routes, aggregates, other tenants? */
@@ -61,7 +74,7 @@ export class TenantGroup {
           config.ports.some((p) => p.vrf === vrf) ||
           tellsDefault(said, this.family) ||
           // Where tables have routes of others it keeps these back, and each table is settled with that.
-          (this.tunnels.policyOf(node) !== null && this.leakages.length === 0) ||
+          (this.tunnels.policyOf(node) !== null && this.leaks.all.length === 0) ||
           family?.aggregates !== undefined ||
           family?.networks !== undefined ||
           family?.connected?.routeMap !== undefined
@@ -76,10 +89,10 @@ export class TenantGroup {
   }
 
   private viewOf(node: TenantNode) {
-    return this.model.views.get(node.host)!.router(node.vrf);
+    return routerAt(this.model, node);
   }
-  private said({ host, vrf }: TenantNode): BgpVrf | undefined {
-    return vrf === undefined ? undefined : this.model.views.get(host)!.config.bgp?.vrfs.find((v) => v.vrf === vrf);
+  private said(node: TenantNode): BgpVrf | undefined {
+    return saidAt(this.model, node);
   }
 
   /** Every prefix that some table of the group has of its own: announced, or only there. */
@@ -106,17 +119,6 @@ export class TenantGroup {
   }
   private known: Map<Cidr, AnyPrefix> | null = null;
 
-  /** Tables that have what others of their switch have as well. */
-  private get leakages(): readonly Leakage[] {
-    return (this.leaking ??= this.nodes.flatMap((node, to) =>
-      leaksInto(this.model, node, this.family).flatMap(({ vrf, ...how }) => {
-        const from = this.at.get(nodeKey(node.host, vrf));
-        return from === undefined ? [] : { from, to, ...how };
-      }),
-    ));
-  }
-  private leaking: readonly Leakage[] | null = null;
-
   /** Sessions between its tables. */
   private get direct(): Pick<RoutedFamily, 'edges' | 'sessions'> {
     const indexOf = (host: string, vrf: string | undefined): number | undefined => this.at.get(nodeKey(host, vrf));
@@ -137,10 +139,10 @@ export class TenantGroup {
   }
   private passers: Tunnel[] | null = null;
 
-  /** What every table of the group has of a prefix by BGP and EVPN; with nothing but subnets in it, one table alone. */
+  /** What every table of the group has of a prefix by BGP and EVPN; with nothing but subnets in it, or leaks, one table alone. */
   private settle(prefix: AnyPrefix, asked: number): Settlement {
     const text = formatAny(prefix);
-    const near = this.talks && !this.hears && this.leakages.length > 0 ? this.settleNear(prefix, text, asked) : null;
+    const near = this.leaks.all.length > 0 ? this.leaks.settle(prefix, text, asked) : null;
     if (near) return near;
     const only = this.talks ? undefined : asked;
     const key = only === undefined ? text : `${text} ${only}`;
@@ -148,94 +150,6 @@ export class TenantGroup {
     if (!known) this.settled.set(key, (known = this.settleAnew(prefix, text, only)));
     return known;
   }
-  /**
-   * What one table has, where tables have routes of others and nothing else comes into it: of its own, of those whose routes it
-   * has, and of who announces it. What somebody has from another table and tells on stands behind what leaks with a weight;
-   * null = where it does not, all is to be settled.
-   */
-  private settleNear(prefix: AnyPrefix, text: Cidr, asked: number): Settlement | null {
-    const key = `${text} near ${asked}`;
-    const known = this.near.get(key);
-    if (known !== undefined) return known;
-    const leaking = this.leakingAt(prefix, text);
-    const sources = this.leakages.filter((l) => l.to === asked && leaking.has(l));
-    const into = [asked, ...new Set(sources.map((l) => l.from))];
-    const told = new Set([...leaking].map((l) => l.to));
-    const hearsOf = (at: number): boolean => [...this.tunnels.speakersTo(at)].some((s) => told.has(s));
-    let made: Settlement | null = null;
-    if (!into.slice(1).some(hearsOf)) {
-      const { own, routers, tellers, quiet } = this.announced(text);
-      const tunnels = [...own.keys()].flatMap((from) => this.waysInto(from, into, tellers));
-      const over = tunnels.map((t) => this.tunnels.edgeOf(t, 0, tunnels.length, false, prefix));
-      const edges = [...over, ...leakEdges(sources, over, prefix)];
-      const { held, rests } = settleRoutes(routers, edges, prefix, own);
-      const best = held[asked]![0];
-      const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
-      if ((best && best.attributes.weight > 0) || !hearsOf(asked)) {
-        // Of many tables each is asked: no more is kept than says what this one has.
-        const over = held[asked]!.flatMap((h) => [h, ...(h.chances ?? [])]).flatMap((h) => [
-          h.over,
-          h.leaked?.over ?? -1,
-        ]);
-        made = {
-          held: only(held, [asked]),
-          rests,
-          first: 0,
-          past: tunnels.length,
-          tunnels: only(tunnels, over),
-          tellerAt,
-          unchosen: false,
-          own,
-          routers,
-          edges: only(edges, over),
-          quiet,
-        };
-      }
-    }
-    this.near.set(key, made);
-    return made;
-  }
-  private readonly near = new Map<string, Settlement | null>();
-  /** Those ways from table to table that let a prefix through. */
-  private leakingAt(prefix: AnyPrefix, text: Cidr): ReadonlySet<Leakage> {
-    let known = this.letting.get(text);
-    if (!known) {
-      known = new Set(this.leakages.filter((l) => l.lets(prefix)));
-      this.letting.set(text, known);
-    }
-    return known;
-  }
-  private readonly letting = new Map<string, ReadonlySet<Leakage>>();
-  /** Who has a prefix of its own: tables, and behind them those that tell it by EVPN alone. */
-  private announced(text: Cidr): Announced {
-    let known = this.announcing.get(text);
-    if (!known) {
-      const routers = [
-        ...(this.allRouters ??= this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)))),
-      ];
-      const own = new Map<number, Attributes>();
-      this.nodes.forEach((n, i) => {
-        const route = ownRoutesOf(this.viewOf(n), this.family)?.get(text);
-        if (route) own.set(i, route.attributes);
-      });
-      const tellers = this.tunnels.tellers.get(text) ?? [];
-      for (const { node, attributes } of tellers) {
-        own.set(routers.length, attributes);
-        routers.push(routers[this.indexOf(node)]!);
-      }
-      this.announcing.set(text, (known = { own, routers, tellers, quiet: routers.map(() => false) }));
-    }
-    return known;
-  }
-  private readonly announcing = new Map<string, Announced>();
-  private allRouters: ReturnType<typeof bgpRouter>[] | null = null;
-  /** Ways through EVPN from one of them into some tables. */
-  private waysInto(from: number, into: readonly number[], tellers: readonly Teller[]): Tunnel[] {
-    const node = this.nodes[from];
-    if (node && !advertises(this.said(node), this.family)) return [];
-    return into.flatMap((to) => this.tunnels.from(node ?? tellers[from - this.nodes.length]!.node, from, to));
-  }
-
   private settleAnew(prefix: AnyPrefix, text: Cidr, only: number | undefined): Settlement {
     const routers = this.nodes.map((n) => bgpRouter(this.viewOf(n)?.speaker, familyName(this.family)));
     const own = new Map<number, Attributes>();
@@ -252,7 +166,7 @@ export class TenantGroup {
       if (advertises(this.said(n), this.family)) tell(n, i);
     });
     // What another table of the switch has is told on.
-    for (const at of only === undefined ? new Set([...this.leakingAt(prefix, text)].map((l) => l.to)) : [])
+    for (const at of only === undefined ? new Set([...this.leaks.letting(prefix, text)].map((l) => l.to)) : [])
       if (!own.has(at) && advertises(this.said(this.nodes[at]!), this.family)) tell(this.nodes[at]!, at);
     // Those that tell it by EVPN alone stand for themselves.
     const tellers = [...(this.tunnels.tellers.get(text) ?? [])];
@@ -270,7 +184,7 @@ export class TenantGroup {
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
     const past = first + tunnels.length;
     const over = [...direct, ...tunnels.map((t) => this.tunnels.edgeOf(t, first, past, unchosen, prefix))];
-    const edges = only === undefined ? [...over, ...leakEdges(this.leakages, over, prefix)] : over;
+    const edges = only === undefined ? [...over, ...leakEdges(this.leaks.all, over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
     const tellerAt = (from: number): Teller | undefined => tellers[from - this.nodes.length];
@@ -411,29 +325,3 @@ export class TenantGroup {
     return [...this.prefixes.values()].filter((p) => holdsAny(p, host)).sort((a, b) => b.length - a.length);
   }
 }
-
-/** Who has a prefix before it goes anywhere. */
-interface Announced extends Pick<SettledFrom, 'own' | 'routers' | 'quiet'> {
-  readonly tellers: readonly Teller[];
-}
-interface Settlement extends Settled, SettledFrom {
-  /** Edges from here on are tunnels, and from `past` on those that leak. */
-  readonly first: number;
-  readonly past: number;
-  readonly tunnels: readonly Tunnel[];
-  readonly tellerAt: (from: number) => Teller | undefined;
-  /** So many tell it that paths are not computed: which of them is nearest is not known. */
-  readonly unchosen: boolean;
-  /** Worked out when it is asked. */
-  byChance?: boolean;
-}
-/** Those of a list that stand at some places, each where it was. */
-function only<T>(all: readonly T[], places: readonly number[]): T[] {
-  const out: T[] = [];
-  for (const at of places) if (at >= 0 && at < all.length) out[at] = all[at]!;
-  return out;
-}
-/** Did it come over a tunnel? */
-const isImported = ({ first, past }: Settlement, { over }: HeldRoute): boolean => over >= first && over < past;
-/** So much settling takes seconds. */
-export const MOST_WORK = 8_000_000;

@@ -8,7 +8,7 @@ import { heardHosts } from './heardHosts.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
 import { withAttributes, type Attributes, type Policy } from './routes.ts';
-import { advertisePolicy } from './spokenFamily.ts';
+import { advertisePolicy, saidAt } from './spokenFamily.ts';
 import { targetsIn, type Targets } from './targets.ts';
 
 /** Who tells a prefix by EVPN alone: no router of a VRF has it as a route. */
@@ -51,13 +51,8 @@ export class TenantTunnels {
     return this.at.get(nodeKey(node.host, node.vrf))!;
   }
   /** What a table tells of its own, and how; null = all, as it is. */
-  policyOf({ host, vrf }: TenantNode): Policy | null {
-    const { config } = this.model.views.get(host)!;
-    return advertisePolicy(
-      config,
-      vrf === undefined ? undefined : config.bgp?.vrfs.find((v) => v.vrf === vrf),
-      this.family,
-    );
+  policyOf(node: TenantNode): Policy | null {
+    return advertisePolicy(this.model.views.get(node.host)!.config, saidAt(this.model, node), this.family);
   }
   /** Does what a table tells come to a switch at all? */
   comes(node: TenantNode, host: string, told: Attributes): boolean {
