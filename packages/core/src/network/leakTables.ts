@@ -9,7 +9,7 @@ import { leakEdges, leaksInto, type Leakage } from './leaks.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter } from './routedFamily.ts';
-import type { Attributes } from './routes.ts';
+import { withAttributes, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
 import { MOST_WORK, type Settlement } from './settlement.ts';
 import { advertises, ownRoutesOf, routerAt, saidAt } from './spokenFamily.ts';
@@ -84,14 +84,16 @@ export class LeakTables {
     const { from, byPrefix } = leakage;
     const { own, routers, quiet } = this.announced(text);
     const had = own.get(from);
-    if (!had || own.has(asked) || this.of.tellsAggregate(asked, prefix)) return null;
+    if (!had || !byPrefix || own.has(asked) || this.of.tellsAggregate(asked, prefix)) return null;
     if ([asked, from].some((at) => this.speaksAt(this.of.nodes[at]!))) return null;
     const [edge] = leakEdges([leakage], [], prefix);
-    const route = edge!.leak!.change(ownRoute(routers[from]!, had), 0);
+    const [route, heard] = [had, withAttributes(had, { weight: 0 })].map((a) =>
+      edge!.leak!.change(ownRoute(routers[from]!, a), 0),
+    );
     if (!route || route.attributes.weight === 0) return null;
-    // What comes through EVPN has no weight; where the map gives all of them one, other things decide.
-    const alone = route.attributes.weight === had.weight;
-    if (!alone && (!byPrefix || this.of.hears() || hearsOf(from) || !standsBefore(had, own.values()))) return null;
+    // What comes through EVPN has no weight; where the map gives it one that is as good, other things decide.
+    const before = !heard || heard.attributes.weight < route.attributes.weight;
+    if (!before && (this.of.hears() || hearsOf(from) || !standsBefore(had, own.values()))) return null;
     const held: HeldRoute[][] = [];
     held[asked] = [route];
     const tellerAt = (): undefined => undefined;
