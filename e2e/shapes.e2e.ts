@@ -344,11 +344,34 @@ test('two switches, from an empty fabric to live; their links lose their address
   await page.goto(`${demo.url}/fabrics/geo/routing/policies?at=policy:route-map.by-offing`);
   await policy.getByRole('button', { name: 'Remove' }).click();
   await page.getByText(/Route map by-offing is still used by neighbour 192\.0\.2\.1/).waitFor();
+  // A tenant tells its static routes through it as well.
+  await page.goto(`${demo.url}/fabrics/geo/tenants?at=vrf:tides`);
+  await page.getByRole('button', { name: /Route map of its static routes/ }).click();
+  await page.getByRole('option', { name: 'by-offing' }).click();
+  await page.getByRole('button', { name: 'Change VRF' }).click();
+  await margin(page).getByText('Map of its static routes of VRF tides none → by-offing').waitFor();
+  // The router speaks from an address behind the link; one on the link is none.
+  await page.goto(`${demo.url}/fabrics/geo/outside?at=neighbour:1.a.p46`);
+  await speak.getByRole('button', { name: /Less used/ }).click();
+  const from = speak.getByRole('textbox', { name: 'Speaks from' });
+  await from.fill('192.0.2.1');
+  await speak.getByRole('button', { name: 'Change' }).click();
+  await speak.getByText('192.0.2.1 is in the subnet of the link.').waitFor();
+  await from.fill('203.0.113.9');
+  await speak.getByRole('button', { name: 'Change' }).click();
+  await margin(page)
+    .getByText('Address it speaks from of neighbour 192.0.2.1 on rack 1 p46 (a) that on the link → 203.0.113.9')
+    .waitFor();
+  await page.getByRole('row', { name: /203\.0\.113\.9 behind 192\.0\.2\.1/ }).waitFor();
   await page.goto(`${demo.url}/fabrics/geo/outside`);
   // What its other side has to be told is there to be handed over.
   const otherSide = page.getByRole('region', { name: 'Lines for the other side' });
   await otherSide.getByText('offing-1', { exact: true }).click();
-  await otherSide.getByText(/router bgp 64701\n(?: .*\n)* neighbor 192\.0\.2\.0 remote-as \d+\n/).waitFor();
+  await otherSide
+    .getByText(
+      /router bgp 64701\n(?: .*\n)* neighbor 192\.0\.2\.0 remote-as \d+\n(?: .*\n)*? neighbor 192\.0\.2\.0 update-source 203\.0\.113\.9\n/,
+    )
+    .waitFor();
   await page.goto(`${demo.url}/fabrics/geo/cables`);
   await page.getByRole('row', { name: /ge-lf-01a p46 offing-1 eth1 outside not ours to read/ }).waitFor();
   for (const kind of ['peer', 'keep-alive'])
@@ -368,13 +391,15 @@ test('two switches, from an empty fabric to live; their links lose their address
   expect(text(1)).toContain(' ip route 198.51.100.0/24 blackhole\n');
   expect(text(0, 'interfaces')).toMatch(/iface p46\n {4}alias offing-1 eth1\n/);
   expect(text(0, 'interfaces')).toContain('iface p46.100\n    alias offing-1 eth1.100\n');
-  expect(text(0)).toContain(' neighbor 192.0.2.1 remote-as 64701\n');
+  expect(text(0)).toContain(' neighbor 203.0.113.9 remote-as 64701\n');
   expect(text(0)).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
-  expect(text(0)).toContain('  neighbor 192.0.2.1 route-map by-offing in\n');
+  expect(text(0)).toContain('  neighbor 203.0.113.9 route-map by-offing in\n');
   expect(text(0)).toContain(
     'route-map by-offing permit 10\n match ip address prefix-list out-there\n set community 64701:20\n',
   );
-  expect(text(1)).not.toContain('by-offing');
+  // The other half speaks to nobody, and tells static routes by the map.
+  expect(text(1)).toContain('  redistribute static route-map by-offing\n');
+  expect(text(1)).not.toContain('route-map by-offing in');
   await page.goto(`${demo.url}/fabrics/geo`);
   await page.getByText('5 of 5 sessions up').waitFor();
   // Also that with the router outside was read; the switch beside it hears its default route.

@@ -100,6 +100,18 @@ export const ADDED: readonly (readonly [where: keyof typeof BEHIND, line: string
     'neighbor PEER route-map M in',
     'route-map N permit 10\n set local-preference 90\nexit\nroute-map M permit 10\n call N\nexit',
   ],
+  ['ipv4', 'neighbor PEER distribute-list A in', 'access-list A permit 10.255.0.0/16'],
+  ['ipv4', 'neighbor PEER distribute-list A out', 'access-list A deny LOOPBACK/32\naccess-list A permit any'],
+  [
+    'ipv4',
+    'neighbor PEER route-map M in',
+    'access-list 12 permit host LOOPBACK\nroute-map M deny 10\n match ip address 12\nexit\nroute-map M permit 20\nexit',
+  ],
+  [
+    'ipv4',
+    'neighbor PEER route-map M in',
+    'route-map M permit 10\n set metric 30\n on-match next\nexit\nroute-map M permit 20\n match metric 40\nexit',
+  ],
   ['ipv4', 'neighbor PEER filter-list P in', 'bgp as-path access-list P permit ^[0-9]+$'],
   ['ipv4', 'neighbor PEER filter-list P out', 'bgp as-path access-list P permit ^$'],
   ['ipv4', 'aggregate-address 10.255.0.0/16'],

@@ -1,4 +1,4 @@
-import type { SwitchConfig, SwitchFolder } from '@anthemion/core';
+import { hostPrefix, type SwitchConfig, type SwitchFolder } from '@anthemion/core';
 
 /** Words of an announced route as FRR would say it, so that the far end is told the same. */
 const told = (asIt: 'INCOMPLETE' | 'IGP'): string => `{ bgp_origin = ORIGIN_${asIt}; accept; }`;
@@ -20,7 +20,13 @@ function plain({ bgp, vxlans, vrfs, routeMaps, prefixLists, ospf, filters }: Swi
     tenants.length + evpn.active.length + active.length === 0 &&
     saysOnly(rest, 'asn', 'routerId', 'multipathRelax') &&
     [more, ownAsAllowed, connected, statics].every((of) => saysOnly(of)) &&
-    peers.every((p) => p.kind !== 'group' && saysOnly(p, 'name', 'kind', 'remoteAs', 'description')) &&
+    peers.every(
+      (p) =>
+        p.kind !== 'group' &&
+        saysOnly(p, 'name', 'kind', 'remoteAs', 'description', 'multihop', 'updateSource') &&
+        // A source is an address there.
+        (p.updateSource === undefined || hostPrefix(p.updateSource) !== null),
+    ) &&
     policies.every((p) => saysOnly(p, 'peer', 'defaultOriginate')) &&
     aggregates.every((a) => saysOnly(a, 'prefix')) &&
     (aggregates.length === 0 || ipv4.connected !== undefined);
@@ -45,9 +51,12 @@ export function birdText(config: SwitchConfig): string | null {
       p.kind === 'interface'
         ? `  interface "${p.name}";\n  neighbor range fe80::/10 ${p.remoteAs === 'external' ? 'external' : `as ${p.remoteAs}`};`
         : `  neighbor ${p.name} ${p.remoteAs === 'external' ? 'external' : `as ${p.remoteAs}`};`;
+    const over = p.multihop === undefined ? '' : `  multihop ${p.multihop};\n`;
+    const from = p.updateSource === undefined ? '' : `  source address ${p.updateSource};\n`;
     return `protocol bgp n${i} {
   local as ${bgp.asn};
 ${far}
+${over}${from}
   ipv4 {
     ${p.kind === 'interface' ? 'extended next hop on;' : ''}
     import all;

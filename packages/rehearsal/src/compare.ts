@@ -40,6 +40,8 @@ type Routes = Readonly<
         readonly interfaceName?: string;
         readonly fib?: boolean;
         readonly active?: boolean;
+        /** It is reached by another route, whose next hops stand beside it. */
+        readonly recursive?: boolean;
       }[];
     }[]
   >
@@ -140,7 +142,7 @@ function seenWords(entries: Routes[string], vteps: ReadonlyMap<string, string>):
   });
   const kind = route.protocol === 'ospf6' ? 'ospf' : route.protocol;
   if (kind === 'bgp' && tunnels.length > 0) return `bgp over ${[...new Set(tunnels)].sort().join(' ')}`;
-  const hops = used.filter((n) => n.ip !== undefined || n.interfaceName !== undefined);
+  const hops = used.filter((n) => n.recursive !== true && (n.ip !== undefined || n.interfaceName !== undefined));
   return `${kind} over ${kind === 'connected' ? 1 : hops.length}`;
 }
 

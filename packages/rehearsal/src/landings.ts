@@ -30,6 +30,9 @@ no ip prefix-list MARK
 no bgp community-list standard K
 no bgp large-community-list standard K
 no bgp as-path access-list K
+no access-list K
+no access-list 12
+no ipv6 access-list K
 no ip route 10.7.0.0/16 blackhole
 no ipv6 prefix-list K
 no ipv6 route 2001:db8:7::/48 blackhole

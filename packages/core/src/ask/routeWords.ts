@@ -1,5 +1,5 @@
 import { staticKey } from '../config/static.ts';
-import type { HeldRoute } from '../network/bgpRoutes.ts';
+import type { HeldRoute } from '../network/bestRoute.ts';
 import type { ConnectedRoute, WrittenRoute } from '../network/localRoutes.ts';
 import { ownRoutesOf } from '../network/spokenFamily.ts';
 import { familyName, unicastOf } from '../config/bgp.ts';

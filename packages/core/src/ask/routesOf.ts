@@ -1,5 +1,5 @@
 import type { Place } from '../config/switchConfig.ts';
-import { chancesOf, type HeldRoute } from '../network/bgpRoutes.ts';
+import { chancesOf, type HeldRoute } from '../network/bestRoute.ts';
 import { announcedPrefixes } from '../network/families.ts';
 import { connectedIn, staticsIn } from '../network/localRoutes.ts';
 import type { NetworkModel } from '../network/networkModel.ts';

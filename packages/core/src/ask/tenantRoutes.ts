@@ -1,3 +1,4 @@
+import { staticKey } from '../config/static.ts';
 import type { Place } from '../config/switchConfig.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { numbersOf } from '../network/routes.ts';
@@ -13,6 +14,10 @@ import type { IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
 import type { Because, RouteAnswer, RouteWay } from './answer.ts';
 import { announcers, connectedAnswer, DROPPED, ospfRouteWays, saidOf, staticAnswer } from './routeWords.ts';
+
+/** Is a prefix that of one address alone? */
+const isAlone = (prefix: string, address: string): boolean =>
+  prefix === `${address}/${address.includes(':') ? 128 : 32}`;
 
 /** One of the ways as people read it. */
 function wayOf(model: NetworkModel, node: TenantNode, way: TenantWay): RouteWay {
@@ -49,6 +54,13 @@ function becauseOf(model: NetworkModel, node: TenantNode, prefix: AnyPrefix, way
       const of = leakedFrom?.vrf ?? vrf;
       const configPlace = statementPlace({ peer, ...(of === undefined ? {} : { vrf: of }) });
       out.push({ host, words: `${session.host} tells it over ${peer}`, configPlace });
+      const by = model.views.get(host)!.config.staticRoutes?.find((r) => r.vrf === of && isAlone(r.prefix, peer));
+      if (by)
+        out.push({
+          host,
+          words: `${peer} lies behind ${by.via ?? 'nothing'}`,
+          configPlace: ['staticRoutes', staticKey(by)],
+        });
     } else if (to !== null) {
       const view = model.views.get(to.host)!;
       const router = view.router(to.vrf);

@@ -74,6 +74,7 @@ export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: V
       const { name, addresses, ipv6Addresses = [], mtu } = ports.get(vlanPort(farPort, n.vlan))!;
       return (
         `! ${name}: ${[...addresses, ...ipv6Addresses].join(', ')}, MTU ${mtu}, to ${at} ${portTo(n)} (tenant ${n.vrf})\n` +
+        (n.loopback === undefined ? '' : `! ${n.loopback} is its own, behind the link\n`) +
         (n.password === undefined
           ? ''
           : `! neighbor ${hostPart(n.address)} password: that of the secret ${n.password}\n`)

@@ -189,9 +189,14 @@ describe('routes that tenants have of one another', () => {
       (routesOf(m, host, vrf) as readonly RouteAnswer[])
         .filter((r) => !r.prefix.includes(':') && r.prefix !== APART)
         .map((r) => ({ ...r, because: [] }));
-    const those = of4(all);
+    // What a table only may have, by a chance that does not come to it, it has not.
+    const those = of4(all).filter((r) => r.unsure === null || r.ways.length > 0);
     const sure = (r: RouteAnswer, i: number): RouteAnswer => (those[i]?.unsure ? { ...r, unsure: those[i].unsure } : r);
-    expect(of4(near).map(sure)).toEqual(those);
+    expect(
+      of4(near)
+        .filter((r) => r.unsure === null || r.ways.length > 0)
+        .map(sure),
+    ).toEqual(those);
   };
   /** A route to nothing is no matter of any other prefix. */
   const APART = '192.0.2.128/25';

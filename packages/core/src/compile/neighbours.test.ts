@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { routesOf } from '../ask/routesOf.ts';
 import type { RouteAnswer } from '../ask/answer.ts';
-import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
+import { POOLS } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import { applyEdit, applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
@@ -16,46 +16,17 @@ import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { DEFAULT_ROUTE, familyOfText } from '../numbers/prefix.ts';
-import { borderIntents, configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
+import { borderIntents, configsOf } from '../testing/fabricOf.ts';
+import { joinedBorder, networkOf, prefixesAt, putNeighbourOf } from '../testing/joinedBorder.ts';
 import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { compileFabric, compileMemo } from './compileFabric.ts';
 import { handOver } from './handOver.ts';
 
-/** A border pair, a rack with a tenant, and a router outside joined to the first half. */
-const joined = intentOf(
-  LAY_BORDER,
-  { kind: 'choosePools', pools: SKERRY_POOLS },
-  { kind: 'addVrf', vrf: { name: 'tides', transitVlan: 4001 } },
-  { kind: 'addVrf', vrf: { name: 'charts', transitVlan: 4002 } },
-  { kind: 'addNetwork', network: { name: 'gauges', vrf: 'tides', vlan: 20, subnetLength: 24, racks: [2], mtu: 9000 } },
-  { kind: 'addNetwork', network: { name: 'maps', vrf: 'charts', vlan: 30, subnetLength: 24, racks: [2] } },
-  { kind: 'joinOutside', link: { rack: 1, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1' } },
-  { kind: 'joinOutside', link: { rack: 1, side: 'b', port: 'p46', system: 'offing-1', farPort: 'eth2' } },
-);
-const neighbour: OutsideNeighbour = {
-  rack: 1,
-  side: 'a',
-  port: 'p46',
-  vrf: 'tides',
-  address: '192.0.2.0/31',
-  far: '192.0.2.1',
-  asn: 64701,
-  takes: [],
-  tells: [],
-};
-const put = (of: Partial<OutsideNeighbour> = {}): Edit => ({
-  kind: 'putNeighbour',
-  neighbour: { ...neighbour, ...of },
-});
-const speaking = (...of: Partial<OutsideNeighbour>[]): FabricIntent => applyEdits(joined, of.map(put)).intent;
-function networkOf(intent: FabricIntent) {
-  const { drawn } = configsOf(intent);
-  const compiled = compileFabric(intent, drawn.values, POOLS);
-  return { compiled, network: modelFabric(compiled), values: drawn.values };
-}
+const speaking = (...of: Partial<OutsideNeighbour>[]): FabricIntent =>
+  applyEdits(joinedBorder, of.map(putNeighbourOf)).intent;
 const table = (intent: FabricIntent, host: string, vrf?: string): string[] =>
-  (routesOf(networkOf(intent).network, host, vrf) as readonly RouteAnswer[]).map((r) => r.prefix).sort();
+  prefixesAt(networkOf(intent).network, host, vrf).sort();
 
 describe('a router outside that a tenant speaks to', () => {
   test('tells a default route that all leaves of the tenant get, and is told its subnets and nothing else', () => {
@@ -77,7 +48,7 @@ describe('a router outside that a tenant speaks to', () => {
     ]);
     expect(table(intent, 'tn-lf-02', 'tides')).toContain('0.0.0.0/0');
     expect(table(intent, 'tn-lf-02', 'charts')).not.toContain('0.0.0.0/0');
-    expect(table(joined, 'tn-lf-02', 'tides')).not.toContain('0.0.0.0/0');
+    expect(table(joinedBorder, 'tn-lf-02', 'tides')).not.toContain('0.0.0.0/0');
     const outside = table(intent, 'offing-1');
     expect(outside).toContain(gauges);
     expect(outside).not.toContain(maps);
@@ -316,7 +287,14 @@ describe('a router outside that a tenant speaks to', () => {
       ['prefixLists', 'TO-p46', 'entries'],
     ];
     for (const place of places) {
-      const origin = originOf(place, { intent, layout, seat, values: drawn.values, ledger: [], edits: [put()] });
+      const origin = originOf(place, {
+        intent,
+        layout,
+        seat,
+        values: drawn.values,
+        ledger: [],
+        edits: [putNeighbourOf()],
+      });
       expect([place.join(' '), origin.subject, origin.edit?.number]).toEqual([place.join(' '), 'neighbour:1.a.p46', 1]);
     }
     expect(
@@ -365,14 +343,14 @@ describe('a router outside that a tenant speaks to', () => {
     ],
     [{ side: 'b', address: '192.0.2.2/31', far: '192.0.2.3', asn: 64702 }, 'asn', /offing-1 has AS 64701/, /the same/],
   ])('%o is refused at its field, with the cure', (of, field, says, cure) => {
-    const [first] = applyEdit(speaking({}), put(of)).findings;
+    const [first] = applyEdit(speaking({}), putNeighbourOf(of)).findings;
     expect(first?.path).toBe(`/neighbour/${field}`);
     expect(first?.message).toMatch(says);
     expect(first?.cure).toMatch(cure);
   });
 
   test('on a subnet that a network of its tenant draws, or is given later, is found by the proof; another tenant’s is fine', () => {
-    const { values } = networkOf(joined);
+    const { values } = networkOf(joinedBorder);
     const found = (vrf: string, network: string) => {
       const [address] = values.get(`network:${network}/subnet`)!.split('/');
       const [a, b, c] = address!.split('.');
@@ -390,7 +368,7 @@ describe('a router outside that a tenant speaks to', () => {
       const state = { intent, values: configsOf(intent).drawn.values };
       return proveChange(state, state, POOLS).report.findings.map((f) => [f.rule, f.message]);
     };
-    const { compiled } = networkOf(joined);
+    const { compiled } = networkOf(joinedBorder);
     const { seat, config } = compiled.switches.find((s) => s.seat.host === 'tn-lf-02')!;
     expect(found(config.bgp!.asn)).toEqual([
       ['outside-as', expect.stringMatching(new RegExp(`^AS ${config.bgp!.asn} of 192.0.2.1 is that of ${seat.host}`))],
@@ -400,8 +378,10 @@ describe('a router outside that a tenant speaks to', () => {
 
   test('goes with its link, and holds its VRF; what it does is said, from what to what', () => {
     const intent = speaking({});
-    expect(describeEdit(put(), joined)).toBe('Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides');
-    expect(describeEdit(put({ takes: ['198.51.100.0/24'], limit: 10 }), intent)).toBe(
+    expect(describeEdit(putNeighbourOf(), joinedBorder)).toBe(
+      'Speak BGP to 192.0.2.1 (AS 64701) from rack 1 p46 (a) in tides',
+    );
+    expect(describeEdit(putNeighbourOf({ takes: ['198.51.100.0/24'], limit: 10 }), intent)).toBe(
       'Change neighbour 192.0.2.1 on rack 1 p46 (a): takes from it a default route → 198.51.100.0/24, most prefixes no limit → 10',
     );
     const free: Edit = { kind: 'leaveOutside', rack: 1, side: 'a', port: 'p46' };

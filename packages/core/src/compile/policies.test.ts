@@ -16,10 +16,9 @@ import { validate } from '../intent/schemas/validate.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { outsideAs } from '../proof/fabricRules/outsideAs.ts';
-import { modelFabric } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
+import { networkOf, putNeighbourOf } from '../testing/joinedBorder.ts';
 import { policyIntents } from '../testing/policiesOf.ts';
-import { compileFabric } from './compileFabric.ts';
 import { handOver } from './handOver.ts';
 
 /** A border pair that hears a default route on both halves, and a rack with a tenant. */
@@ -31,21 +30,8 @@ const bordered = intentOf(
   { kind: 'joinOutside', link: { rack: 1, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1' } },
   { kind: 'joinOutside', link: { rack: 1, side: 'b', port: 'p46', system: 'offing-2', farPort: 'eth1' } },
 );
-const session = (side: 'a' | 'b', of: Partial<OutsideNeighbour> = {}): Edit => ({
-  kind: 'putNeighbour',
-  neighbour: {
-    rack: 1,
-    side,
-    port: 'p46',
-    vrf: 'tides',
-    address: side === 'a' ? '192.0.2.0/31' : '192.0.2.2/31',
-    far: side === 'a' ? '192.0.2.1' : '192.0.2.3',
-    asn: side === 'a' ? 64701 : 64702,
-    takes: [],
-    tells: [],
-    ...of,
-  },
-});
+const session = (side: 'a' | 'b', of: Partial<OutsideNeighbour> = {}): Edit =>
+  putNeighbourOf({ side, ...(side === 'a' ? {} : { address: '192.0.2.2/31', far: '192.0.2.3', asn: 64702 }), ...of });
 const put = (policy: RoutePolicy): Edit => ({ kind: 'putPolicy', policy });
 const map = (name: string, ...entries: Extract<RoutePolicy, { is: 'route-map' }>['entries']): Edit =>
   put({ is: 'route-map', name, entries });
@@ -56,11 +42,6 @@ function after(from: FabricIntent, ...edits: Edit[]): FabricIntent {
   const done = applyEdits(from, edits);
   expect(done.findings).toEqual([]);
   return done.intent;
-}
-function networkOf(intent: FabricIntent) {
-  const { drawn, layout } = configsOf(intent);
-  const compiled = compileFabric(intent, drawn.values, POOLS);
-  return { compiled, layout, values: drawn.values, network: modelFabric(compiled) };
 }
 const defaultAt = (intent: FabricIntent, host: string): RouteAnswer | undefined =>
   (routesOf(networkOf(intent).network, host, 'tides') as readonly RouteAnswer[]).find((r) => r.prefix === '0.0.0.0/0');
@@ -373,7 +354,8 @@ describe('routing policies of a fabric', () => {
         const bare = { ...intent, policies: other.policies, neighbours: [] };
         expect(applyEdits(bare, editsBetween(bare, intent)).intent).toEqual(intent);
         expect(applyEdits(intent, editsBetween(intent, bare)).intent).toEqual(bare);
-        const none = { ...intent, policies: [], neighbours: [] };
+        const vrfs = intent.vrfs.map(({ connectedMap: _, staticMap: __, ...vrf }) => vrf);
+        const none = { ...intent, policies: [], neighbours: [], vrfs };
         expect(applyEdits(intent, editsBetween(intent, none)).intent).toEqual(none);
       }),
       { numRuns: 30 },

@@ -4,11 +4,11 @@ import type { PortConfig } from '../config/interfaces.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { vlanPort } from '../config/vlanOfPort.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { familyWith } from '../intent/neighbourPlace.ts';
+import { familyWith, hopsTo } from '../intent/neighbourPlace.ts';
 import type { Layout } from '../layout/links.ts';
 import type { Cable } from '../network/cablePlan.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
-import type { IpFamily } from '../numbers/address.ts';
+import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { formatIpv4, hostPart, type Ipv4 } from '../numbers/ipv4.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
 import { DEFAULT_ROUTE } from '../numbers/prefix.ts';
@@ -81,11 +81,18 @@ function routerOf(hostname: string, all: readonly Speaking[]): SwitchConfig {
   const prefixes = (family: IpFamily): string[] =>
     [...new Set(sessions(family).flatMap(toldBy))].filter((p) => p !== DEFAULT_ROUTE[family]).sort(naturally);
   const statics = [...prefixes(4), ...prefixes(6)];
+  const loopbacks = (family: IpFamily): string[] =>
+    [...new Set(sessions(family).flatMap(({ neighbour: n }) => n.loopback ?? []))]
+      .sort(naturally)
+      .map((address) => `${address}/${bitsOf(family)}`);
   const peers = all.map((s): BgpPeer => ({
     name: hostPart(s.neighbour.address),
     kind: 'address',
     remoteAs: s.neighbour.localAs ?? s.ourAs,
     ...(s.neighbour.ttlSecurity === true ? { ttlSecurity: 1 } : {}),
+    ...(s.neighbour.loopback === undefined
+      ? {}
+      : { multihop: hopsTo(s.neighbour)!, updateSource: s.neighbour.loopback }),
     ...(s.mask === undefined ? {} : { password: s.mask }),
     ...(s.neighbour.bfd === true ? { bfd: true } : {}),
   }));
@@ -108,6 +115,8 @@ function routerOf(hostname: string, all: readonly Speaking[]): SwitchConfig {
   };
   return {
     ...blankConfig(hostname),
+    loopbacks: loopbacks(4),
+    ...(loopbacks(6).length > 0 ? { ipv6Loopbacks: loopbacks(6) } : {}),
     ports: portsOf(all),
     ...(statics.length > 0 ? { staticRoutes: statics.map((prefix) => ({ prefix })) } : {}),
     bgp: {

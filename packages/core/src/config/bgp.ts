@@ -1,3 +1,4 @@
+import type { Vrf } from '../intent/intent.ts';
 import { carries } from '../layout/links.ts';
 import { hasServers } from '../layout/seats.ts';
 import type { Vni } from '../numbers/vni.ts';
@@ -30,6 +31,8 @@ import {
   type EvpnVni,
   type ListenRange,
   type PeerPolicy,
+  type Redistribution,
+  type UnicastFamily,
 } from './bgpParts.ts';
 import { internalRouter, type DerivedOverlay } from './internalBgp.ts';
 import { leakCause, withLeaks } from './leaks.ts';
@@ -82,8 +85,14 @@ const TENANT_WORDS = {
   ipv4: { active: [], ownAsAllowed: {}, connected: {}, maximumPaths: MULTIPATH_WIDTH },
 } satisfies Partial<BgpVrf>;
 
-/** Where somebody of the tenant has IPv6 on the switch. */
+/** Where somebody of a tenant has IPv6 on the switch. */
 const TENANT_IPV6 = { advertiseIpv6: true, ipv6: TENANT_WORDS.ipv4 } satisfies Partial<BgpVrf>;
+type TenantFamily = typeof TENANT_IPV6 | { readonly advertiseIpv6: true; readonly ipv6: UnicastFamily };
+/** What a tenant says of a family that it has: which of its subnets are told. */
+const familyOf = ({ connectedMap }: Vrf): TenantFamily =>
+  connectedMap === undefined
+    ? TENANT_IPV6
+    : { ...TENANT_IPV6, ipv6: { ...TENANT_WORDS.ipv4, connected: { routeMap: connectedMap } } };
 
 /** VRFs of which a network has IPv6. */
 const vrfsOfIpv6 = onceFor(
@@ -91,13 +100,14 @@ const vrfsOfIpv6 = onceFor(
 );
 
 /** The router of a tenant that tells the static routes said beside it. */
-function withStatics(router: BgpVrf, { routes }: Carriage): BgpVrf {
+function withStatics(router: BgpVrf, { routes }: Carriage, { staticMap }: Vrf, ipv6: TenantFamily): BgpVrf {
   if (routes.length === 0) return router;
+  const told: Redistribution = staticMap === undefined ? {} : { routeMap: staticMap };
   const of = (family: 4 | 6): boolean => routes.some((r) => r.vrf === router.vrf && familyOfText(r.prefix) === family);
   return {
     ...router,
-    ...(of(4) ? { ipv4: { ...router.ipv4, static: {} } } : {}),
-    ...(of(6) ? { ...TENANT_IPV6, ipv6: { ...TENANT_WORDS.ipv4, static: {} } } : {}),
+    ...(of(4) ? { ipv4: { ...router.ipv4, static: told } } : {}),
+    ...(of(6) ? { ...ipv6, ipv6: { ...ipv6.ipv6, static: told } } : {}),
   };
 }
 
@@ -115,21 +125,23 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
     vnis,
     vrfs: carriage.vrfs.map((carried) => {
       const { vrf, vni } = carried;
+      const ipv6 = familyOf(vrf);
       const both = targetOf(fabric, vni);
       const router: BgpVrf = {
         vrf: vrf.name,
         asn,
         routerId,
         ...TENANT_WORDS,
+        ipv4: ipv6.ipv6,
         advertiseIpv4: true,
         rd: `${routerId}:${vrf.transitVlan}`,
         imports: both,
         exports: both,
-        ...(six.has(vrf.name) ? TENANT_IPV6 : {}),
+        ...(six.has(vrf.name) ? ipv6 : {}),
       };
-      const speaking = withNeighbours(withStatics(router, carriage), neighbours, TENANT_IPV6);
-      const called = withSpeakers(speaking, speakers, TENANT_IPV6);
-      return carried.leaks === undefined ? called : withLeaks(called, carried, TENANT_IPV6);
+      const speaking = withNeighbours(withStatics(router, carriage, vrf, ipv6), neighbours, ipv6);
+      const called = withSpeakers(speaking, speakers, ipv6);
+      return carried.leaks === undefined ? called : withLeaks(called, carried, ipv6);
     }),
   };
 }
@@ -223,6 +235,8 @@ export const bgp: ConfigSection<BgpPart> = {
     prefixListOut: 'prefix list outward',
     asPathIn: 'AS path list inward',
     asPathOut: 'AS path list outward',
+    accessListIn: 'access list inward',
+    accessListOut: 'access list outward',
     defaultOriginate: 'default route told',
     reflectorClient: 'reflection of routes',
     asOverride: 'AS override',

@@ -52,6 +52,9 @@ export interface PeerPolicy {
   readonly mapOut?: string;
   readonly prefixListIn?: string;
   readonly prefixListOut?: string;
+  /** Access lists; beside a prefix list of the same way there is none. */
+  readonly accessListIn?: string;
+  readonly accessListOut?: string;
   readonly asPathIn?: string;
   readonly asPathOut?: string;
   /** Tells it a default route, whether there is one or not. */

@@ -1,4 +1,5 @@
 import { hasFamily, networkMtu, type FabricIntent, type TenantRoute, type Vrf } from '../intent/intent.ts';
+import { policiesBehind, policyKey, type RoutePolicy } from '../intent/policies.ts';
 import { formatIpv4, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
 import { formatNetwork, parseNetwork, type IpFamily } from '../numbers/address.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
@@ -31,6 +32,10 @@ export interface CarriedVrf {
   readonly vni: Vni;
   /** Absent = it has its own alone. */
   readonly leaks?: readonly CarriedLeak[];
+  /** The lists and maps of the fabric that its subnets go through, all the way down; absent = none. */
+  readonly connectedPolicies?: readonly RoutePolicy[];
+  /** The same of its static routes, where it has any. */
+  readonly staticPolicies?: readonly RoutePolicy[];
   /** The largest MTU of its networks here. */
   readonly mtu: number;
 }
@@ -182,7 +187,18 @@ export function carriagesOf(
     intent.vrfs.map((vrf): [string, Omit<CarriedVrf, 'mtu'>] => {
       // A VRF whose VNI is not drawn yet is nowhere.
       const has = leaks.get(vrf.name)?.filter((l) => vniOf.get(l.from)) ?? [];
-      return [vrf.name, { vrf, vni: vniOf.get(vrf.name)!, ...(has.length > 0 ? { leaks: has } : {}) }];
+      const behind = (name: string): RoutePolicy[] =>
+        policiesBehind(intent.policies, [policyKey({ is: 'route-map', name })]);
+      return [
+        vrf.name,
+        {
+          vrf,
+          vni: vniOf.get(vrf.name)!,
+          ...(has.length > 0 ? { leaks: has } : {}),
+          ...(vrf.connectedMap === undefined ? {} : { connectedPolicies: behind(vrf.connectedMap) }),
+          ...(vrf.staticMap === undefined ? {} : { staticPolicies: behind(vrf.staticMap) }),
+        },
+      ];
     }),
   );
   const outside = outsideOf(intent, vrfs);

@@ -1,9 +1,10 @@
-import { familyWith, neighbourKey } from '../intent/neighbourPlace.ts';
+import { familyWith, hopsTo, spokenTo } from '../intent/neighbourPlace.ts';
 import { sideOf } from '../layout/seats.ts';
 import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
-import { DEFAULT_ROUTE } from '../numbers/prefix.ts';
+import { DEFAULT_ROUTE, familyOfText } from '../numbers/prefix.ts';
 import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
+import { causeBy, routesBehind, saidMap } from './behindLinks.ts';
 import type { PrefixList } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
 import { listFrom, listTo, portTo, type SeatNeighbour, type ToldNeighbour } from './seatNeighbours.ts';
@@ -38,11 +39,16 @@ export const neighbourLists = (all: readonly ToldNeighbour[], family: IpFamily, 
     ]);
 
 /** A family of a tenant with what is said of its sessions: those of IPv6 have to be asked for, and speak no IPv4 besides. */
-function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family: IpFamily): UnicastFamily {
+function withSessions(
+  vrf: string,
+  said: UnicastFamily,
+  own: readonly SeatNeighbour[],
+  family: IpFamily,
+): UnicastFamily {
   const policies = own
     .filter((n) => familyWith(n) === family)
     .map((n): PeerPolicy => ({
-      peer: n.far,
+      peer: spokenTo(n),
       prefixListIn: listFrom(n),
       prefixListOut: listTo(n),
       ...routesSaid(n),
@@ -51,14 +57,16 @@ function withSessions(said: UnicastFamily, own: readonly SeatNeighbour[], family
     .sort((a, b) => naturally(a.peer, b.peer));
   const ofIpv6 = own
     .filter((n) => familyWith(n) === 6)
-    .map((n) => n.far)
+    .map(spokenTo)
     .sort(naturally);
   const ownAsAllowed = Object.fromEntries(
-    own.flatMap((n) => (n.ownAs !== undefined && familyWith(n) === family ? [[n.far, n.ownAs] as const] : [])),
+    own.flatMap((n) => (n.ownAs !== undefined && familyWith(n) === family ? [[spokenTo(n), n.ownAs] as const] : [])),
   );
   const sums = [...new Set(own.flatMap((n) => (familyWith(n) === family ? (n.aggregates ?? []) : [])))].sort(naturally);
+  const behind = said.static !== undefined && routesBehind(own).some((r) => familyOfText(r.prefix) === family);
   return {
     ...said,
+    ...(behind ? { static: { routeMap: saidMap(vrf, said.static?.routeMap) } } : {}),
     ownAsAllowed: { ...said.ownAsAllowed, ...ownAsAllowed },
     ...(sums.length > 0 ? { aggregates: sums.map((prefix) => ({ prefix, summaryOnly: true })) } : {}),
     ...(policies.length > 0 ? { policies } : {}),
@@ -82,16 +90,17 @@ export function withNeighbours(
     ...router,
     peers: sortPeers(
       own.map((n): BgpPeer => ({
-        name: n.far,
+        name: spokenTo(n),
         kind: 'address',
         remoteAs: n.asn,
         ...sessionSaid(n),
         ...(n.ttlSecurity === true ? { ttlSecurity: 1 } : {}),
+        ...(n.loopback === undefined ? {} : { multihop: hopsTo(n)! }),
         ...(n.localAs === undefined ? {} : { localAs: n.localAs }),
       })),
     ),
-    ipv4: withSessions(router.ipv4, own, 4),
-    ...(has6 ? { ...ipv6, ipv6: withSessions(router.ipv6 ?? ipv6.ipv6, own, 6) } : {}),
+    ipv4: withSessions(router.vrf, router.ipv4, own, 4),
+    ...(has6 ? { ...ipv6, ipv6: withSessions(router.vrf, router.ipv6 ?? ipv6.ipv6, own, 6) } : {}),
   };
 }
 
@@ -111,7 +120,7 @@ export function neighbourCause(
         ? portTo(o) === by.port && (by.family === undefined || familyWith(o) === by.family)
         : 'list' in by
           ? familyWith(o) === by.family && (by.list === listFrom(o) || by.list === listTo(o))
-          : o.far === by.far && o.vrf === by.vrf),
+          : spokenTo(o) === by.far && o.vrf === by.vrf),
   );
-  return n ? { subject: `neighbour:${neighbourKey(n)}`, label: `neighbour ${n.far} (AS ${n.asn})` } : null;
+  return n ? causeBy(n) : null;
 }

@@ -1,10 +1,12 @@
-import { policyKey, POLICY_WORDS, type PolicyIs } from '../intent/policies.ts';
+import { policyKey, POLICY_WORDS, type PolicyIs, type RoutePolicy } from '../intent/policies.ts';
 import type { Cause, ConfigSection, OriginContext } from './section.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { naturally } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
+import type { Carriage } from './carriage.ts';
 import { leakCauseOfName, leakPolicies } from './leaks.ts';
+import { behindCause, mapsBehind } from './behindLinks.ts';
 import { neighbourCause, neighbourLists } from './neighbours.ts';
 import type {
   PolicyPart,
@@ -13,6 +15,8 @@ import type {
   RouteMap,
   RouteMapEntry,
   CommunityList,
+  AccessList,
+  AccessListEntry,
   AsPathList,
 } from './policyParts.ts';
 import { partsOf, policiesFor } from './routePolicies.ts';
@@ -67,16 +71,25 @@ function policyCause(part: string | undefined, name: string, { intent }: OriginC
   return { subject: `policy:${policyKey({ is, name })}`, label: `${POLICY_WORDS[is]} ${name}` };
 }
 
+/** What tenants use for what they tell of their own. */
+const tenantPolicies = onceFor(({ vrfs, routes }: Carriage): { readonly policies: readonly RoutePolicy[] }[] =>
+  vrfs.flatMap(({ vrf, connectedPolicies, staticPolicies }) => [
+    ...(connectedPolicies ? [{ policies: connectedPolicies }] : []),
+    ...(staticPolicies && routes.some((r) => r.vrf === vrf.name) ? [{ policies: staticPolicies }] : []),
+  ]),
+);
+
 export const policy: ConfigSection<PolicyPart> = {
   blank: { prefixLists: [], routeMaps: [] },
   // What OSPF tells is said at interfaces.
   derive: ({ fabric, routing, neighbours, speakers, carriage }) => {
     const part = routing && !routing.internal ? partOf(fabric) : policy.blank;
     const leaks = leakPolicies(carriage);
-    if (neighbours.length === 0 && speakers.length === 0 && leaks.routeMaps.length === 0) return part;
+    const users = [...neighbours, ...speakers, ...tenantPolicies(carriage)];
+    if (users.length === 0 && leaks.routeMaps.length === 0) return part;
     const inOrder = (lists: readonly PrefixList[]): PrefixList[] =>
       [...lists].sort((a, b) => naturally(a.name, b.name));
-    const own = partsOf(policiesFor([...neighbours, ...speakers]));
+    const own = partsOf(policiesFor(users));
     const told = (family: IpFamily): PrefixList[] => [
       ...neighbourLists(neighbours, family),
       ...speakerLists(speakers, family),
@@ -86,7 +99,7 @@ export const policy: ConfigSection<PolicyPart> = {
     return {
       prefixLists: inOrder([...part.prefixLists, ...told(4), ...own.prefixLists, ...leaks.prefixLists]),
       ...(ipv6.length > 0 ? { ipv6PrefixLists: inOrder(ipv6) } : {}),
-      routeMaps: [...part.routeMaps, ...own.routeMaps, ...leaks.routeMaps],
+      routeMaps: [...part.routeMaps, ...own.routeMaps, ...leaks.routeMaps, ...mapsBehind(neighbours, carriage)],
       ...(communityLists.length > 0 ? { communityLists } : {}),
       ...(largeCommunityLists.length > 0 ? { largeCommunityLists } : {}),
       ...(asPathLists.length > 0 ? { asPathLists } : {}),
@@ -99,6 +112,10 @@ export const policy: ConfigSection<PolicyPart> = {
     communityLists: { key: (l: CommunityList) => l.name, word: 'community list' },
     largeCommunityLists: { key: (l: CommunityList) => l.name, word: 'large community list' },
     asPathLists: { key: (l: AsPathList) => l.name, word: 'AS path list' },
+    accessLists: { key: (l: AccessList) => l.name, word: 'access list' },
+    ipv6AccessLists: { key: (l: AccessList) => l.name, word: 'IPv6 access list' },
+    'accessLists.entries': { key: (e: AccessListEntry) => String(e.seq), word: 'entry' },
+    'ipv6AccessLists.entries': { key: (e: AccessListEntry) => String(e.seq), word: 'entry' },
     'prefixLists.entries': { key: (e: PrefixListEntry) => String(e.seq), word: 'entry' },
     'ipv6PrefixLists.entries': { key: (e: PrefixListEntry) => String(e.seq), word: 'entry' },
     'routeMaps.entries': { key: (e: RouteMapEntry) => String(e.seq), word: 'entry' },
@@ -114,6 +131,7 @@ export const policy: ConfigSection<PolicyPart> = {
   causeOf: ([part, name = ''], context) =>
     policyCause(part, name, context) ??
     leakCauseOfName(context, name) ??
+    behindCause(context, name) ??
     neighbourCause(context, { list: name, family: part === 'ipv6PrefixLists' ? 6 : 4 }) ??
     speakersCause(context, name) ?? {
       ...(part === 'ipv6PrefixLists'

@@ -1,11 +1,30 @@
 import type { PrefixListEntry, RouteOrigin } from '../intent/policies.ts';
 import type { Asn } from '../numbers/asn.ts';
+import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 
 export type { PrefixListEntry, RouteOrigin };
 
 export interface PrefixList {
   readonly name: string;
   readonly entries: readonly PrefixListEntry[];
+}
+/**
+ * An entry of an access list: prefixes within one, or that one alone; or, where it has a wildcard, all whose address is this one
+ * but for the bits of that, of whatever length.
+ */
+export interface AccessListEntry {
+  readonly seq: number;
+  readonly permit: boolean;
+  /** A prefix, or an address where there is a wildcard. */
+  readonly prefix: Cidr;
+  readonly exact?: true;
+  /** Bits that do not count: `0.0.255.255`. */
+  readonly wildcard?: Ipv4;
+}
+/** The first entry that a prefix meets decides, and what meets none is denied. */
+export interface AccessList {
+  readonly name: string;
+  readonly entries: readonly AccessListEntry[];
 }
 /** Standard communities as they are written: `65000:70`, or a well-known word. */
 export type Community = string;
@@ -63,6 +82,9 @@ export interface RouteMapEntry {
   readonly matchPrefixList?: string;
   /** A list of IPv6 prefixes. */
   readonly matchIpv6PrefixList?: string;
+  /** An access list. */
+  readonly matchAccessList?: string;
+  readonly matchIpv6AccessList?: string;
   readonly match?: RouteMatch;
   readonly set?: RouteSet;
   /** Another map that must let the route through too. */
@@ -84,4 +106,8 @@ export interface PolicyPart {
   /** Of large communities, with names of their own. */
   readonly largeCommunityLists?: readonly CommunityList[];
   readonly asPathLists?: readonly AsPathList[];
+  /** Absent = none. */
+  readonly accessLists?: readonly AccessList[];
+  /** Of IPv6, with names of their own. */
+  readonly ipv6AccessLists?: readonly AccessList[];
 }

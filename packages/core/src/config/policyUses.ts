@@ -3,7 +3,14 @@ import type { Place, SwitchConfig } from './switchConfig.ts';
 
 /** What is defined once and used by its name: of each kind the names are its own. */
 export type PolicyKind =
-  'route map' | 'prefix list' | 'IPv6 prefix list' | 'community list' | 'large community list' | 'AS path list';
+  | 'route map'
+  | 'prefix list'
+  | 'IPv6 prefix list'
+  | 'community list'
+  | 'large community list'
+  | 'AS path list'
+  | 'access list'
+  | 'IPv6 access list';
 
 /** All of a kind that a switch has. */
 export const POLICIES = {
@@ -13,6 +20,8 @@ export const POLICIES = {
   'community list': (c) => c.communityLists ?? [],
   'large community list': (c) => c.largeCommunityLists ?? [],
   'AS path list': (c) => c.asPathLists ?? [],
+  'access list': (c) => c.accessLists ?? [],
+  'IPv6 access list': (c) => c.ipv6AccessLists ?? [],
 } satisfies Readonly<Record<PolicyKind, (config: SwitchConfig) => readonly { readonly name: string }[]>>;
 
 /** A place where a policy is used by its name. */
@@ -39,6 +48,9 @@ function peerUses(p: PeerPolicy, name: FamilyName, inVrf: string, place: readonl
   say('route map', p.mapOut, at('mapOut'), told);
   say(list, p.prefixListIn, at('prefixListIn'), tells);
   say(list, p.prefixListOut, at('prefixListOut'), told);
+  const access = name === 'ipv6' ? 'IPv6 access list' : 'access list';
+  say(access, p.accessListIn, at('accessListIn'), tells);
+  say(access, p.accessListOut, at('accessListOut'), told);
   say('AS path list', p.asPathIn, at('asPathIn'), tells);
   say('AS path list', p.asPathOut, at('asPathOut'), told);
 }
@@ -65,6 +77,8 @@ function mapUses({ routeMaps }: SwitchConfig, say: Say): void {
       const words = `entry ${e.seq} of route map ${m.name}`;
       say('prefix list', e.matchPrefixList, at('matchPrefixList'), words);
       say('IPv6 prefix list', e.matchIpv6PrefixList, at('matchIpv6PrefixList'), words);
+      say('access list', e.matchAccessList, at('matchAccessList'), words);
+      say('IPv6 access list', e.matchIpv6AccessList, at('matchIpv6AccessList'), words);
       say('community list', e.match?.community?.list, at('match'), words);
       say('community list', e.set?.withoutCommunities, at('set'), words);
       say('large community list', e.match?.largeCommunity?.list, at('match'), words);

@@ -12,11 +12,9 @@ import type {
   RouteSet,
 } from './policyParts.ts';
 
-/** What all who are spoken to use of the fabric’s lists and maps, each once, in the order of their names. */
-export function policiesFor(
-  spokenTo: readonly { readonly policies: readonly RoutePolicy[] }[],
-): readonly RoutePolicy[] {
-  const all = new Map(spokenTo.flatMap((n) => n.policies.map((p) => [policyKey(p), p] as const)));
+/** What all who are spoken to, and tenants, use of the fabric’s lists and maps, each once, in the order of their names. */
+export function policiesFor(users: readonly { readonly policies: readonly RoutePolicy[] }[]): readonly RoutePolicy[] {
+  const all = new Map(users.flatMap((n) => n.policies.map((p) => [policyKey(p), p] as const)));
   return [...all.values()].sort((a, b) => naturally(a.name, b.name));
 }
 
@@ -74,7 +72,9 @@ function mapOf({ name, entries }: Extract<RoutePolicy, { readonly is: 'route-map
 }
 
 /** The lists and maps of a fabric as a switch has them. */
-export function partsOf(policies: readonly RoutePolicy[]): Required<PolicyPart> {
+export function partsOf(
+  policies: readonly RoutePolicy[],
+): Omit<Required<PolicyPart>, 'accessLists' | 'ipv6AccessLists'> {
   const lists = policies.flatMap((p) => (p.is === 'prefix-list' ? p : []));
   const isIpv6 = ({ entries }: Pick<PrefixList, 'entries'>): boolean => familyOfText(entries[0]!.prefix) === 6;
   const sixes = new Set(lists.filter(isIpv6).map((l) => l.name));

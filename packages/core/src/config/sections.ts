@@ -49,6 +49,8 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   routeMaps: policy,
   communityLists: policy,
   largeCommunityLists: policy,
+  accessLists: policy,
+  ipv6AccessLists: policy,
   asPathLists: policy,
   staticRoutes,
   ospf,

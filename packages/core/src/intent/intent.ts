@@ -49,6 +49,10 @@ export interface Vrf {
   readonly transitVlan: VlanId;
   /** L3 VNI; drawn when absent. */
   readonly vni?: Vni;
+  /** Route map that its own subnets go through before its switches tell them; absent = all are told. */
+  readonly connectedMap?: string;
+  /** Route map that its static routes go through. */
+  readonly staticMap?: string;
 }
 
 export interface Network {
@@ -117,6 +121,13 @@ export interface OutsideNeighbour extends Pick<OutsideLink, 'rack' | 'side' | 'p
   readonly address: string;
   /** Its address, of the same subnet. */
   readonly far: string;
+  /**
+   * The address the session is with, where that is none of the link: one of its own behind it. The leaf has a static route to
+   * it through the link, which it tells nobody.
+   */
+  readonly loopback?: string;
+  /** How many routers away that is at most (RFC 4271 §5.1.3 knows just next door and not); absent = two, the router itself. */
+  readonly hops?: number;
   readonly asn: Asn;
   /** What it may tell us: each prefix with all within it; empty = a default route and nothing else. */
   readonly takes: readonly string[];
@@ -191,6 +202,8 @@ export interface TenantRoute {
   /** An address in a network that those racks carry, or on a link outside; absent = what goes there is dropped. */
   readonly via?: string;
   readonly racks: readonly number[];
+  /** A number that route maps know it by on the switches that say it (up to `LAST_OWN_TAG` they are ours); absent = 0. */
+  readonly tag?: number;
   /**
    * Administrative distance, 1–19; absent = 1. One that stood behind what BGP brings would be told all the same once it is
    * used, and then keep out what BGP brings for good.

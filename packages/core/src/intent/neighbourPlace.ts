@@ -6,6 +6,14 @@ import { outsideKey, type OutsideLink, type OutsideNeighbour } from './intent.ts
 /** The family a session with a router outside is of. */
 export const familyWith = ({ address }: Pick<OutsideNeighbour, 'address'>): IpFamily => familyOfText(address);
 
+/** The address that a session with a router outside is with. */
+export const spokenTo = ({ far, loopback }: Pick<OutsideNeighbour, 'far' | 'loopback'>): string => loopback ?? far;
+/** How many hops it may be away, where it is not next door. */
+export const hopsTo = ({ loopback, hops }: Pick<OutsideNeighbour, 'loopback' | 'hops'>): number | undefined =>
+  loopback === undefined ? undefined : (hops ?? JUST_BEHIND);
+/** An address of the router itself that is not on the link. */
+const JUST_BEHIND = 2;
+
 /** Where a session with a router outside runs. */
 export interface NeighbourPlace extends Pick<OutsideLink, 'rack' | 'side' | 'port'> {
   readonly vlan?: VlanId;

@@ -1,5 +1,6 @@
 import type { Asn } from '../numbers/asn.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
+import type { Vrf } from './intent.ts';
 
 /** How a route came about (RFC 4271 §5.1.1). */
 export type RouteOrigin = 'igp' | 'egp' | 'incomplete';
@@ -38,7 +39,11 @@ export interface PolicyMatch {
   readonly origin?: RouteOrigin;
   readonly metric?: number;
   readonly localPreference?: number;
+  /** That of a static route, on the switches that say it: sessions carry none. */
+  readonly tag?: number;
 }
+/** Tags up to this one are those by which texts of ours tell routes apart; people choose others. */
+export const LAST_OWN_TAG = 9;
 /** What an entry makes of a route that it permits. */
 export interface PolicySet {
   readonly localPreference?: number;
@@ -104,6 +109,10 @@ export function policyOfKey(key: string): Pick<RoutePolicy, 'is' | 'name'> {
   const at = key.indexOf('.');
   return { is: key.slice(0, at) as PolicyIs, name: key.slice(at + 1) };
 }
+
+/** Names of the route maps that a tenant goes through. */
+export const mapsOfVrf = ({ connectedMap, staticMap }: Pick<Vrf, 'connectedMap' | 'staticMap'>): string[] =>
+  [connectedMap, staticMap].filter((name): name is string => name !== undefined);
 
 /** What a policy names: lists and maps, by key. */
 export const policiesNamed = (policy: RoutePolicy): string[] =>

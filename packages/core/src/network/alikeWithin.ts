@@ -1,5 +1,6 @@
 import { classesOf, type Alike } from './alike.ts';
-import type { BgpEdge, BgpRouter } from './bgpRoutes.ts';
+import type { BgpRouter } from './bestRoute.ts';
+import type { BgpEdge } from './bgpRoutes.ts';
 
 /** What is said of an edge, but between whom it is; null = policies or other networks come in, which may know its ends. */
 function wordsOf(e: BgpEdge): string | null {

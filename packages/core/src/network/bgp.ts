@@ -114,10 +114,10 @@ function effectivePolicy(
   if (family?.policies === undefined) return NO_POLICY;
   const ofGroup = family.policies.find((p) => p.peer === peer.group);
   const said: Partial<PeerPolicy> = { ...ofGroup, ...family.policies.find((p) => p.peer === peer.name) };
-  const { mapIn, mapOut, prefixListIn, prefixListOut, asPathIn, asPathOut } = said;
+  const { mapIn, mapOut, prefixListIn, prefixListOut, accessListIn, accessListOut, asPathIn, asPathOut } = said;
   return {
-    in: peerPolicy(config, of, { list: prefixListIn, asPath: asPathIn, map: mapIn }),
-    out: peerPolicy(config, of, { list: prefixListOut, asPath: asPathOut, map: mapOut }),
+    in: peerPolicy(config, of, { list: prefixListIn, access: accessListIn, asPath: asPathIn, map: mapIn }),
+    out: peerPolicy(config, of, { list: prefixListOut, access: accessListOut, asPath: asPathOut, map: mapOut }),
     weight: said.weight ?? 0,
     client: said.reflectorClient ?? false,
     asOverride: said.asOverride ?? false,

@@ -3,9 +3,11 @@ import { describe, expect, test } from 'vitest';
 import { linux } from '../dialects/linux/linux.ts';
 import { networkFromTexts, skerryTexts } from '../testing/skerryFolder.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
+import type { Prefix } from '../numbers/ipv4.ts';
 import { settlePrefix } from './families.ts';
 import { routedFamily } from './routedFamily.ts';
-import { PLAIN_EDGE, settleRoutes, type BgpEdge, type BgpRouter } from './bgpRoutes.ts';
+import type { BgpRouter } from './bestRoute.ts';
+import { PLAIN_EDGE, settleRoutes, type BgpEdge } from './bgpRoutes.ts';
 import { pathsTo, vtepsHeard } from './networkModel.ts';
 import { settlePaths } from './pathVector.ts';
 import { mapPolicy } from './policy.ts';
@@ -148,6 +150,18 @@ describe('route maps', () => {
   };
   const twice = prepended(65001, prepended(65001, null));
   const elsewhere = { address: 11 * 2 ** 24, length: 32 };
+  /** A map that asks an access list, each as it was seen on FRR 8.4.4. */
+  const accessRows = (rows: readonly (readonly [string, string, Prefix, boolean])[]) =>
+    rows.map(
+      ([what, lists, prefix, through_]) =>
+        [
+          `an access list: ${what}`,
+          `${lists}route-map M permit 10\n match ip address A\n`,
+          {},
+          prefix,
+          through_ ? {} : null,
+        ] as const,
+    );
 
   test.each([
     [
@@ -252,9 +266,52 @@ describe('route maps', () => {
       PREFIX,
       { med: 8, tag: 1 },
     ],
+    ...accessRows([
+      ['what is within', 'access-list A permit 10.0.0.0/8\n', PREFIX, true],
+      ['not what is around', 'access-list A permit 10.0.0.0/8\n', { address: 10 * 2 ** 24, length: 7 }, false],
+      ['itself alone', 'access-list A permit 10.0.0.0/8 exact-match\n', PREFIX, false],
+      [
+        'itself alone, which it is',
+        'access-list A permit 10.0.0.0/8 exact-match\n',
+        { address: 10 * 2 ** 24, length: 8 },
+        true,
+      ],
+      ['by number, and all', 'access-list A seq 20 permit any\naccess-list A seq 10 deny 10.0.0.0/8\n', PREFIX, false],
+      ['all but that', 'access-list A seq 20 permit any\naccess-list A seq 10 deny 10.0.0.0/8\n', elsewhere, true],
+      [
+        'an address but for some bits, of any length',
+        'access-list A permit 10.0.0.0 0.255.255.255\n',
+        { address: 10 * 2 ** 24, length: 7 },
+        true,
+      ],
+      ['an address', 'access-list A permit host 10.0.0.0\n', { address: 10 * 2 ** 24, length: 16 }, true],
+      ['nothing, where it is not there', '', PREFIX, false],
+    ]),
+    // What follows was asked of a running FRR 8.4.4, each.
     [
-      '… and at the end what was permitted stays',
-      'route-map M permit 5\n set metric 8\n continue\nroute-map M permit 10\n match metric 9\n',
+      '… and where the next one does not match, it is denied after all',
+      'route-map M permit 5\n set metric 8\n on-match next\nroute-map M permit 10\n match metric 9\n',
+      {},
+      PREFIX,
+      null,
+    ],
+    [
+      '… so also where that one would deny, or it went on at a number',
+      'route-map M permit 5\n continue 10\nroute-map M deny 10\n match metric 9\n',
+      {},
+      PREFIX,
+      null,
+    ],
+    [
+      '… but not where another takes it',
+      'route-map M permit 5\n set metric 8\n on-match next\nroute-map M permit 10\n match metric 9\nroute-map M permit 20\n',
+      {},
+      PREFIX,
+      { med: 8 },
+    ],
+    [
+      '… nor where there is no next, or none so far on',
+      'route-map M permit 5\n set metric 8\n on-match next\nroute-map M permit 10\n match metric 8\n on-match goto 30\nroute-map M permit 20\n match metric 9\n',
       {},
       PREFIX,
       { med: 8 },

@@ -1,7 +1,8 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
-import { settleRoutes, type BgpEdge, type HeldRoute } from './bgpRoutes.ts';
+import type { HeldRoute } from './bestRoute.ts';
+import { settleRoutes, type BgpEdge } from './bgpRoutes.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
 import type { bgpRouter } from './routedFamily.ts';
 import type { Attributes } from './routes.ts';

@@ -3,6 +3,7 @@ import { onceFor } from '../onceFor.ts';
 import { lagKey, sviKey } from '../config/interfaces.ts';
 import { vxlanKey } from '../config/overlay.ts';
 import type { UnicastFamily, PeerPolicy } from '../config/bgp.ts';
+import type { RouteMapEntry } from '../config/policy.ts';
 import { placeKey, type SwitchConfig } from '../config/switchConfig.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type { ReadSwitch } from './readSwitch.ts';
@@ -60,6 +61,9 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
       return third === '' ? 'all that is filtered there' : `what chain ${fourth} lets pass`;
     case 'communityLists':
     case 'largeCommunityLists':
+    case 'asPathLists':
+    case 'accessLists':
+    case 'ipv6AccessLists':
       return `routes that list ${second} is asked about`;
     case 'routeMaps':
       return `routes that map ${second} is asked about`;
@@ -91,18 +95,25 @@ interface Uses {
   /** Does it say what the switch itself announces outside of them? */
   readonly own: boolean;
 }
-/** Who uses what `isMap` or `isPaths` names: policies of neighbours, and what is redistributed. */
-function usesIn(config: SwitchConfig, isMap: (map: string) => boolean, isPaths: (list: string) => boolean): Uses {
-  const ofPolicy = (p: PeerPolicy): boolean =>
-    [p.mapIn, p.mapOut].some((m) => m !== undefined && isMap(m)) ||
-    [p.asPathIn, p.asPathOut].some((l) => l !== undefined && isPaths(l));
-  const tells = ({ connected, static: written }: UnicastFamily): boolean =>
-    [connected, written].some((r) => r?.routeMap !== undefined && isMap(r.routeMap));
+/** Who uses what `isMap` names, or `asks` for it: policies of neighbours, and what is redistributed. */
+function usesIn(
+  config: SwitchConfig,
+  isMap: (map: string) => boolean,
+  asks: (p: PeerPolicy) => boolean = () => false,
+): Uses {
+  const ofPolicy = (p: PeerPolicy): boolean => asks(p) || [p.mapIn, p.mapOut].some((m) => m !== undefined && isMap(m));
+  const tells = ({ connected, static: written, networkMaps = {}, importMap }: UnicastFamily): boolean =>
+    [connected?.routeMap, written?.routeMap, importMap, ...Object.values(networkMaps)].some(
+      (m) => m !== undefined && isMap(m),
+    );
   const { bgp } = config;
   const policies = [bgp?.ipv4, bgp?.ipv6, bgp?.evpn].flatMap((f) => f?.policies ?? []);
   const speaks = (f: UnicastFamily | undefined): boolean =>
     f !== undefined && (tells(f) || (f.policies?.some(ofPolicy) ?? false));
-  const vrfs = (bgp?.vrfs ?? []).filter(({ ipv4, ipv6 }) => speaks(ipv4) || speaks(ipv6));
+  const vrfs = (bgp?.vrfs ?? []).filter(
+    ({ ipv4, ipv6, advertiseIpv4Map, advertiseIpv6Map }) =>
+      speaks(ipv4) || speaks(ipv6) || [advertiseIpv4Map, advertiseIpv6Map].some((m) => m !== undefined && isMap(m)),
+  );
   return {
     peers: policies.filter(ofPolicy).map((p) => p.peer),
     vrfs: vrfs.map((v) => v.vrf),
@@ -118,31 +129,36 @@ function withCallers({ routeMaps }: SwitchConfig, name: string): ReadonlySet<str
 /** Who uses a map, over maps that call it too. */
 function usesOfMap(config: SwitchConfig, name: string): Uses {
   const maps = withCallers(config, name);
+  return usesIn(config, (m) => maps.has(m));
+}
+
+/** Lists that count where they are asked: names of those of a kind that an entry of a map, or a neighbour, asks. */
+const ASKED = {
+  communityLists: ({ match, set }) => [match?.community?.list, set?.withoutCommunities],
+  largeCommunityLists: ({ match, set }) => [match?.largeCommunity?.list, set?.withoutLarge],
+  asPathLists: ({ match }) => [match?.asPath],
+  accessLists: ({ matchAccessList }) => [matchAccessList],
+  ipv6AccessLists: ({ matchIpv6AccessList }) => [matchIpv6AccessList],
+} as const satisfies Readonly<Record<string, (e: RouteMapEntry) => readonly (string | undefined)[]>>;
+type AskedList = keyof typeof ASKED;
+const byAccess = ({ accessListIn, accessListOut }: PeerPolicy) => [accessListIn, accessListOut];
+const ASKED_BY_PEERS: Readonly<Record<AskedList, (p: PeerPolicy) => readonly (string | undefined)[]>> = {
+  communityLists: () => [],
+  largeCommunityLists: () => [],
+  asPathLists: ({ asPathIn, asPathOut }) => [asPathIn, asPathOut],
+  accessLists: byAccess,
+  ipv6AccessLists: byAccess,
+};
+/** Who uses a list: neighbours, and maps that ask it. */
+function usesOfList(config: SwitchConfig, part: AskedList, name: string): Uses {
+  const asking = config.routeMaps.filter((m) => m.entries.some((e) => ASKED[part](e).includes(name)));
+  const maps = new Set(asking.flatMap((m) => [...withCallers(config, m.name)]));
   return usesIn(
     config,
     (m) => maps.has(m),
-    () => false,
+    (p) => ASKED_BY_PEERS[part](p).includes(name),
   );
 }
-/** Maps in which a list of paths is asked. */
-const mapsWithPaths = ({ routeMaps }: SwitchConfig, list: string): string[] =>
-  routeMaps.filter((m) => m.entries.some((e) => e.match?.asPath === list)).map((m) => m.name);
-
-/** Maps that ask a list of communities, or take away those of one. */
-const mapsWithCommunities = (
-  { routeMaps }: SwitchConfig,
-  of: 'communityLists' | 'largeCommunityLists',
-  list: string,
-): string[] =>
-  routeMaps
-    .filter((m) =>
-      m.entries.some(({ match, set }) =>
-        of === 'communityLists'
-          ? match?.community?.list === list || set?.withoutCommunities === list
-          : match?.largeCommunity?.list === list || set?.withoutLarge === list,
-      ),
-    )
-    .map((m) => m.name);
 
 /** What is in doubt on a switch; null = nothing. */
 export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
@@ -213,28 +229,12 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         noteUses(usesOfMap(config, second));
         break;
       case 'communityLists':
-      case 'largeCommunityLists': {
-        const maps = mapsWithCommunities(config, part, second).flatMap((m) => [...withCallers(config, m)]);
-        noteUses(
-          usesIn(
-            config,
-            (m) => maps.includes(m),
-            () => false,
-          ),
-        );
+      case 'largeCommunityLists':
+      case 'asPathLists':
+      case 'accessLists':
+      case 'ipv6AccessLists':
+        noteUses(usesOfList(config, part, second));
         break;
-      }
-      case 'asPathLists': {
-        const maps = mapsWithPaths(config, second).flatMap((m) => [...withCallers(config, m)]);
-        noteUses(
-          usesIn(
-            config,
-            (m) => maps.includes(m),
-            (l) => l === second,
-          ),
-        );
-        break;
-      }
       // Lists are used by routing; a loopback is what it announces.
       case 'staticRoutes':
         if (familyOfText(second) === 6) ipv6 ??= doubt;

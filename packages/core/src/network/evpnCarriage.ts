@@ -1,5 +1,6 @@
 import { onceFor } from '../onceFor.ts';
-import type { HeldRoute, Settled } from './bgpRoutes.ts';
+import type { HeldRoute } from './bestRoute.ts';
+import type { Settled } from './bgpRoutes.ts';
 import { settleEvpn } from './families.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { routedFamily, type RoutedFamily } from './routedFamily.ts';

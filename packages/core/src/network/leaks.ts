@@ -1,6 +1,7 @@
 import { unicastOf } from '../config/bgpParts.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import { PLAIN_EDGE, type BgpEdge, type HeldRoute, type LeakEdge } from './bgpRoutes.ts';
+import type { HeldRoute } from './bestRoute.ts';
+import { PLAIN_EDGE, type BgpEdge, type LeakEdge } from './bgpRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import type { TenantNode } from './nextHop.ts';
 import { mapPolicy } from './policy.ts';

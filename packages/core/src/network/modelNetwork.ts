@@ -2,7 +2,8 @@ import { familyOfText, hostPrefix } from '../numbers/prefix.ts';
 import type { Cable } from './cablePlan.ts';
 import { modelOver, type HostPort, type Leg, type NetworkModel } from './networkModel.ts';
 import type { ReadSwitch } from './readSwitch.ts';
-import type { Reaches6, Session } from './sessions.ts';
+import type { Reaches6 } from './farEnd.ts';
+import type { Session } from './sessions.ts';
 import { tenantsOf } from './tenants.ts';
 import { tenantDoubt } from './uncertain.ts';
 

@@ -7,7 +7,8 @@ import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
 import { cablePlan, endKey, vlanCables, type Cable, type CablePlan } from './cablePlan.ts';
-import { matchSessions, type Reaches, type Reaches6, type Session } from './sessions.ts';
+import type { Reaches, Reaches6 } from './farEnd.ts';
+import { matchSessions, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
 import type { Trouble } from './trouble.ts';
 import type { CarriedVrf } from './vrfs.ts';
@@ -202,6 +203,8 @@ const OF_ROUTING = [
   'filters',
   'ipv6Loopbacks',
   'ipv6PrefixLists',
+  'accessLists',
+  'ipv6AccessLists',
   'ospf6',
   'ospf6Ports',
 ] as const satisfies readonly (keyof SwitchConfig)[];

@@ -1,6 +1,15 @@
-import type { PrefixList, RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../config/policy.ts';
+import type {
+  AccessList,
+  AccessListEntry,
+  PrefixList,
+  RouteMap,
+  RouteMapEntry,
+  RouteMatch,
+  RouteSet,
+} from '../config/policy.ts';
 import { pathExpression } from '../numbers/asPath.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
 import { holdsAny, parseAnyCidr, networkOfAny, familyOf, type AnyPrefix } from '../numbers/prefix.ts';
 import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { onceFor } from '../onceFor.ts';
@@ -55,6 +64,32 @@ export const permits = (config: SwitchConfig, listName: string, prefix: AnyPrefi
 /** The same of IPv6. */
 const permits6 = (config: SwitchConfig, listName: string, prefix: AnyPrefix): boolean =>
   ipv6PrefixTests(config).get(listName)?.(prefix) ?? false;
+
+/** Every access list of a switch as a question. */
+const accessTests = onceFor(({ accessLists = [] }: SwitchConfig) => accessTestsOf(accessLists));
+const ipv6AccessTests = onceFor(({ ipv6AccessLists = [] }: SwitchConfig) => accessTestsOf(ipv6AccessLists));
+function accessTestsOf(lists: readonly AccessList[]): ReadonlyMap<string, PrefixTest> {
+  return new Map(
+    lists.map(({ name, entries }) => {
+      const tests = entries.map((e) => ({ permit: e.permit, meets: meetsAccess(e) }));
+      return [name, (prefix) => tests.find((t) => t.meets(prefix))?.permit ?? false];
+    }),
+  );
+}
+function meetsAccess({ prefix, exact, wildcard }: AccessListEntry): PrefixTest {
+  if (wildcard !== undefined) {
+    const [address, free] = [parseIpv4(prefix)!, parseIpv4(wildcard)!];
+    // Addresses are compared, lengths are not (FRR 8.4.4).
+    return (p) => typeof p.address === 'number' && ((p.address ^ address) & ~free) === 0;
+  }
+  const around = parseAnyCidr(prefix);
+  if (!around) return () => false;
+  const network = networkOfAny(around);
+  return (p) => holdsAny(network, p) && (exact === undefined || p.length === network.length);
+}
+/** Does an access list of a family permit the prefix? An undefined list permits nothing. */
+const permitsAccess = (config: SwitchConfig, family: IpFamily, listName: string, prefix: AnyPrefix): boolean =>
+  (family === 4 ? accessTests : ipv6AccessTests)(config).get(listName)?.(prefix) ?? false;
 
 /** Does a list of AS paths permit the path? Undefined = no. */
 function permitsPath(config: SwitchConfig, listName: string, path: AsPath | null): boolean {
@@ -142,9 +177,17 @@ function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
  */
 const MOST_CALLS = 32;
 
+/** Does a route match an entry? */
+const speaksOf = (config: SwitchConfig, e: RouteMapEntry, prefix: AnyPrefix, at: Attributes): boolean =>
+  (e.matchPrefixList === undefined || permits(config, e.matchPrefixList, prefix)) &&
+  (e.matchIpv6PrefixList === undefined || permits6(config, e.matchIpv6PrefixList, prefix)) &&
+  (e.matchAccessList === undefined || permitsAccess(config, 4, e.matchAccessList, prefix)) &&
+  (e.matchIpv6AccessList === undefined || permitsAccess(config, 6, e.matchIpv6AccessList, prefix)) &&
+  (!e.match || matches(config, e.match, at));
+
 /**
  * What becomes of a route in a map, entry by entry as FRR 8.4 goes: the first entry that matches decides, unless it says
- * to go on; a map it calls must let the route through too. The end of a map denies what no entry permitted.
+ * to go on; a map it calls must let the route through too. The end of a map denies what the entry before did not match.
  */
 function walk(
   config: SwitchConfig,
@@ -158,11 +201,10 @@ function walk(
   const { entries } = map;
   for (let i = 0; i < entries.length; i++) {
     const e: RouteMapEntry = entries[i]!;
-    if (e.matchPrefixList !== undefined && !permits(config, e.matchPrefixList, prefix)) continue;
-    if (e.matchIpv6PrefixList !== undefined && !permits6(config, e.matchIpv6PrefixList, prefix)) continue;
-    if (e.match && !matches(config, e.match, at)) continue;
+    // Where the last one that is asked does not match, it counts for nothing that one before has permitted (FRR 8.4.4).
+    permitted = speaksOf(config, e, prefix, at);
+    if (!permitted) continue;
     if (!e.permit) return null;
-    permitted = true;
     if (e.set) at = applied(config, e.set, at);
     const called = e.call === undefined ? undefined : mapsOf(config).get(e.call);
     if (called) {
@@ -193,14 +235,15 @@ export function mapPolicy(config: SwitchConfig, mapName: string): Policy {
 export function peerPolicy(
   config: SwitchConfig,
   family: IpFamily,
-  said: { readonly list?: string; readonly asPath?: string; readonly map?: string },
+  said: { readonly list?: string; readonly access?: string; readonly asPath?: string; readonly map?: string },
 ): Policy | null {
-  const { list, asPath, map } = said;
-  if (list === undefined && asPath === undefined && map === undefined) return null;
+  const { list, access, asPath, map } = said;
+  if ([list, access, asPath, map].every((name) => name === undefined)) return null;
   const asked = family === 4 ? permits : permits6;
   const then = map === undefined ? null : mapPolicy(config, map);
   return (route, prefix) => {
     if (list !== undefined && !asked(config, list, prefix)) return null;
+    if (access !== undefined && !permitsAccess(config, family, access, prefix)) return null;
     if (asPath !== undefined && !permitsPath(config, asPath, route.path)) return null;
     return then ? then(route, prefix) : route;
   };

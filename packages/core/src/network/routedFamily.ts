@@ -1,7 +1,8 @@
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import type { BgpSpeaker } from '../config/bgp.ts';
 import type { EffectivePeer, EffectivePolicy, RouterView } from './bgp.ts';
-import type { BgpEdge, BgpRouter } from './bgpRoutes.ts';
+import type { BgpRouter } from './bestRoute.ts';
+import type { BgpEdge } from './bgpRoutes.ts';
 import type { OspfNetwork } from './ospf.ts';
 import type { PathEdge } from './pathVector.ts';
 import type { ReadSwitch } from './readSwitch.ts';

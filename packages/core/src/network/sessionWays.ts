@@ -1,6 +1,6 @@
 import type { SviConfig } from '../config/interfaces.ts';
 import { hostPart } from '../numbers/ipv4.ts';
-import { familyOf, hostPrefix } from '../numbers/prefix.ts';
+import { familyOf, hostPrefix, parseAnyPrefix } from '../numbers/prefix.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
 import { endKey, type CableEnd, type CablePlan } from './cablePlan.ts';
 import { subnetOf, subnetsIn, type ConnectedRoute } from './localRoutes.ts';
@@ -23,6 +23,8 @@ export const inVrf = (vrf: string | undefined): string => (vrf === undefined ? '
 export interface Way {
   readonly port: string | null;
   readonly own: readonly string[];
+  /** The next hop behind which the neighbour lies, by a route that is written down; absent = it is next door. */
+  readonly behind?: string;
 }
 /** The way to a neighbour, or why there is none. */
 export function wayTo(
@@ -52,10 +54,30 @@ export function wayTo(
       : among((c) => c.svi === undefined && c.port !== 'lo')?.port;
   if (routed !== undefined) return over(routed);
   const subnet = view.config.svis.some((s) => s.vrf === vrf) ? among((c) => c.svi !== undefined) : undefined;
-  if (!subnet) return ROUTES;
+  if (!subnet) return ((peer.multihop ?? 1) > 1 && behindPort(here, peer.name)) || ROUTES;
   const port = accessTo(views, plan, here.host, subnet.svi!.vlan, peer.name);
   return { port, own: ownIn(subnet.svi!) };
 }
+/**
+ * The port of a VRF behind which an address lies: the one way of its own host route, of which none is longer, that is
+ * written down with a next hop on that port; null = it is not so simple.
+ */
+function behindPort({ view, vrf }: Speaker, address: string): Way | null {
+  if (vrf === undefined) return null;
+  const { config } = view;
+  const alone = hostPrefix(address)!;
+  const routes = (config.staticRoutes ?? []).filter((r) => {
+    const to = r.vrf === vrf ? parseAnyPrefix(r.prefix) : null;
+    return to?.length === alone.length && to.address === alone.address && familyOf(to) === familyOf(alone);
+  });
+  const [route] = routes;
+  // What stands behind BGP may be another way.
+  if (!route?.via || routes.length > 1 || (route.distance ?? 1) >= EBGP_DISTANCE) return null;
+  const next = subnetOf(subnetsIn(config, vrf, familyOf(alone)), route.via);
+  if (!next || next.svi !== undefined || hostPart(next.address) === route.via) return null;
+  return { port: next.port, own: [hostPart(next.address)], behind: route.via };
+}
+const EBGP_DISTANCE = 20;
 export const ROUTES: Way = { port: null, own: [] };
 const ownIn = ({ addresses, ipv6Addresses = [], virtual }: SviConfig): string[] =>
   [...addresses, ...ipv6Addresses, ...(virtual ? [virtual.address, ...(virtual.ipv6Addresses ?? [])] : [])].map(

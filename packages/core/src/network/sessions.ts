@@ -2,8 +2,9 @@ import { hostPart } from '../numbers/ipv4.ts';
 import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
 import type { EffectivePeer } from './bgp.ts';
-import { endKey, type CableEnd, type CablePlan } from './cablePlan.ts';
-import { answersIn, inVrf, ROUTES, speakerOf, wayTo, type Speaker, type Way } from './sessionWays.ts';
+import { endKey, type CablePlan } from './cablePlan.ts';
+import { acrossCable, acrossRoutes, type FarEnd, type Reaches, type Reaches6 } from './farEnd.ts';
+import { ROUTES, speakerOf, wayTo, type Speaker } from './sessionWays.ts';
 import type { Family } from './routes.ts';
 import { filtersOf } from './filters.ts';
 import { sessionFiltered, type FilteringSwitch, type SessionEnd } from './filteredSession.ts';
@@ -80,74 +81,6 @@ function tooFar(here: EffectivePeer, there: EffectivePeer, internal: boolean, fa
   const least = MOST_TTL + 1 - here.ttlSecurity;
   const sent = ttlSent(there, internal);
   return sent >= least ? null : `TTL security here asks for ${least} or more, ${farHost} sends with ${sent}`;
-}
-
-/** Is an address reached from a switch over its routes? */
-export type Reaches = (host: string, address: string) => boolean;
-/** The same of IPv6: whether, and why that may be otherwise; null = it may not. */
-export type Reaches6 = (host: string, address: string) => { readonly ok: boolean; readonly unsure: string | null };
-
-/** Loopback addresses of the family of an address. */
-const loopbacksOf = ({ config }: SwitchView, address: string): string[] =>
-  (familyOfText(address) === 6 ? (config.ipv6Loopbacks ?? []) : config.loopbacks).map(hostPart);
-
-/** Does an end call from an address of its own that is the one the other end knows? */
-function callsFrom(view: SwitchView, { updateSource }: EffectivePeer, known: string): boolean {
-  if (updateSource === known || updateSource === 'lo') return true;
-  // Without an address on any port the first loopback is the only one there is.
-  const six = familyOfText(known) === 6;
-  const first = loopbacksOf(view, known)[0];
-  return (
-    updateSource === undefined &&
-    first === known &&
-    view.config.ports.every((p) => (six ? (p.ipv6Addresses ?? []) : p.addresses).length === 0)
-  );
-}
-
-/** The far end, and its port; null = over routes. */
-type FarEnd =
-  { readonly far: Speaker; readonly peer: EffectivePeer; readonly port: string | null } | { readonly why: string };
-
-/** The statement at the far end of a cable. */
-function acrossCable(peer: EffectivePeer, { port, own }: Way, view: SwitchView, end: CableEnd): FarEnd {
-  const inUnknown = (vrf: string | undefined): string => `${end.host} runs no BGP ${inVrf(vrf)}`;
-  if (peer.kind === 'interface') {
-    const farPort = view.portByName.get(end.port);
-    const far = speakerOf(end.host, view, farPort?.vrf);
-    const farPeer = far?.router.peerByName.get(end.port);
-    if (!farPeer) return { why: `${end.host} has no neighbour statement on ${end.port}` };
-    return farPort
-      ? { far: far!, peer: farPeer, port: end.port }
-      : { why: `${end.port} of ${end.host} is not in its interfaces file` };
-  }
-  const answers = answersIn(view, end, peer.name);
-  if ('why' in answers) return answers;
-  const far = speakerOf(end.host, view, answers.vrf);
-  if (!far) return { why: inUnknown(answers.vrf) };
-  // Another statement may call it by its address of the other family.
-  const called = own.filter((a) => familyOfText(a) === familyOfText(peer.name));
-  const farPeer = called.map((a) => far.router.peer(a)).find((p) => p !== undefined);
-  return farPeer
-    ? { far, peer: farPeer, port: end.port }
-    : { why: `${end.host} has no neighbour statement for ${called[0] ?? port}` };
-}
-
-/** The statement at the far end of routes: of whoever has the address. */
-function acrossRoutes(here: Speaker, peer: EffectivePeer, farHost: string, view: SwitchView, reaches: Reaches): FarEnd {
-  const { host } = here;
-  const far = speakerOf(farHost, view, undefined)!;
-  const own = loopbacksOf(here.view, peer.name);
-  const farPeer = own.map((a) => far.router.peer(a)).find((p) => p !== undefined);
-  if (!farPeer) return { why: `${farHost} has no neighbour statement for a loopback of ${host}` };
-  const internal = peer.remoteAs === 'internal' || peer.remoteAs === here.router.speaker.asn;
-  const near = [peer, farPeer].some((p) => p.multihop === undefined && p.ttlSecurity === undefined);
-  if (!internal && near) return { why: 'eBGP over routes needs ebgp-multihop at both ends' };
-  if (!callsFrom(here.view, peer, farPeer.name) && !callsFrom(view, farPeer, peer.name))
-    return { why: 'neither end calls from the address that the other end knows (update-source)' };
-  if (!reaches(host, peer.name)) return { why: `no route to ${peer.name} of ${farHost}` };
-  return reaches(farHost, farPeer.name)
-    ? { far, peer: farPeer, port: null }
-    : { why: `${farHost} has no route back to ${farPeer.name}` };
 }
 
 /** Why a family is down that nobody asked for. */
@@ -252,7 +185,7 @@ export function matchSessions(
     const there = at(port, end.host);
     if (far?.portByName.get(end.port)?.shut) return down(there, `${end.port} of ${end.host} is shut`);
     if (!far) return down(there, `${end.host} is not among the switches read`);
-    return both(there, far, () => acrossCable(peer, way, far, end), filtering);
+    return both(there, far, () => acrossCable(here, peer, way, end, { views, plan }), filtering);
   }
 }
 
@@ -311,7 +244,7 @@ function both(at: Here, view: SwitchView, findEnd: () => FarEnd, filtering: read
   if (!view.config.bgp) return down(at, `${farHost} does not run BGP`);
   if (peer.shutdown) return down(at, 'closed here (shutdown)');
   const end = findEnd();
-  if ('why' in end) return down(at, end.why);
+  if ('why' in end) return (end.unsure ? unknown : down)(at, end.why);
   const { far } = end;
   const there: There = { peer: end.peer.name, asn: end.peer.localAs ?? far.router.speaker.asn, vrf: far.vrf };
   const reason = whyDown(here, peer, far, end.peer);

@@ -1,4 +1,5 @@
-import type { HeldRoute, Settled } from './bgpRoutes.ts';
+import type { HeldRoute } from './bestRoute.ts';
+import type { Settled } from './bgpRoutes.ts';
 import type { SettledFrom } from './distances.ts';
 import type { Teller, Tunnel } from './tenantTunnels.ts';
 

@@ -1,5 +1,5 @@
 import type { AnyPrefix } from '../numbers/prefix.ts';
-import type { HeldRoute } from './bgpRoutes.ts';
+import type { HeldRoute } from './bestRoute.ts';
 import type { ConnectedRoute, WrittenRoute } from './localRoutes.ts';
 import type { TenantNode } from './nextHop.ts';
 import type { OspfRoute } from './ospf.ts';

@@ -1,7 +1,8 @@
 import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { familyOf, formatAny, hostPrefix, type AnyPrefix } from '../numbers/prefix.ts';
-import { PLAIN_EDGE, type BgpEdge, type HeldRoute } from './bgpRoutes.ts';
+import type { HeldRoute } from './bestRoute.ts';
+import { PLAIN_EDGE, type BgpEdge } from './bgpRoutes.ts';
 import { evpnCarriageOf, type EvpnCarriage } from './evpnCarriage.ts';
 import { EVPN_ROUTE } from './families.ts';
 import { heardHosts } from './heardHosts.ts';

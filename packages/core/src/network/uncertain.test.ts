@@ -98,11 +98,35 @@ describe('what is not understood makes uncertain what hangs on it, and nothing e
       '$1    vrrp 5 10.0.0.9/24\n',
       /^(vrf \S+ soundings|reach .*)$/,
     ],
+    [
+      'a map of what EVPN tells of a VRF',
+      'frr.conf',
+      /(router bgp \d+ vrf soundings\n(?:.*\n)*? {2}advertise ipv4 unicast)\n/,
+      'route-map M permit 10\n match probability 50\nexit\n$1 route-map M\n',
+      /^(vrf \S+ soundings|reach .*)$/,
+    ],
+    [
+      'a map of what a VRF tells of its own',
+      'frr.conf',
+      /(router bgp \d+ vrf soundings\n(?:.*\n)*? {2}redistribute connected)\n/,
+      'route-map M permit 10\n match probability 50\nexit\n$1 route-map M\n',
+      /^(vrf \S+ soundings|reach .*)$/,
+    ],
     ['the bridge', 'interfaces', /(iface bridge\n)/, '$1    bridge-vlan-vni-map 10=10\n', /^(vni|vrf|reach)/],
   ] as const)('a line of %s', (_what, file, from, to, only) => {
     const gone = lost(damaged('sk-lf-01', file, from, to));
     expect(gone.length).toBeGreaterThan(0);
     expect(gone.filter((k) => !only.test(k))).toEqual([]);
+  });
+
+  test('a list that is not understood counts where it is asked, and nowhere else', () => {
+    const list = 'access-list 101 permit ip any any\n';
+    expect(lost(damaged('sk-lf-01', 'frr.conf', /^bfd\n/m, `${list}bfd\n`))).toEqual([]);
+    const asked = `${list}route-map M permit 10\n match ip address 101\nexit\n`;
+    const own = /(router bgp \d+ vrf soundings\n(?:.*\n)*? {2}redistribute connected)\n/;
+    const gone = lost(damaged('sk-lf-01', 'frr.conf', own, `${asked}$1 route-map M\n`));
+    expect(gone).toContain('vrf sk-lf-02 soundings');
+    expect(gone.filter((k) => !/^(vrf \S+ soundings|reach .*)$/.test(k))).toEqual([]);
   });
 
   test('a line of a VLAN interface doubts its VRF there too', () => {

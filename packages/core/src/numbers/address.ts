@@ -77,6 +77,17 @@ export const holds = (outer: IpPrefix, inner: IpPrefix): boolean =>
 /** Do two prefixes have an address in common? */
 export const overlap = (a: IpPrefix, b: IpPrefix): boolean => holds(a, b) || holds(b, a);
 
+/** An address as the prefix that holds it alone; null = it is none. */
+export function aloneIn(text: string): IpPrefix | null {
+  const read = parseAddress(text);
+  return read && { family: read.family, address: read.value, length: bitsOf(read.family) };
+}
+/** Is an address, of either family, in a prefix? */
+export function holdsAddress(prefix: IpPrefix, text: string): boolean {
+  const alone = aloneIn(text);
+  return alone !== null && holds(prefix, alone);
+}
+
 /**
  * The two ends of a link of two addresses: /31 (RFC 3021) or /127 (RFC 6164).
  * @returns lower and upper address with their length; null where the prefix has not just two

@@ -6,7 +6,7 @@ import {
   type NetworkSpeakers,
   type OutsideNeighbour,
 } from '../intent/intent.ts';
-import { neighbourKey, neighbourPlace, placeWords } from '../intent/neighbourPlace.ts';
+import { hopsTo, neighbourKey, neighbourPlace, placeWords } from '../intent/neighbourPlace.ts';
 import { naturally } from '../numbers/order.ts';
 
 /** Words of a session that both sides share, and where each is said. */
@@ -23,6 +23,8 @@ const changedIn = <T>(shared: Shared<T>, was: readonly [T, FabricIntent], is: re
 const SHARED: Shared<OutsideNeighbour> = [
   ['our address', (n) => n.address],
   ['its address', (n) => n.far],
+  ['the address it speaks from', (n) => n.loopback],
+  ['the hops to it', hopsTo],
   ['its AS number', (n) => n.asn],
   ['the AS number it sees', (n) => n.localAs],
   ['BFD', (n) => n.bfd],

@@ -172,6 +172,8 @@ function saidToNeighbours(config: SwitchConfig, cabled: ReadonlySet<string>): st
     config.staticRoutes,
     config.prefixLists,
     config.ipv6PrefixLists,
+    config.accessLists,
+    config.ipv6AccessLists,
     config.routeMaps,
     ports.flatMap(({ name, mtu, addresses, ipv6Addresses, vrf, shut, bridging }) =>
       cabled.has(endKey(hostname, name)) ? { name, mtu, addresses, ipv6Addresses, vrf, shut, bridging } : [],

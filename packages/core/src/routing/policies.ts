@@ -24,13 +24,16 @@ export interface PolicyRow {
   readonly key?: string;
 }
 
-const KIND_OF: Readonly<Record<PolicyKind, PolicyIs>> = {
+/** What a fabric calls those of a kind; null = it says none of its own. */
+const KIND_OF: Readonly<Record<PolicyKind, PolicyIs | null>> = {
   'route map': 'route-map',
   'prefix list': 'prefix-list',
   'IPv6 prefix list': 'prefix-list',
   'community list': 'community-list',
   'large community list': 'community-list',
   'AS path list': 'path-list',
+  'access list': null,
+  'IPv6 access list': null,
 };
 /** A policy of the fabric as switches would have it. */
 function asConfigured(
@@ -52,7 +55,10 @@ export const policySays = (policy: RoutePolicy, all: readonly RoutePolicy[]): re
 
 /** The policies that switches have, and those of the fabric that none has because nothing uses them yet. */
 export function withSpare(rows: readonly PolicyRow[], own: readonly RoutePolicy[]): readonly PolicyRow[] {
-  const keyOf = (r: PolicyRow): string => policyKey({ is: KIND_OF[r.kind], name: r.name });
+  const keyOf = ({ kind, name }: PolicyRow): string => {
+    const is = KIND_OF[kind];
+    return is === null ? '' : policyKey({ is, name });
+  };
   const ours = new Set(own.map(policyKey));
   const known = new Set(rows.map(keyOf));
   const spare = own

@@ -1,5 +1,6 @@
 import type { PolicyKind } from '../config/policyUses.ts';
 import type {
+  AccessList,
   AsPathList,
   CommunityList,
   PrefixList,
@@ -21,6 +22,13 @@ function lengths({ prefix, ge, le }: PrefixListEntry): string {
 }
 const prefixWords = ({ entries }: PrefixList): string[] =>
   entries.map((e) => `${e.seq} ${permits(e.permit)} ${lengths(e)}`);
+
+const accessWords = ({ entries }: AccessList): string[] =>
+  entries.map(({ seq, permit, prefix, exact, wildcard }) => {
+    const what =
+      wildcard === undefined ? (exact ? prefix : `${prefix} and what is in it`) : `${prefix} but for ${wildcard}`;
+    return `${seq} ${permits(permit)} ${what}`;
+  });
 
 function matches(m: RouteMatch): string[] {
   const out: string[] = [];
@@ -58,6 +66,8 @@ function entryWords(e: RouteMapEntry): string {
   const asked = [
     ...(e.matchPrefixList === undefined ? [] : [`prefix list ${e.matchPrefixList}`]),
     ...(e.matchIpv6PrefixList === undefined ? [] : [`IPv6 prefix list ${e.matchIpv6PrefixList}`]),
+    ...(e.matchAccessList === undefined ? [] : [`access list ${e.matchAccessList}`]),
+    ...(e.matchIpv6AccessList === undefined ? [] : [`IPv6 access list ${e.matchIpv6AccessList}`]),
     ...(e.match ? matches(e.match) : []),
   ];
   const done = e.set ? sets(e.set) : [];
@@ -77,6 +87,8 @@ const WORDS = {
     entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`),
   'large community list': ({ entries }: CommunityList) =>
     entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`),
+  'access list': accessWords,
+  'IPv6 access list': accessWords,
   'AS path list': ({ entries }: AsPathList) => entries.map((e) => `${permits(e.permit)} ${e.pattern}`),
 } satisfies Readonly<Record<PolicyKind, (policy: never) => string[]>>;
 

@@ -15,6 +15,8 @@ export const neighbourTable: Table<'neighbour'> = {
     vrf: { called: ['tenant'] },
     address: { called: ['address'] },
     far: { called: ['neighbour'] },
+    loopback: {},
+    hops: {},
     asn: { called: ['AS', 'ASN'] },
     takes: { called: ['takes'] },
     tells: { called: ['tells'] },

@@ -10,9 +10,10 @@ export const routeTable: Table<'route'> = {
     via: { called: ['next hop', 'gateway'] },
     racks: { called: ['on racks'] },
     distance: {},
+    tag: {},
   }),
   reader: () => (row) => {
-    const { vrf, prefix, via, racks, distance } = row as Partial<TenantRoute>;
+    const { vrf, prefix, via, racks, distance, tag } = row as Partial<TenantRoute>;
     if (vrf === undefined || prefix === undefined) return 'Write the VRF and the prefix.';
     if (racks === undefined || racks.length === 0) return 'Write the racks whose leaves say it.';
     const item: TenantRoute = {
@@ -21,6 +22,7 @@ export const routeTable: Table<'route'> = {
       ...(via === undefined ? {} : { via }),
       racks,
       ...(distance === undefined ? {} : { distance }),
+      ...(tag === undefined ? {} : { tag }),
     };
     return { key: routeKey(item), item };
   },

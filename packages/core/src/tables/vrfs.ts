@@ -9,6 +9,8 @@ export const vrfTable: Table<'vrf'> = {
     name: { called: ['vrf', 'tenant'] },
     transitVlan: { called: ['vlan', "l3 vni's vlan"] },
     vni: { called: ['vni'], implied: (v, _i, values) => values?.[`vrf:${v.name}/vni`] },
+    connectedMap: {},
+    staticMap: {},
   }),
   reader: () => (row, now) => {
     const said = row as Partial<Vrf>;

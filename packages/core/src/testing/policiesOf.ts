@@ -69,6 +69,7 @@ const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMa
   { path: 'offing', origin: 'igp' },
   { metric: 30 },
   { localPreference: 200 },
+  { tag: 40 },
 );
 const entry = fc.record({
   permit: fc.constantFrom(true, true, true, false),
@@ -106,7 +107,9 @@ const maps: fc.Arbitrary<RoutePolicy[]> = fc
   );
 
 /** What a session may say beside. */
-const sessionWords: fc.Arbitrary<Omit<Partial<OutsideNeighbour>, 'aggregates'> & { readonly sums: boolean }> = fc
+const sessionWords: fc.Arbitrary<
+  Omit<Partial<OutsideNeighbour>, 'aggregates'> & { readonly sums: boolean; readonly behind?: number }
+> = fc
   .record({
     hold: fc.constantFrom(undefined, undefined, 12),
     ttlSecurity: fc.constantFrom(undefined, true as const),
@@ -114,12 +117,19 @@ const sessionWords: fc.Arbitrary<Omit<Partial<OutsideNeighbour>, 'aggregates'> &
     ownAs: fc.constantFrom(undefined, 2),
     originate: fc.constantFrom(undefined, true as const),
     asOverride: fc.constantFrom(undefined, true as const),
+    behind: fc.constantFrom(undefined, undefined, 2, 7),
     sums: fc.boolean(),
   })
   .map(({ sums, ...words }) => ({
     sums,
     ...(Object.fromEntries(Object.entries(words).filter(([, v]) => v !== undefined)) as object),
   }));
+
+/** An address of its own behind its link; two hops are said by themselves. */
+const spokenBehind = (n: OutsideNeighbour, i: number, hops: number): Pick<OutsideNeighbour, 'loopback' | 'hops'> => ({
+  loopback: familyWith(n) === 4 ? `203.0.113.${i + 1}` : `2001:db8:fffe::${i + 1}`,
+  ...(hops === 2 ? {} : { hops }),
+});
 
 /** Fabrics whose tenants speak to routers outside in all ways, through route maps of the fabric one way, both or neither. */
 export const policyIntents: fc.Arbitrary<FabricIntent> = fc
@@ -130,22 +140,49 @@ export const policyIntents: fc.Arbitrary<FabricIntent> = fc
       minLength: 3,
       maxLength: 3,
     }),
+    fc.tuple(...[0, 1].map(() => fc.constantFrom(undefined, undefined, 0, 1, 2))),
+    fc.constantFrom(undefined, 0, 40),
   )
-  .map(([intent, made, through]) => {
+  .map(([intent, made, through, [connected, statics], tag]) => {
     const edits: Edit[] = [...LISTS, ...made.toReversed()].map((policy) => ({ kind: 'putPolicy', policy }));
     intent.neighbours.forEach((neighbour, i) => {
-      const [into, out, { sums, ...words }] = through[i % through.length]!;
+      const [into, out, { sums, behind, ttlSecurity, ...words }] = through[i % through.length]!;
       edits.push({
         kind: 'putNeighbour',
         neighbour: {
           ...neighbour,
           ...words,
+          ...(behind === undefined ? (ttlSecurity ? { ttlSecurity } : {}) : spokenBehind(neighbour, i, behind)),
           ...(sums ? { aggregates: [familyWith(neighbour) === 4 ? '10.0.0.0/8' : '2001:db8::/36'] } : {}),
           ...(into === undefined ? {} : { mapIn: `map-${into}` }),
           ...(out === undefined ? {} : { mapOut: `map-${out}` }),
         },
       });
     });
+    // Behind a router outside there is more than it tells.
+    const [first] = intent.neighbours;
+    if (first && tag !== undefined)
+      edits.push({
+        kind: 'putRoute',
+        route: {
+          vrf: first.vrf,
+          prefix: familyWith(first) === 4 ? '198.18.0.0/24' : '2001:db8:18::/48',
+          via: first.far,
+          racks: [first.rack],
+          ...(tag === 0 ? {} : { tag }),
+        },
+      });
+    // What tenants tell of their own goes through maps, or does not.
+    for (const vrf of intent.vrfs)
+      edits.push({
+        kind: 'changeVrf',
+        name: vrf.name,
+        vrf: {
+          ...vrf,
+          ...(connected === undefined ? {} : { connectedMap: `map-${connected}` }),
+          ...(statics === undefined ? {} : { staticMap: `map-${statics}` }),
+        },
+      });
     const done = applyEdits(intent, edits);
     if (done.findings.length > 0) throw new Error(done.findings[0]!.message);
     return done.intent;

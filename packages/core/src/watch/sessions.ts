@@ -1,8 +1,9 @@
 import type { NetworkModel } from '../network/networkModel.ts';
 import { ospfIn, type OspfName } from '../network/ospfIn.ts';
 import { isTenants } from '../network/sessions.ts';
+import { speakerOf, wayTo } from '../network/sessionWays.ts';
 import { viewOf } from '../network/switchView.ts';
-import { familyOfText, holdsAny, hostPrefix, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
+import { familyOfText } from '../numbers/prefix.ts';
 import { seenAdjacent, seenPeer, type ExpectedCaller, type WatchedSwitch } from './seen.ts';
 
 /** A BGP session between two switches of the fabric, both ends together, or of a tenant to a router outside or a server; or OSPF over a link. */
@@ -123,20 +124,20 @@ function outsideSessions(
   });
   const routers = [...switches.values()].flatMap((w) =>
     (w.meant?.bgp?.vrfs ?? []).flatMap(({ vrf, peers }) =>
-      peers.flatMap((p): SessionState[] => {
-        if (p.kind !== 'address' || p.shutdown) return [];
-        const port = w.meant!.ports.find(
-          (x) => x.vrf === vrf && [...x.addresses, ...(x.ipv6Addresses ?? [])].some((a) => isNextTo(a, p.name)),
-        )?.name;
-        return [oneEnded(w, vrf, p.name, port ?? null)];
-      }),
+      peers.flatMap((p): SessionState[] =>
+        p.kind !== 'address' || p.shutdown ? [] : [oneEnded(w, vrf, p.name, outwardPort(w, vrf, p.name))],
+      ),
     ),
   );
   return [...routers, ...servers];
 }
 
-/** Is an address in the subnet of another? */
-function isNextTo(own: string, far: string): boolean {
-  const [subnet, address] = [parseAnyCidr(own), hostPrefix(far)];
-  return subnet !== null && address !== null && holdsAny(networkOfAny(subnet), address);
+/** The port that a router outside is next door on, or behind; null = it is on none. */
+function outwardPort({ host, meant }: WatchedSwitch, vrf: string, address: string): string | null {
+  const view = viewOf(meant!);
+  const router = speakerOf(host, view, vrf);
+  const peer = router?.router.peer(address);
+  if (!router || !peer) return null;
+  const way = wayTo(router, peer, new Map([[host, view]]), new Map());
+  return 'why' in way ? null : way.port;
 }

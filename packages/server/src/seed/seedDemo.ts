@@ -134,7 +134,7 @@ export async function seedDemo(parts: SeedParts, benchFolder: string): Promise<v
     'server',
   );
   for (const f of here) if ((await liveRevision(db, f.name)) === 0) await build(parts, benchFolder, f);
-  await openDraft(parts);
+  if (here.some((f) => f.name === DRAFTED)) await openDraft(parts);
   await putSetting(db, 'demoSeeded', now);
 }
 
@@ -188,11 +188,13 @@ async function build(
     throw new Error(`the demo fabric ${fabric} could not go live`);
 }
 
+/** The fabric that somebody has a change open on. */
+const DRAFTED = 'skerry';
 async function openDraft({ changes }: SeedParts): Promise<void> {
   if ((await changes.page(FIRST_PAGE, null)).items.some((c) => c.ticket === DRAFT_TICKET)) return;
   const draft = await changes.open(
     {
-      fabric: 'skerry',
+      fabric: DRAFTED,
       title: 'Chart press in both halls',
       reason: 'The press moves into the data centre in December',
       ticket: DRAFT_TICKET,

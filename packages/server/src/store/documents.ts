@@ -39,6 +39,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 10: their servers may speak BGP.
   // 11: a fabric may waive design rules.
   // 12: tenants may have routes of one another.
+  // 13: routers outside may be spoken to behind their links.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -55,6 +56,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     (d) => ({ ...d, speakers: [] }),
     (d) => ({ ...d, waivers: [] }),
     (d) => ({ ...d, leaks: [] }),
+    (d) => d,
   ],
   edit: [],
   model: [],

@@ -16,7 +16,9 @@ export function usePresence(signedIn: boolean): void {
   const [say] = watchApi.useSayHereMutation();
   const fabric = fabricOfPath(pathname) ?? '';
   const page = pathname.split('/')[3] ?? '';
-  const at = (new URLSearchParams(search).get('at') ?? page).slice(0, 120);
+  const chosen = new URLSearchParams(search).get('at');
+  // What stands there for a form of something new is no object that others could know.
+  const at = (chosen?.includes(':') ? chosen : page).slice(0, 120);
   useEffect(() => {
     if (!signedIn) return;
     const here = (): void => {

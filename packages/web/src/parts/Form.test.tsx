@@ -9,7 +9,13 @@ import { fieldOf, Form, ParsedField, TextField, useFormPart, type NotTaken } fro
 
 beforeEach(() => sessionStorage.clear());
 
-function Fabric({ send }: { readonly send: (values: FabricRequest) => Promise<NotTaken | null> }) {
+function Fabric({
+  send,
+  ends,
+}: {
+  readonly send: (values: FabricRequest) => Promise<NotTaken | null>;
+  readonly ends?: () => void;
+}) {
   const part = useFormPart<FabricRequest>({
     schema: fabricRequest,
     initial: { name: '', namePrefix: '', title: '' },
@@ -17,7 +23,7 @@ function Fabric({ send }: { readonly send: (values: FabricRequest) => Promise<No
     base: '/edits/0/fabric',
   });
   return (
-    <Form part={part} onSend={send} buttons={<button type="submit">Begin</button>}>
+    <Form part={part} onSend={send} {...(ends ? { onEnd: ends } : {})} buttons={<button type="submit">Begin</button>}>
       <TextField name="name" label="Name" />
       <TextField name="namePrefix" label="Prefix" />
     </Form>
@@ -77,6 +83,20 @@ describe('promise 11: the form part', () => {
     expect(send).toHaveBeenCalledTimes(1);
     answers[0]!({ detail: 'The server does not answer.', findings: [] });
     await screen.findByText('The server does not answer.');
+    await userEvent.click(screen.getByRole('button', { name: 'Begin' }));
+    await waitFor(() => expect(send).toHaveBeenCalledTimes(2));
+  });
+
+  test('promise 11: a second click after it was taken, while the form goes away, sends nothing more; what is typed then does', async () => {
+    const [send, ends] = [vi.fn(() => Promise.resolve(null)), vi.fn()];
+    render(<Fabric send={send} ends={ends} />);
+    await userEvent.type(name(), 'holm');
+    await userEvent.type(screen.getByRole('textbox', { name: 'Prefix' }), 'ho');
+    await userEvent.click(screen.getByRole('button', { name: 'Begin' }));
+    await waitFor(() => expect(ends).toHaveBeenCalledTimes(1));
+    await userEvent.click(screen.getByRole('button', { name: 'Begin' }));
+    expect(send).toHaveBeenCalledTimes(1);
+    await userEvent.type(name(), 'm');
     await userEvent.click(screen.getByRole('button', { name: 'Begin' }));
     await waitFor(() => expect(send).toHaveBeenCalledTimes(2));
   });

@@ -174,6 +174,15 @@ export function Form<T extends FieldValues>({
         onEnd();
       }
     : null;
+  const { watch } = part.rhf;
+  // Taken, it goes away: a second click that comes before that is none of what is typed next.
+  const over = useRef(false);
+  useEffect(() => {
+    const { unsubscribe } = watch((_, { type }) => {
+      if (type === 'change') over.current = false;
+    });
+    return unsubscribe;
+  }, [watch]);
   return (
     <FormProvider {...part.rhf}>
       <Ending.Provider value={end}>
@@ -182,9 +191,13 @@ export function Form<T extends FieldValues>({
             noValidate
             onSubmit={(e) => {
               e.preventDefault();
+              if (over.current) return;
               void part.submit(async (values) => {
                 const refused = await onSend(values);
-                if (refused === null) end?.();
+                if (refused === null && end) {
+                  over.current = true;
+                  end();
+                }
                 return refused;
               });
             }}

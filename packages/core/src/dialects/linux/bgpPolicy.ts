@@ -20,8 +20,14 @@ import { whole } from './words.ts';
 const NAMED = {
   'route-map': { in: 'mapIn', out: 'mapOut' },
   'prefix-list': { in: 'prefixListIn', out: 'prefixListOut' },
+  'distribute-list': { in: 'accessListIn', out: 'accessListOut' },
   'filter-list': { in: 'asPathIn', out: 'asPathOut' },
 } as const;
+/** Of these FRR takes the first, and refuses the other. */
+const EITHER: readonly (readonly (keyof PeerPolicy)[])[] = [
+  ['prefixListIn', 'accessListIn'],
+  ['prefixListOut', 'accessListOut'],
+];
 /** Words that are said or not. */
 const FLAGS = {
   'default-originate': 'defaultOriginate',
@@ -38,7 +44,7 @@ const HARMLESS: Readonly<Record<string, string>> = {
 };
 /** Words of a family about a neighbour that change routes in ways that are not computed. */
 const UNMODELLED =
-  /^(next-hop-self|attribute-unchanged|send-community|distribute-list|remove-private-AS|unsuppress-map|addpath-\S+|advertise-map|capability|disable-addpath-rx|soo)$/;
+  /^(next-hop-self|attribute-unchanged|send-community|remove-private-AS|unsuppress-map|addpath-\S+|advertise-map|capability|disable-addpath-rx|soo)$/;
 
 export function policyLines(policies: readonly PeerPolicy[] | undefined): string {
   let out = '';
@@ -200,6 +206,8 @@ export function readPolicy(
     if (value === undefined || (last !== 'in' && last !== 'out')) return `${word} takes a name, then in or out`;
     const field = ways[last];
     if (taken) takeBack(family, peer, [field]);
+    else if (EITHER.some((two) => two.includes(field) && two.some((f) => f !== field && policyOf(family, peer)[f])))
+      return failed('a neighbour has a prefix list or a distribute list, not both');
     else policyOf(family, peer)[field] = value;
     return done(field);
   }

@@ -93,7 +93,7 @@ export type TopLines = Readonly<
 /** Told where each line was taken: the blocks from the outermost in, `router bgp › address-family ipv4 unicast`; null = nowhere. */
 export type LandingRecorder = (line: number, block: string | null) => void;
 /** Lines outside of all blocks that zebra takes: they lead it out of a VRF, which other daemons' lines do not. */
-const ZEBRA = /^(interface|ip|ipv6|route-map|hostname) /;
+const ZEBRA = /^(interface|ip|ipv6|access-list|route-map|hostname) /;
 
 /**
  * Lines that FRR knows in blocks alone which this reader knows too, each tried in every block (frrLandings.json): where none

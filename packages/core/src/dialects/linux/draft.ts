@@ -13,7 +13,13 @@ import {
 import type { BridgeConfig } from '../../config/bridging.ts';
 import { lagKey, sviKey } from '../../config/interfaces.ts';
 import { vxlanKey } from '../../config/overlay.ts';
-import type { AsPathList, CommunityList, PrefixListEntry, RouteMapEntry } from '../../config/policy.ts';
+import type {
+  AccessListEntry,
+  AsPathList,
+  CommunityList,
+  PrefixListEntry,
+  RouteMapEntry,
+} from '../../config/policy.ts';
 import { staticKey, type StaticRoute } from '../../config/static.ts';
 import type { Ospf6Router, OspfNetwork, OspfPort, OspfRouter } from '../../config/ospf.ts';
 import { blankConfig } from '../../config/sections.ts';
@@ -124,6 +130,8 @@ type ReadPlainly = Omit<
   | 'communityLists'
   | 'largeCommunityLists'
   | 'asPathLists'
+  | 'accessLists'
+  | 'ipv6AccessLists'
   | 'staticRoutes'
   | 'ospf'
   | 'ospfPorts'
@@ -145,6 +153,8 @@ export interface ConfigDraft extends ReadPlainly {
   communityLists: Map<string, ListDraft<CommunityList>[]>;
   largeCommunityLists: Map<string, ListDraft<CommunityList>[]>;
   asPathLists: Map<string, ListDraft<AsPathList>[]>;
+  accessLists: Map<string, AccessListEntry[]>;
+  ipv6AccessLists: Map<string, AccessListEntry[]>;
   staticRoutes: StaticRoute[];
   ospf: OspfDraft | null;
   ospfPorts: Map<string, OspfPortDraft>;
@@ -170,6 +180,8 @@ export const emptyDraft = (): ConfigDraft => ({
   openVrf: null,
   prefixLists: new Map(),
   ipv6PrefixLists: new Map(),
+  accessLists: new Map(),
+  ipv6AccessLists: new Map(),
   routeMaps: new Map(),
   communityLists: new Map(),
   largeCommunityLists: new Map(),
@@ -294,6 +306,8 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     largeCommunityLists,
     asPathLists,
     ipv6PrefixLists,
+    accessLists,
+    ipv6AccessLists,
     staticRoutes,
     ospf,
     ospfPorts,
@@ -302,7 +316,7 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     ...plain
   } = draft;
   /** Entries by their numbers. */
-  const numbered = (of: ReadonlyMap<string, PrefixListEntry[]>) =>
+  const numbered = <E extends { readonly seq: number }>(of: ReadonlyMap<string, E[]>) =>
     [...of].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) }));
   /** The same without them; no lists at all are none. */
   const lists = <E extends { readonly seq: number }>(of: ReadonlyMap<string, E[]>) =>
@@ -324,6 +338,8 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     ...(communityLists.size > 0 ? { communityLists: lists(communityLists) } : {}),
     ...(largeCommunityLists.size > 0 ? { largeCommunityLists: lists(largeCommunityLists) } : {}),
     ...(asPathLists.size > 0 ? { asPathLists: lists(asPathLists) } : {}),
+    ...(accessLists.size > 0 ? { accessLists: numbered(accessLists) } : {}),
+    ...(ipv6AccessLists.size > 0 ? { ipv6AccessLists: numbered(ipv6AccessLists) } : {}),
     ...(staticRoutes.length > 0
       ? { staticRoutes: inOrder(staticRoutes, (a, b) => naturally(staticKey(a), staticKey(b))) }
       : {}),

@@ -30,9 +30,7 @@ export const harmlessLines: TopLines = {
   agentx: always('it shows what is there to a monitor'),
   service: always(SAYS_ITSELF),
   log: always(LOGS),
-  'access-list': always('what uses the list is judged where it stands'),
   ipv6: (w, line) => {
-    if (w[1] === 'access-list') return harmless('what uses the list is judged where it stands');
     if (w[1] === 'forwarding' || w[1] === 'nht')
       return harmless('a switch forwards, and next hops are resolved without a default route');
     return OF_IPV6.test(w[1] ?? '') && otherIpv6(line);

@@ -33,6 +33,7 @@ import { segmentBlock, trackedBlock } from './pairing.ts';
 import { ospfBlock, ospfLines, ospfPortBlock } from './ospf.ts';
 import { ospf6Block, ospf6Lines, ospf6PortBlock } from './ospf6.ts';
 import { policyLines, routeMapBlocks } from './policy.ts';
+import { accessLines, accessListLines } from './accessLists.ts';
 import { asPathListLines, communityListLines, policyListLines, prefixListLines } from './policyLists.ts';
 import { isPlain, Sheet } from './sheet.ts';
 import { renderSnippet } from './snippets.ts';
@@ -66,6 +67,8 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const s of c.svis) sheet.say(gatewayBlock(s), s.called === undefined ? '' : gatewayBlock(s));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l, 'ip'));
   for (const l of c.ipv6PrefixLists ?? []) sheet.say(prefixListLines(l, 'ipv6'));
+  for (const l of c.accessLists ?? []) sheet.say(accessListLines(l, 'ip'));
+  for (const l of c.ipv6AccessLists ?? []) sheet.say(accessListLines(l, 'ipv6'));
   for (const l of c.communityLists ?? []) sheet.say(communityListLines(l, 'community-list'));
   for (const l of c.largeCommunityLists ?? []) sheet.say(communityListLines(l, 'large-community-list'));
   for (const l of c.asPathLists ?? []) sheet.say(asPathListLines(l));
@@ -95,6 +98,7 @@ export const frrReader = new FrrReader([
   vrfLines,
   interfaceLines,
   policyListLines,
+  accessLines,
   policyLines,
   staticLines,
   bfdLines,

@@ -1,7 +1,7 @@
 import fc, { type Arbitrary } from 'fast-check';
 import { expect, test } from 'vitest';
 import type { BgpConfig, BgpVrf, PeerPolicy } from '../../config/bgp.ts';
-import type { RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
+import type { AccessListEntry, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
 import { staticKey, type StaticRoute } from '../../config/static.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import { skerryIntent } from '../../demo/skerry.ts';
@@ -29,6 +29,14 @@ const lists = <E>(entries: Arbitrary<E>) =>
     maxLength: 3,
     selector: (l) => l.name,
   });
+
+const accessLists = (of: Arbitrary<Omit<AccessListEntry, 'seq' | 'permit'>>) =>
+  lists(fc.tuple(fc.boolean(), of)).map((all) =>
+    all.map(({ name, entries }) => ({
+      name,
+      entries: entries.map(([permit, said], i): AccessListEntry => ({ seq: 5 * i + 5, permit, ...said })),
+    })),
+  );
 
 const matches = some<RouteMatch>({
   community: fc.record({ list: names, exact: fc.boolean() }),
@@ -81,6 +89,8 @@ const mapEntries: Arbitrary<RouteMapEntry[]> = fc
         seq: fc.integer({ min: 1, max: 60000 }),
         permit: fc.boolean(),
         matchPrefixList: names,
+        matchAccessList: names,
+        matchIpv6AccessList: names,
         match: matches,
         set: sets,
         call: names,
@@ -98,6 +108,8 @@ const words = some<Omit<PeerPolicy, 'peer'>>({
   mapOut: names,
   prefixListIn: names,
   prefixListOut: names,
+  accessListIn: names,
+  accessListOut: names,
   asPathIn: names,
   asPathOut: names,
   defaultOriginate: fc.constant(true),
@@ -106,7 +118,12 @@ const words = some<Omit<PeerPolicy, 'peer'>>({
   nextHopSelf: fc.constantFrom('outside' as const, 'all' as const),
   weight: fc.integer({ min: 1, max: 65535 }),
   maximumPrefix: numbers,
-});
+}).map(({ accessListIn, accessListOut, ...said }) => ({
+  ...said,
+  // Of a list of prefixes and an access list a daemon keeps the first.
+  ...(said.prefixListIn === undefined && accessListIn !== undefined ? { accessListIn } : {}),
+  ...(said.prefixListOut === undefined && accessListOut !== undefined ? { accessListOut } : {}),
+}));
 /** Of EVPN’s words there are fewer. */
 const evpnWords = some<Omit<PeerPolicy, 'peer'>>({
   mapIn: names,
@@ -208,6 +225,22 @@ test('policies, lists, static routes and words of sessions read back as they wer
         ),
         asPathLists: lists(
           fc.record({ permit: fc.boolean(), pattern: fc.constantFrom('^$', '_65001_', '^65000 .*', '[0-9]+$') }),
+        ),
+        accessLists: accessLists(
+          fc.oneof(
+            prefixes.map((prefix) => ({ prefix })),
+            prefixes.map((prefix) => ({ prefix, exact: true as const })),
+            fc.constant({ prefix: '0.0.0.0/0' }),
+            fc.constant({ prefix: '10.1.0.0', wildcard: '0.0.3.255' }),
+            fc.constant({ prefix: '10.2.0.0', wildcard: '0.0.0.0' }),
+          ),
+        ),
+        ipv6AccessLists: accessLists(
+          fc.constantFrom(
+            { prefix: '::/0' },
+            { prefix: '2001:db8::/32' },
+            { prefix: '2001:db8::/32', exact: true as const },
+          ),
         ),
         staticRoutes: routes,
         outsideL3Vni: fc.integer({ min: 90000, max: 99999 }),

@@ -62,6 +62,8 @@ export function routeMapBlocks({ name, entries }: RouteMap): string {
       `\nroute-map ${name} ${e.permit ? 'permit' : 'deny'} ${e.seq}` +
       (e.matchPrefixList === undefined ? '' : `\n match ip address prefix-list ${e.matchPrefixList}`) +
       (e.matchIpv6PrefixList === undefined ? '' : `\n match ipv6 address prefix-list ${e.matchIpv6PrefixList}`) +
+      (e.matchAccessList === undefined ? '' : `\n match ip address ${e.matchAccessList}`) +
+      (e.matchIpv6AccessList === undefined ? '' : `\n match ipv6 address ${e.matchIpv6AccessList}`) +
       (e.match === undefined ? '' : matchLines(e.match)) +
       (e.set === undefined ? '' : setLines(e.set)) +
       (e.call === undefined ? '' : `\n call ${e.call}`) +
@@ -197,12 +199,18 @@ function readClause(w: readonly string[], line: string, entry: Draft<RouteMapEnt
 const routeMap: Block<{ readonly name: string; readonly entry: Draft<RouteMapEntry> }> = {
   name: 'route-map',
   read: (w, line, { name, entry }, reading) => {
-    const at = (field: 'matchPrefixList' | 'matchIpv6PrefixList' | 'match' | 'set' | 'call' | 'onMatch'): true =>
+    const at = (field: keyof Omit<RouteMapEntry, 'seq' | 'permit'>): true =>
       reading.at(['routeMaps', name, 'entries', String(entry.seq), field]);
     const m = /^match (ipv?6?) address prefix-list (\S+)$/.exec(line);
     if (m) {
       const field = m[1] === 'ip' ? 'matchPrefixList' : 'matchIpv6PrefixList';
       entry[field] = m[2]!;
+      return at(field);
+    }
+    const list = /^match (ipv?6?) address (?!prefix-len(?: |$)|prefix-list$)(\S+)$/.exec(line);
+    if (list) {
+      const field = list[1] === 'ip' ? 'matchAccessList' : 'matchIpv6AccessList';
+      entry[field] = list[2]!;
       return at(field);
     }
     switch (w[0]) {
@@ -221,7 +229,7 @@ const routeMap: Block<{ readonly name: string; readonly entry: Draft<RouteMapEnt
       case 'continue': {
         const number = w[0] === 'continue' ? w[1] : w[2];
         const seq = whole(number, 1, 65535);
-        if (number !== undefined && seq === null) return 'an entry is 1–65535';
+        if (seq === null && (number !== undefined || w[0] === 'continue')) return 'the number of an entry is 1–65535';
         if (w[0] === 'on-match' && w[1] !== (seq === null ? 'next' : 'goto')) return 'it is next, or goto and a number';
         if (seq !== null && seq <= entry.seq) return { why: 'it goes forward only', taken: false };
         entry.onMatch = seq ?? 'next';

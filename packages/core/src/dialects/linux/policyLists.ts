@@ -5,10 +5,10 @@ import { familyOf, parseAnyCidr } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 
-const way = (permit: boolean): string => (permit ? 'permit' : 'deny');
+export const way = (permit: boolean): string => (permit ? 'permit' : 'deny');
 
 /** The word that lines of a family begin with. */
-type FamilyWord = 'ip' | 'ipv6';
+export type FamilyWord = 'ip' | 'ipv6';
 
 export function prefixListLines({ name, entries }: PrefixList, family: FamilyWord): string {
   let out = '';
@@ -33,11 +33,11 @@ export const asPathListLines = ({ name, entries }: AsPathList): string =>
   '\n!';
 
 /** A line without a number comes after the last one, at the next five. */
-const nextSeq = (entries: readonly { readonly seq: number }[] = []): number =>
+export const nextSeq = (entries: readonly { readonly seq: number }[] = []): number =>
   Math.floor(Math.max(0, ...entries.map((e) => e.seq)) / 5) * 5 + 5;
 
 /** Adds to a list of a name; what had its number gives way. */
-function add<T extends { readonly seq: number }>(lists: Map<string, T[]>, name: string, item: T): void {
+export function add<T extends { readonly seq: number }>(lists: Map<string, T[]>, name: string, item: T): void {
   const list = lists.get(name);
   if (list) list.push(item);
   else lists.set(name, [item]);

@@ -1,5 +1,5 @@
 import { outsideKey, portOfKey, type OutsideNeighbour } from '../intent.ts';
-import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
+import { neighbourKey, neighbourPlace, placeWords, spokenTo } from '../neighbourPlace.ts';
 import { policyKey } from '../policies.ts';
 import { neighbourSchema } from '../schemas/objects.ts';
 import { listOf, whole, words } from './collection.ts';
@@ -14,7 +14,7 @@ export const neighbours = listOf('neighbours', neighbourKey, {
   named: (key, n) => {
     const { rack, side, port } = portOfKey(key);
     return n
-      ? `neighbour ${n.far} on ${placeWords(neighbourPlace(n))}`
+      ? `neighbour ${spokenTo(n)} on ${placeWords(neighbourPlace(n))}`
       : `neighbour on port ${port} of rack ${rack} (${side})`;
   },
   freeing: 'Change its neighbours outside, or take them away, first.',
@@ -26,6 +26,8 @@ export const neighbours = listOf('neighbours', neighbourKey, {
     words<OutsideNeighbour, 'vrf'>('vrf', 'VRF'),
     words<OutsideNeighbour, 'address'>('address', 'our address'),
     words<OutsideNeighbour, 'far'>('far', 'its address'),
+    words<OutsideNeighbour, 'loopback'>('loopback', 'address it speaks from', 'that on the link'),
+    whole<OutsideNeighbour, 'hops'>('hops', 'hops to it', 'two'),
     whole<OutsideNeighbour, 'asn'>('asn', 'AS number'),
     prefixes('takes', 'takes from it', 'a default route', []),
     prefixes('tells', 'tells it', 'the subnets of the tenant', []),

@@ -28,6 +28,7 @@ export const routes = listOf('routes', routeKey, {
       form: 'Write them as 1-3, 7, or none.',
     },
     whole<TenantRoute, 'distance'>('distance', 'distance', '1'),
+    whole<TenantRoute, 'tag'>('tag', 'tag', 'none'),
   ],
   refers: (r) => [
     { to: `vrf:${r.vrf}`, ends: 'holds' },

@@ -1,5 +1,6 @@
 import { subjectParts } from '../../subject.ts';
 import { portOfKey, serverPortKey, type Network, type ServerPort, type Vrf } from '../intent.ts';
+import { mapsOfVrf, policyKey } from '../policies.ts';
 import { racksOf, racksText } from '../racksText.ts';
 import { networkSchema, serverPortSchema, vrfSchema } from '../schemas/objects.ts';
 import { listOf, whole, words } from './collection.ts';
@@ -19,7 +20,11 @@ export const vrfs = listOf('vrfs', (v) => v.name, {
     words<Vrf, 'name'>('name', 'VRF'),
     whole<Vrf, 'transitVlan'>('transitVlan', 'L3 VNI’s VLAN'),
     whole<Vrf, 'vni'>('vni', 'L3 VNI', 'drawn'),
+    words<Vrf, 'connectedMap'>('connectedMap', 'map of its subnets', 'none'),
+    words<Vrf, 'staticMap'>('staticMap', 'map of its static routes', 'none'),
   ],
+  refers: (v) =>
+    mapsOfVrf(v).map((name) => ({ to: `policy:${policyKey({ is: 'route-map', name })}`, ends: 'holds' }) as const),
 });
 
 /** How a network without a VRF is written. */

@@ -5,6 +5,7 @@ import {
   formatAddress,
   formatNetwork,
   holds,
+  holdsAddress,
   networkOfPrefix,
   overlap,
   parseAddress,
@@ -14,17 +15,14 @@ import {
   type IpPrefix,
 } from '../../numbers/address.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
-import { onceFor } from '../../onceFor.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { chosenSubnets, outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
 import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
+import { checkBehind, linkSubnet } from './checkBehind.ts';
 import { checkSession, checkTold } from './checkSession.ts';
 
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
   problem(rule, `/neighbour/${field}`, message, cure);
-
-/** The subnet of a link to a router outside; each is read once, since each new one is held against all. */
-const subnetOf = onceFor(({ address }: OutsideNeighbour): IpPrefix => networkOfPrefix(parseInterfaceAddress(address)!));
 
 /** Of IPv4 the first and the last of a subnet, of IPv6 the first (RFC 4291 §2.6.1), are nobody’s, but on links of two. */
 function isNobodys(subnet: IpPrefix, address: bigint): boolean {
@@ -61,13 +59,22 @@ function checkAddresses(intent: FabricIntent, n: OutsideNeighbour): Finding[] {
   if (far.value === own.address)
     return no('far', `${n.far} is our own address.`, `Choose the other address of ${text}.`);
   const other = intent.neighbours.find(
-    (o) => neighbourKey(o) !== neighbourKey(n) && o.vrf === n.vrf && overlap(subnetOf(o), subnet),
+    (o) => neighbourKey(o) !== neighbourKey(n) && o.vrf === n.vrf && overlap(linkSubnet(o), subnet),
   );
   if (other)
     return no(
       'address',
       `${text} overlaps the link of ${placeWords(neighbourPlace(other))} in ${n.vrf}.`,
       'Give each link a subnet of its own.',
+    );
+  const behind = intent.neighbours.find(
+    (o) => o.loopback !== undefined && o.vrf === n.vrf && holdsAddress(subnet, o.loopback),
+  );
+  if (behind && neighbourKey(behind) !== neighbourKey(n))
+    return no(
+      'address',
+      `${text} holds ${behind.loopback}, which is spoken to over ${placeWords(neighbourPlace(behind))} in ${n.vrf}.`,
+      'Give the link another subnet.',
     );
   for (const net of intent.networks) {
     const chosen = net.vrf === n.vrf ? chosenSubnets(net).find((s) => overlap(parseNetwork(s)!, subnet)) : undefined;
@@ -133,6 +140,7 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
     );
   out.push(
     ...checkAddresses(intent, n),
+    ...checkBehind(intent, n, link?.system),
     ...checkTold('/neighbour', n, ['takes', 'tells', 'aggregates'], familyWith(n), `the session with ${n.far}`),
   );
   if (!link) return out;
@@ -142,14 +150,14 @@ export function checkNeighbour(intent: FabricIntent, n: OutsideNeighbour): Findi
       neighbourKey(o) !== neighbourKey(n) &&
       intent.outside.some((l) => outsideKey(l) === outsideKey(o) && l.system === link.system),
   );
-  const alike = more.find((o) => o.vrf !== n.vrf && overlap(subnetOf(o), subnetOf(n)));
+  const alike = more.find((o) => o.vrf !== n.vrf && overlap(linkSubnet(o), linkSubnet(n)));
   // It is taken to have one table of routes, in which a subnet is on one link.
   if (alike)
     out.push(
       at(
         'address',
         'link-subnet',
-        `${link.system} has ${formatNetwork(subnetOf(alike))} already, on ${placeWords(neighbourPlace(alike))} in ${alike.vrf}.`,
+        `${link.system} has ${formatNetwork(linkSubnet(alike))} already, on ${placeWords(neighbourPlace(alike))} in ${alike.vrf}.`,
         'Give each link of a router a subnet of its own.',
       ),
     );

@@ -25,20 +25,26 @@ export function checkSession(
           : 'Take one up under Text › Snippets first.',
       ),
     );
+  return [...out, ...checkMaps(intent, base, { mapIn: maps.mapIn, mapOut: maps.mapOut })];
+}
+
+/** Route maps that are used by their name, by the field that says so, are there. */
+export function checkMaps(
+  intent: FabricIntent,
+  base: string,
+  used: Readonly<Record<string, string | undefined>>,
+): Finding[] {
   const known = intent.policies.flatMap((p) => (p.is === 'route-map' ? p.name : []));
-  for (const field of ['mapIn', 'mapOut'] as const) {
-    const name = maps[field];
-    if (name !== undefined && !known.includes(name))
-      out.push(
-        problem(
+  return Object.entries(used).flatMap(([field, name]) =>
+    name === undefined || known.includes(name)
+      ? []
+      : problem(
           'policy-known',
           `${base}/${field}`,
           `There is no route map ${name}.`,
           known.length > 0 ? `There is ${known.join(', ')}.` : 'Add it under Routing › Policies first.',
         ),
-      );
-  }
-  return out;
+  );
 }
 
 /** What is told is of the family of the session. */

@@ -1,5 +1,6 @@
 import { problem, type Finding } from '../../finding.ts';
 import { checkFamilies } from './checkFamilies.ts';
+import { checkMaps } from './checkSession.ts';
 import { checkSubnets } from './checkSubnets.ts';
 import { reservedName } from '../../hardware/reservedNames.ts';
 import { expandPorts } from '../../numbers/ports.ts';
@@ -56,7 +57,8 @@ export function checkVrf(intent: FabricIntent, vrf: Vrf): Finding[] {
         'Leave it empty to have one drawn.',
       ),
     );
-  return out;
+  const { connectedMap, staticMap } = vrf;
+  return [...out, ...checkMaps(intent, '/vrf', { connectedMap, staticMap })];
 }
 
 /** What speaks against a network, and where it would clash; paths begin at `at`. */

@@ -1,6 +1,7 @@
 import { objectOf } from '../collections/index.ts';
 import { removeObject } from '../collections/removal.ts';
 import { outsideKey, type OutsideLink } from '../intent.ts';
+import { spokenTo } from '../neighbourPlace.ts';
 import { portSchema } from '../schemas/objects.ts';
 import { whole } from '../schemas/words.ts';
 import { string } from 'yup';
@@ -28,7 +29,7 @@ export const leaveOutside: EditKindOf<LeaveOutside> = {
   sentence: (edit, before) => {
     const far = before && objectOf(before, 'outside', outsideKey(edit))?.system;
     const neighbour = before && objectOf(before, 'neighbour', outsideKey(edit));
-    const silent = neighbour ? `, and speak no BGP to ${neighbour.far} (AS ${neighbour.asn})` : '';
+    const silent = neighbour ? `, and speak no BGP to ${spokenTo(neighbour)} (AS ${neighbour.asn})` : '';
     return `Free port ${edit.port} of rack ${edit.rack} (${edit.side})${far ? ` from ${far}` : ''}${silent}`;
   },
   subjects: (edit) => [`outside:${outsideKey(edit)}`],

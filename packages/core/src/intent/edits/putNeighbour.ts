@@ -1,7 +1,7 @@
 import { neighbours } from '../collections/neighbours.ts';
 import { changeSentence } from '../collections/sentences.ts';
 import type { OutsideNeighbour } from '../intent.ts';
-import { neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
+import { neighbourKey, neighbourPlace, placeWords, spokenTo } from '../neighbourPlace.ts';
 import { neighbourSchema } from '../schemas/objects.ts';
 import { checkNeighbour } from './checkNeighbour.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
@@ -20,7 +20,7 @@ export const putNeighbour: EditKindOf<PutNeighbour> = {
   sentence: ({ neighbour: n }, before) =>
     before?.neighbours.some((o) => neighbourKey(o) === neighbourKey(n))
       ? changeSentence(before, 'neighbour', neighbourKey(n), n)
-      : `Speak BGP to ${n.far} (AS ${n.asn}) from ${placeWords(neighbourPlace(n))} in ${n.vrf}`,
+      : `Speak BGP to ${spokenTo(n)} (AS ${n.asn}) from ${placeWords(neighbourPlace(n))} in ${n.vrf}`,
   subjects: ({ neighbour: n }) => [`neighbour:${neighbourKey(n)}`],
   makes: {
     of: 'neighbour',

@@ -12,8 +12,10 @@ import { isRouted } from '../../patterns/patterns.ts';
 import { routes } from '../collections/routes.ts';
 import { changeSentence } from '../collections/sentences.ts';
 import { routeKey, type FabricIntent, type TenantRoute } from '../intent.ts';
+import { neighbourPlace, placeWords } from '../neighbourPlace.ts';
 import { racksWords } from '../racksText.ts';
 import { routeSchema } from '../schemas/objects.ts';
+import { leadsAround } from './checkBehind.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
 
 /** Has the leaves of some racks say a static route in a tenant, or otherwise than so far. */
@@ -25,7 +27,8 @@ export interface PutRoute {
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
   problem(rule, `/route/${field}`, message, cure);
 
-function misfit(intent: FabricIntent, { vrf, prefix, via, racks }: TenantRoute): Finding[] {
+function misfit(intent: FabricIntent, route: TenantRoute): Finding[] {
+  const { vrf, prefix, via, racks } = route;
   if (!isRouted(intent))
     return [
       at('vrf', 'fabric-routed', 'Nothing is routed in a switched fabric.', 'Say it where its networks are routed.'),
@@ -51,6 +54,16 @@ function misfit(intent: FabricIntent, { vrf, prefix, via, racks }: TenantRoute):
   else if (hop && isLinkLocal(hop))
     out.push(
       at('via', 'route-form', `${via} is an address of one link alone.`, 'Use an address of a network of the tenant.'),
+    );
+  const around = intent.neighbours.find((n) => leadsAround(route, n));
+  if (around)
+    out.push(
+      at(
+        'prefix',
+        'neighbour-behind',
+        `${vrf} speaks to ${around.loopback} over ${placeWords(neighbourPlace(around))}: a route to it is there by itself.`,
+        'Leave it out, or let that neighbour speak from its address on the link.',
+      ),
     );
   const strange = racks.find((n) => !intent.racks.some((r) => r.number === n));
   if (strange !== undefined)

@@ -1,6 +1,6 @@
 import { objectOf } from '../collections/index.ts';
 import { neighbours } from '../collections/neighbours.ts';
-import { neighbourPlace, neighbourPlaceKey, placeWords, type NeighbourPlace } from '../neighbourPlace.ts';
+import { neighbourPlace, neighbourPlaceKey, placeWords, spokenTo, type NeighbourPlace } from '../neighbourPlace.ts';
 import { portSchema } from '../schemas/objects.ts';
 import { whole } from '../schemas/words.ts';
 import { boolean, string } from 'yup';
@@ -31,7 +31,7 @@ export const removeNeighbour: EditKindOf<RemoveNeighbour> = {
   },
   sentence: (edit, before) => {
     const n = before && objectOf(before, 'neighbour', keyOf(edit));
-    return `Speak no BGP ${n ? `to ${n.far} (AS ${n.asn}) ` : ''}from ${placeWords(edit)}`;
+    return `Speak no BGP ${n ? `to ${spokenTo(n)} (AS ${n.asn}) ` : ''}from ${placeWords(edit)}`;
   },
   subjects: (edit) => [`neighbour:${keyOf(edit)}`],
   makes: {

@@ -3,6 +3,7 @@ import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
 import { isPortLabel } from '../../numbers/ports.ts';
 import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
+import { LAST_OWN_TAG } from '../policies.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
 import { closed, isDay, lineText, namedThing, prefixText, shortName, whole } from './words.ts';
 
@@ -24,10 +25,13 @@ export const rackSchema = closed({
 });
 /** Linux names the VRF's device after it: 15 characters at most. */
 const VRF_NAME_MAX = 15;
+const mapName = namedThing('it is the name of a route map');
 export const vrfSchema = closed({
   name: shortName('The VRF name', VRF_NAME_MAX),
   transitVlan: whole('The L3 VNI’s VLAN', 1, 4094).required('the L3 VNI’s VLAN is missing'),
   vni: whole('The VNI', 1, 16777215),
+  connectedMap: mapName,
+  staticMap: mapName,
 });
 export const rackNumbersSchema = array(whole('A rack number', 1, 9999).required()).required('the racks are missing');
 export const networkSchema = closed({
@@ -98,7 +102,6 @@ const told = (what: string) =>
   )
     .max(100, `${what} at most 100 prefixes`)
     .default([]);
-const mapName = namedThing('it is the name of a route map');
 export const neighbourSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side: string().oneOf(['a', 'b'], 'the side is a or b').required('the side is missing'),
@@ -121,6 +124,14 @@ export const neighbourSchema = closed({
       (v) => v === undefined || hostPrefix(v) !== null,
     )
     .required('its address is missing'),
+  loopback: string()
+    .max(45)
+    .test(
+      'address',
+      'the address it speaks from is written 203.0.113.9 or 2001:db8::9',
+      (v) => v === undefined || hostPrefix(v) !== null,
+    ),
+  hops: whole('The number of hops', 2, 255),
   asn: whole('The AS number', 1, 4294967294).required('the AS number is missing'),
   takes: told('it takes'),
   tells: told('it tells'),
@@ -178,6 +189,7 @@ export const routeSchema = closed({
   racks: rackNumbersSchema,
   // BGP has 20: what stands behind it and is told keeps it out once it was there first.
   distance: whole('The distance', 1, 19),
+  tag: whole('The tag (1–9 are ours)', LAST_OWN_TAG + 1, 4294967295),
 });
 export const leakSchema = closed({
   into: shortName('The VRF that has them'),

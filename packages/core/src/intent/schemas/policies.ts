@@ -1,6 +1,6 @@
 import { array, boolean, string } from 'yup';
 import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
-import { POLICY_KINDS, type PolicyIs } from '../policies.ts';
+import { LAST_OWN_TAG, POLICY_KINDS, type PolicyIs } from '../policies.ts';
 import { closed, namedThing, prefixText, shortName, whole } from './words.ts';
 
 const MOST_32 = 4294967295;
@@ -25,6 +25,7 @@ const match = closed({
   origin,
   metric: whole('The metric', 0, MOST_32),
   localPreference: whole('The local preference', 0, MOST_32),
+  tag: whole('The tag (1–9 are ours)', LAST_OWN_TAG + 1, MOST_32),
 });
 const set = closed({
   localPreference: whole('The local preference', 0, MOST_32),

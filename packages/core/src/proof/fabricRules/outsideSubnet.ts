@@ -1,6 +1,14 @@
 import type { Finding } from '../../finding.ts';
 import { neighbourKey } from '../../intent/neighbourPlace.ts';
-import { formatNetwork, networkOfPrefix, overlap, parseInterfaceAddress, parseNetwork } from '../../numbers/address.ts';
+import {
+  formatNetwork,
+  holdsAddress,
+  networkOfPrefix,
+  overlap,
+  parseInterfaceAddress,
+  parseNetwork,
+  type IpPrefix,
+} from '../../numbers/address.ts';
 import { subnetsOfFamily } from '../../pools/subnets.ts';
 import type { FabricRule, JudgedFabric } from '../rule.ts';
 
@@ -9,17 +17,34 @@ function linksOverNetworks({ intent, values }: JudgedFabric): Finding[] {
   return intent.neighbours.flatMap((n) => {
     const link = networkOfPrefix(parseInterfaceAddress(n.address)!);
     return intent.networks.flatMap((w): Finding[] => {
-      const subnets = w.vrf === n.vrf ? subnetsOfFamily(w, values, link.family) : [];
-      const subnet = subnets.map((s) => parseNetwork(s)!).find((s) => overlap(s, link));
-      if (!subnet) return [];
+      const subnets = w.vrf === n.vrf ? subnetsOfFamily(w, values, link.family).map((s) => parseNetwork(s)!) : [];
+      const overlapping = (what: string, cure: string, wanted: (subnet: IpPrefix) => boolean): Finding[] => {
+        const subnet = subnets.find(wanted);
+        if (!subnet) return [];
+        return [
+          {
+            rule: 'outside-subnet',
+            severity: 'error',
+            message: `${what} network ${w.name} (${formatNetwork(subnet)}) in VRF ${n.vrf}.`,
+            cure,
+            subjects: [`neighbour:${neighbourKey(n)}`, `network:${w.name}`],
+          },
+        ];
+      };
+      const { loopback } = n;
       return [
-        {
-          rule: 'outside-subnet',
-          severity: 'error',
-          message: `The link to ${n.far} (${formatNetwork(link)}) overlaps network ${w.name} (${formatNetwork(subnet)}) in VRF ${n.vrf}.`,
-          cure: 'Give the link a subnet of its own.',
-          subjects: [`neighbour:${neighbourKey(n)}`, `network:${w.name}`],
-        },
+        ...overlapping(
+          `The link to ${n.far} (${formatNetwork(link)}) overlaps`,
+          'Give the link a subnet of its own.',
+          (s) => overlap(s, link),
+        ),
+        ...(loopback === undefined
+          ? []
+          : overlapping(
+              `${loopback}, which ${n.far} speaks from, is in`,
+              'Let it speak from an address outside of the fabric, or give the network another subnet.',
+              (s) => holdsAddress(s, loopback),
+            )),
       ];
     });
   });

@@ -1,4 +1,5 @@
 import type { Finding } from '../../finding.ts';
+import type { EffectivePeer } from '../../network/bgp.ts';
 import { endKey } from '../../network/cablePlan.ts';
 import type { NetworkModel } from '../../network/networkModel.ts';
 import type { OspfNetwork } from '../../network/ospf.ts';
@@ -8,13 +9,22 @@ import { found, type DesignRule } from '../rule.ts';
 
 const CURE = 'Turn it on at both ends.';
 
+/** BFD of a session over routes speaks otherwise than that of a link (RFC 5883); FRR goes by the hops that are said. */
+const isNextDoor = ({ multihop }: EffectivePeer): boolean => (multihop ?? 1) === 1;
+
 function ofSessions({ sessions, views }: NetworkModel): Finding[] {
   return sessions.flatMap((s) => {
     if (!s.up || s.farHost === null || s.farPeer === null) return [];
     const here = views.get(s.host)!.router(s.vrf)!.peer(s.peer)!;
-    if (!here.bfd || views.get(s.farHost)!.router(s.farVrf)!.peer(s.farPeer)!.bfd) return [];
+    const far = views.get(s.farHost)!.router(s.farVrf)!.peer(s.farPeer)!;
+    if (!here.bfd) return [];
     const spot = { host: s.farHost, configPlace: peerPlace(s.farVrf, s.farPeer) };
-    return [found(bfdBothEnds, spot, `${s.host} ${s.port ?? s.peer} runs BFD, ${s.farHost} does not.`, CURE)];
+    if (!far.bfd)
+      return [found(bfdBothEnds, spot, `${s.host} ${s.port ?? s.peer} runs BFD, ${s.farHost} does not.`, CURE)];
+    // Within one AS all of it is for over routes.
+    if (isNextDoor(here) === isNextDoor(far) || s.localAs === s.remoteAsHad || isNextDoor(here)) return [];
+    const words = `${s.host} runs BFD with ${s.peer} over routes, ${s.farHost} runs it as with next door.`;
+    return [found(bfdBothEnds, spot, words, 'Say ebgp-multihop at both ends.')];
   });
 }
 
@@ -37,7 +47,7 @@ export const bfdBothEnds: DesignRule = {
   title: 'BFD runs at both ends of a session, or of a link of OSPF, or at neither',
   severity: 'warning',
   scope: 'network',
-  source: 'RFC 5880 §6.8.1: one end alone never comes up',
+  source: 'RFC 5880 §6.8.1, RFC 5883: one end alone never comes up',
   reads: ['ospfPorts', 'ospf6Ports'],
   judge: (model) => [...ospfIn(model).flatMap(({ by, ospf }) => ofOspf(model, by, ospf)), ...ofSessions(model)],
 };

@@ -12,6 +12,7 @@ import { leaksFiltered } from './leaksFiltered.ts';
 import { lineStrays } from './lineStrays.ts';
 import { linkMtuEqual } from './linkMtuEqual.ts';
 import { loopGuarded } from './loopGuarded.ts';
+import { mapGoesOn } from './mapGoesOn.ts';
 import { mtuCarriesVlan } from './mtuCarriesVlan.ts';
 import { mtuCarriesVxlan } from './mtuCarriesVxlan.ts';
 import { namesDefined } from './namesDefined.ts';
@@ -47,6 +48,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   pathWidth,
   policyAllows,
   leaksFiltered,
+  mapGoesOn,
   asnValid,
   transitSharesAs,
   routerIdUnique,

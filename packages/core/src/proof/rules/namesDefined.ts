@@ -15,6 +15,8 @@ const PARTS: Readonly<Record<PolicyKind, keyof SwitchConfig>> = {
   'community list': 'communityLists',
   'large community list': 'largeCommunityLists',
   'AS path list': 'asPathLists',
+  'access list': 'accessLists',
+  'IPv6 access list': 'ipv6AccessLists',
 };
 
 /** The maps that lead from a map back to itself, the one that is called first; null = none do. */
@@ -56,10 +58,12 @@ export const namesDefined: DesignRule = {
   scope: 'network',
   source: 'a daemon treats an undefined list as “deny all”, without a word',
   reads: [
+    'accessLists',
     'asPathLists',
     'bfdProfiles',
     'bgp',
     'communityLists',
+    'ipv6AccessLists',
     'ipv6PrefixLists',
     'largeCommunityLists',
     'ospf',

@@ -88,6 +88,18 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /^\w+ has every route of tides on sk-lf-01, and all that they ever learn\.$/,
     line: /import vrf tides/,
   },
+  'map-goes-on': {
+    damage: (t) =>
+      swap(
+        t,
+        'sk-lf-01',
+        'frr.conf',
+        /^(bfd\n)/m,
+        'route-map M permit 10\n set metric 5\n on-match next\nexit\nroute-map M permit 20\n match tag 7\nexit\n$1',
+      ),
+    says: /^sk-lf-01: route map M goes on after entry 10, and what no later entry takes is denied after all\.$/,
+    line: /on-match next/,
+  },
   'timers-sound': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', ' neighbor FABRIC timers 3 9', ' neighbor FABRIC timers 9 3'),
     says: /^sk-lf-01: FABRIC has keepalive 9 and hold time 3: one keepalive that is lost, or late, ends the session\.$/,
@@ -280,7 +292,29 @@ const TURNS: readonly (readonly [rule: string, holds: (t: Texts) => void, breaks
     (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23455'),
     (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23456'),
   ],
+  ['map-goes-on', (t) => goesOn(t, 'permit 20'), (t) => goesOn(t, 'permit 20', ' match tag 7\n')],
+  [
+    'map-goes-on',
+    (t) => goesOn(t, 'permit 20', ' match metric 9\n', 'set metric 9\n on-match next'),
+    (t) => goesOn(t, 'permit 20', ' match metric 9\n', 'match metric 9\n set metric 8\n on-match next'),
+  ],
+  ['map-goes-on', (t) => goesOn(t, 'deny 20', LOOPBACKS), (t) => goesOn(t, 'deny 20', ' match metric 9\n')],
+  [
+    'map-goes-on',
+    (t) => goesOn(t, 'permit 20', ' match tag 7\n', 'on-match goto 30'),
+    (t) => goesOn(t, 'permit 20', ' match tag 7\n', 'on-match goto 20'),
+  ],
 ];
+const LOOPBACKS = ' match ip address prefix-list LOOPBACKS\n';
+/** A map that goes on from what loopbacks are to an entry of its own. */
+const goesOn = (t: Texts, next: string, asks = '', how = 'on-match next'): void =>
+  swap(
+    t,
+    'sk-lf-01',
+    'frr.conf',
+    /^(bfd\n)/m,
+    `route-map M permit 10\n${LOOPBACKS} ${how}\nexit\nroute-map M ${next}\n${asks}exit\n$1`,
+  );
 const timers = (t: Texts, to: string): void => swap(t, 'sk-lf-01', 'frr.conf', 'timers 3 9', to);
 
 describe('design rules', () => {

@@ -4,6 +4,7 @@ import {
   neighbourSchema,
   outsideKey,
   problem,
+  spokenTo,
   type OutsideLink,
   type OutsideNeighbour,
 } from '@anthemion/core';
@@ -33,7 +34,7 @@ export const DEFAULT_ROUTE = 'a default route';
 export const SUBNETS = 'the subnets of the tenant';
 
 /** What may be left empty, and then is not said. */
-const SPARE = ['vlan', 'limit', 'password', 'mapIn', 'mapOut', 'hold', 'localAs', 'ownAs'] as const;
+const SPARE = ['vlan', 'loopback', 'hops', 'limit', 'password', 'mapIn', 'mapOut', 'hold', 'localAs', 'ownAs'] as const;
 const TICKED = ['bfd', 'originate', 'ttlSecurity', 'asOverride', 'closed'] as const;
 const FIELDS = (neighbourSchema as ObjectSchema<AnyObject>).fields;
 const SCHEMA = mayBeEmpty(
@@ -55,6 +56,8 @@ function typedOf(n: OutsideNeighbour): Typed {
 }
 /** Fields that are shown when they are asked for, or when something is wrong with one. */
 const LESS_USED: ReadonlySet<string> = new Set([
+  'loopback',
+  'hops',
   'aggregates',
   'originate',
   'hold',
@@ -120,7 +123,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
             problem(
               'object-new',
               '/edits/0/neighbour/vlan',
-              `${at.system} is spoken to there already, by IPv${familyWith(twin)}: ${twin.far} in ${twin.vrf}.`,
+              `${at.system} is spoken to there already, by IPv${familyWith(twin)}: ${spokenTo(twin)} in ${twin.vrf}.`,
               'Change that one, or say another VLAN.',
             ),
         });
@@ -128,7 +131,7 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
       buttons={<FormButtons yes={known ? 'Change' : 'Speak BGP'} no="Close" />}
     >
       <Cap>Neighbour outside</Cap>
-      <H3>{known ? `Change ${known.far}` : 'Speak BGP to a router outside'}</H3>
+      <H3>{known ? `Change ${spokenTo(known)}` : 'Speak BGP to a router outside'}</H3>
       <ChoiceField
         name="link"
         label="Link"
@@ -188,6 +191,20 @@ export function NeighbourForm({ of, onDone }: { readonly of: string | null; read
       {more || errors.some((field) => LESS_USED.has(field)) ? (
         <>
           <Cap>Less used</Cap>
+          <TextField
+            name="loopback"
+            label="Speaks from"
+            placeholder="its address on the link"
+            hint="An address of its own behind the link: the leaf gets a static route to it, and speaks with it"
+            code
+          />
+          <TextField
+            name="hops"
+            label="Hops to it"
+            placeholder="two"
+            hint="How many routers away that address is at most"
+            code
+          />
           <LinesField
             name="aggregates"
             label="Sums it is told"

@@ -20,6 +20,10 @@ const through = (what: string, map: string | undefined) =>
     </>
   );
 
+/** What the session is with; where that is behind the link, by what. */
+const addressOf = ({ far, loopback }: OutsideNeighbour): string =>
+  loopback === undefined ? far : `${loopback} behind ${far}`;
+
 function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeighbour>[] {
   const systemOf = (n: OutsideNeighbour): string =>
     intent.outside.find((o) => outsideKey(o) === outsideKey(n))?.system ?? '';
@@ -29,8 +33,9 @@ function columnsOf(intent: FabricIntent, may: boolean): TableColumn<OutsideNeigh
     {
       id: 'far',
       title: 'Its address',
-      text: (n) => n.far,
-      cell: (n) => (may ? <Link to={`?at=neighbour:${neighbourKey(n)}`}>{mono(n.far)}</Link> : mono(n.far)),
+      text: addressOf,
+      cell: (n) =>
+        may ? <Link to={`?at=neighbour:${neighbourKey(n)}`}>{mono(addressOf(n))}</Link> : mono(addressOf(n)),
       width: '17%',
     },
     { id: 'asn', title: 'AS', text: (n) => n.asn, width: '7%' },

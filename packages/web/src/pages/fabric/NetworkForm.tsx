@@ -6,6 +6,7 @@ import {
   proposeVlan,
   racksOf,
   racksText,
+  sameContent,
   subnetsOf,
   type Edit,
   type Network,
@@ -17,6 +18,7 @@ import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Note, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, mayBeEmpty, NumberField, ParsedField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
+import { UNCHANGED } from './inPlace.ts';
 
 const SCHEMA = mayBeEmpty(networkSchema, 'vlan', 'subnet', 'families', 'subnet6', 'furtherSubnets');
 type Typed = Omit<Network, 'vlan' | 'families' | 'furtherSubnets'> & {
@@ -107,6 +109,7 @@ export function NetworkForm({ network }: { readonly network?: Network }) {
         part={part}
         onSend={async (typed) => {
           const next = networkOf(typed, proposed);
+          if (network && sameContent(next, network)) return UNCHANGED;
           const made = await makeEdits([editOf(network, next)], true);
           if (made.ok) select(`network:${next.name}`);
           return made.ok ? null : made;

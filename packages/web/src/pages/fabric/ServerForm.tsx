@@ -6,6 +6,7 @@ import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, FormButtons, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { SIDES } from './ConnectForm.tsx';
 import { useFabricView } from './FabricFrame.tsx';
+import { UNCHANGED } from './inPlace.ts';
 
 const FIELDS = (serverPortSchema as unknown as ObjectSchema<AnyObject>).pick(['server', 'untagged', 'tagged']);
 const SCHEMA = mayBeEmpty(FIELDS as unknown as AnySchema, 'untagged');
@@ -37,7 +38,7 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
       onSend={async ({ server, untagged, tagged }) => {
         const { untagged: _, ...rest } = known;
         const next: ServerPort = { ...rest, server, tagged, ...(untagged === '' ? {} : { untagged }) };
-        if (sameContent(next, known)) return { findings: [], detail: 'Nothing is changed yet.' };
+        if (sameContent(next, known)) return UNCHANGED;
         const made = await makeEdits([{ kind: 'changeServer', port: next }], true);
         return made.ok ? null : made;
       }}

@@ -15,10 +15,33 @@ export function PasswordField({ hint }: { readonly hint: string }) {
   );
 }
 
+/** The route maps that a fabric has, to choose from. */
+function useMaps() {
+  const { policies } = useFabricView().fabric.intent;
+  return policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
+}
+
+/** The route maps that what a VRF has of its own goes through before it is told; nothing where the fabric has none. */
+export function OwnMapFields() {
+  const maps = useMaps();
+  if (maps.length === 0) return null;
+  return (
+    <>
+      <ChoiceField
+        name="connectedMap"
+        label="Route map of its subnets"
+        options={maps}
+        none="none"
+        hint="What its leaves tell of their own subnets goes through it; what it denies is told nobody"
+      />
+      <ChoiceField name="staticMap" label="Route map of its static routes" options={maps} none="none" />
+    </>
+  );
+}
+
 /** The route maps that what is told goes through, both ways; nothing where the fabric has none. */
 export function MapFields() {
-  const { policies } = useFabricView().fabric.intent;
-  const maps = policies.flatMap((p) => (p.is === 'route-map' ? { id: p.name, name: p.name } : []));
+  const maps = useMaps();
   if (maps.length === 0) return null;
   return (
     <>

@@ -1,4 +1,4 @@
-import { proposeTransitVlan, vrfSchema, type Vrf } from '@anthemion/core';
+import { proposeTransitVlan, sameContent, vrfSchema, type Vrf } from '@anthemion/core';
 import { useState } from 'react';
 import { useMay } from '../../app/session.ts';
 import { useEdits } from '../../app/useEdits.ts';
@@ -6,8 +6,10 @@ import { AskDialog } from '../../parts/AskDialog.tsx';
 import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
 import { Form, mayBeEmpty, NumberField, TextField, useFormPart } from '../../parts/Form.tsx';
 import { useFabricView, useSelection } from './FabricFrame.tsx';
+import { UNCHANGED } from './inPlace.ts';
+import { OwnMapFields } from './SessionFields.tsx';
 
-const SCHEMA = mayBeEmpty(vrfSchema, 'transitVlan');
+const SCHEMA = mayBeEmpty(vrfSchema, 'transitVlan', 'connectedMap', 'staticMap');
 
 /**
  * A VRF: for a new one a name is enough, its VLAN is the next free one, its L3 VNI is drawn. One that is there keeps its name.
@@ -22,7 +24,13 @@ export function VrfForm({ vrf }: { readonly vrf?: Vrf }) {
   const proposed = proposeTransitVlan(intent);
   const part = useFormPart<Partial<Vrf> & { name: string }>({
     schema: SCHEMA,
-    initial: { name: vrf?.name ?? '', transitVlan: vrf?.transitVlan, vni: vrf?.vni },
+    initial: {
+      name: vrf?.name ?? '',
+      transitVlan: vrf?.transitVlan,
+      vni: vrf?.vni,
+      connectedMap: vrf?.connectedMap ?? '',
+      staticMap: vrf?.staticMap ?? '',
+    },
     ...(vrf ? {} : { keep: `vrf of ${fabric.name}` }),
     base: '/edits/0/vrf',
   });
@@ -35,8 +43,15 @@ export function VrfForm({ vrf }: { readonly vrf?: Vrf }) {
     <>
       <Form
         part={part}
-        onSend={async ({ name, transitVlan = vrf?.transitVlan ?? proposed, vni }) => {
-          const said = { name, transitVlan, ...(vni === undefined ? {} : { vni }) };
+        onSend={async ({ name, transitVlan = vrf?.transitVlan ?? proposed, vni, connectedMap, staticMap }) => {
+          const said = {
+            name,
+            transitVlan,
+            ...(vni === undefined ? {} : { vni }),
+            ...(connectedMap ? { connectedMap } : {}),
+            ...(staticMap ? { staticMap } : {}),
+          };
+          if (vrf && sameContent(said, vrf)) return UNCHANGED;
           const made = await makeEdits(
             [vrf ? { kind: 'changeVrf', name, vrf: said } : { kind: 'addVrf', vrf: said }],
             true,
@@ -83,6 +98,7 @@ export function VrfForm({ vrf }: { readonly vrf?: Vrf }) {
           placeholder={(vrf && fabric.values[`vrf:${vrf.name}/vni`]) ?? 'drawn from the pool'}
           {...(vrf ? { hint: 'empty = drawn from the pool' } : {})}
         />
+        <OwnMapFields />
         {vrf && <Faded>{networks.length === 0 ? 'No network is in it.' : `In it: ${networks.join(', ')}`}</Faded>}
       </Form>
       {vrf && (

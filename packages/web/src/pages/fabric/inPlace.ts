@@ -1,5 +1,5 @@
 import type { Problem } from '@anthemion/contract';
-import { makingOf, type Edit, type Finding, type MadeKind } from '@anthemion/core';
+import { makingOf, sameContent, type Edit, type Finding, type MadeKind } from '@anthemion/core';
 import { notMade, type Made } from '../../app/useEdits.ts';
 
 /** An object of an intent, and what it is known by. */
@@ -7,6 +7,9 @@ export interface Keyed {
   readonly key: string;
   readonly item: unknown;
 }
+
+/** What a form says that is sent as it was: a second click on what added it comes here too. */
+export const UNCHANGED: Pick<Problem, 'findings' | 'detail'> = { findings: [], detail: 'Nothing is changed yet.' };
 
 /** The edit that takes an object away. */
 export const removal = (kind: MadeKind, { key, item }: Keyed): Edit => makingOf(kind).remove(key, item);
@@ -35,7 +38,7 @@ export async function putInPlace<T>(
 ): Promise<Pick<Problem, 'findings' | 'detail'> | null> {
   const key = keyOf(item);
   const was = known && { key: keyOf(known), item: known };
-  if (was?.key === key) return notMade(await makeEdits([edit], true));
+  if (was?.key === key) return sameContent(item, known) ? UNCHANGED : notMade(await makeEdits([edit], true));
   const twin = all.find((other) => keyOf(other) === key);
   if (twin !== undefined) {
     const finding = taken(twin);

@@ -41,8 +41,8 @@ export function MapForm({ of, onDone }: { readonly of: string | null; readonly o
   return (
     <PolicyForm known={known} part={part} policyOf={mapOf} title="A route map" example="far-exit" onDone={onDone}>
       <Faded>
-        The first entry that a route meets decides; what meets none is denied. A session uses it by its name: Outside,
-        the neighbour.
+        The first entry that a route meets decides; what meets none is denied. It is used by its name: by sessions
+        (Outside, the neighbour), and by VRFs for what they tell of their own (Tenants).
       </Faded>
       {fields.map((field, i) => (
         <Entry key={field.id} aria-label={`Entry ${i + 1}`} $wrong={wrong(i)}>
@@ -124,6 +124,7 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
         <ChoiceField name={`${at}.match.origin`} label="Origin" options={ORIGINS} none="any" />
         <NumberField name={`${at}.match.metric`} label="Metric (MED)" placeholder="any" />
         <NumberField name={`${at}.match.localPreference`} label="Local preference" placeholder="any" />
+        <NumberField name={`${at}.match.tag`} label="Tag" placeholder="any" />
       </Pairs>
       {way === 'permit' && (
         <>
@@ -151,6 +152,7 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
             <NumberField name={`${at}.goTo`} label="Then entry" placeholder="ends here" />
             <TickField name={`${at}.next`} label="Then the next entry" />
           </Pairs>
+          <Faded>Where it goes on, an entry after it has to take the route as well; else it is denied.</Faded>
         </>
       )}
     </>

@@ -18,6 +18,8 @@ const KINDS = [
   'community list',
   'large community list',
   'AS path list',
+  'access list',
+  'IPv6 access list',
 ] as const;
 const TITLES: Readonly<Record<PolicyRow['kind'], string>> = {
   'route map': 'Route maps',
@@ -26,6 +28,8 @@ const TITLES: Readonly<Record<PolicyRow['kind'], string>> = {
   'community list': 'Community lists',
   'large community list': 'Large community lists',
   'AS path list': 'AS path lists',
+  'access list': 'Access lists',
+  'IPv6 access list': 'IPv6 access lists',
 };
 /** More switches are counted. */
 const NAMED = 3;

@@ -14,7 +14,7 @@ import { useObjectRows } from '../useObjectRows.tsx';
 export const NEW_ROUTE = 'new-route';
 const DROPPED = 'dropped';
 
-const columnsOf = (may: boolean): TableColumn<TenantRoute>[] => {
+const columnsOf = (may: boolean, routes: readonly TenantRoute[]): TableColumn<TenantRoute>[] => {
   const prefix = (r: TenantRoute) => <Mono>{r.prefix}</Mono>;
   return [
     {
@@ -32,6 +32,10 @@ const columnsOf = (may: boolean): TableColumn<TenantRoute>[] => {
     },
     { id: 'racks', title: 'On racks', text: (r) => racksText(r.racks), width: '18%' },
     { id: 'distance', title: 'Distance', text: (r) => r.distance ?? 1, width: '12%' },
+    // Where none is, nobody asks.
+    ...(routes.some((r) => r.tag !== undefined)
+      ? [{ id: 'tag', title: 'Tag', text: (r: TenantRoute) => r.tag ?? '', width: '10%' }]
+      : []),
   ];
 };
 
@@ -54,7 +58,7 @@ export function StaticRoutes() {
       <DataTable<TenantRoute>
         label="Static routes"
         rows={routes}
-        columns={columnsOf(may)}
+        columns={columnsOf(may, routes)}
         rowKey={routeKey}
         fileName={`${fabric.name}-static-routes`}
         {...rows.does}
@@ -79,6 +83,7 @@ const SCHEMA = mayBeEmpty(
   }),
   'via',
   'distance',
+  'tag',
 );
 interface Typed {
   readonly vrf: string;
@@ -86,6 +91,7 @@ interface Typed {
   readonly via: string;
   readonly racks: string;
   readonly distance: number | string;
+  readonly tag: number | string;
 }
 
 /**
@@ -105,6 +111,7 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
       via: known?.via ?? '',
       racks: known ? racksText(known.racks) : '',
       distance: known?.distance ?? '',
+      tag: known?.tag ?? '',
     },
     keep: `route ${of ?? 'new'} of ${fabric.name}`,
     base: '/edits/0/route',
@@ -113,13 +120,14 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
     <Form
       part={part}
       onEnd={onDone}
-      onSend={({ vrf, prefix, via, racks, distance }) => {
+      onSend={({ vrf, prefix, via, racks, distance, tag }) => {
         const route: TenantRoute = {
           vrf,
           prefix,
           ...(via ? { via } : {}),
           racks: racksOf(racks) ?? [],
           ...(distance === '' || distance === undefined ? {} : { distance: Number(distance) }),
+          ...(tag === '' || tag === undefined ? {} : { tag: Number(tag) }),
         };
         return putInPlace(makeEdits, {
           kind: 'route',
@@ -162,6 +170,13 @@ export function RouteForm({ of, onDone }: { readonly of: string | null; readonly
         label="Distance"
         placeholder="1"
         hint="Of two routes to one prefix the lower counts; below 20, which is that of BGP"
+        code
+      />
+      <TextField
+        name="tag"
+        label="Tag"
+        placeholder="none"
+        hint="A number from 10 on by which a route map of the VRF knows it"
         code
       />
     </Form>

@@ -14,6 +14,7 @@ export interface TypedEntry {
     readonly origin: string;
     readonly metric: Num;
     readonly localPreference: Num;
+    readonly tag: Num;
   };
   readonly set: {
     readonly localPreference: Num;
@@ -53,6 +54,7 @@ export function typedEntry(e: RouteMapEntrySaid): TypedEntry {
       origin: shown(match.origin),
       metric: shown(match.metric),
       localPreference: shown(match.localPreference),
+      tag: shown(match.tag),
     },
     set: {
       localPreference: shown(set.localPreference),
