@@ -4,7 +4,8 @@ import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Edit } from '@anthemion/core';
-import type { Browser, Page } from 'playwright-core';
+import type { Browser, Locator, Page } from 'playwright-core';
+import { expect } from 'vitest';
 import { openBrowser } from '../scripts/browser.mjs';
 
 const root = join(import.meta.dirname, '..');
@@ -91,6 +92,14 @@ export async function signIn(demo: Demo, name: keyof typeof PASSWORDS): Promise<
 /** What the API answers whoever is signed in on a page. */
 export const ask = <T>(page: Page, path: string): Promise<T> =>
   page.evaluate(async (p) => (await fetch(p)).json() as Promise<unknown>, path) as Promise<T>;
+
+/** Ticks a box by its key, once the page has drawn itself: a dialog that closes gives the focus back in its next frame. */
+export async function tick(box: Locator): Promise<void> {
+  await box.waitFor();
+  await box.page().evaluate(() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done))));
+  await box.press('Space');
+  expect(await box.isChecked()).toBe(true);
+}
 
 /** The open change, at the left of every page. */
 export const margin = (page: Page) => page.getByRole('complementary', { name: 'Open change' });

@@ -6,7 +6,7 @@ import type { Fleet } from '@anthemion/bench';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { openBrowser } from '../scripts/browser.mjs';
-import { freePort, margin } from './demo.ts';
+import { freePort, margin, tick } from './demo.ts';
 
 const dist = join(import.meta.dirname, '../dist');
 const folder = mkdtempSync(join(tmpdir(), 'anthemion-empty-'));
@@ -192,7 +192,8 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await field(page, 'CSV').fill(['serial,model,address,port', ...rows].join('\n'));
   await button(page, 'Import').click();
   await page.getByText('5 known, 5 unseated').waitFor();
-  await page.getByRole('checkbox', { name: /all/i }).first().press('Space');
+  await page.getByRole('dialog').waitFor({ state: 'detached' });
+  await tick(page.getByRole('checkbox', { name: /all/i }).first());
   await button(page, 'Read 5 now').click();
   await button(page, 'Host keys to accept …').click();
   await button(page, 'Accept 5 keys').click();

@@ -1,6 +1,6 @@
 import type { ChangeSummary } from '@anthemion/contract';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { signIn, startDemo, type Demo } from './demo.ts';
+import { signIn, startDemo, tick, type Demo } from './demo.ts';
 import { rests, violations } from './violations.ts';
 
 let demo: Demo;
@@ -252,10 +252,7 @@ test('a list is pasted from a spreadsheet; two cables that are mixed up are foun
   // Both are put on other networks together; what cannot be is said at its field, and nothing is made.
   await page.getByPlaceholder('Filter').fill('gauge-');
   for (const name of ['gauge-1', 'gauge-2'])
-    await page
-      .getByRole('row', { name: new RegExp(name) })
-      .getByRole('checkbox')
-      .press('Space');
+    await tick(page.getByRole('row', { name: new RegExp(name) }).getByRole('checkbox'));
   await page.getByRole('button', { name: 'Networks …' }).click();
   await dialog.getByText('Offered is what all 2 racks of these ports carry.').waitFor();
   await dialog.getByLabel('Tagged networks, one a line').fill('nowhere');
