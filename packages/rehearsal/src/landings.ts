@@ -29,6 +29,7 @@ no ip prefix-list K
 no ip prefix-list MARK
 no bgp community-list standard K
 no bgp large-community-list standard K
+no bgp extcommunity-list standard K
 no bgp as-path access-list K
 no access-list K
 no access-list 12

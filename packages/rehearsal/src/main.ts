@@ -81,6 +81,7 @@ function report(name: string, r: Rehearsed): void {
     );
   for (const d of r.differences)
     say(`  ${d.host}: ${d.about}: the model says ${d.model || 'none'}, the daemons ${d.daemon || 'none'}`);
+  for (const why of r.unsureBecause) say(`  not sure: ${why}`);
   const kinds = new Map<string, number>();
   for (const n of r.notShown) {
     const kind = n.what.replace(/^[^:]*: /, '').replace(/\d+/g, 'N');

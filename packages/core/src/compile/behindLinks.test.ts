@@ -8,13 +8,12 @@ import { POOLS } from '../demo/skerry.ts';
 import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
-import { modelNetwork } from '../network/modelNetwork.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { proveChange } from '../proof/proveChange.ts';
 import { configsOf } from '../testing/fabricOf.ts';
-import { joinedBorder, networkOf, prefixesAt, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { joinedBorder, networkOf, otherwise, prefixesAt, putNeighbourOf } from '../testing/joinedBorder.ts';
 import { handOver } from './handOver.ts';
 
 /** Has the first half of the border speak to a router at an address behind its link, but for what is said otherwise. */
@@ -25,12 +24,6 @@ const ends = (network: NetworkModel): readonly (readonly [string, string, boolea
   network.sessions
     .filter((s) => s.vrf === 'tides' || s.host === 'offing-1')
     .map((s) => [s.host, s.peer, s.up, s.reason, s.unsure !== undefined]);
-/** The network with the configuration of one switch made otherwise. */
-const otherwise = (network: NetworkModel, host: string, make: (c: SwitchConfig) => SwitchConfig): NetworkModel =>
-  modelNetwork(
-    network.switches.map((s) => (s.host === host ? { ...s, config: make(s.config) } : s)),
-    network.cables,
-  );
 
 describe('a router outside that is spoken to behind its link', () => {
   test('has a static route that nobody is told, speaks over it, and what it tells is reached through the link', () => {

@@ -249,9 +249,19 @@ describe('routing policies of a fabric', () => {
     says(
       put({ is: 'community-list', name: 'any', entries: [{ permit: true, communities: ['64701:1:2', '64701:1'] }] }),
       `${AT}communities/1`,
-      /64701:1 is no large community, as the first of the list is one/,
+      /64701:1 is a standard community, the first of the list a large one/,
       /Give each sort its list/,
     );
+    says(one({ set: { communities: ['rt:64701:7'] } }), `${AT}set/communities`, /which VRFs have the route/, /target/);
+    says(one({ set: { communities: ['soo:64701:07'] } }), `${AT}set/communities/0`, /otherwise/, /Write soo:64701:7/);
+    says(
+      one({ set: { prepend: [64701], exclude: [64701] } }),
+      `${AT}set/exclude`,
+      /put before the path/,
+      /one of both/,
+    );
+    says(one({ match: { peer: '2001:db8::0:1' } }), `${AT}match/peer`, /otherwise/, /Write 2001:db8::1/);
+    says(one({ match: { peer: 'offing' } }), `${AT}match/peer`, /is written 192\.0\.2\.1/);
     says(one({ set: { additive: true } }), `${AT}set/communities`, /not said which/, /Write them/);
     says(one({ match: { exactly: true } }), `${AT}match/communities`, /not said which/, /Name a community list/);
     says(one({ goTo: 10 }), `${AT}goTo`, /not after entry 10/, /forward/);

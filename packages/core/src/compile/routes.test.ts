@@ -9,6 +9,7 @@ import type { FabricIntent, TenantRoute } from '../intent/intent.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, layRacks } from '../testing/fabricOf.ts';
+import { joinedBorder, networkOf, putNeighbourOf } from '../testing/joinedBorder.ts';
 import { compileFabric } from './compileFabric.ts';
 
 const BASE: readonly Edit[] = [
@@ -135,6 +136,26 @@ describe('static routes of tenants', () => {
     expect(found({ vrf: 'charts', prefix: '198.51.100.0/24', racks: [2] })).toEqual([
       'The static route to 198.51.100.0/24 is said on rack 2, where nothing of charts is.',
     ]);
+  });
+
+  test('of a rack of two leaves a route by the link of a router outside is said by the leaf that has it; the other hears of it', () => {
+    const route: TenantRoute = { vrf: 'tides', prefix: '198.18.0.0/24', via: '192.0.2.1', racks: [1] };
+    const { findings, intent } = applyEdits(joinedBorder, [putNeighbourOf(), put(route)]);
+    expect(findings).toEqual([]);
+    const { network, frrOf } = networkOf(intent);
+    const says = ['tn-lf-01a', 'tn-lf-01b'].map((host) => frrOf(host).includes('ip route 198.18.0.0/24 192.0.2.1'));
+    expect(says).toEqual([true, false]);
+    for (const host of ['tn-lf-01b', 'tn-lf-02'])
+      expect(
+        (routesOf(network, host, 'tides') as readonly RouteAnswer[]).find((r) => r.prefix === route.prefix),
+      ).toMatchObject({
+        kind: 'evpn',
+        unsure: null,
+        ways: [{ to: 'tn-lf-01a' }],
+      });
+    const before = { intent: joinedBorder, values: configsOf(joinedBorder).drawn.values };
+    const { report } = proveChange(before, { intent, values: configsOf(intent).drawn.values }, POOLS);
+    expect(report.findings.filter((f) => f.severity === 'error')).toEqual([]);
   });
 
   test('edits say from what to what, and lead from any intent to any other', () => {

@@ -9,9 +9,11 @@ import { originOf } from '../config/origins.ts';
 import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import { speakersKey, type FabricIntent, type NetworkSpeakers } from '../intent/intent.ts';
+import type { NetworkModel } from '../network/networkModel.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
+import { otherwise } from '../testing/joinedBorder.ts';
 import { knownSpeakersIntents } from '../testing/speakersOf.ts';
 import { compileFabric } from './compileFabric.ts';
 import { handOver } from './handOver.ts';
@@ -215,6 +217,30 @@ describe('servers that speak BGP to the gateway of their network', () => {
     expect(config.bgp!.listens!.map((l) => l.prefix)).toEqual(
       why === undefined && range !== '10.60.0.0/25' ? ['10.60.0.0/25', range] : ['10.60.0.0/25'],
     );
+  });
+
+  test('as many may call as their ranges have addresses; where more do than a router takes, no session of them is certain', () => {
+    const beside: Edit = {
+      kind: 'connectServer',
+      port: { rack: 2, side: 'a', port: 'p2', server: 'node-3', untagged: 'gauges', tagged: [] },
+    };
+    const known = [...speakers.known!, { server: 'node-3', address: '10.60.0.13' }];
+    const { intent } = applyEdits(plain, [beside, put({ from: '10.60.0.0/24', known })]);
+    const { compiled } = networkOf(intent);
+    const frr = compiled.switches.find((s) => s.seat.host === 'tn-lf-02')!.files['frr.conf']!;
+    expect(frr).toContain(' bgp listen limit 256\n bgp listen range 10.60.0.0/24 ');
+    expect(judgeNetwork(modelFabric(compiled)).findings).toEqual([]);
+    const limited = (most: number): NetworkModel =>
+      otherwise(networkOf(intent).network, 'tn-lf-02', (c) => ({
+        ...c,
+        bgp: { ...c.bgp!, vrfs: c.bgp!.vrfs.map((v) => ({ ...v, listenLimit: most })) },
+      }));
+    const unsure = ({ sessions }: NetworkModel) => sessions.flatMap((s) => s.unsure ?? []);
+    expect(unsure(limited(2))).toEqual([]);
+    const why = '2 call tn-lf-02, which takes 1 at once';
+    expect(unsure(limited(1))).toEqual([why, why, why, why]);
+    const words = judgeNetwork(limited(1)).findings.flatMap((f) => (f.rule === 'bgp-session-up' ? f.message : []));
+    expect(words).toContain(`tn-lf-02: whether the session to node-1 and of 1 more comes up cannot be said: ${why}.`);
   });
 
   test('a server is one router: of one network and one AS number, with a name of its own; moved away, it is a server like others', () => {

@@ -253,6 +253,7 @@ export const bgp: ConfigSection<BgpPart> = {
     updateSource: 'source of the session',
     localPreference: 'local preference',
     gracefulShutdown: 'graceful shutdown',
+    listenLimit: 'how many may call at once',
     advertiseIpv4: 'announcing by EVPN',
     advertiseIpv6: 'announcing of IPv6 by EVPN',
     advertiseIpv4Map: 'route map of what EVPN announces',

@@ -105,6 +105,9 @@ export interface UnicastFamily extends BgpFamily {
   readonly maximumPathsInternal?: number;
 }
 
+/** How many may call a router where it says nothing else (FRR 8.4.4). */
+export const CALLERS = 100;
+
 /** Addresses from which anybody may call, who then is a member of a group. */
 export interface ListenRange {
   readonly prefix: Cidr;
@@ -132,6 +135,8 @@ export interface BgpSpeaker {
   readonly peers: readonly BgpPeer[];
   /** Who else may call; absent = nobody. */
   readonly listens?: readonly ListenRange[];
+  /** How many of them may have a session at once; absent = `CALLERS`. */
+  readonly listenLimit?: number;
   readonly ipv4: UnicastFamily;
   /** Absent = nothing is said of it. */
   readonly ipv6?: UnicastFamily;

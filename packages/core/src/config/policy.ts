@@ -61,6 +61,7 @@ const KINDS: Readonly<Record<string, PolicyIs>> = {
   ipv6PrefixLists: 'prefix-list',
   communityLists: 'community-list',
   largeCommunityLists: 'community-list',
+  extendedCommunityLists: 'community-list',
   asPathLists: 'path-list',
   routeMaps: 'route-map',
 };
@@ -95,13 +96,14 @@ export const policy: ConfigSection<PolicyPart> = {
       ...speakerLists(speakers, family),
     ];
     const ipv6 = [...(part.ipv6PrefixLists ?? []), ...told(6), ...own.ipv6PrefixLists, ...leaks.ipv6PrefixLists];
-    const { communityLists, largeCommunityLists, asPathLists } = own;
+    const { communityLists, largeCommunityLists, extendedCommunityLists, asPathLists } = own;
     return {
       prefixLists: inOrder([...part.prefixLists, ...told(4), ...own.prefixLists, ...leaks.prefixLists]),
       ...(ipv6.length > 0 ? { ipv6PrefixLists: inOrder(ipv6) } : {}),
       routeMaps: [...part.routeMaps, ...own.routeMaps, ...leaks.routeMaps, ...mapsBehind(neighbours, carriage)],
       ...(communityLists.length > 0 ? { communityLists } : {}),
       ...(largeCommunityLists.length > 0 ? { largeCommunityLists } : {}),
+      ...(extendedCommunityLists.length > 0 ? { extendedCommunityLists } : {}),
       ...(asPathLists.length > 0 ? { asPathLists } : {}),
     };
   },
@@ -111,6 +113,7 @@ export const policy: ConfigSection<PolicyPart> = {
     routeMaps: { key: (m: RouteMap) => m.name, word: 'route map' },
     communityLists: { key: (l: CommunityList) => l.name, word: 'community list' },
     largeCommunityLists: { key: (l: CommunityList) => l.name, word: 'large community list' },
+    extendedCommunityLists: { key: (l: CommunityList) => l.name, word: 'extended community list' },
     asPathLists: { key: (l: AsPathList) => l.name, word: 'AS path list' },
     accessLists: { key: (l: AccessList) => l.name, word: 'access list' },
     ipv6AccessLists: { key: (l: AccessList) => l.name, word: 'IPv6 access list' },

@@ -28,7 +28,7 @@ export interface AccessList {
 }
 /** Standard communities as they are written: `65000:70`, or a well-known word. */
 export type Community = string;
-/** A standard list: an entry matches a route that has every one of its communities. */
+/** A list of one sort: an entry matches a route that has every one of its communities. */
 export interface CommunityList {
   readonly name: string;
   readonly entries: readonly { readonly permit: boolean; readonly communities: readonly Community[] }[];
@@ -44,6 +44,8 @@ export interface RouteMatch {
   readonly community?: { readonly list: string; readonly exact: boolean };
   /** The same of large communities (RFC 8092). */
   readonly largeCommunity?: { readonly list: string; readonly exact: boolean };
+  /** Those of an entry of a list of extended communities (RFC 4360), and others beside them. */
+  readonly extendedCommunity?: string;
   readonly asPath?: string;
   readonly metric?: number;
   readonly localPreference?: number;
@@ -51,6 +53,8 @@ export interface RouteMatch {
   readonly origin?: RouteOrigin;
   /** Of connected routes: where they are connected. */
   readonly interface?: string;
+  /** Who it was heard from, by his address; `local` = the switch itself: of what it tells on, and of networks that it names. */
+  readonly peer?: string;
 }
 /** What an entry of a route map does to a route that it lets through. */
 export interface RouteSet {
@@ -65,6 +69,8 @@ export interface RouteSet {
   readonly prepend?: readonly Asn[];
   /** How often the first number of the path is put before it once more. */
   readonly prependFirst?: number;
+  /** Taken out of the path, wherever they stand in it. */
+  readonly exclude?: readonly Asn[];
   /** Empty = all are taken away. */
   readonly communities?: readonly Community[];
   /** Are they added to those it has? */
@@ -75,6 +81,10 @@ export interface RouteSet {
   readonly largeCommunities?: readonly string[];
   readonly largeAdditive?: boolean;
   readonly withoutLarge?: string;
+  /** Extended ones, always beside those it has: `soo:64700:7`; empty = all are taken away. */
+  readonly extendedCommunities?: readonly string[];
+  /** What its link carries, in Mb/s: by it load is shared where all ways say one. It is an extended community. */
+  readonly bandwidth?: number;
 }
 export interface RouteMapEntry {
   readonly seq: number;
@@ -105,6 +115,8 @@ export interface PolicyPart {
   readonly communityLists?: readonly CommunityList[];
   /** Of large communities, with names of their own. */
   readonly largeCommunityLists?: readonly CommunityList[];
+  /** Of extended ones, with names of their own. */
+  readonly extendedCommunityLists?: readonly CommunityList[];
   readonly asPathLists?: readonly AsPathList[];
   /** Absent = none. */
   readonly accessLists?: readonly AccessList[];

@@ -8,6 +8,7 @@ export type PolicyKind =
   | 'IPv6 prefix list'
   | 'community list'
   | 'large community list'
+  | 'extended community list'
   | 'AS path list'
   | 'access list'
   | 'IPv6 access list';
@@ -19,6 +20,7 @@ export const POLICIES = {
   'IPv6 prefix list': (c) => c.ipv6PrefixLists ?? [],
   'community list': (c) => c.communityLists ?? [],
   'large community list': (c) => c.largeCommunityLists ?? [],
+  'extended community list': (c) => c.extendedCommunityLists ?? [],
   'AS path list': (c) => c.asPathLists ?? [],
   'access list': (c) => c.accessLists ?? [],
   'IPv6 access list': (c) => c.ipv6AccessLists ?? [],
@@ -83,6 +85,7 @@ function mapUses({ routeMaps }: SwitchConfig, say: Say): void {
       say('community list', e.set?.withoutCommunities, at('set'), words);
       say('large community list', e.match?.largeCommunity?.list, at('match'), words);
       say('large community list', e.set?.withoutLarge, at('set'), words);
+      say('extended community list', e.match?.extendedCommunity, at('match'), words);
       say('AS path list', e.match?.asPath, at('match'), words);
       say('route map', e.call, at('call'), words);
     }

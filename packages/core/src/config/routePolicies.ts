@@ -1,5 +1,11 @@
 import { policyKey, type RouteMapEntrySaid, type RoutePolicy } from '../intent/policies.ts';
-import { inCommunityOrder, inLargeOrder, isCommunity, isLargeCommunity } from '../numbers/community.ts';
+import {
+  communitySort,
+  COMMUNITY_SORTS,
+  inCommunityOrder,
+  isOfSort,
+  type CommunitySort,
+} from '../numbers/community.ts';
 import { naturally } from '../numbers/order.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type {
@@ -18,37 +24,47 @@ export function policiesFor(users: readonly { readonly policies: readonly RouteP
   return [...all.values()].sort((a, b) => naturally(a.name, b.name));
 }
 
-/** Which lists are of another sort than the usual one: IPv6, large communities. */
+/** Which lists are of IPv6, and of what sort those of communities are. */
 interface Sorts {
   readonly ipv6: ReadonlySet<string>;
-  readonly large: ReadonlySet<string>;
+  readonly of: ReadonlyMap<string, CommunitySort>;
 }
 
-function matchOf({ match = {} }: RouteMapEntrySaid, { large }: Sorts): RouteMatch | undefined {
+function askedOf(list: string, exact: boolean, sort: CommunitySort | undefined): RouteMatch {
+  if (sort === 'extended') return { extendedCommunity: list };
+  return { [sort === 'large' ? 'largeCommunity' : 'community']: { list, exact } };
+}
+function matchOf({ match = {} }: RouteMapEntrySaid, { of }: Sorts): RouteMatch | undefined {
   const { communities, exactly, path, prefixes: _, ...rest } = match;
   const made: RouteMatch = {
     ...rest,
-    ...(communities === undefined
-      ? {}
-      : { [large.has(communities) ? 'largeCommunity' : 'community']: { list: communities, exact: exactly === true } }),
+    ...(communities === undefined ? {} : askedOf(communities, exactly === true, of.get(communities))),
     ...(path === undefined ? {} : { asPath: path }),
   };
   return Object.keys(made).length === 0 ? undefined : made;
 }
-/** Of standard and of large communities each what is said of it; where it is to have none, it has none of both. */
-function setOf({ set }: RouteMapEntrySaid, { large }: Sorts): RouteSet | undefined {
+/** What an entry gives of each sort, and whether beside what is there: extended ones are beside it always. */
+const GIVEN = {
+  standard: ['communities', 'additive'],
+  large: ['largeCommunities', 'largeAdditive'],
+  extended: ['extendedCommunities', null],
+} as const satisfies Readonly<Record<CommunitySort, readonly [keyof RouteSet, keyof RouteSet | null]>>;
+/** Of communities of each sort what is said of it; where it is to have none, it has none of any. */
+function setOf({ set }: RouteMapEntrySaid, { of }: Sorts): RouteSet | undefined {
   if (set === undefined || Object.keys(set).length === 0) return undefined;
   const { communities, additive, withoutCommunities: without, ...rest } = set;
-  const [plain, larger] = [isCommunity, isLargeCommunity].map((is) => (communities ?? []).filter(is));
-  const none = communities?.length === 0;
-  return {
-    ...rest,
-    ...(none || plain!.length > 0 ? { communities: inCommunityOrder(plain!) } : {}),
-    ...(none || larger!.length > 0 ? { largeCommunities: inLargeOrder(larger!) } : {}),
-    ...(additive && plain!.length > 0 ? { additive } : {}),
-    ...(additive && larger!.length > 0 ? { largeAdditive: additive } : {}),
-    ...(without === undefined ? {} : { [large.has(without) ? 'withoutLarge' : 'withoutCommunities']: without }),
-  };
+  const given = COMMUNITY_SORTS.flatMap((sort): RouteSet[] => {
+    const [field, beside] = GIVEN[sort];
+    const said = (communities ?? []).filter((c) => isOfSort(sort, c));
+    if (said.length === 0 && communities?.length !== 0) return [];
+    const adds = additive && beside !== null && said.length > 0;
+    return [{ [field]: inCommunityOrder(sort, said), ...(adds ? { [beside]: additive } : {}) }];
+  });
+  return Object.assign(
+    { ...rest },
+    ...given,
+    without === undefined ? {} : { [of.get(without) === 'large' ? 'withoutLarge' : 'withoutCommunities']: without },
+  ) as RouteSet;
 }
 
 /** A map of the fabric as a switch has it; a list of prefixes is asked for by its family. */
@@ -80,21 +96,23 @@ export function partsOf(
   const sixes = new Set(lists.filter(isIpv6).map((l) => l.name));
   const plain = ({ name, entries }: PrefixList): PrefixList => ({ name, entries });
   const marks = policies.flatMap((p) => (p.is === 'community-list' ? p : []));
-  const isLarge = ({ entries }: CommunityList): boolean => isLargeCommunity(entries[0]!.communities[0]!);
-  const large = new Set(marks.filter(isLarge).map((l) => l.name));
-  const ordered = ({ name, entries }: CommunityList): CommunityList => ({
-    name,
-    entries: entries.map(({ permit, communities }) => ({
-      permit,
-      communities: (large.has(name) ? inLargeOrder : inCommunityOrder)(communities),
-    })),
-  });
+  const of = new Map(marks.map((l) => [l.name, communitySort(l.entries[0]!.communities[0]!)!]));
+  const listsOf = (sort: CommunitySort): CommunityList[] =>
+    marks.flatMap(({ name, entries }) =>
+      of.get(name) !== sort
+        ? []
+        : {
+            name,
+            entries: entries.map((e) => ({ permit: e.permit, communities: inCommunityOrder(sort, e.communities) })),
+          },
+    );
   return {
     prefixLists: lists.filter((l) => !sixes.has(l.name)).map(plain),
     ipv6PrefixLists: lists.filter((l) => sixes.has(l.name)).map(plain),
-    communityLists: marks.filter((l) => !large.has(l.name)).map(ordered),
-    largeCommunityLists: marks.filter((l) => large.has(l.name)).map(ordered),
+    communityLists: listsOf('standard'),
+    largeCommunityLists: listsOf('large'),
+    extendedCommunityLists: listsOf('extended'),
     asPathLists: policies.flatMap((p) => (p.is === 'path-list' ? { name: p.name, entries: p.entries } : [])),
-    routeMaps: policies.flatMap((p) => (p.is === 'route-map' ? mapOf(p, { ipv6: sixes, large }) : [])),
+    routeMaps: policies.flatMap((p) => (p.is === 'route-map' ? mapOf(p, { ipv6: sixes, of }) : [])),
   };
 }

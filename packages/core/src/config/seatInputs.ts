@@ -24,6 +24,7 @@ import { onceFor } from '../onceFor.ts';
 import { carriagesOf, EVERYWHERE, NOTHING_CARRIED, sameItems, type Carriage, type CarriageMemo } from './carriage.ts';
 import { internalOf, type InternalNeighbour } from './internalNeighbours.ts';
 import { neighboursOf, type SeatNeighbour } from './seatNeighbours.ts';
+import { carriedOnSide } from './sideRoutes.ts';
 import { speakersOn, type SeatSpeakers } from './seatSpeakers.ts';
 
 /** A link as a seat sees it. */
@@ -262,6 +263,7 @@ function makeAll(
   const carriages = carriagesOf(intent, values, memo);
   const portsOfRack = groupBy(intent.ports, (p) => p.rack);
   const speaksTo = neighboursOf(intent, values);
+  const onSide = carriedOnSide(intent);
   const calledBy = speakersOn(intent);
   const routed = isRouted(intent);
   const numbered = numberedBy(intent);
@@ -294,7 +296,7 @@ function makeAll(
           )
         : undefined;
     if (internal === null) continue;
-    const carriage = carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED;
+    const carriage = onSide(carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED, seat);
     const servers = serversOf(seat, portsOfRack);
     const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
     const pairing = pairingOf(intent, seat);

@@ -49,6 +49,7 @@ export const SECTION_OF: Readonly<Record<keyof SwitchConfig, ConfigSection<objec
   routeMaps: policy,
   communityLists: policy,
   largeCommunityLists: policy,
+  extendedCommunityLists: policy,
   accessLists: policy,
   ipv6AccessLists: policy,
   asPathLists: policy,

@@ -1,7 +1,8 @@
 import { speakersKey } from '../intent/intent.ts';
 import { bitsOf, type IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
-import { sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
+import { familyOfText } from '../numbers/prefix.ts';
+import { CALLERS, sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
 import type { PrefixList } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
 import { familyFrom, groupFor, listFromThem, listToThem, NOTHING_LIST, type SeatSpeakers } from './seatSpeakers.ts';
@@ -45,6 +46,14 @@ function withCallers(said: UnicastFamily, own: readonly SeatSpeakers[], family: 
   };
 }
 
+/** More than these are not let in at once, however large the ranges are. */
+const MOST_CALLERS = 5000;
+/** How many callers a router has to take: all that its ranges have addresses for; undefined = as many as it takes by itself. */
+function limitFor(own: readonly SeatSpeakers[]): number | undefined {
+  const addresses = own.reduce((n, { from }) => n + 2 ** (bitsOf(familyOfText(from)) - Number(from.split('/')[1])), 0);
+  return addresses > CALLERS ? Math.min(MOST_CALLERS, addresses) : undefined;
+}
+
 /**
  * The router of a tenant with the servers that may call it.
  * @param ipv6 what a tenant that has IPv6 says of it
@@ -56,6 +65,7 @@ export function withSpeakers(
 ): BgpVrf {
   const own = all.filter((s) => s.vrf === router.vrf);
   if (own.length === 0) return router;
+  const listenLimit = limitFor(own);
   const has6 = own.some((s) => familyFrom(s) === 6);
   return {
     ...router,
@@ -69,6 +79,7 @@ export function withSpeakers(
       })),
     ]),
     listens: own.map((s) => ({ prefix: s.from, group: groupFor(s) })).sort((a, b) => naturally(a.prefix, b.prefix)),
+    ...(listenLimit === undefined ? {} : { listenLimit }),
     ipv4: withCallers(router.ipv4, own, 4),
     ...(has6 ? { ...ipv6, ipv6: withCallers(router.ipv6 ?? ipv6.ipv6, own, 6) } : {}),
   };

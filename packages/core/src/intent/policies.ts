@@ -17,7 +17,10 @@ export interface PrefixListEntry {
 /** A route meets an entry that has no community beside its own. */
 export interface CommunityEntrySaid {
   readonly permit: boolean;
-  /** Standard communities (RFC 1997), or large ones (RFC 8092); a list is of one sort, and a route has to have all of them. */
+  /**
+   * Standard communities (RFC 1997), large ones (RFC 8092) or extended ones (RFC 4360); a list is of one sort, and a route has
+   * to have all of them.
+   */
   readonly communities: readonly string[];
 }
 export interface PathEntrySaid {
@@ -41,6 +44,8 @@ export interface PolicyMatch {
   readonly localPreference?: number;
   /** That of a static route, on the switches that say it: sessions carry none. */
   readonly tag?: number;
+  /** Address of a router outside that it was heard from. */
+  readonly peer?: string;
 }
 /** Tags up to this one are those by which texts of ours tell routes apart; people choose others. */
 export const LAST_OWN_TAG = 9;
@@ -56,12 +61,16 @@ export interface PolicySet {
   readonly prepend?: readonly Asn[];
   /** How often the first number of the path is put before it once more. */
   readonly prependFirst?: number;
-  /** In place of those of their sort that it has, standard or large; empty = none of both. */
+  /** Taken out of the path, wherever they stand in it. */
+  readonly exclude?: readonly Asn[];
+  /** In place of those of their sort that it has, extended ones beside them; empty = none of any. */
   readonly communities?: readonly string[];
   /** They are added to those it has. */
   readonly additive?: true;
   /** Name of a community list whose communities are taken away. */
   readonly withoutCommunities?: string;
+  /** What its link carries, in Mb/s: load is shared by it where all ways say one. */
+  readonly bandwidth?: number;
 }
 export interface RouteMapEntrySaid {
   readonly seq: number;

@@ -1,5 +1,5 @@
 import { parseAnyCidr } from '../numbers/prefix.ts';
-import { isCommunity, isLargeCommunity } from '../numbers/community.ts';
+import { communitySort } from '../numbers/community.ts';
 import type { CommunityEntrySaid, PathEntrySaid, PolicyIs, PrefixListEntry, RoutePolicy } from './policies.ts';
 
 /** Kinds that are written line by line. */
@@ -32,7 +32,7 @@ function entryOf(is: ListIs, line: string, after: number): ListEntry | null {
   const permit = m[1] === 'permit';
   if (is === 'path-list') return { permit, pattern: m[2]!.trim() };
   const communities = m[2]!.trim().split(' ');
-  return communities.every((c) => isCommunity(c) || isLargeCommunity(c)) ? { permit, communities } : null;
+  return communities.every((c) => communitySort(c) !== null) ? { permit, communities } : null;
 }
 
 /**

@@ -116,7 +116,7 @@ function effectivePolicy(
   const said: Partial<PeerPolicy> = { ...ofGroup, ...family.policies.find((p) => p.peer === peer.name) };
   const { mapIn, mapOut, prefixListIn, prefixListOut, accessListIn, accessListOut, asPathIn, asPathOut } = said;
   return {
-    in: peerPolicy(config, of, { list: prefixListIn, access: accessListIn, asPath: asPathIn, map: mapIn }),
+    in: peerPolicy(config, of, { list: prefixListIn, access: accessListIn, asPath: asPathIn, map: mapIn }, peer.name),
     out: peerPolicy(config, of, { list: prefixListOut, access: accessListOut, asPath: asPathOut, map: mapOut }),
     weight: said.weight ?? 0,
     client: said.reflectorClient ?? false,
@@ -219,7 +219,7 @@ function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, family: IpFamily
   const tell = (by: Redistribution | undefined, prefix: AnyPrefix, attributes: Attributes): void => {
     if (!by) return;
     const had = { ...attributes, med: by.metric ?? 0 };
-    const through = by.routeMap === undefined ? had : mapPolicy(config, by.routeMap)(had, prefix);
+    const through = by.routeMap === undefined ? had : mapPolicy(config, by.routeMap, 'local')(had, prefix);
     if (through) out.set(formatAny(prefix), { prefix, attributes: through });
   };
   const connected = subnetsIn(config, vrf, family);
@@ -233,7 +233,7 @@ function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, family: IpFamily
     if (!prefix || !there.has(network)) continue;
     const map = said.networkMaps?.[network];
     const had: Attributes = { ...blank, origin: 'igp' };
-    const through = map === undefined ? had : mapPolicy(config, map)(had, prefix);
+    const through = map === undefined ? had : mapPolicy(config, map, 'local')(had, prefix);
     if (through) out.set(network, { prefix, attributes: through });
   }
   return out;

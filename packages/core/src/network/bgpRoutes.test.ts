@@ -142,11 +142,11 @@ describe('route selection', () => {
 
 describe('route maps', () => {
   const LISTS =
-    'ip prefix-list TEN seq 5 permit 10.0.0.0/8 le 32\nbgp community-list standard SEVEN permit 65000:7\nbgp large-community-list standard SEVEN permit 65000:1:7\nbgp as-path access-list TWICE permit _65001_65001_\n';
+    'ip prefix-list TEN seq 5 permit 10.0.0.0/8 le 32\nbgp community-list standard SEVEN permit 65000:7\nbgp large-community-list standard SEVEN permit 65000:1:7\nbgp extcommunity-list standard SEVEN permit rt 65000:7 soo 65000:8\nbgp as-path access-list TWICE permit _65001_65001_\n';
   const through = (text: string, a: Partial<Attributes> = {}, prefix = PREFIX): Attributes | null => {
     const { config, unread } = linux.parse({ interfaces: '', 'frr.conf': LISTS + text });
     expect(unread).toEqual([]);
-    return mapPolicy(config, 'M')({ ...OWN, ...a }, prefix);
+    return mapPolicy(config, 'M', '192.0.2.1')({ ...OWN, ...a }, prefix);
   };
   const twice = prepended(65001, prepended(65001, null));
   const elsewhere = { address: 11 * 2 ** 24, length: 32 };
@@ -188,6 +188,42 @@ describe('route maps', () => {
       'a community among others',
       'route-map M permit 5\n match community SEVEN\n',
       { communities: '65000:1 65000:7' },
+      PREFIX,
+      {},
+    ],
+    [
+      'an extended community among others, all of an entry',
+      'route-map M permit 5\n match extcommunity SEVEN\n',
+      { extended: 'rt:65000:1 rt:65000:7 soo:65000:8' },
+      PREFIX,
+      {},
+    ],
+    ['… else not', 'route-map M permit 5\n match extcommunity SEVEN\n', { extended: 'rt:65000:7' }, PREFIX, null],
+    [
+      'extended communities are beside those it has',
+      'route-map M permit 5\n set extcommunity soo 65000:9\n set extcommunity bandwidth 100\n',
+      { extended: 'rt:65000:7 soo:65000:8' },
+      PREFIX,
+      { extended: 'rt:65000:7 soo:65000:8 soo:65000:9' },
+    ],
+    [
+      '… or all are taken away',
+      'route-map M permit 5\n set extcommunity none\n',
+      { extended: 'rt:65000:7' },
+      PREFIX,
+      { extended: '' },
+    ],
+    [
+      'who tells it, if that is asked',
+      'route-map M deny 5\n match peer 192.0.2.9\nroute-map M permit 10\n match peer 192.0.2.1\n set tag 8\n',
+      {},
+      PREFIX,
+      { tag: 8 },
+    ],
+    [
+      '… also of a map that is called, and the switch itself is nobody who tells',
+      'route-map M permit 10\n call N\nroute-map N deny 5\n match peer local\nroute-map N permit 10\n match peer 192.0.2.1\n',
+      {},
       PREFIX,
       {},
     ],
@@ -347,6 +383,11 @@ describe('route maps', () => {
     expect(numbersOf(through('route-map M permit 5\n set as-path prepend 1 2\n', { path: twice })!.path)).toEqual([
       1, 2, 65001, 65001,
     ]));
+  test('numbers are taken out of the path wherever they stand; others are put before what is left', () => {
+    const path = prepended(65001, prepended(65002, prepended(65001, prepended(65003, null))));
+    const text = 'route-map M permit 5\n set as-path exclude 65001 65003\n set as-path prepend 7\n';
+    expect(numbersOf(through(text, { path })!.path)).toEqual([7, 65002]);
+  });
 });
 
 describe('policies in a fabric', () => {

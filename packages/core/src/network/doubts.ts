@@ -60,6 +60,7 @@ export function doubtedWords({ doubts }: UnreadLine): string | null {
     case 'filters':
       return third === '' ? 'all that is filtered there' : `what chain ${fourth} lets pass`;
     case 'communityLists':
+    case 'extendedCommunityLists':
     case 'largeCommunityLists':
     case 'asPathLists':
     case 'accessLists':
@@ -136,6 +137,7 @@ function usesOfMap(config: SwitchConfig, name: string): Uses {
 const ASKED = {
   communityLists: ({ match, set }) => [match?.community?.list, set?.withoutCommunities],
   largeCommunityLists: ({ match, set }) => [match?.largeCommunity?.list, set?.withoutLarge],
+  extendedCommunityLists: ({ match }) => [match?.extendedCommunity],
   asPathLists: ({ match }) => [match?.asPath],
   accessLists: ({ matchAccessList }) => [matchAccessList],
   ipv6AccessLists: ({ matchIpv6AccessList }) => [matchIpv6AccessList],
@@ -145,6 +147,7 @@ const byAccess = ({ accessListIn, accessListOut }: PeerPolicy) => [accessListIn,
 const ASKED_BY_PEERS: Readonly<Record<AskedList, (p: PeerPolicy) => readonly (string | undefined)[]>> = {
   communityLists: () => [],
   largeCommunityLists: () => [],
+  extendedCommunityLists: () => [],
   asPathLists: ({ asPathIn, asPathOut }) => [asPathIn, asPathOut],
   accessLists: byAccess,
   ipv6AccessLists: byAccess,
@@ -230,6 +233,7 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
         break;
       case 'communityLists':
       case 'largeCommunityLists':
+      case 'extendedCommunityLists':
       case 'asPathLists':
       case 'accessLists':
       case 'ipv6AccessLists':

@@ -22,8 +22,10 @@ export class EvpnCarriage {
   /** What becomes of a route of one switch at another: all that come in as good, each path once. */
   carriedTo(speaker: string, listener: string, attributes: Attributes): readonly HeldRoute[] {
     const { index } = this.model;
-    const { path, communities, large, localPreference, med, origin } = attributes;
-    const key = [speaker, numbersOf(path).join(' '), communities, large, localPreference, med, origin].join('\n');
+    const { path, communities, large, extended, localPreference, med, origin } = attributes;
+    const key = [speaker, numbersOf(path).join(' '), communities, large, extended, localPreference, med, origin].join(
+      '\n',
+    );
     let settled = this.settled.get(key);
     if (!settled) {
       const told = withAttributes(attributes, { weight: OWN_WEIGHT, port: null, tag: 0 });

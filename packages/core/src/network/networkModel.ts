@@ -196,6 +196,7 @@ const OF_ROUTING = [
   'routeMaps',
   'communityLists',
   'largeCommunityLists',
+  'extendedCommunityLists',
   'asPathLists',
   'staticRoutes',
   'ospf',

@@ -17,6 +17,7 @@ import {
   communitiesOf,
   communityWords,
   numbersOf,
+  withoutNumbers,
   prepended,
   withAttributes,
   type AsPath,
@@ -107,8 +108,8 @@ const pathTests = onceFor(
     ),
 );
 
-/** Lists of standard or of large communities. */
-type ListsOf = 'communityLists' | 'largeCommunityLists';
+/** Lists of communities of a sort. */
+type ListsOf = 'communityLists' | 'largeCommunityLists' | 'extendedCommunityLists';
 /** Does a community list permit the communities? `exact`: a route has those of an entry and no more. */
 function permitsCommunities(config: SwitchConfig, of: ListsOf, listName: string, had: string, exact: boolean): boolean {
   const all = communitiesOf(had);
@@ -120,7 +121,13 @@ function permitsCommunities(config: SwitchConfig, of: ListsOf, listName: string,
   return false;
 }
 
-function matches(config: SwitchConfig, m: RouteMatch, a: Attributes): boolean {
+/**
+ * Who a map is asked about, as `match peer` knows it: of what is heard the neighbour’s address; `local` of what a switch tells
+ * on of its own tables, and of networks that it names; null = nobody (of what is told, leaks and aggregates, FRR 8.4.4).
+ */
+export type HeardFrom = string | null;
+
+function matches(config: SwitchConfig, m: RouteMatch, a: Attributes, from: HeardFrom): boolean {
   return (
     (m.community === undefined ||
       permitsCommunities(config, 'communityLists', m.community.list, a.communities, m.community.exact)) &&
@@ -131,7 +138,10 @@ function matches(config: SwitchConfig, m: RouteMatch, a: Attributes): boolean {
     (m.localPreference === undefined || m.localPreference === a.localPreference) &&
     (m.tag === undefined || m.tag === a.tag) &&
     (m.origin === undefined || m.origin === a.origin) &&
-    (m.interface === undefined || m.interface === a.port)
+    (m.interface === undefined || m.interface === a.port) &&
+    (m.extendedCommunity === undefined ||
+      permitsCommunities(config, 'extendedCommunityLists', m.extendedCommunity, a.extended, false)) &&
+    (m.peer === undefined || m.peer === from)
   );
 }
 
@@ -146,10 +156,15 @@ const without = (config: SwitchConfig, of: ListsOf, listName: string, had: strin
 
 /** What a path becomes, as a map says it. */
 function pathBy(s: RouteSet, path: AsPath | null): AsPath | null {
-  let out = (s.prepend ?? []).reduceRight<AsPath | null>((p, as) => prepended(as, p), path);
+  const left = s.exclude ? withoutNumbers(path, s.exclude) : path;
+  let out = (s.prepend ?? []).reduceRight<AsPath | null>((p, as) => prepended(as, p), left);
   for (let n = 0; path && n < (s.prependFirst ?? 0); n++) out = prepended(path.as, out);
   return out;
 }
+
+/** Extended communities that a route has once it was given some: they are beside its own, and none takes all away. */
+const extendedBy = (given: readonly string[], had: string): string =>
+  given.length === 0 ? '' : communityWords([...communitiesOf(had), ...given]);
 
 function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
   const had = s.additive ? communitiesOf(a.communities) : [];
@@ -167,7 +182,8 @@ function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
       : { communities: without(config, 'communityLists', s.withoutCommunities, a.communities) }),
     ...(s.largeCommunities === undefined ? {} : { large: communityWords([...hadLarge, ...s.largeCommunities]) }),
     ...(s.withoutLarge === undefined ? {} : { large: without(config, 'largeCommunityLists', s.withoutLarge, a.large) }),
-    ...((s.prepend ?? s.prependFirst) === undefined ? {} : { path: pathBy(s, a.path) }),
+    ...(s.extendedCommunities === undefined ? {} : { extended: extendedBy(s.extendedCommunities, a.extended) }),
+    ...((s.prepend ?? s.prependFirst ?? s.exclude) === undefined ? {} : { path: pathBy(s, a.path) }),
   });
 }
 
@@ -178,12 +194,18 @@ function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
 const MOST_CALLS = 32;
 
 /** Does a route match an entry? */
-const speaksOf = (config: SwitchConfig, e: RouteMapEntry, prefix: AnyPrefix, at: Attributes): boolean =>
+const speaksOf = (
+  config: SwitchConfig,
+  e: RouteMapEntry,
+  prefix: AnyPrefix,
+  at: Attributes,
+  from: HeardFrom,
+): boolean =>
   (e.matchPrefixList === undefined || permits(config, e.matchPrefixList, prefix)) &&
   (e.matchIpv6PrefixList === undefined || permits6(config, e.matchIpv6PrefixList, prefix)) &&
   (e.matchAccessList === undefined || permitsAccess(config, 4, e.matchAccessList, prefix)) &&
   (e.matchIpv6AccessList === undefined || permitsAccess(config, 6, e.matchIpv6AccessList, prefix)) &&
-  (!e.match || matches(config, e.match, at));
+  (!e.match || matches(config, e.match, at, from));
 
 /**
  * What becomes of a route in a map, entry by entry as FRR 8.4 goes: the first entry that matches decides, unless it says
@@ -194,6 +216,7 @@ function walk(
   map: RouteMap,
   prefix: AnyPrefix,
   route: Attributes,
+  from: HeardFrom,
   calls: number,
 ): Attributes | null {
   let at = route;
@@ -202,14 +225,14 @@ function walk(
   for (let i = 0; i < entries.length; i++) {
     const e: RouteMapEntry = entries[i]!;
     // Where the last one that is asked does not match, it counts for nothing that one before has permitted (FRR 8.4.4).
-    permitted = speaksOf(config, e, prefix, at);
+    permitted = speaksOf(config, e, prefix, at, from);
     if (!permitted) continue;
     if (!e.permit) return null;
     if (e.set) at = applied(config, e.set, at);
     const called = e.call === undefined ? undefined : mapsOf(config).get(e.call);
     if (called) {
       if (calls === 0) return null;
-      const let_ = walk(config, called, prefix, at, calls - 1);
+      const let_ = walk(config, called, prefix, at, from, calls - 1);
       if (let_ === null) return null;
       at = let_;
     }
@@ -225,10 +248,10 @@ function walk(
 }
 const mapsOf = onceFor(({ routeMaps }: SwitchConfig) => new Map(routeMaps.map((m) => [m.name, m])));
 
-/** A route map as a policy; an undefined map lets nothing through. */
-export function mapPolicy(config: SwitchConfig, mapName: string): Policy {
+/** A route map as a policy, asked of what is heard from somebody; an undefined map lets nothing through. */
+export function mapPolicy(config: SwitchConfig, mapName: string, from: HeardFrom = null): Policy {
   const map = mapsOf(config).get(mapName);
-  return (route, prefix) => (map ? walk(config, map, prefix, route, MOST_CALLS) : null);
+  return (route, prefix) => (map ? walk(config, map, prefix, route, from, MOST_CALLS) : null);
 }
 
 /** What a neighbour’s filters and map let through one way, one after the other; null = everything, as it is. */
@@ -236,11 +259,12 @@ export function peerPolicy(
   config: SwitchConfig,
   family: IpFamily,
   said: { readonly list?: string; readonly access?: string; readonly asPath?: string; readonly map?: string },
+  from: HeardFrom = null,
 ): Policy | null {
   const { list, access, asPath, map } = said;
   if ([list, access, asPath, map].every((name) => name === undefined)) return null;
   const asked = family === 4 ? permits : permits6;
-  const then = map === undefined ? null : mapPolicy(config, map);
+  const then = map === undefined ? null : mapPolicy(config, map, from);
   return (route, prefix) => {
     if (list !== undefined && !asked(config, list, prefix)) return null;
     if (access !== undefined && !permitsAccess(config, family, access, prefix)) return null;

@@ -43,6 +43,13 @@ export function replaced(path: AsPath | null, from: number, to: number): AsPath 
   return prepended(path.as === from ? to : path.as, replaced(path.rest, from, to));
 }
 
+/** The path without some numbers, wherever they stand in it. */
+export function withoutNumbers(path: AsPath | null, numbers: readonly number[]): AsPath | null {
+  if (path === null) return null;
+  const rest = withoutNumbers(path.rest, numbers);
+  return numbers.includes(path.as) ? rest : rest === path.rest ? path : prepended(path.as, rest);
+}
+
 /** What is said of a route, and what policies look at and change. */
 export interface Attributes {
   readonly path: AsPath | null;
@@ -50,6 +57,8 @@ export interface Attributes {
   readonly communities: string;
   /** Large ones in the same way (RFC 8092). */
   readonly large: string;
+  /** Extended ones: `rt:64700:10 soo:64700:7` (RFC 4360). */
+  readonly extended: string;
   readonly localPreference: number;
   /** RFC 4271 §5.1.4; absent counts as 0. */
   readonly med: number;
@@ -70,6 +79,7 @@ export const OWN_ATTRIBUTES: Attributes = {
   path: null,
   communities: '',
   large: '',
+  extended: '',
   localPreference: LOCAL_PREFERENCE,
   med: 0,
   weight: OWN_WEIGHT,
@@ -86,6 +96,7 @@ export const sameAttributes = (a: Attributes, b: Attributes): boolean =>
   (a.path === b.path &&
     a.communities === b.communities &&
     a.large === b.large &&
+    a.extended === b.extended &&
     a.localPreference === b.localPreference &&
     a.med === b.med &&
     a.weight === b.weight &&

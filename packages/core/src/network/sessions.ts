@@ -1,7 +1,8 @@
 import { hostPart } from '../numbers/ipv4.ts';
 import { routersIn, type RemoteAs } from '../config/bgp.ts';
 import type { Place } from '../config/switchConfig.ts';
-import type { EffectivePeer } from './bgp.ts';
+import { CALLERS } from '../config/bgpParts.ts';
+import type { EffectivePeer, RouterView } from './bgp.ts';
 import { endKey, type CablePlan } from './cablePlan.ts';
 import { acrossCable, acrossRoutes, type FarEnd, type Reaches, type Reaches6 } from './farEnd.ts';
 import { ROUTES, speakerOf, wayTo, type Speaker } from './sessionWays.ts';
@@ -136,7 +137,7 @@ export function matchSessions(
       for (const peer of here.router.peers) sessions.push(judge(here, peer));
     }
   }
-  return [...sessions, ...heard()];
+  return [...sessions, ...heard()].map(notPastLimit(sessions, views));
 
   /** The ends of those who listen: they have one for each who calls, and none before. */
   function heard(): Session[] {
@@ -187,6 +188,31 @@ export function matchSessions(
     if (!far) return down(there, `${end.host} is not among the switches read`);
     return both(there, far, () => acrossCable(here, peer, way, end, { views, plan }), filtering);
   }
+}
+
+/** The router that somebody calls from a range of it; null = he is a neighbour of it by name. */
+function calledBy({ farHost, farVrf, farPeer }: Session, views: ReadonlyMap<string, SwitchView>): RouterView | null {
+  const router = farHost === null || farPeer === null ? null : (views.get(farHost)?.router(farVrf) ?? null);
+  return router && router.callers.length > 0 && !router.peerByName.has(farPeer!) ? router : null;
+}
+/** Where more call than may, it hangs on who came first: then no session of them is certain, at either end. */
+function notPastLimit(sessions: readonly Session[], views: ReadonlyMap<string, SwitchView>): (s: Session) => Session {
+  const calls = new Map<RouterView, number>();
+  for (const s of sessions) {
+    const router = s.up ? calledBy(s, views) : null;
+    if (router) calls.set(router, (calls.get(router) ?? 0) + 1);
+  }
+  const doubtOf = (router: RouterView | null | undefined, host: string | null): string | null => {
+    const [n, most] = [router ? (calls.get(router) ?? 0) : 0, router?.speaker.listenLimit ?? CALLERS];
+    return n > most ? `${n} call ${host}, which takes ${most} at once` : null;
+  };
+  return (s) => {
+    if (!s.up || calls.size === 0) return s;
+    const here = views.get(s.host)!.router(s.vrf);
+    const own = here && !here.peerByName.has(s.peer) ? here : null;
+    const unsure = doubtOf(calledBy(s, views), s.farHost) ?? doubtOf(own, s.host);
+    return unsure === null ? s : { ...s, unsure: s.unsure ?? unsure };
+  };
 }
 
 /** A statement and where it leads. */

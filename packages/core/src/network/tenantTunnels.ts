@@ -1,6 +1,7 @@
 import type { IpFamily } from '../numbers/address.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import { familyOf, formatAny, hostPrefix, type AnyPrefix } from '../numbers/prefix.ts';
+import { onceFor } from '../onceFor.ts';
 import type { HeldRoute } from './bestRoute.ts';
 import { PLAIN_EDGE, type BgpEdge } from './bgpRoutes.ts';
 import { evpnCarriageOf, type EvpnCarriage } from './evpnCarriage.ts';
@@ -8,7 +9,7 @@ import { EVPN_ROUTE } from './families.ts';
 import { heardHosts } from './heardHosts.ts';
 import { vrfEnd, whyUnheard, type NetworkModel } from './networkModel.ts';
 import { nodeKey, type TenantNode } from './nextHop.ts';
-import { withAttributes, type Attributes, type Policy } from './routes.ts';
+import { communitiesOf, communityWords, withAttributes, type Attributes, type Policy } from './routes.ts';
 import { advertisePolicy, saidAt } from './spokenFamily.ts';
 import { targetsIn, type Targets } from './targets.ts';
 
@@ -27,6 +28,12 @@ export interface Tunnel {
   /** Of the paths that arrive. */
   readonly nth: number;
 }
+/** Does a list anywhere ask for route targets? Routes need not carry them else. */
+const asksTargets = onceFor(({ views }: NetworkModel): boolean =>
+  [...views.values()].some(({ config }) =>
+    config.extendedCommunityLists?.some((l) => l.entries.some((e) => e.communities.some((c) => c.startsWith('rt:')))),
+  ),
+);
 const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;
 
 /** How EVPN brings routes from table to table: who imports whose, and what becomes of a route on the way. */
@@ -60,6 +67,13 @@ export class TenantTunnels {
     return this.evpn.carriedTo(node.host, host, told).length > 0;
   }
 
+  /** A route with the targets under which EVPN told it: they stay with it, and lists may ask for them. */
+  private withTargets(attributes: Attributes, exports: readonly string[] = []): Attributes {
+    if (!asksTargets(this.model)) return attributes;
+    const extended = communityWords([...communitiesOf(attributes.extended), ...exports.map((e) => `rt:${e}`)]);
+    return withAttributes(attributes, { extended });
+  }
+
   /** Servers whose addresses EVPN tells once they have spoken (RFC 9135 §4), by address. */
   get tellers(): ReadonlyMap<Cidr, readonly Teller[]> {
     if (this.speaking) return this.speaking;
@@ -73,7 +87,9 @@ export class TenantTunnels {
       if (!address || familyOf(address) !== this.family) continue;
       const node = there.get(nodeKey(h.switch, svi.vrf));
       if (!node) continue;
-      const teller = { node, attributes: EVPN_ROUTE, said: [`once ${h.host} has spoken`] };
+      // It carries the targets of its network too.
+      const attributes = this.withTargets(EVPN_ROUTE, view.l2Vnis.get(view.vniOfVlan.get(h.vlan)!)?.exports);
+      const teller = { node, attributes, said: [`once ${h.host} has spoken`] };
       const text = formatAny(address);
       out.set(text, [...(out.get(text) ?? []), teller]);
     }
@@ -139,8 +155,10 @@ export class TenantTunnels {
       carry: (best, over) => {
         // What was imported is not told by EVPN once more; what another table of the switch has is (seen on FRR 8.4.4).
         if (best.over >= first && best.over < past) return null;
-        const told = policy ? policy(best.attributes, prefix) : best.attributes;
-        if (!told) return null;
+        const said = policy ? policy(best.attributes, prefix) : best.attributes;
+        if (!said) return null;
+        const there = this.model.views.get(speaker.host)!.vrfs.get(speaker.vrf ?? '');
+        const told = this.withTargets(said, there?.exports);
         if (unchosen)
           return nth > 0 ? null : { ...best, over, labelled: true, attributes: withAttributes(told, { weight: 0 }) };
         const { chances: _, ...arrived } = this.evpn.carriedTo(speaker.host, listener.host, told)[nth] ?? {};

@@ -31,6 +31,7 @@ const KIND_OF: Readonly<Record<PolicyKind, PolicyIs | null>> = {
   'IPv6 prefix list': 'prefix-list',
   'community list': 'community-list',
   'large community list': 'community-list',
+  'extended community list': 'community-list',
   'AS path list': 'path-list',
   'access list': null,
   'IPv6 access list': null,

@@ -35,12 +35,14 @@ function matches(m: RouteMatch): string[] {
   if (m.community) out.push(`community list ${m.community.list}${m.community.exact ? ' exactly' : ''}`);
   if (m.largeCommunity)
     out.push(`large community list ${m.largeCommunity.list}${m.largeCommunity.exact ? ' exactly' : ''}`);
+  if (m.extendedCommunity !== undefined) out.push(`extended community list ${m.extendedCommunity}`);
   if (m.asPath !== undefined) out.push(`AS path list ${m.asPath}`);
   if (m.metric !== undefined) out.push(`metric ${m.metric}`);
   if (m.localPreference !== undefined) out.push(`local preference ${m.localPreference}`);
   if (m.tag !== undefined) out.push(`tag ${m.tag}`);
   if (m.origin !== undefined) out.push(`origin ${m.origin}`);
   if (m.interface !== undefined) out.push(`interface ${m.interface}`);
+  if (m.peer !== undefined) out.push(m.peer === 'local' ? 'what is its own' : `what ${m.peer} tells`);
   return out;
 }
 const given = (word: string, said: readonly string[], beside: boolean | undefined): string =>
@@ -55,8 +57,11 @@ function sets(s: RouteSet): string[] {
   if (s.origin !== undefined) out.push(`origin ${s.origin}`);
   if (s.prepend !== undefined) out.push(`path with ${s.prepend.join(' ')} before it`);
   if (s.prependFirst !== undefined) out.push(`path with its first number ${s.prependFirst} times before it`);
+  if (s.exclude !== undefined) out.push(`path without ${s.exclude.join(' ')}`);
   if (s.communities !== undefined) out.push(given('communities', s.communities, s.additive));
   if (s.largeCommunities !== undefined) out.push(given('large communities', s.largeCommunities, s.largeAdditive));
+  if (s.extendedCommunities !== undefined) out.push(given('extended communities', s.extendedCommunities, true));
+  if (s.bandwidth !== undefined) out.push(`a share of load as of ${s.bandwidth} Mb/s`);
   if (s.withoutLarge !== undefined) out.push(`large communities without those of list ${s.withoutLarge}`);
   if (s.withoutCommunities !== undefined) out.push(`communities without those of list ${s.withoutCommunities}`);
   return out;
@@ -79,14 +84,16 @@ function entryWords(e: RouteMapEntry): string {
   );
 }
 
+const communityWords = ({ entries }: CommunityList): string[] =>
+  entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`);
+
 const WORDS = {
   'route map': ({ entries }: RouteMap) => entries.map(entryWords),
   'prefix list': prefixWords,
   'IPv6 prefix list': prefixWords,
-  'community list': ({ entries }: CommunityList) =>
-    entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`),
-  'large community list': ({ entries }: CommunityList) =>
-    entries.map((e) => `${permits(e.permit)} ${e.communities.join(' and ')}`),
+  'community list': communityWords,
+  'large community list': communityWords,
+  'extended community list': communityWords,
   'access list': accessWords,
   'IPv6 access list': accessWords,
   'AS path list': ({ entries }: AsPathList) => entries.map((e) => `${permits(e.permit)} ${e.pattern}`),

@@ -4,6 +4,8 @@ import { compileFabric, type CompiledFabric } from '../compile/compileFabric.ts'
 import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
 import type { Edit } from '../intent/edits/index.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
+import { modelNetwork } from '../network/modelNetwork.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { modelFabric } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from './fabricOf.ts';
@@ -47,6 +49,13 @@ export function networkOf(intent: FabricIntent) {
   const frrOf = (host: string): string => compiled.switches.find((s) => s.seat.host === host)!.files['frr.conf']!;
   return { compiled, layout, values: drawn.values, network: modelFabric(compiled), frrOf };
 }
+
+/** A network in which one switch says something otherwise. */
+export const otherwise = (network: NetworkModel, host: string, make: (c: SwitchConfig) => SwitchConfig): NetworkModel =>
+  modelNetwork(
+    network.switches.map((s) => (s.host === host ? { ...s, config: make(s.config) } : s)),
+    network.cables,
+  );
 
 /** Prefixes that a table has, in its order. */
 export const prefixesAt = (network: NetworkModel, host: string, vrf?: string): string[] =>

@@ -5,6 +5,9 @@ import { familyWith } from '../intent/neighbourPlace.ts';
 import type { PolicyMatch, PolicySet, RouteMapEntrySaid, RoutePolicy } from '../intent/policies.ts';
 import { borderIntents } from './fabricOf.ts';
 
+/** Stands for the address under which the first router outside is spoken to. */
+const FIRST_NEIGHBOUR = 'first';
+
 /** The lists that maps here ask, of both families. */
 const LISTS: readonly RoutePolicy[] = [
   {
@@ -41,6 +44,14 @@ const LISTS: readonly RoutePolicy[] = [
       { permit: true, communities: ['64701:7:1', '64701:10:1'] },
     ],
   },
+  {
+    is: 'community-list',
+    name: 'sites',
+    entries: [
+      { permit: false, communities: ['soo:64701:9'] },
+      { permit: true, communities: ['soo:64701:7', 'soo:64701:8'] },
+    ],
+  },
   { is: 'path-list', name: 'offing', entries: [{ permit: true, pattern: '^6470[12]$' }] },
 ];
 
@@ -56,6 +67,9 @@ const sets: fc.Arbitrary<PolicySet | undefined> = fc.constantFrom<(PolicySet | u
   { withoutCommunities: 'marked-large' },
   { withoutCommunities: 'marked', weight: 7 },
   { metricBy: -1, origin: 'egp' },
+  { communities: ['soo:64701:7', 'soo:64701:8'], bandwidth: 400 },
+  { communities: ['64701:7', 'soo:64701:9'] },
+  { exclude: [64701, 64799] },
 );
 const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMatch | undefined)[]>(
   undefined,
@@ -70,6 +84,9 @@ const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMa
   { metric: 30 },
   { localPreference: 200 },
   { tag: 40 },
+  { communities: 'sites' },
+  { communities: 'sites' },
+  { peer: FIRST_NEIGHBOUR },
 );
 const entry = fc.record({
   permit: fc.constantFrom(true, true, true, false),
@@ -131,6 +148,13 @@ const spokenBehind = (n: OutsideNeighbour, i: number, hops: number): Pick<Outsid
   ...(hops === 2 ? {} : { hops }),
 });
 
+/** An entry that asks about a neighbour, with his address; where there is none it asks nothing. */
+function aboutNeighbour(e: RouteMapEntrySaid, address: string | undefined): RouteMapEntrySaid {
+  if (e.match?.peer === undefined) return e;
+  const { match: _, ...rest } = e;
+  return address === undefined ? rest : { ...rest, match: { peer: address } };
+}
+
 /** Fabrics whose tenants speak to routers outside in all ways, through route maps of the fabric one way, both or neither. */
 export const policyIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(
@@ -144,7 +168,15 @@ export const policyIntents: fc.Arbitrary<FabricIntent> = fc
     fc.constantFrom(undefined, 0, 40),
   )
   .map(([intent, made, through, [connected, statics], tag]) => {
-    const edits: Edit[] = [...LISTS, ...made.toReversed()].map((policy) => ({ kind: 'putPolicy', policy }));
+    const spoken = (n: OutsideNeighbour, i: number): string => {
+      const { behind } = through[i % through.length]![2];
+      return behind === undefined ? n.far : spokenBehind(n, i, behind).loopback!;
+    };
+    const [asked] = intent.neighbours.map(spoken);
+    const maps = made.map((map) =>
+      map.is === 'route-map' ? { ...map, entries: map.entries.map((e) => aboutNeighbour(e, asked)) } : map,
+    );
+    const edits: Edit[] = [...LISTS, ...maps.toReversed()].map((policy) => ({ kind: 'putPolicy', policy }));
     intent.neighbours.forEach((neighbour, i) => {
       const [into, out, { sums, behind, ttlSecurity, ...words }] = through[i % through.length]!;
       edits.push({

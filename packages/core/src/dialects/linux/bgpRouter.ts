@@ -49,7 +49,7 @@ const HARMLESS: readonly (readonly [RegExp, string])[] = [
 ];
 /** Words that change sessions or routes in ways that are not computed. */
 const UNMODELLED =
-  /^(bgp (confederation|listen limit|max-med|shutdown|suppress-fib-pending|network|route-map|ipv6-auto-ra|allow-martian-nexthop|default|bestpath|reject)|maximum-paths|distance|segment-routing|rfapi|vnc|neighbor)\b/;
+  /^(bgp (confederation|max-med|shutdown|suppress-fib-pending|network|route-map|ipv6-auto-ra|allow-martian-nexthop|default|bestpath|reject)|maximum-paths|distance|segment-routing|rfapi|vnc|neighbor)\b/;
 
 /** The default counts for neighbours and groups that come after it: those that are there stay as they are (FRR 8.4.4). */
 function settleDefault(b: SpeakerDraft, which: UnicastName, wasOn: boolean): void {
@@ -129,6 +129,13 @@ export function readRouterWord(w: readonly string[], line: string, b: SpeakerDra
     return reading.at(placeIn(b, 'localPreference'));
   }
   if (said.startsWith('bgp listen range ')) return readListenRange(taken ? w.slice(4) : w.slice(3), taken, b, reading);
+  if (said.startsWith('bgp listen limit')) {
+    const n = taken ? undefined : whole(w[3], 1, 65535);
+    if (n === null) return 'how many may call is 1–65535';
+    if (n === undefined) delete b.listenLimit;
+    else b.listenLimit = n;
+    return reading.at(placeIn(b, 'listenLimit'));
+  }
   const because = HARMLESS.find(([words]) => words.test(said))?.[1];
   if (because !== undefined) return harmless(because);
   return UNMODELLED.test(said) ? unmodelled(`“${line}” is not modelled`) : false;

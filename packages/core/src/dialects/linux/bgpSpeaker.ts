@@ -56,6 +56,7 @@ export function speakerLines(b: BgpSpeaker): { readonly lines: string; readonly 
     const plain = isNamedPlainly(p) && (p.group === undefined || groupIsPlain);
     if (!plain || p.description !== undefined || p.password !== undefined) words += said;
   }
+  if (b.listenLimit !== undefined) lines += `\n bgp listen limit ${b.listenLimit}`;
   for (const { prefix, group } of b.listens ?? []) {
     const said = `\n bgp listen range ${prefix} peer-group ${group}`;
     lines += said;

@@ -129,6 +129,7 @@ type ReadPlainly = Omit<
   | 'routeMaps'
   | 'communityLists'
   | 'largeCommunityLists'
+  | 'extendedCommunityLists'
   | 'asPathLists'
   | 'accessLists'
   | 'ipv6AccessLists'
@@ -152,6 +153,7 @@ export interface ConfigDraft extends ReadPlainly {
   routeMaps: Map<string, Draft<RouteMapEntry>[]>;
   communityLists: Map<string, ListDraft<CommunityList>[]>;
   largeCommunityLists: Map<string, ListDraft<CommunityList>[]>;
+  extendedCommunityLists: Map<string, ListDraft<CommunityList>[]>;
   asPathLists: Map<string, ListDraft<AsPathList>[]>;
   accessLists: Map<string, AccessListEntry[]>;
   ipv6AccessLists: Map<string, AccessListEntry[]>;
@@ -185,6 +187,7 @@ export const emptyDraft = (): ConfigDraft => ({
   routeMaps: new Map(),
   communityLists: new Map(),
   largeCommunityLists: new Map(),
+  extendedCommunityLists: new Map(),
   asPathLists: new Map(),
   staticRoutes: [],
   ospf: null,
@@ -248,6 +251,7 @@ const SAID_OF_SOME = [
   'medAlways',
   'localPreference',
   'gracefulShutdown',
+  'listenLimit',
 ] as const;
 
 function finishSpeaker(draft: SpeakerDraft, policyDefault: boolean): BgpSpeaker {
@@ -304,6 +308,7 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     bgp,
     communityLists,
     largeCommunityLists,
+    extendedCommunityLists,
     asPathLists,
     ipv6PrefixLists,
     accessLists,
@@ -337,6 +342,7 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
     routeMaps: [...draft.routeMaps].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) })),
     ...(communityLists.size > 0 ? { communityLists: lists(communityLists) } : {}),
     ...(largeCommunityLists.size > 0 ? { largeCommunityLists: lists(largeCommunityLists) } : {}),
+    ...(extendedCommunityLists.size > 0 ? { extendedCommunityLists: lists(extendedCommunityLists) } : {}),
     ...(asPathLists.size > 0 ? { asPathLists: lists(asPathLists) } : {}),
     ...(accessLists.size > 0 ? { accessLists: numbered(accessLists) } : {}),
     ...(ipv6AccessLists.size > 0 ? { ipv6AccessLists: numbered(ipv6AccessLists) } : {}),

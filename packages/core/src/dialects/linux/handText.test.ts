@@ -375,6 +375,7 @@ describe('a group and its members, as FRR has them', () => {
   test.each([
     ['community-list expanded', 'match community P', 'communityLists'],
     ['large-community-list expanded', 'match large-community P', 'largeCommunityLists'],
+    ['extcommunity-list expanded', 'match extcommunity P', 'extendedCommunityLists'],
   ])('a %s is in doubt, with who asks it, and is not said to be missing', (kind, match, part) => {
     const maps = `route-map M permit 10\n ${match}\nexit\n`;
     const peer = 'router bgp 65001\n neighbor 10.9.0.0 remote-as 65002\n';

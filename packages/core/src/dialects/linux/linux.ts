@@ -71,6 +71,7 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const l of c.ipv6AccessLists ?? []) sheet.say(accessListLines(l, 'ipv6'));
   for (const l of c.communityLists ?? []) sheet.say(communityListLines(l, 'community-list'));
   for (const l of c.largeCommunityLists ?? []) sheet.say(communityListLines(l, 'large-community-list'));
+  for (const l of c.extendedCommunityLists ?? []) sheet.say(communityListLines(l, 'extcommunity-list'));
   for (const l of c.asPathLists ?? []) sheet.say(asPathListLines(l));
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));
   for (const r of written) if (r.vrf === undefined) sheet.say(`\n${staticLine(r)}`);

@@ -15,6 +15,10 @@ const names = fc.constantFrom('M', 'N', 'EAST', '12');
 const numbers = fc.integer({ min: 1, max: 4294967295 });
 const prefixes = fc.tuple(fc.nat(255), fc.nat(255)).map(([a, b]) => `10.${a}.${b}.0/24`);
 const communities = fc.constantFrom('65000:1', '65000:2', 'no-export', 'graceful-shutdown');
+/** Extended ones in the order of their codes, and such that a route may be given. */
+const extendeds = ['rt:64700:10', 'rt:192.0.2.1:7', 'rt:4200000001:7', 'soo:64700:4000000000', 'soo:192.0.2.1:9'];
+const EXTENDED_ORDER = [0, 3, 1, 4, 2].map((i) => extendeds[i]!);
+const sites = ['soo:64700:7', 'soo:192.0.2.1:9', 'soo:4200000001:7'];
 const larges = fc.tuple(numbers, fc.nat(9), numbers).map((parts) => parts.join(':'));
 const origins = fc.constantFrom('igp', 'egp', 'incomplete');
 /** Some of the fields, at least one. */
@@ -47,6 +51,8 @@ const matches = some<RouteMatch>({
   tag: numbers,
   origin: origins,
   interface: fc.constantFrom('p1', 'lo'),
+  extendedCommunity: names,
+  peer: fc.constantFrom('local', '192.0.2.1', '2001:db8::1'),
 });
 const sets = some<Omit<RouteSet, 'additive' | 'largeAdditive'>>({
   localPreference: numbers,
@@ -64,15 +70,20 @@ const sets = some<Omit<RouteSet, 'additive' | 'largeAdditive'>>({
   withoutCommunities: names,
   largeCommunities: fc.uniqueArray(larges, { maxLength: 3 }),
   withoutLarge: names,
+  exclude: fc.array(fc.integer({ min: 1, max: 99 }), { minLength: 1, maxLength: 3 }),
+  extendedCommunities: fc.subarray(sites),
+  bandwidth: fc.integer({ min: 1, max: 25600 }),
 })
   .chain((set) =>
     fc.boolean().map((more): RouteSet => {
       // Of words that speak of the same thing a daemon keeps one, or goes by their order.
-      const { metricBy, prependFirst, withoutCommunities, withoutLarge, ...rest } = set;
+      const { metricBy, prependFirst, withoutCommunities, withoutLarge, exclude, bandwidth, ...rest } = set;
       const path = set.prepend === undefined && prependFirst ? { prependFirst } : {};
       return {
         ...rest,
         ...path,
+        ...(exclude && !path.prependFirst && !set.prepend?.some((n) => exclude.includes(n)) ? { exclude } : {}),
+        ...(bandwidth && set.extendedCommunities?.length !== 0 ? { bandwidth } : {}),
         ...(set.metric === undefined && metricBy ? { metricBy } : {}),
         ...(set.communities === undefined && withoutCommunities ? { withoutCommunities } : {}),
         ...(set.largeCommunities === undefined && withoutLarge ? { withoutLarge } : {}),
@@ -222,6 +233,9 @@ test('policies, lists, static routes and words of sessions read back as they wer
         ),
         largeCommunityLists: lists(
           fc.record({ permit: fc.boolean(), communities: fc.uniqueArray(larges, { minLength: 1, maxLength: 3 }) }),
+        ),
+        extendedCommunityLists: lists(
+          fc.record({ permit: fc.boolean(), communities: fc.subarray(EXTENDED_ORDER, { minLength: 1 }) }),
         ),
         asPathLists: lists(
           fc.record({ permit: fc.boolean(), pattern: fc.constantFrom('^$', '_65001_', '^65000 .*', '[0-9]+$') }),

@@ -1,8 +1,9 @@
 import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
-import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
+import { communitySort, inCommunityOrder, isOfSort, type CommunitySort } from '../../numbers/community.ts';
+import { hostPrefix } from '../../numbers/prefix.ts';
 import { harmless, unmodelled, type Block, type Reading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
-import { LARGE_FORM, STANDARD_FORM } from './policyLists.ts';
+import { FORMS } from './policyLists.ts';
 import { whole } from './words.ts';
 
 const matchLines = ({
@@ -14,17 +15,21 @@ const matchLines = ({
   tag,
   origin,
   interface: port,
+  extendedCommunity,
+  peer,
 }: RouteMatch): string =>
   (community === undefined ? '' : `\n match community ${community.list}${community.exact ? ' exact-match' : ''}`) +
   (largeCommunity === undefined
     ? ''
     : `\n match large-community ${largeCommunity.list}${largeCommunity.exact ? ' exact-match' : ''}`) +
+  (extendedCommunity === undefined ? '' : `\n match extcommunity ${extendedCommunity}`) +
   (asPath === undefined ? '' : `\n match as-path ${asPath}`) +
   (metric === undefined ? '' : `\n match metric ${metric}`) +
   (localPreference === undefined ? '' : `\n match local-preference ${localPreference}`) +
   (tag === undefined ? '' : `\n match tag ${tag}`) +
   (origin === undefined ? '' : `\n match origin ${origin}`) +
-  (port === undefined ? '' : `\n match interface ${port}`);
+  (port === undefined ? '' : `\n match interface ${port}`) +
+  (peer === undefined ? '' : `\n match peer ${peer}`);
 
 function communityLine(
   word: string,
@@ -36,13 +41,23 @@ function communityLine(
     ? `\n set ${word} none`
     : `\n set ${word} ${communities.join(' ')}${additive ? ' additive' : ''}`;
 }
+/** Lines of extended communities; of those that are given, each kind has a line. */
+function extendedLines({ extendedCommunities: said, bandwidth }: RouteSet): string {
+  const own = (said ?? []).map((c) => c.replace(/^soo:/, ''));
+  return (
+    (said === undefined ? '' : `\n set extcommunity ${own.length === 0 ? 'none' : `soo ${own.join(' ')}`}`) +
+    (bandwidth === undefined ? '' : `\n set extcommunity bandwidth ${bandwidth}`)
+  );
+}
 const setLines = (set: RouteSet): string =>
   (set.prepend === undefined ? '' : `\n set as-path prepend ${set.prepend.join(' ')}`) +
   (set.prependFirst === undefined ? '' : `\n set as-path prepend last-as ${set.prependFirst}`) +
+  (set.exclude === undefined ? '' : `\n set as-path exclude ${set.exclude.join(' ')}`) +
   (set.withoutCommunities === undefined ? '' : `\n set comm-list ${set.withoutCommunities} delete`) +
   communityLine('community', set.communities, set.additive) +
   (set.withoutLarge === undefined ? '' : `\n set large-comm-list ${set.withoutLarge} delete`) +
   communityLine('large-community', set.largeCommunities, set.largeAdditive) +
+  extendedLines(set) +
   (set.localPreference === undefined ? '' : `\n set local-preference ${set.localPreference}`) +
   (set.metric === undefined ? '' : `\n set metric ${set.metric}`) +
   (set.metricBy === undefined ? '' : `\n set metric ${set.metricBy < 0 ? '' : '+'}${set.metricBy}`) +
@@ -103,6 +118,17 @@ const listed =
 const MATCH: Readonly<Record<string, Clause>> = {
   community: listed('community'),
   'large-community': listed('largeCommunity'),
+  extcommunity: (w, into) => {
+    if (w.length !== 1) return null;
+    into.extendedCommunity = w[0]!;
+    return true;
+  },
+  // Others are told apart by an interface, or by their group.
+  peer: (w, into) => {
+    if (w.length !== 1 || (w[0] !== 'local' && hostPrefix(w[0]!) === null)) return null;
+    into.peer = w[0]!;
+    return true;
+  },
   'as-path': (w, into) => {
     if (w.length !== 1) return 'the list has no name';
     into.asPath = w[0]!;
@@ -124,14 +150,13 @@ const given =
     field: 'communities' | 'largeCommunities',
     additive: 'additive' | 'largeAdditive',
     without: 'withoutCommunities' | 'withoutLarge',
-    isOne: (text: string) => boolean,
-    form: string,
+    sort: CommunitySort,
   ): Clause =>
   (w, into) => {
     if (into[without] !== undefined) return null;
     const beside = w.at(-1) === 'additive';
     const said = w.length === 1 && w[0] === 'none' ? [] : beside ? w.slice(0, -1) : w;
-    if ((said.length === 0 && w[0] !== 'none') || !said.every(isOne)) return form;
+    if ((said.length === 0 && w[0] !== 'none') || !said.every((c) => isOfSort(sort, c))) return FORMS[sort];
     into[field] = [...said];
     if (beside) into[additive] = true;
     else delete into[additive];
@@ -145,24 +170,60 @@ const taken =
     return true;
   };
 
+/** Which of two lines of an entry that touch the same numbers is heard first is not computed. */
+const meet = (a: readonly number[] | undefined, b: readonly number[] | undefined): boolean =>
+  a?.some((n) => b?.includes(n)) ?? false;
+const excluded: Clause = (w, into) => {
+  const numbers = w.map((t) => whole(t, 1, MOST_32));
+  if (numbers.length === 0 || numbers.some((n) => n === null)) return null;
+  if (meet(into.prepend, numbers as number[]) || into.prependFirst !== undefined) return null;
+  into.exclude = numbers as number[];
+  return true;
+};
+/** Of extended communities where a route is from; whoever says targets here decides which VRFs have it, which is not computed. */
+const extended: Clause = ([kind, ...w], into) => {
+  if (kind === 'bandwidth') {
+    const n = w.length === 1 ? whole(w[0], 1, MOST_BANDWIDTH) : null;
+    if (n === null || into.extendedCommunities?.length === 0) return null;
+    into.bandwidth = n;
+    return true;
+  }
+  if (kind === 'none') {
+    if (w.length > 0 || into.bandwidth !== undefined || into.extendedCommunities !== undefined) return null;
+    into.extendedCommunities = [];
+    return true;
+  }
+  const said = w.map((c) => `soo:${c}`);
+  if (kind !== 'soo' || into.extendedCommunities?.length === 0) return null;
+  if (said.length === 0 || !said.every((c) => communitySort(c) === 'extended')) return FORMS.extended;
+  into.extendedCommunities = inCommunityOrder('extended', said);
+  return true;
+};
+/** Mb/s that FRR 8.4 takes. */
+const MOST_BANDWIDTH = 25600;
+
 const SET: Readonly<Record<string, Clause>> = {
+  extcommunity: extended,
   'as-path': (w, into) => {
+    if (w[0] === 'exclude') return excluded(w.slice(1), into);
     if (w[0] !== 'prepend') return null;
     if (w[1] === 'last-as') {
       const times = w.length === 3 ? whole(w[2], 1, 10) : null;
       if (times === null) return 'the first number is put before the path 1–10 times';
+      if (into.exclude !== undefined) return null;
       into.prependFirst = times;
       delete into.prepend;
       return true;
     }
     const numbers = w.slice(1).map((t) => whole(t, 1, MOST_32));
     if (numbers.length === 0 || numbers.some((n) => n === null)) return null;
+    if (meet(into.exclude, numbers as number[])) return null;
     into.prepend = numbers as number[];
     delete into.prependFirst;
     return true;
   },
-  community: given('communities', 'additive', 'withoutCommunities', isCommunity, STANDARD_FORM),
-  'large-community': given('largeCommunities', 'largeAdditive', 'withoutLarge', isLargeCommunity, LARGE_FORM),
+  community: given('communities', 'additive', 'withoutCommunities', 'standard'),
+  'large-community': given('largeCommunities', 'largeAdditive', 'withoutLarge', 'large'),
   'comm-list': taken('withoutCommunities', 'communities'),
   'large-comm-list': taken('withoutLarge', 'largeCommunities'),
   metric: (w, into) => {

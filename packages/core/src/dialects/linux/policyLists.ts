@@ -1,6 +1,6 @@
 import type { AsPathList, CommunityList, PrefixList, PrefixListEntry } from '../../config/policy.ts';
 import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
-import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
+import { inCommunityOrder, isOfSort, type CommunitySort } from '../../numbers/community.ts';
 import { familyOf, parseAnyCidr } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
@@ -21,12 +21,26 @@ export function prefixListLines({ name, entries }: PrefixList, family: FamilyWor
 }
 
 const numbered = (i: number): number => (i + 1) * 5;
-export const communityListLines = (
-  { name, entries }: CommunityList,
-  kind: 'community-list' | 'large-community-list',
-): string =>
+/** Lists of communities by the word of their lines. */
+const COMMUNITY_LISTS = {
+  'community-list': { part: 'communityLists', sort: 'standard' },
+  'large-community-list': { part: 'largeCommunityLists', sort: 'large' },
+  'extcommunity-list': { part: 'extendedCommunityLists', sort: 'extended' },
+} as const;
+type CommunityListWord = keyof typeof COMMUNITY_LISTS;
+const isCommunityWord = (word: string): word is CommunityListWord => Object.hasOwn(COMMUNITY_LISTS, word);
+
+/** Of an extended community its kind is a word by itself here: `rt 64700:10`. */
+const asWords = (communities: readonly string[]): string =>
+  communities.map((c) => c.replace(/^(rt|soo):/, '$1 ')).join(' ');
+/** The communities of an entry as they are written; null = they are none of that sort. */
+function communitiesIn(text: string, sort: CommunitySort): readonly string[] | null {
+  const said = (sort === 'extended' ? text.replaceAll(/\b(rt|soo)\s+/g, '$1:') : text).split(/\s+/);
+  return said.every((c) => isOfSort(sort, c)) ? (sort === 'extended' ? inCommunityOrder(sort, said) : said) : null;
+}
+export const communityListLines = ({ name, entries }: CommunityList, kind: CommunityListWord): string =>
   entries
-    .map((e, i) => `\nbgp ${kind} standard ${name} seq ${numbered(i)} ${way(e.permit)} ${e.communities.join(' ')}`)
+    .map((e, i) => `\nbgp ${kind} standard ${name} seq ${numbered(i)} ${way(e.permit)} ${asWords(e.communities)}`)
     .join('') + '\n!';
 export const asPathListLines = ({ name, entries }: AsPathList): string =>
   entries.map((e, i) => `\nbgp as-path access-list ${name} seq ${numbered(i)} ${way(e.permit)} ${e.pattern}`).join('') +
@@ -81,48 +95,53 @@ function readPrefixList(line: string, reading: FrrReading): Answer {
 }
 
 /** How communities are written, where they cannot be read. */
-export const STANDARD_FORM = 'a community is NUMBER:NUMBER or a well-known word';
-export const LARGE_FORM = 'a large community is NUMBER:NUMBER:NUMBER';
+export const FORMS: Readonly<Record<CommunitySort, string>> = {
+  standard: 'a community is NUMBER:NUMBER or a well-known word',
+  large: 'a large community is NUMBER:NUMBER:NUMBER',
+  extended: 'an extended community is rt or soo, and NUMBER:NUMBER or ADDRESS:NUMBER',
+};
 
-/** `bgp community-list`, `bgp large-community-list` and `bgp as-path access-list`. */
+const ASKED_ELSEWHERE = harmless('the line that asks such a list is judged where it stands');
+
+/** Lists of communities of each sort, and `bgp as-path access-list`. */
 function readBgpList(w: readonly string[], line: string, reading: FrrReading): Answer {
   const m =
-    /^bgp (?:(?:large-)?community-list standard|(as-path) access-list) (\S+)(?: seq (\d+))? (permit|deny) (.+)$/.exec(
+    /^bgp (?:(?:large-|ext)?community-list standard|(as-path) access-list) (\S+)(?: seq (\d+))? (permit|deny) (.+)$/.exec(
       line,
     ) ??
-    /^bgp (?:(?:large-)?community-list|(as-path) access-list) (\d{1,2})(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
+    /^bgp (?:(?:large-|ext)?community-list|(as-path) access-list) (\d{1,2})(?: seq (\d+))? (permit|deny) (.+)$/.exec(
+      line,
+    );
+  const [, kind = ''] = w;
   if (!m) {
-    const [, kind] = w;
     // Of every BGP there is.
     if (line === 'bgp graceful-shutdown')
       return { ...unmodelled('it is not modelled for all of BGP at once'), doubts: ['bgp'] };
-    if (!/^(community-list|large-community-list|extcommunity-list|as-path)$/.test(kind ?? '')) return false;
-    const expanded = /^bgp (large-)?community-list (?:expanded )?(\S+) (?:seq \d+ )?(?:permit|deny) /.exec(line);
+    if (!isCommunityWord(kind)) return kind === 'as-path' ? ASKED_ELSEWHERE : false;
+    const expanded = /^bgp \S+ (?:expanded )?(\S+) (?:seq \d+ )?(?:permit|deny) /.exec(line);
     if (expanded)
       return {
         ...unmodelled('expressions over communities are not modelled'),
-        doubts: [expanded[1] ? 'largeCommunityLists' : 'communityLists', expanded[2]!],
+        doubts: [COMMUNITY_LISTS[kind].part, expanded[1]!],
       };
-    return harmless('the line that asks such a list is judged where it stands');
+    return ASKED_ELSEWHERE;
   }
   const [, ofPaths, name = '', seqSaid, permitWord, rest = ''] = m;
-  const large = w[1] === 'large-community-list';
-  const part = ofPaths ? 'asPathLists' : large ? 'largeCommunityLists' : 'communityLists';
-  const lists = reading.draft[part];
+  const list = ofPaths || !isCommunityWord(kind) ? null : COMMUNITY_LISTS[kind];
+  const lists = reading.draft[list?.part ?? 'asPathLists'];
   const seq = seqSaid === undefined ? nextSeq(lists.get(name)) : Number(seqSaid);
   const permit = permitWord === 'permit';
-  if (ofPaths) {
+  if (!list) {
     if (pathExpression(rest) === null) return failed('the daemon takes no expression that is not whole');
     if (!isTamePath(rest))
       return { ...unmodelled(`the expression “${rest}” is not modelled`), doubts: ['asPathLists', name] };
     add(reading.draft.asPathLists, name, { seq, permit, pattern: rest });
     return reading.at(['asPathLists', name]);
   }
-  const communities = rest.split(/\s+/);
-  if (part === 'asPathLists') return false;
-  if (!communities.every(large ? isLargeCommunity : isCommunity)) return large ? LARGE_FORM : STANDARD_FORM;
-  add(reading.draft[part], name, { seq, permit, communities });
-  return reading.at([part, name]);
+  const communities = communitiesIn(rest, list.sort);
+  if (!communities) return FORMS[list.sort];
+  add(reading.draft[list.part], name, { seq, permit, communities });
+  return reading.at([list.part, name]);
 }
 
 export const policyListLines: TopLines = {

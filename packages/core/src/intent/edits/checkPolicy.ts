@@ -2,8 +2,8 @@ import { problem, type Finding } from '../../finding.ts';
 import { bitsOf } from '../../numbers/address.ts';
 import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
-import { communityText, communityValue, isLargeCommunity, largeCommunityText } from '../../numbers/community.ts';
-import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
+import { canonicalCommunity, communitySort, type CommunitySort } from '../../numbers/community.ts';
+import { familyOf, formatAny, hostPrefix, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
 import type { FabricIntent } from '../intent.ts';
 import {
   policiesBehind,
@@ -57,22 +57,23 @@ function checkPrefixes({ entries }: PrefixListSaid, say: Say): void {
 /** As a daemon writes them, each once. */
 function checkCommunities(communities: readonly string[], field: string, say: Say): void {
   for (const [i, text] of communities.entries()) {
-    const value = communityValue(text);
-    const canonical = value === null ? largeCommunityText(text) : communityText(value);
+    const canonical = canonicalCommunity(text)!;
     if (canonical !== text) say(`${field}/${i}`, `${text} is written otherwise by the daemon.`, `Write ${canonical}.`);
     else if (communities.indexOf(text) < i) say(`${field}/${i}`, `${text} stands there twice.`, 'Leave one.');
   }
 }
 
-/** A list is of standard communities or of large ones. */
-function checkSort({ entries }: CommunityListSaid, say: Say): void {
-  const large = isLargeCommunity(entries[0]!.communities[0]!);
-  for (const [i, { communities }] of entries.entries()) {
-    const other = communities.findIndex((c) => isLargeCommunity(c) !== large);
+/** The sort of a list’s communities. */
+const sortOf = ({ entries }: CommunityListSaid): CommunitySort => communitySort(entries[0]!.communities[0]!)!;
+/** A list is of communities of one sort. */
+function checkSort(list: CommunityListSaid, say: Say): void {
+  const sort = sortOf(list);
+  for (const [i, { communities }] of list.entries.entries()) {
+    const other = communities.findIndex((c) => communitySort(c) !== sort);
     if (other >= 0)
       entryAt(say, i)(
         `communities/${other}`,
-        `${communities[other]!} is ${large ? 'no large community' : 'a large community'}, as the first of the list is ${large ? 'one' : 'none'}.`,
+        `${communities[other]!} is a ${communitySort(communities[other]!)!} community, the first of the list a ${sort} one.`,
         'Give each sort its list.',
       );
   }
@@ -106,6 +107,20 @@ function checkEntry(e: RouteMapEntrySaid, say: Say): void {
     const refused = refusedAsn(asn);
     if (refused !== null) say('set/prepend', `AS ${asn} is ${refused}.`, 'Write an AS number that is yours.');
   }
+  for (const asn of set.exclude ?? [])
+    if (set.prepend?.includes(asn))
+      say('set/exclude', `AS ${asn} is put before the path, and taken out of it.`, 'Say one of both.');
+  if (set.exclude !== undefined && set.prependFirst !== undefined)
+    say('set/exclude', 'Its first number may be one of those that are put before it.', 'Say one of both.');
+  const peer = match.peer === undefined ? undefined : formatAny(hostPrefix(match.peer)!).split('/')[0];
+  if (peer !== match.peer) say('match/peer', `${match.peer} is written otherwise by the daemon.`, `Write ${peer}.`);
+  for (const text of set.communities ?? [])
+    if (text.startsWith('rt:'))
+      say(
+        'set/communities',
+        `${text} decides which VRFs have the route, by EVPN.`,
+        'Say it as a target of the VRF, or let one VRF have routes of another.',
+      );
   if (set.communities !== undefined) checkCommunities(set.communities, 'set/communities', say);
   if (set.communities !== undefined && set.withoutCommunities !== undefined)
     say('set/withoutCommunities', 'The communities are said already.', 'Take some away, or say which it has.');
@@ -114,6 +129,37 @@ function checkEntry(e: RouteMapEntrySaid, say: Say): void {
   if (e.next && e.goTo !== undefined) say('goTo', 'Where it goes on is said already.', 'Say one of both.');
   if (e.goTo !== undefined && e.goTo <= e.seq)
     say('goTo', `Entry ${e.goTo} is not after entry ${e.seq}.`, 'A map goes on forward only.');
+}
+
+/** Where an entry wants of a list what no list of extended communities does. */
+const beyondExtended = ({ match, set }: RouteMapEntrySaid, isExtended: (list: string) => boolean) => [
+  ...(match?.exactly && match.communities !== undefined && isExtended(match.communities)
+    ? [['match/exactly', `whether a route has no others than those of ${match.communities}`] as const]
+    : []),
+  ...(set?.withoutCommunities !== undefined && isExtended(set.withoutCommunities)
+    ? [['set/withoutCommunities', `to take those of ${set.withoutCommunities} away`] as const]
+    : []),
+];
+/** What is asked of extended communities can be asked, whichever comes first: the list or the map. */
+function checkExtended({ policies }: FabricIntent, policy: CommunityListSaid | RouteMapSaid, say: Say): void {
+  if (policy.is === 'community-list') {
+    if (sortOf(policy) !== 'extended') return;
+    for (const map of policies)
+      for (const e of map.is === 'route-map' ? map.entries : [])
+        for (const [, words] of beyondExtended(e, (name) => name === policy.name))
+          say(
+            'entries/0/communities',
+            `${map.name} asks ${words}; of extended communities none can.`,
+            `Take that out of ${map.name} first.`,
+          );
+    return;
+  }
+  const extended = new Set(
+    policies.flatMap((p) => (p.is === 'community-list' && sortOf(p) === 'extended' ? p.name : [])),
+  );
+  for (const [i, e] of policy.entries.entries())
+    for (const [field, words] of beyondExtended(e, (name) => extended.has(name)))
+      entryAt(say, i)(field, `It asks ${words}; of extended communities none can.`, 'Leave it out.');
 }
 
 /** What it names is there, and no map leads back to itself. */
@@ -160,6 +206,7 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
     case 'community-list':
       for (const [i, e] of policy.entries.entries()) checkCommunities(e.communities, 'communities', entryAt(say, i));
       checkSort(policy, say);
+      checkExtended(intent, policy, say);
       break;
     case 'path-list':
       checkPaths(policy, say);
@@ -168,6 +215,7 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
       checkNumbers(policy.entries, say);
       for (const [i, e] of policy.entries.entries()) checkEntry(e, entryAt(say, i));
       checkNamed(intent, policy, say);
+      checkExtended(intent, policy, say);
   }
   return out;
 }

@@ -5,7 +5,7 @@ import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.t
 import { NO_POOLS } from '../intent.ts';
 import { LAST_OWN_TAG } from '../policies.ts';
 import { SECRET_DIGEST } from '../../secrets/secretRef.ts';
-import { closed, isDay, lineText, namedThing, prefixText, shortName, whole } from './words.ts';
+import { addressText, closed, isDay, lineText, namedThing, prefixText, shortName, whole } from './words.ts';
 
 /** Schemas of the objects an intent holds. */
 
@@ -116,21 +116,8 @@ export const neighbourSchema = closed({
       (v) => v === undefined || parseAnyCidr(v) !== null,
     )
     .required('our address is missing'),
-  far: string()
-    .max(45)
-    .test(
-      'address',
-      'its address is written 192.0.2.1 or 2001:db8::1',
-      (v) => v === undefined || hostPrefix(v) !== null,
-    )
-    .required('its address is missing'),
-  loopback: string()
-    .max(45)
-    .test(
-      'address',
-      'the address it speaks from is written 203.0.113.9 or 2001:db8::9',
-      (v) => v === undefined || hostPrefix(v) !== null,
-    ),
+  far: addressText('its address is written 192.0.2.1 or 2001:db8::1').required('its address is missing'),
+  loopback: addressText('the address it speaks from is written 203.0.113.9 or 2001:db8::9'),
   hops: whole('The number of hops', 2, 255),
   asn: whole('The AS number', 1, 4294967294).required('the AS number is missing'),
   takes: told('it takes'),

@@ -1,9 +1,11 @@
 import { array, boolean, string } from 'yup';
-import { isCommunity, isLargeCommunity } from '../../numbers/community.ts';
+import { communitySort } from '../../numbers/community.ts';
 import { LAST_OWN_TAG, POLICY_KINDS, type PolicyIs } from '../policies.ts';
-import { closed, namedThing, prefixText, shortName, whole } from './words.ts';
+import { addressText, closed, namedThing, prefixText, shortName, whole } from './words.ts';
 
 const MOST_32 = 4294967295;
+/** Mb/s that FRR 8.4 takes. */
+const MOST_BANDWIDTH = 25600;
 const policyName = (what: string) => namedThing(`${what} is the name of one of the fabric`);
 const onlyTrue = (what: string) => boolean().oneOf([true], `${what} is true, or left out`);
 const origin = string().oneOf(['igp', 'egp', 'incomplete'], 'an origin is igp, egp or incomplete');
@@ -11,8 +13,8 @@ const communities = array(
   string()
     .test(
       'community',
-      ({ value }) => `${String(value)} is no community such as 64700:20 or 64700:1:20`,
-      (v) => v !== undefined && (isCommunity(v) || isLargeCommunity(v)),
+      ({ value }) => `${String(value)} is no community such as 64700:20, 64700:1:20 or soo:64700:20`,
+      (v) => v !== undefined && communitySort(v) !== null,
     )
     .required(),
 ).max(32, 'at most 32 communities');
@@ -26,6 +28,7 @@ const match = closed({
   metric: whole('The metric', 0, MOST_32),
   localPreference: whole('The local preference', 0, MOST_32),
   tag: whole('The tag (1–9 are ours)', LAST_OWN_TAG + 1, MOST_32),
+  peer: addressText('who it is heard from is written 192.0.2.1 or 2001:db8::1'),
 });
 const set = closed({
   localPreference: whole('The local preference', 0, MOST_32),
@@ -37,9 +40,13 @@ const set = closed({
     .min(1)
     .max(10, 'at most 10 numbers before a path'),
   prependFirst: whole('How often', 1, 10),
+  exclude: array(whole('An AS number', 1, 4294967294).required())
+    .min(1)
+    .max(10, 'at most 10 numbers out of a path'),
   communities,
   additive: onlyTrue('“additive”'),
   withoutCommunities: policyName('the community list'),
+  bandwidth: whole('The bandwidth', 1, MOST_BANDWIDTH),
 });
 
 /** What an entry has to say, by the kind of policy, and what it may say beside. */

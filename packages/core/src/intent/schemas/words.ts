@@ -1,6 +1,6 @@
 import { number, object, string } from 'yup';
 import { expandPorts } from '../../numbers/ports.ts';
-import { parseAnyCidr } from '../../numbers/prefix.ts';
+import { hostPrefix, parseAnyCidr } from '../../numbers/prefix.ts';
 
 /** What fields of documents are made of. */
 
@@ -34,6 +34,11 @@ export const prefixText = () =>
       'a prefix is written 198.51.100.0/24 or 2001:db8::/48',
       (v) => v === undefined || parseAnyCidr(v) !== null,
     );
+/** An address of either family. */
+export const addressText = (message: string) =>
+  string()
+    .max(45)
+    .test('address', message, (v) => v === undefined || hostPrefix(v) !== null);
 /** Text that ends up in configuration lines: one line, no comment marks, no surprises. */
 export const lineText = (what: string, max = 60) =>
   string()

@@ -1,8 +1,8 @@
 import { carriagesOf, gatewaysOf } from '../../config/carriage.ts';
+import { leadsOver } from '../../config/sideRoutes.ts';
 import type { Finding } from '../../finding.ts';
 import { routeKey, type TenantRoute } from '../../intent/intent.ts';
 import { racksWords } from '../../intent/racksText.ts';
-import { sideOf } from '../../layout/seats.ts';
 import { holdsAny, hostPrefix, parseAnyCidr, networkOfAny } from '../../numbers/prefix.ts';
 import type { FabricRule, JudgedFabric } from '../rule.ts';
 
@@ -54,25 +54,22 @@ export const nextHopNear: FabricRule = {
   ...near,
   title: 'Next hops of static routes lie in a subnet of their tenant there',
   source: 'a next hop that has to be asked for elsewhere is found by luck',
-  scope: 'layout',
+  scope: 'intent',
   judge: ofRoutes(
     near,
-    (r, carriages, { intent, compiled }) => {
+    (r, carriages, { intent }) => {
       const hop = r.via === undefined ? null : hostPrefix(r.via);
       if (!hop) return [];
       const away = awayFrom(r, carriages);
-      const isNear = (rack: number, side: 'a' | 'b'): boolean => {
+      // Of a link it is said on the leaf alone that has it.
+      const isNear = (rack: number): boolean => {
         const gateways = (carriages.get(rack)?.networks ?? []).flatMap((n) => (n.vrf === r.vrf ? gatewaysOf(n) : []));
-        const links = intent.neighbours.flatMap((n) =>
-          n.vrf === r.vrf && n.rack === rack && n.side === side ? n.address : [],
+        return (
+          intent.neighbours.some((n) => n.rack === rack && leadsOver(r, n)) ||
+          gateways.some((own) => holdsAny(networkOfAny(parseAnyCidr(own)!), hop))
         );
-        return [...gateways, ...links].some((own) => holdsAny(networkOfAny(parseAnyCidr(own)!), hop));
       };
-      return compiled.layout.seats.flatMap((s) =>
-        s.rack !== undefined && r.racks.includes(s.rack) && !away.includes(s.rack) && !isNear(s.rack, sideOf(s))
-          ? s.rack
-          : [],
-      );
+      return r.racks.filter((rack) => !away.includes(rack) && !isNear(rack));
     },
     (r, racks) => ({
       message: `The static route to ${r.prefix} goes by ${r.via}, which on ${racks} lies in no subnet of ${r.vrf}.`,

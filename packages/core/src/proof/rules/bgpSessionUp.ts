@@ -1,4 +1,6 @@
-import { isClosed, isTenants, SPOKEN_BY_NONE, statementPlace } from '../../network/sessions.ts';
+import type { Finding } from '../../finding.ts';
+import { isClosed, isTenants, SPOKEN_BY_NONE, statementPlace, type Session } from '../../network/sessions.ts';
+import { groupBy } from '../../numbers/order.ts';
 import { found, type DesignRule, type RuleSpot } from '../rule.ts';
 
 /** What neither end asks for is not missing: EVPN over loopbacks has no IPv4. */
@@ -10,6 +12,24 @@ const FAMILIES = [
   ['EVPN', 'evpnReason'],
 ] as const;
 
+/** Sessions of which nobody can say whether they come up, each reason once a switch. */
+function unsureSessions(sessions: readonly Session[]): Finding[] {
+  const unsure = sessions.filter((s) => s.unsure !== undefined);
+  return [...groupBy(unsure, (s) => `${s.host} ${s.unsure}`).values()].map((alike) => {
+    const [s] = alike as [Session];
+    const more = alike.length === 1 ? '' : ` and of ${alike.length - 1} more`;
+    return {
+      ...found(
+        bgpSessionUp,
+        { host: s.host, configPlace: statementPlace(s) },
+        `${s.host}: whether the session to ${s.farHost ?? s.peer}${more} comes up cannot be said: ${s.unsure}.`,
+        'Look at it on the switch once it is there; before and after, it counts as down.',
+      ),
+      severity: 'warning' as const,
+    };
+  });
+}
+
 export const bgpSessionUp: DesignRule = {
   id: 'bgp-session-up',
   title: 'Every BGP session comes up, by the words of both ends',
@@ -17,8 +37,9 @@ export const bgpSessionUp: DesignRule = {
   scope: 'network',
   source: 'RFC 4271 §6.2, §8; RFC 7938 §5',
   reads: [],
-  judge: ({ sessions }) =>
-    sessions
+  judge: ({ sessions }) => [
+    ...unsureSessions(sessions),
+    ...sessions
       .filter((s) => (!s.up || !s.ipv4 || !s.ipv6 || !s.evpn) && s.unsure === undefined)
       .flatMap((s) => {
         const at = s.stopped ?? { host: s.host };
@@ -60,4 +81,5 @@ export const bgpSessionUp: DesignRule = {
               ),
             ];
       }),
+  ],
 };

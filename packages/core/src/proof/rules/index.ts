@@ -13,6 +13,7 @@ import { lineStrays } from './lineStrays.ts';
 import { linkMtuEqual } from './linkMtuEqual.ts';
 import { loopGuarded } from './loopGuarded.ts';
 import { mapGoesOn } from './mapGoesOn.ts';
+import { peerAsked } from './peerAsked.ts';
 import { mtuCarriesVlan } from './mtuCarriesVlan.ts';
 import { mtuCarriesVxlan } from './mtuCarriesVxlan.ts';
 import { namesDefined } from './namesDefined.ts';
@@ -49,6 +50,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   policyAllows,
   leaksFiltered,
   mapGoesOn,
+  peerAsked,
   asnValid,
   transitSharesAs,
   routerIdUnique,

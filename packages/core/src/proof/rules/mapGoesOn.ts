@@ -16,7 +16,7 @@ const askedBy = ({
 /** What a map may give a route that an entry asks about, by the words of both. */
 const GIVEN = ['metric', 'localPreference', 'tag', 'origin'] as const;
 /** What is asked of a route that an entry may change in ways that are not looked at here. */
-const CHANGED = ['community', 'largeCommunity', 'asPath'];
+const CHANGED = ['community', 'largeCommunity', 'extendedCommunity', 'asPath'];
 
 /** Does an entry take all that another has taken? It asks no more of it, or for what that one gives. */
 function takesAll(next: RouteMapEntry, { set = {}, call, ...came }: RouteMapEntry): boolean {

@@ -100,6 +100,18 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /^sk-lf-01: route map M goes on after entry 10, and what no later entry takes is denied after all\.$/,
     line: /on-match next/,
   },
+  'peer-asked': {
+    damage: (t) =>
+      swap(
+        t,
+        'sk-lf-01',
+        'frr.conf',
+        /^(bfd\n)/m,
+        'route-map M permit 10\n match peer 192.0.2.7\nexit\nroute-map M permit 20\nexit\n$1',
+      ),
+    says: /^sk-lf-01: route map M hears nothing from 192\.0\.2\.7, so its entry 10 never matches\.$/,
+    line: /match peer/,
+  },
   'timers-sound': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', ' neighbor FABRIC timers 3 9', ' neighbor FABRIC timers 9 3'),
     says: /^sk-lf-01: FABRIC has keepalive 9 and hold time 3: one keepalive that is lost, or late, ends the session\.$/,
@@ -292,6 +304,8 @@ const TURNS: readonly (readonly [rule: string, holds: (t: Texts) => void, breaks
     (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23455'),
     (t) => swap(t, 'sk-lf-01', 'frr.conf', 'router bgp 65110', 'router bgp 23456'),
   ],
+  ['peer-asked', (t) => asksPeer(t, 'OFFING', 'in'), (t) => asksPeer(t, 'OFFING', 'out')],
+  ['peer-asked', (t) => asksPeer(t, 'FABRIC', 'in', 'local'), (t) => asksPeer(t, 'FABRIC', 'in')],
   ['map-goes-on', (t) => goesOn(t, 'permit 20'), (t) => goesOn(t, 'permit 20', ' match tag 7\n')],
   [
     'map-goes-on',
@@ -315,6 +329,15 @@ const goesOn = (t: Texts, next: string, asks = '', how = 'on-match next'): void 
     /^(bfd\n)/m,
     `route-map M permit 10\n${LOOPBACKS} ${how}\nexit\nroute-map M ${next}\n${asks}exit\n$1`,
   );
+/** Members of OFFING are heard, or told, through a map that calls one which asks who it is; so is what is connected. */
+function asksPeer(t: Texts, group: string, way: 'in' | 'out', peer = '192.0.2.7'): void {
+  const maps = `route-map M permit 10\n call N\nexit\nroute-map N permit 10\n match peer ${peer}\nexit\n`;
+  swap(t, 'sk-lf-01', 'frr.conf', /^(bfd\n)/m, `${maps}$1`);
+  const member = ' neighbor OFFING peer-group\n neighbor 192.0.2.7 peer-group OFFING\n';
+  swap(t, 'sk-lf-01', 'frr.conf', /^( neighbor FABRIC timers)/m, `${member}$1`);
+  const said = `  neighbor ${group} route-map M ${way}\n  network 10.255.1.0/32 route-map M\n`;
+  swap(t, 'sk-lf-01', 'frr.conf', /^( address-family ipv4 unicast\n)/m, `$1${said}`);
+}
 const timers = (t: Texts, to: string): void => swap(t, 'sk-lf-01', 'frr.conf', 'timers 3 9', to);
 
 describe('design rules', () => {

@@ -125,6 +125,7 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
         <NumberField name={`${at}.match.metric`} label="Metric (MED)" placeholder="any" />
         <NumberField name={`${at}.match.localPreference`} label="Local preference" placeholder="any" />
         <NumberField name={`${at}.match.tag`} label="Tag" placeholder="any" />
+        <TextField name={`${at}.match.peer`} label="Heard from" placeholder="anybody" code />
       </Pairs>
       {way === 'permit' && (
         <>
@@ -137,6 +138,8 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
             <ChoiceField name={`${at}.set.origin`} label="Origin" options={ORIGINS} none="as it is" />
             <TextField name={`${at}.set.prepend`} label="Before the path" placeholder="64710 64710" code />
             <NumberField name={`${at}.set.prependFirst`} label="First AS again" placeholder="0 times" />
+            <TextField name={`${at}.set.exclude`} label="Out of the path" placeholder="64799" code />
+            <NumberField name={`${at}.set.bandwidth`} label="Share of load (Mb/s)" placeholder="alike" />
             <TextField name={`${at}.set.communities`} label="Communities" placeholder="64710:20 no-export" code />
             <ChoiceField name={`${at}.set.how`} label="Those are" options={HOW} />
             <ChoiceField
@@ -146,6 +149,7 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
               none="no list"
             />
           </Pairs>
+          <Faded>A site of origin, soo:64710:7, is always put beside what is there.</Faded>
           <Cap>Then</Cap>
           <Pairs>
             <ChoiceField name={`${at}.call`} label="If map permits" options={lists.maps} none="none" />

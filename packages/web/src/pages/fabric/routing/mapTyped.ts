@@ -15,6 +15,7 @@ export interface TypedEntry {
     readonly metric: Num;
     readonly localPreference: Num;
     readonly tag: Num;
+    readonly peer: string;
   };
   readonly set: {
     readonly localPreference: Num;
@@ -25,9 +26,12 @@ export interface TypedEntry {
     /** Numbers with blanks between them. */
     readonly prepend: string;
     readonly prependFirst: Num;
+    /** Numbers with blanks between them. */
+    readonly exclude: string;
     readonly communities: string;
     readonly how: 'replace' | 'add' | 'none';
     readonly withoutCommunities: string;
+    readonly bandwidth: Num;
   };
   readonly call: string;
   readonly next: boolean;
@@ -55,6 +59,7 @@ export function typedEntry(e: RouteMapEntrySaid): TypedEntry {
       metric: shown(match.metric),
       localPreference: shown(match.localPreference),
       tag: shown(match.tag),
+      peer: shown(match.peer),
     },
     set: {
       localPreference: shown(set.localPreference),
@@ -64,9 +69,11 @@ export function typedEntry(e: RouteMapEntrySaid): TypedEntry {
       origin: shown(set.origin),
       prepend: (set.prepend ?? []).join(' '),
       prependFirst: shown(set.prependFirst),
+      exclude: (set.exclude ?? []).join(' '),
       communities: (set.communities ?? []).join(' '),
       how: set.communities?.length === 0 ? 'none' : set.additive ? 'add' : 'replace',
       withoutCommunities: shown(set.withoutCommunities),
+      bandwidth: shown(set.bandwidth),
     },
     call: shown(e.call),
     next: e.next === true,
@@ -78,12 +85,13 @@ const wordsOf = (text: string): string[] => text.split(/[\s,]+/).filter((w) => w
 /** As a number where it is one; what is none is left for the schema to refuse. */
 const numeric = (text: string): unknown => (/^\d{1,10}$/.test(text) ? Number(text) : text);
 
-function setOf({ communities, how, prepend, ...plain }: TypedEntry['set']): Record<string, unknown> {
+function setOf({ communities, how, prepend, exclude, ...plain }: TypedEntry['set']): Record<string, unknown> {
   const words = wordsOf(communities);
   return {
     ...saidOf({
       ...plain,
       prepend: wordsOf(prepend).map(numeric),
+      exclude: wordsOf(exclude).map(numeric),
       ...(how === 'none' ? {} : { communities: words, additive: how === 'add' && words.length > 0 }),
     }),
     ...(how === 'none' ? { communities: [] } : {}),
