@@ -376,6 +376,41 @@ describe('a router outside that a tenant speaks to', () => {
     expect(found(64701)).toEqual([]);
   });
 
+  test('and others may not tell their VRF more routes than it may have, by what each may tell at most', () => {
+    const limited = (mostRoutes: number, limit: number | undefined, ...more: Edit[]): string[] => {
+      const vrf = { ...joinedBorder.vrfs.find((v) => v.name === 'tides')!, mostRoutes };
+      const { findings, intent } = applyEdits(joinedBorder, [
+        { kind: 'changeVrf', name: 'tides', vrf },
+        putNeighbourOf(limit === undefined ? {} : { limit }),
+        ...more,
+      ]);
+      expect(findings).toEqual([]);
+      const state = { intent, values: configsOf(intent).drawn.values };
+      const { findings: all } = proveChange(state, state, POOLS).report;
+      return all.flatMap((f) => (f.rule === 'route-limit' ? f.message : []));
+    };
+    const any = (who: string, most: number) => `tides may have ${most} routes, and ${who} may tell any number.`;
+    // Its subnet and its link are its own.
+    expect([limited(100, 98), limited(100, undefined)]).toEqual([[], [any('192.0.2.1', 100)]]);
+    expect(limited(100, 99)).toEqual([
+      'tides may have 100 routes, and can come to 101: 2 of its own, 99 that it may be told.',
+    ]);
+    const route: Edit = { kind: 'putRoute', route: { vrf: 'tides', prefix: '198.18.0.0/24', racks: [2] } };
+    const server: Edit = {
+      kind: 'connectServer',
+      port: { rack: 2, side: 'a', port: 'p1', server: 'node-1', untagged: 'gauges', tagged: [] },
+    };
+    expect(limited(100, 97, route).concat(limited(100, 97, server))).toEqual([]);
+    expect(limited(100, 97, route, server)).toEqual([expect.stringMatching(/come to 101: 4 of its own/)]);
+    // Of what another VRF has and is told, it may have all.
+    const leak: Edit = { kind: 'putLeak', leak: { into: 'tides', from: 'charts', prefixes: [] } };
+    expect(limited(100, 97, leak)).toEqual([]);
+    const theirs = putNeighbourOf({ vrf: 'charts', side: 'b', address: '192.0.2.8/31', far: '192.0.2.9', limit: 7 });
+    expect(limited(106, 95, leak, theirs)).toEqual([]);
+    expect(limited(106, 104, theirs)).toEqual([]);
+    expect(limited(106, 96, leak, theirs)).toEqual([expect.stringMatching(/come to 107: 4 of its own, 103 that/)]);
+  });
+
   test('goes with its link, and holds its VRF; what it does is said, from what to what', () => {
     const intent = speaking({});
     expect(describeEdit(putNeighbourOf(), joinedBorder)).toBe(

@@ -28,10 +28,23 @@ export interface AccessList {
 }
 /** Standard communities as they are written: `65000:70`, or a well-known word. */
 export type Community = string;
-/** A list of one sort: an entry matches a route that has every one of its communities. */
+/** An entry matches a route that has every one of its communities. */
+export interface CommunityEntry {
+  readonly permit: boolean;
+  readonly communities: readonly Community[];
+}
+/**
+ * It matches a route whose communities, in the order in which a daemon keeps them and with blanks between, are as the expression
+ * says, in which `_` is a gap or an end; of a route without any, that is an empty line.
+ */
+export interface CommunityPattern {
+  readonly permit: boolean;
+  readonly pattern: string;
+}
+/** A list of one sort; all of its entries name communities, or all are expressions. */
 export interface CommunityList {
   readonly name: string;
-  readonly entries: readonly { readonly permit: boolean; readonly communities: readonly Community[] }[];
+  readonly entries: readonly (CommunityEntry | CommunityPattern)[];
 }
 /** An entry matches a path as its regular expression does, in which `_` is a gap between numbers or an end. */
 export interface AsPathList {

@@ -53,6 +53,8 @@ export interface Vrf {
   readonly connectedMap?: string;
   /** Route map that its static routes go through. */
   readonly staticMap?: string;
+  /** How many routes it may come to have on any switch; the proof holds sessions to it. Absent = any number. */
+  readonly mostRoutes?: number;
 }
 
 export interface Network {

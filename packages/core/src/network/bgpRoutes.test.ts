@@ -163,6 +163,20 @@ describe('route maps', () => {
         ] as const,
     );
 
+  const MANY = '65000:1 65000:20 65001:7 no-export';
+  /** A list with one expression, asked about many communities as it was on FRR 8.4.4. */
+  const patternRows = (rows: readonly (readonly [string, boolean])[]) =>
+    rows.map(
+      ([pattern, taken]) =>
+        [
+          `communities by the expression ${pattern}`,
+          `bgp community-list expanded E permit ${pattern}\nroute-map M permit 10\n match community E\n`,
+          { communities: MANY },
+          PREFIX,
+          taken ? {} : null,
+        ] as const,
+    );
+
   test.each([
     [
       'what no entry permits is denied',
@@ -358,6 +372,38 @@ describe('route maps', () => {
       {},
       PREFIX,
       { tag: 2 },
+    ],
+    ...patternRows([
+      ['65000:1', true],
+      ['^65000:1$', false],
+      ['_65000:1_', true],
+      ['65000:1 65000:20', true],
+      ['65000:20 65000:1', false],
+      ['no-export$', true],
+      ['_7_', false],
+      ['(65000|65009):1', true],
+      ['65000:[13-5]+', true],
+    ]),
+    [
+      'an expression takes also a route without communities, if an empty line is as it says',
+      'bgp community-list expanded E permit .*\nroute-map M permit 10\n match community E\n',
+      {},
+      PREFIX,
+      {},
+    ],
+    [
+      '… and of large ones it is their line',
+      'bgp large-community-list expanded E permit ^65000:1:7 65000:2:8$\nroute-map M permit 10\n match large-community E exact-match\n',
+      { large: '65000:2:8 65000:1:7' },
+      PREFIX,
+      {},
+    ],
+    [
+      'communities that an expression takes away are tried one by one',
+      'bgp community-list expanded E deny 65000:2\nbgp community-list expanded E permit ^65000:\nroute-map M permit 10\n set comm-list E delete\n',
+      { communities: MANY },
+      PREFIX,
+      { communities: '65000:20 65001:7 no-export' },
     ],
     ['a called map that denies, denies', 'route-map M permit 5\n call N\nroute-map N deny 10\n', {}, PREFIX, null],
     [

@@ -1,6 +1,8 @@
 import type {
   AccessList,
   AccessListEntry,
+  CommunityEntry,
+  CommunityPattern,
   PrefixList,
   RouteMap,
   RouteMapEntry,
@@ -8,6 +10,7 @@ import type {
   RouteSet,
 } from '../config/policy.ts';
 import { pathExpression } from '../numbers/asPath.ts';
+import { inCommunityOrder, type CommunitySort } from '../numbers/community.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { parseIpv4 } from '../numbers/ipv4.ts';
 import { holdsAny, parseAnyCidr, networkOfAny, familyOf, type AnyPrefix } from '../numbers/prefix.ts';
@@ -110,11 +113,28 @@ const pathTests = onceFor(
 
 /** Lists of communities of a sort. */
 type ListsOf = 'communityLists' | 'largeCommunityLists' | 'extendedCommunityLists';
+const SORT_OF = {
+  communityLists: 'standard',
+  largeCommunityLists: 'large',
+  extendedCommunityLists: 'extended',
+} as const satisfies Readonly<Record<ListsOf, CommunitySort>>;
+/** Expressions, each made once. */
+const expressions = new Map<string, RegExp | null>();
+function expressionOf(pattern: string): RegExp | null {
+  let known = expressions.get(pattern);
+  if (known === undefined) expressions.set(pattern, (known = pathExpression(pattern)));
+  return known;
+}
 /** Does a community list permit the communities? `exact`: a route has those of an entry and no more. */
 function permitsCommunities(config: SwitchConfig, of: ListsOf, listName: string, had: string, exact: boolean): boolean {
   const all = communitiesOf(had);
   const list = config[of]?.find((l) => l.name === listName);
-  for (const { permit, communities } of list?.entries ?? []) {
+  for (const e of list?.entries ?? []) {
+    if ('pattern' in e) {
+      if (expressionOf(e.pattern)?.test(inCommunityOrder(SORT_OF[of], all).join(' '))) return e.permit;
+      continue;
+    }
+    const { permit, communities } = e;
     const every = communities.every((c) => c === 'internet' || all.includes(c));
     if (every && (!exact || all.length === communities.length)) return permit;
   }
@@ -149,8 +169,11 @@ const MOST_METRIC = 4294967295;
 /** Communities of a route that a list does not permit, each by itself. */
 const without = (config: SwitchConfig, of: ListsOf, listName: string, had: string): string => {
   const list = config[of]?.find((l) => l.name === listName);
-  const goes = (c: string): boolean =>
-    list?.entries.find((e) => e.communities.includes(c) || e.communities.includes('internet'))?.permit ?? false;
+  const isOf = (e: CommunityEntry | CommunityPattern, c: string): boolean =>
+    'pattern' in e
+      ? (expressionOf(e.pattern)?.test(c) ?? false)
+      : e.communities.includes(c) || e.communities.includes('internet');
+  const goes = (c: string): boolean => list?.entries.find((e) => isOf(e, c))?.permit ?? false;
   return communityWords(communitiesOf(had).filter((c) => !goes(c)));
 };
 

@@ -17,3 +17,6 @@ export const isTamePath = (pattern: string): boolean =>
   /^[\d_^$.*+?()|[\], -]+$/.test(pattern) &&
   !/[*+?][)\]]*[*+?]/.test(pattern) &&
   (pattern.match(/[*+?]/g) ?? []).length <= MOST_REPETITIONS;
+/** The same of expressions over communities, which may hold letters and colons; a class by name such as `[:digit:]` is none. */
+export const isTameCommunities = (pattern: string): boolean =>
+  !pattern.includes('[:') && isTamePath(pattern.replaceAll(/[A-Za-z:]/g, '0'));

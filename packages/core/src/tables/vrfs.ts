@@ -11,6 +11,7 @@ export const vrfTable: Table<'vrf'> = {
     vni: { called: ['vni'], implied: (v, _i, values) => values?.[`vrf:${v.name}/vni`] },
     connectedMap: {},
     staticMap: {},
+    mostRoutes: { called: ['route limit', 'limit'] },
   }),
   reader: () => (row, now) => {
     const said = row as Partial<Vrf>;

@@ -40,6 +40,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 11: a fabric may waive design rules.
   // 12: tenants may have routes of one another.
   // 13: routers outside may be spoken to behind their links.
+  // 14: route maps ask who tells a route, and know extended communities; VRFs may have a limit.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -56,6 +57,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     (d) => ({ ...d, speakers: [] }),
     (d) => ({ ...d, waivers: [] }),
     (d) => ({ ...d, leaks: [] }),
+    (d) => d,
     (d) => d,
   ],
   edit: [],

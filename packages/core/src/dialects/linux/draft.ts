@@ -324,10 +324,10 @@ export function finishDraft(draft: ConfigDraft): SwitchConfig {
   const numbered = <E extends { readonly seq: number }>(of: ReadonlyMap<string, E[]>) =>
     [...of].map(([name, entries]) => ({ name, entries: inOrder(entries, bySeq) }));
   /** The same without them; no lists at all are none. */
-  const lists = <E extends { readonly seq: number }>(of: ReadonlyMap<string, E[]>) =>
+  const lists = <E extends object>(of: ReadonlyMap<string, (E & { readonly seq: number })[]>) =>
     [...of].map(([name, entries]) => ({
       name,
-      entries: inOrder(entries, bySeq).map(({ seq: __, ...entry }) => entry),
+      entries: inOrder(entries, bySeq).map(({ seq: __, ...entry }) => entry as unknown as E),
     }));
   return {
     ...plain,

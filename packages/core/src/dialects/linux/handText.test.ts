@@ -372,15 +372,35 @@ describe('a group and its members, as FRR has them', () => {
     expect(unread.map((u) => [u.why, u.doubts])).toEqual([[why, doubts]]);
     expect(config.asPathLists).toBeUndefined();
   });
+  test('a name is of the kind of list that it was first; expressions that cannot be tried, or are not whole, are said', () => {
+    const lines = [
+      'bgp community-list standard A permit 65000:1',
+      'bgp community-list expanded A permit 65000:1',
+      'bgp community-list 120 permit ^65000:1_',
+      'bgp community-list standard 120 permit 65000:1',
+      'bgp community-list expanded B permit (65',
+      'bgp large-community-list expanded C permit ^65000:1:[0-9]$',
+    ];
+    const { config, unread } = read('', `${lines.join('\n')}\n`);
+    expect(unread.map((u) => u.why)).toEqual([
+      'A is a list of communities already',
+      '120 is a list of expressions already',
+      'the daemon takes no expression that is not whole',
+    ]);
+    expect(config.communityLists!.map((l) => l.name)).toEqual(['A', '120']);
+    expect(config.largeCommunityLists).toEqual([
+      { name: 'C', entries: [{ permit: true, pattern: '^65000:1:[0-9]$' }] },
+    ]);
+  });
   test.each([
     ['community-list expanded', 'match community P', 'communityLists'],
     ['large-community-list expanded', 'match large-community P', 'largeCommunityLists'],
     ['extcommunity-list expanded', 'match extcommunity P', 'extendedCommunityLists'],
-  ])('a %s is in doubt, with who asks it, and is not said to be missing', (kind, match, part) => {
+  ])('a %s that cannot be tried is in doubt, with who asks it, and is not said to be missing', (kind, match, part) => {
     const maps = `route-map M permit 10\n ${match}\nexit\n`;
     const peer = 'router bgp 65001\n neighbor 10.9.0.0 remote-as 65002\n';
     const said = `${peer} address-family ipv4 unicast\n  neighbor 10.9.0.0 route-map M in\n exit-address-family\nexit\n`;
-    const { config, unread } = read('', `bgp ${kind} P permit 65.*\n${maps}${said}`);
+    const { config, unread } = read('', `bgp ${kind} P permit (65.*)+\n${maps}${said}`);
     expect(unread.map((u) => u.doubts)).toEqual([[part, 'P']]);
     const sw = { host: 'tn-lf-01', config, unread };
     expect([...doubtsOf(sw)!.peers.keys()]).toEqual(['10.9.0.0']);

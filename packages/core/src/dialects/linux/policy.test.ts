@@ -34,6 +34,13 @@ const lists = <E>(entries: Arbitrary<E>) =>
     selector: (l) => l.name,
   });
 
+/** Lists of communities, or of expressions over them: one name is of one kind. */
+const eitherLists = (named: Arbitrary<string>, patterns: readonly string[]) =>
+  fc.oneof(
+    lists(fc.record({ permit: fc.boolean(), communities: fc.uniqueArray(named, { minLength: 1, maxLength: 3 }) })),
+    lists(fc.record({ permit: fc.boolean(), pattern: fc.constantFrom(...patterns) })),
+  );
+
 const accessLists = (of: Arbitrary<Omit<AccessListEntry, 'seq' | 'permit'>>) =>
   lists(fc.tuple(fc.boolean(), of)).map((all) =>
     all.map(({ name, entries }) => ({
@@ -228,12 +235,8 @@ test('policies, lists, static routes and words of sessions read back as they wer
   const configs = fc
     .record(
       {
-        communityLists: lists(
-          fc.record({ permit: fc.boolean(), communities: fc.uniqueArray(communities, { minLength: 1 }) }),
-        ),
-        largeCommunityLists: lists(
-          fc.record({ permit: fc.boolean(), communities: fc.uniqueArray(larges, { minLength: 1, maxLength: 3 }) }),
-        ),
+        communityLists: eitherLists(communities, ['^65000:1_', '65000:(1|2)$', '_no-export_']),
+        largeCommunityLists: eitherLists(larges, ['^65000:1:[0-9]+', '65000:2:.$']),
         extendedCommunityLists: lists(
           fc.record({ permit: fc.boolean(), communities: fc.subarray(EXTENDED_ORDER, { minLength: 1 }) }),
         ),

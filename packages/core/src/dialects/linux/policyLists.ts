@@ -1,5 +1,5 @@
 import type { AsPathList, CommunityList, PrefixList, PrefixListEntry } from '../../config/policy.ts';
-import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
+import { isTameCommunities, isTamePath, pathExpression } from '../../numbers/asPath.ts';
 import { inCommunityOrder, isOfSort, type CommunitySort } from '../../numbers/community.ts';
 import { familyOf, parseAnyCidr } from '../../numbers/prefix.ts';
 import { failed, harmless, unmodelled, type Answer, type FrrReading, type TopLines } from './blocks.ts';
@@ -40,7 +40,10 @@ function communitiesIn(text: string, sort: CommunitySort): readonly string[] | n
 }
 export const communityListLines = ({ name, entries }: CommunityList, kind: CommunityListWord): string =>
   entries
-    .map((e, i) => `\nbgp ${kind} standard ${name} seq ${numbered(i)} ${way(e.permit)} ${asWords(e.communities)}`)
+    .map((e, i) => {
+      const [form, says] = 'pattern' in e ? ['expanded', e.pattern] : ['standard', asWords(e.communities)];
+      return `\nbgp ${kind} ${form} ${name} seq ${numbered(i)} ${way(e.permit)} ${says}`;
+    })
     .join('') + '\n!';
 export const asPathListLines = ({ name, entries }: AsPathList): string =>
   entries.map((e, i) => `\nbgp as-path access-list ${name} seq ${numbered(i)} ${way(e.permit)} ${e.pattern}`).join('') +
@@ -103,6 +106,28 @@ export const FORMS: Readonly<Record<CommunitySort, string>> = {
 
 const ASKED_ELSEWHERE = harmless('the line that asks such a list is judged where it stands');
 
+/** A list of expressions; of a name that has another kind of list already nothing is taken (FRR 8.4.4). */
+function readExpanded(line: string, kind: CommunityListWord, reading: FrrReading): Answer {
+  const m =
+    /^bgp \S+ expanded (\S+)(?: seq (\d+))? (permit|deny) (.+)$/.exec(line) ??
+    /^bgp \S+ ([1-5]\d\d)(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
+  if (!m) return ASKED_ELSEWHERE;
+  const [, name = '', seq, permit, pattern = ''] = m;
+  const { part, sort } = COMMUNITY_LISTS[kind];
+  const lists = reading.draft[part];
+  if (pathExpression(pattern) === null) return failed('the daemon takes no expression that is not whole');
+  if (lists.get(name)?.some((e) => !('pattern' in e))) return failed(`${name} is a list of communities already`);
+  // What else is in the line of extended ones, EVPN’s own, is not modelled.
+  if (sort === 'extended' || !isTameCommunities(pattern))
+    return { ...unmodelled(`the expression “${pattern}” is not modelled`), doubts: [part, name] };
+  add(lists, name, {
+    seq: seq === undefined ? nextSeq(lists.get(name)) : Number(seq),
+    permit: permit === 'permit',
+    pattern,
+  });
+  return reading.at([part, name]);
+}
+
 /** Lists of communities of each sort, and `bgp as-path access-list`. */
 function readBgpList(w: readonly string[], line: string, reading: FrrReading): Answer {
   const m =
@@ -118,13 +143,7 @@ function readBgpList(w: readonly string[], line: string, reading: FrrReading): A
     if (line === 'bgp graceful-shutdown')
       return { ...unmodelled('it is not modelled for all of BGP at once'), doubts: ['bgp'] };
     if (!isCommunityWord(kind)) return kind === 'as-path' ? ASKED_ELSEWHERE : false;
-    const expanded = /^bgp \S+ (?:expanded )?(\S+) (?:seq \d+ )?(?:permit|deny) /.exec(line);
-    if (expanded)
-      return {
-        ...unmodelled('expressions over communities are not modelled'),
-        doubts: [COMMUNITY_LISTS[kind].part, expanded[1]!],
-      };
-    return ASKED_ELSEWHERE;
+    return readExpanded(line, kind, reading);
   }
   const [, ofPaths, name = '', seqSaid, permitWord, rest = ''] = m;
   const list = ofPaths || !isCommunityWord(kind) ? null : COMMUNITY_LISTS[kind];
@@ -140,7 +159,9 @@ function readBgpList(w: readonly string[], line: string, reading: FrrReading): A
   }
   const communities = communitiesIn(rest, list.sort);
   if (!communities) return FORMS[list.sort];
-  add(reading.draft[list.part], name, { seq, permit, communities });
+  const others = reading.draft[list.part];
+  if (others.get(name)?.some((e) => 'pattern' in e)) return failed(`${name} is a list of expressions already`);
+  add(others, name, { seq, permit, communities });
   return reading.at([list.part, name]);
 }
 

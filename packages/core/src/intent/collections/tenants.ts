@@ -22,6 +22,7 @@ export const vrfs = listOf('vrfs', (v) => v.name, {
     whole<Vrf, 'vni'>('vni', 'L3 VNI', 'drawn'),
     words<Vrf, 'connectedMap'>('connectedMap', 'map of its subnets', 'none'),
     words<Vrf, 'staticMap'>('staticMap', 'map of its static routes', 'none'),
+    whole<Vrf, 'mostRoutes'>('mostRoutes', 'most routes', 'any number'),
   ],
   refers: (v) =>
     mapsOfVrf(v).map((name) => ({ to: `policy:${policyKey({ is: 'route-map', name })}`, ends: 'holds' }) as const),

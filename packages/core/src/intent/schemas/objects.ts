@@ -32,6 +32,7 @@ export const vrfSchema = closed({
   vni: whole('The VNI', 1, 16777215),
   connectedMap: mapName,
   staticMap: mapName,
+  mostRoutes: whole('The number of routes', 1, 4000000),
 });
 export const rackNumbersSchema = array(whole('A rack number', 1, 9999).required()).required('the racks are missing');
 export const networkSchema = closed({

@@ -78,6 +78,7 @@ describe('rules of what is meant', () => {
     const ELSEWHERE = [
       'outside-subnet',
       'outside-as',
+      'route-limit',
       'route-carried',
       'next-hop-near',
       'speakers-range',

@@ -4,6 +4,7 @@ import { linkSpeedEqual } from './linkSpeedEqual.ts';
 import { mtuWithinModel } from './mtuWithinModel.ts';
 import { leakAnswered, leakApart } from './leaksHold.ts';
 import { nextHopNear, routeCarried } from './routesHold.ts';
+import { routeLimit } from './routeLimit.ts';
 import { outsideAs } from './outsideAs.ts';
 import { outsideSubnet } from './outsideSubnet.ts';
 import { speakerKnown, speakersRange } from './speakersHold.ts';
@@ -23,4 +24,5 @@ export const FABRIC_RULES: readonly FabricRule[] = [
   speakerKnown,
   leakApart,
   leakAnswered,
+  routeLimit,
 ];

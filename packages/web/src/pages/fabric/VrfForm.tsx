@@ -9,7 +9,7 @@ import { useFabricView, useSelection } from './FabricFrame.tsx';
 import { UNCHANGED } from './inPlace.ts';
 import { OwnMapFields } from './SessionFields.tsx';
 
-const SCHEMA = mayBeEmpty(vrfSchema, 'transitVlan', 'connectedMap', 'staticMap');
+const SCHEMA = mayBeEmpty(vrfSchema, 'transitVlan', 'connectedMap', 'staticMap', 'mostRoutes');
 
 /**
  * A VRF: for a new one a name is enough, its VLAN is the next free one, its L3 VNI is drawn. One that is there keeps its name.
@@ -30,6 +30,7 @@ export function VrfForm({ vrf }: { readonly vrf?: Vrf }) {
       vni: vrf?.vni,
       connectedMap: vrf?.connectedMap ?? '',
       staticMap: vrf?.staticMap ?? '',
+      mostRoutes: vrf?.mostRoutes,
     },
     ...(vrf ? {} : { keep: `vrf of ${fabric.name}` }),
     base: '/edits/0/vrf',
@@ -43,13 +44,15 @@ export function VrfForm({ vrf }: { readonly vrf?: Vrf }) {
     <>
       <Form
         part={part}
-        onSend={async ({ name, transitVlan = vrf?.transitVlan ?? proposed, vni, connectedMap, staticMap }) => {
+        onSend={async ({ transitVlan = vrf?.transitVlan ?? proposed, ...typed }) => {
+          const { name, vni, connectedMap, staticMap, mostRoutes } = typed;
           const said = {
             name,
             transitVlan,
             ...(vni === undefined ? {} : { vni }),
             ...(connectedMap ? { connectedMap } : {}),
             ...(staticMap ? { staticMap } : {}),
+            ...(mostRoutes === undefined ? {} : { mostRoutes }),
           };
           if (vrf && sameContent(said, vrf)) return UNCHANGED;
           const made = await makeEdits(
@@ -97,6 +100,12 @@ export function VrfForm({ vrf }: { readonly vrf?: Vrf }) {
           label="L3 VNI"
           placeholder={(vrf && fabric.values[`vrf:${vrf.name}/vni`]) ?? 'drawn from the pool'}
           {...(vrf ? { hint: 'empty = drawn from the pool' } : {})}
+        />
+        <NumberField
+          name="mostRoutes"
+          label="Most routes"
+          placeholder="any number"
+          hint="The proof holds its sessions outside to it: no switch does by itself"
         />
         <OwnMapFields />
         {vrf && <Faded>{networks.length === 0 ? 'No network is in it.' : `In it: ${networks.join(', ')}`}</Faded>}
