@@ -65,6 +65,46 @@ const frr = ({ compiled }: ReturnType<typeof made>, host: string): string =>
   compiled.switches.find((s) => s.seat.host === host)!.files['frr.conf']!;
 
 describe('routes that tenants have of one another', () => {
+  test('the proof says which networks newly have routes to one another, and which no longer, and nothing where all stays', () => {
+    const said = (from: readonly Edit[], to: readonly Edit[]): string[] => {
+      const [a, b] = [intentOf(...base({}), ...from), intentOf(...base({}), ...to)];
+      const state = (intent: FabricIntent) => ({ intent, values: configsOf(intent).drawn.values });
+      const { findings } = proveChange(state(a), state(b), POOLS).report;
+      return findings.flatMap((f) => (f.rule.startsWith('reach-') ? `${f.rule} ${f.severity}: ${f.message}` : []));
+    };
+    const both = [put('tides', 'lamp'), put('lamp', 'tides')];
+    const begins = 'reach-begins note: Networks newly have routes to one another: ';
+    const ends = 'reach-ends warning: Networks no longer have routes to one another: ';
+    const four =
+      'gauges (tides) and oil (lamp); gauges (tides) and wicks (lamp); press (tides) and oil (lamp); press (tides) and wicks (lamp).';
+    expect([said([], both), said(both, [])]).toEqual([[begins + four], [ends + four]]);
+    expect(said(both, [...both, server(2, 'press')].slice(0, 2))).toEqual([]);
+    // One way is no way to answer; of what is told, only what is on both lists.
+    expect(said([], both.slice(0, 1))).toEqual([]);
+    const some = [put('tides', 'lamp', ['10.32.7.0/24']), put('lamp', 'tides', ['10.32.6.0/24'])];
+    expect(said([], some)).toEqual([`${begins}press (tides) and wicks (lamp).`]);
+    expect(said(some, both)).toEqual([
+      `${begins}gauges (tides) and oil (lamp); gauges (tides) and wicks (lamp); press (tides) and oil (lamp).`,
+    ]);
+    // A network that changes its VRF leaves some and comes to others.
+    const [oil] = intentOf(...base({})).networks.filter((n) => n.name === 'oil');
+    const moved: Edit = { kind: 'changeNetwork', name: 'oil', network: { ...oil!, vrf: 'charts' } };
+    expect(said([], [moved])).toEqual([
+      `${ends}oil (charts) and wicks (lamp).`,
+      `${begins}maps (charts) and oil (charts).`,
+    ]);
+    // What a snippet joins counts as well.
+    const text = ['tides', 'lamp']
+      .map(
+        (vrf) =>
+          `router bgp {{ switch.bgp.asn }} vrf ${vrf}\n address-family l2vpn evpn\n  route-target import 1:1\n  route-target export 1:1\n exit-address-family\nexit\n`,
+      )
+      .join('');
+    const snippet: Edit = { kind: 'putSnippet', snippet: { name: 'joined', file: 'frr.conf', on: 'leaves', text } };
+    // By targets, but not what a switch exports itself (FRR 8.4.4): gauges and oil are on one.
+    expect(said([], [snippet])).toEqual([begins + four.slice(four.indexOf(';') + 2)]);
+  });
+
   test.each(['per-leaf', 'two', 'single'] as const)(
     'both ways, servers of both reach one another (AS %s)',
     (asnScheme) => {

@@ -13,7 +13,7 @@ export function leadsOver({ vrf, via }: Pick<Route, 'vrf' | 'via'>, n: OutsideNe
   return hop !== null && holdsAny(networkOfAny(parseAnyCidr(n.address)!), hop);
 }
 
-/** What a rack carries without the routes that the other of its leaves has; kept, so that what is made of it is kept too. */
+/** What a rack carries without the routes that the other half of a pair has; kept, so that what is made of it is kept too. */
 const without = onceFor((carriage: Carriage) => {
   const known = new Map<string, Carriage>();
   return (away: readonly Route[]): Carriage => {
@@ -26,7 +26,7 @@ const without = onceFor((carriage: Carriage) => {
 
 /**
  * What a seat carries of what its rack does: a static route by the link of a router outside is said where that link is. The other
- * leaf of the rack hears of it by EVPN.
+ * half of a pair hears of it by EVPN.
  */
 export function carriedOnSide(intent: FabricIntent): (carriage: Carriage, seat: Seat) => Carriage {
   const byRack = groupBy(intent.neighbours, (n) => n.rack);

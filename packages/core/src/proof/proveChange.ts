@@ -22,6 +22,7 @@ import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
 import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
 import { gatewaysGo } from './gatewaysGo.ts';
+import { reachAnew } from './reachAnew.ts';
 import { sessionsAnew } from './sessionsAnew.ts';
 import { FABRIC_RULES } from './fabricRules/index.ts';
 import { judgeFabric } from './judgeFabric.ts';
@@ -236,6 +237,7 @@ export function proveChange(
     ...sessionsAnew(compiled, compiledBefore, seatedIn(before.intent, compiled)),
     ...toldAnew(compiled, compiledBefore, seatedIn(before.intent, compiled)),
     ...gatewaysGo(after, before),
+    ...reachAnew({ ...after, network }, { ...before, network: networkBefore }),
     ...outsideAgrees(before.intent, after.intent),
   ];
   const byHost = new Map(compiled.switches.map((s) => [s.seat.host, s]));

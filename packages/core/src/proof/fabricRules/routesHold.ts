@@ -61,7 +61,7 @@ export const nextHopNear: FabricRule = {
       const hop = r.via === undefined ? null : hostPrefix(r.via);
       if (!hop) return [];
       const away = awayFrom(r, carriages);
-      // Of a link it is said on the leaf alone that has it.
+      // Of a link it is said on the half alone that has it.
       const isNear = (rack: number): boolean => {
         const gateways = (carriages.get(rack)?.networks ?? []).flatMap((n) => (n.vrf === r.vrf ? gatewaysOf(n) : []));
         return (
