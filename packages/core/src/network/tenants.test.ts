@@ -253,10 +253,8 @@ describe('a tenant that speaks to routers outside', () => {
     expect(led(m, 'sk-lf-03', '198.51.100.0/24')).toMatch(s.unsure === undefined ? /^none$/ : /^none$|not computed/);
     // The finding stands at the line of the tenant.
     const found = judgeNetwork(m).findings.filter((f) => f.rule === 'bgp-session-up' && f.host === 'sk-lf-01');
-    const severity = s.unsure === undefined ? 'error' : 'warning';
-    expect(found.map((f) => [f.severity, ...(f.configPlace as readonly string[]).slice(0, 4)])).toEqual([
-      [severity, 'bgp', 'vrfs', VRF, 'peers'],
-    ]);
+    expect(found.map((f) => (f.configPlace as readonly string[]).slice(0, 4))).toEqual([['bgp', 'vrfs', VRF, 'peers']]);
+    expect(found[0]!.severity === 'warning').toBe(s.unsure !== undefined);
   });
 
   test('a default that is switched off counts for neighbours that come after it (FRR 8.4.4)', () => {
