@@ -326,8 +326,13 @@ test('two switches, from an empty fabric to live; their links lose their address
   await marks.fill('64701:20 70000:1');
   await policy.getByRole('button', { name: 'Add', exact: true }).click();
   await policy.getByText('70000:1 is no community such as 64700:20').waitFor();
-  await marks.fill('64701:20');
-  await policy.getByText('10 permits prefix list out-there; gives it communities 64701:20').waitFor();
+  await marks.fill('64701:20 soo:64701:7');
+  await policy.getByRole('textbox', { name: 'Out of the path' }).fill('64799');
+  await policy
+    .getByText(
+      '10 permits prefix list out-there; gives it path without 64799, communities 64701:20, extended communities soo:64701:7 beside its own',
+    )
+    .waitFor();
   await policy.getByRole('button', { name: 'Add', exact: true }).click();
   await margin(page).getByText('Add route map by-offing').waitFor();
   await page.goto(`${demo.url}/fabrics/geo/outside?at=neighbour:1.a.p46`);
@@ -350,6 +355,20 @@ test('two switches, from an empty fabric to live; their links lose their address
   await page.getByRole('option', { name: 'by-offing' }).click();
   await page.getByRole('button', { name: 'Change VRF' }).click();
   await margin(page).getByText('Map of its static routes of VRF tides none → by-offing').waitFor();
+  // It may have so many routes and no more: then its sessions need a limit.
+  const most = page.getByRole('textbox', { name: 'Most routes' });
+  for (const [routes, said] of [
+    ['100', 'any number → 100'],
+    ['', '100 → any number'],
+  ] as const) {
+    await page.goto(`${demo.url}/fabrics/geo/tenants?at=vrf:tides`);
+    await most.fill(routes);
+    await page.getByRole('button', { name: 'Change VRF' }).click();
+    await margin(page).getByText(`Most routes of VRF tides ${said}`).waitFor();
+    if (routes === '') continue;
+    await page.goto(`${demo.url}/fabrics/geo/proof`);
+    await page.getByText('tides may have 100 routes, and 192.0.2.1 may tell any number.').waitFor();
+  }
   // The router speaks from an address behind the link; one on the link is none.
   await page.goto(`${demo.url}/fabrics/geo/outside?at=neighbour:1.a.p46`);
   await speak.getByRole('button', { name: /Less used/ }).click();
@@ -395,7 +414,7 @@ test('two switches, from an empty fabric to live; their links lose their address
   expect(text(0)).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
   expect(text(0)).toContain('  neighbor 203.0.113.9 route-map by-offing in\n');
   expect(text(0)).toContain(
-    'route-map by-offing permit 10\n match ip address prefix-list out-there\n set community 64701:20\n',
+    'route-map by-offing permit 10\n match ip address prefix-list out-there\n set as-path exclude 64799\n set community 64701:20\n set extcommunity soo 64701:7\n',
   );
   // The other half speaks to nobody, and tells static routes by the map.
   expect(text(1)).toContain('  redistribute static route-map by-offing\n');

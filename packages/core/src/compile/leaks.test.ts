@@ -75,23 +75,22 @@ describe('routes that tenants have of one another', () => {
     const both = [put('tides', 'lamp'), put('lamp', 'tides')];
     const begins = 'reach-begins note: Networks newly have routes to one another: ';
     const ends = 'reach-ends warning: Networks no longer have routes to one another: ';
-    const four =
-      'gauges (tides) and oil (lamp); gauges (tides) and wicks (lamp); press (tides) and oil (lamp); press (tides) and wicks (lamp).';
+    const four = 'gauges, press (tides) with oil, wicks (lamp).';
     expect([said([], both), said(both, [])]).toEqual([[begins + four], [ends + four]]);
     expect(said(both, [...both, server(2, 'press')].slice(0, 2))).toEqual([]);
     // One way is no way to answer; of what is told, only what is on both lists.
     expect(said([], both.slice(0, 1))).toEqual([]);
     const some = [put('tides', 'lamp', ['10.32.7.0/24']), put('lamp', 'tides', ['10.32.6.0/24'])];
-    expect(said([], some)).toEqual([`${begins}press (tides) and wicks (lamp).`]);
+    expect(said([], some)).toEqual([`${begins}press (tides) with wicks (lamp).`]);
     expect(said(some, both)).toEqual([
-      `${begins}gauges (tides) and oil (lamp); gauges (tides) and wicks (lamp); press (tides) and oil (lamp).`,
+      `${begins}gauges (tides) with oil (lamp); gauges (tides) with wicks (lamp); press (tides) with oil (lamp).`,
     ]);
     // A network that changes its VRF leaves some and comes to others.
     const [oil] = intentOf(...base({})).networks.filter((n) => n.name === 'oil');
     const moved: Edit = { kind: 'changeNetwork', name: 'oil', network: { ...oil!, vrf: 'charts' } };
     expect(said([], [moved])).toEqual([
-      `${ends}oil (charts) and wicks (lamp).`,
-      `${begins}maps (charts) and oil (charts).`,
+      `${ends}oil (charts) with wicks (lamp).`,
+      `${begins}maps (charts) with oil (charts).`,
     ]);
     // What a snippet joins counts as well.
     const text = ['tides', 'lamp']
@@ -102,7 +101,9 @@ describe('routes that tenants have of one another', () => {
       .join('');
     const snippet: Edit = { kind: 'putSnippet', snippet: { name: 'joined', file: 'frr.conf', on: 'leaves', text } };
     // By targets, but not what a switch exports itself (FRR 8.4.4): gauges and oil are on one.
-    expect(said([], [snippet])).toEqual([begins + four.slice(four.indexOf(';') + 2)]);
+    expect(said([], [snippet])).toEqual([
+      `${begins}gauges (tides) with wicks (lamp); press (tides) with oil (lamp); press (tides) with wicks (lamp).`,
+    ]);
   });
 
   test.each(['per-leaf', 'two', 'single'] as const)(

@@ -94,10 +94,20 @@ const apartBy = onceFor(({ vrfs, networks, leaks, snippets, policies, settings }
 
 type Pair = readonly [Network, Network];
 const NAMED = 4;
-function words(pairs: readonly Pair[]): string {
-  const said = pairs
+/** Names of networks that are in one VRF, the first few of them. */
+function namesOf(networks: readonly Network[]): string {
+  const [{ vrf }] = networks as [Network];
+  const more = networks.length > NAMED ? ` and ${networks.length - NAMED} more` : '';
+  return `${networks
     .slice(0, NAMED)
-    .map(([a, b]) => `${a.name} (${a.vrf || 'no VRF'}) and ${b.name} (${b.vrf || 'no VRF'})`);
+    .map((n) => n.name)
+    .join(', ')}${more} (${vrf || 'no VRF'})`;
+}
+/** Pairs between networks of two VRFs: all of these with all of those, or each by itself. */
+function words(pairs: readonly Pair[]): string {
+  const [these, those] = [0, 1].map((i) => [...new Set(pairs.map((p) => p[i]!))]) as [Network[], Network[]];
+  if (these.length * those.length === pairs.length) return `${namesOf(these)} with ${namesOf(those)}`;
+  const said = pairs.slice(0, NAMED).map(([a, b]) => `${namesOf([a])} with ${namesOf([b])}`);
   const more = pairs.length - said.length;
   return said.join('; ') + (more > 0 ? `; and ${more} more pairs` : '');
 }
@@ -118,7 +128,7 @@ export function reachAnew(after: State, before: State): Finding[] {
   const [old, made] = [new Reach(before), new Reach(after)];
   // Networks that are in the same VRFs before and after fare alike, as far as they may meet others at all.
   const classes = [...groupBy(stay, ({ now, then }) => `${then.vrf} ${now.vrf}`).values()];
-  const [begins, ends]: [Pair[], Pair[]] = [[], []];
+  const [begins, ends]: [Pair[][], Pair[][]] = [[], []];
   classes.forEach((some, i) => {
     for (const others of classes.slice(i)) {
       const [a, b] = [some[0]!, others[0]!];
@@ -126,44 +136,34 @@ export function reachAnew(after: State, before: State): Finding[] {
       if (together.every((t) => t)) continue;
       const apart = together.every((t) => !t);
       if (apart && !old.mayMeet(a.then.vrf, b.then.vrf) && !made.mayMeet(a.now.vrf, b.now.vrf)) continue;
+      const [starts, stops]: [Pair[], Pair[]] = [[], []];
       for (const x of some)
         for (const y of others) {
           const [then, now] = [old.meet(x.then, y.then), made.meet(x.now, y.now)];
-          if (then !== now) (now ? begins : ends).push([x.now, y.now]);
+          if (then !== now) (now ? starts : stops).push([x.now, y.now]);
         }
+      if (starts.length > 0) begins.push(starts);
+      if (stops.length > 0) ends.push(stops);
     }
   });
-  const finding = (
-    rule: string,
-    severity: Finding['severity'],
-    pairs: readonly Pair[],
-    message: string,
-    cure: string,
-  ) =>
-    pairs.length === 0
-      ? []
-      : [
-          {
-            rule,
-            severity,
-            message,
-            cure,
-            subjects: [...new Set(pairs.flat())].map((n) => `network:${n.name}` as const),
-          },
-        ];
+  const finding = (rule: string, severity: Finding['severity'], of: readonly Pair[][], begin: string, cure: string) => {
+    if (of.length === 0) return [];
+    const subjects = [...new Set(of.flat(2))].map((n) => `network:${n.name}` as const);
+    return [{ rule, severity, message: `${begin}: ${of.map(words).join('; ')}.`, cure, subjects }];
+  };
   return [
     ...finding(
       'reach-ends',
       'warning',
       ends,
-      `Networks no longer have routes to one another: ${words(ends)}.`,
+      'Networks no longer have routes to one another',
       'Move servers that need one another first, or let their VRFs have routes of one another.',
     ),
     ...finding(
       'reach-begins',
       'note',
       begins,
-      `Networks newly have routes to one another: ${words(begins)}.`,
+      'Networks newly have routes to one another',
       'If servers of these are to stay apart, take out what joins their VRFs.',
     ),
   ];

@@ -73,7 +73,7 @@ function limitsOf(fabric: JudgedFabric): Finding[] {
     if (own + told <= mostRoutes) return [];
     return [
       finding(
-        `${name} may have ${mostRoutes} routes, and can come to ${own + told}: ${own} of its own, ${told} that it may be told.`,
+        `${name} may have ${mostRoutes} routes, and can come to ${own + told}: ${own} of its own${all.length > 1 ? ` and of ${all.slice(1).join(' and ')}` : ''}, ${told} that ${all.length > 1 ? 'they' : 'it'} may be told.`,
         'Let sessions take fewer prefixes, or the VRF have more routes.',
         [],
       ),

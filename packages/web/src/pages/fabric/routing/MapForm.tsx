@@ -139,7 +139,7 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
             <TextField name={`${at}.set.prepend`} label="Before the path" placeholder="64710 64710" code />
             <NumberField name={`${at}.set.prependFirst`} label="First AS again" placeholder="0 times" />
             <TextField name={`${at}.set.exclude`} label="Out of the path" placeholder="64799" code />
-            <NumberField name={`${at}.set.bandwidth`} label="Share of load (Mb/s)" placeholder="alike" />
+            <NumberField name={`${at}.set.bandwidth`} label="Mb/s of its link" placeholder="not said" />
             <TextField name={`${at}.set.communities`} label="Communities" placeholder="64710:20 no-export" code />
             <ChoiceField name={`${at}.set.how`} label="Those are" options={HOW} />
             <ChoiceField
