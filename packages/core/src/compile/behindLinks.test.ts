@@ -83,6 +83,22 @@ describe('a router outside that is spoken to behind its link', () => {
     ).toEqual([' ip route 203.0.113.9/32 192.0.2.1']);
   });
 
+  test('beside one next door that tells the same, which of both ways are used is uncertain', () => {
+    const beside = putNeighbourOf({ vlan: 100, address: '192.0.2.8/31', far: '192.0.2.9' });
+    const defaultOf = (...edits: Edit[]) => {
+      const { network } = networkOf(applyEdits(joinedBorder, edits).intent);
+      const all = routesOf(network, 'tn-lf-01a', 'tides') as readonly RouteAnswer[];
+      return all.find((r) => r.prefix === '0.0.0.0/0')!;
+    };
+    const both = defaultOf(put(), beside);
+    expect(both.ways).toHaveLength(2);
+    expect(both.unsure).toMatch(/heard first/);
+    // Both next door, or both behind their links: both are used.
+    expect(defaultOf(putNeighbourOf(), beside)).toMatchObject({ unsure: null, ways: [{}, {}] });
+    const behind = putNeighbourOf({ vlan: 100, address: '192.0.2.8/31', far: '192.0.2.9', loopback: '203.0.113.10' });
+    expect(defaultOf(put(), behind)).toMatchObject({ unsure: null, ways: [{}, {}] });
+  });
+
   test('its other side is handed over, and has to change with it', () => {
     const intent = speaking();
     const { compiled, values } = networkOf(intent);

@@ -408,7 +408,9 @@ describe('a router outside that a tenant speaks to', () => {
     const theirs = putNeighbourOf({ vrf: 'charts', side: 'b', address: '192.0.2.8/31', far: '192.0.2.9', limit: 7 });
     expect(limited(106, 95, leak, theirs)).toEqual([]);
     expect(limited(106, 104, theirs)).toEqual([]);
-    expect(limited(106, 96, leak, theirs)).toEqual([expect.stringMatching(/come to 107: 4 of its own and of charts, 103 that they/)]);
+    expect(limited(106, 96, leak, theirs)).toEqual([
+      expect.stringMatching(/come to 107: 4 of its own and of charts, 103 that they/),
+    ]);
   });
 
   test('goes with its link, and holds its VRF; what it does is said, from what to what', () => {

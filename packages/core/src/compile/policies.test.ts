@@ -13,6 +13,8 @@ import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
 import { listEntries, listLines } from '../intent/policyLines.ts';
 import type { RoutePolicy } from '../intent/policies.ts';
 import { validate } from '../intent/schemas/validate.ts';
+import { mapPolicy } from '../network/policy.ts';
+import { OWN_ATTRIBUTES } from '../network/routes.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { outsideAs } from '../proof/fabricRules/outsideAs.ts';
@@ -202,6 +204,36 @@ describe('routing policies of a fabric', () => {
     expect(refused({ aggregates: ['2001:db8::/36'] }).map(([path]) => path)).toEqual(['/neighbour/aggregates']);
   });
 
+  test('communities of a shape are taken away, on each sort by a list of its own', () => {
+    const ours = (name: string, expression: string, large?: true): Edit =>
+      put({ is: 'community-list', name, entries: [{ permit: true, expression, ...(large ? { large } : {}) }] });
+    const strip = (seq: number, list: string) => ({
+      seq,
+      permit: true,
+      next: true as const,
+      set: { withoutCommunities: list },
+    });
+    const clean = after(
+      bordered,
+      ours('ours', '^64701:'),
+      ours('ours-large', '^64701:.*:7$', true),
+      map('clean', strip(10, 'ours'), strip(20, 'ours-large'), { seq: 30, permit: true }),
+      session('a', { mapIn: 'clean' }),
+    );
+    const { compiled, network } = networkOf(clean);
+    expect(judgeNetwork(network).findings).toEqual([]);
+    const { files, config, parsed } = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!;
+    expect(files['frr.conf']).toContain('\nbgp community-list expanded ours seq 5 permit ^64701:\n');
+    expect(files['frr.conf']).toContain('\nbgp large-community-list expanded ours-large seq 5 permit ^64701:.*:7$\n');
+    expect(files['frr.conf']).toMatch(/ set comm-list ours delete\n(.*\n)+ set large-comm-list ours-large delete\n/);
+    expect(parsed.config.communityLists).toEqual(config.communityLists);
+    const told = { ...OWN_ATTRIBUTES, communities: '64701:9 64702:1', large: '64701:1:7 64701:1:8' };
+    expect(mapPolicy(config, 'clean')(told, { address: 0, length: 0 })).toMatchObject({
+      communities: '64702:1',
+      large: '64701:1:8',
+    });
+  });
+
   test('a map that lets nothing through keeps the default route out', () => {
     const shut = after(bordered, map('shut', { seq: 10, permit: false }), session('a', { mapIn: 'shut' }));
     expect(defaultAt(shut, 'tn-lf-02')).toBeUndefined();
@@ -262,6 +294,27 @@ describe('routing policies of a fabric', () => {
     );
     says(one({ match: { peer: '2001:db8::0:1' } }), `${AT}match/peer`, /otherwise/, /Write 2001:db8::1/);
     says(one({ match: { peer: 'offing' } }), `${AT}match/peer`, /is written 192\.0\.2\.1/);
+    const shaped = (...entries: object[]): Edit =>
+      put({ is: 'community-list', name: 'any', entries: entries as never });
+    says(
+      shaped({ permit: true, expression: '(6+)+' }),
+      `${AT}expression`,
+      /no expression that can be judged/,
+      /at most two/,
+    );
+    says(
+      shaped({ permit: true, expression: '^6' }, { permit: true, communities: ['64701:1'] }),
+      '/policy/entries/1/communities',
+      /first entry is an expression, and this one is none/,
+      /each kind its list/,
+    );
+    says(
+      shaped({ permit: true, expression: '^6' }, { permit: true, expression: '^6', large: true }),
+      '/policy/entries/1/large',
+      /about large communities, the first about standard/,
+      /Give each sort its list/,
+    );
+    says(shaped({ permit: true }), `${AT}communities`, /communities, or an expression over them/);
     says(one({ set: { additive: true } }), `${AT}set/communities`, /not said which/, /Write them/);
     says(one({ match: { exactly: true } }), `${AT}match/communities`, /not said which/, /Name a community list/);
     says(one({ goTo: 10 }), `${AT}goTo`, /not after entry 10/, /forward/);
@@ -337,6 +390,9 @@ describe('routing policies of a fabric', () => {
     });
     expect(read('  \n')).toEqual({ wrong: 'Write an entry, such as 10 permit 198.51.100.0/24 le 28.' });
     expect(listEntries('community-list', 'permit 64701:7 x')).toHaveProperty('wrong');
+    expect(listEntries('community-list', 'deny large /^1:/')).toEqual({
+      entries: [{ permit: false, expression: '^1:', large: true }],
+    });
   });
 
   test('an edit says from what to what', () => {

@@ -1,11 +1,5 @@
-import { policyKey, type RouteMapEntrySaid, type RoutePolicy } from '../intent/policies.ts';
-import {
-  communitySort,
-  COMMUNITY_SORTS,
-  inCommunityOrder,
-  isOfSort,
-  type CommunitySort,
-} from '../numbers/community.ts';
+import { policyKey, sortOfList, type RouteMapEntrySaid, type RoutePolicy } from '../intent/policies.ts';
+import { COMMUNITY_SORTS, inCommunityOrder, isOfSort, type CommunitySort } from '../numbers/community.ts';
 import { naturally } from '../numbers/order.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type {
@@ -96,14 +90,18 @@ export function partsOf(
   const sixes = new Set(lists.filter(isIpv6).map((l) => l.name));
   const plain = ({ name, entries }: PrefixList): PrefixList => ({ name, entries });
   const marks = policies.flatMap((p) => (p.is === 'community-list' ? p : []));
-  const of = new Map(marks.map((l) => [l.name, communitySort(l.entries[0]!.communities[0]!)!]));
+  const of = new Map(marks.map((l) => [l.name, sortOfList(l)]));
   const listsOf = (sort: CommunitySort): CommunityList[] =>
     marks.flatMap(({ name, entries }) =>
       of.get(name) !== sort
         ? []
         : {
             name,
-            entries: entries.map((e) => ({ permit: e.permit, communities: inCommunityOrder(sort, e.communities) })),
+            entries: entries.map((e) =>
+              'expression' in e
+                ? { permit: e.permit, pattern: e.expression }
+                : { permit: e.permit, communities: inCommunityOrder(sort, e.communities) },
+            ),
           },
     );
   return {

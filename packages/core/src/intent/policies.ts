@@ -1,4 +1,5 @@
 import type { Asn } from '../numbers/asn.ts';
+import { communitySort, type CommunitySort } from '../numbers/community.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
 import type { Vrf } from './intent.ts';
 
@@ -14,14 +15,19 @@ export interface PrefixListEntry {
   readonly ge?: number;
   readonly le?: number;
 }
-/** A route meets an entry that has no community beside its own. */
+/** A route meets it that has all of these communities, and others or not. */
 export interface CommunityEntrySaid {
   readonly permit: boolean;
-  /**
-   * Standard communities (RFC 1997), large ones (RFC 8092) or extended ones (RFC 4360); a list is of one sort, and a route has
-   * to have all of them.
-   */
+  /** Standard communities (RFC 1997), large ones (RFC 8092) or extended ones (RFC 4360); a list is of one sort. */
   readonly communities: readonly string[];
+}
+/** A route meets it whose communities of a sort, in one line, are as the expression says. */
+export interface CommunityExpressionSaid {
+  readonly permit: boolean;
+  /** A regular expression, in which `_` is a gap between communities or an end. */
+  readonly expression: string;
+  /** It is about large communities; absent = about standard ones. */
+  readonly large?: true;
 }
 export interface PathEntrySaid {
   readonly permit: boolean;
@@ -92,7 +98,14 @@ interface Named<Is extends string, Entry> {
   readonly entries: readonly Entry[];
 }
 export type PrefixListSaid = Named<'prefix-list', PrefixListEntry>;
-export type CommunityListSaid = Named<'community-list', CommunityEntrySaid>;
+/** All of its entries name communities, or all are expressions. */
+export type CommunityListSaid = Named<'community-list', CommunityEntrySaid | CommunityExpressionSaid>;
+/** The sort of communities that a list is about: its entries are all of one. */
+export function sortOfList({ entries }: Pick<CommunityListSaid, 'entries'>): CommunitySort {
+  const [first] = entries as readonly [CommunityEntrySaid | CommunityExpressionSaid];
+  if ('expression' in first) return first.large ? 'large' : 'standard';
+  return communitySort(first.communities[0]!) ?? 'standard';
+}
 export type PathListSaid = Named<'path-list', PathEntrySaid>;
 export type RouteMapSaid = Named<'route-map', RouteMapEntrySaid>;
 /**

@@ -1,10 +1,17 @@
 import { parseAnyCidr } from '../numbers/prefix.ts';
 import { communitySort } from '../numbers/community.ts';
-import type { CommunityEntrySaid, PathEntrySaid, PolicyIs, PrefixListEntry, RoutePolicy } from './policies.ts';
+import type {
+  CommunityEntrySaid,
+  CommunityExpressionSaid,
+  PathEntrySaid,
+  PolicyIs,
+  PrefixListEntry,
+  RoutePolicy,
+} from './policies.ts';
 
 /** Kinds that are written line by line. */
 export type ListIs = Exclude<PolicyIs, 'route-map'>;
-type ListEntry = PrefixListEntry | CommunityEntrySaid | PathEntrySaid;
+type ListEntry = PrefixListEntry | CommunityEntrySaid | CommunityExpressionSaid | PathEntrySaid;
 
 /** How a line of a list is written. */
 export const LINE_FORMS: Readonly<Record<ListIs, string>> = {
@@ -31,13 +38,17 @@ function entryOf(is: ListIs, line: string, after: number): ListEntry | null {
   if (!m) return null;
   const permit = m[1] === 'permit';
   if (is === 'path-list') return { permit, pattern: m[2]!.trim() };
+  const expression = /^(large )?\/(.+)\/$/.exec(m[2]!.trim());
+  if (expression)
+    return { permit, expression: expression[2]!, ...(expression[1] === undefined ? {} : { large: true as const }) };
   const communities = m[2]!.trim().split(' ');
   return communities.every((c) => communitySort(c) !== null) ? { permit, communities } : null;
 }
 
 /**
  * The entries of a list, one a line: `10 permit 198.51.100.0/24 le 28`, where the number is the next ten if it is left out;
- * `permit 64701:7`; `permit ^64701_`. Empty lines say nothing.
+ * `permit 64701:7`, or an expression over all that a route has, `permit /64701:7[0-9]/`, over large ones
+ * `permit large /64701:7:/`; `permit ^64701_`. Empty lines say nothing.
  */
 export function listEntries(
   is: ListIs,
@@ -68,7 +79,13 @@ export function listLines(policy: Exclude<RoutePolicy, { readonly is: 'route-map
         )
         .join('\n');
     case 'community-list':
-      return policy.entries.map((e) => `${way(e.permit)} ${e.communities.join(' ')}`).join('\n');
+      return policy.entries
+        .map((e) =>
+          'expression' in e
+            ? `${way(e.permit)} ${e.large ? 'large ' : ''}/${e.expression}/`
+            : `${way(e.permit)} ${e.communities.join(' ')}`,
+        )
+        .join('\n');
     case 'path-list':
       return policy.entries.map((e) => `${way(e.permit)} ${e.pattern}`).join('\n');
   }

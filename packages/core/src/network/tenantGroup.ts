@@ -1,6 +1,6 @@
 import { familyName, unicastOf, type BgpVrf } from '../config/bgp.ts';
 import type { Cidr } from '../numbers/ipv4.ts';
-import { EVERYTHING, formatAny, holdsAny, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
+import { EVERYTHING, formatAny, holdsAny, hostPrefix, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
 import { everybodyOf } from './bgp.ts';
 import { chancesOf, type HeldRoute } from './bestRoute.ts';
 import { settleRoutes } from './bgpRoutes.ts';
@@ -10,7 +10,7 @@ import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { leakEdges } from './leaks.ts';
 import { LeakTables } from './leakTables.ts';
-import { subnetsIn, writtenIn } from './localRoutes.ts';
+import { subnetOf, subnetsIn, writtenIn } from './localRoutes.ts';
 import { type NetworkModel } from './networkModel.ts';
 import type { OspfNetwork } from './ospf.ts';
 import { ospf6Of } from './ospf6.ts';
@@ -266,8 +266,22 @@ export class TenantGroup {
       ways,
       rests,
       unchosen: (unchosen && ways.length > 1) || apartByCost(this.model, node.host, ways),
-      byChance,
+      byChance: byChance || this.mixesWays(node, ways),
     };
+  }
+
+  /**
+   * Are some of the neighbours that a route comes from next door, and others behind their links? Zebra looks for the next hops of
+   * these only where the best of all is of one of them, and which is best hangs on what was heard first (FRR 8.4.4).
+   */
+  private mixesWays({ host, vrf }: TenantNode, ways: readonly TenantWay[]): boolean {
+    const subnets = subnetsIn(this.model.views.get(host)!.config, vrf, this.family);
+    // A session is that of who tells; its far end is how he is known here.
+    const isBehind = ({ session }: TenantWay): boolean[] => {
+      const known = session?.farPeer ?? '';
+      return hostPrefix(known) === null ? [] : [subnetOf(subnets, known) === undefined];
+    };
+    return ways.length > 1 && new Set(ways.flatMap(isBehind)).size > 1;
   }
 
   /** Where routes lead, each way once. */

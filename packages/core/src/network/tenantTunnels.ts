@@ -31,7 +31,9 @@ export interface Tunnel {
 /** Does a list anywhere ask for route targets? Routes need not carry them else. */
 const asksTargets = onceFor(({ views }: NetworkModel): boolean =>
   [...views.values()].some(({ config }) =>
-    config.extendedCommunityLists?.some((l) => l.entries.some((e) => 'communities' in e && e.communities.some((c) => c.startsWith('rt:')))),
+    config.extendedCommunityLists?.some((l) =>
+      l.entries.some((e) => 'communities' in e && e.communities.some((c) => c.startsWith('rt:'))),
+    ),
   ),
 );
 const isHeld = (h: Partial<HeldRoute>): h is HeldRoute => h.attributes !== undefined;

@@ -52,6 +52,19 @@ const LISTS: readonly RoutePolicy[] = [
       { permit: true, communities: ['soo:64701:7', 'soo:64701:8'] },
     ],
   },
+  {
+    is: 'community-list',
+    name: 'shaped',
+    entries: [
+      { permit: false, expression: '64701:9' },
+      { permit: true, expression: '_64701:[7-9]( |$)' },
+    ],
+  },
+  {
+    is: 'community-list',
+    name: 'shaped-large',
+    entries: [{ permit: true, expression: '^64701:7:1( 64701:10:1)?$', large: true }],
+  },
   { is: 'path-list', name: 'offing', entries: [{ permit: true, pattern: '^6470[12]$' }] },
 ];
 
@@ -70,6 +83,7 @@ const sets: fc.Arbitrary<PolicySet | undefined> = fc.constantFrom<(PolicySet | u
   { communities: ['soo:64701:7', 'soo:64701:8'], bandwidth: 400 },
   { communities: ['64701:7', 'soo:64701:9'] },
   { exclude: [64701, 64799] },
+  { withoutCommunities: 'shaped' },
 );
 const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMatch | undefined)[]>(
   undefined,
@@ -86,6 +100,9 @@ const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMa
   { tag: 40 },
   { communities: 'sites' },
   { communities: 'sites' },
+  { communities: 'shaped' },
+  { communities: 'shaped', exactly: true },
+  { communities: 'shaped-large' },
   { peer: FIRST_NEIGHBOUR },
 );
 const entry = fc.record({

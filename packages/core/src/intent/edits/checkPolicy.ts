@@ -1,6 +1,6 @@
 import { problem, type Finding } from '../../finding.ts';
 import { bitsOf } from '../../numbers/address.ts';
-import { isTamePath, pathExpression } from '../../numbers/asPath.ts';
+import { isTameCommunities, isTamePath, pathExpression } from '../../numbers/asPath.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
 import { canonicalCommunity, communitySort, type CommunitySort } from '../../numbers/community.ts';
 import { familyOf, formatAny, hostPrefix, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
@@ -11,6 +11,8 @@ import {
   policyKey,
   policyOfKey,
   POLICY_WORDS,
+  sortOfList,
+  type CommunityExpressionSaid,
   type CommunityListSaid,
   type PathListSaid,
   type PrefixListSaid,
@@ -63,20 +65,48 @@ function checkCommunities(communities: readonly string[], field: string, say: Sa
   }
 }
 
-/** The sort of a list’s communities. */
-const sortOf = ({ entries }: CommunityListSaid): CommunitySort => communitySort(entries[0]!.communities[0]!)!;
-/** A list is of communities of one sort. */
+/** A list is of communities of one sort, or of expressions over those of one. */
 function checkSort(list: CommunityListSaid, say: Say): void {
-  const sort = sortOf(list);
-  for (const [i, { communities }] of list.entries.entries()) {
+  const sort = sortOfList(list);
+  const byExpression = 'expression' in list.entries[0]!;
+  for (const [i, e] of list.entries.entries()) {
+    const at = entryAt(say, i);
+    if ('expression' in e !== byExpression) {
+      at(
+        byExpression ? 'communities' : 'expression',
+        `The first entry is ${byExpression ? 'an expression' : 'none'}, and this one is ${byExpression ? 'none' : 'an expression'}: a daemon takes one kind.`,
+        'Give each kind its list.',
+      );
+      continue;
+    }
+    if ('expression' in e) {
+      checkExpression(e, sort, at);
+      continue;
+    }
+    const { communities } = e;
     const other = communities.findIndex((c) => communitySort(c) !== sort);
     if (other >= 0)
-      entryAt(say, i)(
+      at(
         `communities/${other}`,
         `${communities[other]!} is a ${communitySort(communities[other]!)!} community, the first of the list a ${sort} one.`,
         'Give each sort its list.',
       );
   }
+}
+
+function checkExpression({ expression, large }: CommunityExpressionSaid, sort: CommunitySort, say: Say): void {
+  if ((large ? 'large' : 'standard') !== sort)
+    say(
+      'large',
+      `It is about ${large ? 'large' : 'standard'} communities, the first about ${sort} ones.`,
+      'Give each sort its list.',
+    );
+  if (pathExpression(expression) === null || !isTameCommunities(expression) || expression !== expression.trim())
+    say(
+      'expression',
+      `“${expression}” is no expression that can be judged before it is sent.`,
+      'Write numbers, words, : _ ^ $ . [0-9] and at most two of * + ?, such as ^64701: or _64701:7[0-9]_.',
+    );
 }
 
 function checkPaths({ entries }: PathListSaid, say: Say): void {
@@ -143,7 +173,7 @@ const beyondExtended = ({ match, set }: RouteMapEntrySaid, isExtended: (list: st
 /** What is asked of extended communities can be asked, whichever comes first: the list or the map. */
 function checkExtended({ policies }: FabricIntent, policy: CommunityListSaid | RouteMapSaid, say: Say): void {
   if (policy.is === 'community-list') {
-    if (sortOf(policy) !== 'extended') return;
+    if (sortOfList(policy) !== 'extended') return;
     for (const map of policies)
       for (const e of map.is === 'route-map' ? map.entries : [])
         for (const [, words] of beyondExtended(e, (name) => name === policy.name))
@@ -155,7 +185,7 @@ function checkExtended({ policies }: FabricIntent, policy: CommunityListSaid | R
     return;
   }
   const extended = new Set(
-    policies.flatMap((p) => (p.is === 'community-list' && sortOf(p) === 'extended' ? p.name : [])),
+    policies.flatMap((p) => (p.is === 'community-list' && sortOfList(p) === 'extended' ? p.name : [])),
   );
   for (const [i, e] of policy.entries.entries())
     for (const [field, words] of beyondExtended(e, (name) => extended.has(name)))
@@ -204,7 +234,8 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
       checkPrefixes(policy, say);
       break;
     case 'community-list':
-      for (const [i, e] of policy.entries.entries()) checkCommunities(e.communities, 'communities', entryAt(say, i));
+      for (const [i, e] of policy.entries.entries())
+        if ('communities' in e) checkCommunities(e.communities, 'communities', entryAt(say, i));
       checkSort(policy, say);
       checkExtended(intent, policy, say);
       break;

@@ -55,7 +55,7 @@ const ENTRIES: Readonly<Record<PolicyIs, readonly [needs: readonly string[], may
     ['seq', 'prefix'],
     ['ge', 'le'],
   ],
-  'community-list': [['communities'], []],
+  'community-list': [[], ['communities', 'expression', 'large']],
   'path-list': [['pattern'], []],
   'route-map': [['seq'], ['match', 'set', 'call', 'next', 'goTo']],
 };
@@ -67,6 +67,8 @@ const entry = closed({
   le: whole('The longest length', 0, 128),
   communities: communities.min(1, 'an entry has a community'),
   pattern: string().max(200, 'an expression has at most 200 characters'),
+  expression: string().min(1).max(200, 'an expression has at most 200 characters'),
+  large: onlyTrue('“large”'),
   match: match.default(undefined).optional(),
   set: set.default(undefined).optional(),
   call: policyName('the route map'),
@@ -95,6 +97,11 @@ export const policySchema = closed({
       return createError({
         path: `${at}entries[${i}].${lacks}`,
         message: `it is missing in an entry of a ${policy.is}`,
+      });
+    if (policy.is === 'community-list' && has.includes('communities') === has.includes('expression'))
+      return createError({
+        path: `${at}entries[${i}].communities`,
+        message: 'an entry has communities, or an expression over them',
       });
     const strange = has.find((k) => k !== 'permit' && !needs.includes(k) && !may.includes(k));
     if (strange !== undefined)

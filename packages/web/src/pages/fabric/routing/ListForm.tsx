@@ -21,7 +21,8 @@ interface Typed {
 const KINDS: readonly ListIs[] = ['prefix-list', 'community-list', 'path-list'];
 const HINTS: Readonly<Record<ListIs, string>> = {
   'prefix-list': 'A line for each, of one family; the first that a prefix meets decides, what meets none is denied',
-  'community-list': 'A line for each; a route meets one if it has all of its communities',
+  'community-list':
+    'A line for each; a route meets one if it has all of its communities, or if all that it has are as an expression: permit /64701:7[0-9]/, permit large /64701:7:/',
   'path-list': 'A line for each, an expression over the AS numbers of a path; _ is a gap between them or an end',
 };
 const listOf = ({ is, name, entries }: Typed): List => ({ is, name, entries }) as List;
