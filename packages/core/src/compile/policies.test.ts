@@ -314,6 +314,30 @@ describe('routing policies of a fabric', () => {
       /about large communities, the first about standard/,
       /Give each sort its list/,
     );
+    says(shaped({ permit: true, communities: ['1:2'], large: true }), `${AT}large`, /Only an expression/);
+    // What is asked of a list is asked of lists that can say it, whichever of both comes first.
+    const list = (name: string, entry: object): Edit =>
+      put({ is: 'community-list', name, entries: [{ permit: true, ...entry }] as never });
+    const [sites, shape] = [{ communities: ['soo:64701:7'] }, { expression: '^64701:' }];
+    const exactly = map('any', { seq: 10, permit: true, match: { communities: 'marks', exactly: true } });
+    const takes = map('any', { seq: 10, permit: true, set: { withoutCommunities: 'marks' } });
+    const both = (...edits: Edit[]) => applyEdits(known, edits).findings.map((f) => [f.path, f.message]);
+    const EXACTLY = /Of extended communities, as in marks, none can be asked exactly\./;
+    expect(both(list('marks', sites), exactly)).toEqual([[`${AT}match/exactly`, expect.stringMatching(EXACTLY)]]);
+    expect(both(list('marks', shape), exactly)).toEqual([
+      [`${AT}match/exactly`, expect.stringMatching(/\^ and \$ say it/)],
+    ]);
+    expect(both(list('marks', sites), takes)).toEqual([
+      [`${AT}set/withoutCommunities`, 'Extended communities, as in marks, are not taken away by a list.'],
+    ]);
+    const plain = list('marks', { communities: ['64701:7'] });
+    expect(both(plain, exactly, list('marks', sites))).toEqual([
+      [`${AT}communities`, expect.stringMatching(/none can be asked exactly\. any asks it\./)],
+    ]);
+    expect(both(plain, exactly, list('marks', shape))).toEqual([
+      [`${AT}expression`, expect.stringMatching(/\^ and \$ say it\. any asks it\./)],
+    ]);
+    expect(both(list('marks', shape), takes)).toEqual([]);
     says(shaped({ permit: true }), `${AT}communities`, /communities, or an expression over them/);
     says(one({ set: { additive: true } }), `${AT}set/communities`, /not said which/, /Write them/);
     says(one({ match: { exactly: true } }), `${AT}match/communities`, /not said which/, /Name a community list/);

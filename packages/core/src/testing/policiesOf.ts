@@ -101,7 +101,6 @@ const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMa
   { communities: 'sites' },
   { communities: 'sites' },
   { communities: 'shaped' },
-  { communities: 'shaped', exactly: true },
   { communities: 'shaped-large' },
   { peer: FIRST_NEIGHBOUR },
 );

@@ -110,7 +110,7 @@ const ASKED_ELSEWHERE = harmless('the line that asks such a list is judged where
 function readExpanded(line: string, kind: CommunityListWord, reading: FrrReading): Answer {
   const m =
     /^bgp \S+ expanded (\S+)(?: seq (\d+))? (permit|deny) (.+)$/.exec(line) ??
-    /^bgp \S+ ([1-5]\d\d)(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
+    /^bgp \S+ ([1-4]\d\d|500)(?: seq (\d+))? (permit|deny) (.+)$/.exec(line);
   if (!m) return ASKED_ELSEWHERE;
   const [, name = '', seq, permit, pattern = ''] = m;
   const { part, sort } = COMMUNITY_LISTS[kind];

@@ -161,35 +161,36 @@ function checkEntry(e: RouteMapEntrySaid, say: Say): void {
     say('goTo', `Entry ${e.goTo} is not after entry ${e.seq}.`, 'A map goes on forward only.');
 }
 
-/** Where an entry wants of a list what no list of extended communities does. */
-const beyondExtended = ({ match, set }: RouteMapEntrySaid, isExtended: (list: string) => boolean) => [
-  ...(match?.exactly && match.communities !== undefined && isExtended(match.communities)
-    ? [['match/exactly', `whether a route has no others than those of ${match.communities}`] as const]
-    : []),
-  ...(set?.withoutCommunities !== undefined && isExtended(set.withoutCommunities)
-    ? [['set/withoutCommunities', `to take those of ${set.withoutCommunities} away`] as const]
-    : []),
-];
-/** What is asked of extended communities can be asked, whichever comes first: the list or the map. */
-function checkExtended({ policies }: FabricIntent, policy: CommunityListSaid | RouteMapSaid, say: Say): void {
+/** What an entry asks of a list of communities that none of its kind does, by field. */
+function beyond(list: CommunityListSaid, { match, set }: RouteMapEntrySaid): (readonly [field: string, why: string])[] {
+  const out: (readonly [string, string])[] = [];
+  const extended = sortOfList(list) === 'extended';
+  if (match?.exactly && match.communities === list.name) {
+    if (extended)
+      out.push(['match/exactly', `Of extended communities, as in ${list.name}, none can be asked exactly.`]);
+    else if ('expression' in list.entries[0]!)
+      out.push([
+        'match/exactly',
+        `An expression, as in ${list.name}, is about all that a route has already: ^ and $ say it.`,
+      ]);
+  }
+  if (set?.withoutCommunities === list.name && extended)
+    out.push(['set/withoutCommunities', `Extended communities, as in ${list.name}, are not taken away by a list.`]);
+  return out;
+}
+/** What is asked of a list can be asked of it, whichever comes first: the list or the map. */
+function checkAsked({ policies }: FabricIntent, policy: CommunityListSaid | RouteMapSaid, say: Say): void {
   if (policy.is === 'community-list') {
-    if (sortOfList(policy) !== 'extended') return;
+    const [field] = Object.keys(policy.entries[0]!).filter((k) => k === 'communities' || k === 'expression');
     for (const map of policies)
       for (const e of map.is === 'route-map' ? map.entries : [])
-        for (const [, words] of beyondExtended(e, (name) => name === policy.name))
-          say(
-            'entries/0/communities',
-            `${map.name} asks ${words}; of extended communities none can.`,
-            `Take that out of ${map.name} first.`,
-          );
+        for (const [, why] of beyond(policy, e))
+          say(`entries/0/${field!}`, `${why} ${map.name} asks it.`, `Take that out of ${map.name} first.`);
     return;
   }
-  const extended = new Set(
-    policies.flatMap((p) => (p.is === 'community-list' && sortOfList(p) === 'extended' ? p.name : [])),
-  );
+  const lists = policies.filter((p): p is CommunityListSaid => p.is === 'community-list');
   for (const [i, e] of policy.entries.entries())
-    for (const [field, words] of beyondExtended(e, (name) => extended.has(name)))
-      entryAt(say, i)(field, `It asks ${words}; of extended communities none can.`, 'Leave it out.');
+    for (const list of lists) for (const [field, why] of beyond(list, e)) entryAt(say, i)(field, why, 'Leave it out.');
 }
 
 /** What it names is there, and no map leads back to itself. */
@@ -237,7 +238,7 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
       for (const [i, e] of policy.entries.entries())
         if ('communities' in e) checkCommunities(e.communities, 'communities', entryAt(say, i));
       checkSort(policy, say);
-      checkExtended(intent, policy, say);
+      checkAsked(intent, policy, say);
       break;
     case 'path-list':
       checkPaths(policy, say);
@@ -246,7 +247,7 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
       checkNumbers(policy.entries, say);
       for (const [i, e] of policy.entries.entries()) checkEntry(e, entryAt(say, i));
       checkNamed(intent, policy, say);
-      checkExtended(intent, policy, say);
+      checkAsked(intent, policy, say);
   }
   return out;
 }

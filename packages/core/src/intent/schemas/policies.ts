@@ -103,6 +103,11 @@ export const policySchema = closed({
         path: `${at}entries[${i}].communities`,
         message: 'an entry has communities, or an expression over them',
       });
+    if (has.includes('large') && !has.includes('expression'))
+      return createError({
+        path: `${at}entries[${i}].large`,
+        message: 'only an expression says whether it is about large ones',
+      });
     const strange = has.find((k) => k !== 'permit' && !needs.includes(k) && !may.includes(k));
     if (strange !== undefined)
       return createError({ path: `${at}entries[${i}].${strange}`, message: `an entry of a ${policy.is} has none` });
