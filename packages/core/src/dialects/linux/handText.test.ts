@@ -372,6 +372,15 @@ describe('a group and its members, as FRR has them', () => {
     expect(unread.map((u) => [u.why, u.doubts])).toEqual([[why, doubts]]);
     expect(config.asPathLists).toBeUndefined();
   });
+  test('who tells a route is known however his address is written', () => {
+    const frr =
+      'route-map M permit 10\n match peer 2001:DB8:0::1\nexit\nroute-map M permit 20\n match peer p49\nexit\n';
+    const { config, unread } = read('', `${frr}router bgp 65001\n neighbor 2001:db8::0:1 remote-as 65002\nexit\n`);
+    expect(config.bgp!.peers[0]!.name).toBe('2001:db8::1');
+    expect(config.routeMaps[0]!.entries[0]!.match).toEqual({ peer: '2001:db8::1' });
+    // Of an interface, or a group, what it means is not modelled.
+    expect(unread.map((u) => u.doubts)).toEqual([['routeMaps', 'M']]);
+  });
   test('a name is of the kind of list that it was first; expressions that cannot be tried, or are not whole, are said', () => {
     const lines = [
       'bgp community-list standard A permit 65000:1',

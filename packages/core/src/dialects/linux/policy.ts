@@ -1,6 +1,6 @@
 import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
 import { communitySort, inCommunityOrder, isOfSort, type CommunitySort } from '../../numbers/community.ts';
-import { hostPrefix } from '../../numbers/prefix.ts';
+import { formatAddress, parseAddress } from '../../numbers/address.ts';
 import { harmless, unmodelled, type Block, type Reading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { FORMS } from './policyLists.ts';
@@ -125,8 +125,9 @@ const MATCH: Readonly<Record<string, Clause>> = {
   },
   // Others are told apart by an interface, or by their group.
   peer: (w, into) => {
-    if (w.length !== 1 || (w[0] !== 'local' && hostPrefix(w[0]!) === null)) return null;
-    into.peer = w[0]!;
+    const address = parseAddress(w[0] ?? '');
+    if (w.length !== 1 || (w[0] !== 'local' && !address)) return null;
+    into.peer = address ? formatAddress(address) : 'local';
     return true;
   },
   'as-path': (w, into) => {

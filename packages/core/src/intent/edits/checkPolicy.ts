@@ -1,9 +1,9 @@
 import { problem, type Finding } from '../../finding.ts';
-import { bitsOf } from '../../numbers/address.ts';
+import { bitsOf, formatAddress, parseAddress } from '../../numbers/address.ts';
 import { isTameCommunities, isTamePath, pathExpression } from '../../numbers/asPath.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
 import { canonicalCommunity, communitySort, type CommunitySort } from '../../numbers/community.ts';
-import { familyOf, formatAny, hostPrefix, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
+import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
 import type { FabricIntent } from '../intent.ts';
 import {
   policiesBehind,
@@ -142,7 +142,7 @@ function checkEntry(e: RouteMapEntrySaid, say: Say): void {
       say('set/exclude', `AS ${asn} is put before the path, and taken out of it.`, 'Say one of both.');
   if (set.exclude !== undefined && set.prependFirst !== undefined)
     say('set/exclude', 'Its first number may be one of those that are put before it.', 'Say one of both.');
-  const peer = match.peer === undefined ? undefined : formatAny(hostPrefix(match.peer)!).split('/')[0];
+  const peer = match.peer === undefined ? undefined : formatAddress(parseAddress(match.peer)!);
   if (peer !== match.peer) say('match/peer', `${match.peer} is written otherwise by the daemon.`, `Write ${peer}.`);
   for (const text of set.communities ?? [])
     if (text.startsWith('rt:'))
