@@ -1,7 +1,8 @@
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { linkSubnet } from '../intent/neighbourPlace.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
+import { holdsAddress } from '../numbers/address.ts';
 import { groupBy } from '../numbers/order.ts';
-import { hostPrefix, holdsAny, networkOfAny, parseAnyCidr } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import type { Carriage } from './carriage.ts';
 
@@ -9,8 +10,7 @@ type Route = Carriage['routes'][number];
 
 /** Does a route lead by the link of a router outside? */
 export function leadsOver({ vrf, via }: Pick<Route, 'vrf' | 'via'>, n: OutsideNeighbour): boolean {
-  const hop = via === undefined || n.vrf !== vrf ? null : hostPrefix(via);
-  return hop !== null && holdsAny(networkOfAny(parseAnyCidr(n.address)!), hop);
+  return via !== undefined && n.vrf === vrf && holdsAddress(linkSubnet(n), via);
 }
 
 /** What a rack carries without the routes that the other half of a pair has; kept, so that what is made of it is kept too. */

@@ -1,10 +1,16 @@
-import type { IpFamily } from '../numbers/address.ts';
+import { networkOfPrefix, parseInterfaceAddress, type IpFamily, type IpPrefix } from '../numbers/address.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type { VlanId } from '../numbers/vni.ts';
+import { onceFor } from '../onceFor.ts';
 import { outsideKey, type OutsideLink, type OutsideNeighbour } from './intent.ts';
 
 /** The family a session with a router outside is of. */
 export const familyWith = ({ address }: Pick<OutsideNeighbour, 'address'>): IpFamily => familyOfText(address);
+
+/** The subnet of a link to a router outside; each is read once, since each new one is held against all. */
+export const linkSubnet = onceFor(({ address }: OutsideNeighbour): IpPrefix =>
+  networkOfPrefix(parseInterfaceAddress(address)!),
+);
 
 /** The address that a session with a router outside is with. */
 export const spokenTo = ({ far, loopback }: Pick<OutsideNeighbour, 'far' | 'loopback'>): string => loopback ?? far;

@@ -4,22 +4,13 @@ import {
   bitsOf,
   formatAddress,
   holdsAddress,
-  networkOfPrefix,
   overlap,
   parseAddress,
-  parseInterfaceAddress,
   parseNetwork,
   refusedNetwork,
-  type IpPrefix,
 } from '../../numbers/address.ts';
-import { onceFor } from '../../onceFor.ts';
 import { chosenSubnets, outsideKey, type FabricIntent, type OutsideNeighbour, type TenantRoute } from '../intent.ts';
-import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
-
-/** The subnet of a link to a router outside; each is read once, since each new one is held against all. */
-export const linkSubnet = onceFor(({ address }: OutsideNeighbour): IpPrefix =>
-  networkOfPrefix(parseInterfaceAddress(address)!),
-);
+import { familyWith, linkSubnet, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
 
 /** An address behind the link: of its family, of one router and one session, and in nobody’s subnet. */
 export function checkBehind(intent: FabricIntent, n: OutsideNeighbour, system: string | undefined): Finding[] {

@@ -17,8 +17,8 @@ import {
 import { refusedAsn } from '../../numbers/asn.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { chosenSubnets, outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent.ts';
-import { familyWith, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
-import { checkBehind, linkSubnet } from './checkBehind.ts';
+import { familyWith, linkSubnet, neighbourKey, neighbourPlace, placeWords } from '../neighbourPlace.ts';
+import { checkBehind } from './checkBehind.ts';
 import { checkSession, checkTold } from './checkSession.ts';
 
 const at = (field: string, rule: string, message: string, cure: string): Finding =>

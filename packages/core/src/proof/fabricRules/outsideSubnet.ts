@@ -1,21 +1,13 @@
 import type { Finding } from '../../finding.ts';
-import { neighbourKey } from '../../intent/neighbourPlace.ts';
-import {
-  formatNetwork,
-  holdsAddress,
-  networkOfPrefix,
-  overlap,
-  parseInterfaceAddress,
-  parseNetwork,
-  type IpPrefix,
-} from '../../numbers/address.ts';
+import { linkSubnet, neighbourKey } from '../../intent/neighbourPlace.ts';
+import { formatNetwork, holdsAddress, overlap, parseNetwork, type IpPrefix } from '../../numbers/address.ts';
 import { subnetsOfFamily } from '../../pools/subnets.ts';
 import type { FabricRule, JudgedFabric } from '../rule.ts';
 
 /** Links to routers outside whose subnet is also that of a network of the same tenant, drawn or chosen. */
 function linksOverNetworks({ intent, values }: JudgedFabric): Finding[] {
   return intent.neighbours.flatMap((n) => {
-    const link = networkOfPrefix(parseInterfaceAddress(n.address)!);
+    const link = linkSubnet(n);
     return intent.networks.flatMap((w): Finding[] => {
       const subnets = w.vrf === n.vrf ? subnetsOfFamily(w, values, link.family).map((s) => parseNetwork(s)!) : [];
       const overlapping = (what: string, cure: string, wanted: (subnet: IpPrefix) => boolean): Finding[] => {
