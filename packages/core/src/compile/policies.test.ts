@@ -14,6 +14,7 @@ import { listEntries, listLines } from '../intent/policyLines.ts';
 import type { RoutePolicy } from '../intent/policies.ts';
 import { validate } from '../intent/schemas/validate.ts';
 import { mapPolicy } from '../network/policy.ts';
+import { policySays } from '../routing/policies.ts';
 import { OWN_ATTRIBUTES } from '../network/routes.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
@@ -225,6 +226,12 @@ describe('routing policies of a fabric', () => {
     const { files, config, parsed } = compiled.switches.find((s) => s.seat.host === 'tn-lf-01a')!;
     expect(files['frr.conf']).toContain('\nbgp community-list expanded ours seq 5 permit ^64701:\n');
     expect(files['frr.conf']).toContain('\nbgp large-community-list expanded ours-large seq 5 permit ^64701:.*:7$\n');
+    expect(
+      policySays(
+        clean.policies.find((p) => p.name === 'ours')!,
+        clean.policies,
+      ),
+    ).toEqual(['permits /^64701:/']);
     expect(files['frr.conf']).toMatch(/ set comm-list ours delete\n(.*\n)+ set large-comm-list ours-large delete\n/);
     expect(parsed.config.communityLists).toEqual(config.communityLists);
     const told = { ...OWN_ATTRIBUTES, communities: '64701:9 64702:1', large: '64701:1:7 64701:1:8' };
@@ -339,6 +346,12 @@ describe('routing policies of a fabric', () => {
     ]);
     expect(both(list('marks', shape), takes)).toEqual([]);
     says(shaped({ permit: true }), `${AT}communities`, /communities, or an expression over them/);
+    says(
+      one({ set: { communities: [], bandwidth: 100 } }),
+      `${AT}set/bandwidth`,
+      /is a community, and it has none any more/,
+      /one of both/,
+    );
     says(one({ set: { additive: true } }), `${AT}set/communities`, /not said which/, /Write them/);
     says(one({ match: { exactly: true } }), `${AT}match/communities`, /not said which/, /Name a community list/);
     says(one({ goTo: 10 }), `${AT}goTo`, /not after entry 10/, /forward/);

@@ -10,6 +10,7 @@ import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import { speakersKey, type FabricIntent, type NetworkSpeakers } from '../intent/intent.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
+import { routeLimit } from '../proof/fabricRules/routeLimit.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
@@ -241,6 +242,27 @@ describe('servers that speak BGP to the gateway of their network', () => {
     expect(unsure(limited(1))).toEqual([why, why, why, why]);
     const words = judgeNetwork(limited(1)).findings.flatMap((f) => (f.rule === 'bgp-session-up' ? f.message : []));
     expect(words).toContain(`tn-lf-02: whether the session to node-1 and of 1 more comes up cannot be said: ${why}.`);
+  });
+
+  test('their VRF may have as many routes as they can tell together; of more than any switch takes that is any number', () => {
+    const limited = (from: string, mostRoutes: number, limit = 10) => {
+      const of = speaking({ limit });
+      const intent = {
+        ...of,
+        vrfs: of.vrfs.map((v) => ({ ...v, mostRoutes })),
+        speakers: of.speakers.map((s) => ({ ...s, from })),
+      };
+      const { compiled, values } = networkOf(of);
+      return routeLimit.judge({ intent, values, compiled }).map((f) => f.message);
+    };
+    // 2 subnets and 2 servers of its own, and 64 who call.
+    expect([limited('10.60.0.0/26', 644), limited('10.60.0.0/26', 643)]).toEqual([
+      [],
+      ['tides may have 643 routes, and can come to 644: 4 of its own, 640 that it may be told.'],
+    ]);
+    expect(limited('2001:db8:60::/64', 10000)).toEqual([
+      'tides may have 10000 routes, and who calls from 2001:db8:60::/64 may tell any number.',
+    ]);
   });
 
   test('a server is one router: of one network and one AS number, with a name of its own; moved away, it is a server like others', () => {

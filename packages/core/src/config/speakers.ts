@@ -1,7 +1,6 @@
 import { speakersKey } from '../intent/intent.ts';
-import { bitsOf, type IpFamily } from '../numbers/address.ts';
+import { addressesIn, bitsOf, parseNetwork, type IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
-import { familyOfText } from '../numbers/prefix.ts';
 import { CALLERS, sortPeers, type BgpPeer, type BgpVrf, type PeerPolicy, type UnicastFamily } from './bgpParts.ts';
 import type { PrefixList } from './policyParts.ts';
 import type { Cause, OriginContext } from './section.ts';
@@ -47,10 +46,10 @@ function withCallers(said: UnicastFamily, own: readonly SeatSpeakers[], family: 
 }
 
 /** More than these are not let in at once, however large the ranges are. */
-const MOST_CALLERS = 5000;
+export const MOST_CALLERS = 5000;
 /** How many callers a router has to take: all that its ranges have addresses for; undefined = as many as it takes by itself. */
 function limitFor(own: readonly SeatSpeakers[]): number | undefined {
-  const addresses = own.reduce((n, { from }) => n + 2 ** (bitsOf(familyOfText(from)) - Number(from.split('/')[1])), 0);
+  const addresses = own.reduce((n, { from }) => n + addressesIn(parseNetwork(from)!), 0);
   return addresses > CALLERS ? Math.min(MOST_CALLERS, addresses) : undefined;
 }
 

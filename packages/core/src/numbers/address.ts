@@ -99,6 +99,9 @@ export function linkEnds(prefix: IpPrefix): readonly [lower: string, upper: stri
   return [end(0n), end(1n)];
 }
 
+/** How many addresses lie in a prefix; of IPv6 as nearly as a number tells. */
+export const addressesIn = ({ family, length }: IpPrefix): number => 2 ** (bitsOf(family) - length);
+
 /** What of IPv6 no fabric and no tenant may have (RFC 4291): unspecified and loopback, IPv4-mapped, link-local, multicast. */
 const REFUSED_IPV6: readonly (readonly [string, string])[] = [
   ['::/127', 'unspecified and loopback'],

@@ -85,7 +85,7 @@ function entryWords(e: RouteMapEntry): string {
 }
 
 const communityWords = ({ entries }: CommunityList): string[] =>
-  entries.map((e) => `${permits(e.permit)} ${'pattern' in e ? e.pattern : e.communities.join(' and ')}`);
+  entries.map((e) => `${permits(e.permit)} ${'pattern' in e ? `/${e.pattern}/` : e.communities.join(' and ')}`);
 
 const WORDS = {
   'route map': ({ entries }: RouteMap) => entries.map(entryWords),

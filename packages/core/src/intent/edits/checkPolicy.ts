@@ -152,6 +152,8 @@ function checkEntry(e: RouteMapEntrySaid, say: Say): void {
         'Say it as a target of the VRF, or let one VRF have routes of another.',
       );
   if (set.communities !== undefined) checkCommunities(set.communities, 'set/communities', say);
+  if (set.communities?.length === 0 && set.bandwidth !== undefined)
+    say('set/bandwidth', 'What its link carries is a community, and it has none any more.', 'Say one of both.');
   if (set.communities !== undefined && set.withoutCommunities !== undefined)
     say('set/withoutCommunities', 'The communities are said already.', 'Take some away, or say which it has.');
   if (set.additive && (set.communities ?? []).length === 0)

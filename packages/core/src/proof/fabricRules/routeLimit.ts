@@ -1,8 +1,8 @@
+import { MOST_CALLERS } from '../../config/speakers.ts';
 import type { Finding } from '../../finding.ts';
 import { hasFamily, speakersKey, type FabricIntent } from '../../intent/intent.ts';
-import { neighbourKey, spokenTo } from '../../intent/neighbourPlace.ts';
-import { bitsOf } from '../../numbers/address.ts';
-import { familyOfText, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
+import { linkSubnet, neighbourKey, spokenTo } from '../../intent/neighbourPlace.ts';
+import { addressesIn, formatNetwork, parseNetwork } from '../../numbers/address.ts';
 import { subnetsOfFamily } from '../../pools/subnets.ts';
 import type { FabricRule, JudgedFabric } from '../rule.ts';
 
@@ -12,9 +12,7 @@ const FAMILIES = [4, 6] as const;
 function ownRoutes({ intent, values }: JudgedFabric, vrf: string): number {
   const networks = new Map(intent.networks.flatMap((n) => (n.vrf === vrf ? [[n.name, n] as const] : [])));
   const subnets = [...networks.values()].flatMap((n) => FAMILIES.flatMap((f) => subnetsOfFamily(n, values, f)));
-  const links = intent.neighbours.flatMap((n) =>
-    n.vrf === vrf ? formatAny(networkOfAny(parseAnyCidr(n.address)!)) : [],
-  );
+  const links = intent.neighbours.flatMap((n) => (n.vrf === vrf ? formatNetwork(linkSubnet(n)) : []));
   const written = intent.routes.flatMap((r) => (r.vrf === vrf ? r.prefix : []));
   const servers = new Set<string>();
   for (const { server, untagged, tagged } of intent.ports)
@@ -31,15 +29,18 @@ interface Teller {
   readonly subject: string;
   readonly most: number | null;
 }
-/** Routers outside, each as one session; servers that may call, each as one of as many as there are addresses. */
+/**
+ * Routers outside, each as one session; servers that may call, as many as there are addresses, or any number where there are more
+ * than any switch takes.
+ */
 const tellersOf = ({ neighbours, speakers, networks }: FabricIntent, vrf: string): Teller[] => [
   ...neighbours.flatMap((n): Teller[] =>
     n.vrf === vrf ? [{ words: spokenTo(n), subject: `neighbour:${neighbourKey(n)}`, most: n.limit ?? null }] : [],
   ),
   ...speakers.flatMap((s): Teller[] => {
     if (!networks.some((n) => n.name === s.network && n.vrf === vrf)) return [];
-    const callers = 2 ** (bitsOf(familyOfText(s.from)) - Number(s.from.split('/')[1]));
-    const most = s.limit === undefined ? null : s.limit * callers;
+    const callers = addressesIn(parseNetwork(s.from)!);
+    const most = s.limit === undefined || callers > MOST_CALLERS ? null : s.limit * callers;
     return [{ words: `who calls from ${s.from}`, subject: `speakers:${speakersKey(s)}`, most }];
   }),
 ];
@@ -64,7 +65,7 @@ function limitsOf(fabric: JudgedFabric): Finding[] {
       return anything.map((t) =>
         finding(
           `${name} may have ${mostRoutes} routes, and ${t.words} may tell any number.`,
-          'Say how many prefixes that session takes, or let the VRF have any number.',
+          'Say how many prefixes a session takes, and let no more call than are there; or let the VRF have any number.',
           [t.subject],
         ),
       );
