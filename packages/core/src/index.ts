@@ -109,7 +109,7 @@ export * from './network/hostReach.ts';
 export { missingDoubt } from './network/uncertain.ts';
 export { adjacencyDoubt, sessionDoubt } from './network/modelDoubts.ts';
 export * from './network/uncertain.ts';
-export { permits } from './network/policy.ts';
+export { permits } from './network/policyLists.ts';
 export { viewOf, type SwitchView } from './network/switchView.ts';
 export * from './proof/rule.ts';
 export { DESIGN_RULES } from './proof/rules/index.ts';

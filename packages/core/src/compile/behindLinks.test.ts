@@ -1,9 +1,8 @@
 import { describe, expect, test } from 'vitest';
 import type { RouteAnswer } from '../ask/answer.ts';
 import { routesOf } from '../ask/routesOf.ts';
-import { originOf } from '../config/origins.ts';
 import type { StaticRoute } from '../config/static.ts';
-import type { Place, SwitchConfig } from '../config/switchConfig.ts';
+import type { SwitchConfig } from '../config/switchConfig.ts';
 import { POOLS } from '../demo/skerry.ts';
 import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
@@ -13,7 +12,7 @@ import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { proveChange } from '../proof/proveChange.ts';
 import { configsOf } from '../testing/fabricOf.ts';
-import { joinedBorder, networkOf, otherwise, prefixesAt, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { joinedBorder, networkOf, otherwise, prefixesAt, putNeighbourOf, subjectsOn } from '../testing/joinedBorder.ts';
 import { handOver } from './handOver.ts';
 
 /** Has the first half of the border speak to a router at an address behind its link, but for what is said otherwise. */
@@ -116,11 +115,7 @@ describe('a router outside that is spoken to behind its link', () => {
     expect(describeEdit(put(), plain)).toBe(
       'Address it speaks from of neighbour 192.0.2.1 on rack 1 p46 (a) that on the link → 203.0.113.9',
     );
-    const { layout, drawn } = configsOf(intent);
-    const seat = layout.seats.find((s) => s.host === 'tn-lf-01a')!;
-    const of = (...place: string[]): string =>
-      originOf(place as unknown as Place, { intent, layout, seat, values: drawn.values, ledger: [], edits: [] })
-        .subject;
+    const of = subjectsOn(intent, 'tn-lf-01a');
     expect([
       of('staticRoutes', '203.0.113.9/32 192.0.2.1 tides', 'tag'),
       of('bgp', 'vrfs', 'tides', 'peers', '203.0.113.9', 'multihop'),

@@ -17,7 +17,7 @@ import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { DEFAULT_ROUTE, familyOfText } from '../numbers/prefix.ts';
 import { borderIntents, configsOf } from '../testing/fabricOf.ts';
-import { joinedBorder, networkOf, prefixesAt, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { joinedBorder, networkOf, prefixesAt, putNeighbourOf, subjectsOn } from '../testing/joinedBorder.ts';
 import { originOf } from '../config/origins.ts';
 import type { Place } from '../config/switchConfig.ts';
 import { compileFabric, compileMemo } from './compileFabric.ts';
@@ -253,11 +253,7 @@ describe('a router outside that a tenant speaks to', () => {
       { kind: 'removeNeighbour', rack: 1, side: 'a', port: 'p46', vlan: 100, ipv6: true },
     ]);
     expect(gone.intent.neighbours.map(neighbourKey)).toEqual(['1.a.p46.100', '1.a.p46.200']);
-    const { layout, drawn } = configsOf(intent);
-    const seat = layout.seats.find((s) => s.host === 'tn-lf-01a')!;
-    const of = (...place: string[]): string =>
-      originOf(place as unknown as Place, { intent, layout, seat, values: drawn.values, ledger: [], edits: [] })
-        .subject;
+    const of = subjectsOn(intent, 'tn-lf-01a');
     expect([
       of('ports', 'p46.100', 'addresses'),
       of('ports', 'p46.100', 'ipv6Addresses'),

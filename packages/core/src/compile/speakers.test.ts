@@ -5,7 +5,6 @@ import { ask } from '../ask/ask.ts';
 import type { Answer, RouteAnswer } from '../ask/answer.ts';
 import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
 import { linux } from '../dialects/linux/linux.ts';
-import { originOf } from '../config/origins.ts';
 import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
 import { speakersKey, type FabricIntent, type NetworkSpeakers } from '../intent/intent.ts';
@@ -14,7 +13,7 @@ import { routeLimit } from '../proof/fabricRules/routeLimit.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
-import { otherwise } from '../testing/joinedBorder.ts';
+import { otherwise, subjectsOn } from '../testing/joinedBorder.ts';
 import { knownSpeakersIntents } from '../testing/speakersOf.ts';
 import { compileFabric } from './compileFabric.ts';
 import { handOver } from './handOver.ts';
@@ -139,10 +138,7 @@ describe('servers that speak BGP to the gateway of their network', () => {
 
   test('each line says which servers it is for', () => {
     const intent = speaking({});
-    const { compiled, values } = networkOf(intent);
-    const { seat } = compiled.switches.find((s) => s.seat.host === 'tn-lf-02')!;
-    const cause = (...place: string[]) =>
-      originOf(place as never, { intent, layout: compiled.layout, seat, values, ledger: [], edits: [] }).subject;
+    const cause = subjectsOn(intent, 'tn-lf-02');
     const group = 'vlan20-10.60.0.0-26';
     for (const place of [
       ['bgp', 'vrfs', 'tides', 'peers', group, 'remoteAs'],

@@ -1,7 +1,5 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
-import { originOf } from '../config/origins.ts';
-import type { Place } from '../config/switchConfig.ts';
 import { SKERRY_POOLS } from '../demo/skerry.ts';
 import { applyEdits, describeEdit, type Edit } from '../intent/edits/index.ts';
 import { editsBetween } from '../intent/edits/editsBetween.ts';
@@ -9,7 +7,7 @@ import type { FabricIntent, Vrf } from '../intent/intent.ts';
 import type { RouteMapEntrySaid } from '../intent/policies.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
-import { networkOf, prefixesAt, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { networkOf, prefixesAt, putNeighbourOf, subjectsOn } from '../testing/joinedBorder.ts';
 import { policyIntents } from '../testing/policiesOf.ts';
 
 const TIDES: Vrf = { name: 'tides', transitVlan: 4001 };
@@ -100,10 +98,7 @@ describe('what a tenant tells of its own', () => {
     expect(describeEdit(change({ connectedMap: 'marked' }), intent)).toBe(
       'Map of its subnets of VRF tides outer-only → marked',
     );
-    const { layout, values } = networkOf(intent);
-    const seat = layout.seats.find((s) => s.host === 'tn-lf-02')!;
-    const of = (...place: string[]): string =>
-      originOf(place as unknown as Place, { intent, layout, seat, values, ledger: [], edits: [] }).subject;
+    const of = subjectsOn(intent, 'tn-lf-02');
     expect([of('bgp', 'vrfs', 'tides', 'ipv4', 'connected'), of('routeMaps', 'outer-only', 'entries')]).toEqual([
       'vrf:tides',
       'policy:route-map.outer-only',

@@ -9,7 +9,7 @@ import { chancesOf, type HeldRoute } from './bestRoute.ts';
 import { settleRoutes, type Settled } from './bgpRoutes.ts';
 import type { OspfRoute } from './ospf.ts';
 import { BY_CHANCE, settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
-import { prefixQuestions } from './policy.ts';
+import { prefixQuestions } from './policyLists.ts';
 import { DEFAULT_MAXIMUM_PATHS, plainEdges, routedFamily, type Routed, type RoutedFamily } from './routedFamily.ts';
 import { type Family, LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes } from './routes.ts';
 import { carriesAcross, isTenants, type Session } from './sessions.ts';

@@ -4,7 +4,8 @@ import { compileFabric, type CompiledFabric } from '../compile/compileFabric.ts'
 import { POOLS, SKERRY_POOLS } from '../demo/skerry.ts';
 import type { Edit } from '../intent/edits/index.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
-import type { SwitchConfig } from '../config/switchConfig.ts';
+import { originOf } from '../config/origins.ts';
+import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { modelFabric } from '../proof/proveChange.ts';
@@ -56,6 +57,14 @@ export const otherwise = (network: NetworkModel, host: string, make: (c: SwitchC
     network.switches.map((s) => (s.host === host ? { ...s, config: make(s.config) } : s)),
     network.cables,
   );
+
+/** Asks what a place of a switch is there for, as the subject of its origin. */
+export function subjectsOn(intent: FabricIntent, host: string): (...place: string[]) => string {
+  const { layout, drawn } = configsOf(intent);
+  const seat = layout.seats.find((s) => s.host === host)!;
+  return (...place) =>
+    originOf(place as unknown as Place, { intent, layout, seat, values: drawn.values, ledger: [], edits: [] }).subject;
+}
 
 /** Prefixes that a table has, in its order. */
 export const prefixesAt = (network: NetworkModel, host: string, vrf?: string): string[] =>

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { permits } from '../../network/policy.ts';
+import { permits } from '../../network/policyLists.ts';
 import { modelNetwork } from '../../network/modelNetwork.ts';
 import { doubtsOf } from '../../network/doubts.ts';
 import { namesDefined } from '../../proof/rules/namesDefined.ts';
