@@ -12,7 +12,8 @@ import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { proveChange } from '../proof/proveChange.ts';
 import { configsOf } from '../testing/fabricOf.ts';
-import { joinedBorder, networkOf, otherwise, prefixesAt, putNeighbourOf, subjectsOn } from '../testing/joinedBorder.ts';
+import { joinedBorder, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { networkOf, otherwise, prefixesAt, subjectsOn } from '../testing/networkOf.ts';
 import { handOver } from './handOver.ts';
 
 /** Has the first half of the border speak to a router at an address behind its link, but for what is said otherwise. */

@@ -20,7 +20,8 @@ import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { outsideAgrees } from '../proof/outsideAgrees.ts';
 import { outsideAs } from '../proof/fabricRules/outsideAs.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
-import { networkOf, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { putNeighbourOf } from '../testing/joinedBorder.ts';
+import { networkOf } from '../testing/networkOf.ts';
 import { policyIntents } from '../testing/policiesOf.ts';
 import { handOver } from './handOver.ts';
 

@@ -9,7 +9,8 @@ import type { FabricIntent, TenantRoute } from '../intent/intent.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, layRacks } from '../testing/fabricOf.ts';
-import { joinedBorder, networkOf, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { joinedBorder, putNeighbourOf } from '../testing/joinedBorder.ts';
+import { networkOf } from '../testing/networkOf.ts';
 import { compileFabric } from './compileFabric.ts';
 
 const BASE: readonly Edit[] = [

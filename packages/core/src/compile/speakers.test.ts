@@ -13,7 +13,7 @@ import { routeLimit } from '../proof/fabricRules/routeLimit.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
-import { otherwise, subjectsOn } from '../testing/joinedBorder.ts';
+import { otherwise, subjectsOn } from '../testing/networkOf.ts';
 import { knownSpeakersIntents } from '../testing/speakersOf.ts';
 import { compileFabric } from './compileFabric.ts';
 import { handOver } from './handOver.ts';

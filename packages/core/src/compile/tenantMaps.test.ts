@@ -7,7 +7,8 @@ import type { FabricIntent, Vrf } from '../intent/intent.ts';
 import type { RouteMapEntrySaid } from '../intent/policies.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
-import { networkOf, prefixesAt, putNeighbourOf, subjectsOn } from '../testing/joinedBorder.ts';
+import { putNeighbourOf } from '../testing/joinedBorder.ts';
+import { networkOf, prefixesAt, subjectsOn } from '../testing/networkOf.ts';
 import { policyIntents } from '../testing/policiesOf.ts';
 
 const TIDES: Vrf = { name: 'tides', transitVlan: 4001 };
