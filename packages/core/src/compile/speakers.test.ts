@@ -13,9 +13,8 @@ import { routeLimit } from '../proof/fabricRules/routeLimit.ts';
 import { judgeNetwork } from '../proof/judgeNetwork.ts';
 import { modelFabric, proveChange } from '../proof/proveChange.ts';
 import { configsOf, intentOf, LAY_BORDER } from '../testing/fabricOf.ts';
-import { otherwise, subjectsOn } from '../testing/networkOf.ts';
+import { networkOf, otherwise, subjectsOn } from '../testing/networkOf.ts';
 import { knownSpeakersIntents } from '../testing/speakersOf.ts';
-import { compileFabric } from './compileFabric.ts';
 import { handOver } from './handOver.ts';
 import { hostsOf } from './servers.ts';
 
@@ -53,11 +52,6 @@ const speaking = (...of: Partial<NetworkSpeakers>[]): FabricIntent => {
   expect(made.findings).toEqual([]);
   return made.intent;
 };
-function networkOf(intent: FabricIntent) {
-  const { values } = configsOf(intent).drawn;
-  const compiled = compileFabric(intent, values, POOLS);
-  return { compiled, network: modelFabric(compiled), values };
-}
 const state = (intent: FabricIntent) => ({ intent, values: configsOf(intent).drawn.values });
 const said = (from: FabricIntent, to: FabricIntent): string[] =>
   proveChange(state(from), state(to), POOLS).report.findings.map((f) => `${f.rule}: ${f.message}`);
