@@ -36,6 +36,8 @@ const KIND_OF: Readonly<Record<PolicyKind, PolicyIs | null>> = {
   'access list': null,
   'IPv6 access list': null,
 };
+/** Of what sort a list is its first entry says. */
+const firstOf = (list: RoutePolicy): RoutePolicy => ({ ...list, entries: list.entries.slice(0, 1) }) as RoutePolicy;
 /** A policy of the fabric as switches would have it. */
 function asConfigured(
   policy: RoutePolicy,
@@ -43,7 +45,7 @@ function asConfigured(
 ): readonly [PolicyKind, { readonly name: string }] {
   const config = {
     ...blankConfig(''),
-    ...partsOf([policy, ...all.filter((p) => p.is !== 'route-map' && p !== policy)]),
+    ...partsOf([policy, ...all.flatMap((p) => (p.is === 'route-map' || p === policy ? [] : firstOf(p)))]),
   };
   for (const kind of Object.keys(POLICIES) as PolicyKind[])
     for (const made of POLICIES[kind](config))
