@@ -78,7 +78,8 @@ const PASSWORDS = {
 export async function signIn(demo: Demo, name: keyof typeof PASSWORDS): Promise<{ page: Page; errors: string[] }> {
   const context = await demo.browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
   const page = await context.newPage();
-  page.setDefaultTimeout(90_000);
+  // Only what hangs: a rollout may take minutes where the machine is shared.
+  page.setDefaultTimeout(300_000);
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
   await page.goto(demo.url);

@@ -85,7 +85,7 @@ const choose = async (page: Page, label: string, option: string | RegExp): Promi
 test('from an empty folder, without the demo, through the interface alone, to five switches that run what is meant', async () => {
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
   const page = await context.newPage();
-  page.setDefaultTimeout(60_000);
+  page.setDefaultTimeout(300_000);
   const errors: string[] = [];
   page.on('pageerror', (e) => errors.push(e.message));
 
@@ -258,7 +258,7 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await button(page, 'Roll out …').click();
   await field(page, 'Undo timer, s').fill('20');
   await button(page, 'Begin now').click();
-  await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_000 });
+  await page.getByRole('heading', { name: 'Rolled out' }).waitFor();
   await page.goto(`${url}/fabrics/quay`);
   await page
     .locator('footer')
@@ -321,4 +321,4 @@ test('from an empty folder, without the demo, through the interface alone, to fi
   await page.getByRole('link', { name: /Jetty/ }).waitFor({ state: 'detached' });
   await page.getByRole('link', { name: /Quay/ }).waitFor();
   expect(errors).toEqual([]);
-}, 300_000);
+});

@@ -44,7 +44,7 @@ async function approveAndRollOut(ines: Page, bo: Page): Promise<void> {
     .getByRole('img', { name: /^[1-8] of 8 steps done/ })
     .first()
     .waitFor();
-  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_000 });
+  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor();
 }
 
 /** Every switch of the fabric runs exactly the text that is rendered for it; the texts by seat. */

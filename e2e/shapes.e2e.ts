@@ -66,7 +66,7 @@ test('five stages: a pattern of pods is made, laid out and proven, and grows by 
       .count(),
   ).toBe(1);
   expect(errors).toEqual([]);
-}, 120_000);
+});
 
 test('one AS number for all: a setting makes OSPF lead and spines reflect, on every switch, and the change says so', async () => {
   const { page, errors } = await signIn(demo, 'ines');
@@ -91,7 +91,7 @@ test('one AS number for all: a setting makes OSPF lead and spines reflect, on ev
     expect(await text(tier)).toMatch(/neighbor CLIENTS route-reflector-client/);
   expect(await text('leaf-')).not.toMatch(/route-reflector-client|redistribute connected route-map/);
   expect(errors).toEqual([]);
-}, 90_000);
+});
 
 const field = (page: Page, name: string) => page.getByRole('textbox', { name, exact: true });
 const choose = async (page: Page, label: string, option: string | RegExp): Promise<void> => {
@@ -136,7 +136,7 @@ async function approved(page: Page, bo: Page): Promise<void> {
 }
 async function begin(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'Begin now' }).click();
-  await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 90_000 });
+  await page.getByRole('heading', { name: 'Rolled out' }).waitFor();
   await page.getByText('2 as meant of 2').waitFor();
 }
 

@@ -52,7 +52,7 @@ test('a stopped rollout: an urgent change breaks in; the other is proved again, 
   await page.goto(`${demo.url}/changes/${half}`);
   await page.getByRole('button', { name: 'Roll out …' }).click();
   await page.getByRole('button', { name: 'Begin now' }).click();
-  await page.getByRole('heading', { name: 'Stopped' }).waitFor({ timeout: 60_000 });
+  await page.getByRole('heading', { name: 'Stopped' }).waitFor();
   const stopped = page.url();
   expect([runs('leaf-3', 940), runs('leaf-4', 940)]).toEqual([true, false]);
 
@@ -69,7 +69,7 @@ test('a stopped rollout: an urgent change breaks in; the other is proved again, 
   await page.getByText('Breaking in takes a reason.').waitFor();
   await page.getByRole('textbox', { name: 'Reason' }).fill('the gauges are blind');
   await page.getByRole('button', { name: 'Begin now' }).click();
-  await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 60_000 });
+  await page.getByRole('heading', { name: 'Rolled out' }).waitFor();
   expect([runs('leaf-3', 940), runs('leaf-3', 941)]).toEqual([true, true]);
 
   // The overtaken one offers no way on but a new proof; with that and a new yes it goes on.
@@ -92,7 +92,7 @@ test('a stopped rollout: an urgent change breaks in; the other is proved again, 
   await bo.getByRole('heading', { name: 'Approved' }).waitFor();
   await page.getByRole('button', { name: 'Roll out …' }).click();
   await page.getByRole('button', { name: 'Begin now' }).click();
-  await page.getByRole('heading', { name: 'Stopped' }).waitFor({ timeout: 60_000 });
+  await page.getByRole('heading', { name: 'Stopped' }).waitFor();
 
   // It still refuses: closed as it stands, the change is live and the switch waits.
   await page.getByRole('button', { name: 'Close as it stands …' }).click();
@@ -103,9 +103,9 @@ test('a stopped rollout: an urgent change breaks in; the other is proved again, 
   await page.getByText('1 switch has not got revision 3: sk-lf-04').waitFor();
   await fault(false);
   await page.getByRole('button', { name: 'Send it now' }).click();
-  await page.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 60_000 });
+  await page.getByRole('heading', { name: 'Rolled out' }).waitFor();
   expect(runs('leaf-4', 940)).toBe(true);
   const now = await call<RolloutAnswer>(page, 'GET', `/api${new URL(page.url()).pathname}`);
   expect([now.kind, now.state, now.switches.map((s) => s.host)]).toEqual(['catch up', 'done', ['sk-lf-04']]);
   expect(errors).toEqual([]);
-}, 240_000);
+});

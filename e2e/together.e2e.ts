@@ -82,7 +82,7 @@ test('promises 6, 7, 11: the README’s minutes, in two browsers, without a relo
   await bo.getByRole('button', { name: 'Approve', exact: true }).click();
   await ines.getByRole('button', { name: 'Roll out …' }).click();
   await ines.getByRole('button', { name: 'Begin now' }).click();
-  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 120_000 });
+  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor();
   // The other window has followed.
   await bo.getByRole('heading', { name: 'Live' }).waitFor();
   await margin(ines).getByRole('button', { name: 'Leave the change' }).click();
@@ -123,7 +123,7 @@ test('promises 6, 7, 11: the README’s minutes, in two browsers, without a relo
     .click();
   await ines.getByRole('dialog').getByRole('textbox', { name: 'Reason' }).fill('nobody meant that');
   await ines.getByRole('dialog').getByRole('button', { name: 'Put back' }).click();
-  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 60_000 });
+  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor();
   await ines.goto(`${demo.url}/watch`);
   await cause(ines, /sk-lf-01 was edited/).waitFor({ state: 'detached' });
   expect(demo.running(serial('sk-lf-01'), 'interfaces')).not.toContain('link-down');
@@ -146,7 +146,7 @@ test('promises 6, 7, 11: the README’s minutes, in two browsers, without a relo
   await bo.getByRole('button', { name: 'Approve', exact: true }).click();
   await ines.getByRole('button', { name: 'Roll out …' }).click();
   await ines.getByRole('button', { name: 'Begin now' }).click();
-  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor({ timeout: 60_000 });
+  await ines.getByRole('heading', { name: 'Rolled out' }).waitFor();
   await ines.goto(`${demo.url}/fabrics/skerry/cables`);
   await ines.getByRole('button', { name: 'Plug in sk-lf-03 p49' }).click();
   await ines.goto(demo.url);
@@ -157,7 +157,7 @@ test('promises 6, 7, 11: the README’s minutes, in two browsers, without a relo
   const after = await ask<ChangeAnswer>(ines, `/api/changes/${waiting}`);
   expect([after.title, after.steps.length, after.conflicts, after.state]).toEqual(['Waits meanwhile', 1, [], 'Stale']);
   expect([...errors, ...errorsOfBo]).toEqual([]);
-}, 300_000);
+});
 
 test('the open change is one thing: who leaves it has left it, and a page of another fabric does not speak of it', async () => {
   const { page, errors } = await signIn(demo, 'ines');
@@ -215,7 +215,7 @@ test('the open change is one thing: who leaves it has left it, and a page of ano
   await margin(page).getByRole('heading', { name: 'Waits a little' }).waitFor();
   await margin(page).getByText('FCO-219').waitFor();
   expect(errors).toEqual([]);
-}, 120_000);
+});
 
 test('others are seen, a clash is told while both are open, and a lost line is said and mended', async () => {
   const { page } = await signIn(demo, 'ines');
@@ -240,4 +240,4 @@ test('others are seen, a clash is told while both are open, and a lost line is s
   await page.unroute('**/api/events*');
   await page.evaluate(() => window.dispatchEvent(new Event('online')));
   await proofLine(page).getByText('The connection is lost').waitFor({ state: 'detached' });
-}, 120_000);
+});

@@ -16,7 +16,7 @@ export default defineConfig({
     root: import.meta.dirname,
     include: ['**/*.e2e.ts'],
     // Only what hangs: shared machines are slower by four at times.
-    testTimeout: 480_000,
+    testTimeout: 900_000,
     hookTimeout: 180_000,
     // More than half of their time is waiting; each has servers, switches and folders of its own.
     maxWorkers: 3,

@@ -36,7 +36,7 @@ const seating = skerryIntent().seating;
 /** Approves a change and rolls it out to the end. */
 async function rollOut(change: string, options: object = {}): Promise<RolloutAnswer> {
   await bo.ask('POST', `/api/changes/${change}/approve`, { note: '' });
-  const begun = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change, undoSeconds: 10, ...options });
+  const begun = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change, undoSeconds: 120, ...options });
   return restOf(ines, begun.id);
 }
 
@@ -340,7 +340,7 @@ describe('rollouts', () => {
     const bench = (path: string, body: unknown) => ines.ask('POST', `/api/bench/${path}`, body);
     const fault = (fault: string, on: boolean) => bench('faults', { serial: seating['leaf-3'], fault, on });
     await fault('refuses the text', true);
-    let r = await rollOut(id);
+    let r = await rollOut(id, { undoSeconds: 10 });
     expect([r.state, r.reason]).toEqual(['stopped', expect.stringContaining('stop line reached in Canary')]);
     expect(r.switches.map((s) => [s.host, s.outcome])).toEqual([
       ['sk-lf-03', 'refused, untouched'],
@@ -401,7 +401,7 @@ describe('rollouts', () => {
         .map((l) => l.text)
         .join('\n'),
     ).toContain('put back by this retry');
-  }, 120_000);
+  });
 
   test('a change whose sessions cannot come up goes back by itself; undo returns the switches that were changed', async () => {
     const { id } = await open('Numbered lines');
@@ -409,7 +409,7 @@ describe('rollouts', () => {
     // Between proof and rollout somebody pulls a cable: down before is excused; pulled in the middle is not.
     await ines.ask('POST', '/api/bench/pull', { serial: seating['leaf-1'], port: 'p49', pulled: true });
     await ines.ask('POST', '/api/bench/faults', { serial: seating['leaf-2'], fault: 'refuses the text', on: true });
-    const r = await rollOut(id);
+    const r = await rollOut(id, { undoSeconds: 10 });
     const log = (await ines.ask<{ text: string }[]>('GET', `/api/rollouts/${r.id}/log?host=sk-lf-01`))
       .map((l) => l.text)
       .join('\n');
@@ -423,7 +423,7 @@ describe('rollouts', () => {
     expect(['done', 'undone']).toContain(rest.state);
     for (const seat of ['leaf-1', 'leaf-2']) expect(runningOn(seating[seat]!)).not.toContain(':960');
     expect((await ines.ask<ChangeAnswer>('GET', `/api/changes/${id}`)).state).toBe('Approved');
-  }, 60_000);
+  });
 });
 
 test('a version of a switch’s software that nobody tried is read, and written to only when somebody accepts it', async () => {
@@ -493,6 +493,6 @@ test('a version of a switch’s software that nobody tried is read, and written 
     ).status,
   ).toBe(409);
   expect(await stand()).toMatchObject({ untried: false });
-  const done = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change: known, undoSeconds: 10 });
+  const done = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change: known, undoSeconds: 120 });
   expect((await restOf(ines, done.id)).state).toBe('done');
 });

@@ -48,7 +48,7 @@ const open = (title: string) =>
   ines.ask<ChangeAnswer>('POST', '/api/changes', { fabric: 'skerry', title, reason: '', ticket: '' });
 async function rollOut(change: string): Promise<RolloutAnswer> {
   await bo.ask('POST', `/api/changes/${change}/approve`, { note: '' });
-  const begun = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change, undoSeconds: 10, together: true });
+  const begun = await ines.ask<RolloutAnswer>('POST', '/api/rollouts', { change, undoSeconds: 120, together: true });
   return restOf(ines, begun.id);
 }
 /** Every file below a folder, as bytes. */

@@ -154,7 +154,7 @@ cp "${path}" "${this.folder}/running/.${file}" && mv "${this.folder}/running/.${
   }
 
   /** Waits until the last apply is settled; answers its state. Asks for the status now and then, as a server would. */
-  async settled(limitMs = 60_000): Promise<string> {
+  async settled(limitMs = 240_000): Promise<string> {
     const until = performance.now() + limitMs;
     for (let asked = performance.now(); ;) {
       const state = this.state();

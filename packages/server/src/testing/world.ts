@@ -123,8 +123,8 @@ export async function openWorld(
   return world;
 }
 
-/** Waits until a rollout has come to rest. */
-export async function restOf(caller: Caller, id: string, limitMs = 60_000): Promise<RolloutAnswer> {
+/** Waits until a rollout has come to rest; given up is only what hangs, shared machines are slower by four at times. */
+export async function restOf(caller: Caller, id: string, limitMs = 240_000): Promise<RolloutAnswer> {
   const until = performance.now() + limitMs;
   for (;;) {
     const r = await caller.ask<RolloutAnswer>('GET', `/api/rollouts/${id}`);

@@ -129,5 +129,5 @@ describe('a change that both ends of sessions must share', () => {
       }
       await mustHold(small.house.db);
     }
-  }, 120_000);
+  });
 });
