@@ -3,6 +3,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { neighbourLists, type ListNames } from '../config/neighbours.ts';
 import { portTo, type ToldNeighbour } from '../config/seatNeighbours.ts';
 import { vlanPort } from '../config/vlanOfPort.ts';
+import { driveWords } from '../hardware/drive.ts';
 import { linux } from '../dialects/linux/linux.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { familyWith } from '../intent/neighbourPlace.ts';
@@ -73,7 +74,7 @@ export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: V
     const top = said.map(({ told: n, farPort, host: at }) => {
       const { name, addresses, ipv6Addresses = [], mtu } = ports.get(vlanPort(farPort, n.vlan))!;
       return (
-        `! ${name}: ${[...addresses, ...ipv6Addresses].join(', ')}, MTU ${mtu}, to ${at} ${portTo(n)} (tenant ${n.vrf})\n` +
+        `! ${name}: ${[...addresses, ...ipv6Addresses].join(', ')}, ${[`MTU ${mtu}`, ...driveWords(ports.get(farPort)!)].join(', ')}, to ${at} ${portTo(n)} (tenant ${n.vrf})\n` +
         (n.loopback === undefined ? '' : `! ${n.loopback} is its own, behind the link\n`) +
         (n.password === undefined
           ? ''

@@ -59,7 +59,14 @@ function portsOf(all: readonly Speaking[]): PortConfig[] {
         .filter(({ neighbour }) => familyWith(neighbour) === family)
         .map(({ neighbour: n }) => `${n.far}${n.address.slice(n.address.indexOf('/'))}`);
     const ipv6 = of(6);
-    return { name, mtu: all[0]!.mtu, addresses: of(4), ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}) };
+    const driven = all.find((s) => s.farPort === name)?.driven;
+    return {
+      name,
+      mtu: all[0]!.mtu,
+      ...driven,
+      addresses: of(4),
+      ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}),
+    };
   });
 }
 

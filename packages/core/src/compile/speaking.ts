@@ -10,6 +10,7 @@ import {
   type OutsideNeighbour,
   type ServerPort,
 } from '../intent/intent.ts';
+import { driveOf, type Drive } from '../hardware/drive.ts';
 import { whyNotPlugged } from '../intent/edits/checkSpeakers.ts';
 import type { Layout } from '../layout/links.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
@@ -28,6 +29,8 @@ export interface Speaking {
   readonly farPort: string;
   /** MTU of the port at its end. */
   readonly mtu: number;
+  /** How the port at its end is driven: as ours. */
+  readonly driven: Drive;
   readonly host: string;
   readonly ourAs: Asn;
   readonly mask: string | undefined;
@@ -58,6 +61,7 @@ function withRouters(intent: FabricIntent, layout: Layout, configs: Configs, val
               subnets: subnetsToldTo(intent, values, neighbour),
               system: link.system,
               farPort: link.farPort,
+              driven: driveOf(link),
               mtu: intent.settings.linkMtu,
               host,
               ourAs,
@@ -113,6 +117,7 @@ const withServers = (intent: FabricIntent, layout: Layout, configs: Configs, val
         system: server,
         farPort: SERVER_PORT,
         mtu: networkMtu(intent, network),
+        driven: driveOf(port),
         host,
         ourAs,
         mask: maskFor(intent, speakers),

@@ -8,11 +8,13 @@ import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { link6Key, linkKey, loopback6Key, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
+import { driveOf, type Drive } from '../hardware/drive.ts';
 import { lagNumber } from '../hardware/lagNumber.ts';
 import { bridgingOf, trunkLags, trunkOf, type Bridging } from './bridging.ts';
 import { actorOf, segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
+import { describedBy } from '../patterns/descriptions.ts';
 import { neighbourCause } from './neighbours.ts';
 import { portTo, type SeatNeighbour } from './seatNeighbours.ts';
 import { vlanOfPort, vlanPort } from './vlanOfPort.ts';
@@ -20,7 +22,7 @@ import { gatewaysOf, type Carriage } from './carriage.ts';
 import type { SeatInputs, SeatLink } from './seatInputs.ts';
 
 /** A front port, or a VLAN of one by its name (`p46.100`). Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
-export interface PortConfig {
+export interface PortConfig extends Drive {
   readonly name: string;
   readonly description?: string;
   readonly mtu?: number;
@@ -88,12 +90,13 @@ export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${
  * A port to another switch: routed, with an address of its own where links are numbered.
  * @param borrowed the loopback’s, where OSPF needs one and the link has none
  */
-function routedPort(l: SeatLink, mtu: number, tracked: boolean, borrowed?: Cidr): PortConfig {
+function routedPort(l: SeatLink, { settings }: SeatInputs['fabric'], tracked: boolean, borrowed?: Cidr): PortConfig {
   const address = l.numbered?.own ?? (carries(l) ? borrowed : undefined);
   const plain: PortConfig = {
     name: l.port,
-    description: `${l.farHost} ${l.farPort}`,
-    mtu,
+    description: describedBy(settings, 'linkDescription', { far: l.farHost, port: l.farPort, own: l.port }),
+    mtu: settings.linkMtu,
+    ...(settings.linkFec === 'unsaid' ? {} : { fec: settings.linkFec }),
     addresses: address ? [address] : [],
   };
   const port = l.own6 === undefined ? plain : { ...plain, ipv6Addresses: [l.own6] };
@@ -121,7 +124,7 @@ function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; reado
   const isTrunk = (l: SeatLink): boolean => l.kind !== 'keep-alive' && carriage.networks.length > 0 && !bundled.has(l);
   return {
     ports: links.map((l) => ({
-      ...routedPort(l, mtu, false),
+      ...routedPort(l, fabric, false),
       ...(isTrunk(l) ? { bridging: trunkOf(carriage) } : {}),
     })),
     lags: bundles.map((members) => ({
@@ -139,16 +142,20 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
   const tracked = tracksUplinks(inputs);
   const { ports, lags } = routing
     ? {
-        ports: links.map((l) => routedPort(l, fabric.settings.linkMtu, tracked, routing.internal && routing.loopback)),
+        ports: links.map((l) => routedPort(l, fabric, tracked, routing.internal && routing.loopback)),
         lags: [] as LagConfig[],
       }
     : deriveTrunks(inputs);
-  for (const { port, far } of outward) {
+  const { settings } = fabric;
+  for (const { port, far, driven } of outward) {
     const speaking = neighbours.filter((n) => n.port === port);
     for (const name of new Set([port, ...speaking.map(portTo)])) {
       const here = speaking.filter((n) => portTo(n) === name);
-      const description = vlanPort(far, name === port ? undefined : here[0]!.vlan);
-      ports.push({ name, description, mtu: fabric.settings.linkMtu, ...addressedFor(here) });
+      const said = describedBy(settings, 'outsideDescription', { system: far.name, port: far.port, own: port });
+      const description = vlanPort(said, name === port ? undefined : here[0]!.vlan);
+      // A VLAN of a port is as open and as fast as the port.
+      const whole = name === port ? driven : {};
+      ports.push({ name, description, mtu: settings.linkMtu, ...whole, ...addressedFor(here) });
     }
   }
   for (const p of servers) {
@@ -157,13 +164,14 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
       ...[p.untagged, ...p.tagged].map((n) => (n === undefined ? 0 : (carriage.byName.get(n)?.mtu ?? 0))),
     );
     const shut = p.shut ? { shut: true } : {};
-    const port: PortConfig = { name: p.port, description: p.server, mtu, addresses: [], ...shut };
+    const description = describedBy(settings, 'serverDescription', { server: p.server, rack: p.rack, own: p.port });
+    const port: PortConfig = { name: p.port, description, mtu, addresses: [], ...shut, ...driveOf(p) };
     if (p.side === 'both') {
       const number = lagNumber(p.port);
       ports.push(port);
       lags.push({
         number,
-        description: p.server,
+        description,
         mtu,
         members: [p.port],
         bridging,
@@ -239,6 +247,7 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
   if (field === 'ipv6Addresses')
     return { ...pattern, label: 'IPv6 address of the link', key: link6Key(link.id), role: 'link6' };
   if (field === 'mtu') return settingCause('linkMtu', 'link MTU');
+  if (field === 'fec') return settingCause('linkFec', 'FEC of links');
   return { ...pattern, label: `cable to ${layout.seatById.get(farEnd(link, seat.id).seat)!.host}` };
 }
 
@@ -272,6 +281,8 @@ export const interfaces: ConfigSection<InterfacesPart> = {
     ipv6Loopbacks: 'IPv6 loopback addresses',
     members: 'members',
     tracked: 'uplink tracking',
+    speed: 'speed',
+    fec: 'FEC',
     segment: 'Ethernet segment',
     systemMac: 'system MAC',
     actorSystem: 'system that LACP shows',

@@ -1,6 +1,6 @@
 import { rackPatternOf, type FabricIntent, type SeatId, type ServerPort } from '../intent/intent.ts';
 import { numberedBy } from '../layout/halves.ts';
-import { endAt, farEnd, type Layout, type Link, type LinkKind } from '../layout/links.ts';
+import { endAt, farEnd, type Layout, type OutwardLink, type Link, type LinkKind } from '../layout/links.ts';
 import { hasServers, isOn, type Seat } from '../layout/seats.ts';
 import { formatNetwork, parseNetwork } from '../numbers/address.ts';
 import { formatIpv4, hostPart, parseCidr, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
@@ -60,9 +60,7 @@ const outwardPorts = (layout: Layout): Map<SeatId, OutwardPort[]> =>
   new Map(
     [...groupBy(layout.outward, (o) => o.a.seat)].map(([seat, links]) => [
       seat,
-      links.flatMap(({ kind, a, far }) =>
-        kind === 'management' ? [] : [{ port: a.port, far: `${far.name} ${far.port}` }],
-      ),
+      links.flatMap(({ kind, a, far, driven }) => (kind === 'management' ? [] : [{ port: a.port, far, driven }])),
     ]),
   );
 const NOWHERE: readonly OutwardPort[] = [];
@@ -89,9 +87,8 @@ const plansOf = onceFor((layout: Layout): SeatPlan[] => {
 });
 
 /** A port that leads out of the fabric, and what is at its far end. */
-export interface OutwardPort {
+export interface OutwardPort extends Pick<OutwardLink, 'far' | 'driven'> {
   readonly port: string;
-  readonly far: string;
 }
 
 /** Who a seat is in the underlay. */

@@ -1,4 +1,5 @@
 import type { SecretRef } from '../secrets/secretRef.ts';
+import type { Drive } from '../hardware/drive.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import type { Asn } from '../numbers/asn.ts';
 import type { VlanId, Vni } from '../numbers/vni.ts';
@@ -85,7 +86,7 @@ export interface Network {
 export type Side = 'both' | 'a' | 'b';
 
 /** A server on a rack's port: on a pair, `both` makes a multihomed LAG over the same port of both leaves. */
-export interface ServerPort {
+export interface ServerPort extends Drive {
   readonly rack: number;
   readonly side: Side;
   readonly port: string;
@@ -97,7 +98,7 @@ export interface ServerPort {
 }
 
 /** A cable from a rack's border or site gateway to something that is not of this fabric. */
-export interface OutsideLink {
+export interface OutsideLink extends Drive {
   readonly rack: number;
   /** Which half of a pair; `a` on a single leaf. */
   readonly side: 'a' | 'b';
@@ -108,6 +109,8 @@ export interface OutsideLink {
   /** The far end, by the name it bears. */
   readonly system: string;
   readonly farPort: string;
+  /** Closed on purpose; absent = open. */
+  readonly shut?: boolean;
 }
 
 /**

@@ -4,6 +4,7 @@ import { array, number, object, string } from 'yup';
 import { capital } from '../capital.ts';
 import { problem, type Finding } from '../finding.ts';
 import { groupBy } from '../numbers/order.ts';
+import { checkDescriptions } from '../patterns/descriptions.ts';
 import { checkNames } from '../patterns/names.ts';
 import { DEFAULT_SETTINGS, hasPods, upperTiersOf } from '../patterns/patterns.ts';
 import { checkRackPattern } from '../patterns/rackPattern.ts';
@@ -84,6 +85,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   for (const [i, p] of intent.rackPatterns.entries())
     findings.push(...checkRackPattern(p, intent.models).map((f) => ({ ...f, path: `/rackPatterns/${i}${f.path}` })));
   findings.push(...checkNames(intent.settings, intent.namePrefix, hasPods(intent)));
+  findings.push(...checkDescriptions(intent.settings));
   const size = sizePattern(
     {
       name: intent.pattern || 'laid',

@@ -1,5 +1,5 @@
 import type { Cable } from '../hardware/cable.ts';
-import type { SeatId } from '../intent/intent.ts';
+import type { OutsideLink, SeatId } from '../intent/intent.ts';
 import { onceFor } from '../onceFor.ts';
 import type { Seat } from './seats.ts';
 
@@ -32,6 +32,8 @@ export interface OutwardLink {
   readonly a: LinkEnd;
   /** What is at the other end, by the name it bears. */
   readonly far: { readonly name: string; readonly port: string };
+  /** How our port is driven, and whether it is open. */
+  readonly driven: Pick<OutsideLink, 'shut' | 'speed' | 'fec'>;
 }
 
 export const endAt = (link: Link, seat: SeatId): LinkEnd => (link.a.seat === seat ? link.a : link.b);

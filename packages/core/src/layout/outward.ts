@@ -1,3 +1,4 @@
+import { driveOf } from '../hardware/drive.ts';
 import type { FabricIntent, OutsideLink } from '../intent/intent.ts';
 import { groupBy } from '../numbers/order.ts';
 import { expandPorts } from '../numbers/ports.ts';
@@ -20,6 +21,7 @@ const outside = (intent: FabricIntent, seats: readonly Seat[]): OutwardLink[] =>
             kind: o.to === 'site' ? 'site' : 'outside',
             a: { seat: seat.id, port: o.port },
             far: { name: o.system, port: o.farPort },
+            driven: { ...(o.shut ? { shut: true } : {}), ...driveOf(o) },
           },
         ]
       : [];
@@ -50,6 +52,7 @@ function management(intent: FabricIntent, seats: readonly Seat[]): OutwardLink[]
           name: `${intent.namePrefix}-mg-${group}-${two(Math.floor(at / ports.length) + 1)}`,
           port: ports[at % ports.length]!,
         },
+        driven: {},
       };
     }),
   );

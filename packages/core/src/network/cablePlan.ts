@@ -1,4 +1,5 @@
 import type { Cable } from '../hardware/cable.ts';
+import { darkness, type Darkness } from '../hardware/drive.ts';
 import type { InterfacesView } from './interfaces.ts';
 
 export type { Cable } from '../hardware/cable.ts';
@@ -8,25 +9,49 @@ export interface CableEnd {
   readonly port: string;
 }
 
-/** The other end of each, by `host port`. */
-export type CablePlan = ReadonlyMap<string, CableEnd>;
+/** The other end of each that gives light, by `host port`. */
+export interface CablePlan extends ReadonlyMap<string, CableEnd> {
+  /** Of those whose ends are driven otherwise: the other end, and why there is no light. */
+  readonly dark: ReadonlyMap<string, { readonly end: CableEnd; readonly why: string }>;
+  /** Why others may give none, by `host port`. */
+  readonly dim: ReadonlyMap<string, string>;
+}
 export const endKey = (host: string, port: string): string => `${host} ${port}`;
 
+type Views = ReadonlyMap<string, Pick<InterfacesView, 'portByName' | 'vlansOfPort'>>;
+
+/** Why a cable gives no light, or may give none, as seen from one of its ends; null = nothing speaks against it. */
+export function darknessOf(views: Views, near: CableEnd, far: CableEnd): Darkness | null {
+  const [here, there] = [near, far].map(({ host, port }) => views.get(host)?.portByName.get(port));
+  return here && there ? darkness(here, there, far.host) : null;
+}
+/** Cables of which nobody says that they give no light. */
+export const litCables = (views: Views, cables: readonly Cable[]): readonly Cable[] =>
+  cables.filter(({ a, b }) => darknessOf(views, a, b)?.certain !== true);
+
 /** Both directions of every cable, by `host port`. */
-export function cablePlan(cables: readonly Cable[]): CablePlan {
+export function cablePlan(views: Views, cables: readonly Cable[]): CablePlan {
   const plan = new Map<string, CableEnd>();
-  for (const { a, b } of cables) {
-    plan.set(endKey(a.host, a.port), b);
-    plan.set(endKey(b.host, b.port), a);
-  }
-  return plan;
+  const dark = new Map<string, { readonly end: CableEnd; readonly why: string }>();
+  const dim = new Map<string, string>();
+  for (const { a, b } of cables)
+    for (const [near, far] of [
+      [a, b],
+      [b, a],
+    ] as const) {
+      const key = endKey(near.host, near.port);
+      const found = darknessOf(views, near, far);
+      if (found?.certain) dark.set(key, { end: far, why: found.why });
+      else plan.set(key, far);
+      if (found?.certain === false) dim.set(key, found.why);
+    }
+  return Object.assign(plan, { dark, dim });
 }
 
+export const NO_CABLES: CablePlan = cablePlan(new Map(), []);
+
 /** A cable of its own for each VLAN that both ends of one route by itself, where both are open. */
-export function vlanCables(
-  views: ReadonlyMap<string, Pick<InterfacesView, 'portByName' | 'vlansOfPort'>>,
-  cables: readonly Cable[],
-): Cable[] {
+export function vlanCables(views: Views, cables: readonly Cable[]): Cable[] {
   const open = ({ host, port }: CableEnd): readonly string[] => {
     const view = views.get(host);
     const whole = view?.portByName.get(port);

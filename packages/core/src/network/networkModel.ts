@@ -6,7 +6,7 @@ import { ospfNetwork, type OspfNetwork } from './ospf.ts';
 import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
-import { cablePlan, endKey, vlanCables, type Cable, type CablePlan } from './cablePlan.ts';
+import { cablePlan, endKey, litCables, vlanCables, type Cable, type CablePlan } from './cablePlan.ts';
 import type { Reaches, Reaches6 } from './farEnd.ts';
 import { matchSessions, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
@@ -216,11 +216,14 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
     sameContent([...a.announced], [...b.announced]) &&
     sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)) &&
     sameContent(sessionVlans(a), sessionVlans(b)));
+const isCabled = (plan: CablePlan, end: string): boolean => plan.has(end) || plan.dark.has(end);
 function cabledPorts(view: SwitchView, plan: CablePlan, host: string): unknown[] {
   const vlans = new Set([...view.vlansOfPort.values()].flat());
   return view.config.ports
-    .filter((p) => p.addresses.length > 0 || p.ipv6Addresses || vlans.has(p.name) || plan.has(endKey(host, p.name)))
-    .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu]);
+    .filter(
+      (p) => p.addresses.length > 0 || p.ipv6Addresses || vlans.has(p.name) || isCabled(plan, endKey(host, p.name)),
+    )
+    .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu, p.speed, p.fec]);
 }
 /** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
 function sessionVlans({ config }: SwitchView): unknown {
@@ -292,10 +295,11 @@ export interface ModelInputs {
 /** The network but for sessions between addresses of IPv6 over routes, unless it is said which addresses are reached. */
 export function modelOver({ switches, cables, hosts, legs, last }: ModelInputs, reaches6?: Reaches6): NetworkModel {
   const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
-  const trunks = trunksBetween(views, cables);
+  const lit = litCables(views, cables);
+  const trunks = trunksBetween(views, lit);
   if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts, legs };
   const index = new Map(switches.map((s, i) => [s.host, i]));
-  const plan = cablePlan([...cables, ...vlanCables(views, cables)]);
+  const plan = cablePlan(views, [...cables, ...vlanCables(views, lit)]);
   const ospf = ospfNetwork(views, index, plan);
   const { sessions, underlay, evpn } = settleSessions({ switches, views, index, ospf }, plan, reaches6);
   const holders = new Map<string, string[]>();

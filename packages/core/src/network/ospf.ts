@@ -119,11 +119,16 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
         doubts.set(host, `${host}: what OSPF does over ${end.name} is not computed`);
         continue;
       }
-      const far: CableEnd | undefined = plan.get(endKey(host, end.name));
+      const dark = plan.dark.get(endKey(host, end.name));
+      const far: CableEnd | undefined = dark?.end ?? plan.get(endKey(host, end.name));
       if (!far) continue;
       const at = { host, port: end.name, area: end.area, farHost: far.host, farPort: far.port };
       const down = (reason: string, field: Why['field'] | null = null): void =>
         void found.push({ adjacency: { ...at, up: false, reason, place: placeOf(view, end, field, which) }, end });
+      if (dark) {
+        down(dark.why);
+        continue;
+      }
       const there = views.get(far.host);
       if (!there) {
         down(`${far.host} is not among the switches read`);
@@ -147,6 +152,8 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
         down(filters.trouble.words);
         continue;
       }
+      const dim = plan.dim.get(endKey(host, end.name));
+      if (dim !== undefined) doubts.set(host, `${host}: ${dim}`);
       const reasons = others.map((o) => whyNot(end, o, far.host));
       const met = reasons.indexOf(null);
       if (met < 0) down(reasons[0]!.words, reasons[0]!.field);

@@ -181,12 +181,14 @@ export function matchSessions(
     }
     if (view.portByName.get(port)?.shut) return down(at(port, null), `${port} is shut`);
     const end = plan.get(endKey(host, port));
-    if (!end) return down(at(port, null), `no cable on ${port}`);
+    if (!end) return down(at(port, null), plan.dark.get(endKey(host, port))?.why ?? `no cable on ${port}`);
     const far = views.get(end.host);
     const there = at(port, end.host);
     if (far?.portByName.get(end.port)?.shut) return down(there, `${end.port} of ${end.host} is shut`);
     if (!far) return down(there, `${end.host} is not among the switches read`);
-    return both(there, far, () => acrossCable(here, peer, way, end, { views, plan }), filtering);
+    const made = both(there, far, () => acrossCable(here, peer, way, end, { views, plan }), filtering);
+    const dim = plan.dim.get(endKey(host, port));
+    return dim !== undefined && made.up ? { ...made, unsure: made.unsure ?? dim } : made;
   }
 }
 

@@ -1,4 +1,6 @@
 import type { Breakout, SwitchModel } from '../hardware/switchModel.ts';
+import { FECS, type Fec } from '../hardware/drive.ts';
+import { DEFAULT_DESCRIPTIONS, type DescriptionSchemes } from './descriptions.ts';
 import { DEFAULT_NAMES, type NameSchemes } from './names.ts';
 
 /** Cages that are split into several ports each, as one model may be: `p49` into 4 gives `p49s1` to `p49s4`. */
@@ -72,15 +74,19 @@ export type UnderlayFamilies = (typeof UNDERLAY_FAMILIES)[number];
 /** Do its switches route IPv6 between one another? */
 export const hasUnderlay6 = (of: Pick<UpperTiers, 'shape'> & { readonly settings: Partial<FabricSettings> }): boolean =>
   isRouted(of) && of.settings.underlayFamilies === 'both';
+/** What corrects errors on links between switches; `unsaid` = what the switch and the cable have by themselves. */
+export const LINK_FECS = ['unsaid', ...FECS] as const;
+export type LinkFec = 'unsaid' | Fec;
 export type VniRule = 'drawn' | 'base' | 'equal';
 
 /** What a fabric is like beyond its shape. Every setting has a sound default, see DEFAULT_SETTINGS. */
-export interface FabricSettings extends NameSchemes {
+export interface FabricSettings extends NameSchemes, DescriptionSchemes {
   readonly asnScheme: AsnScheme;
   readonly underlay: UnderlayKind;
   readonly underlayFamilies: UnderlayFamilies;
   /** Layer 3 MTU of fabric links, bytes. */
   readonly linkMtu: number;
+  readonly linkFec: LinkFec;
   /** Default MTU of networks, bytes. */
   readonly tenantMtu: number;
   readonly bfd: boolean;
@@ -99,6 +105,7 @@ export const DEFAULT_SETTINGS: FabricSettings = {
   underlay: 'unnumbered',
   underlayFamilies: 'ipv4',
   linkMtu: 9216,
+  linkFec: 'unsaid',
   tenantMtu: 9000,
   bfd: true,
   vniRule: 'drawn',
@@ -107,6 +114,7 @@ export const DEFAULT_SETTINGS: FabricSettings = {
   keepalive: 3,
   hold: 9,
   ...DEFAULT_NAMES,
+  ...DEFAULT_DESCRIPTIONS,
 };
 
 /** Why each default is what it is; shown beside the field. */
@@ -118,6 +126,8 @@ export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
   underlayFamilies:
     'tunnels go over IPv4; with both, each switch has an IPv6 loopback that all others reach, and numbered links a /127 (RFC 6164)',
   linkMtu: 'at least the largest tenant MTU + 50 bytes of VXLAN',
+  linkFec:
+    'switches agree on what corrects errors by the cable they see; said, it is the same at both ends of every link',
   tenantMtu: '9000 for storage-like networks, 1500 towards the outside',
   bfd: 'notices a dead link in under a second',
   vniRule: 'drawn numbers never clash between fabrics; base + VLAN can be read at a glance',
@@ -128,6 +138,9 @@ export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
   leafName: 'the rack can be read from it; a and b are the halves of a pair',
   spineName: 'numbered from 1, in a pod after the number of the pod',
   superSpineName: 'plane, then number in the plane',
+  linkDescription: 'far switch and its port: {far}, {port}, and {own} for the port itself',
+  serverDescription: 'the server’s name, by which it is found again: {server}, {rack}, {own}',
+  outsideDescription: 'the system and its port: {system}, {port}, {own}',
 };
 
 /** How a fabric is joined: spines over leaves; pods under super-spines; leaves alone; and VLANs with spanning tree, not routed. */

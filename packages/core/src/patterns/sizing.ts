@@ -2,6 +2,7 @@ import type { Finding } from '../finding.ts';
 import { breakoutsWrong, portsOf, type SwitchModel } from '../hardware/switchModel.ts';
 import { expandPorts } from '../numbers/ports.ts';
 import { managementMisfit, misfit, pairMisfits, speedMisfit } from './misfits.ts';
+import { checkDescriptions } from './descriptions.ts';
 import { checkNames } from './names.ts';
 import {
   DEFAULT_SETTINGS,
@@ -259,6 +260,7 @@ export function sizePattern(pattern: FabricPattern, parts: PartsCatalogue): Sizi
   const findings: Finding[] = [
     ...needs.findings,
     ...checkNames(settings, 'x', hasPods(pattern)),
+    ...checkDescriptions(settings),
     ...managementMisfit(pattern),
   ];
   const tiers = sizeTiers(pattern, parts, leavesOfPod, needs.pods);

@@ -1,9 +1,10 @@
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
-import { endKey, type Cable } from '../network/cablePlan.ts';
+import { cablePlan, endKey, type Cable } from '../network/cablePlan.ts';
 import { CERTAIN, pathsIn, unsureIn } from '../network/families.ts';
 import { pathsTo, type NetworkModel } from '../network/networkModel.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
+import { viewOf } from '../network/switchView.ts';
 import { isTenants, type Session } from '../network/sessions.ts';
 import { onceFor } from '../onceFor.ts';
 import { segmentsAnew } from './sharedSegments.ts';
@@ -87,7 +88,12 @@ export function sentTogether(
         const then = old.get(now.host);
         return then === undefined ? [] : near.has(now.host) && isNew(now.host) ? now : then;
       });
-      const { sessions } = modelNetwork(mixed, after.cables);
+      // What is said at one end alone may not do: what the other has by itself nobody knows.
+      const dim = dimEnds(mixed, after.cables);
+      const { sessions } = modelNetwork(
+        mixed,
+        after.cables.filter(({ a, b }) => !dim.has(endKey(a.host, a.port)) && !dim.has(endKey(b.host, b.port))),
+      );
       const up = upBetween(sessions);
       for (const [pair, { a, b, families }] of was) {
         if (!near.get(a)?.has(b) || isNew(a) === isNew(b)) continue;
@@ -97,7 +103,8 @@ export function sentTogether(
         apart.set(pair, { a, b });
         lost.push(...lostBetween(before.network().sessions, sessions, a, b));
         const down = sessions.find((s) => s.host === a && s.farHost === b && !s.up) ?? sessions.find((s) => !s.up);
-        if (down) example ??= { host: down.host, peer: down.peer, reason: down.reason ?? '' };
+        const why = down?.port == null ? undefined : dim.get(endKey(down.host, down.port));
+        if (down) example ??= { host: down.host, peer: down.peer, reason: why ?? down.reason ?? '' };
       }
     }
   const ends = [...apart.keys()].reduce((n, pair) => n + was.get(pair)!.ends, 0);
@@ -107,6 +114,10 @@ export function sentTogether(
   const carried = shared.length === 0 && (groups.length === 0 || isCarried(before, after, lost));
   return { groups, ends, of, example, carried, lags: shared.length };
 }
+
+/** Ends of cables that may give no light, and why. */
+const dimEnds = (switches: readonly ReadSwitch[], cables: readonly Cable[]): ReadonlyMap<string, string> =>
+  cablePlan(new Map(switches.map((s) => [s.host, viewOf(s.config)])), cables).dim;
 
 /** The ends between two switches that are up in the first and not in the second. */
 function lostBetween(was: readonly Session[], now: readonly Session[], a: string, b: string): Session[] {
@@ -175,8 +186,10 @@ function saidToNeighbours(config: SwitchConfig, cabled: ReadonlySet<string>): st
     config.accessLists,
     config.ipv6AccessLists,
     config.routeMaps,
-    ports.flatMap(({ name, mtu, addresses, ipv6Addresses, vrf, shut, bridging }) =>
-      cabled.has(endKey(hostname, name)) ? { name, mtu, addresses, ipv6Addresses, vrf, shut, bridging } : [],
+    ports.flatMap(({ name, mtu, addresses, ipv6Addresses, vrf, shut, bridging, speed, fec }) =>
+      cabled.has(endKey(hostname, name))
+        ? { name, mtu, addresses, ipv6Addresses, vrf, shut, bridging, speed, fec }
+        : [],
     ),
   ]);
 }

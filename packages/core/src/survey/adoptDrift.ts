@@ -1,10 +1,12 @@
 import { lagKey } from '../config/interfaces.ts';
 import { sayDifference, type ConfigDifference } from '../config/differences.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
+import { driveOf } from '../hardware/drive.ts';
 import type { Edit } from '../intent/edits/index.ts';
 import type { FabricIntent, ServerPort } from '../intent/intent.ts';
 import { endAt, type Layout } from '../layout/links.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
+import { serverIn } from '../patterns/descriptions.ts';
 import { naturally } from '../numbers/order.ts';
 import { sameContent } from '../numbers/content.ts';
 
@@ -123,7 +125,8 @@ function sayPort(
   const { bridging, description = '' } = lag ?? port;
   if (!bridging) return { why: `${name} carries no VLAN` };
   if (port.addresses.length > 0) return { why: `${name} has an address of its own` };
-  if (!SERVER_NAME.test(description))
+  const server = serverIn(intent.settings, description, rack, name);
+  if (server === null || !SERVER_NAME.test(server))
     return { why: description === '' ? `${name} says no server` : `“${description}” cannot be the name of a server` };
   const networkOf = (vlan: number) => intent.networks.find((n) => n.vlan === vlan && n.racks.includes(rack))?.name;
   const vlans = [...(bridging.untagged === undefined ? [] : [bridging.untagged]), ...bridging.tagged];
@@ -134,10 +137,11 @@ function sayPort(
       rack,
       side,
       port: name,
-      server: description,
+      server,
       ...(bridging.untagged === undefined ? {} : { untagged: networkOf(bridging.untagged)! }),
       tagged: bridging.tagged.map((v) => networkOf(v)!).sort(naturally),
       ...(port.shut ? { shut: true } : {}),
+      ...driveOf(port),
     },
   };
 }

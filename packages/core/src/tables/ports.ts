@@ -1,6 +1,6 @@
 import { rackPatternOf, serverPortKey, type FabricIntent, type ServerPort } from '../intent/intent.ts';
 import { expandPorts } from '../numbers/ports.ts';
-import { columnsOf, type Table } from './table.ts';
+import { columnsOf, keptWhereUnsaid, type Table } from './table.ts';
 
 /** The next port of a rack that no server and no outside link has; null = it is full, or there is no such rack. */
 export function nextFreePort(intent: FabricIntent, number: number): string | null {
@@ -21,6 +21,8 @@ export const portTable: Table<'port'> = {
     untagged: { called: ['network'] },
     tagged: { called: ['networks'] },
     shut: { called: ['state'] },
+    speed: { called: ['gb/s'] },
+    fec: {},
   }),
   reader: () => (row, now) => {
     const said = row as Partial<ServerPort>;
@@ -32,15 +34,14 @@ export const portTable: Table<'port'> = {
     const side = said.side ?? (rackPatternOf(now, rack)?.kind === 'esi-pair' ? 'both' : 'a');
     const place = { rack: rack.number, side, port };
     const known = now.ports.find((p) => serverPortKey(p) === serverPortKey(place));
-    // A port is said anew as a whole; only whether it is open is kept where the row does not say.
-    const shut = 'shut' in row ? said.shut : known?.shut;
     const { server, untagged, tagged = [] } = said;
     const item: ServerPort = {
       ...place,
       server,
       ...(untagged === undefined ? {} : { untagged }),
       tagged,
-      ...(shut ? { shut } : {}),
+      // A port is said anew as a whole; only whether it is open, and how it is driven, is kept where the row does not say.
+      ...keptWhereUnsaid(row, known, ['shut', 'speed', 'fec']),
     };
     return known && known.server !== server
       ? `${port} of rack ${rack.number} is ${known.server}'s. Choose another port, or leave it empty.`

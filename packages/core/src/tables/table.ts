@@ -28,6 +28,15 @@ export interface Column<Item> {
 
 /** Cells of one row by column; an empty cell is not there. */
 export type Row = Readonly<Record<string, unknown>>;
+/** Of some words of an object those that a row says, and those that hold already where it does not. */
+export const keptWhereUnsaid = <Item, K extends keyof Item & string>(
+  row: Row,
+  known: Item | undefined,
+  words: readonly K[],
+): Pick<Item, K> =>
+  Object.fromEntries(
+    words.map((k) => [k, k in row ? row[k] : known?.[k]]).filter(([, v]) => v !== undefined && v !== false),
+  ) as unknown as Pick<Item, K>;
 /** What a row asks for. */
 export interface Wanted<Item> {
   readonly key: string;

@@ -1,6 +1,7 @@
 import type { NetworkModel } from '../network/networkModel.ts';
 import { ospfIn, type OspfName } from '../network/ospfIn.ts';
 import { isTenants } from '../network/sessions.ts';
+import { NO_CABLES } from '../network/cablePlan.ts';
 import { speakerOf, wayTo } from '../network/sessionWays.ts';
 import { viewOf } from '../network/switchView.ts';
 import { familyOfText } from '../numbers/prefix.ts';
@@ -138,6 +139,6 @@ function outwardPort({ host, meant }: WatchedSwitch, vrf: string, address: strin
   const router = speakerOf(host, view, vrf);
   const peer = router?.router.peer(address);
   if (!router || !peer) return null;
-  const way = wayTo(router, peer, new Map([[host, view]]), new Map());
+  const way = wayTo(router, peer, new Map([[host, view]]), NO_CABLES);
   return 'why' in way ? null : way.port;
 }

@@ -23,6 +23,13 @@ const FIRST_NAMES = {
   superSpineName: '{prefix}-ss-{plane}-{number}',
 };
 
+/** How ports were described before that could be chosen. */
+const FIRST_DESCRIPTIONS = {
+  linkDescription: '{far} {port}',
+  serverDescription: '{server}',
+  outsideDescription: '{system} {port}',
+};
+
 /**
  * For each kind, the steps from version 1 on: a document's version is the number of steps it has behind it, plus one. A
  * document without `schemaVersion` is of version 1.
@@ -41,6 +48,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 12: tenants may have routes of one another.
   // 13: routers outside may be spoken to behind their links.
   // 14: route maps ask who tells a route, and know extended communities; VRFs may have a limit.
+  // 15: ports may be told a speed and FEC; what they are described by may be chosen.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -59,6 +67,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     (d) => ({ ...d, leaks: [] }),
     (d) => d,
     (d) => d,
+    (d) => ({ ...d, settings: { linkFec: 'unsaid', ...FIRST_DESCRIPTIONS, ...(d.settings as Plain) } }),
   ],
   edit: [],
   model: [],

@@ -186,7 +186,7 @@ describe('text somebody wrote by hand', () => {
   });
   test.each([
     ['address fe80::1/64', 'it is of one link alone', true, undefined],
-    ['link-fec rs', 'it says how the link is driven, not what goes over it', true, undefined],
+    ['link-autoneg off', 'it says how the link is driven, not what goes over it', true, undefined],
     ['gateway 10.0.0.1', 'it makes a default route, which is not modelled', undefined, ['staticRoutes']],
     ['post-up ip route add x', 'it runs a program, which may do anything', undefined, []],
     ['bridge-learning off', 'bridge-learning is not modelled for this kind of interface', undefined, ['ports', 'p1']],

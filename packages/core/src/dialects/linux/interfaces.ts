@@ -1,5 +1,6 @@
 import type { LagConfig, PortConfig, SviConfig } from '../../config/interfaces.ts';
 import { lagKey, sviKey } from '../../config/interfaces.ts';
+import { FECS, type Fec } from '../../hardware/drive.ts';
 import type { Cidr } from '../../numbers/ipv4.ts';
 import { parseCidr } from '../../numbers/ipv4.ts';
 import { familyOfText, formatAny, parseAnyCidr } from '../../numbers/prefix.ts';
@@ -29,12 +30,19 @@ export function writePort(p: PortConfig, sheet: Sheet): void {
   const text = portStanza(p, alias);
   sheet.say(text, isPlain(p.name) && isPlain(p.vrf ?? '-') ? alias : text);
 }
+/** What ifupdown2 calls what corrects errors (3.0, `ethtool`). */
+const FEC_NAMES: Readonly<Record<Fec, string>> = { rs: 'rs', 'base-r': 'baser', off: 'off' };
+const MBITS = 1000;
+const driveLines = ({ speed, fec }: PortConfig): string =>
+  line('link-speed', speed === undefined ? undefined : speed * MBITS) +
+  line('link-fec', fec === undefined ? undefined : FEC_NAMES[fec]);
 const portStanza = (p: PortConfig, alias: string): string =>
   `\n\nauto ${p.name}\niface ${p.name}` +
   alias +
   addressLines(p.addresses) +
   addressLines(p.ipv6Addresses ?? []) +
   line('mtu', p.mtu) +
+  driveLines(p) +
   (p.shut ? '\n    link-down yes' : '') +
   line('vrf', p.vrf) +
   bridgingLines(p.bridging);
@@ -137,7 +145,20 @@ export const portKind: StanzaKind<Draft<PortConfig>> = {
     alias: aliasWord(),
     address: addressWord,
     mtu: mtuWord(),
-    'link-speed': word(undefined, () => null),
+    'link-speed': word('speed', (item, value) => {
+      const speed = whole(value, 10, 400 * MBITS);
+      if (speed === null) return 'it is a number of Mb/s';
+      item.speed = speed / MBITS;
+      return null;
+    }),
+    'link-fec': word('fec', (item, value) => {
+      // Of itself, as the line has it.
+      if (value === 'auto') return null;
+      const fec = FECS.find((f) => FEC_NAMES[f] === value);
+      if (fec === undefined) return 'it is rs, baser, auto or off';
+      item.fec = fec;
+      return null;
+    }),
     vrf: vrfWord(),
     'link-down': word('shut', (item, value) => {
       if (value !== 'yes' && value !== 'no') return 'it is yes or no';

@@ -1,4 +1,5 @@
 import type { AnySchema } from 'yup';
+import { FEC_WORDS, FECS, isSpeed, speedWords, SPEEDS, type Drive } from '../../hardware/drive.ts';
 import { naturally } from '../../numbers/order.ts';
 import type { ObjectKind, Subject } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';
@@ -123,6 +124,40 @@ export const words = <Item, K extends keyof Item & string>(key: K, label: string
   read: (text) => (text === empty ? undefined : text),
   ...(empty === undefined ? {} : { empty }),
 });
+
+/** Is a port open? */
+export const open = <Item extends { readonly shut?: boolean }>(): Field<Item> => ({
+  key: 'shut',
+  label: 'open',
+  value: (p) => p.shut === true,
+  text: (p) => (p.shut ? 'shut' : 'open'),
+  read: (text) => (/^(shut|closed|no)$/i.test(text) ? true : /^(open|yes)$/i.test(text) ? false : null),
+  form: 'Write open or shut.',
+});
+/** How a port is driven. */
+export const driven = <Item extends Drive>(): Field<Item>[] => [
+  {
+    key: 'speed',
+    label: 'speed',
+    empty: 'as the port has it',
+    value: (p) => p.speed,
+    text: (p) => (p.speed === undefined ? '' : speedWords(p.speed)),
+    read: (text) => {
+      const speed = Number(/^(\d{1,3}) ?(?:g|gb\/s)?$/i.exec(text)?.[1] ?? Number.NaN);
+      return isSpeed(speed) ? speed : null;
+    },
+    form: `Write one of ${SPEEDS.join(', ')}, in Gb/s.`,
+  },
+  {
+    key: 'fec',
+    label: 'FEC',
+    empty: 'as the cable has it',
+    value: (p) => p.fec,
+    text: (p) => (p.fec === undefined ? '' : FEC_WORDS[p.fec]),
+    read: (text) => FECS.find((f) => [f, FEC_WORDS[f].toLowerCase()].includes(text.toLowerCase())) ?? null,
+    form: `Write ${FECS.map((f) => FEC_WORDS[f]).join(', ')}.`,
+  },
+];
 
 /** A field that holds a whole number. */
 export const whole = <Item, K extends keyof Item & string>(key: K, label: string, empty?: string): Field<Item> => ({

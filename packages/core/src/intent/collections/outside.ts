@@ -1,6 +1,6 @@
 import { outsideKey, portOfKey, type OutsideLink } from '../intent.ts';
 import { outsideSchema } from '../schemas/objects.ts';
-import { listOf, whole, words } from './collection.ts';
+import { driven, listOf, open, whole, words } from './collection.ts';
 
 /** Cables to what is not of the fabric. */
 export const outside = listOf('outside', outsideKey, {
@@ -20,6 +20,8 @@ export const outside = listOf('outside', outsideKey, {
     words<OutsideLink, 'side'>('side', 'leaf'),
     words<OutsideLink, 'port'>('port', 'port'),
     { key: 'to', label: 'to', value: (o) => o.to, text: (o) => (o.to === 'site' ? 'another site' : 'outside') },
+    open<OutsideLink>(),
+    ...driven<OutsideLink>(),
   ],
   refers: (o) => [{ to: `rack:${o.rack}`, ends: 'goes' }],
 });

@@ -3,7 +3,7 @@ import { portOfKey, serverPortKey, type Network, type ServerPort, type Vrf } fro
 import { mapsOfVrf, policyKey } from '../policies.ts';
 import { racksOf, racksText } from '../racksText.ts';
 import { networkSchema, serverPortSchema, vrfSchema } from '../schemas/objects.ts';
-import { listOf, whole, words } from './collection.ts';
+import { driven, listOf, open, whole, words } from './collection.ts';
 
 /** Subnets as they are written one after the other; undefined = there are none. */
 export function subnetsOf(text: string): string[] | undefined {
@@ -110,14 +110,8 @@ export const ports = listOf('ports', serverPortKey, {
       text: (p) => p.tagged.join(', '),
       read: (text) => text.split(/[\s,;]+/).filter((t) => t !== ''),
     },
-    {
-      key: 'shut',
-      label: 'open',
-      value: (p) => p.shut === true,
-      text: (p) => (p.shut ? 'shut' : 'open'),
-      read: (text) => (/^(shut|closed|no)$/i.test(text) ? true : /^(open|yes)$/i.test(text) ? false : null),
-      form: 'Write open or shut.',
-    },
+    open<ServerPort>(),
+    ...driven<ServerPort>(),
   ],
   refers: (p) => [
     { to: `rack:${p.rack}`, ends: 'goes' },

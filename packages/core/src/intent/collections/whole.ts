@@ -1,4 +1,5 @@
 import { mixed } from 'yup';
+import { FEC_WORDS } from '../../hardware/drive.ts';
 import { shapeOf, type FabricSettings, type ManagementNetwork, type TierSwitches } from '../../patterns/patterns.ts';
 import { breakoutsText, othersText } from '../../patterns/tierTexts.ts';
 import type { Subject } from '../../subject.ts';
@@ -11,6 +12,7 @@ export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
   underlay: 'underlay',
   underlayFamilies: 'addresses of switches',
   linkMtu: 'link MTU',
+  linkFec: 'FEC of links',
   tenantMtu: 'tenant MTU',
   bfd: 'BFD',
   vniRule: 'VNI of a network',
@@ -21,6 +23,9 @@ export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
   leafName: 'names of leaves',
   spineName: 'names of spines',
   superSpineName: 'names of super-spines',
+  linkDescription: 'descriptions of links',
+  serverDescription: 'descriptions of server ports',
+  outsideDescription: 'descriptions of outside links',
 };
 /** What one chooses among, in words. */
 export const SETTING_CHOICES = {
@@ -36,9 +41,10 @@ export const SETTING_CHOICES = {
     two: 'one for leaves, one for spines',
     single: 'one for all, led by OSPF',
   },
+  linkFec: { unsaid: 'as the cable has it', rs: FEC_WORDS.rs, 'base-r': FEC_WORDS['base-r'], off: FEC_WORDS.off },
   vniRule: { drawn: 'drawn', base: 'base + VLAN', equal: 'equal to VLAN' },
 } as const satisfies {
-  readonly [K in 'underlay' | 'underlayFamilies' | 'asnScheme' | 'vniRule']: Readonly<
+  readonly [K in 'underlay' | 'underlayFamilies' | 'asnScheme' | 'linkFec' | 'vniRule']: Readonly<
     Record<FabricSettings[K], string>
   >;
 };

@@ -41,7 +41,7 @@ export const changeServer: EditKindOf<ChangeServer> = {
     of: 'port',
     // Other networks may wait for one another, and a name for another port: such a port is freed first and connected last.
     change: (is, was) => {
-      const [{ shut: _, ...rest }, { shut: __, ...before }] = [is, was];
+      const [{ shut: _, speed: __, fec: ___, ...rest }, { shut: _s, speed: _p, fec: _f, ...before }] = [is, was];
       return sameContent(rest, before) ? { kind: 'changeServer', port: is } : null;
     },
   },

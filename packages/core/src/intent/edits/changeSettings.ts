@@ -1,3 +1,4 @@
+import { checkDescriptions } from '../../patterns/descriptions.ts';
 import { checkNames, DEFAULT_NAMES } from '../../patterns/names.ts';
 import { problem, type Finding } from '../../finding.ts';
 import { hasPods, leavesShareAs, shapeOf, type AsnScheme, type FabricSettings } from '../../patterns/patterns.ts';
@@ -45,6 +46,7 @@ export const changeSettings: EditKindOf<ChangeSettings> = {
     const named = Object.keys(edit.settings).some((key) => key in DEFAULT_NAMES);
     const findings = [
       ...(named ? checkNames(settings, intent.namePrefix, hasPods(intent)) : []),
+      ...checkDescriptions(settings),
       ...(settings.asnScheme === intent.settings.asnScheme ? [] : checkScheme(intent, settings.asnScheme)),
       ...checkTenantMtu(intent, settings.tenantMtu),
     ];

@@ -7,6 +7,7 @@ import { expandPorts } from '../../numbers/ports.ts';
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../../numbers/vni.ts';
 import { isRouted } from '../../patterns/patterns.ts';
 import { rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent.ts';
+import { checkPortDrive } from '../portDrive.ts';
 import { proposeTransitVlan, proposeVlan } from '../proposals.ts';
 
 /** What speaks against a VRF as it stands in an edit; paths begin at `/vrf`. */
@@ -225,7 +226,7 @@ export function checkServerPort(intent: FabricIntent, port: ServerPort): Finding
     out.push(
       problem('port-network', '/port/tagged', `${port.untagged} is both tagged and untagged.`, 'Keep one of the two.'),
     );
-  return out;
+  return [...out, ...checkPortDrive(intent, pattern, port, '/port')];
 }
 
 /** A server that would lose its network with a rack that no longer carries it. */

@@ -4,6 +4,7 @@ import { addRack } from './addRack.ts';
 import { addVrf } from './addVrf.ts';
 import { carryNetwork } from './carryNetwork.ts';
 import { changeNetwork } from './changeNetwork.ts';
+import { changeOutside } from './changeOutside.ts';
 import { changeServer } from './changeServer.ts';
 import { changeSettings } from './changeSettings.ts';
 import { changeVrf } from './changeVrf.ts';
@@ -73,6 +74,7 @@ export const EDITS = {
   changeServer,
   disconnectServer,
   joinOutside,
+  changeOutside,
   leaveOutside,
   putPolicy,
   removePolicy,

@@ -3,6 +3,7 @@ import { expandPorts } from '../../numbers/ports.ts';
 import { DUTY_WORDS } from '../../patterns/patterns.ts';
 import { outside } from '../collections/outside.ts';
 import { dutyFor, outsideKey, rackPatternOf, type FabricIntent, type OutsideLink } from '../intent.ts';
+import { checkPortDrive } from '../portDrive.ts';
 import { outsideSchema } from '../schemas/objects.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
 
@@ -12,7 +13,8 @@ export interface JoinOutside {
   readonly link: OutsideLink;
 }
 
-function misfit(intent: FabricIntent, link: OutsideLink): Finding[] {
+/** What speaks against a cable to something outside; paths begin at `/link`. */
+export function misfitOutside(intent: FabricIntent, link: OutsideLink): Finding[] {
   const rack = intent.racks.find((r) => r.number === link.rack);
   const pattern = rack && rackPatternOf(intent, rack);
   if (!rack || !pattern)
@@ -60,15 +62,16 @@ function misfit(intent: FabricIntent, link: OutsideLink): Finding[] {
         'Name another port of it.',
       ),
     );
-  return out;
+  return [...out, ...checkPortDrive(intent, pattern, link, '/link')];
 }
 
 export const joinOutside: EditKindOf<JoinOutside> = {
   kind: 'joinOutside',
   schema: editFields('joinOutside', { link: outsideSchema }),
-  apply: (intent, { link }) => unless(misfit(intent, link), intent, () => outside.put(intent, outsideKey(link), link)),
+  apply: (intent, { link }) =>
+    unless(misfitOutside(intent, link), intent, () => outside.put(intent, outsideKey(link), link)),
   sentence: ({ link }) =>
-    `Join ${link.system} ${link.farPort}${link.to === 'site' ? ' (another site)' : ''} to rack ${link.rack} ${link.port} (${link.side})`,
+    `Join ${link.system} ${link.farPort}${link.to === 'site' ? ' (another site)' : ''} to rack ${link.rack} ${link.port} (${link.side})${link.shut ? ', shut' : ''}`,
   subjects: ({ link }) => [`outside:${outsideKey(link)}`],
   makes: { of: 'outside', add: (link) => ({ kind: 'joinOutside', link }) },
 };

@@ -25,6 +25,7 @@ describe('outside links', () => {
         kind: 'outside',
         a: { seat: 'leaf-1a', port: 'p46' },
         far: { name: 'offing-1', port: 'eth1' },
+        driven: {},
       },
     ]);
     const server = { rack: 1, side: 'both', port: 'p46', server: 'late', untagged: 'gauges', tagged: [] } as const;

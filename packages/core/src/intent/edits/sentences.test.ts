@@ -90,6 +90,10 @@ describe('sentences', () => {
       },
       'Join offing-1 eth1 (another site) to rack 7 p46 (a)',
     ],
+    [
+      { kind: 'changeOutside', link: { rack: 7, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1' } },
+      'Change link to offing-1 on rack 7 p46 (a)',
+    ],
     [{ kind: 'leaveOutside', rack: 7, side: 'a', port: 'p46' }, 'Free port p46 of rack 7 (a)'],
     [
       {

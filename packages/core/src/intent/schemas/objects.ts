@@ -1,5 +1,6 @@
-import { array, boolean, string, type AnySchema } from 'yup';
+import { array, boolean, number, string, type AnySchema } from 'yup';
 import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
+import { FECS, SPEEDS } from '../../hardware/drive.ts';
 import { isPortLabel } from '../../numbers/ports.ts';
 import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
@@ -67,6 +68,13 @@ export const portSchema = string()
   )
   .required('the port is missing');
 const portNetwork = namedThing('a network name is expected');
+/** How a port is driven. */
+const drive = {
+  speed: number()
+    .typeError('the speed is a number of Gb/s')
+    .oneOf([...SPEEDS], `the speed is one of ${SPEEDS.join(', ')} Gb/s`),
+  fec: string().oneOf([...FECS], `FEC is one of ${FECS.join(', ')}`),
+};
 export const serverPortSchema = closed({
   rack: whole('The rack', 1, 9999).required('the rack is missing'),
   side: sideSchema,
@@ -77,6 +85,7 @@ export const serverPortSchema = closed({
   untagged: portNetwork,
   tagged: array(portNetwork.required()).default([]),
   shut: boolean(),
+  ...drive,
 });
 /** A name that something outside bears. */
 const outsideName = (what: string) =>
@@ -90,6 +99,8 @@ export const outsideSchema = closed({
   to: string().oneOf(['site'], 'it goes to a site, or nothing is said'),
   system: outsideName('the system'),
   farPort: outsideName('its port'),
+  shut: boolean(),
+  ...drive,
 });
 const told = (what: string) =>
   array(

@@ -3,6 +3,7 @@ import { DIALECT_NAMES } from '../../hardware/dialects.ts';
 import { PARTS_FORM } from '../../hardware/switchModel.ts';
 import { TABLES } from '../../hardware/tables.ts';
 import { array, boolean, number, string, type AnySchema } from 'yup';
+import { DEFAULT_DESCRIPTIONS, DESCRIPTION_FORM } from '../../patterns/descriptions.ts';
 import { DEFAULT_NAMES } from '../../patterns/names.ts';
 import {
   ASN_SCHEMES,
@@ -10,6 +11,7 @@ import {
   DUTIES,
   FABRIC_SHAPES,
   FORWARDERS,
+  LINK_FECS,
   UNDERLAY_FAMILIES,
   UNDERLAY_KINDS,
   type FabricSettings,
@@ -86,11 +88,24 @@ const nameScheme = (what: string) =>
     .transform((v: unknown) => (v === '' ? undefined : v))
     .matches(/^[a-z0-9{}:-]{1,60}$/, `${what} holds small letters, digits, hyphens and {words}`);
 
+/** A scheme of descriptions; which words it may hold is judged beside (`checkDescriptions`). */
+const description = (what: string) =>
+  string()
+    .transform((v: unknown) => (v === '' ? undefined : v))
+    .matches(DESCRIPTION_FORM, `${what} holds letters, digits, blanks, {words} and . , : ; ( ) / _ @ + -`);
+/** What intents of older releases say nothing of. */
+const LATELY: ReadonlySet<string> = new Set([
+  ...Object.keys({ ...DEFAULT_NAMES, ...DEFAULT_DESCRIPTIONS }),
+  'underlayFamilies',
+  'linkFec',
+]);
+
 const settingFields = {
   asnScheme: string().oneOf(ASN_SCHEMES, 'AS numbers go per-leaf, per-rack, two or single'),
   underlay: string().oneOf(UNDERLAY_KINDS, 'the underlay is unnumbered, numbered or half-numbered'),
   underlayFamilies: string().oneOf(UNDERLAY_FAMILIES, 'switches have addresses of ipv4, or of both'),
   linkMtu: whole('The link MTU', 1280, 65535),
+  linkFec: string().oneOf(LINK_FECS, 'FEC of links is unsaid, rs, base-r or off'),
   tenantMtu: whole('The tenant MTU', 576, 65535),
   bfd: boolean().typeError('BFD is true or false'),
   vniRule: string().oneOf(['drawn', 'base', 'equal'], 'a VNI is drawn, base or equal'),
@@ -101,14 +116,17 @@ const settingFields = {
   leafName: nameScheme('The name of leaves'),
   spineName: nameScheme('The name of spines'),
   superSpineName: nameScheme('The name of super-spines'),
+  linkDescription: description('The description of links'),
+  serverDescription: description('The description of server ports'),
+  outsideDescription: description('The description of outside links'),
 };
 export const settingsPatchSchema = closed(settingFields);
 export const everySettingSchema = closed(
   Object.fromEntries(
     Object.entries(settingFields).map(([k, s]) => [
       k,
-      // Intents of older releases say nothing of names, nor of families.
-      k in DEFAULT_NAMES || k === 'underlayFamilies'
+      // Intents of older releases say nothing of them.
+      LATELY.has(k)
         ? (s as AnySchema).default(DEFAULT_SETTINGS[k as keyof FabricSettings])
         : (s as AnySchema).required(`${k} is missing`),
     ]),

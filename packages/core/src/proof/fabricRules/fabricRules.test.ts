@@ -49,6 +49,19 @@ const CASES: Record<string, { wrong: () => FabricIntent; says: RegExp; sound: ()
     says: /sk-lf-02 p49 has 100G, sk-sp-01 p2s1 has 25G/,
     sound: () => after({ kind: 'setSpines', breakouts: [{ ports: 'p32', into: 4 }] }),
   },
+  'ports-driven': {
+    // Of a model whose ports became slower, what was said stands.
+    wrong: () =>
+      after(
+        { kind: 'changeServer', port: { ...skerry.ports[0]!, fec: 'rs' } },
+        {
+          kind: 'putModel',
+          model: { ...leafModel, blocks: [{ ...leafModel.blocks[0]!, speed: 10 }, leafModel.blocks[1]!] },
+        },
+      ),
+    says: /^sk-lf-\w+: A line of 10 Gb\/s has no RS-FEC\.$/,
+    sound: () => after({ kind: 'changeServer', port: { ...skerry.ports[0]!, fec: 'rs' } }),
+  },
   'mtu-within-model': {
     wrong: () => after({ kind: 'changeSettings', settings: { linkMtu: leafModel.maxMtu + 1 } }),
     says: /^TV-L48F forwards at most 9216 bytes; port p49 on sk-lf-01 and \d+ more would have 9217\.$/,

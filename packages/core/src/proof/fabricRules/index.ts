@@ -4,6 +4,7 @@ import { linkSpeedEqual } from './linkSpeedEqual.ts';
 import { mtuWithinModel } from './mtuWithinModel.ts';
 import { leakAnswered, leakApart } from './leaksHold.ts';
 import { nextHopNear, routeCarried } from './routesHold.ts';
+import { portsDriven } from './portsDriven.ts';
 import { routeLimit } from './routeLimit.ts';
 import { outsideAs } from './outsideAs.ts';
 import { outsideSubnet } from './outsideSubnet.ts';
@@ -14,6 +15,7 @@ import { tablesHold } from './tablesHold.ts';
 export const FABRIC_RULES: readonly FabricRule[] = [
   fabricFits,
   linkSpeedEqual,
+  portsDriven,
   mtuWithinModel,
   tablesHold,
   outsideSubnet,

@@ -4,6 +4,7 @@ import { asnValid } from './asnValid.ts';
 import { bfdBothEnds } from './bfdBothEnds.ts';
 import { bgpSessionUp } from './bgpSessionUp.ts';
 import { bridgeCarries } from './bridgeCarries.ts';
+import { driveEqual } from './driveEqual.ts';
 import { gatewayEqual } from './gatewayEqual.ts';
 import { gatewayMacFree } from './gatewayMac.ts';
 import { gatewayMtuCarried } from './gatewayMtuCarried.ts';
@@ -55,6 +56,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   transitSharesAs,
   routerIdUnique,
   addressUnique,
+  driveEqual,
   linkMtuEqual,
   bfdBothEnds,
   timersSound,

@@ -1,13 +1,5 @@
-import { vlanCables } from '../../network/cablePlan.ts';
-import type { NetworkModel } from '../../network/networkModel.ts';
-import { groupBy } from '../../numbers/order.ts';
-import { onceFor } from '../../onceFor.ts';
+import { linksFrom } from '../cablesByHost.ts';
 import { found, hostByHost } from '../rule.ts';
-
-/** Cables, and VLANs of them that are routed by themselves, by the switch that is named first. */
-const cablesFrom = onceFor(({ views, cables }: NetworkModel) =>
-  groupBy([...cables, ...vlanCables(views, cables)], (c) => c.a.host),
-);
 
 export const linkMtuEqual = hostByHost({
   id: 'link-mtu-equal',
@@ -16,7 +8,7 @@ export const linkMtuEqual = hostByHost({
   source: 'a frame the far end cannot take is dropped in silence',
   reads: ['ports'],
   judgeHost: (network, host) =>
-    (cablesFrom(network).get(host) ?? []).flatMap(({ a, b }) => {
+    linksFrom(network, host).flatMap(({ a, b }) => {
       const pa = network.views.get(a.host)?.portByName.get(a.port);
       const pb = network.views.get(b.host)?.portByName.get(b.port);
       return pa && pb && pa.mtu !== pb.mtu

@@ -135,6 +135,14 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     damage: (t) => swap(t, 'sk-lf-02', 'interfaces', '10.255.1.1', '10.255.1.0'),
     says: /10\.255\.1\.0, which is sk-lf-01's/,
   },
+  'drive-equal': {
+    damage: (t) => {
+      swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n)/, '$1    link-fec rs\n');
+      swap(t, 'sk-sp-01', 'interfaces', /(iface p1\n.*\n)/, '$1    link-fec off\n');
+    },
+    says: /sk-lf-01 p49 has RS-FEC, p1 of sk-sp-01 has no FEC: there is no light/,
+    line: /link-fec rs/,
+  },
   'link-mtu-equal': {
     damage: (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n) {4}mtu 9216/, '$1    mtu 9150'),
     says: /9150, sk-sp-01 p1 has 9216/,
@@ -295,6 +303,12 @@ const TURNS: readonly (readonly [rule: string, holds: (t: Texts) => void, breaks
     (t) => every(t, 'interfaces', 'mtu 9216', 'mtu 9049'),
   ],
   [
+    'drive-equal',
+    (t) => driven(t, 'link-speed 100000', 'link-speed 100000'),
+    (t) => driven(t, 'link-speed 100000', 'link-speed 40000'),
+  ],
+  ['drive-equal', (t) => driven(t, 'link-fec auto'), (t) => driven(t, 'link-fec baser')],
+  [
     'link-mtu-equal',
     (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n) {4}mtu 9216/, '$1    mtu 9216 '),
     (t) => swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n) {4}mtu 9216/, '$1    mtu 9215'),
@@ -337,6 +351,11 @@ function asksPeer(t: Texts, group: string, way: 'in' | 'out', peer = '192.0.2.7'
   swap(t, 'sk-lf-01', 'frr.conf', /^( neighbor FABRIC timers)/m, `${member}$1`);
   const said = `  neighbor ${group} route-map M ${way}\n  network 10.255.1.0/32 route-map M\n`;
   swap(t, 'sk-lf-01', 'frr.conf', /^( address-family ipv4 unicast\n)/m, `$1${said}`);
+}
+/** A cable, by what its ends say of how they are driven. */
+function driven(t: Texts, near: string, far?: string): void {
+  swap(t, 'sk-lf-01', 'interfaces', /(iface p49\n.*\n)/, `$1    ${near}\n`);
+  if (far !== undefined) swap(t, 'sk-sp-01', 'interfaces', /(iface p1\n.*\n)/, `$1    ${far}\n`);
 }
 const timers = (t: Texts, to: string): void => swap(t, 'sk-lf-01', 'frr.conf', 'timers 3 9', to);
 

@@ -1,0 +1,22 @@
+import type { Finding } from '../finding.ts';
+import { checkDrive, type Drive } from '../hardware/drive.ts';
+import { portsOf, type SwitchModel } from '../hardware/switchModel.ts';
+import { onceFor } from '../onceFor.ts';
+import type { RackPattern } from '../patterns/patterns.ts';
+import type { FabricIntent } from './intent.ts';
+
+/** Speeds of the ports of a rack’s leaves, in Gb/s. */
+const speedsOf = onceFor((pattern: RackPattern) => onceFor((model: SwitchModel) => portsOf(model, pattern.breakouts)));
+
+/** What speaks against driving a port of a rack so, by the model of its leaves; paths begin at `at`. */
+export function checkPortDrive(
+  { models }: FabricIntent,
+  pattern: RackPattern,
+  said: Drive & { readonly port: string },
+  at: string,
+): Finding[] {
+  if (said.speed === undefined && said.fec === undefined) return [];
+  const model = models.find((m) => m.name === pattern.leafModel);
+  const speed = model && speedsOf(pattern)(model).get(said.port);
+  return speed === undefined ? [] : checkDrive(said, said.port, speed, at);
+}

@@ -1,0 +1,73 @@
+import { problem, type Finding } from '../finding.ts';
+
+/**
+ * What ports of switches say of what is plugged into them. Words stand in braces: of a link between switches `far` (the switch),
+ * `port` (its port); of a server `server`, `rack`; of an outside link `system`, `port`. All know their `own` port.
+ */
+export interface DescriptionSchemes {
+  readonly linkDescription: string;
+  readonly serverDescription: string;
+  readonly outsideDescription: string;
+}
+export const DEFAULT_DESCRIPTIONS: DescriptionSchemes = {
+  linkDescription: '{far} {port}',
+  serverDescription: '{server}',
+  outsideDescription: '{system} {port}',
+};
+export type DescriptionKey = keyof DescriptionSchemes;
+
+const WORDS = {
+  linkDescription: ['far', 'port', 'own'],
+  serverDescription: ['server', 'rack', 'own'],
+  outsideDescription: ['system', 'port', 'own'],
+} as const satisfies Readonly<Record<DescriptionKey, readonly string[]>>;
+type Parts<K extends DescriptionKey> = Readonly<Record<(typeof WORDS)[K][number], string | number>>;
+
+const BRACES = /\{([^{}]*)\}/g;
+
+/** The description a scheme gives. */
+export const describedBy = <K extends DescriptionKey>(schemes: DescriptionSchemes, key: K, parts: Parts<K>): string => {
+  const scheme = schemes[key];
+  return scheme.replace(BRACES, (all, word: string) => String((parts as Record<string, string | number>)[word] ?? all));
+};
+
+/** Letters a description may have outside of braces: no daemon, shell or template takes one of them for its own. */
+export const DESCRIPTION_FORM = /^[A-Za-z0-9{][A-Za-z0-9 .,:;()/_@+{}-]{0,79}$/;
+
+/** What speaks against schemes; paths begin at `/settings`. */
+export function checkDescriptions(schemes: DescriptionSchemes): Finding[] {
+  return (Object.keys(WORDS) as DescriptionKey[]).flatMap((key) => {
+    const scheme = schemes[key];
+    const known: readonly string[] = WORDS[key];
+    const unknown = [...scheme.matchAll(BRACES)].map((m) => m[1]!).find((w) => !known.includes(w));
+    const refuse = (message: string, cure: string): Finding[] => [
+      problem('description-says', `/settings/${key}`, message, cure),
+    ];
+    if (unknown !== undefined || /[{}]/.test(scheme.replace(BRACES, '')))
+      return refuse(
+        `{${unknown ?? ''}} is not known in this description.`,
+        `Write ${known.map((w) => `{${w}}`).join(', ')}.`,
+      );
+    // Servers that are found on a switch are called by it.
+    return key === 'serverDescription' && [...scheme.matchAll(/\{server\}/g)].length !== 1
+      ? refuse('The name of the server has to stand in it once.', 'Write {server} into it.')
+      : [];
+  });
+}
+
+const literal = (text: string): string => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&');
+/** The server that such a description names; null = it is written otherwise. */
+export function serverIn(
+  { serverDescription }: DescriptionSchemes,
+  description: string,
+  rack: number,
+  own: string,
+): string | null {
+  const parts = serverDescription.split('{server}').map((part) => {
+    const said = part.replace(BRACES, (all, word: string) =>
+      word === 'rack' ? String(rack) : word === 'own' ? own : all,
+    );
+    return literal(said);
+  });
+  return new RegExp(`^${parts[0]}(\\S+)${parts[1]}$`).exec(description)?.[1] ?? null;
+}
