@@ -146,3 +146,32 @@ test('servers of a network speak BGP to its gateway: who cannot is said at its f
   await page.getByText(`bgp listen range ${base}.0/26 peer-group vlan212-${base}.0-26`).first().waitFor();
   expect(errors).toEqual([]);
 });
+
+test('a port is told its speed and FEC: what it has not is refused at its field; FEC of all links names what has to be sent together', async () => {
+  const { page, errors } = await signIn(demo, 'ines');
+  await page.goto(`${demo.url}/fabrics/skerry/ports?at=port:2.a.p1`);
+  const choose = async (field: RegExp, option: string) => {
+    await page.getByRole('button', { name: field }).press('ArrowDown');
+    await page.getByRole('option', { name: option }).press('Enter');
+  };
+  await choose(/Speed/, '10 Gb/s');
+  await choose(/FEC/, 'RS-FEC');
+  const change = page.getByRole('button', { name: 'Change', exact: true });
+  await change.press('Enter');
+  await page.getByText('A line of 10 Gb/s has no RS-FEC.').waitFor();
+  await choose(/FEC/, 'BASE-R FEC');
+  await change.press('Enter');
+  await page.getByRole('dialog').getByLabel('Title').fill('Slower servers');
+  await page.getByRole('dialog').getByRole('button', { name: 'Open change' }).press('Enter');
+  await page.getByRole('gridcell', { name: '10 Gb/s, BASE-R FEC' }).waitFor();
+  await page.goto(`${demo.url}/fabrics/skerry/text/leaf-2?file=interfaces`);
+  await page.getByText('link-fec baser').first().waitFor();
+  await page.goto(`${demo.url}/fabrics/skerry/values`);
+  await page.getByRole('button', { name: 'More settings' }).press('Enter');
+  await choose(/FEC of links/, 'RS-FEC');
+  await page.getByRole('button', { name: 'Set', exact: true }).press('Enter');
+  await page.getByText('1 warning').waitFor();
+  await page.getByRole('button', { name: 'Open proof' }).press('Enter');
+  await page.getByText(/^\d+ switches have to be sent to together: 80 of 80 session ends are down/).waitFor();
+  expect(errors).toEqual([]);
+});

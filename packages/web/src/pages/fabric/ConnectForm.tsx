@@ -3,15 +3,17 @@ import { nextFreePort, rackPatternOf, serverPortSchema, type ServerPort, type Si
 import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, H3, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { DRIVE_FIELDS, DriveFields, driveSaid, NOTHING_TYPED, type TypedDrive } from './DriveFields.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
 export const SIDES: Readonly<Record<Side, string>> = { both: 'both leaves, ESI LAG', a: 'leaf a', b: 'leaf b' };
-const SCHEMA = mayBeEmpty(serverPortSchema, 'port', 'side');
-type Typed = Omit<ServerPort, 'rack' | 'port' | 'side'> & {
-  readonly rack: number | string;
-  readonly port?: string | undefined;
-  readonly side?: Side | undefined;
-};
+const SCHEMA = mayBeEmpty(serverPortSchema, 'port', 'side', ...DRIVE_FIELDS);
+type Typed = Omit<ServerPort, 'rack' | 'port' | 'side' | 'speed' | 'fec'> &
+  TypedDrive & {
+    readonly rack: number | string;
+    readonly port?: string | undefined;
+    readonly side?: Side | undefined;
+  };
 
 /** A server on a port of a rack: the next free port, and both leaves of a pair, unless one says otherwise. */
 export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | null; readonly onDone: () => void }) {
@@ -26,6 +28,7 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
       server: '',
       tagged: [],
       untagged: undefined as never,
+      ...NOTHING_TYPED,
     },
     keep: `server of ${fabric.name}`,
     base: '/edits/0/port',
@@ -47,17 +50,27 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
   return (
     <Form
       part={part}
-      onSend={async ({ rack, side, port, untagged, ...rest }) => {
+      onSend={async ({ rack, side, port, untagged, speed, fec, ...rest }) => {
         const next: ServerPort = {
           ...rest,
           rack: Number(rack),
           side: side ?? (pattern?.kind === 'esi-pair' ? 'both' : 'a'),
           port: port || free,
           ...(untagged ? { untagged } : {}),
+          ...driveSaid({ speed, fec }),
         };
         const made = await makeEdits([{ kind: 'connectServer', port: next }], true);
         // The next server is likely to want the same.
-        if (made.ok) part.rhf.reset({ rack, untagged: untagged as never, tagged: rest.tagged, server: '', port: '' });
+        if (made.ok)
+          part.rhf.reset({
+            rack,
+            untagged: untagged as never,
+            tagged: rest.tagged,
+            server: '',
+            port: '',
+            speed,
+            fec,
+          });
         return made.ok ? null : made;
       }}
       buttons={
@@ -93,6 +106,7 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
         placeholder={here.length > 0 ? 'None' : 'This rack carries no network'}
       />
       <LinesField name="tagged" label="Tagged networks, one a line" lines={2} placeholder="tide-model" />
+      <DriveFields rack={number} port={String(part.rhf.watch('port') ?? '') || free} />
     </Form>
   );
 }

@@ -1,4 +1,4 @@
-import { subjectParts } from '@anthemion/core';
+import { outsideKey, subjectParts } from '@anthemion/core';
 import { useMay } from '../../app/session.ts';
 import { Empty } from '../../parts/basics.tsx';
 import { LinkButton } from '../../parts/LinkButton.tsx';
@@ -6,7 +6,8 @@ import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
 import { NeighbourForm } from './NeighbourForm.tsx';
 import { NeighboursOutside, NEW_NEIGHBOUR } from './NeighboursOutside.tsx';
 import { OtherSide } from './OtherSide.tsx';
-import { JoinForm, NEW_LINK, OutsideLinks, racksOutward } from './OutsideLinks.tsx';
+import { JoinForm, LinkForm, racksOutward } from './LinkForm.tsx';
+import { NEW_LINK, OutsideLinks } from './OutsideLinks.tsx';
 
 /** What leads out of a fabric: cables of its borders, and the routers there that tenants speak to. */
 export function Outside() {
@@ -16,6 +17,7 @@ export function Outside() {
   const done = (): void => select(null);
   const speaking = at?.startsWith('neighbour:') === true || at === NEW_NEIGHBOUR;
   const key = at === null || at === NEW_NEIGHBOUR ? null : subjectParts(at as never).key;
+  const link = at?.startsWith('outside:') ? fabric.intent.outside.find((o) => outsideKey(o) === key) : undefined;
   const nothing = racksOutward(fabric.intent).length === 0 && fabric.intent.outside.length === 0;
   return (
     <FabricPage
@@ -25,9 +27,11 @@ export function Outside() {
           <NeighbourForm key={at} of={key} onDone={done} />
         ) : at === NEW_LINK ? (
           <JoinForm onDone={done} />
+        ) : link ? (
+          <LinkForm key={key} known={link} onDone={done} />
         ) : undefined
       }
-      asideLabel={speaking ? 'Neighbour outside' : 'Join something outside'}
+      asideLabel={speaking ? 'Neighbour outside' : link ? 'Outside link' : 'Join something outside'}
     >
       {nothing ? (
         <Empty title="Nothing leads out of it" action={<LinkButton to="/patterns">Patterns</LinkButton>}>

@@ -1,4 +1,12 @@
-import { portNames, rackPatternOf, serverPortKey, subjectOf, type Edit, type ServerPort } from '@anthemion/core';
+import {
+  driveWords,
+  portNames,
+  rackPatternOf,
+  serverPortKey,
+  subjectOf,
+  type Edit,
+  type ServerPort,
+} from '@anthemion/core';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useMay } from '../../app/session.ts';
@@ -6,11 +14,11 @@ import { useEdits } from '../../app/useEdits.ts';
 import { Button, Empty, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { PortWords, portText } from '../../parts/PortWords.tsx';
-import { StateMark } from '../../parts/StateMark.tsx';
 import { ConnectForm, SIDES } from './ConnectForm.tsx';
 import { ServerForm } from './ServerForm.tsx';
 import { HeardAside } from './HeardAside.tsx';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
+import { OpenWords } from './OpenWords.tsx';
 import { PortNetworksDialog } from './PortNetworksDialog.tsx';
 import { usePasting } from './usePasting.tsx';
 
@@ -67,16 +75,13 @@ export function Ports() {
       id: 'open',
       title: 'Open',
       text: (p) => (p.shut ? 'shut' : 'open'),
-      cell: (p) =>
-        p.shut ? (
-          <Row $gap={5}>
-            <StateMark mood="folded" size={12} /> shut
-          </Row>
-        ) : (
-          'open'
-        ),
+      cell: (p) => <OpenWords of={p} />,
       width: '10%',
     },
+    // Where none is told anything, nobody asks.
+    ...(intent.ports.some((p) => p.speed !== undefined || p.fec !== undefined)
+      ? [{ id: 'driven', title: 'Driven', text: (p: ServerPort) => driveWords(p).join(', '), width: '16%' }]
+      : []),
   ];
   return (
     <FabricPage

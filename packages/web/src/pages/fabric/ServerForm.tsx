@@ -5,12 +5,18 @@ import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
 import { ChoiceField, Form, FormButtons, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { SIDES } from './ConnectForm.tsx';
+import { DRIVE_FIELDS, DriveFields, driveSaid, typedDrive, type TypedDrive } from './DriveFields.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 import { UNCHANGED } from './inPlace.ts';
 
-const FIELDS = (serverPortSchema as unknown as ObjectSchema<AnyObject>).pick(['server', 'untagged', 'tagged']);
-const SCHEMA = mayBeEmpty(FIELDS as unknown as AnySchema, 'untagged');
-type Typed = Pick<ServerPort, 'server' | 'tagged'> & { readonly untagged: string };
+const FIELDS = (serverPortSchema as unknown as ObjectSchema<AnyObject>).pick([
+  'server',
+  'untagged',
+  'tagged',
+  ...DRIVE_FIELDS,
+]);
+const SCHEMA = mayBeEmpty(FIELDS as unknown as AnySchema, 'untagged', ...DRIVE_FIELDS);
+type Typed = Pick<ServerPort, 'server' | 'tagged'> & TypedDrive & { readonly untagged: string };
 
 /** The server on a port: its name and its networks are changed, or the port is shut, opened or freed. */
 export function ServerForm({ known, onDone }: { readonly known: ServerPort; readonly onDone: () => void }) {
@@ -19,7 +25,7 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
   const { rack, port, side } = known;
   const part = useFormPart<Typed>({
     schema: SCHEMA,
-    initial: { server: known.server, untagged: known.untagged ?? '', tagged: known.tagged },
+    initial: { server: known.server, untagged: known.untagged ?? '', tagged: known.tagged, ...typedDrive(known) },
     base: '/edits/0/port',
   });
   const [busy, setBusy] = useState(false);
@@ -35,9 +41,15 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
   return (
     <Form
       part={part}
-      onSend={async ({ server, untagged, tagged }) => {
-        const { untagged: _, ...rest } = known;
-        const next: ServerPort = { ...rest, server, tagged, ...(untagged === '' ? {} : { untagged }) };
+      onSend={async ({ server, untagged, tagged, ...drive }) => {
+        const { untagged: _, speed: __, fec: ___, ...rest } = known;
+        const next: ServerPort = {
+          ...rest,
+          server,
+          tagged,
+          ...(untagged === '' ? {} : { untagged }),
+          ...driveSaid(drive),
+        };
         if (sameContent(next, known)) return UNCHANGED;
         const made = await makeEdits([{ kind: 'changeServer', port: next }], true);
         return made.ok ? null : made;
@@ -76,6 +88,7 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
         options={here.map((n) => ({ id: n.name, name: n.name, note: `VLAN ${n.vlan}` }))}
       />
       <LinesField name="tagged" label="Tagged networks, one a line" lines={2} placeholder="tide-model" />
+      <DriveFields rack={rack} port={port} />
     </Form>
   );
 }

@@ -4,7 +4,7 @@ import { FormGrid } from '../../parts/fields.tsx';
 import { ChoiceField, NumberField, TextField, TickField } from '../../parts/Form.tsx';
 
 /** What one chooses among. */
-const CHOICES = ['underlay', 'underlayFamilies', 'asnScheme', 'vniRule'] as const;
+const CHOICES = ['underlay', 'underlayFamilies', 'asnScheme', 'vniRule', 'linkFec'] as const;
 
 /** Numbers, each with its unit. */
 const NUMBERS = [
@@ -22,6 +22,8 @@ const MORE = [
 
 /** How switches are named. */
 const NAMES = ['leafName', 'spineName', 'superSpineName'] as const;
+/** What ports say of what is plugged into them. */
+const DESCRIPTIONS = ['linkDescription', 'serverDescription', 'outsideDescription'] as const;
 
 /** Fields of `settings` in the form around them, each with why its default is what it is; `whole` = every one of them. */
 export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
@@ -50,7 +52,7 @@ export function SettingFields({ whole = false }: { readonly whole?: boolean }) {
             hint={SETTING_REASONS[key]}
           />
         ))}
-        {NAMES.map((key) => (
+        {[...NAMES, ...(whole ? DESCRIPTIONS : [])].map((key) => (
           <TextField
             key={key}
             name={`settings.${key}`}

@@ -1,0 +1,173 @@
+import {
+  outsideSchema,
+  rackPatternOf,
+  sameContent,
+  type Edit,
+  type FabricIntent,
+  type OutsideLink,
+} from '@anthemion/core';
+import { useState } from 'react';
+import { useEdits } from '../../app/useEdits.ts';
+import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
+import { ChoiceField, Form, FormButtons, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { DRIVE_FIELDS, DriveFields, driveSaid, NOTHING_TYPED, typedDrive, type TypedDrive } from './DriveFields.tsx';
+import { useFabricView } from './FabricFrame.tsx';
+import { UNCHANGED } from './inPlace.ts';
+
+/** Racks with the duty to meet something outside. */
+export const racksOutward = (intent: FabricIntent) =>
+  intent.racks.filter((r) => (rackPatternOf(intent, r)?.duties ?? []).length > 0);
+
+const SCHEMA = mayBeEmpty(outsideSchema, 'to', ...DRIVE_FIELDS);
+type Typed = Omit<OutsideLink, 'rack' | 'to' | 'speed' | 'fec'> &
+  TypedDrive & { readonly rack: number | string; readonly to: string };
+
+const linkOf = ({ rack, to, speed, fec, ...rest }: Typed): OutsideLink => ({
+  ...rest,
+  rack: Number(rack),
+  ...(to === 'site' ? { to } : {}),
+  ...driveSaid({ speed, fec }),
+});
+
+/** What a cable leads to. */
+function FarFields({ mayBeSite, first = false }: { readonly mayBeSite: boolean; readonly first?: boolean }) {
+  return (
+    <>
+      <TextField name="system" label="System" placeholder="offing-1" autoFocus={first} isRequired />
+      <TextField name="farPort" label="Its port" placeholder="eth1" code isRequired />
+      {mayBeSite && (
+        <ChoiceField name="to" label="To" options={[{ id: 'site', name: 'another site' }]} none="an outside system" />
+      )}
+    </>
+  );
+}
+
+/** Joins a port of a border to something outside. */
+export function JoinForm({ onDone }: { readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const { intent } = fabric;
+  const makeEdits = useEdits(fabric.name);
+  const racks = racksOutward(intent);
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: {
+      rack: String(racks[0]?.number ?? ''),
+      side: 'a',
+      port: '',
+      system: '',
+      farPort: '',
+      to: '',
+      ...NOTHING_TYPED,
+    },
+    keep: `outside link of ${fabric.name}`,
+    base: '/edits/0/link',
+  });
+  const number = Number(part.rhf.watch('rack'));
+  const found = intent.racks.find((r) => r.number === number);
+  const pattern = found && rackPatternOf(intent, found);
+  const close = (): void => {
+    part.forget();
+    onDone();
+  };
+  return (
+    <Form
+      part={part}
+      onSend={async (typed) => {
+        const made = await makeEdits([{ kind: 'joinOutside', link: linkOf(typed) }], true);
+        if (made.ok) part.rhf.reset({ ...typed, port: '', farPort: '' });
+        return made.ok ? null : made;
+      }}
+      buttons={
+        <Row>
+          <Button type="submit" $kind="main">
+            Join
+          </Button>
+          <Button onPress={close}>Close</Button>
+        </Row>
+      }
+    >
+      <Cap>Outside link</Cap>
+      <H3>Join something outside</H3>
+      <FarFields mayBeSite={pattern?.duties?.includes('site-gateway') === true} first />
+      <ChoiceField
+        name="rack"
+        label="Rack"
+        options={racks.map((r) => ({ id: String(r.number), name: `rack-${r.number}`, note: r.pattern }))}
+      />
+      {pattern?.kind === 'esi-pair' && (
+        <ChoiceField
+          name="side"
+          label="On"
+          options={[
+            { id: 'a', name: 'leaf a' },
+            { id: 'b', name: 'leaf b' },
+          ]}
+        />
+      )}
+      <TextField name="port" label="Port" placeholder={pattern?.serverPorts ?? ''} code isRequired />
+      <DriveFields rack={number} port={String(part.rhf.watch('port'))} />
+    </Form>
+  );
+}
+
+/** A cable to something outside, in its place: what it leads to, how its port is driven; it is shut, opened or taken away. */
+export function LinkForm({ known, onDone }: { readonly known: OutsideLink; readonly onDone: () => void }) {
+  const { fabric } = useFabricView();
+  const makeEdits = useEdits(fabric.name);
+  const { rack, side, port, shut } = known;
+  const found = fabric.intent.racks.find((r) => r.number === rack);
+  const pattern = found && rackPatternOf(fabric.intent, found);
+  const part = useFormPart<Typed>({
+    schema: SCHEMA,
+    initial: { ...known, rack: String(rack), to: known.to ?? '', ...typedDrive(known) },
+    base: '/edits/0/link',
+  });
+  const [busy, setBusy] = useState(false);
+  /** An edit by a button of its own: a second click does nothing while it is made. */
+  const make = async (edit: Edit): Promise<boolean> => {
+    setBusy(true);
+    const { ok } = await makeEdits([edit]);
+    setBusy(false);
+    return ok;
+  };
+  const { shut: _, ...open } = known;
+  const spoken = fabric.intent.neighbours.filter((n) => n.rack === rack && n.side === side && n.port === port).length;
+  return (
+    <Form
+      part={part}
+      onSend={async (typed) => {
+        const link: OutsideLink = { ...linkOf(typed), ...(shut ? { shut } : {}) };
+        if (sameContent(link, known)) return UNCHANGED;
+        const made = await makeEdits([{ kind: 'changeOutside', link }], true);
+        return made.ok ? null : made;
+      }}
+      buttons={
+        <FormButtons yes="Change" no="Close" onNo={onDone}>
+          <Button
+            isDisabled={busy}
+            onPress={() => void make({ kind: 'changeOutside', link: shut ? open : { ...known, shut: true } })}
+          >
+            {shut ? 'Open the port' : 'Shut the port'}
+          </Button>
+          <Button
+            $kind="danger"
+            isDisabled={busy}
+            onPress={() => void make({ kind: 'leaveOutside', rack, side, port }).then((ok) => ok && onDone())}
+          >
+            Take it away
+          </Button>
+        </FormButtons>
+      }
+    >
+      <Cap>Outside link</Cap>
+      <H3>{known.system}</H3>
+      <Faded>
+        rack {rack}, {port}, leaf {side}
+        {shut ? ', shut' : ''}
+        {spoken === 0 ? '' : `; ${spoken} ${spoken === 1 ? 'session goes' : 'sessions go'} over it`}
+      </Faded>
+      <FarFields mayBeSite={pattern?.duties?.includes('site-gateway') === true} />
+      <DriveFields rack={rack} port={port} />
+    </Form>
+  );
+}
