@@ -12,6 +12,7 @@ export const OBJECT_KINDS = [
   'network',
   'port',
   'outside',
+  'link',
   'policy',
   'neighbour',
   'speakers',

@@ -96,6 +96,7 @@ function routedPort(l: SeatLink, { settings }: SeatInputs['fabric'], tracked: bo
     name: l.port,
     description: describedBy(settings, 'linkDescription', { far: l.farHost, port: l.farPort, own: l.port }),
     mtu: settings.linkMtu,
+    ...(l.shut ? { shut: true } : {}),
     ...(settings.linkFec === 'unsaid' ? {} : { fec: settings.linkFec }),
     addresses: address ? [address] : [],
   };
@@ -242,6 +243,7 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
       label: `link to ${out.far.name}`,
     };
   if (!link) return serverCause((p) => p.port === name, context);
+  if (field === 'shut') return { subject: `link:${link.id}`, label: 'link that is shut' };
   const pattern = patternCause(context);
   if (field === 'addresses') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };
   if (field === 'ipv6Addresses')

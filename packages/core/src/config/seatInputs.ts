@@ -28,8 +28,7 @@ import { carriedOnSide } from './sideRoutes.ts';
 import { speakersOn, type SeatSpeakers } from './seatSpeakers.ts';
 
 /** A link as a seat sees it. */
-export interface SeatLink {
-  readonly kind: LinkKind;
+export interface SeatLink extends Pick<Link, 'kind' | 'shut'> {
   readonly port: string;
   readonly farHost: string;
   readonly farPort: string;
@@ -317,6 +316,7 @@ function makeAll(
         const [prefix, prefix6] = [prefixes[i], prefixes6[i]];
         const made: SeatLink = {
           kind: l.kind,
+          ...(l.link.shut ? { shut: true } : {}),
           port: l.port,
           farHost: l.far.host,
           farPort: l.farPort,

@@ -228,6 +228,12 @@ export interface Leak {
   readonly prefixes: readonly string[];
 }
 
+/** A link between two switches whose ports are shut at both ends. */
+export interface ShutLink {
+  /** Its id in the layout: `leaf-1:spine-2:1`. */
+  readonly link: string;
+}
+
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
 export interface Snippet {
   readonly name: string;
@@ -267,6 +273,7 @@ export interface FabricIntent extends UpperTiers {
   readonly networks: readonly Network[];
   readonly ports: readonly ServerPort[];
   readonly outside: readonly OutsideLink[];
+  readonly shutLinks: readonly ShutLink[];
   readonly policies: readonly RoutePolicy[];
   readonly neighbours: readonly OutsideNeighbour[];
   readonly speakers: readonly NetworkSpeakers[];
@@ -309,6 +316,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     networks: [],
     ports: [],
     outside: [],
+    shutLinks: [],
     policies: [],
     neighbours: [],
     speakers: [],

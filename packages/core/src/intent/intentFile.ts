@@ -70,6 +70,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     networks: [],
     ports: [],
     outside: [],
+    shutLinks: [],
     neighbours: [],
     speakers: [],
     routes: [],
@@ -126,6 +127,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   intent.networks.forEach((network, i) => put({ kind: 'addNetwork', network }, `/networks/${i}`));
   intent.ports.forEach((port, i) => put({ kind: 'connectServer', port }, `/ports/${i}`));
   intent.outside.forEach((link, i) => put({ kind: 'joinOutside', link }, `/outside/${i}`));
+  intent.shutLinks.forEach(({ link }, i) => put({ kind: 'shutLink', link }, `/shutLinks/${i}`));
   const named = new Set<string>();
   intent.policies.forEach((policy, i) => {
     const key = policyKey(policy);

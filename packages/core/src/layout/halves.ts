@@ -1,6 +1,6 @@
 import type { FabricIntent, SeatId } from '../intent/intent.ts';
 import { isRouted } from '../patterns/patterns.ts';
-import { carries, type Link } from './links.ts';
+import { isForTraffic, type Link } from './links.ts';
 
 const numbersIn = (id: string): number[] => id.split(/\D+/).flatMap((n) => (n === '' ? [] : Number(n)));
 /** `spine-4`, `spine-2.4`, `leaf-4`: 4; the other half of a pair is one on, and so are the super-spines of each next plane. */
@@ -26,5 +26,5 @@ export const halfOf = (link: Link): 0 | 1 => {
 export function numberedBy(intent: FabricIntent): (link: Link) => boolean {
   const { underlay } = intent.settings;
   if (!isRouted(intent) || underlay === 'unnumbered') return () => false;
-  return underlay === 'numbered' ? carries : (link) => carries(link) && halfOf(link) === 0;
+  return underlay === 'numbered' ? isForTraffic : (link) => isForTraffic(link) && halfOf(link) === 0;
 }

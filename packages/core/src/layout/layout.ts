@@ -49,7 +49,9 @@ export function layOut(intent: FabricIntent, before?: Layout): Layout {
 }
 
 function make(intent: FabricIntent): Layout {
-  const { seats, links } = SHAPES[shapeOf(intent)](intent);
+  const { seats, links: all } = SHAPES[shapeOf(intent)](intent);
+  const shut = new Set(intent.shutLinks.map((l) => l.link));
+  const links = shut.size === 0 ? all : all.map((l): Link => (shut.has(l.id) ? { ...l, shut: true } : l));
   const linksOf = new Map<SeatId, Link[]>(seats.map((s) => [s.id, []]));
   for (const link of links) for (const { seat } of [link.a, link.b]) linksOf.get(seat)?.push(link);
   return { seats, seatById: new Map(seats.map((s) => [s.id, s])), links, linksOf, outward: outwardOf(intent, seats) };

@@ -19,6 +19,8 @@ export interface Link {
   /** `leaf-1:spine-2:1`: the two seats, and which of the links between them. */
   readonly id: string;
   readonly kind: LinkKind;
+  /** Its ports are shut on purpose. */
+  readonly shut?: true;
   /** The end nearer to the servers; between equals, the one that comes first. */
   readonly a: LinkEnd;
   readonly b: LinkEnd;
@@ -38,8 +40,10 @@ export interface OutwardLink {
 
 export const endAt = (link: Link, seat: SeatId): LinkEnd => (link.a.seat === seat ? link.a : link.b);
 export const farEnd = (link: Link, seat: SeatId): LinkEnd => (link.a.seat === seat ? link.b : link.a);
-/** Does it carry the underlay (or, where nothing is routed, the VLANs)? */
-export const carries = (link: Pick<Link, 'kind'>): boolean => link.kind !== 'keep-alive';
+/** Is it there to carry the underlay (or, where nothing is routed, the VLANs)? */
+export const isForTraffic = (link: Pick<Link, 'kind'>): boolean => link.kind !== 'keep-alive';
+/** Does it carry it now? */
+export const carries = (link: Pick<Link, 'kind' | 'shut'>): boolean => isForTraffic(link) && !link.shut;
 
 /** Seats and links of a fabric. */
 export interface Layout {

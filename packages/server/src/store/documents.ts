@@ -48,7 +48,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 12: tenants may have routes of one another.
   // 13: routers outside may be spoken to behind their links.
   // 14: route maps ask who tells a route, and know extended communities; VRFs may have a limit.
-  // 15: ports may be told a speed and FEC; what they are described by may be chosen.
+  // 15: ports may be told a speed and FEC; what they are described by may be chosen; links may be shut.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -67,7 +67,11 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     (d) => ({ ...d, leaks: [] }),
     (d) => d,
     (d) => d,
-    (d) => ({ ...d, settings: { linkFec: 'unsaid', ...FIRST_DESCRIPTIONS, ...(d.settings as Plain) } }),
+    (d) => ({
+      ...d,
+      shutLinks: [],
+      settings: { linkFec: 'unsaid', ...FIRST_DESCRIPTIONS, ...(d.settings as Plain) },
+    }),
   ],
   edit: [],
   model: [],

@@ -32,6 +32,8 @@ export function useEdits(fabric: string): (edits: readonly Edit[], quiet?: boole
   const [addEdits] = api.useAddEditsMutation();
   return useCallback(
     async (edits, quiet = false) => {
+      // Of many that were picked all may be so already.
+      if (edits.length === 0) return { ok: true };
       if (change === null) {
         // No change is opened for what cannot be made.
         const live = api.endpoints.fabric.select({ name: fabric, change: null })(store.getState()).data;

@@ -1,6 +1,7 @@
 import type { ObjectKind } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';
 import type { Collection } from './collection.ts';
+import { shutLinks } from './shutLinks.ts';
 import { leaks } from './leaks.ts';
 import { models, rackPatterns } from './parts.ts';
 import { racks, seating } from './racks.ts';
@@ -32,6 +33,7 @@ export const COLLECTIONS = {
   network: networks,
   port: ports,
   outside,
+  link: shutLinks,
   neighbour: neighbours,
   speakers,
   route: routes,

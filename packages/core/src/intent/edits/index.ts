@@ -41,6 +41,7 @@ import { removeSnippet } from './removeSnippet.ts';
 import { removeSpeakers } from './removeSpeakers.ts';
 import { removeVrf } from './removeVrf.ts';
 import { setSpines } from './setSpines.ts';
+import { openLink, shutLink, withoutStrayLinks } from './shutLink.ts';
 import { takeSeat } from './takeSeat.ts';
 import { lazy, type AnySchema, type ObjectSchema } from 'yup';
 import type { Subject } from '../../subject.ts';
@@ -76,6 +77,8 @@ export const EDITS = {
   joinOutside,
   changeOutside,
   leaveOutside,
+  shutLink,
+  openLink,
   putPolicy,
   removePolicy,
   putNeighbour,
@@ -103,7 +106,10 @@ export type Edit = { readonly [K in EditKind]: EditOf<K> }[EditKind];
 const kindOf = (edit: Edit): EditKindOf<Edit> => EDITS[edit.kind] as unknown as EditKindOf<Edit>;
 
 /** Applies one edit. Pure; what cannot be applied leaves the intent unchanged and says why, with a path into the edit. */
-export const applyEdit = (intent: FabricIntent, edit: Edit): Applied => kindOf(edit).apply(intent, edit);
+export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
+  const made = kindOf(edit).apply(intent, edit);
+  return made.intent === intent ? made : { ...made, intent: withoutStrayLinks(made.intent) };
+}
 
 /** Applies edits in order; stops at the first that cannot be applied and says which one. */
 export function applyEdits(base: FabricIntent, edits: readonly Edit[]): Applied & { readonly failedAt?: number } {

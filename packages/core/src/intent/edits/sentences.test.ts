@@ -94,6 +94,8 @@ describe('sentences', () => {
       { kind: 'changeOutside', link: { rack: 7, side: 'a', port: 'p46', system: 'offing-1', farPort: 'eth1' } },
       'Change link to offing-1 on rack 7 p46 (a)',
     ],
+    [{ kind: 'shutLink', link: 'leaf-1:spine-2:1' }, 'Shut link sk-lf-01 p50 – sk-sp-02 p1'],
+    [{ kind: 'openLink', link: 'leaf-1:spine-2:1' }, 'Open link sk-lf-01 p50 – sk-sp-02 p1'],
     [{ kind: 'leaveOutside', rack: 7, side: 'a', port: 'p46' }, 'Free port p46 of rack 7 (a)'],
     [
       {

@@ -102,6 +102,10 @@ export const outsideSchema = closed({
   shut: boolean(),
   ...drive,
 });
+export const linkIdSchema = string()
+  .matches(/^[a-z][a-z0-9.-]{0,39}:[a-z][a-z0-9.-]{0,39}:[a-z0-9-]{1,20}$/, 'a link is written leaf-1:spine-2:1')
+  .required('the link is missing');
+export const shutLinkSchema = closed({ link: linkIdSchema });
 const told = (what: string) =>
   array(
     string()

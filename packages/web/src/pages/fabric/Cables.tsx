@@ -1,10 +1,11 @@
-import { portsOnSwitches, type LinkStand, type PortEnd } from '@anthemion/core';
+import { portsOnSwitches, type Edit, type LinkStand, type PortEnd } from '@anthemion/core';
 import { useMemo } from 'react';
 import { styled } from 'styled-components';
 import { toast } from 'sonner';
 import { problemOf } from '../../app/api.ts';
 import { benchApi } from '../../app/benchApi.ts';
 import { useMay } from '../../app/session.ts';
+import { useEdits } from '../../app/useEdits.ts';
 import { watchApi } from '../../app/watchApi.ts';
 import { Button, Cap, Faded, Mono, Note, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
@@ -27,6 +28,8 @@ interface CableRow {
   readonly kind: string;
   /** Null = its far end is not ours to read. */
   readonly stand: LinkStand | null;
+  /** Is it meant to be shut? */
+  readonly shut: boolean;
   readonly aSees: PortEnd | null;
   readonly bSees: PortEnd | null;
 }
@@ -39,6 +42,16 @@ const STAND_WORDS: Readonly<Record<LinkStand, string>> = {
   unread: 'unread',
   out: 'not judged',
 };
+/** Is it up, or dark as it is meant to be? */
+const isAsPlanned = ({ stand, shut }: CableRow): boolean => (shut ? stand === 'shut' : stand === 'up');
+const standWords = ({ stand, shut }: CableRow): string =>
+  stand === null
+    ? 'not ours to read'
+    : !shut
+      ? STAND_WORDS[stand]
+      : stand === 'shut'
+        ? 'shut, as planned'
+        : `to be shut, ${stand}`;
 const sees = (end: PortEnd, far: PortEnd | null): string =>
   `${end.host} sees ${far === null ? 'nobody' : `${far.host} ${far.port}`}`;
 
@@ -51,6 +64,8 @@ export function Cables() {
   const [swap] = benchApi.useSwapCablesMutation();
   const [read, reading] = watchApi.useReadFabricMutation();
   const may = useMay('operator');
+  const mayDesign = useMay('designer');
+  const makeEdits = useEdits(fabric.name);
   const rows = useMemo(() => {
     const layout = layoutOf(fabric.intent);
     const known = new Map((live?.links.others ?? []).map((l) => [l.id, l]));
@@ -64,6 +79,7 @@ export function Cables() {
       a: named(host(o.a.seat), o.a.port),
       b: named(o.far.name, o.far.port),
       stand: null,
+      shut: false,
       aSees: null,
       bSees: null,
     }));
@@ -77,6 +93,7 @@ export function Cables() {
         kind: l.kind,
         a,
         b,
+        shut: l.shut === true,
         stand: other?.stand ?? (planned ? 'up' : 'unread'),
         aSees: other?.aSees ?? null,
         bSees: other?.bSees ?? null,
@@ -85,7 +102,7 @@ export function Cables() {
     return [...within, ...outward];
   }, [fabric.intent, live]);
   const judged = rows.filter((c) => c.stand !== null);
-  const right = judged.filter((c) => c.stand === 'up').length;
+  const right = judged.filter(isAsPlanned).length;
   const kinds = new Set(rows.map((c) => c.kind)).size > 1;
   const serialOf = new Map(fabric.seats.flatMap((s) => (s.serial === null ? [] : [[s.host, s.serial] as const])));
   const benchOf = new Map(
@@ -105,6 +122,15 @@ export function Cables() {
     if ('error' in result) toast.error(problemOf(result.error).detail);
     else toast.success('Their far ends have changed places on the bench. The next reading finds it.');
   };
+  const onTheBench = may && benchOf.size > 0;
+  /** Links between switches; what leads outside is shut on its own page. */
+  const within = new Set(rows.flatMap((c) => (c.stand === null ? [] : c.id)));
+  const turn = (picked: readonly CableRow[], shut: boolean) =>
+    makeEdits(
+      picked
+        .filter((c) => within.has(c.id) && c.shut !== shut)
+        .map(({ id }): Edit => ({ kind: shut ? 'shutLink' : 'openLink', link: id })),
+    );
   const portCell = (end: 'a' | 'b') => (c: CableRow) => <PortWords label={c[end].port} name={c[end].name} />;
   const twoNames = rows.some((c) => c.a.name !== c.a.port || c.b.name !== c.b.port);
   const portWidth = twoNames ? '13%' : '9%';
@@ -119,14 +145,14 @@ export function Cables() {
     {
       id: 'state',
       title: 'Seen',
-      text: (c) => (c.stand === null ? 'not ours to read' : STAND_WORDS[c.stand]),
+      text: standWords,
       width: '16%',
       cell: (c) =>
         c.stand === null ? (
           <Faded>not ours to read</Faded>
         ) : (
           <Row $gap={6}>
-            <StateMark mood={linkMood[c.stand]} size={14} /> {STAND_WORDS[c.stand]}
+            <StateMark mood={c.shut && c.stand === 'shut' ? 'folded' : linkMood[c.stand]} size={14} /> {standWords(c)}
           </Row>
         ),
     },
@@ -215,7 +241,7 @@ export function Cables() {
         columns={columns}
         rowKey={(c) => c.id}
         fileName={`${fabric.name}-cables`}
-        {...(may && benchOf.size > 0
+        {...(mayDesign || onTheBench
           ? {
               bulk: (picked, done) => {
                 const plugged = picked.filter((c) => onBench(c) !== undefined);
@@ -225,14 +251,24 @@ export function Cables() {
                 };
                 return (
                   <>
-                    <Button
-                      isDisabled={picked.length !== 2 || plugged.length !== 2}
-                      onPress={() => void swapFarEnds(picked).then(done)}
-                    >
-                      Swap the far ends of two
-                    </Button>
-                    <Button onPress={() => void each(true)}>Pull {plugged.length}</Button>
-                    <Button onPress={() => void each(false)}>Plug in {plugged.length}</Button>
+                    {mayDesign && (
+                      <>
+                        <Button onPress={() => void turn(picked, true).then(done)}>Shut</Button>
+                        <Button onPress={() => void turn(picked, false).then(done)}>Open</Button>
+                      </>
+                    )}
+                    {onTheBench && (
+                      <>
+                        <Button
+                          isDisabled={picked.length !== 2 || plugged.length !== 2}
+                          onPress={() => void swapFarEnds(picked).then(done)}
+                        >
+                          Swap the far ends of two
+                        </Button>
+                        <Button onPress={() => void each(true)}>Pull {plugged.length}</Button>
+                        <Button onPress={() => void each(false)}>Plug in {plugged.length}</Button>
+                      </>
+                    )}
                   </>
                 );
               },
