@@ -1,12 +1,13 @@
+import type { SwitchConfig } from '../config/switchConfig.ts';
 import { naturally } from '../numbers/order.ts';
 import type { PlannedLink, PortEnd, WatchedSwitch } from './seen.ts';
 
 /**
  * How a cable of the plan stands, by what both ends say: `up` (an end sees the other, neither sees anybody else),
- * `no signal`, `not seen` (signal, but nobody announces himself), `miscabled`, `shut` (an end runs it closed), `unread` (no
+ * `no signal`, `not seen` (signal, but nobody announces himself), `miscabled`, `shut` (an end runs it closed), `at rest` (it is meant to be shut, and is), `unread` (no
  * end was read), `out` (an end is out of service, or no switch sits there).
  */
-export type LinkStand = 'up' | 'no signal' | 'not seen' | 'miscabled' | 'shut' | 'unread' | 'out';
+export type LinkStand = 'up' | 'no signal' | 'not seen' | 'miscabled' | 'shut' | 'at rest' | 'unread' | 'out';
 
 export interface LinkState extends PlannedLink {
   readonly stand: LinkStand;
@@ -16,8 +17,8 @@ export interface LinkState extends PlannedLink {
 }
 
 const sameEnd = (x: PortEnd, y: PortEnd): boolean => x.host === y.host && x.port === y.port;
-const isShut = (s: WatchedSwitch | undefined, port: string): boolean =>
-  s?.runs?.ports.some((p) => p.name === port && p.shut === true) ?? false;
+const isShut = (config: SwitchConfig | null | undefined, port: string): boolean =>
+  config?.ports.some((p) => p.name === port && p.shut === true) ?? false;
 
 /** Every cable of the plan beside what its two ends say. */
 export function linkStates(links: readonly PlannedLink[], switches: ReadonlyMap<string, WatchedSwitch>): LinkState[] {
@@ -31,7 +32,8 @@ export function linkStates(links: readonly PlannedLink[], switches: ReadonlyMap<
     if (!sa.seen && !sb.seen) return { ...said, stand: 'unread' };
     if ((aSees && !sameEnd(aSees, b)) || (bSees && !sameEnd(bSees, a))) return { ...said, stand: 'miscabled' };
     if (aSees || bSees) return { ...said, stand: 'up' };
-    if (isShut(sa, a.port) || isShut(sb, b.port)) return { ...said, stand: 'shut' };
+    const rests = isShut(sa.meant, a.port) && isShut(sb.meant, b.port);
+    if (isShut(sa.runs, a.port) || isShut(sb.runs, b.port)) return { ...said, stand: rests ? 'at rest' : 'shut' };
     const dark = sa.seen?.signal.get(a.port) === false || sb.seen?.signal.get(b.port) === false;
     return { ...said, stand: dark ? 'no signal' : 'not seen' };
   });

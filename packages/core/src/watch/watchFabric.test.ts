@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { skerryIntent } from '../demo/skerry.ts';
+import { applyEdit } from '../intent/edits/index.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { shapeOf } from '../patterns/patterns.ts';
 import { layOut } from '../layout/layout.ts';
@@ -264,6 +265,21 @@ describe('what is wrong, cause before symptoms', () => {
     expect(causes[0]!.details).toEqual([`${link.a.port} is shut by hand, meant open`]);
     expect(causes[0]!.links).toHaveLength(1);
     expect(causes[0]!.sessions).toHaveLength(1);
+  });
+
+  test('a link that is meant to be shut rests: nothing is wrong with it, until somebody opens one of its ends', () => {
+    const { links: laid, seatById } = layOut(skerry);
+    const [rests] = laid as [(typeof laid)[number]];
+    const { intent } = applyEdit(skerry, { kind: 'shutLink', link: rests.id });
+    const stands = (of: Damage) => {
+      const { causes, links } = watchFabric(readFabric(intent, of));
+      return [causes.map((c) => c.kind), links.filter((l) => l.stand !== 'up').map((l) => [l.id, l.stand])];
+    };
+    expect(stands({})).toEqual([[], [[rests.id, 'at rest']]]);
+    const host = seatById.get(rests.a.seat)!.host;
+    const meant = planOf(intent).meant.get(host)!;
+    const opened = meant.ports.map(({ shut: _, ...p }) => p);
+    expect(stands({ runs: { [host]: { ...meant, ports: opened } } })).toEqual([['edited'], [[rests.id, 'at rest']]]);
   });
 
   test('a neighbour taken away by hand explains the session, at whichever end it is asked', () => {

@@ -41,6 +41,7 @@ export const linkMood: Readonly<Record<LinkStand, Mood>> = {
   'not seen': 'fallen',
   miscabled: 'fallen',
   shut: 'fallen',
+  'at rest': 'folded',
   unread: 'bud',
   out: 'folded',
 };

@@ -116,7 +116,7 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
       readAt: newest,
       seats: all.map((s) => s.live),
       links: {
-        planned: report.links.length,
+        planned: report.links.filter((l) => l.stand !== 'at rest').length,
         up: report.links.filter((l) => l.stand === 'up').length,
         others: report.links.flatMap((l): LinkLive[] =>
           l.stand === 'up' ? [] : [{ id: l.id, stand: l.stand, aSees: l.aSees, bSees: l.bSees }],

@@ -39,19 +39,17 @@ const STAND_WORDS: Readonly<Record<LinkStand, string>> = {
   'not seen': 'nobody seen',
   miscabled: 'miscabled',
   shut: 'port shut',
+  'at rest': 'shut, as planned',
   unread: 'unread',
   out: 'not judged',
 };
-/** Is it up, or dark as it is meant to be? */
-const isAsPlanned = ({ stand, shut }: CableRow): boolean => (shut ? stand === 'shut' : stand === 'up');
-const standWords = ({ stand, shut }: CableRow): string =>
-  stand === null
-    ? 'not ours to read'
-    : !shut
-      ? STAND_WORDS[stand]
-      : stand === 'shut'
-        ? 'shut, as planned'
-        : `to be shut, ${stand}`;
+const isAsPlanned = ({ stand, shut }: CableRow): boolean => stand === (shut ? 'at rest' : 'up');
+const standWords = ({ stand, shut }: CableRow): string => {
+  if (stand === null) return 'not ours to read';
+  if (shut === (stand === 'at rest')) return STAND_WORDS[stand];
+  // The open change says otherwise.
+  return `${shut ? 'to be shut' : 'to be opened'}, now ${stand}`;
+};
 const sees = (end: PortEnd, far: PortEnd | null): string =>
   `${end.host} sees ${far === null ? 'nobody' : `${far.host} ${far.port}`}`;
 
@@ -152,7 +150,7 @@ export function Cables() {
           <Faded>not ours to read</Faded>
         ) : (
           <Row $gap={6}>
-            <StateMark mood={c.shut && c.stand === 'shut' ? 'folded' : linkMood[c.stand]} size={14} /> {standWords(c)}
+            <StateMark mood={linkMood[c.stand]} size={14} /> {standWords(c)}
           </Row>
         ),
     },

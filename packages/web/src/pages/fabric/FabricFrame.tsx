@@ -5,6 +5,7 @@ import { tierText } from '../../parts/tierText.ts';
 import { useEffect, useMemo, type ComponentProps } from 'react';
 import { Link, NavLink, Outlet, useOutletContext, useParams, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
+import { isWrong } from './shape/palmetteColours.ts';
 import { api, problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
 import { watchApi } from '../../app/watchApi.ts';
@@ -107,7 +108,7 @@ export function FabricTabs() {
     seats: fabric.seats.length > 0 && seats < fabric.seats.length ? fullness(seats, fabric.seats.length) : null,
     proof: proof && !proof.clean ? { mood: 'fallen' } : null,
     text: live?.seats.some((s) => s.health === 'drifted') ? { mood: 'fallen' } : null,
-    cables: live?.links.others.some((l) => l.stand !== 'unread' && l.stand !== 'out') ? { mood: 'fallen' } : null,
+    cables: live?.links.others.some((l) => isWrong(l.stand)) ? { mood: 'fallen' } : null,
   };
   const base = `/fabrics/${fabric.name}`;
   return (

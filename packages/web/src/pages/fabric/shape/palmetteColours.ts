@@ -17,7 +17,8 @@ export const linkLook = (stand: LinkStand): { readonly tone: Token; readonly das
     ? { tone: 'link', dash: undefined }
     : stand === 'unread'
       ? { tone: 'link', dash: '1 4' }
-      : stand === 'out'
+      : stand === 'out' || stand === 'at rest'
         ? { tone: 'plum', dash: '1 4' }
         : { tone: 'madder', dash: '5 4' };
-export const isWrong = (stand: LinkStand): boolean => stand !== 'up' && stand !== 'unread' && stand !== 'out';
+const SOUND: ReadonlySet<LinkStand> = new Set(['up', 'at rest', 'unread', 'out']);
+export const isWrong = (stand: LinkStand): boolean => !SOUND.has(stand);
