@@ -1,4 +1,5 @@
 import { ALL_COLLECTIONS } from '../intent/collections/index.ts';
+import { shutLinks } from '../intent/collections/shutLinks.ts';
 import type {
   FabricIntent,
   Leak,
@@ -33,6 +34,7 @@ const NAMES: { readonly [K in ObjectKind]?: (item: never, key: string) => string
   rack: (_, key) => `rack ${key}`,
   port: ({ server }: ServerPort) => server,
   outside: ({ system }: OutsideLink) => system,
+  link: (_, key) => shutLinks.named(key, undefined).replace(/^link /, ''),
   neighbour: ({ far }: OutsideNeighbour) => far,
   speakers: ({ network, from }: NetworkSpeakers) => `${network} ${from}`,
   route: ({ prefix }: TenantRoute) => prefix,
