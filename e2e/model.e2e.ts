@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { findPrograms } from '../packages/rehearsal/src/programs.ts';
-import { signIn, startDemo, type Demo } from './demo.ts';
+import { signIn, startDemo, tick, type Demo } from './demo.ts';
 import { violations } from './violations.ts';
 
 let demo: Demo;
@@ -147,7 +147,7 @@ test('servers of a network speak BGP to its gateway: who cannot is said at its f
   expect(errors).toEqual([]);
 });
 
-test('a port is told its speed and FEC: what it has not is refused at its field; FEC of all links names what has to be sent together', async () => {
+test('a port is told its speed and FEC: what it has not is refused at its field; FEC of all links names what has to be sent together; a link is shut', async () => {
   const { page, errors } = await signIn(demo, 'ines');
   await page.goto(`${demo.url}/fabrics/skerry/ports?at=port:2.a.p1`);
   const choose = async (field: RegExp, option: string) => {
@@ -173,5 +173,12 @@ test('a port is told its speed and FEC: what it has not is refused at its field;
   await page.getByText('1 warning').waitFor();
   await page.getByRole('button', { name: 'Open proof' }).press('Enter');
   await page.getByText(/^\d+ switches have to be sent to together: 80 of 80 session ends are down/).waitFor();
+  await page.goto(`${demo.url}/fabrics/skerry/cables`);
+  const cable = page.getByRole('row', { name: /sk-lf-01 p50 sk-sp-02 p1/ });
+  await tick(cable.getByRole('checkbox'));
+  await page.getByRole('button', { name: 'Shut', exact: true }).press('Enter');
+  await page.getByText('Shut link sk-lf-01 p50 – sk-sp-02 p1').waitFor();
+  await cable.getByText('to be shut, now up').waitFor();
+  await page.getByText('39 of 39 sessions would come up').waitFor();
   expect(errors).toEqual([]);
 });

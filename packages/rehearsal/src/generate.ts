@@ -3,6 +3,7 @@ import {
   compileFabric,
   hostsOf,
   isRouted,
+  layOut,
   linux,
   POOLS,
   portsOnSwitches,
@@ -11,6 +12,7 @@ import {
   type SwitchFolder,
 } from '@anthemion/core';
 import { configsOf, intents, otherIntents, singleIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
+import { drivenIntents } from '@anthemion/core/testing/drivenOf';
 import { dualIntents, familyIntents, withUnderlay6 } from '@anthemion/core/testing/familiesOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
@@ -141,6 +143,26 @@ const withCallers = (count: number, seed: number, mostSwitches = 6): SwitchFolde
     )
     .map(withRouters);
 
+/** So many random fabrics of whose links some are shut, every other one of one AS; ports are told speeds, and described in some way. */
+const withShutLinks = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] => {
+  const fits = (i: FabricIntent): boolean =>
+    isRouted(i) && i.ports.length > 2 && configsOf(i).layout.seats.length <= mostSwitches;
+  const of = (intents: fc.Arbitrary<FabricIntent>) =>
+    fc.sample(fc.tuple(intents.filter(fits), fc.array(fc.nat(), { minLength: 1, maxLength: 3 })), {
+      numRuns: Math.ceil(count / 2),
+      seed,
+    });
+  const [driven, single] = [of(drivenIntents), of(singleIntents)];
+  return driven
+    .flatMap((one, i) => [one, single[i]!])
+    .slice(0, count)
+    .map(([intent, picked]) => {
+      const { links } = layOut(intent);
+      const shut = new Set(picked.map((n) => links[n % links.length]!.id));
+      return withRouters({ ...intent, shutLinks: [...shut].sort().map((link) => ({ link })) });
+    });
+};
+
 /** So many random fabrics that OSPF leads, over all its settings here. */
 export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   generated(4 * count, seed, mostSwitches)
@@ -235,7 +257,7 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway, with VRFs that have routes of one another. */
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway, with VRFs that have routes of one another, with links that are shut. */
 export const FABRIC_KINDS = [
   'plain',
   'ospf',
@@ -250,6 +272,7 @@ export const FABRIC_KINDS = [
   'dual',
   'speakers',
   'leaks',
+  'shut',
 ] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
@@ -265,6 +288,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   dual: withBoth,
   speakers: withCallers,
   leaks: withLeaking,
+  shut: withShutLinks,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

@@ -1,5 +1,5 @@
 import { familyWith } from '../intent/neighbourPlace.ts';
-import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { outsideKey, type FabricIntent, type OutsideNeighbour } from '../intent/intent.ts';
 import { policiesBehind, policyKey, type RoutePolicy } from '../intent/policies.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
 import { naturally } from '../numbers/order.ts';
@@ -41,6 +41,7 @@ const mapsOf = ({ mapIn, mapOut }: OutsideNeighbour): string[] =>
 /** Who speaks to which routers outside, by rack and side. */
 export function neighboursOf(intent: FabricIntent, values: Values): (seat: Seat) => readonly SeatNeighbour[] {
   const bySeat = new Map<string, SeatNeighbour[]>();
+  const shut = new Set(intent.outside.flatMap((o) => (o.shut ? outsideKey(o) : [])));
   for (const n of intent.neighbours) {
     const at = `${n.rack}.${n.side}`;
     const mask = maskFor(intent, n);
@@ -48,7 +49,14 @@ export function neighboursOf(intent: FabricIntent, values: Values): (seat: Seat)
       intent.policies,
       mapsOf(n).map((name) => policyKey({ is: 'route-map', name })),
     );
-    const made = { ...n, policies, subnets: subnetsToldTo(intent, values, n), ...(mask === undefined ? {} : { mask }) };
+    const made: SeatNeighbour = {
+      ...n,
+      policies,
+      subnets: subnetsToldTo(intent, values, n),
+      ...(mask === undefined ? {} : { mask }),
+      // Over a link that is shut nobody is called.
+      ...(shut.has(outsideKey(n)) ? { closed: true } : {}),
+    };
     bySeat.set(at, [...(bySeat.get(at) ?? []), made]);
   }
   return (seat) => (seat.rack === undefined ? [] : (bySeat.get(`${seat.rack}.${sideOf(seat)}`) ?? []));

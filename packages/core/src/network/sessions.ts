@@ -179,7 +179,7 @@ export function matchSessions(
       const made = both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, leads), filtering);
       return unsure === null ? made : { ...made, unsure };
     }
-    if (view.portByName.get(port)?.shut) return down(at(port, null), `${port} is shut`);
+    if (view.portByName.get(port)?.shut) return down(at(port, null), peer.shutdown ? CLOSED_HERE : `${port} is shut`);
     const end = plan.get(endKey(host, port));
     if (!end) return down(at(port, null), plan.dark.get(endKey(host, port))?.why ?? `no cable on ${port}`);
     const far = views.get(end.host);
@@ -217,6 +217,7 @@ function notPastLimit(sessions: readonly Session[], views: ReadonlyMap<string, S
   };
 }
 
+const CLOSED_HERE = 'closed here (shutdown)';
 /** A statement and where it leads. */
 interface Here {
   readonly here: Speaker;
@@ -263,14 +264,14 @@ const sessionOf = (
 const down = (at: Here, reason: string, there: There | null = null): Session => sessionOf(at, there, reason, NOT_ASKED);
 /** What is not computed counts as down, and says so. */
 const unknown = (at: Here, why: string): Session =>
-  at.peer.shutdown ? down(at, 'closed here (shutdown)') : { ...down(at, why), unsure: why };
+  at.peer.shutdown ? down(at, CLOSED_HERE) : { ...down(at, why), unsure: why };
 
 /** What becomes of a session, from the words of both ends. */
 function both(at: Here, view: SwitchView, findEnd: () => FarEnd, filtering: readonly FilteringSwitch[]): Session {
   const { here, peer } = at;
   const farHost = at.farHost!;
   if (!view.config.bgp) return down(at, `${farHost} does not run BGP`);
-  if (peer.shutdown) return down(at, 'closed here (shutdown)');
+  if (peer.shutdown) return down(at, CLOSED_HERE);
   const end = findEnd();
   if ('why' in end) return (end.unsure ? unknown : down)(at, end.why);
   const { far } = end;

@@ -40,21 +40,17 @@ export const drivenIntents: fc.Arbitrary<FabricIntent> = fc
   )
   .map(([intent, fec, described, stream]) => {
     const linkFec = linksHave(intent, fec) ? fec : 'unsaid';
-    const told = <P extends FabricIntent['ports'][number] | FabricIntent['outside'][number]>(
-      p: P,
-      mayShut: boolean,
-    ): P => {
+    const told = <P extends FabricIntent['ports'][number] | FabricIntent['outside'][number]>(p: P): P => {
       const [drive, shut] = stream.next().value!;
       const rack = intent.racks.find((r) => r.number === p.rack);
       const pattern = rack && rackPatternOf(intent, rack);
       const fits = pattern && checkPortDrive(intent, pattern, { ...drive, port: p.port }, '').length === 0;
-      return { ...p, ...(fits ? drive : {}), ...(mayShut && shut === 0 ? { shut: true } : {}) };
+      return { ...p, ...(fits ? drive : {}), ...(shut === 0 ? { shut: true } : {}) };
     };
-    const speaks = new Set(intent.neighbours.map((n) => `${n.rack}.${n.side}.${n.port}`));
     return {
       ...intent,
       settings: { ...intent.settings, linkFec, ...described },
-      ports: intent.ports.map((p) => told(p, true)),
-      outside: intent.outside.map((o) => told(o, !speaks.has(`${o.rack}.${o.side}.${o.port}`))),
+      ports: intent.ports.map(told),
+      outside: intent.outside.map(told),
     };
   });
