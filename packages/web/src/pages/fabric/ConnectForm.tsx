@@ -1,8 +1,8 @@
 import { useEffect } from 'react';
 import { nextFreePort, rackPatternOf, serverPortSchema, type ServerPort, type Side } from '@anthemion/core';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Cap, H3, Row } from '../../parts/basics.tsx';
-import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { Cap, H3 } from '../../parts/basics.tsx';
+import { ChoiceField, Form, FormButtons, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { DRIVE_FIELDS, DriveFields, driveSaid, NOTHING_TYPED, type TypedDrive } from './DriveFields.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 
@@ -73,14 +73,7 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
           });
         return made.ok ? null : made;
       }}
-      buttons={
-        <Row>
-          <Button type="submit" $kind="main">
-            Connect
-          </Button>
-          <Button onPress={close}>Close</Button>
-        </Row>
-      }
+      buttons={<FormButtons yes="Connect" no="Close" onNo={close} />}
     >
       <Cap>Port</Cap>
       <H3>Connect a server</H3>

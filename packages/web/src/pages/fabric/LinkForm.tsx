@@ -1,18 +1,11 @@
-import {
-  outsideSchema,
-  rackPatternOf,
-  sameContent,
-  type Edit,
-  type FabricIntent,
-  type OutsideLink,
-} from '@anthemion/core';
-import { useState } from 'react';
+import { outsideSchema, rackPatternOf, sameContent, type FabricIntent, type OutsideLink } from '@anthemion/core';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
+import { Cap, Faded, H3 } from '../../parts/basics.tsx';
 import { ChoiceField, Form, FormButtons, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { DRIVE_FIELDS, DriveFields, driveSaid, NOTHING_TYPED, typedDrive, type TypedDrive } from './DriveFields.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 import { UNCHANGED } from './inPlace.ts';
+import { PortFormButtons } from './PortFormButtons.tsx';
 
 /** Racks with the duty to meet something outside. */
 export const racksOutward = (intent: FabricIntent) =>
@@ -77,14 +70,7 @@ export function JoinForm({ onDone }: { readonly onDone: () => void }) {
         if (made.ok) part.rhf.reset({ ...typed, port: '', farPort: '' });
         return made.ok ? null : made;
       }}
-      buttons={
-        <Row>
-          <Button type="submit" $kind="main">
-            Join
-          </Button>
-          <Button onPress={close}>Close</Button>
-        </Row>
-      }
+      buttons={<FormButtons yes="Join" no="Close" onNo={close} />}
     >
       <Cap>Outside link</Cap>
       <H3>Join something outside</H3>
@@ -122,14 +108,6 @@ export function LinkForm({ known, onDone }: { readonly known: OutsideLink; reado
     initial: { ...known, rack: String(rack), to: known.to ?? '', ...typedDrive(known) },
     base: '/edits/0/link',
   });
-  const [busy, setBusy] = useState(false);
-  /** An edit by a button of its own: a second click does nothing while it is made. */
-  const make = async (edit: Edit): Promise<boolean> => {
-    setBusy(true);
-    const { ok } = await makeEdits([edit]);
-    setBusy(false);
-    return ok;
-  };
   const { shut: _, ...open } = known;
   const spoken = fabric.intent.neighbours.filter((n) => n.rack === rack && n.side === side && n.port === port).length;
   return (
@@ -142,21 +120,13 @@ export function LinkForm({ known, onDone }: { readonly known: OutsideLink; reado
         return made.ok ? null : made;
       }}
       buttons={
-        <FormButtons yes="Change" no="Close" onNo={onDone}>
-          <Button
-            isDisabled={busy}
-            onPress={() => void make({ kind: 'changeOutside', link: shut ? open : { ...known, shut: true } })}
-          >
-            {shut ? 'Open the port' : 'Shut the port'}
-          </Button>
-          <Button
-            $kind="danger"
-            isDisabled={busy}
-            onPress={() => void make({ kind: 'leaveOutside', rack, side, port }).then((ok) => ok && onDone())}
-          >
-            Take it away
-          </Button>
-        </FormButtons>
+        <PortFormButtons
+          shut={shut}
+          turn={{ kind: 'changeOutside', link: shut ? open : { ...known, shut: true } }}
+          free={{ kind: 'leaveOutside', rack, side, port }}
+          freeing="Take it away"
+          onDone={onDone}
+        />
       }
     >
       <Cap>Outside link</Cap>

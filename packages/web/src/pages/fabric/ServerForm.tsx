@@ -1,13 +1,13 @@
-import { sameContent, serverPortSchema, type Edit, type ServerPort } from '@anthemion/core';
-import { useState } from 'react';
+import { sameContent, serverPortSchema, type ServerPort } from '@anthemion/core';
 import type { AnyObject, AnySchema, ObjectSchema } from 'yup';
 import { useEdits } from '../../app/useEdits.ts';
-import { Button, Cap, Faded, H3, Row } from '../../parts/basics.tsx';
-import { ChoiceField, Form, FormButtons, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
+import { Cap, Faded, H3, Row } from '../../parts/basics.tsx';
+import { ChoiceField, Form, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
 import { SIDES } from './ConnectForm.tsx';
 import { DRIVE_FIELDS, DriveFields, driveSaid, typedDrive, type TypedDrive } from './DriveFields.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 import { UNCHANGED } from './inPlace.ts';
+import { PortFormButtons } from './PortFormButtons.tsx';
 
 const FIELDS = (serverPortSchema as unknown as ObjectSchema<AnyObject>).pick([
   'server',
@@ -28,14 +28,6 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
     initial: { server: known.server, untagged: known.untagged ?? '', tagged: known.tagged, ...typedDrive(known) },
     base: '/edits/0/port',
   });
-  const [busy, setBusy] = useState(false);
-  /** An edit by a button of its own: a second click does nothing while it is made. */
-  const make = async (edit: Edit): Promise<boolean> => {
-    setBusy(true);
-    const { ok } = await makeEdits([edit]);
-    setBusy(false);
-    return ok;
-  };
   const here = fabric.intent.networks.filter((n) => n.racks.includes(rack));
   const { shut, ...open } = known;
   return (
@@ -55,21 +47,13 @@ export function ServerForm({ known, onDone }: { readonly known: ServerPort; read
         return made.ok ? null : made;
       }}
       buttons={
-        <FormButtons yes="Change" no="Close" onNo={onDone}>
-          <Button
-            isDisabled={busy}
-            onPress={() => void make({ kind: 'changeServer', port: shut ? open : { ...known, shut: true } })}
-          >
-            {shut ? 'Open the port' : 'Shut the port'}
-          </Button>
-          <Button
-            $kind="danger"
-            isDisabled={busy}
-            onPress={() => void make({ kind: 'disconnectServer', rack, side, port }).then((ok) => ok && onDone())}
-          >
-            Free the port
-          </Button>
-        </FormButtons>
+        <PortFormButtons
+          shut={shut}
+          turn={{ kind: 'changeServer', port: shut ? open : { ...known, shut: true } }}
+          free={{ kind: 'disconnectServer', rack, side, port }}
+          freeing="Free the port"
+          onDone={onDone}
+        />
       }
     >
       <Cap>Server port</Cap>
