@@ -64,6 +64,9 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
     },
   }),
   fc.constant<Edit>({ kind: 'carryNetwork', name: 'echo-index', racks: [3, 4, 5] }),
+  fc
+    .tuple(fc.boolean(), fc.integer({ min: 1, max: 3 }), fc.integer({ min: 1, max: 2 }))
+    .map(([shut, rack, n]): Edit => ({ kind: shut ? 'shutLink' : 'openLink', link: `leaf-${rack}:spine-${n}:1` })),
 );
 
 describe('computing again only what changed', () => {
@@ -98,6 +101,16 @@ describe('computing again only what changed', () => {
     const redone = second.compiled.switches.filter((s, i) => s !== first.compiled.switches[i]);
     expect(redone.map((s) => s.seat.host)).toEqual(['sk-lf-01']);
     expect(second.network.underlay).toBe(first.network.underlay);
+  });
+
+  test('a link that is shut redoes its two switches', () => {
+    const memo: ProofMemo = {};
+    const before = { intent: base, values: draw(base, live).values };
+    const first = proveChange(before, before, POOLS, [], memo);
+    const { intent } = applyEdit(base, { kind: 'shutLink', link: 'leaf-1:spine-2:1' });
+    const second = proveChange(before, { intent, values: before.values }, POOLS, [], memo);
+    const redone = second.compiled.switches.filter((s, i) => s !== first.compiled.switches[i]);
+    expect(redone.map((s) => s.seat.host)).toEqual(['sk-sp-02', 'sk-lf-01']);
   });
 });
 

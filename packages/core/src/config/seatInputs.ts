@@ -55,34 +55,44 @@ interface SeatPlan {
   readonly outward: readonly OutwardPort[];
 }
 /** The management port of a switch is its own affair. */
-const outwardPorts = (layout: Layout): Map<SeatId, OutwardPort[]> =>
-  new Map(
-    [...groupBy(layout.outward, (o) => o.a.seat)].map(([seat, links]) => [
-      seat,
-      links.flatMap(({ kind, a, far, driven }) => (kind === 'management' ? [] : [{ port: a.port, far, driven }])),
-    ]),
-  );
+const outwardPorts = onceFor(
+  (outward: Layout['outward']): Map<SeatId, OutwardPort[]> =>
+    new Map(
+      [...groupBy(outward, (o) => o.a.seat)].map(([seat, links]) => [
+        seat,
+        links.flatMap(({ kind, a, far, driven }) => (kind === 'management' ? [] : [{ port: a.port, far, driven }])),
+      ]),
+    ),
+);
 const NOWHERE: readonly OutwardPort[] = [];
+const NO_LINKS: readonly Link[] = [];
 
+/** Plans of seats by their links: of a layout in which other links are shut they are the same. */
+const planned = new WeakMap<readonly Link[], { readonly seats: Layout['seatById']; readonly plan: SeatPlan }>();
+function planOf({ linksOf, seatById: seats }: Layout, seat: Seat, outward: readonly OutwardPort[]): SeatPlan {
+  const own = linksOf.get(seat.id) ?? NO_LINKS;
+  const known = planned.get(own);
+  if (known && known.seats === seats && known.plan.seat === seat && known.plan.outward === outward) return known.plan;
+  const links = own.map((link) => {
+    const far = farEnd(link, seat.id);
+    return {
+      kind: link.kind,
+      port: endAt(link, seat.id).port,
+      far: seats.get(far.seat)!,
+      farPort: far.port,
+      atB: link.b.seat === seat.id,
+      link,
+      key: linkKey(link.id),
+      key6: link6Key(link.id),
+    };
+  });
+  const plan: SeatPlan = { seat, outward, links };
+  planned.set(own, { seats, plan });
+  return plan;
+}
 const plansOf = onceFor((layout: Layout): SeatPlan[] => {
-  const outward = outwardPorts(layout);
-  return layout.seats.map((seat) => ({
-    seat,
-    outward: outward.get(seat.id) ?? NOWHERE,
-    links: (layout.linksOf.get(seat.id) ?? []).map((link) => {
-      const far = farEnd(link, seat.id);
-      return {
-        kind: link.kind,
-        port: endAt(link, seat.id).port,
-        far: layout.seatById.get(far.seat)!,
-        farPort: far.port,
-        atB: link.b.seat === seat.id,
-        link,
-        key: linkKey(link.id),
-        key6: link6Key(link.id),
-      };
-    }),
-  }));
+  const outward = outwardPorts(layout.outward);
+  return layout.seats.map((seat) => planOf(layout, seat, outward.get(seat.id) ?? NOWHERE));
 });
 
 /** A port that leads out of the fabric, and what is at its far end. */
