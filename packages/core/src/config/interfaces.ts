@@ -96,11 +96,11 @@ function routedPort(l: SeatLink, { settings }: SeatInputs['fabric'], tracked: bo
     name: l.port,
     description: describedBy(settings, 'linkDescription', { far: l.farHost, port: l.farPort, own: l.port }),
     mtu: settings.linkMtu,
-    ...(l.shut ? { shut: true } : {}),
-    ...(settings.linkFec === 'unsaid' ? {} : { fec: settings.linkFec }),
     addresses: address ? [address] : [],
   };
-  const port = l.own6 === undefined ? plain : { ...plain, ipv6Addresses: [l.own6] };
+  const open = l.own6 === undefined ? plain : { ...plain, ipv6Addresses: [l.own6] };
+  const driven = settings.linkFec === 'unsaid' ? open : { ...open, fec: settings.linkFec };
+  const port = l.shut ? { ...driven, shut: true } : driven;
   // A link to the other half is no way up.
   return tracked && l.kind === 'fabric' ? { ...port, tracked } : port;
 }

@@ -324,14 +324,14 @@ function makeAll(
       ...(routing ? { routing: internal ? { ...routing, internal } : routing } : {}),
       links: links.map((l, i): SeatLink => {
         const [prefix, prefix6] = [prefixes[i], prefixes6[i]];
-        const made: SeatLink = {
+        const open: SeatLink = {
           kind: l.kind,
-          ...(l.link.shut ? { shut: true } : {}),
           port: l.port,
           farHost: l.far.host,
           farPort: l.farPort,
           numbered: prefix === undefined ? null : numberedLink(prefix, l.atB, Number(farAses[i] ?? 0)),
         };
+        const made = l.link.shut ? { ...open, shut: true as const } : open;
         return prefix6 === undefined ? made : { ...made, own6: ownOf6(prefix6, l.atB) };
       }),
       outward: plan.outward,

@@ -1,4 +1,5 @@
 import type { Cable } from '../hardware/cable.ts';
+import { onceFor } from '../onceFor.ts';
 import { darkness, type Darkness } from '../hardware/drive.ts';
 import type { InterfacesView } from './interfaces.ts';
 
@@ -20,6 +21,12 @@ export const endKey = (host: string, port: string): string => `${host} ${port}`;
 
 type Views = ReadonlyMap<string, Pick<InterfacesView, 'portByName' | 'vlansOfPort'>>;
 
+/** Is any port of a switch told how it is driven? Mostly none is. */
+const isTold = onceFor((ports: InterfacesView['portByName']) =>
+  [...ports.values()].some((p) => p.speed !== undefined || p.fec !== undefined),
+);
+const isAnyTold = (views: Views): boolean => [...views.values()].some((v) => isTold(v.portByName));
+
 /** Why a cable gives no light, or may give none, as seen from one of its ends; null = nothing speaks against it. */
 export function darknessOf(views: Views, near: CableEnd, far: CableEnd): Darkness | null {
   const [here, there] = [near, far].map(({ host, port }) => views.get(host)?.portByName.get(port));
@@ -27,20 +34,21 @@ export function darknessOf(views: Views, near: CableEnd, far: CableEnd): Darknes
 }
 /** Cables of which nobody says that they give no light. */
 export const litCables = (views: Views, cables: readonly Cable[]): readonly Cable[] =>
-  cables.filter(({ a, b }) => darknessOf(views, a, b)?.certain !== true);
+  isAnyTold(views) ? cables.filter(({ a, b }) => darknessOf(views, a, b)?.certain !== true) : cables;
 
 /** Both directions of every cable, by `host port`. */
 export function cablePlan(views: Views, cables: readonly Cable[]): CablePlan {
   const plan = new Map<string, CableEnd>();
   const dark = new Map<string, { readonly end: CableEnd; readonly why: string }>();
   const dim = new Map<string, string>();
+  const told = isAnyTold(views);
   for (const { a, b } of cables)
     for (const [near, far] of [
       [a, b],
       [b, a],
     ] as const) {
       const key = endKey(near.host, near.port);
-      const found = darknessOf(views, near, far);
+      const found = told ? darknessOf(views, near, far) : null;
       if (found?.certain) dark.set(key, { end: far, why: found.why });
       else plan.set(key, far);
       if (found?.certain === false) dim.set(key, found.why);

@@ -1,4 +1,5 @@
 import { problem, type Finding } from '../finding.ts';
+import { onceFor } from '../onceFor.ts';
 
 /**
  * What ports of switches say of what is plugged into them. Words stand in braces: of a link between switches `far` (the switch),
@@ -25,11 +26,24 @@ type Parts<K extends DescriptionKey> = Readonly<Record<(typeof WORDS)[K][number]
 
 const BRACES = /\{([^{}]*)\}/g;
 
+/** Schemes in pieces: what stands there as it is, and words by turns. A fabric has as many descriptions as ports. */
+const piecesOf = onceFor((schemes: DescriptionSchemes): Readonly<Record<DescriptionKey, readonly string[]>> => ({
+  linkDescription: schemes.linkDescription.split(BRACES),
+  serverDescription: schemes.serverDescription.split(BRACES),
+  outsideDescription: schemes.outsideDescription.split(BRACES),
+}));
+
 /** The description a scheme gives. */
-export const describedBy = <K extends DescriptionKey>(schemes: DescriptionSchemes, key: K, parts: Parts<K>): string => {
-  const scheme = schemes[key];
-  return scheme.replace(BRACES, (all, word: string) => String((parts as Record<string, string | number>)[word] ?? all));
-};
+export function describedBy<K extends DescriptionKey>(schemes: DescriptionSchemes, key: K, parts: Parts<K>): string {
+  const words = parts as Readonly<Record<string, string | number>>;
+  let out = '';
+  const pieces = piecesOf(schemes)[key];
+  for (let i = 0; i < pieces.length; i++) {
+    const piece = pieces[i]!;
+    out += i % 2 === 0 ? piece : (words[piece] ?? `{${piece}}`);
+  }
+  return out;
+}
 
 /** Letters a description may have outside of braces: no daemon, shell or template takes one of them for its own. */
 export const DESCRIPTION_FORM = /^[A-Za-z0-9{][A-Za-z0-9 .,:;()/_@+{}-]{0,79}$/;

@@ -3,12 +3,13 @@ import type { NetworkModel } from '../network/networkModel.ts';
 import { groupBy } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
 
-const plain = onceFor(({ cables }: NetworkModel) => groupBy(cables, (c) => c.a.host));
+const plain = onceFor((cables: readonly Cable[]) => groupBy(cables, (c) => c.a.host));
 const withVlans = onceFor(({ views, cables }: NetworkModel) =>
   groupBy([...cables, ...vlanCables(views, cables)], (c) => c.a.host),
 );
 
 /** Cables by the switch that is named first. */
-export const cablesFrom = (network: NetworkModel, host: string): readonly Cable[] => plain(network).get(host) ?? [];
+export const cablesFrom = (network: NetworkModel, host: string): readonly Cable[] =>
+  plain(network.cables).get(host) ?? [];
 /** And VLANs of them that are routed by themselves. */
 export const linksFrom = (network: NetworkModel, host: string): readonly Cable[] => withVlans(network).get(host) ?? [];

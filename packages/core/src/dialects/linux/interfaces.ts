@@ -34,8 +34,11 @@ export function writePort(p: PortConfig, sheet: Sheet): void {
 const FEC_NAMES: Readonly<Record<Fec, string>> = { rs: 'rs', 'base-r': 'baser', off: 'off' };
 const MBITS = 1000;
 const driveLines = ({ speed, fec }: PortConfig): string =>
-  line('link-speed', speed === undefined ? undefined : speed * MBITS) +
-  line('link-fec', fec === undefined ? undefined : FEC_NAMES[fec]);
+  // Of most ports nothing is said.
+  speed === undefined && fec === undefined
+    ? ''
+    : line('link-speed', speed === undefined ? undefined : speed * MBITS) +
+      line('link-fec', fec === undefined ? undefined : FEC_NAMES[fec]);
 const portStanza = (p: PortConfig, alias: string): string =>
   `\n\nauto ${p.name}\niface ${p.name}` +
   alias +

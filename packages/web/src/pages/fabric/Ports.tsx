@@ -19,6 +19,7 @@ import { ServerForm } from './ServerForm.tsx';
 import { HeardAside } from './HeardAside.tsx';
 import { FabricPage, useFabricView } from './FabricFrame.tsx';
 import { OpenWords } from './OpenWords.tsx';
+import { PortDriveDialog } from './PortDriveDialog.tsx';
 import { PortNetworksDialog } from './PortNetworksDialog.tsx';
 import { usePasting } from './usePasting.tsx';
 
@@ -48,9 +49,20 @@ export function Ports() {
   const setWhere = (who: string | null): void =>
     setParams({ ...(rack ? { rack } : {}), ...(who === null ? {} : { where: who }) }, { replace: true });
   const pasting = usePasting('ports');
-  const [putting, setPutting] = useState<{ readonly picked: readonly ServerPort[]; readonly done: () => void } | null>(
-    null,
-  );
+  const [asking, setAsking] = useState<{
+    readonly what: 'networks' | 'drive';
+    readonly picked: readonly ServerPort[];
+    readonly done: () => void;
+  } | null>(null);
+  const asked = asking && {
+    fabric: fabric.name,
+    picked: asking.picked,
+    onDone: (): void => {
+      setAsking(null);
+      asking.done();
+    },
+    onClose: (): void => setAsking(null),
+  };
   const rack = params.get('rack');
   const rows = rack ? fabric.intent.ports.filter((p) => p.rack === Number(rack)) : fabric.intent.ports;
   const { intent } = fabric;
@@ -109,7 +121,8 @@ export function Ports() {
               onPaste: pasting.onPaste,
               bulk: (picked, done) => (
                 <>
-                  <Button onPress={() => setPutting({ picked, done })}>Networks …</Button>
+                  <Button onPress={() => setAsking({ what: 'networks', picked, done })}>Networks …</Button>
+                  <Button onPress={() => setAsking({ what: 'drive', picked, done })}>Speed and FEC …</Button>
                   <Button onPress={() => void makeEdits(turned(picked, true)).then(done)}>Shut</Button>
                   <Button onPress={() => void makeEdits(turned(picked, false)).then(done)}>Open</Button>
                   <Button $kind="danger" onPress={() => void makeEdits(picked.map(freed)).then(done)}>
@@ -150,18 +163,8 @@ export function Ports() {
         }
       />
       {pasting.dialog}
-      {putting && (
-        <PortNetworksDialog
-          fabric={fabric.name}
-          intent={fabric.intent}
-          picked={putting.picked}
-          onDone={() => {
-            setPutting(null);
-            putting.done();
-          }}
-          onClose={() => setPutting(null)}
-        />
-      )}
+      {asking?.what === 'networks' && <PortNetworksDialog {...asked!} intent={intent} />}
+      {asking?.what === 'drive' && <PortDriveDialog {...asked!} />}
     </FabricPage>
   );
 }
