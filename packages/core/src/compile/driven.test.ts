@@ -164,6 +164,8 @@ describe('ports that are told how they are driven', () => {
       ].sort(),
     );
     expect(over(told(b.host, b.port, { fec: 'rs' }, one), 'unsure')).toEqual([]);
+    const twice = told(b.host, b.port, { fec: 'base-r', speed: 40 }, told(a.host, a.port, { fec: 'rs', speed: 100 }));
+    expect(over(twice, 'up')).toHaveLength(2);
     // The same where OSPF leads: its neighbours are named, and the other ways carry what went there.
     const led = networkOf(made(skerry, settings({ asnScheme: 'single' })));
     const lost = told(b.host, b.port, { speed: 40 }, told(a.host, a.port, { speed: 100 }, led));
