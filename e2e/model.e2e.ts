@@ -176,7 +176,7 @@ test('a port is told its speed and FEC: what it has not is refused at its field;
   await page.goto(`${demo.url}/fabrics/skerry/cables`);
   const cable = page.getByRole('row', { name: /sk-lf-01 p50 sk-sp-02 p1/ });
   await tick(cable.getByRole('checkbox'));
-  await page.getByRole('button', { name: 'Shut', exact: true }).press('Enter');
+  await page.getByRole('button', { name: 'Shut 1', exact: true }).press('Enter');
   await page.getByText('Shut link sk-lf-01 p50 – sk-sp-02 p1').waitFor();
   await cable.getByText('to be shut, now up').waitFor();
   await page.getByText('39 of 39 sessions would come up').waitFor();

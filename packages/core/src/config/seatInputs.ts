@@ -1,4 +1,4 @@
-import { rackPatternOf, type FabricIntent, type SeatId, type ServerPort } from '../intent/intent.ts';
+import { rackPatternAt, type FabricIntent, type SeatId, type ServerPort } from '../intent/intent.ts';
 import { numberedBy } from '../layout/halves.ts';
 import { endAt, farEnd, type Layout, type OutwardLink, type Link, type LinkKind } from '../layout/links.ts';
 import { hasServers, isOn, type Seat } from '../layout/seats.ts';
@@ -240,8 +240,7 @@ function onlyServersDiffer(
 
 /** What the pattern of a seat's rack says of its pair beside the usual. */
 function pairingOf(intent: FabricIntent, { rack }: Seat): Pairing | undefined {
-  const of = intent.racks.find((r) => r.number === rack);
-  const { esiType, forwards, untracked } = (of && rackPatternOf(intent, of)) ?? {};
+  const { esiType, forwards, untracked } = rackPatternAt(intent, rack) ?? {};
   return esiType === undefined && forwards === undefined && !untracked
     ? undefined
     : {

@@ -339,6 +339,11 @@ export const chosenSubnets = ({ subnet, subnet6, furtherSubnets = [] }: Network)
 export const networkMtu = (intent: FabricIntent, network: Network): number => network.mtu ?? intent.settings.tenantMtu;
 export const rackPatternOf = (intent: FabricIntent, rack: Rack): RackPattern | undefined =>
   intent.rackPatterns.find((p) => p.name === rack.pattern);
+/** The pattern of the rack of a number; undefined = there is no such rack, or none of its pattern. */
+export function rackPatternAt(intent: FabricIntent, number: number | undefined): RackPattern | undefined {
+  const rack = intent.racks.find((r) => r.number === number);
+  return rack && rackPatternOf(intent, rack);
+}
 /** `echo-store/10.40.0.0-26`: a range may be of another network once its subnet is. */
 export const speakersKey = ({ network, from }: Pick<NetworkSpeakers, 'network' | 'from'>): string =>
   `${network}/${from.replace('/', '-')}`;

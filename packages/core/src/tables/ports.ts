@@ -1,11 +1,10 @@
-import { rackPatternOf, serverPortKey, type FabricIntent, type ServerPort } from '../intent/intent.ts';
+import { rackPatternAt, rackPatternOf, serverPortKey, type FabricIntent, type ServerPort } from '../intent/intent.ts';
 import { expandPorts } from '../numbers/ports.ts';
 import { columnsOf, keptWhereUnsaid, type Table } from './table.ts';
 
 /** The next port of a rack that no server and no outside link has; null = it is full, or there is no such rack. */
 export function nextFreePort(intent: FabricIntent, number: number): string | null {
-  const rack = intent.racks.find((r) => r.number === number);
-  const pattern = rack && rackPatternOf(intent, rack);
+  const pattern = rackPatternAt(intent, number);
   const taken = new Set([...intent.ports, ...intent.outside].filter((p) => p.rack === number).map((p) => p.port));
   return (pattern ? (expandPorts(pattern.serverPorts) ?? []) : []).find((p) => !taken.has(p)) ?? null;
 }

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { checkDrive, FECS, SPEEDS, type Drive } from '../hardware/drive.ts';
-import { rackPatternOf, type FabricIntent } from '../intent/intent.ts';
+import { rackPatternAt, type FabricIntent } from '../intent/intent.ts';
 import { checkPortDrive } from '../intent/portDrive.ts';
 import { layOut } from '../layout/layout.ts';
 import { portsOfSeats } from '../layout/seatPorts.ts';
@@ -42,8 +42,7 @@ export const drivenIntents: fc.Arbitrary<FabricIntent> = fc
     const linkFec = linksHave(intent, fec) ? fec : 'unsaid';
     const told = <P extends FabricIntent['ports'][number] | FabricIntent['outside'][number]>(p: P): P => {
       const [drive, shut] = stream.next().value!;
-      const rack = intent.racks.find((r) => r.number === p.rack);
-      const pattern = rack && rackPatternOf(intent, rack);
+      const pattern = rackPatternAt(intent, p.rack);
       const fits = pattern && checkPortDrive(intent, pattern, { ...drive, port: p.port }, '').length === 0;
       return { ...p, ...(fits ? drive : {}), ...(shut === 0 ? { shut: true } : {}) };
     };

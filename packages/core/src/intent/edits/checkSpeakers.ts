@@ -10,7 +10,14 @@ import {
   type IpPrefix,
 } from '../../numbers/address.ts';
 import { isRouted } from '../../patterns/patterns.ts';
-import { chosenSubnets, hasFamily, speakersKey, type FabricIntent, type NetworkSpeakers } from '../intent.ts';
+import {
+  chosenSubnets,
+  hasFamily,
+  speakersKey,
+  type FabricIntent,
+  type NetworkSpeakers,
+  rackPatternAt,
+} from '../intent.ts';
 import { checkSession, checkTold } from './checkSession.ts';
 
 const at = (field: string, rule: string, message: string, cure: string): Finding =>
@@ -29,8 +36,7 @@ export function whyNotPlugged(intent: FabricIntent, network: string, server: str
   if (!port) return `${server} is on no port of network ${network}.`;
   if (ports.length > 1) return `${server} is on ${ports.length} ports of network ${network}.`;
   if (port.untagged !== network) return `${server} has network ${network} with a tag.`;
-  const pair = intent.racks.find((r) => r.number === port.rack);
-  const isPair = intent.rackPatterns.find((p) => p.name === pair?.pattern)?.kind !== 'single';
+  const isPair = rackPatternAt(intent, port.rack)?.kind !== 'single';
   return isPair && port.side === 'both'
     ? `${server} is on both leaves of rack ${port.rack}: which of them it speaks to, its LAG decides.`
     : null;

@@ -108,7 +108,7 @@ const kindOf = (edit: Edit): EditKindOf<Edit> => EDITS[edit.kind] as unknown as 
 /** Applies one edit. Pure; what cannot be applied leaves the intent unchanged and says why, with a path into the edit. */
 export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
   const made = kindOf(edit).apply(intent, edit);
-  return made.intent === intent ? made : { ...made, intent: withoutStrayLinks(made.intent) };
+  return made.intent === intent ? made : { ...made, intent: withoutStrayLinks(intent, made.intent) };
 }
 
 /** Applies edits in order; stops at the first that cannot be applied and says which one. */

@@ -1,6 +1,6 @@
 import type { Finding } from '../../finding.ts';
 import { checkDrive, type Drive } from '../../hardware/drive.ts';
-import { outsideKey, rackPatternOf, serverPortKey, type FabricIntent } from '../../intent/intent.ts';
+import { outsideKey, rackPatternAt, serverPortKey, type FabricIntent } from '../../intent/intent.ts';
 import { checkPortDrive } from '../../intent/portDrive.ts';
 import type { Layout } from '../../layout/links.ts';
 import { portsOfSeats } from '../../layout/seatPorts.ts';
@@ -46,8 +46,7 @@ export const portsDriven: FabricRule = {
       ...intent.outside.filter(isDriven).map((o) => ({ said: o, subject: `outside:${outsideKey(o)}` as const })),
     ];
     const wrong = said.flatMap(({ said: p, subject }) => {
-      const rack = intent.racks.find((r) => r.number === p.rack);
-      const pattern = rack && rackPatternOf(intent, rack);
+      const pattern = rackPatternAt(intent, p.rack);
       const host = layout.seats.find((s) => s.rack === p.rack)?.host ?? '';
       return (pattern ? checkPortDrive(intent, pattern, p, '') : []).map(({ message, cure = '' }) =>
         found(portsDriven, { host, subjects: [subject] }, `${host}: ${message}`, cure),

@@ -123,12 +123,10 @@ export function Cables() {
   const onTheBench = may && benchOf.size > 0;
   /** Links between switches; what leads outside is shut on its own page. */
   const within = new Set(rows.flatMap((c) => (c.stand === null ? [] : c.id)));
-  const turn = (picked: readonly CableRow[], shut: boolean) =>
-    makeEdits(
-      picked
-        .filter((c) => within.has(c.id) && c.shut !== shut)
-        .map(({ id }): Edit => ({ kind: shut ? 'shutLink' : 'openLink', link: id })),
-    );
+  const turned = (picked: readonly CableRow[], shut: boolean): Edit[] =>
+    picked
+      .filter((c) => within.has(c.id) && c.shut !== shut)
+      .map(({ id }): Edit => ({ kind: shut ? 'shutLink' : 'openLink', link: id }));
   const portCell = (end: 'a' | 'b') => (c: CableRow) => <PortWords label={c[end].port} name={c[end].name} />;
   const twoNames = rows.some((c) => c.a.name !== c.a.port || c.b.name !== c.b.port);
   const portWidth = twoNames ? '13%' : '9%';
@@ -251,8 +249,18 @@ export function Cables() {
                   <>
                     {mayDesign && (
                       <>
-                        <Button onPress={() => void turn(picked, true).then(done)}>Shut</Button>
-                        <Button onPress={() => void turn(picked, false).then(done)}>Open</Button>
+                        {[true, false].map((shut) => {
+                          const edits = turned(picked, shut);
+                          return (
+                            <Button
+                              key={String(shut)}
+                              isDisabled={edits.length === 0}
+                              onPress={() => void makeEdits(edits).then(done)}
+                            >
+                              {shut ? 'Shut' : 'Open'} {edits.length}
+                            </Button>
+                          );
+                        })}
                       </>
                     )}
                     {onTheBench && (

@@ -1,5 +1,5 @@
 import { useEffect } from 'react';
-import { nextFreePort, rackPatternOf, serverPortSchema, type ServerPort, type Side } from '@anthemion/core';
+import { nextFreePort, rackPatternAt, serverPortSchema, type ServerPort, type Side } from '@anthemion/core';
 import { useEdits } from '../../app/useEdits.ts';
 import { Cap, H3 } from '../../parts/basics.tsx';
 import { ChoiceField, Form, FormButtons, LinesField, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
@@ -39,8 +39,7 @@ export function ConnectForm({ rack: wanted, onDone }: { readonly rack: string | 
     if (getValues('rack') === '' && first !== '') setValue('rack', first);
   }, [first, getValues, setValue]);
   const number = Number(part.rhf.watch('rack'));
-  const found = intent.racks.find((r) => r.number === number);
-  const pattern = found && rackPatternOf(intent, found);
+  const pattern = rackPatternAt(intent, number);
   const free = nextFreePort(intent, number) ?? '';
   const here = intent.networks.filter((n) => n.racks.includes(number));
   const close = (): void => {

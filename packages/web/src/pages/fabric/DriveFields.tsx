@@ -2,7 +2,7 @@ import {
   FEC_WORDS,
   FECS,
   portsOf,
-  rackPatternOf,
+  rackPatternAt,
   SPEEDS,
   speedWords,
   type Drive,
@@ -29,8 +29,7 @@ export const DRIVE_FIELDS = ['speed', 'fec'] as const;
 
 /** What a port of a rack runs at by its model, in Gb/s; undefined = there is no such port. */
 function madeFor(intent: FabricIntent, number: number, port: string): number | undefined {
-  const rack = intent.racks.find((r) => r.number === number);
-  const pattern = rack && rackPatternOf(intent, rack);
+  const pattern = rackPatternAt(intent, number);
   const model = intent.models.find((m) => m.name === pattern?.leafModel);
   return model && portsOf(model, pattern?.breakouts).get(port);
 }

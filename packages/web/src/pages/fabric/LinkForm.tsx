@@ -1,4 +1,11 @@
-import { outsideSchema, rackPatternOf, sameContent, type FabricIntent, type OutsideLink } from '@anthemion/core';
+import {
+  outsideSchema,
+  rackPatternAt,
+  rackPatternOf,
+  sameContent,
+  type FabricIntent,
+  type OutsideLink,
+} from '@anthemion/core';
 import { useEdits } from '../../app/useEdits.ts';
 import { Cap, Faded, H3 } from '../../parts/basics.tsx';
 import { ChoiceField, Form, FormButtons, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
@@ -56,8 +63,7 @@ export function JoinForm({ onDone }: { readonly onDone: () => void }) {
     base: '/edits/0/link',
   });
   const number = Number(part.rhf.watch('rack'));
-  const found = intent.racks.find((r) => r.number === number);
-  const pattern = found && rackPatternOf(intent, found);
+  const pattern = rackPatternAt(intent, number);
   const close = (): void => {
     part.forget();
     onDone();
@@ -101,8 +107,7 @@ export function LinkForm({ known, onDone }: { readonly known: OutsideLink; reado
   const { fabric } = useFabricView();
   const makeEdits = useEdits(fabric.name);
   const { rack, side, port, shut } = known;
-  const found = fabric.intent.racks.find((r) => r.number === rack);
-  const pattern = found && rackPatternOf(fabric.intent, found);
+  const pattern = rackPatternAt(fabric.intent, rack);
   const part = useFormPart<Typed>({
     schema: SCHEMA,
     initial: { ...known, rack: String(rack), to: known.to ?? '', ...typedDrive(known) },
