@@ -6,6 +6,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { skerryIntent } from '../demo/skerry.ts';
 import { applyEdits } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';
+import { joinedBorder } from '../testing/joinedBorder.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
 import { adoptDrift, type Drifted } from './adoptDrift.ts';
 
@@ -63,6 +64,35 @@ describe('adopting what was done by hand', () => {
       .layout.seats.filter((s) => s.rack === rack)
       .map((s) => s.id);
   const seatOf = (p: typeof single): string => seatsOf(p.rack)[p.side === 'b' ? 1 : 0]!;
+
+  test('an uplink that is shut by hand becomes a link that is shut; opened at an end of one that is, it is opened', () => {
+    const link = configsOf(skerry).layout.links[0]!;
+    const byHand = drifted(skerry, { [link.a.seat]: onPort(link.a.port, { shut: true }) });
+    const { edits, left } = adoptDrift(skerry, byHand.layout, byHand.list);
+    expect([edits, left]).toEqual([[{ kind: 'shutLink', link: link.id }], []]);
+    const { intent } = applyEdits(skerry, edits);
+    const opened = (c: SwitchConfig): SwitchConfig => ({ ...c, ports: c.ports.map(({ shut: _, ...p }) => p) });
+    // At both ends at once it is one edit.
+    const again = drifted(intent, { [link.a.seat]: opened, [link.b.seat]: opened });
+    expect(adoptDrift(intent, again.layout, again.list)).toEqual({
+      edits: [{ kind: 'openLink', link: link.id }],
+      left: [],
+    });
+    const told = drifted(skerry, { [link.a.seat]: onPort(link.a.port, { fec: 'rs' }) });
+    expect(adoptDrift(skerry, told.layout, told.list).left.map((l) => l.why)).toEqual([
+      'a port of the fabric itself is always as the layout has it',
+    ]);
+  });
+
+  test('an outside link is shut and driven as it runs', () => {
+    const [link] = joinedBorder.outside;
+    const seat = configsOf(joinedBorder).layout.outward.find((o) => o.a.port === link!.port)!.a.seat;
+    const { layout, list } = drifted(joinedBorder, { [seat]: onPort(link!.port, { shut: true, speed: 10 }) });
+    expect(adoptDrift(joinedBorder, layout, list)).toEqual({
+      edits: [{ kind: 'changeOutside', link: { ...link!, speed: 10, shut: true } }],
+      left: [],
+    });
+  });
 
   test('one leaf of a pair alone is not what a multihomed server can mean: it is said, and nothing is made up', () => {
     const { layout, list } = drifted(skerry, { [seatsOf(paired.rack)[0]!]: onPort(paired.port, { shut: true }) });

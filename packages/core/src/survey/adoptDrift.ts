@@ -3,7 +3,7 @@ import { sayDifference, type ConfigDifference } from '../config/differences.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { driveOf } from '../hardware/drive.ts';
 import type { Edit } from '../intent/edits/index.ts';
-import type { FabricIntent, ServerPort } from '../intent/intent.ts';
+import { outsideKey, type FabricIntent, type OutsideLink, type ServerPort } from '../intent/intent.ts';
 import { endAt, type Layout } from '../layout/links.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
 import { serverIn } from '../patterns/descriptions.ts';
@@ -42,7 +42,8 @@ function frontPortOf({ place }: ConfigDifference, configs: readonly SwitchConfig
 
 /**
  * The edits that make the intent say what runs on drifted switches, as far as it has words for it: server ports opened,
- * shut, freed, connected, or in other networks. What it cannot say is named with the reason. Both halves of a pair must
+ * shut, freed, connected, told how they are driven, or in other networks; outside links opened, shut, or driven otherwise; links
+ * between switches opened or shut, which are so at both ends then. What it cannot say is named with the reason. Both halves of a pair must
  * agree about a multihomed server; what one of them alone runs is not what the intent can mean.
  */
 export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readonly Drifted[]): Adoption {
@@ -52,10 +53,8 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
   for (const d of drifted) {
     const seat = layout.seatById.get(d.seat);
     if (!seat) continue;
-    const fabricPorts = new Set([
-      ...(layout.linksOf.get(seat.id) ?? []).map((l) => endAt(l, seat.id).port),
-      ...layout.outward.flatMap((o) => (o.a.seat === seat.id ? [o.a.port] : [])),
-    ]);
+    const linkAt = new Map((layout.linksOf.get(seat.id) ?? []).map((l) => [endAt(l, seat.id).port, l.id]));
+    const outward = new Set(layout.outward.flatMap((o) => (o.a.seat === seat.id ? [o.a.port] : [])));
     for (const difference of d.differences) {
       const not = (why: string): void => void left.push({ host: seat.host, sentence: sayDifference(difference), why });
       const name = frontPortOf(difference, [d.runs, d.meant]);
@@ -64,7 +63,15 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
         const [part, field] = difference.place;
         if (part === 'bridge' && field !== 'vlans' && field !== 'mtu') continue;
         not('the intent has no words for this on one switch: it follows from settings of the whole fabric');
-      } else if (fabricPorts.has(name) || seat.rack === undefined)
+      } else if (linkAt.has(name) && difference.place.at(-1) === 'shut') {
+        const link = linkAt.get(name)!;
+        const shut = d.runs.ports.some((p) => p.name === name && p.shut);
+        edits.set(`link ${link}`, [{ kind: shut ? 'shutLink' : 'openLink', link }]);
+      } else if (outward.has(name) && DRIVEN.has(String(difference.place.at(-1)))) {
+        const link = outsideAt(intent, seat, name, d.runs);
+        if (link) edits.set(`outside ${outsideKey(link)}`, [{ kind: 'changeOutside', link }]);
+        else not('a port of management is always as the layout has it');
+      } else if (linkAt.has(name) || outward.has(name) || seat.rack === undefined)
         not('a port of the fabric itself is always as the layout has it');
       else if (difference.place.at(-1) === 'mtu') not('the MTU of a server port follows from its networks');
       else {
@@ -76,6 +83,17 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
   }
   const order = [...edits].sort(([a], [b]) => naturally(a, b));
   return { edits: order.flatMap(([, e]) => e), left };
+}
+
+/** What is said of the port of an outside link. */
+const DRIVEN: ReadonlySet<string> = new Set(['shut', 'speed', 'fec']);
+/** The outside link of a port as it runs; undefined = there is none. */
+function outsideAt(intent: FabricIntent, seat: Seat, name: string, runs: SwitchConfig): OutsideLink | undefined {
+  const link = intent.outside.find((o) => o.rack === seat.rack && o.side === sideOf(seat) && o.port === name);
+  const port = runs.ports.find((p) => p.name === name);
+  if (!link || !port) return undefined;
+  const { shut: _, speed: __, fec: ___, ...same } = link;
+  return { ...same, ...driveOf(port), ...(port.shut ? { shut: true } : {}) };
 }
 
 function portEdits(
