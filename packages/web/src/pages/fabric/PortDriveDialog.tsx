@@ -1,7 +1,6 @@
 import {
   FEC_WORDS,
   FECS,
-  plural,
   sameContent,
   serverPortSchema,
   SPEEDS,
@@ -11,15 +10,11 @@ import {
   type ServerPort,
 } from '@anthemion/core';
 import { string, type AnyObject, type ObjectSchema } from 'yup';
-import { useEdits } from '../../app/useEdits.ts';
-import { Faded, Stack } from '../../parts/basics.tsx';
-import { Dialog } from '../../parts/Dialog.tsx';
-import { ChoiceField, Form, FormButtons, useFormPart } from '../../parts/Form.tsx';
+import { ChoiceField } from '../../parts/Form.tsx';
+import { AS_IT_IS, PickedPortsDialog, type PickedPorts } from './PickedPortsDialog.tsx';
 
-/** What stands for what each port has, and for nothing said. */
-const AS_IT_IS = '';
+/** What stands for nothing said. */
 const UNSAID = '(unsaid)';
-const OF_A_PORT = /^\/edits\/\d+\/port/;
 interface Typed {
   readonly speed: string;
   readonly fec: string;
@@ -46,58 +41,34 @@ export function toldSo(picked: readonly ServerPort[], { speed, fec }: Typed): Ed
 }
 
 /** Tells many ports a speed and FEC together. */
-export function PortDriveDialog({
-  fabric,
-  picked,
-  onDone,
-  onClose,
-}: {
-  readonly fabric: string;
-  readonly picked: readonly ServerPort[];
-  readonly onDone: () => void;
-  readonly onClose: () => void;
-}) {
-  const makeEdits = useEdits(fabric);
-  const part = useFormPart<Typed>({ schema: SCHEMA, initial: { speed: AS_IT_IS, fec: AS_IT_IS } });
-  const ports = plural(picked.length, 'port');
-  return (
-    <Dialog title={`Speed and FEC of ${ports}`} isOpen onClose={onClose}>
-      <Stack $gap={12}>
-        <Faded>The far ends, which are servers, have to be told the same.</Faded>
-        <Form
-          part={part}
-          onSend={async (typed) => {
-            const edits = toldSo(picked, typed);
-            if (edits.length === 0) return { findings: [], detail: 'They are all told so already.' };
-            const made = await makeEdits(edits, true);
-            if (made.ok) onDone();
-            // What one port is refused stands at the field that all of them have it from.
-            return made.ok
-              ? null
-              : { ...made, findings: made.findings.map((f) => ({ ...f, path: f.path?.replace(OF_A_PORT, '') ?? '' })) };
-          }}
-          buttons={<FormButtons yes={`Tell ${ports}`} onNo={onClose} />}
-        >
-          <ChoiceField
-            name="speed"
-            label="Speed"
-            none="As each has it"
-            options={[
-              ...SPEEDS.map((s) => ({ id: String(s), name: speedWords(s) })),
-              { id: UNSAID, name: 'As the port has it by itself' },
-            ]}
-          />
-          <ChoiceField
-            name="fec"
-            label="FEC"
-            none="As each has it"
-            options={[
-              ...FECS.map((f) => ({ id: f, name: FEC_WORDS[f] })),
-              { id: UNSAID, name: 'As the cable has it by itself' },
-            ]}
-          />
-        </Form>
-      </Stack>
-    </Dialog>
-  );
-}
+export const PortDriveDialog = (ports: PickedPorts) => (
+  <PickedPortsDialog<Typed>
+    {...ports}
+    of="Speed and FEC"
+    note="The far ends, which are servers, have to be told the same."
+    yes={(of) => `Tell ${of}`}
+    schema={SCHEMA}
+    initial={{ speed: AS_IT_IS, fec: AS_IT_IS }}
+    edits={toldSo}
+    already="They are all told so already."
+  >
+    <ChoiceField
+      name="speed"
+      label="Speed"
+      none="As each has it"
+      options={[
+        ...SPEEDS.map((s) => ({ id: String(s), name: speedWords(s) })),
+        { id: UNSAID, name: 'As the port has it by itself' },
+      ]}
+    />
+    <ChoiceField
+      name="fec"
+      label="FEC"
+      none="As each has it"
+      options={[
+        ...FECS.map((f) => ({ id: f, name: FEC_WORDS[f] })),
+        { id: UNSAID, name: 'As the cable has it by itself' },
+      ]}
+    />
+  </PickedPortsDialog>
+);

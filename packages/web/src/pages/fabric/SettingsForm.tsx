@@ -42,7 +42,7 @@ function Settings({ settings, onSave, onClose }: Props & { readonly onClose: () 
       }}
       buttons={<FormButtons yes="Set" no="Close" onNo={onClose} />}
     >
-      <SettingFields whole />
+      <SettingFields lives />
     </Form>
   );
 }
