@@ -1,4 +1,5 @@
 import { problem, type Finding } from '../finding.ts';
+import { braced, strangeIn, wordsIn } from './braces.ts';
 import { onceFor } from '../onceFor.ts';
 
 /**
@@ -24,7 +25,7 @@ const WORDS = {
 } as const satisfies Readonly<Record<DescriptionKey, readonly string[]>>;
 type Parts<K extends DescriptionKey> = Readonly<Record<(typeof WORDS)[K][number], string | number>>;
 
-const BRACES = /\{([^{}]*)\}/g;
+const BRACES = /\{(?<word>[^{}]*)\}/g;
 
 /** Schemes in pieces: what stands there as it is, and words by turns. A fabric has as many descriptions as ports. */
 const piecesOf = onceFor((schemes: DescriptionSchemes): Readonly<Record<DescriptionKey, readonly string[]>> => ({
@@ -52,18 +53,14 @@ export const DESCRIPTION_FORM = /^[A-Za-z0-9{][A-Za-z0-9 .,:;()/_@+{}-]{0,79}$/;
 export function checkDescriptions(schemes: DescriptionSchemes): Finding[] {
   return (Object.keys(WORDS) as DescriptionKey[]).flatMap((key) => {
     const scheme = schemes[key];
-    const known: readonly string[] = WORDS[key];
-    const unknown = [...scheme.matchAll(BRACES)].map((m) => m[1]!).find((w) => !known.includes(w));
+    const strange = strangeIn(scheme, BRACES, WORDS[key]);
     const refuse = (message: string, cure: string): Finding[] => [
       problem('description-says', `/settings/${key}`, message, cure),
     ];
-    if (unknown !== undefined || /[{}]/.test(scheme.replace(BRACES, '')))
-      return refuse(
-        `{${unknown ?? ''}} is not known in this description.`,
-        `Write ${known.map((w) => `{${w}}`).join(', ')}.`,
-      );
+    if (strange !== null)
+      return refuse(`{${strange}} is not known in this description.`, `Write ${braced(WORDS[key])}.`);
     // Servers that are found on a switch are called by it.
-    return key === 'serverDescription' && [...scheme.matchAll(/\{server\}/g)].length !== 1
+    return key === 'serverDescription' && wordsIn(scheme, BRACES).filter((w) => w === 'server').length !== 1
       ? refuse('The name of the server has to stand in it once.', 'Write {server} into it.')
       : [];
   });

@@ -1,4 +1,5 @@
 import { problem, type Finding } from '../finding.ts';
+import { braced, strangeIn, wordsIn } from './braces.ts';
 
 /**
  * How switches are named, by tier. Braces hold `prefix` (of the fabric), `rack`, `side` (a, b or nothing), `pod`, `plane` or
@@ -26,7 +27,7 @@ export interface NameParts {
   readonly number?: number;
 }
 
-const BRACES = /(-?)\{([a-z]+)(?::(\d))?\}/g;
+const BRACES = /(-?)\{(?<word>[a-z]+)(?::(\d))?\}/g;
 const WORDS = ['prefix', 'rack', 'side', 'pod', 'plane', 'number'] as const;
 type NameWord = (typeof WORDS)[number];
 const isWord = (word: string): word is NameWord => (WORDS as readonly string[]).includes(word);
@@ -75,12 +76,12 @@ export function checkNames(schemes: NameSchemes, namePrefix: string, pods: boole
   const skeletons = new Map<string, NameKey>();
   for (const key of Object.keys(NEEDED) as NameKey[]) {
     const scheme = schemes[key];
-    const words = [...scheme.matchAll(BRACES)].map((m) => m[2]!);
-    const unknown = words.find((w) => !isWord(w));
-    if (unknown !== undefined || /[{}]/.test(scheme.replace(BRACES, ''))) {
-      refuse(key, `{${unknown ?? ''}} is not known in a name.`, `Write ${WORDS.map((w) => `{${w}}`).join(', ')}.`);
+    const strange = strangeIn(scheme, BRACES, WORDS);
+    if (strange !== null) {
+      refuse(key, `{${strange}} is not known in a name.`, `Write ${braced(WORDS)}.`);
       continue;
     }
+    const words = wordsIn(scheme, BRACES);
     const needed = [...NEEDED[key], ...(key === 'spineName' && pods ? (['pod'] as const) : [])];
     const lacking = needed.find((w) => !words.includes(w));
     if (lacking !== undefined) {
