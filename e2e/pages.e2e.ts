@@ -141,6 +141,8 @@ test('keys: sections by g and a letter, the list filtered by /, the palette by C
   await page.getByRole('heading', { name: 'TVLSK4170' }).waitFor();
   await find('vlan 210', /VLAN 210$/);
   await page.waitForURL(/\/fabrics\/skerry\/tenants\?at=network:/);
+  // What is of the fabric one looks at comes first; so the page has to be there, not its address alone.
+  await page.getByRole('heading', { name: 'Skerry', level: 1 }).waitFor();
   await find('rack 7', /^rack 7 rack of skerry/);
   await page.waitForURL(/\/fabrics\/skerry\?at=rack:7/);
   // One walks on with the arrows, or points, and Enter takes that.
