@@ -1,4 +1,4 @@
-import { linux, viewOf, vlanCables, vlanPort, type SwitchConfig, type SwitchFolder } from '@anthemion/core';
+import { linux, viewOf, cablesSpokenOver, vlanPort, type SwitchConfig, type SwitchFolder } from '@anthemion/core';
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -107,7 +107,7 @@ export class Lab {
     this.serverBox = await Box.make(environment);
     const plugged = cables.filter((c) => this.boxes.has(c.a.host) && this.boxes.has(c.b.host));
     const views = new Map(switches.map((s) => [s.host, viewOf(s.config)]));
-    this.plug([...plugged, ...vlanCables(views, plugged)], this.plugged);
+    this.plug(cablesSpokenOver(views, plugged), this.plugged);
     await Promise.all(switches.map((s) => this.bringUp(s.host)));
     this.ofServers = new Servers({
       box: this.serverBox,

@@ -71,10 +71,11 @@ export function handOver(intent: FabricIntent, fabric: CompiledFabric, values: V
       },
     };
     const body = linux.render(lines).files['frr.conf']!.replace(HEAD, '');
-    const top = said.map(({ told: n, farPort, host: at }) => {
+    const top = said.map(({ told: n, farPort, host: at, cables, isLag, driven }) => {
       const { name, addresses, ipv6Addresses = [], mtu } = ports.get(vlanPort(farPort, n.vlan))!;
+      const lag = isLag ? `LAG (LACP) of ${cables.map((c) => c.farPort).join(', ')}` : [];
       return (
-        `! ${name}: ${[...addresses, ...ipv6Addresses].join(', ')}, ${[`MTU ${mtu}`, ...driveWords(ports.get(farPort)!)].join(', ')}, to ${at} ${portTo(n)} (tenant ${n.vrf})\n` +
+        `! ${name}: ${[...addresses, ...ipv6Addresses].join(', ')}, ${[lag, `MTU ${mtu}`, driveWords(driven)].flat().join(', ')}, to ${at} ${portTo(n)} (tenant ${n.vrf})\n` +
         (n.loopback === undefined ? '' : `! ${n.loopback} is its own, behind the link\n`) +
         (n.password === undefined
           ? ''

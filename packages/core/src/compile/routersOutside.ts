@@ -40,34 +40,38 @@ export function routersOutside(
     })),
     cables: [
       ...new Map(
-        speaking.map(({ neighbour, system, farPort, host }) => [
-          `${host} ${neighbour.port}`,
-          { a: { host, port: neighbour.port }, b: { host: system, port: farPort } },
-        ]),
+        speaking.flatMap(({ cables, system, host }) =>
+          cables.map(({ port, farPort }) => [
+            `${host} ${port}`,
+            { a: { host, port }, b: { host: system, port: farPort } },
+          ]),
+        ),
       ).values(),
     ],
   };
 }
 
-/** Its ports, and the VLANs of these that somebody speaks over, with its addresses there. */
+/** Its ports, LAGs of them, and the VLANs of both that somebody speaks over, with its addresses there. */
 function portsOf(all: readonly Speaking[]): PortConfig[] {
   const names = new Set(all.flatMap((s) => [s.farPort, vlanPort(s.farPort, s.neighbour.vlan)]));
-  return [...names].sort(naturally).map((name): PortConfig => {
+  const { mtu } = all[0]!;
+  const spokenOver = [...names].map((name): PortConfig => {
     const here = all.filter((s) => vlanPort(s.farPort, s.neighbour.vlan) === name);
     const of = (family: IpFamily): string[] =>
       here
         .filter(({ neighbour }) => familyWith(neighbour) === family)
         .map(({ neighbour: n }) => `${n.far}${n.address.slice(n.address.indexOf('/'))}`);
     const ipv6 = of(6);
-    const driven = all.find((s) => s.farPort === name)?.driven;
-    return {
-      name,
-      mtu: all[0]!.mtu,
-      ...driven,
-      addresses: of(4),
-      ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}),
-    };
+    const whole = all.find((s) => s.farPort === name);
+    const own = whole?.isLag ? { members: whole.cables.map((c) => c.farPort).sort(naturally) } : whole?.driven;
+    return { name, mtu, ...own, addresses: of(4), ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}) };
   });
+  const members = new Map(
+    all.flatMap(({ isLag, cables, driven }) =>
+      isLag ? cables.map((c) => [c.farPort, { name: c.farPort, mtu, ...driven, addresses: [] }] as const) : [],
+    ),
+  );
+  return [...spokenOver, ...members.values()].sort((a, b) => naturally(a.name, b.name));
 }
 
 /** What it tells in a session. */

@@ -2,11 +2,13 @@ import { gatewayOf } from '../config/carriage.ts';
 import { maskFor, subnetsToldTo } from '../config/seatNeighbours.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import {
+  cablesOfLink,
   networkMtu,
   outsideKey,
   type FabricIntent,
   type Network,
   type NetworkSpeakers,
+  type OutsideCable,
   type OutsideNeighbour,
   type ServerPort,
 } from '../intent/intent.ts';
@@ -26,7 +28,11 @@ export interface Speaking {
   /** Subnets it is told where nothing is said of that. */
   readonly subnets: readonly string[];
   readonly system: string;
+  /** Its port, or what its LAG is taken to be called. */
   readonly farPort: string;
+  /** The cables to it; more than one, or one of a LAG, where `isLag`. */
+  readonly cables: readonly OutsideCable[];
+  readonly isLag: boolean;
   /** MTU of the port at its end. */
   readonly mtu: number;
   /** How the port at its end is driven: as ours. */
@@ -60,7 +66,9 @@ function withRouters(intent: FabricIntent, layout: Layout, configs: Configs, val
               neighbour,
               subnets: subnetsToldTo(intent, values, neighbour),
               system: link.system,
-              farPort: link.farPort,
+              farPort: link.lag ? `lag-${link.farPort}` : link.farPort,
+              cables: cablesOfLink(link),
+              isLag: link.lag !== undefined,
               driven: driveOf(link),
               mtu: intent.settings.linkMtu,
               host,
@@ -116,6 +124,8 @@ const withServers = (intent: FabricIntent, layout: Layout, configs: Configs, val
         subnets: [],
         system: server,
         farPort: SERVER_PORT,
+        cables: [{ port: port.port, farPort: SERVER_PORT }],
+        isLag: false,
         mtu: networkMtu(intent, network),
         driven: driveOf(port),
         host,

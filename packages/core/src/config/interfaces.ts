@@ -5,9 +5,10 @@ import { isOn, sideOf } from '../layout/seats.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
-import { naturally } from '../numbers/order.ts';
+import { groupBy, naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { link6Key, linkKey, loopback6Key, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
+import { DIALECT_NAMES, PORT_NAMING } from '../hardware/dialects.ts';
 import { driveOf, type Drive } from '../hardware/drive.ts';
 import { lagNumber } from '../hardware/lagNumber.ts';
 import { bridgingOf, trunkLags, trunkOf, type Bridging } from './bridging.ts';
@@ -16,14 +17,19 @@ import { patternCause, settingCause, type Cause, type ConfigSection, type Origin
 import { onceFor } from '../onceFor.ts';
 import { describedBy } from '../patterns/descriptions.ts';
 import { neighbourCause } from './neighbours.ts';
-import { portTo, type SeatNeighbour } from './seatNeighbours.ts';
+import type { SeatNeighbour } from './seatNeighbours.ts';
 import { vlanOfPort, vlanPort } from './vlanOfPort.ts';
 import { gatewaysOf, type Carriage } from './carriage.ts';
-import type { SeatInputs, SeatLink } from './seatInputs.ts';
+import type { OutwardPort, SeatInputs, SeatLink } from './seatInputs.ts';
 
-/** A front port, or a VLAN of one by its name (`p46.100`). Routed with an address, routed without one (unnumbered), bridged, or a member of a LAG. */
+/**
+ * A front port, a LAG that is routed by itself, or a VLAN of one of them by its name (`p46.100`). Routed with an address, routed
+ * without one (unnumbered), bridged, or a member of a LAG.
+ */
 export interface PortConfig extends Drive {
   readonly name: string;
+  /** The ports that are one in it, where it is a LAG. */
+  readonly members?: readonly string[];
   readonly description?: string;
   readonly mtu?: number;
   readonly addresses: readonly Cidr[];
@@ -38,7 +44,7 @@ export interface PortConfig extends Drive {
   readonly tracked?: boolean;
 }
 
-/** A LAG of ports; with an Ethernet segment when servers are multihomed. */
+/** A LAG of ports on which nothing is routed by itself; with an Ethernet segment when servers are multihomed. */
 export interface LagConfig {
   /** Absent where the text calls it by a name that holds no number. */
   readonly number?: number;
@@ -138,8 +144,43 @@ function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; reado
   };
 }
 
+/** The ports of a link to something outside, or the LAG of them, and its VLANs that somebody speaks over. */
+function deriveOutward(
+  cables: readonly OutwardPort[],
+  { fabric: { settings }, neighbours, dialect }: SeatInputs,
+  into: { readonly ports: PortConfig[]; readonly lags: LagConfig[] },
+): void {
+  const [{ port: first, far, driven, lag }] = cables as [OutwardPort];
+  const said = (port: string, own: string): string =>
+    describedBy(settings, 'outsideDescription', { system: far.name, port, own });
+  const mtu = settings.linkMtu;
+  const speaking = neighbours.filter((n) => n.port === first);
+  const members = cables.map((c) => c.port).sort(naturally);
+  const whole = lag === undefined ? first : PORT_NAMING[dialect].lag(lagNumber(lag));
+  const description = said(cables.map((c) => c.far.port).join('+'), whole);
+  if (lag !== undefined)
+    for (const { port, far: end } of cables)
+      into.ports.push({ name: port, description: said(end.port, port), mtu, ...driven, addresses: [] });
+  if (lag !== undefined && speaking.length === 0) {
+    into.lags.push({ number: lagNumber(lag), description, mtu, members });
+    return;
+  }
+  for (const vlan of new Set([undefined, ...speaking.map((n) => n.vlan)])) {
+    // A VLAN of a port is as open and as fast as the port, and a LAG as its members.
+    const own = vlan !== undefined ? {} : lag === undefined ? driven : { members };
+    const addressed = addressedFor(speaking.filter((n) => n.vlan === vlan));
+    into.ports.push({
+      name: vlanPort(whole, vlan),
+      description: vlanPort(description, vlan),
+      mtu,
+      ...own,
+      ...addressed,
+    });
+  }
+}
+
 function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
-  const { fabric, links, servers, carriage, outward, neighbours, routing } = inputs;
+  const { fabric, links, servers, carriage, outward, routing } = inputs;
   const tracked = tracksUplinks(inputs);
   const { ports, lags } = routing
     ? {
@@ -148,17 +189,8 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
       }
     : deriveTrunks(inputs);
   const { settings } = fabric;
-  for (const { port, far, driven } of outward) {
-    const speaking = neighbours.filter((n) => n.port === port);
-    for (const name of new Set([port, ...speaking.map(portTo)])) {
-      const here = speaking.filter((n) => portTo(n) === name);
-      const said = describedBy(settings, 'outsideDescription', { system: far.name, port: far.port, own: port });
-      const description = vlanPort(said, name === port ? undefined : here[0]!.vlan);
-      // A VLAN of a port is as open and as fast as the port.
-      const whole = name === port ? driven : {};
-      ports.push({ name, description, mtu: settings.linkMtu, ...whole, ...addressedFor(here) });
-    }
-  }
+  for (const bundle of groupBy(outward, (o) => o.lag ?? o.port).values())
+    deriveOutward(bundle, inputs, { ports, lags });
   for (const p of servers) {
     const bridging = bridgingOf(p, carriage);
     const mtu = Math.max(
@@ -224,22 +256,41 @@ function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext
     : patternCause(context);
 }
 
+/** What a LAG of an outside link is called on a switch of the seat. */
+const lagOutside = (first: string, { intent, seat }: OriginContext): string => {
+  const dialect = intent.models.find((m) => m.name === seat.model)?.dialect ?? DIALECT_NAMES[0];
+  return PORT_NAMING[dialect].lag(lagNumber(first));
+};
+
 function portCause(name: string, field: string, context: OriginContext): Cause {
   const { layout, seat } = context;
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
   const outward = layout.outward.filter((o) => o.a.seat === seat.id && o.kind !== 'management');
-  const whole = vlanOfPort(name, (port) => outward.some((o) => o.a.port === port))?.port ?? name;
-  const out = outward.find((o) => o.a.port === whole);
+  /** What the intent knows a port, a member of a LAG, or a LAG by. */
+  const known = (port: string): string | undefined => {
+    const own = outward.find((o) => o.a.port === port);
+    return own
+      ? (own.lag ?? port)
+      : outward.find((o) => o.lag !== undefined && lagOutside(o.lag, context) === port)?.lag;
+  };
+  const at = vlanOfPort(name, (port) => known(port) !== undefined);
+  const whole = at?.port ?? name;
+  const first = known(whole);
+  const isMember = outward.some((o) => o.a.port === name && o.lag !== undefined);
   const addressed = field === 'addresses' || field === 'ipv6Addresses';
   // A VLAN of a port is there for who speaks over it.
   const speaks =
-    addressed || field === 'vrf' || whole !== name
-      ? neighbourCause(context, { port: name, ...(addressed ? { family: field === 'addresses' ? 4 : 6 } : {}) })
+    first !== undefined && !isMember && (addressed || field === 'vrf' || whole !== name)
+      ? neighbourCause(context, {
+          port: vlanPort(first, at?.vlan),
+          ...(addressed ? { family: field === 'addresses' ? 4 : 6 } : {}),
+        })
       : null;
   if (speaks) return speaks;
+  const out = outward.find((o) => (o.lag ?? o.a.port) === first);
   if (out)
     return {
-      subject: `outside:${outsideKey({ rack: seat.rack!, side: sideOf(seat), port: whole })}`,
+      subject: `outside:${outsideKey({ rack: seat.rack!, side: sideOf(seat), port: first! })}`,
       label: `link to ${out.far.name}`,
     };
   if (!link) return serverCause((p) => p.port === name, context);
@@ -251,6 +302,17 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
   if (field === 'mtu') return settingCause('linkMtu', 'link MTU');
   if (field === 'fec') return settingCause('linkFec', 'FEC of links');
   return { ...pattern, label: `cable to ${layout.seatById.get(farEnd(link, seat.id).seat)!.host}` };
+}
+
+/** The server whose ports are a LAG, or the link outside. */
+function lagCause(number: string, context: OriginContext): Cause {
+  const { layout, seat } = context;
+  const out = layout.outward.find(
+    (o) => o.a.seat === seat.id && o.lag !== undefined && String(lagNumber(o.lag)) === number,
+  );
+  return out
+    ? portCause(out.a.port, 'members', context)
+    : serverCause((p) => p.side === 'both' && String(lagNumber(p.port)) === number, context);
 }
 
 /** What a VLAN is for: its network, or the VRF whose L3 VNI it carries. */
@@ -313,7 +375,7 @@ export const interfaces: ConfigSection<InterfacesPart> = {
       case 'ports':
         return portCause(name, field, context);
       case 'lags':
-        return serverCause((p) => p.side === 'both' && String(lagNumber(p.port)) === name, context);
+        return lagCause(name, context);
       default: {
         const cause = vlanCause(Number(name), context);
         const network = cause.subject.startsWith('network:') ? cause.subject.slice('network:'.length) : null;

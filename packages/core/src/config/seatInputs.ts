@@ -1,3 +1,4 @@
+import { DIALECT_NAMES, type DialectName } from '../hardware/dialects.ts';
 import { rackPatternAt, type FabricIntent, type SeatId, type ServerPort } from '../intent/intent.ts';
 import { numberedBy } from '../layout/halves.ts';
 import { endAt, farEnd, type Layout, type OutwardLink, type Link, type LinkKind } from '../layout/links.ts';
@@ -60,7 +61,9 @@ const outwardPorts = onceFor(
     new Map(
       [...groupBy(outward, (o) => o.a.seat)].map(([seat, links]) => [
         seat,
-        links.flatMap(({ kind, a, far, driven }) => (kind === 'management' ? [] : [{ port: a.port, far, driven }])),
+        links.flatMap(({ kind, a, far, driven, lag }) =>
+          kind === 'management' ? [] : [{ port: a.port, far, driven, ...(lag === undefined ? {} : { lag }) }],
+        ),
       ]),
     ),
 );
@@ -96,7 +99,7 @@ const plansOf = onceFor((layout: Layout): SeatPlan[] => {
 });
 
 /** A port that leads out of the fabric, and what is at its far end. */
-export interface OutwardPort extends Pick<OutwardLink, 'far' | 'driven'> {
+export interface OutwardPort extends Pick<OutwardLink, 'far' | 'driven' | 'lag'> {
   readonly port: string;
 }
 
@@ -117,6 +120,8 @@ export interface SeatRouting {
 export interface SeatInputs {
   readonly fabric: FabricInputs;
   readonly seat: Seat;
+  /** What its switches are written in. */
+  readonly dialect: DialectName;
   /** Absent = the fabric is switched, and nothing of the seat is routed. */
   readonly routing?: SeatRouting;
   readonly links: readonly SeatLink[];
@@ -273,6 +278,7 @@ function makeAll(
   const routed = isRouted(intent);
   const numbered = numberedBy(intent);
   const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
+  const dialects = new Map(intent.models.map((m) => [m.name, m.dialect]));
   const out: SeatInputs[] = [];
   for (const plan of plansOf(layout)) {
     const { seat, links } = plan;
@@ -303,7 +309,8 @@ function makeAll(
     if (internal === null) continue;
     const carriage = onSide(carriages.get(routed ? (seat.rack ?? -1) : EVERYWHERE) ?? NOTHING_CARRIED, seat);
     const servers = serversOf(seat, portsOfRack);
-    const words: unknown[] = [fabricWords, plan, carriage, routing?.asn, routing?.loopback, routing?.vtep];
+    const dialect = dialects.get(seat.model) ?? DIALECT_NAMES[0];
+    const words: unknown[] = [fabricWords, plan, dialect, carriage, routing?.asn, routing?.loopback, routing?.vtep];
     const pairing = pairingOf(intent, seat);
     if (pairing) words.push(JSON.stringify(pairing));
     const neighbours = routed && carriage !== NOTHING_CARRIED ? speaksTo(seat) : [];
@@ -320,6 +327,7 @@ function makeAll(
     const made: SeatInputs = {
       fabric,
       seat,
+      dialect,
       ...(routing ? { routing: internal ? { ...routing, internal } : routing } : {}),
       links: links.map((l, i): SeatLink => {
         const [prefix, prefix6] = [prefixes[i], prefixes6[i]];

@@ -55,7 +55,10 @@ export function renamePorts(c: SwitchConfig, to: Rename): SwitchConfig {
   const ospf = (of: readonly OspfPort[]): OspfPort[] => byName(of, to);
   return {
     ...c,
-    ports: byName(c.ports, to),
+    ports: byName(
+      c.ports.map((p) => (p.members === undefined ? p : { ...p, members: sorted(p.members, to) })),
+      to,
+    ),
     lags: c.lags.map((l) => ({ ...l, members: sorted(l.members, to) })),
     ...(c.bridge ? { bridge: { ...c.bridge, ports: sorted(c.bridge.ports, to) } } : {}),
     routeMaps: c.routeMaps.map((m) => ({

@@ -43,6 +43,8 @@ interface PortNaming {
   readonly formWords: string;
   /** The most characters of a name. */
   readonly longest: number;
+  /** What a LAG of that number is called. */
+  readonly lag: (number: number) => string;
 }
 export const PORT_NAMING: Readonly<Record<DialectName, PortNaming>> = {
   linux: {
@@ -51,5 +53,6 @@ export const PORT_NAMING: Readonly<Record<DialectName, PortNaming>> = {
     form: /^[A-Za-z][A-Za-z0-9_-]*$/,
     formWords: 'letters, digits, - and _, the first one a letter',
     longest: 15,
+    lag: (number) => `bond${number}`,
   },
 };

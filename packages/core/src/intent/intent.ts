@@ -97,18 +97,22 @@ export interface ServerPort extends Drive {
   readonly shut?: boolean;
 }
 
-/** A cable from a rack's border or site gateway to something that is not of this fabric. */
-export interface OutsideLink extends Drive {
+/** A cable to something that is not of this fabric: a server port of the rack, and the port at the far end. */
+export interface OutsideCable {
+  readonly port: string;
+  readonly farPort: string;
+}
+/** A cable from a rack's border or site gateway to something that is not of this fabric, or several that are one. */
+export interface OutsideLink extends Drive, OutsideCable {
   readonly rack: number;
   /** Which half of a pair; `a` on a single leaf. */
   readonly side: 'a' | 'b';
-  /** One of the rack's server ports. */
-  readonly port: string;
+  /** Its further cables, where it is a LAG (IEEE 802.1AX); empty = it has one so far. Absent = its port stands by itself. */
+  readonly lag?: readonly OutsideCable[];
   /** To an outside system (absent), or to a gateway of another site. */
   readonly to?: 'site';
   /** The far end, by the name it bears. */
   readonly system: string;
-  readonly farPort: string;
   /** Closed on purpose; absent = open. */
   readonly shut?: boolean;
 }
@@ -358,4 +362,13 @@ export function portOfKey(key: string): { readonly rack: string; readonly side: 
   return { rack, side, port: port.join('.') };
 }
 export const outsideKey = (o: Pick<OutsideLink, 'rack' | 'side' | 'port'>): string => `${o.rack}.${o.side}.${o.port}`;
+/** All cables of it, the one it is known by first. */
+export const cablesOfLink = ({
+  port,
+  farPort,
+  lag = [],
+}: Pick<OutsideLink, 'port' | 'farPort' | 'lag'>): readonly OutsideCable[] => [{ port, farPort }, ...lag];
+/** Has it that port on that side of that rack? */
+export const holdsPort = (o: OutsideLink, at: Pick<OutsideLink, 'rack' | 'side' | 'port'>): boolean =>
+  o.rack === at.rack && o.side === at.side && cablesOfLink(o).some((c) => c.port === at.port);
 export const serverPortKey = (p: Pick<ServerPort, 'rack' | 'side' | 'port'>): string => `${p.rack}.${p.side}.${p.port}`;

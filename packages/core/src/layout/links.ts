@@ -36,6 +36,8 @@ export interface OutwardLink {
   readonly far: { readonly name: string; readonly port: string };
   /** How our port is driven, and whether it is open. */
   readonly driven: Pick<OutsideLink, 'shut' | 'speed' | 'fec'>;
+  /** It is one of a LAG: the port that this is known by. */
+  readonly lag?: string;
 }
 
 export const endAt = (link: Link, seat: SeatId): LinkEnd => (link.a.seat === seat ? link.a : link.b);

@@ -1,5 +1,5 @@
 import { driveOf } from '../hardware/drive.ts';
-import type { FabricIntent, OutsideLink } from '../intent/intent.ts';
+import { cablesOfLink, type FabricIntent, type OutsideLink } from '../intent/intent.ts';
 import { groupBy } from '../numbers/order.ts';
 import { expandPorts } from '../numbers/ports.ts';
 import type { OutwardLink } from './links.ts';
@@ -15,15 +15,14 @@ const outside = (intent: FabricIntent, seats: readonly Seat[]): OutwardLink[] =>
   intent.outside.flatMap((o): OutwardLink[] => {
     const seat = seatOf(seats, o);
     return seat
-      ? [
-          {
-            id: `${seat.id}:${o.port}`,
-            kind: o.to === 'site' ? 'site' : 'outside',
-            a: { seat: seat.id, port: o.port },
-            far: { name: o.system, port: o.farPort },
-            driven: { ...(o.shut ? { shut: true } : {}), ...driveOf(o) },
-          },
-        ]
+      ? cablesOfLink(o).map(({ port, farPort }) => ({
+          id: `${seat.id}:${port}`,
+          kind: o.to === 'site' ? 'site' : 'outside',
+          a: { seat: seat.id, port },
+          far: { name: o.system, port: farPort },
+          driven: { ...(o.shut ? { shut: true } : {}), ...driveOf(o) },
+          ...(o.lag ? { lag: o.port } : {}),
+        }))
       : [];
   });
 

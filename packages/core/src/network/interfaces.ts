@@ -3,6 +3,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { hostPart, parseCidr, prefixOf, type Cidr } from '../numbers/ipv4.ts';
 import { groupBy } from '../numbers/order.ts';
+import { onceFor } from '../onceFor.ts';
 
 /** Ports and addresses of a switch, found by what one asks for. */
 export interface InterfacesView {
@@ -16,6 +17,8 @@ export interface InterfacesView {
   readonly portTowards: (address: number, vrf?: string) => string | undefined;
   readonly ownAddresses: ReadonlySet<string>;
   readonly lagOfPort: ReadonlyMap<string, LagConfig>;
+  /** The LAG that a port is one of, where that is routed by itself. */
+  readonly routedLagOf: ReadonlyMap<string, string>;
   readonly lagByKey: ReadonlyMap<string, LagConfig>;
   readonly sviByVlan: ReadonlyMap<number, SviConfig>;
 }
@@ -34,8 +37,24 @@ export function sviMtu({ bridge }: SwitchConfig, { mtu }: SviConfig): number {
   return Math.min(mtu ?? most, most);
 }
 
+const NONE: ReadonlySet<string> = new Set();
+/** Ports that are down whatever is plugged in: shut, LAGs of which every port is, and VLANs of such. */
+export const downPorts = onceFor(({ ports }: SwitchConfig): ReadonlySet<string> => {
+  if (!ports.some((p) => p.shut)) return NONE;
+  const shut = new Set(ports.flatMap((p) => (p.shut ? [p.name] : [])));
+  for (const { name, members } of ports) if (members?.every((m) => shut.has(m))) shut.add(name);
+  for (const { name } of ports) if (vlanOfPort(name, (port) => shut.has(port))) shut.add(name);
+  return shut;
+});
+
 /** No VRF has this name (ifupdown2 refuses it). */
 const DEFAULT_VRF = 'default';
+
+const NO_LAGS: ReadonlyMap<string, string> = new Map();
+const routedLagsOf = ({ ports }: SwitchConfig): ReadonlyMap<string, string> =>
+  ports.some((p) => p.members)
+    ? new Map(ports.flatMap(({ name, members = [] }) => members.map((m) => [m, name] as const)))
+    : NO_LAGS;
 
 const NO_VLANS: ReadonlyMap<string, readonly string[]> = new Map();
 function vlansOf({ ports }: SwitchConfig): ReadonlyMap<string, readonly string[]> {
@@ -64,9 +83,10 @@ export function viewInterfaces(config: SwitchConfig): InterfacesView {
       const sameLength = ofVrf.get(cidr.length) ?? new Map<number, string>();
       routed.set(vrf, ofVrf.set(cidr.length, sameLength.set(prefixOf(cidr).address, port.name)));
     }
+  const down = downPorts(config);
   const longestFirst = new Map([...routed].map(([vrf, of]) => [vrf, [...of].sort(([a], [b]) => b - a)]));
   return {
-    portByName: new Map(config.ports.map((p) => [p.name, p])),
+    portByName: new Map(config.ports.map((p) => [p.name, down.has(p.name) && !p.shut ? { ...p, shut: true } : p])),
     vlansOfPort: vlansOf(config),
     portByAddress,
     portTowards: (address, vrf = DEFAULT_VRF) => {
@@ -77,6 +97,7 @@ export function viewInterfaces(config: SwitchConfig): InterfacesView {
       return undefined;
     },
     ownAddresses,
+    routedLagOf: routedLagsOf(config),
     lagOfPort: new Map(config.lags.flatMap((lag) => lag.members.map((m) => [m, lag] as const))),
     lagByKey: new Map(config.lags.map((lag) => [lagKey(lag), lag])),
     sviByVlan: new Map(config.svis.map((s) => [s.vlan, s])),

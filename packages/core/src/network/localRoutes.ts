@@ -13,7 +13,7 @@ import {
   type AnyPrefix,
 } from '../numbers/prefix.ts';
 import { sviDevice } from './devices.ts';
-import { DEFAULT_MTU, sviMtu } from './interfaces.ts';
+import { DEFAULT_MTU, downPorts, sviMtu } from './interfaces.ts';
 
 /** A subnet of the switch itself in a VRF: it is there while the interface is up. */
 export interface ConnectedRoute<P extends AnyPrefix = AnyPrefix> {
@@ -49,7 +49,8 @@ export function connectedIn(config: SwitchConfig, vrf?: string): ConnectedRoute<
     if (cidr) out.push({ prefix: prefixOf(cidr), address, ...rest });
   };
   if (vrf === undefined) for (const l of loopbacks) add(l, OF_LOOPBACK);
-  for (const p of ports) if (p.vrf === vrf && !p.shut) for (const a of p.addresses) add(a, ofPort(p));
+  const down = downPorts(config);
+  for (const p of ports) if (p.vrf === vrf && !down.has(p.name)) for (const a of p.addresses) add(a, ofPort(p));
   for (const svi of svis) {
     if (svi.vrf !== vrf) continue;
     const rest = ofSvi(svi);
@@ -69,8 +70,9 @@ function connected6In(config: SwitchConfig, vrf?: string): ConnectedRoute[] {
     }
   };
   if (vrf === undefined) add(ipv6Loopbacks, OF_LOOPBACK);
+  const down = downPorts(config);
   for (const p of ports)
-    if (p.vrf === vrf && !p.shut && (p.mtu ?? DEFAULT_MTU) >= LEAST_IPV6_MTU) add(p.ipv6Addresses, ofPort(p));
+    if (p.vrf === vrf && !down.has(p.name) && (p.mtu ?? DEFAULT_MTU) >= LEAST_IPV6_MTU) add(p.ipv6Addresses, ofPort(p));
   for (const svi of svis)
     if (svi.vrf === vrf && sviMtu(config, svi) >= LEAST_IPV6_MTU) {
       add(svi.ipv6Addresses, ofSvi(svi));
@@ -113,7 +115,7 @@ export function subnetOf<P extends AnyPrefix>(
 
 /** Is there an interface of that name in the VRF? */
 const hasDevice = (config: SwitchConfig, name: string, vrf: string | undefined): boolean =>
-  config.ports.some((p) => p.name === name && p.vrf === vrf && !p.shut) ||
+  config.ports.some((p) => p.name === name && p.vrf === vrf && !downPorts(config).has(name)) ||
   config.svis.some((s) => s.vrf === vrf && sviDevice(s) === name);
 
 /** Routes of a family that are written down in a VRF, and whether they are in use. */

@@ -6,7 +6,7 @@ import { ospfNetwork, type OspfNetwork } from './ospf.ts';
 import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
-import { cablePlan, endKey, litCables, vlanCables, type Cable, type CablePlan } from './cablePlan.ts';
+import { endKey, litCables, planOver, type Cable, type CablePlan } from './cablePlan.ts';
 import type { Reaches, Reaches6 } from './farEnd.ts';
 import { matchSessions, type Session } from './sessions.ts';
 import { viewOf, type SwitchView } from './switchView.ts';
@@ -221,9 +221,14 @@ function cabledPorts(view: SwitchView, plan: CablePlan, host: string): unknown[]
   const vlans = new Set([...view.vlansOfPort.values()].flat());
   return view.config.ports
     .filter(
-      (p) => p.addresses.length > 0 || p.ipv6Addresses || vlans.has(p.name) || isCabled(plan, endKey(host, p.name)),
+      (p) =>
+        p.addresses.length > 0 ||
+        p.ipv6Addresses ||
+        p.members ||
+        vlans.has(p.name) ||
+        isCabled(plan, endKey(host, p.name)),
     )
-    .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu, p.speed, p.fec]);
+    .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu, p.speed, p.fec, p.members]);
 }
 /** Interfaces of VLANs over which sessions may lead, with what is bridged to them; null = there are none. */
 function sessionVlans({ config }: SwitchView): unknown {
@@ -299,7 +304,7 @@ export function modelOver({ switches, cables, hosts, legs, last }: ModelInputs, 
   const trunks = trunksBetween(views, lit);
   if (last && takesOver(last, switches, views, cables)) return { ...last, switches, views, trunks, hosts, legs };
   const index = new Map(switches.map((s, i) => [s.host, i]));
-  const plan = cablePlan(views, [...cables, ...vlanCables(views, lit)]);
+  const plan = planOver(views, cables);
   const ospf = ospfNetwork(views, index, plan);
   const { sessions, underlay, evpn } = settleSessions({ switches, views, index, ospf }, plan, reaches6);
   const holders = new Map<string, string[]>();

@@ -13,7 +13,7 @@ import {
 import { LEAST_IPV6_MTU } from '../numbers/address.ts';
 import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
 import { sviDevice } from './devices.ts';
-import { sviMtu } from './interfaces.ts';
+import { downPorts, sviMtu } from './interfaces.ts';
 import { connectedIn, staticsIn, subnetsIn, writtenIn, type ConnectedRoute } from './localRoutes.ts';
 import { mapPolicy } from './policy.ts';
 import { OWN_ATTRIBUTES } from './routes.ts';
@@ -210,7 +210,7 @@ export function viewOspf6(config: SwitchConfig): OspfView | null {
 /** The MTU of an interface outside of VRFs; null = there is none of that name, or it is shut. */
 function mtuOf(config: SwitchConfig, name: string): number | null {
   if (name === 'lo') return Infinity;
-  const port = config.ports.find((p) => p.name === name && p.vrf === undefined && !p.shut);
+  const port = config.ports.find((p) => p.name === name && p.vrf === undefined && !downPorts(config).has(name));
   if (port) return port.mtu ?? DEFAULTS.mtu;
   const svi = config.svis.find((s) => s.vrf === undefined && sviDevice(s) === name);
   return svi ? sviMtu(config, svi) : null;

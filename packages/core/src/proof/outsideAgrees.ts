@@ -4,9 +4,11 @@ import {
   speakersKey,
   type FabricIntent,
   type NetworkSpeakers,
+  type OutsideLink,
   type OutsideNeighbour,
 } from '../intent/intent.ts';
 import { hopsTo, neighbourKey, neighbourPlace, placeWords } from '../intent/neighbourPlace.ts';
+import { lagText } from '../intent/outsideLag.ts';
 import { naturally } from '../numbers/order.ts';
 
 /** Words of a session that both sides share, and where each is said. */
@@ -37,6 +39,7 @@ const SHARED: Shared<OutsideNeighbour> = [
  * as one side alone has what both must share.
  */
 export const outsideAgrees = (before: FabricIntent, after: FabricIntent): Finding[] => [
+  ...linksAgree(before, after),
   ...routersAgree(before, after),
   ...serversAgree(before, after),
 ];
@@ -61,6 +64,30 @@ function serversAgree(before: FabricIntent, after: FabricIntent): Finding[] {
         message: `Servers of ${s.network} at ${s.from} have to change with it: ${what}. Their sessions are down while one side alone has it.`,
         cure: 'Agree on a time with who runs them; their lines stand under Routing › BGP servers. A rollout does not wait for them: Watch says who is up.',
         subjects: [`speakers:${speakersKey(s)}`],
+      },
+    ];
+  });
+}
+
+/** A LAG is one at both ends (IEEE 802.1AX), of the same cables. */
+function linksAgree(before: FabricIntent, after: FabricIntent): Finding[] {
+  const was = new Map(before.outside.map((o) => [outsideKey(o), o]));
+  const lagOf = ({ lag }: OutsideLink): string => (lag ? lagText(lag) : '');
+  return after.outside.flatMap((o): Finding[] => {
+    const old = was.get(outsideKey(o));
+    const speaks = after.neighbours.some((n) => outsideKey(n) === outsideKey(o));
+    if (!old || !speaks || old.system !== o.system || lagOf(old) === lagOf(o)) return [];
+    const place = `rack ${o.rack} ${o.port} (${o.side})`;
+    const grows = old.lag !== undefined && o.lag !== undefined;
+    return [
+      {
+        rule: 'outside-agrees',
+        severity: 'warning',
+        message: grows
+          ? `${o.system} has to change with ${place}: the cables of the LAG. Those that it does not have in its LAG carry nothing.`
+          : `${o.system} has to change with ${place}: whether it is a LAG. What is spoken over it may be down while one side alone has it.`,
+        cure: `Agree on a time with who runs ${o.system}, and hand over the lines that stand under Outside.`,
+        subjects: [`outside:${outsideKey(o)}`],
       },
     ];
   });

@@ -6,7 +6,7 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { skerryIntent } from '../demo/skerry.ts';
 import { applyEdits } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';
-import { joinedBorder } from '../testing/joinedBorder.ts';
+import { joinedBorder, putNeighbourOf } from '../testing/joinedBorder.ts';
 import { configsOf, intents } from '../testing/fabricOf.ts';
 import { adoptDrift, type Drifted } from './adoptDrift.ts';
 
@@ -92,6 +92,31 @@ describe('adopting what was done by hand', () => {
       edits: [{ kind: 'changeOutside', link: { ...link!, speed: 10, shut: true } }],
       left: [],
     });
+  });
+
+  test('a LAG outside is shut as a whole; one cable of it, and what is routed over it, are not said by the intent', () => {
+    const [link] = joinedBorder.outside;
+    const lag = { ...link!, lag: [{ port: 'p45', farPort: 'eth5' }] };
+    const { intent } = applyEdits(joinedBorder, [{ kind: 'changeOutside', link: lag }, putNeighbourOf()]);
+    const seat = configsOf(intent).layout.outward.find((o) => o.a.port === 'p45')!.a.seat;
+    const both = drifted(intent, {
+      [seat]: (c) => onPort('p45', { shut: true })(onPort('p46', { shut: true })(c)),
+    });
+    expect(adoptDrift(intent, both.layout, both.list)).toEqual({
+      edits: [{ kind: 'changeOutside', link: { ...lag, shut: true } }],
+      left: [],
+    });
+    const one = drifted(intent, {
+      [seat]: (c) => onPort('p45', { shut: true })(onPort('bond46', { addresses: ['192.0.2.4/31'] })(c)),
+    });
+    const { edits, left } = adoptDrift(intent, one.layout, one.list);
+    expect([edits, left.map((l) => l.why).sort()]).toEqual([
+      [],
+      [
+        'all cables of the LAG to offing-1 are driven alike, and p45 is not as the others',
+        'what is routed over an outside link follows from who is spoken to there',
+      ],
+    ]);
   });
 
   test('one leaf of a pair alone is not what a multihomed server can mean: it is said, and nothing is made up', () => {

@@ -1,9 +1,17 @@
-import { lagKey } from '../config/interfaces.ts';
+import { lagKey, type PortConfig } from '../config/interfaces.ts';
 import { sayDifference, type ConfigDifference } from '../config/differences.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
+import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { driveOf } from '../hardware/drive.ts';
 import type { Edit } from '../intent/edits/index.ts';
-import { outsideKey, type FabricIntent, type OutsideLink, type ServerPort } from '../intent/intent.ts';
+import {
+  cablesOfLink,
+  holdsPort,
+  outsideKey,
+  type FabricIntent,
+  type OutsideLink,
+  type ServerPort,
+} from '../intent/intent.ts';
 import { endAt, type Layout } from '../layout/links.ts';
 import { sideOf, type Seat } from '../layout/seats.ts';
 import { serverIn } from '../patterns/descriptions.ts';
@@ -68,11 +76,13 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
         const shut = d.runs.ports.some((p) => p.name === name && p.shut);
         edits.set(`link ${link}`, [{ kind: shut ? 'shutLink' : 'openLink', link }]);
       } else if (outward.has(name) && DRIVEN.has(String(difference.place.at(-1)))) {
-        const link = outsideAt(intent, seat, name, d.runs);
-        if (link) edits.set(`outside ${outsideKey(link)}`, [{ kind: 'changeOutside', link }]);
-        else not('a port of management is always as the layout has it');
+        const runs = outsideAt(intent, seat, name, d.runs);
+        if ('why' in runs) not(runs.why);
+        else edits.set(`outside ${outsideKey(runs.link)}`, [{ kind: 'changeOutside', link: runs.link }]);
       } else if (linkAt.has(name) || outward.has(name) || seat.rack === undefined)
         not('a port of the fabric itself is always as the layout has it');
+      else if (isSpokenOver(d.meant.ports, name))
+        not('what is routed over an outside link follows from who is spoken to there');
       else if (difference.place.at(-1) === 'mtu') not('the MTU of a server port follows from its networks');
       else {
         const made = portEdits(intent, seat, name, d, bySeat);
@@ -87,14 +97,30 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
 
 /** What is said of the port of an outside link. */
 const DRIVEN: ReadonlySet<string> = new Set(['shut', 'speed', 'fec']);
-/** The outside link of a port as it runs; undefined = there is none. */
-function outsideAt(intent: FabricIntent, seat: Seat, name: string, runs: SwitchConfig): OutsideLink | undefined {
-  const link = intent.outside.find((o) => o.rack === seat.rack && o.side === sideOf(seat) && o.port === name);
-  const port = runs.ports.find((p) => p.name === name);
-  if (!link || !port) return undefined;
+/** The outside link of a port as it runs, or why that cannot be said. */
+function outsideAt(
+  intent: FabricIntent,
+  seat: Seat,
+  name: string,
+  runs: SwitchConfig,
+): { readonly link: OutsideLink } | { readonly why: string } {
+  const { rack } = seat;
+  const link = intent.outside.find((o) => rack !== undefined && holdsPort(o, { rack, side: sideOf(seat), port: name }));
+  if (!link) return { why: 'a port of management is always as the layout has it' };
+  const said = cablesOfLink(link).map((c) => {
+    const port = runs.ports.find((p) => p.name === c.port);
+    return port && { ...driveOf(port), ...(port.shut ? { shut: true } : {}) };
+  });
+  const [first] = said;
+  if (!first || said.some((s) => !sameContent(s, first)))
+    return { why: `all cables of the LAG to ${link.system} are driven alike, and ${name} is not as the others` };
   const { shut: _, speed: __, fec: ___, ...same } = link;
-  return { ...same, ...driveOf(port), ...(port.shut ? { shut: true } : {}) };
+  return { link: { ...same, ...first } };
 }
+/** Is a port a LAG that is routed, or a VLAN of an outside link or such a LAG? */
+const isSpokenOver = (ports: readonly PortConfig[], name: string): boolean =>
+  ports.some((p) => p.name === name && p.members !== undefined) ||
+  vlanOfPort(name, (port) => ports.some((p) => p.name === port)) !== null;
 
 function portEdits(
   intent: FabricIntent,

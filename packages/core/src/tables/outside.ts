@@ -10,6 +10,7 @@ export const outsideTable: Table<'outside'> = {
     rack: { read: (text) => Number(/^(?:rack-?)?(\d{1,4})$/i.exec(text)?.[1] ?? Number.NaN) || null },
     side: { called: ['on'], read: (text) => /^(?:leaf )?([ab])$/i.exec(text)?.[1]?.toLowerCase() ?? null },
     port: {},
+    lag: { called: ['lag'] },
     to: { read: (text) => (/^(another )?site$/i.test(text) ? 'site' : /^outside$/i.test(text) ? undefined : null) },
     shut: { called: ['state'] },
     speed: { called: ['gb/s'] },
@@ -27,7 +28,7 @@ export const outsideTable: Table<'outside'> = {
       ...(to === undefined ? {} : { to }),
       system,
       farPort,
-      ...keptWhereUnsaid(row, known, ['shut', 'speed', 'fec']),
+      ...keptWhereUnsaid(row, known, ['lag', 'shut', 'speed', 'fec']),
     };
     return known && known.system !== system
       ? `${port} of rack ${rack} leads to ${known.system}. Choose another port.`

@@ -1,11 +1,19 @@
-import { rackPatternAt, rackPatternOf, serverPortKey, type FabricIntent, type ServerPort } from '../intent/intent.ts';
+import {
+  cablesOfLink,
+  rackPatternAt,
+  rackPatternOf,
+  serverPortKey,
+  type FabricIntent,
+  type ServerPort,
+} from '../intent/intent.ts';
 import { expandPorts } from '../numbers/ports.ts';
 import { columnsOf, keptWhereUnsaid, type Table } from './table.ts';
 
 /** The next port of a rack that no server and no outside link has; null = it is full, or there is no such rack. */
 export function nextFreePort(intent: FabricIntent, number: number): string | null {
   const pattern = rackPatternAt(intent, number);
-  const taken = new Set([...intent.ports, ...intent.outside].filter((p) => p.rack === number).map((p) => p.port));
+  const there = <P extends { readonly rack: number }>(of: readonly P[]): P[] => of.filter((p) => p.rack === number);
+  const taken = new Set([...there(intent.ports), ...there(intent.outside).flatMap(cablesOfLink)].map((p) => p.port));
   return (pattern ? (expandPorts(pattern.serverPorts) ?? []) : []).find((p) => !taken.has(p)) ?? null;
 }
 

@@ -49,6 +49,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 13: routers outside may be spoken to behind their links.
   // 14: route maps ask who tells a route, and know extended communities; VRFs may have a limit.
   // 15: ports may be told a speed and FEC; what they are described by may be chosen; links may be shut.
+  // 16: links outside may be LAGs.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -72,6 +73,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
       shutLinks: [],
       settings: { linkFec: 'unsaid', ...FIRST_DESCRIPTIONS, ...(d.settings as Plain) },
     }),
+    (d) => d,
   ],
   edit: [],
   model: [],

@@ -25,6 +25,36 @@ describe('text somebody wrote by hand', () => {
       },
     ]);
   });
+  test('a LAG with an address, or with a VLAN, is a port with members; in the bridge as well, it is not known what it does', () => {
+    const bond = 'iface bond1\n  bond-slaves p2 p1\n  bond-mode 802.3ad\n';
+    const vrf = 'iface tides\n  vrf-table auto\n';
+    const { config, unread } = read(
+      `${bond}  address 192.0.2.1/31\n  vrf tides\niface p1\niface p2\n${vrf}`,
+      'interface bond1\n ip address 192.0.2.5/31\n',
+    );
+    expect([unread, config.lags]).toEqual([[], []]);
+    expect(config.ports[0]).toEqual({
+      name: 'bond1',
+      members: ['p1', 'p2'],
+      addresses: ['192.0.2.1/31', '192.0.2.5/31'],
+      vrf: 'tides',
+    });
+    const tagged = read(`${bond}iface bond1.100\n  address 192.0.2.1/31\n`).config;
+    expect([tagged.lags, tagged.ports.map((p) => p.name)]).toEqual([[], ['bond1', 'bond1.100']]);
+    const bridged = read(
+      `${bond}  address 192.0.2.1/31\niface bridge\n  bridge-ports bond1\n  bridge-vlan-aware yes\n`,
+    );
+    expect(bridged.config.lags).toEqual([{ number: 1, members: ['p1', 'p2'] }]);
+    expect(bridged.unread).toEqual([
+      {
+        file: 'interfaces',
+        line: 5,
+        text: 'address 192.0.2.1/31',
+        why: 'the LAG is in the bridge too',
+        doubts: ['lags', '1'],
+      },
+    ]);
+  });
   test('a trunk: tagged ranges, an untagged VLAN beside them, or none', () => {
     const { config } = read(
       'iface p1\n  bridge-vids 10-12 20\n  bridge-pvid 5\niface p2\n  bridge-vids 30\n  bridge-allow-untagged no\n',

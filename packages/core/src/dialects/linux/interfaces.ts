@@ -10,6 +10,7 @@ import { bridgedWords, bridgingLines } from './bridging.ts';
 import type { ConfigDraft, Draft } from './draft.ts';
 import { lagName, readLagName, sviName } from './names.ts';
 import { ACTOR_SYSTEM_WORDS, actorSystemLine } from './pairing.ts';
+import { readRouted, type LagDraft, type RoutedDraft } from './routedLags.ts';
 import { isPlain, type Sheet } from './sheet.ts';
 import { word, type StanzaKind } from './stanzas.ts';
 import { aliasWord, mtuWord, readAddress, vrfWord, whole } from './words.ts';
@@ -42,6 +43,7 @@ const driveLines = ({ speed, fec }: PortConfig): string =>
 const portStanza = (p: PortConfig, alias: string): string =>
   `\n\nauto ${p.name}\niface ${p.name}` +
   alias +
+  (p.members === undefined ? '' : bondLines(p.members)) +
   addressLines(p.addresses) +
   addressLines(p.ipv6Addresses ?? []) +
   line('mtu', p.mtu) +
@@ -50,12 +52,15 @@ const portStanza = (p: PortConfig, alias: string): string =>
   line('vrf', p.vrf) +
   bridgingLines(p.bridging);
 
+const bondLines = (members: readonly string[]): string =>
+  `\n    bond-slaves ${members.join(' ')}\n    bond-mode 802.3ad\n    bond-miimon 100\n    bond-lacp-rate 1`;
+
 export function lagStanza(l: LagConfig): string {
   const name = lagName(l);
   return (
     `\n\nauto ${name}\niface ${name}` +
     line('alias', l.description) +
-    `\n    bond-slaves ${l.members.join(' ')}\n    bond-mode 802.3ad\n    bond-miimon 100\n    bond-lacp-rate 1` +
+    bondLines(l.members) +
     actorSystemLine(l) +
     line('mtu', l.mtu) +
     bridgingLines(l.bridging)
@@ -173,10 +178,10 @@ export const portKind: StanzaKind<Draft<PortConfig>> = {
   place: (p) => ['ports', p.name],
 };
 
-export const lagKind: StanzaKind<Draft<LagConfig>> = {
+export const lagKind: StanzaKind<LagDraft> = {
   marks: ['bond-slaves'],
   open: (name, draft) => {
-    const lag: Draft<LagConfig> = { ...readLagName(name), members: [] };
+    const lag: LagDraft = { ...readLagName(name), members: [] };
     draft.lags.push(lag);
     return lag;
   },
@@ -195,6 +200,12 @@ export const lagKind: StanzaKind<Draft<LagConfig>> = {
     'bond-lacp-rate': word(undefined, (_, value) => (/^(0|1|fast|slow)$/.test(value) ? null : 'it is 0 or 1')),
     ...ACTOR_SYSTEM_WORDS,
     mtu: mtuWord(),
+    address: word('addresses', (lag, value, line) =>
+      readRouted(lag, `address ${value}`, line, (routed) => addressWord.read(routed, value, line)),
+    ),
+    vrf: word('vrf', (lag, value, line) =>
+      readRouted(lag, `vrf ${value}`, line, (routed) => vrfWord<RoutedDraft>().read(routed, value, line)),
+    ),
     ...bridgedWords,
   },
   place: (l) => ['lags', lagKey(l)],

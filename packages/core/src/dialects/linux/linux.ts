@@ -35,6 +35,7 @@ import { ospf6Block, ospf6Lines, ospf6PortBlock } from './ospf6.ts';
 import { policyLines, routeMapBlocks } from './policy.ts';
 import { accessLines, accessListLines } from './accessLists.ts';
 import { asPathListLines, communityListLines, policyListLines, prefixListLines } from './policyLists.ts';
+import { recordSettled, settleLags } from './routedLags.ts';
 import { isPlain, Sheet } from './sheet.ts';
 import { renderSnippet } from './snippets.ts';
 import { InterfacesReader } from './stanzas.ts';
@@ -148,7 +149,10 @@ function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
   const unread: UnreadLine[] = [];
   const draft = emptyDraft();
   // Devices first: routing speaks of them.
-  interfacesReader.read(files['interfaces'] ?? '', draft, unread, record);
+  const settled = record && recordSettled(record);
+  interfacesReader.read(files['interfaces'] ?? '', draft, unread, settled?.record);
+  settled?.settle(settleLags(draft, 'interfaces', unread));
+  if (!settled) settleLags(draft, 'interfaces', unread);
   frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
   if (DAEMONS in files) readDaemons(files[DAEMONS]!, files['frr.conf'] ?? '', draft, unread, record);
   if (SYSCTL in files) readSysctl(files[SYSCTL]!, unread, record);

@@ -1,12 +1,14 @@
 import type { BridgeConfig } from '../../config/bridging.ts';
 import type { LagConfig, SviConfig } from '../../config/interfaces.ts';
 import type { VxlanConfig } from '../../config/overlay.ts';
+import { PORT_NAMING } from '../../hardware/dialects.ts';
 import { naturally } from '../../numbers/order.ts';
 import { onceFor } from '../../onceFor.ts';
 import { isPlain } from './sheet.ts';
 
 /** What devices are called on a switch of this dialect, where the text does not say otherwise. */
-export const lagName = (l: Pick<LagConfig, 'number' | 'called'>): string => l.called ?? `bond${l.number}`;
+export const lagName = (l: Pick<LagConfig, 'number' | 'called'>): string =>
+  l.called ?? PORT_NAMING.linux.lag(l.number!);
 export const vxlanName = (v: Pick<VxlanConfig, 'vni' | 'called'>): string => v.called ?? `vni${v.vni}`;
 export const sviName = (s: Pick<SviConfig, 'vlan' | 'called'>): string => s.called ?? `vlan${s.vlan}`;
 export const bridgeName = (b: Pick<BridgeConfig, 'called'>): string => b.called ?? 'bridge';

@@ -11,7 +11,7 @@ const FILE = 'interfaces';
 
 /** A word of a stanza: reads its value into the item; answers null for good, why the value is wrong, or why it does not matter. */
 export interface Word<T> {
-  read(item: T, value: string): string | Harmless | null;
+  read(item: T, value: string, line: number): string | Harmless | null;
   /** The field of the item it speaks of; absent = of the item itself. */
   readonly field?: string;
 }
@@ -126,7 +126,7 @@ export class InterfacesReader {
     for (let part: Stanza | null = s; part; part = part.more)
       for (let i = part.from; i < part.to; i++) {
         const known = lines.words[i]?.byKind[rank];
-        const why = known ? known.read(item, lines.values[i]!) : '';
+        const why = known ? known.read(item, lines.values[i]!, lines.numbers[i]!) : '';
         if (why !== null) unread.push(this.unreadLine(lines, i, why, kind.place(item), rank));
         else if (record) read.push({ field: known!.field, number: lines.numbers[i]! });
       }

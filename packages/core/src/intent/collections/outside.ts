@@ -1,3 +1,4 @@
+import { LAG_FORM, lagText, readLag } from '../outsideLag.ts';
 import { outsideKey, portOfKey, type OutsideLink } from '../intent.ts';
 import { outsideSchema } from '../schemas/objects.ts';
 import { driven, listOf, open, whole, words } from './collection.ts';
@@ -19,6 +20,15 @@ export const outside = listOf('outside', outsideKey, {
     whole<OutsideLink, 'rack'>('rack', 'rack'),
     words<OutsideLink, 'side'>('side', 'leaf'),
     words<OutsideLink, 'port'>('port', 'port'),
+    {
+      key: 'lag',
+      label: 'further cables',
+      empty: 'no LAG',
+      value: (o) => o.lag,
+      text: ({ lag }) => (lag === undefined ? '' : lagText(lag)),
+      read: (text) => (/^no( LAG)?$/i.test(text) ? undefined : readLag(text)),
+      form: LAG_FORM,
+    },
     { key: 'to', label: 'to', value: (o) => o.to, text: (o) => (o.to === 'site' ? 'another site' : 'outside') },
     open<OutsideLink>(),
     ...driven<OutsideLink>(),

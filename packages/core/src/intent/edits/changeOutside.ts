@@ -2,7 +2,7 @@ import { sameContent } from '../../numbers/content.ts';
 import { objectOf } from '../collections/index.ts';
 import { outside } from '../collections/outside.ts';
 import { changeSentence } from '../collections/sentences.ts';
-import { outsideKey, type OutsideLink } from '../intent.ts';
+import { cablesOfLink, outsideKey, type OutsideLink } from '../intent.ts';
 import { outsideSchema } from '../schemas/objects.ts';
 import { editFields, missing, refuse, unless, type EditKindOf } from './edit.ts';
 import { misfitOutside } from './joinOutside.ts';
@@ -12,6 +12,16 @@ export interface ChangeOutside {
   readonly kind: 'changeOutside';
   readonly link: OutsideLink;
 }
+
+/** Do two links want a port, or a far port, both of them? */
+const shareCables = (a: OutsideLink, b: OutsideLink): boolean =>
+  cablesOfLink(a).some((ca) =>
+    cablesOfLink(b).some(
+      (cb) =>
+        (a.rack === b.rack && a.side === b.side && ca.port === cb.port) ||
+        (a.system === b.system && ca.farPort === cb.farPort),
+    ),
+  );
 
 /** Where the port is shut or opened, and nothing else. */
 function alone(was: OutsideLink, is: OutsideLink): string | null {
@@ -38,10 +48,11 @@ export const changeOutside: EditKindOf<ChangeOutside> = {
   subjects: ({ link }) => [`outside:${outsideKey(link)}`],
   makes: {
     of: 'outside',
-    // Far ports may wait for one another: a cable that leads elsewhere is taken away first and joined last.
-    change: (is, was) => {
-      const [{ shut: _, speed: __, fec: ___, ...rest }, { shut: _s, speed: _p, fec: _f, ...before }] = [is, was];
-      return sameContent(rest, before) ? { kind: 'changeOutside', link: is } : null;
-    },
+    // A cable that leads elsewhere is another one.
+    change: (is, was) => (is.system === was.system && is.to === was.to ? { kind: 'changeOutside', link: is } : null),
+    // Ports may wait for one another: what takes one that another link has first goes away and is joined last.
+    anew: (is, was, from) =>
+      !sameContent(cablesOfLink(is), cablesOfLink(was)) &&
+      from.outside.some((o) => outsideKey(o) !== outsideKey(is) && shareCables(o, is)),
   },
 };

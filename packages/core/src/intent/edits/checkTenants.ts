@@ -6,7 +6,7 @@ import { reservedName } from '../../hardware/reservedNames.ts';
 import { expandPorts } from '../../numbers/ports.ts';
 import { isVlan, isVni, VNI_MAX, VNI_MIN } from '../../numbers/vni.ts';
 import { isRouted } from '../../patterns/patterns.ts';
-import { rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent.ts';
+import { holdsPort, rackPatternOf, type FabricIntent, type Network, type ServerPort, type Vrf } from '../intent.ts';
 import { checkPortDrive } from '../portDrive.ts';
 import { proposeTransitVlan, proposeVlan } from '../proposals.ts';
 
@@ -176,9 +176,7 @@ export function checkServerPort(intent: FabricIntent, port: ServerPort): Finding
         'Use side a.',
       ),
     );
-  const link = intent.outside.find(
-    (o) => o.rack === port.rack && o.port === port.port && (port.side === 'both' || o.side === port.side),
-  );
+  const link = intent.outside.find((o) => holdsPort(o, { ...port, side: port.side === 'both' ? o.side : port.side }));
   if (link)
     out.push(
       problem(

@@ -1,9 +1,8 @@
 import { problem, type Finding } from '../../finding.ts';
-import { expandPorts } from '../../numbers/ports.ts';
 import { DUTY_WORDS } from '../../patterns/patterns.ts';
 import { outside } from '../collections/outside.ts';
 import { dutyFor, outsideKey, rackPatternOf, type FabricIntent, type OutsideLink } from '../intent.ts';
-import { checkPortDrive } from '../portDrive.ts';
+import { lagText, misfitCables } from '../outsideLag.ts';
 import { outsideSchema } from '../schemas/objects.ts';
 import { editFields, unless, type EditKindOf } from './edit.ts';
 
@@ -34,35 +33,7 @@ export function misfitOutside(intent: FabricIntent, link: OutsideLink): Finding[
   }
   if (pattern.kind === 'single' && link.side === 'b')
     out.push(problem('port-side', '/link/side', `Rack ${link.rack} has one leaf only.`, 'Use side a.'));
-  if (!(expandPorts(pattern.serverPorts) ?? []).includes(link.port))
-    out.push(
-      problem(
-        'port-known',
-        '/link/port',
-        `${link.port} is no port of rack ${link.rack} that is free of the fabric.`,
-        `Those are ${pattern.serverPorts}.`,
-      ),
-    );
-  const server = intent.ports.find(
-    (p) => p.rack === link.rack && p.port === link.port && (p.side === link.side || p.side === 'both'),
-  );
-  const other = intent.outside.find((o) => outsideKey(o) === outsideKey(link));
-  const holder = server?.server ?? other?.system;
-  if (holder !== undefined)
-    out.push(
-      problem('port-taken', '/link/port', `${link.port} of rack ${link.rack} is ${holder}'s.`, 'Choose another port.'),
-    );
-  const twin = intent.outside.find((o) => o.system === link.system && o.farPort === link.farPort);
-  if (twin)
-    out.push(
-      problem(
-        'port-taken',
-        '/link/farPort',
-        `${link.farPort} of ${link.system} is joined to rack ${twin.rack} ${twin.port} (${twin.side}).`,
-        'Name another port of it.',
-      ),
-    );
-  return [...out, ...checkPortDrive(intent, pattern, link, '/link')];
+  return [...out, ...misfitCables(intent, pattern, link)];
 }
 
 export const joinOutside: EditKindOf<JoinOutside> = {
@@ -71,7 +42,7 @@ export const joinOutside: EditKindOf<JoinOutside> = {
   apply: (intent, { link }) =>
     unless(misfitOutside(intent, link), intent, () => outside.put(intent, outsideKey(link), link)),
   sentence: ({ link }) =>
-    `Join ${link.system} ${link.farPort}${link.to === 'site' ? ' (another site)' : ''} to rack ${link.rack} ${link.port} (${link.side})${link.shut ? ', shut' : ''}`,
+    `Join ${link.system} ${link.farPort}${link.to === 'site' ? ' (another site)' : ''} to rack ${link.rack} ${link.port} (${link.side})${link.lag ? `, a LAG with ${lagText(link.lag)}` : ''}${link.shut ? ', shut' : ''}`,
   subjects: ({ link }) => [`outside:${outsideKey(link)}`],
   makes: { of: 'outside', add: (link) => ({ kind: 'joinOutside', link }) },
 };

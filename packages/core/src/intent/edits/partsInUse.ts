@@ -3,7 +3,7 @@ import type { SwitchModel } from '../../hardware/switchModel.ts';
 import { sameContent } from '../../numbers/content.ts';
 import { expandPorts } from '../../numbers/ports.ts';
 import { upperModels, type RackPattern } from '../../patterns/patterns.ts';
-import { dutyFor, rackPatternOf, type FabricIntent } from '../intent.ts';
+import { cablesOfLink, dutyFor, rackPatternOf, type FabricIntent } from '../intent.ts';
 
 /** What speaks against making a rack pattern anew: racks of it would get or lose a leaf, or a server its port. */
 export function checkPattern(intent: FabricIntent, next: RackPattern): Finding[] {
@@ -22,14 +22,15 @@ export function checkPattern(intent: FabricIntent, next: RackPattern): Finding[]
   const names = new Set(expandPorts(next.serverPorts) ?? []);
   const mine = new Set(racks.map((r) => r.number));
   const link = intent.outside.find(
-    (o) => mine.has(o.rack) && (!names.has(o.port) || !next.duties?.includes(dutyFor(o))),
+    (o) => mine.has(o.rack) && (cablesOfLink(o).some((c) => !names.has(c.port)) || !next.duties?.includes(dutyFor(o))),
   );
-  if (link)
+  const missed = link && (cablesOfLink(link).find((c) => !names.has(c.port)) ?? link);
+  if (link && missed)
     return [
       problem(
         'port-known',
-        names.has(link.port) ? '/rackPattern/duties' : '/rackPattern/serverPorts',
-        `The link to ${link.system} on rack ${link.rack} uses ${link.port}, which ${next.name} would not have for it.`,
+        names.has(missed.port) ? '/rackPattern/duties' : '/rackPattern/serverPorts',
+        `The link to ${link.system} on rack ${link.rack} uses ${missed.port}, which ${next.name} would not have for it.`,
         'Keep that port and that duty, or take the link away first.',
       ),
     ];

@@ -1,6 +1,7 @@
 import { array, boolean, number, string, type AnySchema } from 'yup';
 import { DOCUMENT_NAMES } from '../../hardware/dialects.ts';
 import { FECS, SPEEDS } from '../../hardware/drive.ts';
+import { MOST_IN_LAG } from '../../hardware/lagNumber.ts';
 import { isPortLabel } from '../../numbers/ports.ts';
 import { hostPrefix, parseAnyCidr, parseAnyPrefix } from '../../numbers/prefix.ts';
 import { NO_POOLS } from '../intent.ts';
@@ -99,6 +100,10 @@ export const outsideSchema = closed({
   to: string().oneOf(['site'], 'it goes to a site, or nothing is said'),
   system: outsideName('the system'),
   farPort: outsideName('its port'),
+  lag: array(closed({ port: portSchema, farPort: outsideName('its port') })).max(
+    MOST_IN_LAG - 1,
+    `a LAG has at most ${MOST_IN_LAG} cables`,
+  ),
   shut: boolean(),
   ...drive,
 });

@@ -1,6 +1,6 @@
 import type { Finding } from '../../finding.ts';
 import { checkDrive, type Drive } from '../../hardware/drive.ts';
-import { outsideKey, rackPatternAt, serverPortKey, type FabricIntent } from '../../intent/intent.ts';
+import { cablesOfLink, outsideKey, rackPatternAt, serverPortKey, type FabricIntent } from '../../intent/intent.ts';
 import { checkPortDrive } from '../../intent/portDrive.ts';
 import type { Layout } from '../../layout/links.ts';
 import { portsOfSeats } from '../../layout/seatPorts.ts';
@@ -43,7 +43,11 @@ export const portsDriven: FabricRule = {
     const isDriven = (d: Drive): boolean => d.speed !== undefined || d.fec !== undefined;
     const said = [
       ...intent.ports.filter(isDriven).map((p) => ({ said: p, subject: `port:${serverPortKey(p)}` as const })),
-      ...intent.outside.filter(isDriven).map((o) => ({ said: o, subject: `outside:${outsideKey(o)}` as const })),
+      ...intent.outside
+        .filter(isDriven)
+        .flatMap((o) =>
+          cablesOfLink(o).map(({ port }) => ({ said: { ...o, port }, subject: `outside:${outsideKey(o)}` as const })),
+        ),
     ];
     const wrong = said.flatMap(({ said: p, subject }) => {
       const pattern = rackPatternAt(intent, p.rack);

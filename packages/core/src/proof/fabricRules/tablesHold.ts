@@ -8,7 +8,7 @@ import type { FabricRule } from '../rule.ts';
 const TAKEN: Readonly<Record<TableName, (c: SwitchConfig) => number>> = {
   vnis: (c) => c.vxlans.length,
   vrfs: (c) => c.vrfs.length,
-  lags: (c) => c.lags.length,
+  lags: (c) => c.lags.length + c.ports.filter((p) => p.members).length,
   gateways: (c) => c.svis.filter((s) => s.addresses.length > 0 || s.ipv6Addresses !== undefined).length,
 };
 

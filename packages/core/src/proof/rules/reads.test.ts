@@ -23,6 +23,7 @@ const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   portByAddress: ['ports'],
   portTowards: ['ports'],
   ownAddresses: ['loopbacks', 'port addresses'],
+  routedLagOf: ['ports'],
   lagOfPort: ['lags'],
   lagByKey: ['lags'],
   sviByVlan: ['svis'],

@@ -35,10 +35,12 @@ export const wayInOpen = hostByHost({
     }
     for (const member of config.bridge?.ports ?? [])
       if (MANAGEMENT.test(member)) say(['bridge', 'ports'], `${host} bridges ${member}, its management port.`);
-    for (const lag of config.lags)
-      for (const member of lag.members)
-        if (MANAGEMENT.test(member))
-          say(['lags', lagKey(lag), 'members'], `${host} puts ${member}, its management port, into ${lagWords(lag)}.`);
+    const bundled = (members: readonly string[], place: Place, words: string): void => {
+      for (const member of members)
+        if (MANAGEMENT.test(member)) say(place, `${host} puts ${member}, its management port, into ${words}.`);
+    };
+    for (const lag of config.lags) bundled(lag.members, ['lags', lagKey(lag), 'members'], lagWords(lag));
+    for (const { name, members = [] } of config.ports) bundled(members, ['ports', name, 'members'], name);
     return out;
   },
 });
