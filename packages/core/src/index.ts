@@ -24,6 +24,7 @@ export * from './patterns/names.ts';
 export type { DescriptionSchemes } from './patterns/descriptions.ts';
 export * from './patterns/tierTexts.ts';
 export * from './intent/intent.ts';
+export { LAG_FORM, lagText, readLag } from './intent/outsideLag.ts';
 export * from './intent/neighbourPlace.ts';
 export * from './intent/policies.ts';
 export * from './intent/policyLines.ts';

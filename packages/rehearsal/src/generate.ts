@@ -5,6 +5,7 @@ import {
   isRouted,
   layOut,
   linux,
+  outsideKey,
   POOLS,
   portsOnSwitches,
   type FabricIntent,
@@ -13,6 +14,7 @@ import {
 } from '@anthemion/core';
 import { configsOf, intents, otherIntents, singleIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
 import { drivenIntents } from '@anthemion/core/testing/drivenOf';
+import { bundledIntents } from '@anthemion/core/testing/lagsOf';
 import { dualIntents, familyIntents, withUnderlay6 } from '@anthemion/core/testing/familiesOf';
 import { borderChoices, withBorders } from '@anthemion/core/testing/bordersOf';
 import { filtersOf } from '@anthemion/core/testing/filtersOf';
@@ -163,6 +165,20 @@ const withShutLinks = (count: number, seed: number, mostSwitches = 6): SwitchFol
     });
 };
 
+/** So many random fabrics whose tenants speak to routers outside over LAGs. */
+const withLags = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
+  fc
+    .sample(
+      bundledIntents.filter(
+        (i) =>
+          i.neighbours.some((n) => i.outside.some((o) => o.lag !== undefined && outsideKey(o) === outsideKey(n))) &&
+          i.ports.length > 1 &&
+          configsOf(i).layout.seats.length <= mostSwitches,
+      ),
+      { numRuns: count, seed },
+    )
+    .map(withRouters);
+
 /** So many random fabrics that OSPF leads, over all its settings here. */
 export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   generated(4 * count, seed, mostSwitches)
@@ -257,7 +273,7 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway, with VRFs that have routes of one another, with links that are shut. */
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway, with VRFs that have routes of one another, with links that are shut, with LAGs to routers outside. */
 export const FABRIC_KINDS = [
   'plain',
   'ospf',
@@ -273,6 +289,7 @@ export const FABRIC_KINDS = [
   'speakers',
   'leaks',
   'shut',
+  'lags',
 ] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
@@ -289,6 +306,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   speakers: withCallers,
   leaks: withLeaking,
   shut: withShutLinks,
+  lags: withLags,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

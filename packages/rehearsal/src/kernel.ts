@@ -106,6 +106,7 @@ export function planSwitch(host: string, config: SwitchConfig, trunks: ReadonlyS
       cannot(`${lagName(l)}: which end of its segment forwards what is flooded, and the other half of its pair`);
   }
   for (const p of config.ports) {
+    if (p.members) cannot(`${p.name}: one cable stands for it, there is no bonding`);
     const lag = lagOf.get(p.name);
     const bridging = lag ? lag.bridging : p.bridging;
     const isTrunk = trunks.has(p.name);

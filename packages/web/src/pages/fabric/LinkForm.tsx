@@ -1,30 +1,25 @@
-import {
-  outsideSchema,
-  rackPatternAt,
-  rackPatternOf,
-  sameContent,
-  type FabricIntent,
-  type OutsideLink,
-} from '@anthemion/core';
+import { rackPatternAt, rackPatternOf, sameContent, type FabricIntent, type OutsideLink } from '@anthemion/core';
 import { useEdits } from '../../app/useEdits.ts';
 import { Cap, Faded, H3 } from '../../parts/basics.tsx';
-import { ChoiceField, Form, FormButtons, mayBeEmpty, TextField, useFormPart } from '../../parts/Form.tsx';
-import { DRIVE_FIELDS, DriveFields, driveSaid, NOTHING_TYPED, typedDrive, type TypedDrive } from './DriveFields.tsx';
+import { ChoiceField, Form, FormButtons, TextField, useFormPart } from '../../parts/Form.tsx';
+import { DriveFields, driveSaid, NOTHING_TYPED, typedDrive, type TypedDrive } from './DriveFields.tsx';
 import { useFabricView } from './FabricFrame.tsx';
 import { UNCHANGED } from './inPlace.ts';
+import { atLag, LagFields, lagSaid, LINK_SCHEMA, NO_LAG, typedLag, type TypedLag } from './LagFields.tsx';
 import { PortFormButtons } from './PortFormButtons.tsx';
 
 /** Racks with the duty to meet something outside. */
 export const racksOutward = (intent: FabricIntent) =>
   intent.racks.filter((r) => (rackPatternOf(intent, r)?.duties ?? []).length > 0);
 
-const SCHEMA = mayBeEmpty(outsideSchema, 'to', ...DRIVE_FIELDS);
-type Typed = Omit<OutsideLink, 'rack' | 'to' | 'speed' | 'fec'> &
-  TypedDrive & { readonly rack: number | string; readonly to: string };
+type Typed = Omit<OutsideLink, 'rack' | 'to' | 'speed' | 'fec' | 'lag'> &
+  TypedDrive &
+  TypedLag & { readonly rack: number | string; readonly to: string };
 
-const linkOf = ({ rack, to, speed, fec, ...rest }: Typed): OutsideLink => ({
+const linkOf = ({ rack, to, speed, fec, isLag, lag, ...rest }: Typed): OutsideLink => ({
   ...rest,
   rack: Number(rack),
+  ...lagSaid({ isLag, lag }),
   ...(to === 'site' ? { to } : {}),
   ...driveSaid({ speed, fec }),
 });
@@ -49,7 +44,7 @@ export function JoinForm({ onDone }: { readonly onDone: () => void }) {
   const makeEdits = useEdits(fabric.name);
   const racks = racksOutward(intent);
   const part = useFormPart<Typed>({
-    schema: SCHEMA,
+    schema: LINK_SCHEMA,
     initial: {
       rack: String(racks[0]?.number ?? ''),
       side: 'a',
@@ -57,6 +52,7 @@ export function JoinForm({ onDone }: { readonly onDone: () => void }) {
       system: '',
       farPort: '',
       to: '',
+      ...NO_LAG,
       ...NOTHING_TYPED,
     },
     keep: `outside link of ${fabric.name}`,
@@ -73,8 +69,8 @@ export function JoinForm({ onDone }: { readonly onDone: () => void }) {
       part={part}
       onSend={async (typed) => {
         const made = await makeEdits([{ kind: 'joinOutside', link: linkOf(typed) }], true);
-        if (made.ok) part.rhf.reset({ ...typed, port: '', farPort: '' });
-        return made.ok ? null : made;
+        if (made.ok) part.rhf.reset({ ...typed, port: '', farPort: '', lag: '' });
+        return made.ok ? null : atLag(made);
       }}
       buttons={<FormButtons yes="Join" no="Close" onNo={close} />}
     >
@@ -97,6 +93,7 @@ export function JoinForm({ onDone }: { readonly onDone: () => void }) {
         />
       )}
       <TextField name="port" label="Port" placeholder={pattern?.serverPorts ?? ''} code isRequired />
+      <LagFields />
       <DriveFields rack={number} port={String(part.rhf.watch('port'))} />
     </Form>
   );
@@ -109,8 +106,8 @@ export function LinkForm({ known, onDone }: { readonly known: OutsideLink; reado
   const { rack, side, port, shut } = known;
   const pattern = rackPatternAt(fabric.intent, rack);
   const part = useFormPart<Typed>({
-    schema: SCHEMA,
-    initial: { ...known, rack: String(rack), to: known.to ?? '', ...typedDrive(known) },
+    schema: LINK_SCHEMA,
+    initial: { ...known, rack: String(rack), to: known.to ?? '', ...typedLag(known), ...typedDrive(known) },
     base: '/edits/0/link',
   });
   const { shut: _, ...open } = known;
@@ -122,7 +119,7 @@ export function LinkForm({ known, onDone }: { readonly known: OutsideLink; reado
         const link: OutsideLink = { ...linkOf(typed), ...(shut ? { shut } : {}) };
         if (sameContent(link, known)) return UNCHANGED;
         const made = await makeEdits([{ kind: 'changeOutside', link }], true);
-        return made.ok ? null : made;
+        return made.ok ? null : atLag(made);
       }}
       buttons={
         <PortFormButtons
@@ -142,6 +139,7 @@ export function LinkForm({ known, onDone }: { readonly known: OutsideLink; reado
         {spoken === 0 ? '' : `; ${spoken} ${spoken === 1 ? 'session goes' : 'sessions go'} over it`}
       </Faded>
       <FarFields mayBeSite={pattern?.duties?.includes('site-gateway') === true} />
+      <LagFields />
       <DriveFields rack={rack} port={port} />
     </Form>
   );

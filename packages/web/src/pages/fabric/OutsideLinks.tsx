@@ -1,4 +1,4 @@
-import { driveWords, outsideKey, subjectOf, type OutsideLink } from '@anthemion/core';
+import { cablesOfLink, driveWords, outsideKey, subjectOf, type OutsideLink } from '@anthemion/core';
 import { useMay } from '../../app/session.ts';
 import { Button, Cap, Mono } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
@@ -10,12 +10,30 @@ import { useObjectRows } from './useObjectRows.tsx';
 /** What stands in the address where a new link is made. */
 export const NEW_LINK = 'new-link';
 
+/** Its ports at one end: of a LAG all of them. */
+const portsOf = (o: OutsideLink, end: 'port' | 'farPort'): string =>
+  cablesOfLink(o)
+    .map((c) => c[end])
+    .join(' + ') + (o.lag?.length === 0 ? ' (LAG)' : '');
+
 const columnsOf = (links: readonly OutsideLink[]): TableColumn<OutsideLink>[] => [
   { id: 'system', title: 'Leads to', text: (o) => o.system, cell: (o) => <Mono title={o.system}>{o.system}</Mono> },
-  { id: 'farPort', title: 'Its port', text: (o) => o.farPort, cell: (o) => <Mono>{o.farPort}</Mono>, width: '15%' },
+  {
+    id: 'farPort',
+    title: 'Its port',
+    text: (o) => portsOf(o, 'farPort'),
+    cell: (o) => <Mono title={portsOf(o, 'farPort')}>{portsOf(o, 'farPort')}</Mono>,
+    width: '15%',
+  },
   { id: 'rack', title: 'Rack', text: (o) => o.rack, width: '9%' },
   { id: 'side', title: 'On', text: (o) => `leaf ${o.side}`, width: '11%' },
-  { id: 'port', title: 'Port', text: (o) => o.port, cell: (o) => <Mono>{o.port}</Mono>, width: '12%' },
+  {
+    id: 'port',
+    title: 'Port',
+    text: (o) => portsOf(o, 'port'),
+    cell: (o) => <Mono title={portsOf(o, 'port')}>{portsOf(o, 'port')}</Mono>,
+    width: '12%',
+  },
   { id: 'to', title: 'To', text: (o) => (o.to === 'site' ? 'another site' : 'outside'), width: '14%' },
   {
     id: 'open',
