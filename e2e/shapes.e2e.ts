@@ -1,7 +1,7 @@
 import type { FabricStateAnswer, TextAnswer } from '@anthemion/contract';
 import type { Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { ask, margin, signIn, startDemo, type Demo } from './demo.ts';
+import { ask, margin, signIn, startDemo, tick, type Demo } from './demo.ts';
 
 let demo: Demo;
 beforeAll(async () => {
@@ -236,8 +236,19 @@ test('two switches, from an empty fabric to live; their links lose their address
   await join.getByRole('button', { name: 'Join' }).click();
   await join.getByText("p1 of rack 1 is gauge-1's. Choose another port.").waitFor();
   await join.getByRole('textbox', { name: 'Port', exact: true }).fill('p46');
+  // Two cables that are one; what is wrong with one of them is said where they are written.
+  await tick(join.getByRole('checkbox', { name: /^LAG/ }));
+  for (const [cables, says] of [
+    ['p45', 'Write its further cables as port and far port'],
+    ['p45 eth1', 'eth1 of offing-1 is in this LAG already. Name each port once.'],
+  ] as const) {
+    await join.getByRole('textbox', { name: 'Further cables' }).fill(cables);
+    await join.getByRole('button', { name: 'Join' }).click();
+    await join.getByText(says).waitFor();
+  }
+  await join.getByRole('textbox', { name: 'Further cables' }).fill('p45 eth3');
   await join.getByRole('button', { name: 'Join' }).click();
-  await margin(page).getByText('Join offing-1 eth1 to rack 1 p46 (a)').waitFor();
+  await margin(page).getByText('Join offing-1 eth1 to rack 1 p46 (a), a LAG with p45 eth3').waitFor();
   await page.getByRole('row', { name: /offing-1/ }).waitFor();
   // What cannot be says so at its field, and what was typed is still there.
   await page.getByRole('button', { name: 'Speak BGP' }).click();
@@ -400,7 +411,7 @@ test('two switches, from an empty fabric to live; their links lose their address
       .waitFor();
   // The router outside is there too, as the fabric expects it to be.
   await page.getByRole('button', { name: 'Cable the bench by this plan' }).click();
-  await page.getByText('5 cables plugged on the bench, as planned').waitFor();
+  await page.getByText('6 cables plugged on the bench, as planned').waitFor();
   await approved(page, bo);
   await begin(page);
   expect([talksBy(0), talksBy(1)]).toEqual([
@@ -409,7 +420,8 @@ test('two switches, from an empty fabric to live; their links lose their address
   ]);
   expect(text(1)).toContain(' ip route 198.51.100.0/24 blackhole\n');
   expect(text(0, 'interfaces')).toMatch(/iface p46\n {4}alias offing-1 eth1\n/);
-  expect(text(0, 'interfaces')).toContain('iface p46.100\n    alias offing-1 eth1.100\n');
+  expect(text(0, 'interfaces')).toContain('    bond-slaves p45 p46\n');
+  expect(text(0, 'interfaces')).toContain('iface bond46.100\n    alias offing-1 eth1+eth3.100\n');
   expect(text(0)).toContain(' neighbor 203.0.113.9 remote-as 64701\n');
   expect(text(0)).toContain('ip prefix-list FROM-p46 seq 10 permit 0.0.0.0/0\n');
   expect(text(0)).toContain('  neighbor 203.0.113.9 route-map by-offing in\n');
@@ -423,8 +435,8 @@ test('two switches, from an empty fabric to live; their links lose their address
   await page.getByText('5 of 5 sessions up').waitFor();
   // Also that with the router outside was read; the switch beside it hears its default route.
   await page.goto(`${demo.url}/fabrics/geo/routing`);
-  await page.getByRole('row', { name: /^ge-lf-01a p46 offing-1 .* BGP \d+–64701 tides IPv4 up up$/ }).waitFor();
-  await page.getByRole('row', { name: /^ge-lf-01a p46\.100 offing-1 .* BGP \d+–64701 tides IPv6 up up$/ }).waitFor();
+  await page.getByRole('row', { name: /^ge-lf-01a bond46 offing-1 .* BGP \d+–64701 tides IPv4 up up$/ }).waitFor();
+  await page.getByRole('row', { name: /^ge-lf-01a bond46\.100 offing-1 .* BGP \d+–64701 tides IPv6 up up$/ }).waitFor();
   const answer = await ask(page, '/api/fabrics/geo/ask?question=' + encodeURIComponent('routes ge-lf-01b in tides'));
   expect(JSON.stringify(answer)).toContain('0.0.0.0/0');
   expect(JSON.stringify(answer)).toContain('::/0');

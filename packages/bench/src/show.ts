@@ -130,6 +130,10 @@ function answer(command: string, serial: string, state: FleetState, now: number)
           .filter((e) => e.serial === serial)
           .map((e) => e.port),
       );
+      const lagOf = new Map(config.ports.map((p) => [p.name, p.members]));
+      /** Of a LAG one port is enough; what is no port of the front is there by itself. */
+      const isUp = (ifname: string): boolean =>
+        lagOf.get(ifname)?.some((m) => plugged.has(m)) ?? (!/^p\d/.test(ifname) || plugged.has(ifname));
       const names = [
         'lo',
         ...config.ports.map((p) => p.name),
@@ -142,8 +146,7 @@ function answer(command: string, serial: string, state: FleetState, now: number)
           ifname,
           operstate:
             ifname === 'lo' ||
-            !/^p\d/.test(ifname) ||
-            plugged.has(ifname) ||
+            isUp(ifname) ||
             config.ports.some((p) => p.name === ifname && p.shut !== true && serves(config, p))
               ? 'UP'
               : 'DOWN',

@@ -38,7 +38,7 @@ export function LagFields() {
   const isLag = useWatch<TypedLag>({ name: 'isLag' });
   return (
     <>
-      <TickField name="isLag" label="LAG (LACP): several cables that are one" />
+      <TickField name="isLag" label="LAG (LACP)" />
       {isLag && (
         <TextField
           name="lag"
