@@ -38,6 +38,28 @@ describe('addresses of both families', () => {
     fc.assert(fc.property(prefixes, (p) => void expect(parseNetwork(formatNetwork(p))).toEqual(p)));
   });
 
+  test('IPv6 is written as the platform writes it, and read from whatever it takes', () => {
+    // The URL standard writes hosts in the form of RFC 5952.
+    const platform = (text: string): string => new URL(`http://[${text}]`).hostname.slice(1, -1);
+    // Mostly zeros, in all places; with a row left out, with zeros in front, in capitals, with a tail of IPv4.
+    const groups = fc.array(fc.oneof({ weight: 3, arbitrary: fc.constant(0) }, fc.nat(0xffff)), {
+      minLength: 8,
+      maxLength: 8,
+    });
+    fc.assert(
+      fc.property(groups, fc.boolean(), (said, capital) => {
+        const value = said.reduce((all, g) => (all << 16n) | BigInt(g), 0n);
+        const long = said.map((g) => (capital ? g.toString(16).toUpperCase().padStart(4, '0') : g.toString(16)));
+        const tail = said.slice(6).flatMap((g) => [g >> 8, g & 255]);
+        const short = platform(long.join(':'));
+        expect(formatAddress({ family: 6, value })).toBe(short);
+        for (const text of [short, long.join(':'), `${long.slice(0, 6).join(':')}:${tail.join('.')}`])
+          expect(parseAddress(text)).toEqual({ family: 6, value });
+      }),
+      { numRuns: 500 },
+    );
+  });
+
   test('what the platform takes for an address is one, and nothing else, but for zones', () => {
     const pieces = fc.constantFrom(
       '::',
