@@ -43,7 +43,10 @@ export const cablesSpokenOver = (views: Views, cables: readonly Cable[]): readon
 function withLags(views: Views, cables: readonly Cable[]): LagCables {
   const lit = litCables(views, cables);
   const lags = lagCables(views, lit);
-  return { ...lags, cables: [...cables, ...lags.cables, ...vlanCables(views, [...lit, ...lags.cables])] };
+  const vlans = vlanCables(views, [...lit, ...lags.cables]);
+  // Mostly there is nothing but cables.
+  if (lags.cables.length + vlans.length === 0) return { cables, dim: lags.dim };
+  return { ...lags, cables: [...cables, ...lags.cables, ...vlans] };
 }
 /** Both directions of all of them, by `host port`. */
 export function planOver(views: Views, cables: readonly Cable[]): CablePlan {

@@ -11,7 +11,9 @@ import {
   type Prefix,
 } from '../numbers/ipv4.ts';
 import { LEAST_IPV6_MTU } from '../numbers/address.ts';
+import { groupBy } from '../numbers/order.ts';
 import { formatAny, type AnyPrefix } from '../numbers/prefix.ts';
+import { onceFor } from '../onceFor.ts';
 import { sviDevice } from './devices.ts';
 import { downPorts, sviMtu } from './interfaces.ts';
 import { connectedIn, staticsIn, subnetsIn, writtenIn, type ConnectedRoute } from './localRoutes.ts';
@@ -165,6 +167,7 @@ export function viewOspf6(config: SwitchConfig): OspfView | null {
   const ends: OspfEnd[] = [];
   const origins = new Map<Cidr, OspfOrigin>();
   const connected = subnetsIn(config, undefined, 6).filter((c) => !c.virtual);
+  const onPort = groupBy(connected, (c) => c.port);
   for (const said of config.ospf6Ports ?? []) {
     const { name, area } = said;
     const mtu = mtuOf(config, name);
@@ -187,12 +190,13 @@ export function viewOspf6(config: SwitchConfig): OspfView | null {
       sentKey: 0,
     };
     ends.push(end);
-    for (const { port, prefix } of connected)
-      if (port === name) origins.set(formatAny(prefix), { prefix, area, cost: end.cost, wayCounts: true });
+    for (const { prefix } of onPort.get(name) ?? [])
+      origins.set(formatAny(prefix), { prefix, area, cost: end.cost, wayCounts: true });
   }
   const outside = (by: OspfRedistribution | undefined, prefix: AnyPrefix, tag: number, port: string | null): void => {
+    if (!by) return;
     const text = formatAny(prefix);
-    if (!by || origins.has(text)) return;
+    if (origins.has(text)) return;
     if (by.routeMap !== undefined && !mapPolicy(config, by.routeMap)({ ...OWN_ATTRIBUTES, tag, port }, prefix)) return;
     origins.set(text, { prefix, area: null, cost: by.metric ?? OUTSIDE_METRIC, wayCounts: by.wayCounts ?? false });
   };
@@ -207,10 +211,15 @@ export function viewOspf6(config: SwitchConfig): OspfView | null {
     unsure: null,
   };
 }
+/** Ports outside of VRFs that are open, by name: spines have a thousand. */
+const openPorts = onceFor((config: SwitchConfig) => {
+  const down = downPorts(config);
+  return new Map(config.ports.flatMap((p) => (p.vrf === undefined && !down.has(p.name) ? [[p.name, p] as const] : [])));
+});
 /** The MTU of an interface outside of VRFs; null = there is none of that name, or it is shut. */
 function mtuOf(config: SwitchConfig, name: string): number | null {
   if (name === 'lo') return Infinity;
-  const port = config.ports.find((p) => p.name === name && p.vrf === undefined && !downPorts(config).has(name));
+  const port = openPorts(config).get(name);
   if (port) return port.mtu ?? DEFAULTS.mtu;
   const svi = config.svis.find((s) => s.vrf === undefined && sviDevice(s) === name);
   return svi ? sviMtu(config, svi) : null;

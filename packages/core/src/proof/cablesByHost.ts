@@ -3,14 +3,12 @@ import type { NetworkModel } from '../network/networkModel.ts';
 import { groupBy } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
 
-const plain = onceFor((cables: readonly Cable[]) => groupBy(cables, (c) => c.a.host));
-const asSpokenOver = onceFor(({ views, cables }: NetworkModel) =>
-  groupBy(cablesSpokenOver(views, cables), (c) => c.a.host),
-);
+const byHost = onceFor((cables: readonly Cable[]) => groupBy(cables, (c) => c.a.host));
+const spokenOver = onceFor(({ views, cables }: NetworkModel) => cablesSpokenOver(views, cables));
 
 /** Cables by the switch that is named first. */
 export const cablesFrom = (network: NetworkModel, host: string): readonly Cable[] =>
-  plain(network.cables).get(host) ?? [];
+  byHost(network.cables).get(host) ?? [];
 /** And LAGs of them, and VLANs of both, that are routed by themselves. */
 export const linksFrom = (network: NetworkModel, host: string): readonly Cable[] =>
-  asSpokenOver(network).get(host) ?? [];
+  byHost(spokenOver(network)).get(host) ?? [];

@@ -1,6 +1,7 @@
 import { lagKey, sviKey, type SviConfig } from '../../config/interfaces.ts';
 import type { Place } from '../../config/switchConfig.ts';
 import { familyOf, formatAny, isLinkLocal, parseAnyCidr } from '../../numbers/prefix.ts';
+import { onceFor } from '../../onceFor.ts';
 import { harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
 import type { ConfigDraft } from './draft.ts';
 import { readLagName, sviName } from './names.ts';
@@ -10,9 +11,11 @@ import { readSegmentWord, type SegmentDraft } from './pairing.ts';
 
 function openInterface(name: string, draft: ConfigDraft): SegmentDraft {
   const key = lagKey(readLagName(name));
-  const lag = draft.lags.find((l) => lagKey(l) === key);
-  return { name, port: draft.ports.find((p) => p.name === name), lag, ...lag?.segment };
+  const lag = draft.lags.length === 0 ? undefined : draft.lags.find((l) => lagKey(l) === key);
+  return { name, port: portsByName(draft.ports).get(name), lag, ...lag?.segment };
 }
+/** Interfaces are read by now; a switch has as many blocks of them as ports. */
+const portsByName = onceFor((ports: ConfigDraft['ports']) => new Map(ports.map((p) => [p.name, p])));
 
 /** The block of a gateway that tells hosts of itself. */
 export const gatewayBlock = (svi: SviConfig): string =>
@@ -21,8 +24,8 @@ export const gatewayBlock = (svi: SviConfig): string =>
 /** Words after `ipv6 nd`, with `no` before them or not: of all of them one is ours, whether a gateway tells of itself. */
 function readAdvertising(w: readonly string[], name: string, { draft, at }: FrrReading): Answer {
   const taken = w[0] === 'no';
+  if (taken ? w[1] !== 'ipv6' || w[2] !== 'nd' : w[0] !== 'ipv6' || w[1] !== 'nd') return false;
   const said = taken ? w.slice(1) : w;
-  if (said[0] !== 'ipv6' || said[1] !== 'nd') return false;
   const i = draft.svis.findIndex((s) => sviName(s) === name);
   if (i < 0 || said[2] !== 'suppress-ra' || said.length > 3)
     return harmless('it is said to hosts, and no route hangs on it');

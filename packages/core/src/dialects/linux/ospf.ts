@@ -1,7 +1,16 @@
 import type { OspfPort, OspfRedistribution, OspfRouter } from '../../config/ospf.ts';
 import { formatIpv4, formatPrefix, parseCidr, parseIpv4, prefixOf } from '../../numbers/ipv4.ts';
 import { isMask } from '../../secrets/secretRef.ts';
-import { failed, harmless, unmodelled, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import {
+  failed,
+  harmless,
+  unmodelled,
+  type Answer,
+  type Block,
+  type FrrReading,
+  type Lost,
+  type TopLines,
+} from './blocks.ts';
 import type { Draft, OspfDraft, OspfPortDraft } from './draft.ts';
 import { whole } from './words.ts';
 
@@ -65,7 +74,7 @@ interface PortReading {
   /** Says that a field was said, or taken back. */
   readonly note: (field: keyof OspfPort) => true;
   /** What becomes of a line that is not modelled. */
-  readonly doubted: Answer;
+  readonly doubted: () => Lost;
   /** Does naming a profile turn BFD on? Else FRR takes it without a word where that is off, and keeps nothing of it. */
   readonly profileIsOn: boolean;
 }
@@ -82,7 +91,7 @@ export function readPortWord(
       const n = whole(said[3], least, most);
       if (n === null) return why;
       // A value for one address of the port alone.
-      if (said.length > 4) return doubted;
+      if (said.length > 4) return doubted();
       p[field] = n;
     }
     return note(field);
@@ -93,13 +102,13 @@ export function readPortWord(
     case 'hello-interval':
       return number('hello', 1, 65535, TIMES);
     case 'dead-interval':
-      return said[3] === 'minimal' ? doubted : number('dead', 1, 65535, TIMES);
+      return said[3] === 'minimal' ? doubted() : number('dead', 1, 65535, TIMES);
     case 'priority':
       return number('priority', 0, 255, 'a priority is 0–255');
     case 'network':
       if (taken) delete p.pointToPoint;
       else if (said[3] === 'point-to-point' || said[3] === 'broadcast') p.pointToPoint = said[3] === 'point-to-point';
-      else return doubted;
+      else return doubted();
       return note('pointToPoint');
     case 'mtu-ignore':
       if (taken) delete p.mtuIgnored;
@@ -133,11 +142,11 @@ export function readPortWord(
 /** Words of an interface after `ip ospf`; `no` before it takes them back. */
 export function readOspfWord(w: readonly string[], line: string, port: string, reading: FrrReading): Answer {
   const taken = w[0] === 'no';
+  if (taken ? w[1] !== 'ip' || w[2] !== 'ospf' : w[0] !== 'ip' || w[1] !== 'ospf') return false;
   const said = taken ? w.slice(1) : w;
-  if (said[0] !== 'ip' || said[1] !== 'ospf') return false;
   const { draft } = reading;
   const p: OspfPortDraft = draft.ospfPorts.get(port) ?? { name: port };
-  const doubted = { ...unmodelled(`“${line}” is not modelled`), doubts: ['ospfPorts', port] as const };
+  const doubted = (): Lost => ({ ...unmodelled(`“${line}” is not modelled`), doubts: ['ospfPorts', port] });
   const note = (field: keyof OspfPort): true => {
     draft.ospfPorts.set(port, p);
     return reading.at(['ospfPorts', port, field]);
@@ -163,7 +172,7 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
       if (taken) delete p.proof;
       else if (said[3] === 'null') p.proof = 'none';
       else if (said[3] === 'message-digest') p.proof = 'digest';
-      else return doubted;
+      else return doubted();
       return note('proof');
     case 'message-digest-key': {
       const id = whole(said[3], 1, 255);
@@ -172,12 +181,12 @@ export function readOspfWord(w: readonly string[], line: string, port: string, r
       const key = said[5];
       if (taken) p.keys = others;
       else if (said[4] !== 'md5' || key === undefined) return 'a key is: message-digest-key N md5 KEY';
-      else if (!isMask(key)) return { ...doubted, why: 'the key stands here in plain words' };
+      else if (!isMask(key)) return { ...doubted(), why: 'the key stands here in plain words' };
       else p.keys = [...others, { id, key }];
       return note('keys');
     }
     default:
-      return readPortWord(said, taken, p, { note, doubted, profileIsOn: false }) ?? doubted;
+      return readPortWord(said, taken, p, { note, doubted, profileIsOn: false }) ?? doubted();
   }
 }
 

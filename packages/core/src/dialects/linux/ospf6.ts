@@ -1,7 +1,7 @@
 import type { Ospf6Router, OspfPort } from '../../config/ospf.ts';
 import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { otherIpv6 } from './bgpShared.ts';
-import { failed, harmless, type Answer, type Block, type FrrReading, type TopLines } from './blocks.ts';
+import { failed, harmless, type Answer, type Block, type FrrReading, type Lost, type TopLines } from './blocks.ts';
 import type { Ospf6Draft, OspfPortDraft } from './draft.ts';
 import {
   areaOf,
@@ -31,8 +31,8 @@ export const ospf6Block = (o: Ospf6Router): string =>
 /** Words of an interface after `ipv6 ospf6`; `no` before it takes them back. */
 export function readOspf6Word(w: readonly string[], line: string, port: string, reading: FrrReading): Answer {
   const taken = w[0] === 'no';
+  if (taken ? w[1] !== 'ipv6' || w[2] !== 'ospf6' : w[0] !== 'ipv6' || w[1] !== 'ospf6') return false;
   const said = taken ? w.slice(1) : w;
-  if (said[0] !== 'ipv6' || said[1] !== 'ospf6') return false;
   const { draft } = reading;
   const p: OspfPortDraft = draft.ospf6Ports.get(port) ?? { name: port };
   const note = (field: keyof OspfPort): true => {
@@ -51,8 +51,10 @@ export function readOspf6Word(w: readonly string[], line: string, port: string, 
       if (taken) delete p.passive;
       else p.passive = true;
       return note('passive');
-    default:
-      return readPortWord(said, taken, p, { note, doubted: otherIpv6(line), profileIsOn: true }) ?? otherIpv6(line);
+    default: {
+      const doubted = (): Lost => otherIpv6(line);
+      return readPortWord(said, taken, p, { note, doubted, profileIsOn: true }) ?? doubted();
+    }
   }
 }
 
