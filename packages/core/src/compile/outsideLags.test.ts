@@ -69,6 +69,16 @@ describe('links outside of several cables', () => {
       '    alias offing-1 eth1+eth5\n    bond-slaves p45 p46\n    bond-mode 802.3ad\n    bond-miimon 100\n    bond-lacp-rate 1\n    address 192.0.2.0/31\n    mtu 9216\n    vrf tides\n',
     );
     expect(stanza('bond46.200')).toContain('    address 192.0.2.8/31\n    mtu 9216\n    vrf charts\n');
+    // Each line of the LAG is known as one of the port that it is.
+    const places = new Map<number, string>();
+    linux.parse({ interfaces: text, 'frr.conf': '' }, (place, _file, line) => places.set(line, place.join(' ')));
+    const first = text.split('\n').indexOf('iface bond46') + 1;
+    expect([0, 1, 2, 6].map((n) => places.get(first + n))).toEqual([
+      'ports bond46',
+      'ports bond46 description',
+      'ports bond46 members',
+      'ports bond46 addresses',
+    ]);
     const of = subjectsOn(spoken, HOST);
     expect([
       of('ports', 'p45', 'mtu'),
@@ -139,6 +149,40 @@ describe('links outside of several cables', () => {
   ])('%o is refused at its cable', (of, path, says) => {
     const [first] = applyEdit(joinedBorder, bundle(of)).findings;
     expect([first?.path, first?.message]).toEqual([path, expect.stringMatching(says)]);
+  });
+  test('its ports run at one speed, which all of them have', () => {
+    const own = joinedBorder.rackPatterns.find((p) => p.name === 'border-pair')!;
+    const wide = made(joinedBorder, {
+      kind: 'putRackPattern',
+      rackPattern: { ...own, uplinkPorts: 'p49-p52', serverPorts: 'p1-p46,p53,p54' },
+    });
+    const refused = (of: Partial<OutsideLink>) =>
+      applyEdit(wide, bundle(of)).findings.map((f) => [f.path, f.message, f.cure]);
+    const mixed = { lag: [{ port: 'p53', farPort: 'eth5' }] };
+    expect(refused(mixed)).toEqual([
+      [
+        '/link/lag/0/port',
+        'p53 runs at 100 Gb/s, p46 at 25 Gb/s: a LAG has ports of one speed (IEEE 802.1AX).',
+        'Choose ports of one speed, or say at which all of them run.',
+      ],
+    ]);
+    expect(refused({ ...mixed, speed: 25 })).toEqual([]);
+    // What the first port has, another one has not.
+    expect(refused({ ...mixed, speed: 25, fec: 'base-r' })).toEqual([]);
+    expect(refused({ ...mixed, speed: 100 })[0]!.slice(0, 2)).toEqual(['/link/speed', 'p46 runs at 25 Gb/s at most.']);
+    const { rack, side } = link;
+    const fast = {
+      ...link,
+      port: 'p53',
+      farPort: 'eth9',
+      lag: [{ port: 'p45', farPort: 'eth5' }],
+      speed: 100,
+      rack,
+      side,
+    };
+    expect(applyEdit(wide, { kind: 'joinOutside', link: fast }).findings.map((f) => [f.path, f.message])).toEqual([
+      ['/link/speed', 'p45 runs at 25 Gb/s at most.'],
+    ]);
   });
   test('its ports are nobody else’s, of servers, links and patterns', () => {
     const refused = (edit: Edit) => applyEdit(spoken, edit).findings.map((f) => f.message);

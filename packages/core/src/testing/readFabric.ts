@@ -55,6 +55,7 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
     ({ a, b }) => !dead.has(a.host) && !dead.has(b.host) && !shut(a) && !shut(b),
   );
   const far = new Map(lit.flatMap(({ a, b }) => [[endOf(a), b] as const, [endOf(b), a] as const]));
+  const litOutside = new Set(outside.cables.flatMap(({ a }) => (shut(a) ? [] : endOf(a))));
   const live = [...runs].filter(([host]) => !dead.has(host));
   const network = modelNetwork(
     [
@@ -80,7 +81,9 @@ export function readFabric(intent: FabricIntent, damage: Damage = {}): WatchInpu
       seen: gone
         ? null
         : {
-            signal: new Map(now.ports.map((p) => [p.name, far.has(`${host} ${p.name}`)])),
+            signal: new Map(
+              now.ports.map((p) => [p.name, far.has(`${host} ${p.name}`) || litOutside.has(`${host} ${p.name}`)]),
+            ),
             neighbours: new Map(
               now.ports.flatMap((p) => {
                 const end = far.get(`${host} ${p.name}`);

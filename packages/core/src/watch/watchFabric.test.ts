@@ -5,6 +5,7 @@ import { applyEdit } from '../intent/edits/index.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { shapeOf } from '../patterns/patterns.ts';
 import { layOut } from '../layout/layout.ts';
+import { bundledIntents } from '../testing/lagsOf.ts';
 import { borderIntents, intents, singleIntents } from '../testing/fabricOf.ts';
 import { withUnderlay6 } from '../testing/familiesOf.ts';
 import { portTo } from '../config/seatNeighbours.ts';
@@ -151,6 +152,63 @@ describe('what is wrong, cause before symptoms', () => {
         expect(edited.causes[0]!.sessions).toHaveLength(well.sessions.filter((s) => s.host === first.host).length);
       }),
       { numRuns: 30 },
+    );
+  });
+
+  test('a LAG outside that lost a cable is a line while sessions go on; without any, they hang on it', () => {
+    fc.assert(
+      fc.property(bundledIntents, fc.nat(), (intent, n) => {
+        const inputs = readFabric(intent);
+        expect(watchFabric(inputs).causes).toEqual([]);
+        const lags = inputs.switches.flatMap(({ host, meant }) =>
+          meant!.ports.flatMap(({ name, members }) => (members ? [{ host, name, members }] : [])),
+        );
+        const lag = lags[n % lags.length];
+        if (!lag) return;
+        const { host, name, members } = lag;
+        const over = ({ port }: { readonly port: string | null }) => port === name || port?.startsWith(`${name}.`);
+        const spoken = watchFabric(inputs).sessions.filter((s) => s.host === host && over(s)).length;
+        expect(spoken).toBeGreaterThan(0);
+        /** The switch says that some of its ports have no signal, and who is not there. */
+        const without = (dark: readonly string[]) =>
+          watchFabric({
+            ...inputs,
+            switches: inputs.switches.map((s) => {
+              if (s.host !== host) return s;
+              const signal = new Map([...s.seen!.signal, ...members.map((m) => [m, !dark.includes(m)] as const)]);
+              const far = intent.neighbours.map((o) => o.far);
+              const peers = new Map(
+                [...s.seen!.peers].filter(
+                  ([key]) => dark.length < members.length || !far.some((f) => key.endsWith(` ${f}`)),
+                ),
+              );
+              return { ...s, seen: { ...s.seen!, signal, peers } };
+            }),
+          });
+        const one = without(members.slice(0, 1));
+        if (members.length > 1)
+          expect(one.causes.map((c) => [c.kind, c.title, c.details, c.sessions])).toEqual([
+            [
+              'cable',
+              `${members.length - 1} of ${members.length} cables of ${name} of ${host} are left`,
+              [`no signal on ${members[0]}`],
+              [],
+            ],
+          ]);
+        const none = without(members).causes.find((c) => c.key === `lag:${host} ${name}`)!;
+        expect([none.title, none.sessions.length]).toEqual([`No cable of ${name} of ${host} has signal`, spoken]);
+        // Taken out of service, nothing of it is judged.
+        const left = watchFabric({
+          ...inputs,
+          switches: inputs.switches.map((s) =>
+            s.host === host
+              ? { ...s, out: true, seen: { ...s.seen!, signal: new Map(members.map((m) => [m, false])) } }
+              : s,
+          ),
+        });
+        expect(left.causes.map((c) => c.key)).not.toContain(`lag:${host} ${name}`);
+      }),
+      { numRuns: 25 },
     );
   });
 

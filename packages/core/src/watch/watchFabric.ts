@@ -9,6 +9,7 @@ import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
 import { adjacencyStates, sessionStates, type SessionState } from './sessions.ts';
 import type { ExpectedCaller, PlannedLink, WatchedSwitch } from './seen.ts';
 import { CAUSE_KINDS, draft, type Cause, type Draft } from './cause.ts';
+import { lagCauses } from './lags.ts';
 import { legsLost, routesLost, type ServerLeg } from './hanging.ts';
 import { silent } from './silent.ts';
 
@@ -71,8 +72,11 @@ export function watchFabric({ switches, links, servers, callers = [], anyway = f
     causes.push(c);
     claim(c, [l]);
   }
+  const lags = lagCauses(switches);
+  causes.push(...lags.map((l) => l.cause));
+  const darkLags = new Map(lags.flatMap((l) => (l.isDark ? [[`${l.host} ${l.lag}`, l.cause] as const] : [])));
   // Sessions go by what OSPF leads to: it comes first.
-  hangSessions([...adjacencies, ...sessions], causes, linkCause, states, runs);
+  hangSessions([...adjacencies, ...sessions], { causes, linkCause, darkLags, states, runs });
   const counted = causes.length <= ROUTES_UP_TO_CAUSES && switches.length <= ROUTES_UP_TO_SWITCHES;
   const legs = legsLost(causes, servers, byHost, states);
   const order = (c: Draft): number => CAUSE_KINDS.indexOf(c.kind);
@@ -193,13 +197,20 @@ interface Said {
   readonly bad: boolean;
   readonly why: string | null;
 }
+/** What explains that sessions are down. */
+interface Explaining {
+  readonly causes: Draft[];
+  /** By link. */
+  readonly linkCause: ReadonlyMap<string, Draft>;
+  /** LAGs without a cable, by `host lag`. */
+  readonly darkLags: ReadonlyMap<string, Draft>;
+  readonly states: readonly LinkState[];
+  readonly runs: NetworkModel;
+}
 /** Every session that is down hangs on what explains it, or stands for itself with what both ends say. */
 function hangSessions(
   sessions: readonly SessionState[],
-  causes: Draft[],
-  linkCause: ReadonlyMap<string, Draft>,
-  states: readonly LinkState[],
-  runs: NetworkModel,
+  { causes, linkCause, darkLags, states, runs }: Explaining,
 ): void {
   const linkAt = new Map(states.flatMap((l) => [l.a, l.b].map((e) => [`${e.host} ${e.port}`, l.id] as const)));
   const modelled = new Map(runs.sessions.filter((s) => !isTenants(s)).map((s) => [`${s.host} ${s.peer}`, s]));
@@ -235,9 +246,15 @@ function hangSessions(
     const linkOf = (port: string): string | undefined => linkAt.get(`${s.host} ${port}`);
     const whole = s.port === null ? null : vlanOfPort(s.port, (port) => linkOf(port) !== undefined);
     const link = s.port === null ? undefined : linkOf(whole?.port ?? s.port);
+    const onLag = (port: string): Draft | undefined => darkLags.get(`${s.host} ${port}`);
+    const ofLag =
+      s.port === null
+        ? undefined
+        : (onLag(s.port) ?? onLag(vlanOfPort(s.port, (port) => onLag(port) !== undefined)?.port ?? ''));
     const { there, bad, why } = s.by === undefined ? saidOf(s) : adjacentOf(s, s.by);
     const cause =
       (link === undefined ? undefined : linkCause.get(link)) ??
+      ofLag ??
       (s.port === null ? noWay(s.host, s.farHost) : undefined) ??
       (bad || !there ? (edits.get(s.host) ?? edits.get(s.farHost)) : undefined) ??
       unread.get(s.host) ??
