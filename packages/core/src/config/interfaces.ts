@@ -98,17 +98,18 @@ export const sviWords = (s: SviConfig): string => s.called ?? `VLAN interface ${
  */
 function routedPort(l: SeatLink, { settings }: SeatInputs['fabric'], tracked: boolean, borrowed?: Cidr): PortConfig {
   const address = l.numbered?.own ?? (carries(l) ? borrowed : undefined);
-  const plain: PortConfig = {
+  const port: { -readonly [K in keyof PortConfig]: PortConfig[K] } = {
     name: l.port,
     description: describedBy(settings, 'linkDescription', { far: l.farHost, port: l.farPort, own: l.port }),
     mtu: settings.linkMtu,
     addresses: address ? [address] : [],
   };
-  const open = l.own6 === undefined ? plain : { ...plain, ipv6Addresses: [l.own6] };
-  const driven = settings.linkFec === 'unsaid' ? open : { ...open, fec: settings.linkFec };
-  const port = l.shut ? { ...driven, shut: true } : driven;
+  if (l.own6 !== undefined) port.ipv6Addresses = [l.own6];
+  if (settings.linkFec !== 'unsaid') port.fec = settings.linkFec;
+  if (l.shut) port.shut = true;
   // A link to the other half is no way up.
-  return tracked && l.kind === 'fabric' ? { ...port, tracked } : port;
+  if (tracked && l.kind === 'fabric') port.tracked = tracked;
+  return port;
 }
 
 /** The addresses that somebody speaks to routers outside from, and whose they are. */

@@ -166,8 +166,8 @@ function numberedLink(prefix: Cidr, atB: boolean, farAs: Asn): SeatLink['numbere
 }
 /** The same of the link's /127. */
 function ownOf6(prefix: Cidr, atB: boolean): Cidr {
-  const p = parseNetwork(prefix)!;
-  return formatNetwork({ ...p, address: p.address + (atB ? 0n : 1n) });
+  const { family, address, length } = parseNetwork(prefix)!;
+  return formatNetwork({ family, address: address + (atB ? 0n : 1n), length });
 }
 
 /** The prefixes of the pools that loopbacks and VTEPs come from, or the held /32s where no pool is known. */
@@ -331,15 +331,16 @@ function makeAll(
       ...(routing ? { routing: internal ? { ...routing, internal } : routing } : {}),
       links: links.map((l, i): SeatLink => {
         const [prefix, prefix6] = [prefixes[i], prefixes6[i]];
-        const open: SeatLink = {
+        const link: { -readonly [K in keyof SeatLink]: SeatLink[K] } = {
           kind: l.kind,
           port: l.port,
           farHost: l.far.host,
           farPort: l.farPort,
           numbered: prefix === undefined ? null : numberedLink(prefix, l.atB, Number(farAses[i] ?? 0)),
         };
-        const made = l.link.shut ? { ...open, shut: true as const } : open;
-        return prefix6 === undefined ? made : { ...made, own6: ownOf6(prefix6, l.atB) };
+        if (l.link.shut) link.shut = true;
+        if (prefix6 !== undefined) link.own6 = ownOf6(prefix6, l.atB);
+        return link;
       }),
       outward: plan.outward,
       neighbours,

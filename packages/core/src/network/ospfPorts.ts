@@ -211,7 +211,7 @@ export function viewOspf6(config: SwitchConfig): OspfView | null {
     unsure: null,
   };
 }
-/** Ports outside of VRFs that are open, by name: spines have a thousand. */
+/** Ports outside of VRFs that are open, by name: a switch may have a thousand. */
 const openPorts = onceFor((config: SwitchConfig) => {
   const down = downPorts(config);
   return new Map(config.ports.flatMap((p) => (p.vrf === undefined && !down.has(p.name) ? [[p.name, p] as const] : [])));

@@ -1,3 +1,4 @@
+import type { OspfPort } from '../../config/ospf.ts';
 import type { StaticRoute } from '../../config/static.ts';
 import type { SwitchConfig } from '../../config/switchConfig.ts';
 import type { Finding } from '../../finding.ts';
@@ -58,12 +59,18 @@ function writeInterfaces(c: SwitchConfig): Sheet {
 }
 
 const NO_ROUTES: readonly StaticRoute[] = [];
+/** What a port is told of OSPF is numbers alone, but for keys and names. */
+function sayOspfPort({ name, area, keys, bfdProfile }: OspfPort, lines: string, sheet: Sheet): void {
+  const plain = keys === undefined && bfdProfile === undefined && isPlain(name) && isPlain(area ?? '-');
+  sheet.say(lines, plain ? '' : lines);
+}
+
 function writeFrr(c: SwitchConfig): Sheet {
   const sheet = new Sheet('frr.conf', frrHead(c, c.bgp?.policyRequired ?? false));
   writeOutsideVni(c.outsideL3Vni, sheet);
   const written = c.staticRoutes ?? NO_ROUTES;
   for (const v of c.vrfs) writeVrf(v, written.length === 0 ? written : written.filter((r) => r.vrf === v.name), sheet);
-  for (const p of c.ports) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
+  for (const p of c.ports) if (p.tracked) sheet.say(trackedBlock(p), isPlain(p.name) ? '' : trackedBlock(p));
   for (const l of c.lags) sheet.say(segmentBlock(l));
   for (const s of c.svis) sheet.say(gatewayBlock(s), s.called === undefined ? '' : gatewayBlock(s));
   for (const l of c.prefixLists) sheet.say(prefixListLines(l, 'ip'));
@@ -77,9 +84,9 @@ function writeFrr(c: SwitchConfig): Sheet {
   for (const m of c.routeMaps) sheet.say(routeMapBlocks(m));
   for (const r of written) if (r.vrf === undefined) sheet.say(`\n${staticLine(r)}`);
   sheet.say(bfdBlock(c.bfdProfiles));
-  for (const p of c.ospfPorts ?? []) sheet.say(ospfPortBlock(p));
+  for (const p of c.ospfPorts ?? []) sayOspfPort(p, ospfPortBlock(p), sheet);
   if (c.ospf) sheet.say(ospfBlock(c.ospf));
-  for (const p of c.ospf6Ports ?? []) sheet.say(ospf6PortBlock(p));
+  for (const p of c.ospf6Ports ?? []) sayOspfPort(p, ospf6PortBlock(p), sheet);
   if (c.ospf6) sheet.say(ospf6Block(c.ospf6));
   if (c.bgp) writeBgp(c.bgp, sheet);
   sheet.count('\n');
