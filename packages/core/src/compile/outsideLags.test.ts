@@ -12,6 +12,7 @@ import { bundledIntents, unbundled } from '../testing/lagsOf.ts';
 import { joinedBorder, putNeighbourOf } from '../testing/joinedBorder.ts';
 import { networkOf, otherwise, prefixesAt, subjectsOn } from '../testing/networkOf.ts';
 import { proveChange } from '../proof/proveChange.ts';
+import { neighbourRows } from '../routing/neighbourRows.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import { TABLES } from '../tables/index.ts';
 import { pastedInto, tableCells } from '../tables/table.ts';
@@ -135,6 +136,23 @@ describe('links outside of several cables', () => {
       single.cables.filter((c) => c.a.port !== 'p45'),
     );
     expect(stands(alone)[0]).toEqual(['bond46', true, `bond46 of ${HOST} is a LAG, and eth1 of offing-1 is none`]);
+  });
+
+  test('what is not understood of one of its ports leaves what is spoken over it uncertain', () => {
+    const { network } = networkOf(spoken);
+    const why = { file: 'interfaces', line: 9, text: 'storm-control on', why: 'nobody knows it' };
+    const doubted = modelNetwork(
+      network.switches.map((s) =>
+        s.host === HOST ? { ...s, unread: [{ ...why, doubts: ['ports', 'p45'] as const }] } : s,
+      ),
+      network.cables,
+    );
+    const rows = neighbourRows(doubted).filter((r) => [r.a, r.b].some((e) => e?.port?.startsWith('bond46')));
+    expect(rows.map((r) => [r.vrf, r.stand])).toEqual([
+      ['tides', 'uncertain'],
+      ['charts', 'uncertain'],
+    ]);
+    expect(rows[0]!.why).toContain('storm-control on');
   });
 
   test.each<[Partial<OutsideLink>, string, RegExp]>([

@@ -1,26 +1,21 @@
-import { outsideKey, type ServerPort } from '../intent/intent.ts';
-import { familyWith } from '../intent/neighbourPlace.ts';
+import type { ServerPort } from '../intent/intent.ts';
 import { carries, endAt, farEnd } from '../layout/links.ts';
-import { isOn, sideOf } from '../layout/seats.ts';
-import type { IpFamily } from '../numbers/address.ts';
+import { isOn } from '../layout/seats.ts';
 import { parseCidr, type Cidr } from '../numbers/ipv4.ts';
 import { gatewayMac, localMac, type Mac } from '../numbers/mac.ts';
 import { groupBy, naturally } from '../numbers/order.ts';
 import type { VlanId } from '../numbers/vni.ts';
 import { link6Key, linkKey, loopback6Key, loopbackKey, subnet6Key, subnetKey } from '../pools/demands.ts';
-import { DIALECT_NAMES, PORT_NAMING } from '../hardware/dialects.ts';
 import { driveOf, type Drive } from '../hardware/drive.ts';
 import { lagNumber } from '../hardware/lagNumber.ts';
 import { bridgingOf, trunkLags, trunkOf, type Bridging } from './bridging.ts';
+import { deriveOutward, outwardLagCause, outwardPortCause } from './outward.ts';
 import { actorOf, segmentOf, tracksUplinks, type EthernetSegment } from './pairing.ts';
 import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
 import { onceFor } from '../onceFor.ts';
 import { describedBy } from '../patterns/descriptions.ts';
-import { neighbourCause } from './neighbours.ts';
-import type { SeatNeighbour } from './seatNeighbours.ts';
-import { vlanOfPort, vlanPort } from './vlanOfPort.ts';
 import { gatewaysOf, type Carriage } from './carriage.ts';
-import type { OutwardPort, SeatInputs, SeatLink } from './seatInputs.ts';
+import type { SeatInputs, SeatLink } from './seatInputs.ts';
 
 /**
  * A front port, a LAG that is routed by itself, or a VLAN of one of them by its name (`p46.100`). Routed with an address, routed
@@ -112,17 +107,6 @@ function routedPort(l: SeatLink, { settings }: SeatInputs['fabric'], tracked: bo
   return port;
 }
 
-/** The addresses that somebody speaks to routers outside from, and whose they are. */
-function addressedFor(here: readonly SeatNeighbour[]): Pick<PortConfig, 'addresses' | 'ipv6Addresses' | 'vrf'> {
-  const of = (family: IpFamily): string[] => here.filter((n) => familyWith(n) === family).map((n) => n.address);
-  const [ipv4, ipv6] = [of(4), of(6)];
-  return {
-    addresses: ipv4,
-    ...(ipv6.length > 0 ? { ipv6Addresses: ipv6 } : {}),
-    ...(here[0] ? { vrf: here[0].vrf } : {}),
-  };
-}
-
 /** Where nothing is routed: ports with every VLAN on them, parallel ones in a LAG. */
 function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; readonly lags: LagConfig[] } {
   const { fabric, links, carriage } = inputs;
@@ -143,41 +127,6 @@ function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; reado
       bridging: trunkOf(carriage),
     })),
   };
-}
-
-/** The ports of a link to something outside, or the LAG of them, and its VLANs that somebody speaks over. */
-function deriveOutward(
-  cables: readonly OutwardPort[],
-  { fabric: { settings }, neighbours, dialect }: SeatInputs,
-  into: { readonly ports: PortConfig[]; readonly lags: LagConfig[] },
-): void {
-  const [{ port: first, far, driven, lag }] = cables as [OutwardPort];
-  const said = (port: string, own: string): string =>
-    describedBy(settings, 'outsideDescription', { system: far.name, port, own });
-  const mtu = settings.linkMtu;
-  const speaking = neighbours.filter((n) => n.port === first);
-  const members = cables.map((c) => c.port).sort(naturally);
-  const whole = lag === undefined ? first : PORT_NAMING[dialect].lag(lagNumber(lag));
-  const description = said(cables.map((c) => c.far.port).join('+'), whole);
-  if (lag !== undefined)
-    for (const { port, far: end } of cables)
-      into.ports.push({ name: port, description: said(end.port, port), mtu, ...driven, addresses: [] });
-  if (lag !== undefined && speaking.length === 0) {
-    into.lags.push({ number: lagNumber(lag), description, mtu, members });
-    return;
-  }
-  for (const vlan of new Set([undefined, ...speaking.map((n) => n.vlan)])) {
-    // A VLAN of a port is as open and as fast as the port, and a LAG as its members.
-    const own = vlan !== undefined ? {} : lag === undefined ? driven : { members };
-    const addressed = addressedFor(speaking.filter((n) => n.vlan === vlan));
-    into.ports.push({
-      name: vlanPort(whole, vlan),
-      description: vlanPort(description, vlan),
-      mtu,
-      ...own,
-      ...addressed,
-    });
-  }
 }
 
 function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
@@ -257,43 +206,11 @@ function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext
     : patternCause(context);
 }
 
-/** What a LAG of an outside link is called on a switch of the seat. */
-const lagOutside = (first: string, { intent, seat }: OriginContext): string => {
-  const dialect = intent.models.find((m) => m.name === seat.model)?.dialect ?? DIALECT_NAMES[0];
-  return PORT_NAMING[dialect].lag(lagNumber(first));
-};
-
 function portCause(name: string, field: string, context: OriginContext): Cause {
   const { layout, seat } = context;
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
-  const outward = layout.outward.filter((o) => o.a.seat === seat.id && o.kind !== 'management');
-  /** What the intent knows a port, a member of a LAG, or a LAG by. */
-  const known = (port: string): string | undefined => {
-    const own = outward.find((o) => o.a.port === port);
-    return own
-      ? (own.lag ?? port)
-      : outward.find((o) => o.lag !== undefined && lagOutside(o.lag, context) === port)?.lag;
-  };
-  const at = vlanOfPort(name, (port) => known(port) !== undefined);
-  const whole = at?.port ?? name;
-  const first = known(whole);
-  const isMember = outward.some((o) => o.a.port === name && o.lag !== undefined);
-  const addressed = field === 'addresses' || field === 'ipv6Addresses';
-  // A VLAN of a port is there for who speaks over it.
-  const speaks =
-    first !== undefined && !isMember && (addressed || field === 'vrf' || whole !== name)
-      ? neighbourCause(context, {
-          port: vlanPort(first, at?.vlan),
-          ...(addressed ? { family: field === 'addresses' ? 4 : 6 } : {}),
-        })
-      : null;
-  if (speaks) return speaks;
-  const out = outward.find((o) => (o.lag ?? o.a.port) === first);
-  if (out)
-    return {
-      subject: `outside:${outsideKey({ rack: seat.rack!, side: sideOf(seat), port: first! })}`,
-      label: `link to ${out.far.name}`,
-    };
+  const out = outwardPortCause(name, field, context);
+  if (out) return out;
   if (!link) return serverCause((p) => p.port === name, context);
   if (field === 'shut') return { subject: `link:${link.id}`, label: 'link that is shut' };
   const pattern = patternCause(context);
@@ -303,17 +220,6 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
   if (field === 'mtu') return settingCause('linkMtu', 'link MTU');
   if (field === 'fec') return settingCause('linkFec', 'FEC of links');
   return { ...pattern, label: `cable to ${layout.seatById.get(farEnd(link, seat.id).seat)!.host}` };
-}
-
-/** The server whose ports are a LAG, or the link outside. */
-function lagCause(number: string, context: OriginContext): Cause {
-  const { layout, seat } = context;
-  const out = layout.outward.find(
-    (o) => o.a.seat === seat.id && o.lag !== undefined && String(lagNumber(o.lag)) === number,
-  );
-  return out
-    ? portCause(out.a.port, 'members', context)
-    : serverCause((p) => p.side === 'both' && String(lagNumber(p.port)) === number, context);
 }
 
 /** What a VLAN is for: its network, or the VRF whose L3 VNI it carries. */
@@ -376,7 +282,10 @@ export const interfaces: ConfigSection<InterfacesPart> = {
       case 'ports':
         return portCause(name, field, context);
       case 'lags':
-        return lagCause(name, context);
+        return (
+          outwardLagCause(name, context) ??
+          serverCause((p) => p.side === 'both' && String(lagNumber(p.port)) === name, context)
+        );
       default: {
         const cause = vlanCause(Number(name), context);
         const network = cause.subject.startsWith('network:') ? cause.subject.slice('network:'.length) : null;

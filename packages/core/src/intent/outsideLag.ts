@@ -4,7 +4,7 @@ import { DIALECT_NAMES, PORT_NAMING } from '../hardware/dialects.ts';
 import { lagNumber } from '../hardware/lagNumber.ts';
 import { expandPorts } from '../numbers/ports.ts';
 import type { RackPattern } from '../patterns/patterns.ts';
-import { cablesOfLink, type FabricIntent, type OutsideCable, type OutsideLink } from './intent.ts';
+import { cablesOfLink, holdsPort, type FabricIntent, type OutsideCable, type OutsideLink } from './intent.ts';
 import { checkPortDrive, speedOfPort } from './portDrive.ts';
 
 /** Outside links of several cables: how they are written, and what speaks against them. */
@@ -32,73 +32,72 @@ const MOST_VLAN = 4094;
 const placeOf = (i: number): string => (i === 0 ? '/link' : `/link/lag/${i - 1}`);
 
 /** Why the cables of a link cannot be on those ports; paths begin at `/link`. */
-export function misfitCables(intent: FabricIntent, pattern: RackPattern, link: OutsideLink): Finding[] {
+export const misfitCables = (intent: FabricIntent, pattern: RackPattern, link: OutsideLink): Finding[] => [
+  ...cablesOfLink(link).flatMap((_, i) => misfitCable(intent, pattern, link, i) ?? []),
+  ...(nameWrong(intent, pattern, link) ?? []),
+  ...driveWrong(intent, pattern, link),
+];
+
+/** The first thing that speaks against one of the cables of a link; null = nothing does. */
+function misfitCable(intent: FabricIntent, pattern: RackPattern, link: OutsideLink, i: number): Finding | null {
   const cables = cablesOfLink(link);
-  const first = speedOfPort(intent, pattern, link.port);
-  const out = cables.flatMap(({ port, farPort }, i): Finding[] => {
-    const at = placeOf(i);
-    const no = (rule: string, field: string, message: string, cure: string): Finding[] => [
-      problem(rule, `${at}/${field}`, message, cure),
-    ];
-    const before = cables.slice(0, i);
-    if (before.some((c) => c.port === port))
-      return no('port-taken', 'port', `${port} is in this LAG already.`, 'Name each port once.');
-    if (before.some((c) => c.farPort === farPort))
-      return no(
-        'port-taken',
-        'farPort',
-        `${farPort} of ${link.system} is in this LAG already.`,
-        'Name each port once.',
-      );
-    if (!(expandPorts(pattern.serverPorts) ?? []).includes(port))
-      return no(
-        'port-known',
-        'port',
-        `${port} is no port of rack ${link.rack} that is free of the fabric.`,
-        `Those are ${pattern.serverPorts}.`,
-      );
-    const server = intent.ports.find(
-      (p) => p.rack === link.rack && p.port === port && (p.side === link.side || p.side === 'both'),
+  const { port, farPort } = cables[i]!;
+  const no = (rule: string, field: keyof OutsideCable, message: string, cure: string): Finding =>
+    problem(rule, `${placeOf(i)}/${field}`, message, cure);
+  const before = cables.slice(0, i);
+  if (before.some((c) => c.port === port))
+    return no('port-taken', 'port', `${port} is in this LAG already.`, 'Name each port once.');
+  if (before.some((c) => c.farPort === farPort))
+    return no('port-taken', 'farPort', `${farPort} of ${link.system} is in this LAG already.`, 'Name each port once.');
+  if (!(expandPorts(pattern.serverPorts) ?? []).includes(port))
+    return no(
+      'port-known',
+      'port',
+      `${port} is no port of rack ${link.rack} that is free of the fabric.`,
+      `Those are ${pattern.serverPorts}.`,
     );
-    const other = intent.outside.find(
-      (o) => o.rack === link.rack && o.side === link.side && cablesOfLink(o).some((c) => c.port === port),
+  const server = intent.ports.find(
+    (p) => p.rack === link.rack && p.port === port && (p.side === link.side || p.side === 'both'),
+  );
+  const holder = server?.server ?? intent.outside.find((o) => holdsPort(o, { ...link, port }))?.system;
+  if (holder !== undefined)
+    return no('port-taken', 'port', `${port} of rack ${link.rack} is ${holder}'s.`, 'Choose another port.');
+  const twin = intent.outside.find(
+    (o) => o.system === link.system && cablesOfLink(o).some((c) => c.farPort === farPort),
+  );
+  if (twin)
+    return no(
+      'port-taken',
+      'farPort',
+      `${farPort} of ${link.system} is joined to rack ${twin.rack} ${twin.port} (${twin.side}).`,
+      'Name another port of it.',
     );
-    const holder = server?.server ?? other?.system;
-    if (holder !== undefined)
-      return no('port-taken', 'port', `${port} of rack ${link.rack} is ${holder}'s.`, 'Choose another port.');
-    const twin = intent.outside.find(
-      (o) => o.system === link.system && cablesOfLink(o).some((c) => c.farPort === farPort),
-    );
-    if (twin)
-      return no(
-        'port-taken',
-        'farPort',
-        `${farPort} of ${link.system} is joined to rack ${twin.rack} ${twin.port} (${twin.side}).`,
-        'Name another port of it.',
-      );
-    const speed = speedOfPort(intent, pattern, port);
-    if (first !== undefined && speed !== undefined && speed !== first && link.speed === undefined)
-      return no(
+  const [speed, first] = [port, link.port].map((p) => speedOfPort(intent, pattern, p));
+  return link.speed === undefined && first !== undefined && speed !== undefined && speed !== first
+    ? no(
         'lag-speed',
         'port',
         `${port} runs at ${speedWords(speed)}, ${link.port} at ${speedWords(first)}: a LAG has ports of one speed (IEEE 802.1AX).`,
-        `Choose ports of one speed, or say at which all of them run.`,
-      );
-    return [];
-  });
+        'Choose ports of one speed, or say at which all of them run.',
+      )
+    : null;
+}
+
+/** Why no switch takes the names of a LAG and its VLANs; null = it takes them. */
+function nameWrong(intent: FabricIntent, pattern: RackPattern, { port, lag }: OutsideLink): Finding[] | null {
   const dialect = intent.models.find((m) => m.name === pattern.leafModel)?.dialect ?? DIALECT_NAMES[0];
-  const { lag: named, longest } = PORT_NAMING[dialect];
-  const name = `${named(lagNumber(link.port))}.${MOST_VLAN}`;
-  if (link.lag && name.length > longest)
-    out.push(
-      problem(
-        'lag-name',
-        '/link/port',
-        `A LAG that is numbered after ${link.port} has VLANs such as ${name}: a switch takes ${longest} letters at most.`,
-        'Let another of its ports be the first.',
-      ),
-    );
-  return [...out, ...driveWrong(intent, pattern, link)];
+  const naming = PORT_NAMING[dialect];
+  const name = `${naming.lag(lagNumber(port))}.${MOST_VLAN}`;
+  return lag === undefined || name.length <= naming.longest
+    ? null
+    : [
+        problem(
+          'lag-name',
+          '/link/port',
+          `A LAG that is numbered after ${port} has VLANs such as ${name}: a switch takes ${naming.longest} letters at most.`,
+          'Let another of its ports be the first.',
+        ),
+      ];
 }
 
 /** What speaks against driving its ports so; of several what is wrong of the first. */

@@ -5,6 +5,7 @@ import { vxlanKey } from '../config/overlay.ts';
 import type { UnicastFamily, PeerPolicy } from '../config/bgp.ts';
 import type { RouteMapEntry } from '../config/policy.ts';
 import { placeKey, type SwitchConfig } from '../config/switchConfig.ts';
+import { vlanOfPort } from '../config/vlanOfPort.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 
@@ -163,6 +164,23 @@ function usesOfList(config: SwitchConfig, part: AskedList, name: string): Uses {
   );
 }
 
+/** What rests on ports, by their names: the LAG that one is in, where that is routed, and VLANs of both. */
+const restingOn = onceFor(({ ports }: SwitchConfig): ReadonlyMap<string, readonly string[]> => {
+  const out = new Map<string, string[]>();
+  const rest = (name: string, on: string): void => {
+    const there = out.get(on);
+    if (there) there.push(name);
+    else out.set(on, [name]);
+  };
+  const known = new Map(ports.map((p) => [p.name, p]));
+  for (const { name, members = [] } of ports) for (const member of members) rest(name, member);
+  for (const { name } of ports) {
+    const whole = vlanOfPort(name, (port) => known.has(port))?.port;
+    if (whole !== undefined) for (const on of [whole, ...(known.get(whole)!.members ?? [])]) rest(name, on);
+  }
+  return out;
+});
+
 /** What is in doubt on a switch; null = nothing. */
 export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
   const { host, config } = sw;
@@ -193,7 +211,7 @@ export const doubtsOf = onceFor((sw: ReadSwitch): SwitchDoubts | null => {
     };
     switch (part) {
       case 'ports':
-        note(ports, second, takes);
+        for (const name of [second, ...(restingOn(config).get(second) ?? [])]) note(ports, name, takes);
         break;
       case 'lags':
         for (const l of config.lags)
