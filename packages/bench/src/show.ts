@@ -2,6 +2,7 @@ import {
   lagName,
   ospfIn,
   sviName,
+  vlanOfPort,
   vtepsHeard,
   vxlanName,
   type OspfName,
@@ -131,9 +132,11 @@ function answer(command: string, serial: string, state: FleetState, now: number)
           .map((e) => e.port),
       );
       const lagOf = new Map(config.ports.map((p) => [p.name, p.members]));
-      /** Of a LAG one port is enough; what is no port of the front is there by itself. */
-      const isUp = (ifname: string): boolean =>
-        lagOf.get(ifname)?.some((m) => plugged.has(m)) ?? (!/^p\d/.test(ifname) || plugged.has(ifname));
+      /** Of a LAG one port is enough, a VLAN is up as its port; what is no port of the front is there by itself. */
+      const isUp = (ifname: string): boolean => {
+        const whole = vlanOfPort(ifname, (port) => lagOf.has(port))?.port ?? ifname;
+        return lagOf.get(whole)?.some((m) => plugged.has(m)) ?? (!/^p\d/.test(whole) || plugged.has(whole));
+      };
       const names = [
         'lo',
         ...config.ports.map((p) => p.name),

@@ -153,7 +153,7 @@ export * from './intent/intentFile.ts';
 export * from './jsonSchema.ts';
 export * from './config/differences.ts';
 export * from './config/ownPlaces.ts';
-export { vlanPort } from './config/vlanOfPort.ts';
+export { vlanOfPort, vlanPort } from './config/vlanOfPort.ts';
 export * from './watch/seen.ts';
 export * from './watch/heard.ts';
 export * from './watch/links.ts';

@@ -141,6 +141,22 @@ describe('what is wrong, cause before symptoms', () => {
         );
         const [first] = well.sessions;
         if (!first) return;
+        // Without signal at our end that is said; a VLAN has the signal of its port.
+        const inputs = readFabric(intent, { nobodyOutside: true });
+        const front = first.port!.replace(/\.\d+$/, '');
+        const dark = watchFabric({
+          ...inputs,
+          switches: inputs.switches.map((s) =>
+            s.host === first.host
+              ? { ...s, seen: { ...s.seen!, signal: new Map([...s.seen!.signal, [front, false]]) } }
+              : s,
+          ),
+        });
+        const said = dark.causes.find((c) => c.key === `session:${first.host} ${first.vrf} ${first.peer}`)!;
+        expect([said.details[1], said.maybeSettling]).toEqual([
+          `${front} says no signal: look at its cable, and whether the port at the far end is open`,
+          false,
+        ]);
         const { meant } = planOf(intent);
         const own = meant.get(first.host)!;
         const silent = {

@@ -76,7 +76,8 @@ export function watchFabric({ switches, links, servers, callers = [], anyway = f
   causes.push(...lags.map((l) => l.cause));
   const darkLags = new Map(lags.flatMap((l) => (l.isDark ? [[`${l.host} ${l.lag}`, l.cause] as const] : [])));
   // Sessions go by what OSPF leads to: it comes first.
-  hangSessions([...adjacencies, ...sessions], { causes, linkCause, darkLags, states, runs });
+  const isDark = (host: string, port: string): boolean => byHost.get(host)?.seen?.signal.get(port) === false;
+  hangSessions([...adjacencies, ...sessions], { causes, linkCause, darkLags, isDark, states, runs });
   const counted = causes.length <= ROUTES_UP_TO_CAUSES && switches.length <= ROUTES_UP_TO_SWITCHES;
   const legs = legsLost(causes, servers, byHost, states);
   const order = (c: Draft): number => CAUSE_KINDS.indexOf(c.kind);
@@ -204,13 +205,15 @@ interface Explaining {
   readonly linkCause: ReadonlyMap<string, Draft>;
   /** LAGs without a cable, by `host lag`. */
   readonly darkLags: ReadonlyMap<string, Draft>;
+  /** Does a switch say that a port has no signal? */
+  readonly isDark: (host: string, port: string) => boolean;
   readonly states: readonly LinkState[];
   readonly runs: NetworkModel;
 }
 /** Every session that is down hangs on what explains it, or stands for itself with what both ends say. */
 function hangSessions(
   sessions: readonly SessionState[],
-  { causes, linkCause, darkLags, states, runs }: Explaining,
+  { causes, linkCause, darkLags, isDark, states, runs }: Explaining,
 ): void {
   const linkAt = new Map(states.flatMap((l) => [l.a, l.b].map((e) => [`${e.host} ${e.port}`, l.id] as const)));
   const modelled = new Map(runs.sessions.filter((s) => !isTenants(s)).map((s) => [`${s.host} ${s.peer}`, s]));
@@ -264,7 +267,8 @@ function hangSessions(
       continue;
     }
     if (s.vrf !== undefined) {
-      causes.push(outsideCause(s, s.vrf));
+      const port = s.port === null ? null : (vlanOfPort(s.port, (p) => isDark(s.host, p))?.port ?? s.port);
+      causes.push(outsideCause(s, s.vrf, port !== null && isDark(s.host, port) ? port : null));
       continue;
     }
     causes.push(
@@ -287,8 +291,11 @@ function hangSessions(
   }
 }
 
-/** A router outside is not ours to read: only our end is known. */
-const outsideCause = (s: SessionState, vrf: string): Draft =>
+/**
+ * A router outside is not ours to read: only our end is known.
+ * @param dark the port it is spoken to over, where that says that it has no signal
+ */
+const outsideCause = (s: SessionState, vrf: string, dark: string | null): Draft =>
   draft({
     key: `session:${s.host} ${vrf} ${s.peer}`,
     kind: 'session',
@@ -296,8 +303,10 @@ const outsideCause = (s: SessionState, vrf: string): Draft =>
     title: `Session of ${vrf} from ${s.host} to ${s.peer} is down`,
     details: [
       `it is ${s.word ?? 'down'}${s.port === null ? '' : ` over ${s.port}`}`,
-      'the router is not ours to read: look at its cable, its address, its AS number and what it says of us',
+      dark === null
+        ? 'the router is not ours to read: look at its cable, its address, its AS number and what it says of us'
+        : `${dark} says no signal: look at its cable, and whether the port at the far end is open`,
     ],
     sessions: [s],
-    maybeSettling: true,
+    maybeSettling: dark === null,
   });
