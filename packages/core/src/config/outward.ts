@@ -7,7 +7,7 @@ import { sideOf } from '../layout/seats.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { naturally } from '../numbers/order.ts';
 import { describedBy } from '../patterns/descriptions.ts';
-import type { LagConfig, PortConfig } from './interfaces.ts';
+import type { LagConfig, PortConfig } from './interfaceParts.ts';
 import { neighbourCause } from './neighbours.ts';
 import type { Cause, OriginContext } from './section.ts';
 import type { OutwardPort, SeatInputs } from './seatInputs.ts';
