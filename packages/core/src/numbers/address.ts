@@ -21,67 +21,40 @@ export interface IpPrefix {
 const BITS: Readonly<Record<IpFamily, number>> = { 4: 32, 6: 128 };
 export const bitsOf = (family: IpFamily): number => BITS[family];
 
+/** Hexadecimal groups and colons, with an IPv4 tail at most: no zone, no brackets (RFC 4291 §2.2). */
+const IPV6_WORDS = /^[0-9a-fA-F:]{2,39}(?:[\d.]{7,15})?$/;
 const GROUPS = 8;
-const GROUP = /^[0-9a-fA-F]{1,4}$/;
-const NO_GROUPS: readonly string[] = [];
-const groupsOf = (text: string): readonly string[] => (text === '' ? NO_GROUPS : text.split(':'));
-/**
- * Groups of four hexadecimal digits with colons between, one row of which `::` stands for (RFC 4291 §2.2), as a number; null = it is
- * written otherwise. Fabrics have very many of them, and a library that knows every form takes twenty times as long.
- */
-function parseGroups(text: string): bigint | null {
-  const gap = text.indexOf('::');
-  const left = groupsOf(gap < 0 ? text : text.slice(0, gap));
-  const right = gap < 0 ? NO_GROUPS : groupsOf(text.slice(gap + 2));
-  const missing = GROUPS - left.length - right.length;
-  // The gap stands for one group at least.
-  if (gap < 0 ? missing !== 0 : missing < 1) return null;
-  let digits = '0x';
-  for (const group of left) {
-    if (!GROUP.test(group)) return null;
-    digits += group.padStart(4, '0');
+
+/** The groups of an address of IPv6; null = it is none. Fabrics have very many: each is read once, not first asked whether it is one. */
+function groupsOf(text: string): readonly number[] | null {
+  if (!IPV6_WORDS.test(text)) return null;
+  try {
+    return ipaddr.IPv6.parse(text).parts;
+  } catch {
+    return null;
   }
-  digits += '0000'.repeat(missing);
-  for (const group of right) {
-    if (!GROUP.test(group)) return null;
-    digits += group.padStart(4, '0');
-  }
-  return BigInt(digits);
 }
-/** The same with a tail written as IPv4 is; no zone, no brackets. */
-const WITH_TAIL = /^[0-9a-fA-F:]{2,39}[\d.]{7,15}$/;
 
 /** An address of either family from text, or null. Leading zeros of IPv4 and zones of IPv6 are refused. */
 export function parseAddress(text: string): IpAddress | null {
   const ipv4 = parseIpv4(text);
   if (ipv4 !== null) return { family: 4, value: BigInt(ipv4) };
-  if (!text.includes(':')) return null;
-  if (!text.includes('.')) {
-    const value = parseGroups(text);
-    return value === null ? null : { family: 6, value };
-  }
-  if (!WITH_TAIL.test(text) || !ipaddr.IPv6.isValid(text)) return null;
-  // Its tail is an IPv4 address as we read them.
-  if (parseIpv4(text.slice(text.lastIndexOf(':') + 1)) === null) return null;
-  const value = ipaddr.IPv6.parse(text).parts.reduce((all, part) => (all << 16n) | BigInt(part), 0n);
-  return { family: 6, value };
+  const groups = text.includes(':') ? groupsOf(text) : null;
+  if (!groups) return null;
+  // Its tail, where it has one, is an IPv4 address as we read them.
+  if (text.includes('.') && parseIpv4(text.slice(text.lastIndexOf(':') + 1)) === null) return null;
+  let digits = '0x';
+  for (const group of groups) digits += group.toString(16).padStart(4, '0');
+  return { family: 6, value: BigInt(digits) };
 }
 
-/** As text; IPv6 in the form of RFC 5952: small letters, no zeros in front, the first of the longest rows of zero groups left out. */
+/** As text; IPv6 in the form of RFC 5952. */
 export function formatAddress({ family, value }: IpAddress): string {
   if (family === 4) return formatIpv4(Number(value));
   const digits = value.toString(16).padStart(4 * GROUPS, '0');
-  const groups: string[] = [];
-  /** The longest row of zeros so far: where it begins, and how many groups it has. */
-  let [from, count] = [0, 1];
-  let row = 0;
-  for (let i = 0; i < GROUPS; i++) {
-    const group = Number.parseInt(digits.slice(4 * i, 4 * i + 4), 16);
-    groups.push(group.toString(16));
-    row = group === 0 ? row + 1 : 0;
-    if (row > count) [from, count] = [i - row + 1, row];
-  }
-  return count < 2 ? groups.join(':') : `${groups.slice(0, from).join(':')}::${groups.slice(from + count).join(':')}`;
+  const groups: number[] = [];
+  for (let at = 0; at < digits.length; at += 4) groups.push(Number.parseInt(digits.slice(at, at + 4), 16));
+  return new ipaddr.IPv6(groups).toRFC5952String();
 }
 
 /** `ADDRESS/LENGTH` of either family, host bits kept, or null. */
