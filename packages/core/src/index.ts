@@ -104,6 +104,7 @@ export * from './compile/compileFabric.ts';
 export * from './compile/servers.ts';
 export * from './compile/onSwitches.ts';
 export * from './network/cablePlan.ts';
+export { cablesSpokenOver } from './network/spokenCables.ts';
 export * from './network/sessions.ts';
 export { modelNetwork } from './network/modelNetwork.ts';
 export * from './network/networkModel.ts';

@@ -122,6 +122,18 @@ describe('links outside of several cables', () => {
       ports: c.ports.map((p) => (p.name === 'eth1' ? { ...p, speed: 10 } : p)),
     }));
     expect(stands(fast)).toEqual(both([true, null]));
+    // One end of each alone says how it is driven: there may be no light, on a VLAN as well; where one cable says nothing, that is enough.
+    for (const [, up, why] of stands(slow('p45', 'p46')))
+      expect([up, why]).toEqual([true, expect.stringMatching(/1 Gb\/s/)]);
+    expect(stands(slow('p45'))).toEqual(both([true, null]));
+    const port = networkOf(unbundled(spoken)).network;
+    const told = otherwise(port, HOST, (c) => ({
+      ...c,
+      ports: c.ports.map((p) => (p.name === 'p46' ? { ...p, speed: 1 } : p)),
+    }));
+    for (const [name, up, why] of stands(told))
+      expect([name, up, why]).toEqual([expect.stringMatching(/^p46(\.200)?$/), true, expect.stringMatching(/1 Gb\/s/)]);
+    expect(stands(told)).toHaveLength(2);
     // Ports that stand by themselves where a LAG is expected.
     const single = ports('offing-1', (p) =>
       p.members ? [] : p.name === 'eth1' ? { ...p, addresses: ['192.0.2.1/31'] } : p,

@@ -1,4 +1,5 @@
-import { cablesSpokenOver, type Cable } from '../network/cablePlan.ts';
+import type { Cable } from '../network/cablePlan.ts';
+import { cablesSpokenOver } from '../network/spokenCables.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { groupBy } from '../numbers/order.ts';
 import { onceFor } from '../onceFor.ts';
