@@ -34,7 +34,7 @@ export function lagCauses(switches: readonly WatchedSwitch[]): LagCause[] {
         title:
           left === 0
             ? `No cable of ${name} of ${host} has signal`
-            : `${left} of ${open.length} cables of ${name} of ${host} are left`,
+            : `${name} of ${host} has ${left} of ${open.length} cables left`,
         details: [`no signal on ${dark.join(', ')}`],
       });
       return [{ cause, host, lag: name, isDark: left === 0 }];

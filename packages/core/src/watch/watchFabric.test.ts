@@ -206,7 +206,7 @@ describe('what is wrong, cause before symptoms', () => {
           expect(one.causes.map((c) => [c.kind, c.title, c.details, c.sessions])).toEqual([
             [
               'cable',
-              `${members.length - 1} of ${members.length} cables of ${name} of ${host} are left`,
+              `${name} of ${host} has ${members.length - 1} of ${members.length} cables left`,
               [`no signal on ${members[0]}`],
               [],
             ],

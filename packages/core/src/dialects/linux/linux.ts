@@ -158,8 +158,8 @@ function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
   // Devices first: routing speaks of them.
   const settled = record && recordSettled(record);
   interfacesReader.read(files['interfaces'] ?? '', draft, unread, settled?.record);
-  settled?.settle(settleLags(draft, 'interfaces', unread));
-  if (!settled) settleLags(draft, 'interfaces', unread);
+  const moved = settleLags(draft, 'interfaces', unread);
+  settled?.settle(moved);
   frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
   if (DAEMONS in files) readDaemons(files[DAEMONS]!, files['frr.conf'] ?? '', draft, unread, record);
   if (SYSCTL in files) readSysctl(files[SYSCTL]!, unread, record);

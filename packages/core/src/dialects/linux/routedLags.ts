@@ -39,7 +39,9 @@ export function settleLags(draft: ConfigDraft, file: string, unread: UnreadLine[
   // Mostly no port has VLANs that are routed.
   const vlans = draft.ports.filter((p) => p.name.includes('.'));
   for (const lag of [...(draft.lags as LagDraft[])]) {
-    const { routed, ...plain } = lag;
+    if (!lag.routed && vlans.length === 0) continue;
+    // What LACP shows of a system counts where several of them share a LAG, which one that is routed is never part of here.
+    const { routed, actorSystem: _, ...plain } = lag;
     delete lag.routed;
     const [key, name] = [lagKey(lag), lagName(lag)];
     if (!routed && !vlans.some((p) => vlanOfPort(p.name, (port) => port === name))) continue;
