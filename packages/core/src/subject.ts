@@ -13,6 +13,7 @@ export const OBJECT_KINDS = [
   'port',
   'outside',
   'link',
+  'drain',
   'policy',
   'neighbour',
   'speakers',

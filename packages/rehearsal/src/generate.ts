@@ -13,6 +13,7 @@ import {
   type SwitchFolder,
 } from '@anthemion/core';
 import { configsOf, intents, otherIntents, singleIntents, wideIntents } from '@anthemion/core/testing/fabricOf';
+import { drainedIn, picks } from '@anthemion/core/testing/drainedOf';
 import { drivenIntents } from '@anthemion/core/testing/drivenOf';
 import { bundledIntents } from '@anthemion/core/testing/lagsOf';
 import { dualIntents, familyIntents, withUnderlay6 } from '@anthemion/core/testing/familiesOf';
@@ -179,6 +180,21 @@ const withLags = (count: number, seed: number, mostSwitches = 6): SwitchFolder[]
     )
     .map(withRouters);
 
+/** So many random fabrics of which some switches are drained: as they are designed, of one AS, with both families, with routers outside. */
+const withDrained = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] => {
+  const fits = (i: FabricIntent): boolean =>
+    isRouted(i) && i.ports.length > 2 && configsOf(i).layout.seats.length <= mostSwitches;
+  const hasPairs = (i: FabricIntent): boolean => i.ports.some((p) => p.side === 'both' && p.shut !== true);
+  const sorts = [wideIntents.filter(hasPairs), singleIntents, dualIntents, policyIntents];
+  return Array.from({ length: count }, (_, i) => {
+    const of = sorts[i % sorts.length]!.filter(fits);
+    const [[intent, picked]] = fc.sample(fc.tuple(of, picks), { numRuns: 1, seed: seed + i }) as [
+      [FabricIntent, readonly number[]],
+    ];
+    return withRouters(drainedIn(intent, picked));
+  });
+};
+
 /** So many random fabrics that OSPF leads, over all its settings here. */
 export const ledByOspf = (count: number, seed: number, mostSwitches = 6): SwitchFolder[] =>
   generated(4 * count, seed, mostSwitches)
@@ -273,7 +289,7 @@ export const withIpv6 = (count: number, seed: number, mostSwitches = 6): SwitchF
   });
 };
 
-/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway, with VRFs that have routes of one another, with links that are shut, with LAGs to routers outside. */
+/** What random fabrics there are: as they are designed, led by OSPF, with a tenant that speaks to routers outside, with filters, with IPv6, with both, of one AS, with neighbours outside of the intent, with families of tenants as they are designed, with both families between switches as they are designed, with servers that speak BGP to their gateway, with VRFs that have routes of one another, with links that are shut, with LAGs to routers outside, with switches that are drained. */
 export const FABRIC_KINDS = [
   'plain',
   'ospf',
@@ -290,6 +306,7 @@ export const FABRIC_KINDS = [
   'leaks',
   'shut',
   'lags',
+  'drained',
 ] as const;
 export type FabricKind = (typeof FABRIC_KINDS)[number];
 const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
@@ -307,6 +324,7 @@ const KINDS: Readonly<Record<FabricKind, typeof ledByOspf>> = {
   leaks: withLeaking,
   shut: withShutLinks,
   lags: withLags,
+  drained: withDrained,
   'ipv6-filters': (count, seed) => filtering(withIpv6(count, seed), seed),
 };
 /** So many random fabrics of a kind. */

@@ -6,9 +6,11 @@ import { asnKey, asnRole, loopbackKey, vrfVniKey } from '../pools/demands.ts';
 import { familyOfText } from '../numbers/prefix.ts';
 import { FABRIC_BFD } from './bfd.ts';
 import type { Carriage } from './carriage.ts';
+import { askAround } from './drained.ts';
 import { vniCause } from './overlay.ts';
 import { CONNECTED_MAP } from './policy.ts';
 import {
+  drainCause,
   IPV6_CAUSE,
   patternCause,
   schemeCause,
@@ -24,6 +26,7 @@ import {
   PEER_GROUP,
   sortPeers,
   type Aggregate,
+  type BgpConfig,
   type BgpFamily,
   type BgpPart,
   type BgpPeer,
@@ -146,6 +149,32 @@ function deriveOverlay({ asn, routerId }: SeatRouting, inputs: SeatInputs): Deri
   };
 }
 
+/** The router of the default VRF with those of all tenants. */
+function routerOf(routing: SeatRouting, inputs: SeatInputs): BgpConfig {
+  const { seat, fabric } = inputs;
+  const { asn, routerId, internal } = routing;
+  const overlay = deriveOverlay(routing, inputs);
+  if (internal) return internalRouter(inputs, routing, internal, overlay);
+  const { asnScheme } = fabric.settings;
+  const sharesAs = (asnScheme === 'per-rack' && seat.side !== undefined) || (asnScheme === 'two' && hasServers(seat));
+  const ownAsAllowed: Record<string, number> = sharesAs ? { [PEER_GROUP]: 1 } : {};
+  const family: BgpFamily = { active: [PEER_GROUP], ownAsAllowed };
+  const unicast = { ...family, connected: { routeMap: CONNECTED_MAP }, maximumPaths: MULTIPATH_WIDTH };
+  const { vnis, vrfs } = overlay;
+  return {
+    asn,
+    routerId,
+    defaultIpv4: false,
+    policyRequired: false,
+    multipathRelax: true,
+    peers: derivePeers(inputs),
+    ipv4: unicast,
+    ...(routing.loopback6 === undefined ? {} : { ipv6: unicast }),
+    evpn: { ...family, advertiseAllVni: hasServers(seat), vnis },
+    vrfs,
+  };
+}
+
 function peerCause(name: string, field: string, context: OriginContext): Cause {
   const scheme = schemeCause(context);
   if (scheme) return scheme;
@@ -159,31 +188,10 @@ function peerCause(name: string, field: string, context: OriginContext): Cause {
 export const bgp: ConfigSection<BgpPart> = {
   blank: {},
   derive: (inputs) => {
-    const { seat, routing, fabric } = inputs;
+    const { routing } = inputs;
     if (!routing) return {};
-    const { asn, routerId, internal } = routing;
-    const overlay = deriveOverlay(routing, inputs);
-    if (internal) return { bgp: internalRouter(inputs, routing, internal, overlay) };
-    const { asnScheme } = fabric.settings;
-    const sharesAs = (asnScheme === 'per-rack' && seat.side !== undefined) || (asnScheme === 'two' && hasServers(seat));
-    const ownAsAllowed: Record<string, number> = sharesAs ? { [PEER_GROUP]: 1 } : {};
-    const family: BgpFamily = { active: [PEER_GROUP], ownAsAllowed };
-    const unicast = { ...family, connected: { routeMap: CONNECTED_MAP }, maximumPaths: MULTIPATH_WIDTH };
-    const { vnis, vrfs } = overlay;
-    return {
-      bgp: {
-        asn,
-        routerId,
-        defaultIpv4: false,
-        policyRequired: false,
-        multipathRelax: true,
-        peers: derivePeers(inputs),
-        ipv4: unicast,
-        ...(routing.loopback6 === undefined ? {} : { ipv6: unicast }),
-        evpn: { ...family, advertiseAllVni: hasServers(seat), vnis },
-        vrfs,
-      },
-    };
+    const router = routerOf(routing, inputs);
+    return { bgp: inputs.drained ? askAround(router) : router };
   },
   members: {
     'bgp.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
@@ -273,7 +281,10 @@ export const bgp: ConfigSection<BgpPart> = {
         };
       case 'routerId':
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
+      case 'gracefulShutdown':
+        return drainCause(context);
       case 'vrfs': {
+        if (field === 'gracefulShutdown') return drainCause(context);
         const ofLeaks = /^import(sFrom|Map)$/.test(deeper[0] ?? '') || /^advertiseIpv[46]Map$/.test(field);
         const leaks = ofLeaks ? leakCause(context, name) : null;
         if (leaks) return leaks;

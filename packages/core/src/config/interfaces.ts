@@ -19,7 +19,14 @@ import {
 } from './interfaceParts.ts';
 import { deriveOutward, outwardLagCause, outwardPortCause } from './outward.ts';
 import { actorOf, segmentOf, tracksUplinks } from './pairing.ts';
-import { patternCause, settingCause, type Cause, type ConfigSection, type OriginContext } from './section.ts';
+import {
+  drainCause,
+  patternCause,
+  settingCause,
+  type Cause,
+  type ConfigSection,
+  type OriginContext,
+} from './section.ts';
 import { onceFor } from '../onceFor.ts';
 import { describedBy } from '../patterns/descriptions.ts';
 import { gatewaysOf, type Carriage } from './carriage.ts';
@@ -70,7 +77,7 @@ function deriveTrunks(inputs: SeatInputs): { readonly ports: PortConfig[]; reado
 }
 
 function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'> {
-  const { fabric, links, servers, carriage, outward, routing } = inputs;
+  const { fabric, links, servers, carriage, outward, routing, drained } = inputs;
   const tracked = tracksUplinks(inputs);
   const { ports, lags } = routing
     ? {
@@ -86,7 +93,8 @@ function derivePorts(inputs: SeatInputs): Pick<InterfacesPart, 'ports' | 'lags'>
     const mtu = Math.max(
       ...[p.untagged, ...p.tagged].map((n) => (n === undefined ? 0 : (carriage.byName.get(n)?.mtu ?? 0))),
     );
-    const shut = p.shut ? { shut: true } : {};
+    // A LAG goes on at the other half.
+    const shut = p.shut || (drained && p.side === 'both') ? { shut: true } : {};
     const description = describedBy(settings, 'serverDescription', { server: p.server, rack: p.rack, own: p.port });
     const port: PortConfig = { name: p.port, description, mtu, addresses: [], ...shut, ...driveOf(p) };
     if (p.side === 'both') {
@@ -138,9 +146,10 @@ function deriveSvis({ carriage, routing }: SeatInputs): SviConfig[] {
 }
 
 /** The server that a port or LAG of the seat carries. */
-function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext): Cause {
+function serverCause(carries: (p: ServerPort) => boolean, context: OriginContext, field = ''): Cause {
   const { intent, seat } = context;
   const found = intent.ports.find((p) => p.rack === seat.rack && isOn(p, seat) && carries(p));
+  if (field === 'shut' && !found?.shut) return drainCause(context);
   return found
     ? { subject: `port:${found.rack}.${found.side}.${found.port}`, label: `server ${found.server}` }
     : patternCause(context);
@@ -151,7 +160,7 @@ function portCause(name: string, field: string, context: OriginContext): Cause {
   const link = layout.linksOf.get(seat.id)?.find((l) => endAt(l, seat.id).port === name);
   const out = outwardPortCause(name, field, context);
   if (out) return out;
-  if (!link) return serverCause((p) => p.port === name, context);
+  if (!link) return serverCause((p) => p.port === name, context, field);
   if (field === 'shut') return { subject: `link:${link.id}`, label: 'link that is shut' };
   const pattern = patternCause(context);
   if (field === 'addresses') return { ...pattern, label: 'link address', key: linkKey(link.id), role: 'link' };

@@ -3,7 +3,7 @@ import type { Redistribution } from './bgp.ts';
 import { carries } from '../layout/links.ts';
 import { naturally } from '../numbers/order.ts';
 import { FABRIC_BFD } from './bfd.ts';
-import { IPV6_CAUSE, patternCause, schemeCause, settingCause, type ConfigSection } from './section.ts';
+import { drainCause, IPV6_CAUSE, patternCause, schemeCause, settingCause, type ConfigSection } from './section.ts';
 
 /** How an interface proves itself to its neighbours (RFC 2328 §D). */
 export type OspfProof = 'none' | 'digest';
@@ -70,16 +70,19 @@ export interface OspfPart {
 
 /** All links of a fabric are in one area (RFC 2328 §3.1). */
 const BACKBONE: Ipv4 = '0.0.0.0';
+/** The most that a link can cost: whoever has another way takes that (RFC 6987 §2). */
+const LAST_RESORT = 65535;
 
 export const ospf: ConfigSection<OspfPart> = {
   blank: {},
-  derive: ({ fabric, routing, links }) => {
+  derive: ({ fabric, routing, links, drained }) => {
     if (!routing?.internal) return {};
     const { keepalive, hold, bfd } = fabric.settings;
     // Two routers alone are on each link: none need be chosen to speak for it.
     const ofLinks = links.filter(carries).map(({ port }): OspfPort => ({
       name: port,
       area: BACKBONE,
+      ...(drained ? { cost: LAST_RESORT } : {}),
       pointToPoint: true,
       hello: keepalive,
       dead: hold,
@@ -113,6 +116,7 @@ export const ospf: ConfigSection<OspfPart> = {
     routerId: 'router id',
   },
   causeOf: ([part, name = '', field = ''], context) => {
+    if (field === 'cost') return drainCause(context);
     const scheme = schemeCause(context);
     if (scheme) return scheme;
     if (field === 'bfd' || field === 'bfdProfile') return settingCause('bfd', 'BFD');

@@ -135,6 +135,8 @@ export interface SeatInputs {
   readonly carriage: Carriage;
   /** Where it is a half of a pair that shares servers in another way than the usual one. */
   readonly pairing?: Pairing;
+  /** Others are asked to go round it. */
+  readonly drained?: true;
 }
 export interface FabricInputs {
   readonly settings: FabricIntent['settings'];
@@ -278,6 +280,7 @@ function makeAll(
   const routed = isRouted(intent);
   const numbered = numberedBy(intent);
   const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
+  const drained = new Set(intent.drained.map((d) => d.seat));
   const dialects = new Map(intent.models.map((m) => [m.name, m.dialect]));
   const out: SeatInputs[] = [];
   for (const plan of plansOf(layout)) {
@@ -313,6 +316,8 @@ function makeAll(
     const words: unknown[] = [fabricWords, plan, dialect, carriage, routing?.asn, routing?.loopback, routing?.vtep];
     const pairing = pairingOf(intent, seat);
     if (pairing) words.push(JSON.stringify(pairing));
+    const isDrained = drained.has(seat.id);
+    if (isDrained) words.push('drained');
     const neighbours = routed && carriage !== NOTHING_CARRIED ? speaksTo(seat) : [];
     const speakers = routed ? calledBy(carriage) : [];
     if (servers.length > 0) words.push(JSON.stringify(servers));
@@ -348,6 +353,7 @@ function makeAll(
       servers,
       carriage,
       ...(pairing ? { pairing } : {}),
+      ...(isDrained ? { drained: true } : {}),
     };
     memo?.seats.set(seat.id, { words, made });
     out.push(made);

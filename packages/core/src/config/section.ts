@@ -61,6 +61,12 @@ export const patternCause = ({ seat }: OriginContext): Cause =>
 /** A setting of the fabric. */
 export const settingCause = (key: string, label: string): Cause => ({ subject: `setting:${key}`, label });
 
+/** What is said while a switch is drained. */
+export const drainCause = ({ seat }: OriginContext): Cause => ({
+  subject: `drain:${seat.id}`,
+  label: 'switch that is drained',
+});
+
 /** What there is of IPv6 because switches have it for one another. */
 export const IPV6_CAUSE = settingCause('underlayFamilies', 'IPv4 and IPv6 between switches');
 

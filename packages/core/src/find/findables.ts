@@ -35,6 +35,7 @@ const NAMES: { readonly [K in ObjectKind]?: (item: never, key: string) => string
   port: ({ server }: ServerPort) => server,
   outside: ({ system }: OutsideLink) => system,
   link: (_, key) => shutLinks.named(key, undefined).replace(/^link /, ''),
+  drain: (_, key) => `seat ${key} drained`,
   neighbour: ({ far }: OutsideNeighbour) => far,
   speakers: ({ network, from }: NetworkSpeakers) => `${network} ${from}`,
   route: ({ prefix }: TenantRoute) => prefix,

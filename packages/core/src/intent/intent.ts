@@ -238,6 +238,11 @@ export interface ShutLink {
   readonly link: string;
 }
 
+/** A seat whose switch is drained: others are asked to go round it, and carry its servers where they can. */
+export interface DrainedSeat {
+  readonly seat: SeatId;
+}
+
 /** Text the team adds to chosen switches; a Liquid template that sees `switch` (the SwitchConfig) and `secrets` by name. */
 export interface Snippet {
   readonly name: string;
@@ -278,6 +283,7 @@ export interface FabricIntent extends UpperTiers {
   readonly ports: readonly ServerPort[];
   readonly outside: readonly OutsideLink[];
   readonly shutLinks: readonly ShutLink[];
+  readonly drained: readonly DrainedSeat[];
   readonly policies: readonly RoutePolicy[];
   readonly neighbours: readonly OutsideNeighbour[];
   readonly speakers: readonly NetworkSpeakers[];
@@ -321,6 +327,7 @@ export function emptyIntent(name: string, namePrefix: string): FabricIntent {
     ports: [],
     outside: [],
     shutLinks: [],
+    drained: [],
     policies: [],
     neighbours: [],
     speakers: [],

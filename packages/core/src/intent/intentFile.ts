@@ -71,6 +71,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
     ports: [],
     outside: [],
     shutLinks: [],
+    drained: [],
     neighbours: [],
     speakers: [],
     routes: [],
@@ -128,6 +129,7 @@ export function checkIntent(intent: FabricIntent): Finding[] {
   intent.ports.forEach((port, i) => put({ kind: 'connectServer', port }, `/ports/${i}`));
   intent.outside.forEach((link, i) => put({ kind: 'joinOutside', link }, `/outside/${i}`));
   intent.shutLinks.forEach(({ link }, i) => put({ kind: 'shutLink', link }, `/shutLinks/${i}`));
+  intent.drained.forEach(({ seat }, i) => put({ kind: 'drainSeat', seat }, `/drained/${i}`));
   const named = new Set<string>();
   intent.policies.forEach((policy, i) => {
     const key = policyKey(policy);

@@ -50,6 +50,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 14: route maps ask who tells a route, and know extended communities; VRFs may have a limit.
   // 15: ports may be told a speed and FEC; what they are described by may be chosen; links may be shut.
   // 16: links outside may be LAGs.
+  // 17: its switches may be drained.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -74,6 +75,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
       settings: { linkFec: 'unsaid', ...FIRST_DESCRIPTIONS, ...(d.settings as Plain) },
     }),
     (d) => d,
+    (d) => ({ ...d, drained: [] }),
   ],
   edit: [],
   model: [],

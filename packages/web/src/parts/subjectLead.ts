@@ -11,6 +11,7 @@ const PAGES: Partial<Record<ObjectKind, (at: string, key: string) => Lead>> = {
   speakers: (at) => [`/routing/servers?at=${at}`, 'to the BGP servers'],
   outside: (at) => [`/outside?at=${at}`, 'to the link outside'],
   link: () => ['/cables', 'to the cables'],
+  drain: (_at, key) => [`/seats?at=seat:${encodeURIComponent(key)}`, 'to the seat'],
   leak: (at) => [`/routing/between?at=${at}`, 'to the routes between VRFs'],
   route: (at) => [`/routing/routes?at=${at}`, 'to the static route'],
   policy: (at) => [`/routing/policies?at=${at}`, 'to the policy'],

@@ -1,6 +1,7 @@
 import type { ObjectKind } from '../../subject.ts';
 import type { FabricIntent } from '../intent.ts';
 import type { Collection } from './collection.ts';
+import { drained } from './drained.ts';
 import { shutLinks } from './shutLinks.ts';
 import { leaks } from './leaks.ts';
 import { models, rackPatterns } from './parts.ts';
@@ -34,6 +35,7 @@ export const COLLECTIONS = {
   port: ports,
   outside,
   link: shutLinks,
+  drain: drained,
   neighbour: neighbours,
   speakers,
   route: routes,

@@ -41,7 +41,9 @@ import { removeSnippet } from './removeSnippet.ts';
 import { removeSpeakers } from './removeSpeakers.ts';
 import { removeVrf } from './removeVrf.ts';
 import { setSpines } from './setSpines.ts';
-import { openLink, shutLink, withoutStrayLinks } from './shutLink.ts';
+import { bringBack, drainSeat } from './drainSeat.ts';
+import { openLink, shutLink } from './shutLink.ts';
+import { withoutStrays } from './strays.ts';
 import { takeSeat } from './takeSeat.ts';
 import { lazy, type AnySchema, type ObjectSchema } from 'yup';
 import type { Subject } from '../../subject.ts';
@@ -79,6 +81,8 @@ export const EDITS = {
   leaveOutside,
   shutLink,
   openLink,
+  drainSeat,
+  bringBack,
   putPolicy,
   removePolicy,
   putNeighbour,
@@ -108,7 +112,7 @@ const kindOf = (edit: Edit): EditKindOf<Edit> => EDITS[edit.kind] as unknown as 
 /** Applies one edit. Pure; what cannot be applied leaves the intent unchanged and says why, with a path into the edit. */
 export function applyEdit(intent: FabricIntent, edit: Edit): Applied {
   const made = kindOf(edit).apply(intent, edit);
-  return made.intent === intent ? made : { ...made, intent: withoutStrayLinks(intent, made.intent) };
+  return made.intent === intent ? made : { ...made, intent: withoutStrays(intent, made.intent) };
 }
 
 /** Applies edits in order; stops at the first that cannot be applied and says which one. */

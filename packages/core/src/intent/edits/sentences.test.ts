@@ -96,6 +96,8 @@ describe('sentences', () => {
     ],
     [{ kind: 'shutLink', link: 'leaf-1:spine-2:1' }, 'Shut link sk-lf-01 p50 – sk-sp-02 p1'],
     [{ kind: 'openLink', link: 'leaf-1:spine-2:1' }, 'Open link sk-lf-01 p50 – sk-sp-02 p1'],
+    [{ kind: 'drainSeat', seat: 'leaf-7a' }, 'Drain sk-lf-07a'],
+    [{ kind: 'bringBack', seat: 'leaf-7a' }, 'Bring sk-lf-07a back'],
     [{ kind: 'leaveOutside', rack: 7, side: 'a', port: 'p46' }, 'Free port p46 of rack 7 (a)'],
     [
       {

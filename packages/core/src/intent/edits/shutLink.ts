@@ -63,12 +63,3 @@ export const openLink: EditKindOf<OpenLinkEdit> = {
   subjects: ({ link }) => [`link:${link}`],
   makes: { of: 'link', remove: (link) => ({ kind: 'openLink', link }) },
 };
-
-/** An intent without what is said of links that an edit took away: then none comes back shut. */
-export function withoutStrayLinks(before: FabricIntent, intent: FabricIntent): FabricIntent {
-  // Where the seats are the very same, so are the links between them.
-  if (intent.shutLinks.length === 0 || layOut(before).seats === layOut(intent).seats) return intent;
-  const ids = new Set(layOut(intent).links.map((l) => l.id));
-  const left = intent.shutLinks.filter((l) => ids.has(l.link));
-  return left.length === intent.shutLinks.length ? intent : { ...intent, shutLinks: left };
-}

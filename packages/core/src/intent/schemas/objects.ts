@@ -237,6 +237,7 @@ export const seatSchema = string()
     'a seat is written leaf-7a, spine-1, spine-2.1 or super-spine-1.2',
   )
   .required('the seat is missing');
+export const drainedSchema = closed({ seat: seatSchema });
 export const serialText = string()
   .matches(/^[A-Za-z0-9][\w.-]{2,39}$/, 'a serial holds letters, digits, dots and hyphens')
   .required('the serial is missing');

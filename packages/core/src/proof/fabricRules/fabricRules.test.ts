@@ -78,6 +78,16 @@ const CASES: Record<string, { wrong: () => FabricIntent; says: RegExp; sound: ()
     // The same, but for what is in both.
     sound: () => after(clashing, leak(one, other, ['192.0.2.0/24']), leak(other, one, ['192.0.2.0/24'])),
   },
+  'drained-halves': {
+    wrong: () => after({ kind: 'drainSeat', seat: 'leaf-7a' }, { kind: 'drainSeat', seat: 'leaf-7b' }),
+    says: /^sk-lf-07a and sk-lf-07b are both drained: 6 servers on both have no open port left\.$/,
+    sound: () => after({ kind: 'drainSeat', seat: 'leaf-7a' }, { kind: 'drainSeat', seat: 'leaf-8b' }),
+  },
+  'drained-carried': {
+    wrong: () => after({ kind: 'drainSeat', seat: 'leaf-2' }),
+    says: /^sk-lf-02 is drained, and 6 servers are on it alone: soundings-201, soundings-202, tide-203, tide-204 and 2 more\. They are served as before, and cut off once sk-lf-02 is down\.$/,
+    sound: () => after({ kind: 'drainSeat', seat: 'leaf-7a' }),
+  },
   'leak-answered': {
     wrong: () => after(leak(one, other)),
     says: /^\w+ has routes of \w+, and \w+ has none of \w+: nothing there answers\.$/,
@@ -98,8 +108,8 @@ describe('rules of what is meant', () => {
       'speaker-known',
     ];
     expect([...Object.keys(CASES), ...ELSEWHERE].sort()).toEqual(FABRIC_RULES.map((r) => r.id).sort());
-    // Three files hold two rules each.
-    expect(files).toHaveLength(FABRIC_RULES.length - 3);
+    // Four files hold two rules each.
+    expect(files).toHaveLength(FABRIC_RULES.length - 4);
   });
 
   test.each(Object.entries(CASES))('%s is found, and its twin is sound', (rule, { wrong, says, sound }) => {

@@ -1,4 +1,5 @@
 import type { FabricRule } from '../rule.ts';
+import { drainedCarried, drainedHalves } from './drainedCarried.ts';
 import { fabricFits } from './fabricFits.ts';
 import { linkSpeedEqual } from './linkSpeedEqual.ts';
 import { mtuWithinModel } from './mtuWithinModel.ts';
@@ -27,4 +28,6 @@ export const FABRIC_RULES: readonly FabricRule[] = [
   leakApart,
   leakAnswered,
   routeLimit,
+  drainedHalves,
+  drainedCarried,
 ];

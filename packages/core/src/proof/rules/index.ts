@@ -5,6 +5,7 @@ import { bfdBothEnds } from './bfdBothEnds.ts';
 import { bgpSessionUp } from './bgpSessionUp.ts';
 import { bridgeCarries } from './bridgeCarries.ts';
 import { driveEqual } from './driveEqual.ts';
+import { goneRound } from './goneRound.ts';
 import { gatewayEqual } from './gatewayEqual.ts';
 import { gatewayMacFree } from './gatewayMac.ts';
 import { gatewayMtuCarried } from './gatewayMtuCarried.ts';
@@ -48,6 +49,7 @@ export const DESIGN_RULES: readonly DesignRule[] = [
   bgpSessionUp,
   ospfNeighbourUp,
   pathWidth,
+  goneRound,
   policyAllows,
   leaksFiltered,
   mapGoesOn,

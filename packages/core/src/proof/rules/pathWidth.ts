@@ -8,8 +8,13 @@ import { found, type DesignRule } from '../rule.ts';
  * Over how many links a switch may send to another: their own, and where there are none, those to who is cabled to both.
  * Switches with the same cables to the same switches are alike, so the second is counted once for each two kinds.
  * @param joined cables between each two switches, row by row
+ * @param asksAround whom others go round as long as there is anybody else (RFC 8326)
  */
-function linksBetween(joined: Uint8Array, size: number): (from: number, to: number) => number {
+function linksBetween(
+  joined: Uint8Array,
+  size: number,
+  asksAround: readonly boolean[],
+): (from: number, to: number) => number {
   const kinds = new Map<string, number>();
   const kindOf: number[] = [];
   const nears: (readonly number[])[] = [];
@@ -28,8 +33,13 @@ function linksBetween(joined: Uint8Array, size: number): (from: number, to: numb
     if (direct > 0) return direct;
     const at = kindOf[from]! * kinds.size + kindOf[to]!;
     if (known[at]! < 0) {
-      known[at] = 0;
-      for (const n of nears[kindOf[from]!]!) if (joined[n * size + to]! > 0) known[at]! += joined[from * size + n]!;
+      let [usual, last] = [0, 0];
+      for (const n of nears[kindOf[from]!]!) {
+        if (joined[n * size + to]! === 0) continue;
+        if (asksAround[n]) last += joined[from * size + n]!;
+        else usual += joined[from * size + n]!;
+      }
+      known[at] = usual > 0 ? usual : last;
     }
     return known[at]!;
   };
@@ -63,7 +73,8 @@ export const pathWidth: DesignRule = {
       joined[i * size + j]!++;
       joined[j * size + i]!++;
     }
-    const meant = linksBetween(joined, size);
+    const asksAround = switches.map((s) => s.config.bgp?.gracefulShutdown === true);
+    const meant = linksBetween(joined, size, asksAround);
     const asn = switches.map((s) => s.config.bgp?.asn ?? 0);
     const tunnel = switches.map((s) => s.config.vxlans.length > 0);
     const announces = switches.map((s) => views.get(s.host)!.announced.size > 0);

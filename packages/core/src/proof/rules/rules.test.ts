@@ -77,6 +77,14 @@ const DAMAGES: Record<string, { damage: (t: Texts) => void; says: RegExp; line?:
     says: /sk-lf-01 uses 2 of 4 paths/,
     line: /maximum-paths 2/,
   },
+  'gone-round': {
+    damage: (t) => {
+      asksAround(t, 'sk-sp-01');
+      for (const port of ['p50', 'p51', 'p52']) shutAt(t, 'sk-lf-01', port);
+    },
+    says: /^sk-sp-01 asks to be gone round, and others still go over it: sk-lf-0[12] to sk-lf-0[12], and \d+ more pairs\. They have no other way\.$/,
+    line: /bgp graceful-shutdown/,
+  },
   'policy-allows': {
     damage: (t) => swap(t, 'sk-lf-01', 'frr.conf', 'frr defaults datacenter', 'frr defaults traditional'),
     says: /exchanges no route/,
@@ -297,6 +305,39 @@ const TURNS: readonly (readonly [rule: string, holds: (t: Texts) => void, breaks
     (t) => swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 4'),
     (t) => swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 3'),
   ],
+  // Ways over who asks to be gone round do not count, as long as there are others.
+  [
+    'path-width',
+    (t) => (asksAround(t, 'sk-sp-01'), swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 3')),
+    (t) => (asksAround(t, 'sk-sp-01'), swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 2')),
+  ],
+  [
+    'path-width',
+    (t) => SPINES.forEach((spine) => asksAround(t, spine)),
+    (t) => {
+      SPINES.forEach((spine) => asksAround(t, spine));
+      swap(t, 'sk-lf-01', 'frr.conf', /maximum-paths 64/, 'maximum-paths 3');
+    },
+  ],
+  [
+    'gone-round',
+    (t) => (asksAround(t, 'sk-sp-01'), ['p50', 'p51'].forEach((port) => shutAt(t, 'sk-lf-01', port))),
+    (t) => (asksAround(t, 'sk-sp-01'), ['p50', 'p51', 'p52'].forEach((port) => shutAt(t, 'sk-lf-01', port))),
+  ],
+  // One leg may rest while the switch is gone round, never both.
+  [
+    'server-joined',
+    (t) => (asksAround(t, 'sk-lf-07a'), shutAt(t, 'sk-lf-07a', 'p1')),
+    (t) => {
+      asksAround(t, 'sk-lf-07a');
+      for (const host of ['sk-lf-07a', 'sk-lf-07b']) shutAt(t, host, 'p1');
+    },
+  ],
+  [
+    'server-joined',
+    (t) => (asksAround(t, 'sk-lf-07a'), shutAt(t, 'sk-lf-07a', 'p1')),
+    (t) => shutAt(t, 'sk-lf-07a', 'p1'),
+  ],
   [
     'mtu-carries-vxlan',
     (t) => every(t, 'interfaces', 'mtu 9216', 'mtu 9050'),
@@ -333,6 +374,11 @@ const TURNS: readonly (readonly [rule: string, holds: (t: Texts) => void, breaks
     (t) => goesOn(t, 'permit 20', ' match tag 7\n', 'on-match goto 20'),
   ],
 ];
+const SPINES = ['sk-sp-01', 'sk-sp-02', 'sk-sp-03', 'sk-sp-04'];
+const asksAround = (t: Texts, host: string): void =>
+  swap(t, host, 'frr.conf', /^(router bgp .*\n)/m, '$1 bgp graceful-shutdown\n');
+const shutAt = (t: Texts, host: string, port: string): void =>
+  swap(t, host, 'interfaces', new RegExp(`^(iface ${port}\\n)`, 'm'), '$1    link-down yes\n');
 const LOOPBACKS = ' match ip address prefix-list LOOPBACKS\n';
 /** A map that goes on from what loopbacks are to an entry of its own. */
 const goesOn = (t: Texts, next: string, asks = '', how = 'on-match next'): void =>

@@ -1,7 +1,7 @@
 import { sviKey } from '../../config/interfaces.ts';
 import type { Finding } from '../../finding.ts';
 import { gatewayTrouble, portTrouble } from '../../network/hostReach.ts';
-import type { Leg } from '../../network/networkModel.ts';
+import type { Leg, NetworkModel } from '../../network/networkModel.ts';
 import type { SwitchView } from '../../network/switchView.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -45,17 +45,26 @@ function judgeLeg(view: SwitchView, leg: Leg): Finding[] {
       ];
 }
 
+/** Is the port shut because others go round its switch (RFC 8326), while the server is carried by another? */
+function isCarriedElsewhere(leg: Leg, view: SwitchView, { legs, views }: NetworkModel): boolean {
+  if (view.config.bgp?.gracefulShutdown !== true || !view.portByName.get(leg.port)?.shut) return false;
+  return legs.some((other) => {
+    if (other.host !== leg.host || other.vlan !== leg.vlan || other.switch === leg.switch) return false;
+    const there = views.get(other.switch);
+    return there !== undefined && portTrouble(there, other) === null;
+  });
+}
 export const serverJoined: DesignRule = {
   id: 'server-joined',
   title: 'Every server is in its network and finds its gateway',
   severity: 'error',
   scope: 'network',
   source: 'what a server is connected for: its VLAN on its port, its gateway on the switch, in its VRF',
-  reads: ['bridge', 'lags', 'legs', 'ports', 'svis'],
-  judge: ({ legs, views }) => {
-    const all = legs.flatMap((leg) => {
-      const view = views.get(leg.switch);
-      return view ? judgeLeg(view, leg) : [];
+  reads: ['bgp', 'bridge', 'lags', 'legs', 'ports', 'svis'],
+  judge: (network) => {
+    const all = network.legs.flatMap((leg) => {
+      const view = network.views.get(leg.switch);
+      return view && !isCarriedElsewhere(leg, view, network) ? judgeLeg(view, leg) : [];
     });
     // A server with an address of each family is there twice, and cut off once.
     return [...new Map(all.map((f) => [`${f.host} ${f.message}`, f])).values()];

@@ -1,0 +1,54 @@
+import type { IpFamily } from '../numbers/address.ts';
+import { modelNetwork } from './modelNetwork.ts';
+import type { NetworkModel } from './networkModel.ts';
+import { underlay6Of } from './underlay6.ts';
+
+/** Does a switch ask others to go round it (RFC 8326)? */
+export const asksAround = (model: NetworkModel, host: string): boolean =>
+  model.views.get(host)?.config.bgp?.gracefulShutdown === true;
+
+/** Two switches of which one reaches the other in fewer ways, or in none, without a third. */
+export interface StillOver {
+  readonly from: string;
+  readonly to: string;
+  readonly family: IpFamily;
+  /** Has it no other way at all? */
+  readonly alone: boolean;
+}
+
+/** Above so many switches it is not looked at: that costs a network for each switch that asks. */
+export const LOOKED_AT_UP_TO = 300;
+
+/**
+ * Who still goes over a switch in the underlay: of any two others those that have fewer equal ways to one another once
+ * nothing is cabled to it. Ways that are not certain are left aside. Empty = the network is the same without it; null = there
+ * are more switches than are looked at.
+ */
+export function stillOver(model: NetworkModel, host: string): StillOver[] | null {
+  const { switches, index, underlay } = model;
+  const own = index.get(host);
+  if (own === undefined) return [];
+  if (switches.length > LOOKED_AT_UP_TO) return null;
+  const without = modelNetwork(
+    switches,
+    model.cables.filter(({ a, b }) => a.host !== host && b.host !== host),
+  );
+  const size = switches.length;
+  const [rows6, left6] = [underlay6Of(model), underlay6Of(without)];
+  const out: StillOver[] = [];
+  for (let to = 0; to < size; to++) {
+    if (to === own) continue;
+    const [six, then6] = [rows6(to), left6(to)];
+    for (let from = 0; from < size; from++) {
+      if (from === own || from === to) continue;
+      const say = (family: IpFamily, was: number, is: number): void => {
+        if (is < was) out.push({ from: switches[from]!.host, to: switches[to]!.host, family, alone: is === 0 });
+      };
+      const at = to * size + from;
+      if (!underlay.unsure?.[at] && !without.underlay.unsure?.[at])
+        say(4, underlay.counts[at]!, without.underlay.counts[at]!);
+      if (six) say(6, six[from]!, then6?.[from] ?? 0);
+    }
+  }
+  return out;
+}

@@ -1,0 +1,34 @@
+import { asksAround, stillOver } from '../../network/goneRound.ts';
+import { groupBy } from '../../numbers/order.ts';
+import { plural } from '../../plural.ts';
+import { found, type DesignRule } from '../rule.ts';
+
+export const goneRound: DesignRule = {
+  id: 'gone-round',
+  title: 'Nobody has to go over a switch that asks to be gone round',
+  severity: 'warning',
+  scope: 'network',
+  source: 'RFC 8326, RFC 6987: who has another way takes that; who has none does not',
+  reads: ['bgp', 'ipv6Loopbacks', 'staticRoutes', 'vxlans'],
+  judge: (network) =>
+    network.switches.flatMap(({ host }) => {
+      if (!asksAround(network, host)) return [];
+      const still = stillOver(network, host) ?? [];
+      if (still.length === 0) return [];
+      const { from, to, family } = still[0]!;
+      const pairs = new Set(still.map((s) => [s.from, s.to].sort().join(' '))).size;
+      const alone = groupBy(
+        still.filter((s) => s.alone),
+        (s) => [s.from, s.to].sort().join(' '),
+      ).size;
+      const cut = alone === 0 ? '' : ` ${alone === pairs ? 'They have' : `${alone} of them have`} no other way.`;
+      return [
+        found(
+          goneRound,
+          { host, configPlace: ['bgp', 'gracefulShutdown'] },
+          `${host} asks to be gone round, and others still go over it: ${from} to ${to}${family === 6 ? ' by IPv6' : ''}${pairs === 1 ? '' : `, and ${plural(pairs - 1, 'more pair')}`}.${cut}`,
+          'Give them another way that is as short before it is taken down.',
+        ),
+      ];
+    }),
+};
