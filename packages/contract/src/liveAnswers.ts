@@ -1,4 +1,4 @@
-import type { Cause, LinkStand, OspfName, PortEnd } from '@anthemion/core';
+import type { Cause, DrainStand, LinkStand, OspfName, PortEnd } from '@anthemion/core';
 import type { ChangeSummary } from './answers.ts';
 
 /**
@@ -73,6 +73,8 @@ export interface LiveAnswer {
     readonly settling: number;
   };
   readonly causes: readonly CauseAnswer[];
+  /** Switches that are meant to be drained, with what still hangs on each. */
+  readonly drained: readonly DrainStand[];
 }
 
 /** How a fabric stood in one quarter of an hour, at its worst. */

@@ -160,6 +160,7 @@ export * from './watch/heard.ts';
 export * from './watch/links.ts';
 export * from './watch/sessions.ts';
 export { CAUSE_KINDS, countCauses, isOnlyUnread, type Cause, type CauseKind } from './watch/cause.ts';
+export { type DrainStand } from './watch/drained.ts';
 export { type ServerLeg } from './watch/hanging.ts';
 export * from './watch/watchFabric.ts';
 export * from './survey/adoptDrift.ts';

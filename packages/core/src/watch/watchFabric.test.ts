@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { skerryIntent } from '../demo/skerry.ts';
-import { applyEdit } from '../intent/edits/index.ts';
+import { applyEdit, applyEdits } from '../intent/edits/index.ts';
+import type { FabricIntent } from '../intent/intent.ts';
 import type { Cable, CableEnd } from '../network/cablePlan.ts';
 import { shapeOf } from '../patterns/patterns.ts';
 import { layOut } from '../layout/layout.ts';
@@ -354,6 +355,38 @@ describe('what is wrong, cause before symptoms', () => {
     const meant = planOf(intent).meant.get(host)!;
     const opened = meant.ports.map(({ shut: _, ...p }) => p);
     expect(stands({ runs: { [host]: { ...meant, ports: opened } } })).toEqual([['edited'], [[rests.id, 'at rest']]]);
+  });
+
+  test('a switch that is drained is no trouble; it is said what still hangs on it, and whose last leg another then has', () => {
+    const drained = (...seats: string[]) =>
+      applyEdits(
+        skerry,
+        seats.map((seat) => ({ kind: 'drainSeat' as const, seat })),
+      ).intent;
+    const stands = (intent: FabricIntent, of: Damage = {}) => watchFabric(readFabric(intent, of));
+    const { causes, drained: said } = stands(drained('leaf-7a', 'leaf-2'));
+    expect(causes).toEqual([]);
+    const on2 = skerry.ports.filter((p) => p.rack === 2).map((p) => p.server);
+    expect(said).toEqual([
+      { host: 'sk-lf-02', asks: true, stillOver: 0, serversAlone: on2 },
+      { host: 'sk-lf-07a', asks: true, stillOver: 0, serversAlone: [] },
+    ]);
+    const [spine] = stands(drained('spine-1')).drained;
+    expect(spine).toEqual({ host: 'sk-sp-01', asks: true, stillOver: 0, serversAlone: [] });
+    // Ways to a leaf that is drained too are the last wherever they lead, so that over the spine is as good as others.
+    const [both] = stands(drained('spine-1', 'leaf-2')).drained;
+    expect(both!.stillOver).toBe(layOut(skerry).seats.filter((s) => s.rack !== undefined).length - 1);
+    // It is meant to be, and is not yet.
+    const before = planOf(skerry).meant.get('sk-sp-01')!;
+    expect(stands(drained('spine-1'), { runs: { 'sk-sp-01': before } }).drained).toEqual([
+      { host: 'sk-sp-01', asks: false, stillOver: expect.any(Number) as number, serversAlone: [] },
+    ]);
+    // The other half is all that its servers have.
+    const dead = { dead: ['sk-lf-07b'] };
+    const shared = skerry.ports.filter((p) => p.rack === 7 && p.side === 'both').map((p) => p.server);
+    const lost = (intent: FabricIntent) => stands(intent, dead).causes.map((c) => [c.serversCut, c.serversHalf]);
+    expect(lost(skerry)).toEqual([[[], shared]]);
+    expect(lost(drained('leaf-7a'))).toEqual([[shared, []]]);
   });
 
   test('a neighbour taken away by hand explains the session, at whichever end it is asked', () => {

@@ -9,6 +9,7 @@ import { linkStates, tanglesOf, type LinkState, type Move } from './links.ts';
 import { adjacencyStates, sessionStates, type SessionState } from './sessions.ts';
 import type { ExpectedCaller, PlannedLink, WatchedSwitch } from './seen.ts';
 import { CAUSE_KINDS, draft, type Cause, type Draft } from './cause.ts';
+import { drainStands, openLegs, type DrainStand } from './drained.ts';
 import { lagCauses } from './lags.ts';
 import { legsLost, routesLost, type ServerLeg } from './hanging.ts';
 import { silent } from './silent.ts';
@@ -20,6 +21,8 @@ export interface WatchReport {
   /** Neighbours by OSPF. */
   readonly adjacencies: readonly SessionState[];
   readonly causes: readonly Cause[];
+  /** Switches that are meant to be drained. */
+  readonly drained: readonly DrainStand[];
 }
 
 export interface WatchInputs {
@@ -79,12 +82,14 @@ export function watchFabric({ switches, links, servers, callers = [], anyway = f
   const isDark = (host: string, port: string): boolean => byHost.get(host)?.seen?.signal.get(port) === false;
   hangSessions([...adjacencies, ...sessions], { causes, linkCause, darkLags, isDark, states, runs });
   const counted = causes.length <= ROUTES_UP_TO_CAUSES && switches.length <= ROUTES_UP_TO_SWITCHES;
-  const legs = legsLost(causes, servers, byHost, states);
+  const open = openLegs(servers, byHost);
+  const legs = legsLost(causes, open, byHost, states);
   const order = (c: Draft): number => CAUSE_KINDS.indexOf(c.kind);
   return {
     links: states,
     sessions,
     adjacencies,
+    drained: drainStands(switches, open, runs),
     causes: causes
       .map((c): Cause => ({
         key: c.key,

@@ -16,6 +16,7 @@ export const goneRound: DesignRule = {
       const still = stillOver(network, host) ?? [];
       if (still.length === 0) return [];
       const { from, to, family } = still[0]!;
+      const ends = still.flatMap((s) => [s.from, s.to]).find((end) => asksAround(network, end));
       const pairs = new Set(still.map((s) => [s.from, s.to].sort().join(' '))).size;
       const alone = groupBy(
         still.filter((s) => s.alone),
@@ -27,7 +28,9 @@ export const goneRound: DesignRule = {
           goneRound,
           { host, configPlace: ['bgp', 'gracefulShutdown'] },
           `${host} asks to be gone round, and others still go over it: ${from} to ${to}${family === 6 ? ' by IPv6' : ''}${pairs === 1 ? '' : `, and ${plural(pairs - 1, 'more pair')}`}.${cut}`,
-          'Give them another way that is as short before it is taken down.',
+          ends === undefined
+            ? 'Give them another way that is as short before it is taken down.'
+            : `What leads to ${ends} is the last that is taken wherever it leads, as ${ends} asks to be gone round as well: bring ${ends} back first.`,
         ),
       ];
     }),

@@ -125,6 +125,7 @@ export const watchTask = (db: Db, task: WatchTask): Promise<Watched> =>
       adjacencies: countStates(report.adjacencies),
       sessions: countStates(report.sessions),
       causes: report.causes,
+      drained: report.drained,
     };
   });
 
