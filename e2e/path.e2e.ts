@@ -204,3 +204,54 @@ test('from a pattern to running switches, and back to the revision before', asyn
   expect(await runsAsMeant(page, 'tarn')).toEqual(first);
   expect(errors).toEqual([]);
 });
+
+test('a leaf is drained before it is worked on, is seen to be quiet while its servers go on, and is brought back', async () => {
+  const { page, errors } = await signIn(demo, 'ines');
+  const { page: bo } = await signIn(demo, 'bo');
+  const atSeat = `${demo.url}/fabrics/skerry/seats?at=seat:leaf-7a`;
+  const seat = page.getByRole('complementary', { name: 'Seat' });
+  const count = async (): Promise<void> => {
+    await seat.getByRole('button', { name: 'Count its traffic' }).click();
+    await seat.getByText(/^Counted by sk-lf-07a for/).waitFor();
+  };
+  const turn = async (how: 'Drain it' | 'Bring it back', title: string): Promise<void> => {
+    await page.goto(atSeat);
+    await seat.getByRole('button', { name: how }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Title').fill(title);
+    await dialog.getByLabel('Reason').fill('Its fan tray is swapped');
+    await dialog.getByRole('button', { name: 'Open change' }).click();
+    await margin(page).getByText('Proven').waitFor();
+    await approveAndRollOut(page, bo);
+    await margin(page).getByRole('button', { name: 'Leave the change' }).click();
+    await page.goto(atSeat);
+  };
+  const { seats } = await ask<FabricStateAnswer>(page, '/api/fabrics/skerry');
+  const running = (file: string): string => demo.running(seats.find((s) => s.seat === 'leaf-7a')!.serial!, file);
+  const before = ['frr.conf', 'interfaces'].map(running);
+
+  await page.goto(atSeat);
+  await count();
+  await seat.getByText('Traffic on 10 of 10 ports').waitFor();
+  await turn('Drain it', 'Drain sk-lf-07a');
+  expect(running('frr.conf')).toContain('\n bgp graceful-shutdown\n');
+  expect(running('interfaces').match(/link-down yes/g)).toHaveLength(6);
+  await seat.getByText('sk-lf-07a drained').waitFor();
+  await seat.getByText('No two others go over it.').waitFor();
+  await count();
+  await seat.getByText(/^Quiet: [\d.]+ kbit\/s at most, on p\d+ to sk-sp-/).waitFor();
+  await page.getByRole('row', { name: /leaf-7a .* drained/ }).waitFor();
+  // It is no trouble, and not forgotten.
+  await page.goto(`${demo.url}/watch`);
+  await page.getByRole('heading', { name: 'Nothing is wrong' }).waitFor();
+  await page.getByText('sk-lf-07a asks others to go round it').waitFor();
+  await page.getByRole('link', { name: 'sk-lf-07a' }).click();
+  await seat.getByText('sk-lf-07a drained').waitFor();
+
+  await turn('Bring it back', 'Bring sk-lf-07a back');
+  expect(['frr.conf', 'interfaces'].map(running)).toEqual(before);
+  await seat.getByText('sk-lf-07a drained').waitFor({ state: 'detached' });
+  await count();
+  await seat.getByText('Traffic on 10 of 10 ports').waitFor();
+  expect(errors).toEqual([]);
+});

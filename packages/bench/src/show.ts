@@ -5,6 +5,7 @@ import {
   vlanOfPort,
   vtepsHeard,
   vxlanName,
+  type Octets,
   type OspfName,
   type PortConfig,
   type SwitchConfig,
@@ -15,6 +16,9 @@ import type { FleetState } from './state.ts';
 /** A port towards a server: the bench has no servers, so what is open towards one has signal. */
 const serves = (config: SwitchConfig, port: PortConfig): boolean =>
   port.bridging !== undefined || config.lags.some((l) => l.members.includes(port.name));
+
+/** Counters of an interface, as iproute2 says them. */
+const statistics = (octets: Octets) => ({ rx: { bytes: octets.in }, tx: { bytes: octets.out } });
 
 const routerIn = ({ bgp }: SwitchConfig, vrf: string | undefined) =>
   vrf === undefined ? bgp : bgp?.vrfs.find((v) => v.vrf === vrf);
@@ -123,7 +127,8 @@ function answer(command: string, serial: string, state: FleetState, now: number)
           };
       return JSON.stringify(out);
     }
-    case 'ip -j link show': {
+    case 'ip -j link show':
+    case 'ip -j -s link show': {
       const plugged = new Set(
         state
           .lit(serial)
@@ -144,6 +149,7 @@ function answer(command: string, serial: string, state: FleetState, now: number)
         ...config.vxlans.map(vxlanName),
         ...config.svis.map(sviName),
       ];
+      const counted = command.includes(' -s ') ? state.counters.of(state.network(), now) : null;
       return JSON.stringify(
         names.map((ifname) => ({
           ifname,
@@ -154,6 +160,7 @@ function answer(command: string, serial: string, state: FleetState, now: number)
               ? 'UP'
               : 'DOWN',
           mtu: config.ports.find((p) => p.name === ifname)?.mtu ?? 1500,
+          ...(counted ? { stats64: statistics(counted(serial, ifname)) } : {}),
         })),
       );
     }

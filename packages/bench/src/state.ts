@@ -10,6 +10,7 @@ import {
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { Counters } from './traffic.ts';
 import { rootOf, type Fleet, type FleetCable, type FleetRouter } from './fleet.ts';
 
 interface Running {
@@ -35,6 +36,8 @@ export class FleetState {
   /** What was looked at since a moment began; null between moments. */
   private moment: Map<string, Running> | null = null;
   private model: { readonly stamp: string; readonly network: NetworkModel } | null = null;
+  /** What goes over its ports. */
+  readonly counters = new Counters();
   private readonly data: string;
   private readonly fleet: Fleet;
   private readonly settleMs: number;

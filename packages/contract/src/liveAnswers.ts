@@ -1,4 +1,4 @@
-import type { Cause, DrainStand, LinkStand, OspfName, PortEnd } from '@anthemion/core';
+import type { Cause, DrainStand, PortTraffic, LinkStand, OspfName, PortEnd } from '@anthemion/core';
 import type { ChangeSummary } from './answers.ts';
 
 /**
@@ -96,6 +96,8 @@ export interface FabricDay {
   readonly spines: number;
   readonly superSpines: number;
   readonly counts: Readonly<Record<SwitchHealth, number>>;
+  /** Switches that are meant to be drained, and whether what each runs asks others to go round it. */
+  readonly drained: readonly (Pick<DrainStand, 'host' | 'asks'> & { readonly seat: string })[];
   readonly readAt: string | null;
   /** Oldest first, at most a day. */
   readonly standings: readonly Standing[];
@@ -172,6 +174,16 @@ export interface HeardAt {
   readonly server: string | null;
   readonly mac: string;
   readonly addresses: readonly string[];
+}
+/** What goes over the ports of a switch that lead somewhere, as it counted them itself. */
+export interface TrafficAnswer {
+  readonly host: string;
+  /** How long it was looked at. */
+  readonly seconds: number;
+  /** The busiest first, with who is at the far end; bits per second. */
+  readonly ports: readonly (PortTraffic & { readonly to: string })[];
+  /** Ports whose counters began anew meanwhile. */
+  readonly anew: readonly string[];
 }
 export interface HeardAnswer {
   readonly heard: readonly HeardAt[];

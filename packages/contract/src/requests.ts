@@ -204,6 +204,7 @@ export const takeFileRequest = closed({
 export const heardRequest = closed({
   what: trimmed().min(1, SAY_WHO).max(100).required(SAY_WHO),
 });
+export const trafficRequest = closed({ seat: string().max(60).required('the seat is missing') });
 export const reasonRequest = closed({
   reason: trimmed().min(3, 'say why').max(400).required('the reason is missing'),
 });

@@ -352,6 +352,13 @@ export const ROUTES = {
     summary: 'Ask the switches now on which port they hear a server, a MAC address or an address',
     body: r.heardRequest,
   },
+  'POST /api/fabrics/:name/traffic': {
+    fabric: 'path',
+    quiet: true,
+    access: 'any role',
+    summary: 'Ask the switch of a seat now what goes over its ports, by what they count within two seconds',
+    body: r.trafficRequest,
+  },
   'GET /api/fabrics/:name/touched': {
     fabric: 'path',
     access: 'any role',

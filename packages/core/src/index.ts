@@ -161,6 +161,8 @@ export * from './watch/links.ts';
 export * from './watch/sessions.ts';
 export { CAUSE_KINDS, countCauses, isOnlyUnread, type Cause, type CauseKind } from './watch/cause.ts';
 export { type DrainStand } from './watch/drained.ts';
+export { underlaySteps } from './network/underlayWays.ts';
+export * from './watch/traffic.ts';
 export { type ServerLeg } from './watch/hanging.ts';
 export * from './watch/watchFabric.ts';
 export * from './survey/adoptDrift.ts';

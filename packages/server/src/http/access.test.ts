@@ -90,6 +90,7 @@ operator  fabric    POST /api/fabrics/:name/catch-up
 looks     fabric    GET /api/fabrics/:name/live
 looks     fabric    POST /api/fabrics/:name/read
 looks     fabric    POST /api/fabrics/:name/heard
+looks     fabric    POST /api/fabrics/:name/traffic
 looks     fabric    GET /api/fabrics/:name/touched
 looks     fabric    GET /api/fabrics/:name/causes
 operator  fabric    POST /api/fabrics/:name/put-back

@@ -15,6 +15,7 @@ import { dayOf } from '../watch/day.ts';
 import type { Changes } from '../services/changes.ts';
 import { whereHeard } from '../services/hearing.ts';
 import type { House } from '../services/house.ts';
+import { trafficOf } from '../services/traffic.ts';
 import type { Rollouts } from '../services/rollouts.ts';
 import type { Live } from '../watch/live.ts';
 import type { Presence } from '../watch/presence.ts';
@@ -65,6 +66,8 @@ export function watchHandlers({ house, live, reading, changes, rollouts, presenc
     },
     'POST /api/fabrics/:name/heard': (call) =>
       whereHeard(house, reading, fabricIn(call), (call.body as { what: string }).what),
+    'POST /api/fabrics/:name/traffic': (call) =>
+      trafficOf(house, reading, fabricIn(call), (call.body as { seat: string }).seat),
     'GET /api/fabrics/:name/causes': (call) => causePage(house.db, fabricIn(call), call.page),
     'POST /api/fabrics/:name/put-back': async (call) =>
       rollouts.answer(await rollouts.putBack(fabricIn(call), call.body as PutBackRequest, call.user.name)),

@@ -1,4 +1,4 @@
-import type { ConfigFiles, HeardHost, PeerWords } from '@anthemion/core';
+import type { ConfigFiles, HeardHost, Octets, PeerWords } from '@anthemion/core';
 
 /** Why a switch could not be talked to, in words for people. */
 export class SwitchTrouble extends Error {}
@@ -50,6 +50,8 @@ export interface Driver {
   readonly speaksOspf: (files: ConfigFiles) => boolean;
   /** Whether each interface has signal. */
   readonly signals: () => Promise<ReadonlyMap<string, boolean>>;
+  /** What its ports have counted. */
+  readonly octets: () => Promise<ReadonlyMap<string, Octets>>;
   readonly neighbours: () => Promise<Neighbour[]>;
   /** Hosts it has heard on its own ports. */
   readonly heard: () => Promise<HeardHost[]>;

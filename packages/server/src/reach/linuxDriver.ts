@@ -14,6 +14,7 @@ import {
   type NeighbourEntry,
   type OspfName,
   type PeerWords,
+  type Octets,
 } from '@anthemion/core';
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
@@ -95,6 +96,20 @@ export class LinuxDriver implements Driver {
   async signals(): Promise<ReadonlyMap<string, boolean>> {
     const said = await this.json<{ ifname: string; operstate: string }[]>('ip -j link show');
     return new Map(said.map((l) => [this.label(l.ifname), l.operstate === 'UP']));
+  }
+
+  async octets(): Promise<ReadonlyMap<string, Octets>> {
+    interface Counted {
+      readonly ifname: string;
+      readonly stats64?: { readonly rx?: { readonly bytes?: number }; readonly tx?: { readonly bytes?: number } };
+    }
+    const said = await this.json<Counted[]>('ip -j -s link show');
+    return new Map(
+      said.flatMap(({ ifname, stats64 }) => {
+        const [into, out] = [stats64?.rx?.bytes, stats64?.tx?.bytes];
+        return into === undefined || out === undefined ? [] : [[this.label(ifname), { in: into, out }] as const];
+      }),
+    );
   }
 
   /** Ports go by their labels in all that is told on. */

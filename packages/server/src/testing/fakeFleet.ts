@@ -1,5 +1,5 @@
 import { factoryFiles } from '@anthemion/bench';
-import type { ConfigFiles, HeardHost } from '@anthemion/core';
+import type { ConfigFiles, HeardHost, Octets } from '@anthemion/core';
 import {
   SwitchTrouble,
   type ApplyState,
@@ -81,6 +81,9 @@ export class FakeSwitch implements Driver {
   }
   speaksOspf(): boolean {
     return false;
+  }
+  octets(): Promise<ReadonlyMap<string, Octets>> {
+    return Promise.resolve(new Map());
   }
   neighbours(): Promise<Neighbour[]> {
     return Promise.resolve([]);

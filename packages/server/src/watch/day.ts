@@ -39,6 +39,9 @@ export async function dayOf(house: House, live: Live, user: User): Promise<DayAn
       spines: f.figures.spines,
       superSpines: f.figures.superSpines,
       counts: countHealth(stands ?? { seats: [] }),
+      drained: (stands?.drained ?? []).flatMap(({ host, asks }) =>
+        stands!.seats.flatMap(({ seat, host: h }) => (h === host ? { seat, host, asks } : [])),
+      ),
       readAt: stands?.readAt ?? null,
       standings: await standingsOf(db, f.name, now),
     });

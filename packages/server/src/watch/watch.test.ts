@@ -11,7 +11,9 @@ import type {
   TouchAnswer,
   Problem,
   RolloutAnswer,
+  TrafficAnswer,
 } from '@anthemion/contract';
+import { busyPorts } from '@anthemion/core';
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
 import { join } from 'node:path';
 import { startServer } from '../server.ts';
@@ -180,6 +182,32 @@ describe('promise 6: what is shown as live was read, and says when', () => {
     await tamar.ask('POST', `/api/switches/${serial}/in-service`);
     await until(healthy, 'back in service');
   });
+});
+
+test('what goes over a switch is what its ports count: others go round one that asks for it, and come back', async () => {
+  const traffic = (seat: string) => ines.call<TrafficAnswer & Problem>('POST', '/api/fabrics/skerry/traffic', { seat });
+  const usual = (await traffic('spine-1')).body;
+  expect(usual).toMatchObject({ host: 'sk-sp-01', anew: [] });
+  expect(usual.ports.map((p) => p.to)).toContain('sk-lf-07a p49');
+  expect(busyPorts(usual).length).toBeGreaterThan(8);
+  const served = (await traffic('leaf-2')).body;
+  expect(busyPorts(served).map((p) => p.to)).toContain('soundings-201');
+  // Loaded by hand, as an operator in a hurry would.
+  const router = 'router bgp 65100\n';
+  const asks = `${router} bgp graceful-shutdown\n`;
+  await byHand('sk-sp-01', 'frr.conf', router, asks);
+  const round = (await traffic('spine-1')).body;
+  expect([round.ports.length, busyPorts(round)]).toEqual([usual.ports.length, []]);
+  await byHand('sk-sp-01', 'frr.conf', asks, router);
+  expect(busyPorts((await traffic('spine-1')).body).length).toBe(busyPorts(usual).length);
+  expect((await traffic('leaf-99')).status).toBe(404);
+  // One that cannot be asked says why; nothing is made up.
+  await fault('sk-sp-01', 'unreachable', true);
+  const silent = await traffic('spine-1');
+  expect([silent.status, silent.body.ports]).toEqual([502, undefined]);
+  expect(silent.body.detail).toMatch(/^sk-sp-01 was not asked: /);
+  await fault('sk-sp-01', 'unreachable', false);
+  await until(healthy, 'as before');
 });
 
 test('where a host is heard: by server, MAC and address, on both halves of a pair; who does not answer is said', async () => {

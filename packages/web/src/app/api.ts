@@ -5,6 +5,7 @@ import type {
   FabricAnswer,
   FindAnswer,
   HeardAnswer,
+  TrafficAnswer,
   FabricRequest,
   FabricStateAnswer,
   InventoryAnswer,
@@ -105,6 +106,11 @@ export const api = createApi({
     heard: b.query<HeardAnswer, { readonly name: string; readonly what: string }>({
       query: ({ name, what }) => ({ url: `fabrics/${name}/heard`, method: 'POST', body: { what } }),
       // What is heard is true for a moment.
+      keepUnusedDataFor: 0,
+    }),
+    traffic: b.query<TrafficAnswer, { readonly name: string; readonly seat: string }>({
+      query: ({ name, seat }) => ({ url: `fabrics/${name}/traffic`, method: 'POST', body: { seat } }),
+      // It is true for a moment.
       keepUnusedDataFor: 0,
     }),
     find: b.query<FindAnswer, { readonly q: string; readonly near: string }>({

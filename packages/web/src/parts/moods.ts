@@ -11,12 +11,15 @@ export const changeMood: Readonly<Record<ChangeState, Mood>> = {
   Withdrawn: 'folded',
   Stale: 'dewed',
 };
-export const healthMood: Readonly<Record<SwitchHealth, Mood>> = {
+/** How a switch is to be shown: by what was read of it; where that is as meant, also whether it is drained. */
+export type SwitchStanding = SwitchHealth | 'drained';
+export const healthMood: Readonly<Record<SwitchStanding, Mood>> = {
   'as meant': 'bloom',
   waiting: 'dewed',
   drifted: 'fallen',
   unread: 'bud',
   'out of service': 'folded',
+  drained: 'folded',
 };
 export const outcomeMood: Readonly<Record<Outcome, Mood>> = {
   waits: 'bud',
@@ -46,9 +49,16 @@ export const linkMood: Readonly<Record<LinkStand, Mood>> = {
   out: 'folded',
 };
 
-const WORST: readonly SwitchHealth[] = ['drifted', 'unread', 'waiting', 'out of service', 'as meant'];
-/** The health one must know of first. */
-export const worstOf = (all: Iterable<SwitchHealth>): SwitchHealth => {
+/** What one must know of first. */
+export const WORST: readonly SwitchStanding[] = [
+  'drifted',
+  'unread',
+  'waiting',
+  'out of service',
+  'drained',
+  'as meant',
+];
+export const worstOf = (all: Iterable<SwitchStanding>): SwitchStanding => {
   let at = WORST.length - 1;
   for (const h of all) at = Math.min(at, WORST.indexOf(h));
   return WORST[at]!;

@@ -6,6 +6,7 @@ import { intentAt } from '../../store/fabrics.ts';
 import { askTask, type AskTask } from './ask.ts';
 import { editTask, type EditOutcome, type EditRefused, type EditTask } from './edit.ts';
 import { findablesTask, type FindablesTask } from './findables.ts';
+import { portsOfTask, type PortsOf, type PortsOfTask } from './portsOf.ts';
 import { hearingTask, type Hearing, type HearingTask } from './hearing.ts';
 import {
   betweenTask,
@@ -52,6 +53,7 @@ export type Task =
   | ExpectTask
   | FindablesTask
   | HearingTask
+  | PortsOfTask
   | PageTask<'fabric page'>
   | PageTask<'live proof'>
   | PageTask<'intent file'>
@@ -83,6 +85,7 @@ export interface Answers {
   readonly expect: [string, Expectation][];
   readonly findables: FindablesMoved;
   readonly hearing: Hearing[];
+  readonly 'ports of': PortsOf | null;
   readonly 'fabric page': Uint8Array;
   readonly 'live proof': Uint8Array;
   readonly 'intent file': Uint8Array;
@@ -119,6 +122,8 @@ export function doTask(db: Db, task: Task): Promise<unknown> {
       return findablesTask(db, task);
     case 'hearing':
       return hearingTask(db, task);
+    case 'ports of':
+      return portsOfTask(db, task);
     case 'text page':
       return textTask(db, task);
     case 'between':

@@ -14,7 +14,12 @@ import { worstOf } from '../../parts/moods.ts';
 export function WhatRuns({ f }: { readonly f: FabricDay }) {
   const all = Object.values(f.counts).reduce((a, b) => a + b, 0);
   const worst = worstOf((Object.keys(f.counts) as (keyof FabricDay['counts'])[]).filter((h) => f.counts[h] > 0));
-  const rest = (['drifted', 'waiting', 'unread', 'out of service'] as const).filter((h) => f.counts[h] > 0);
+  const rest = [
+    ...(['drifted', 'waiting', 'unread', 'out of service'] as const).flatMap((h) =>
+      f.counts[h] > 0 ? `${f.counts[h]} ${h}` : [],
+    ),
+    ...(f.drained.length > 0 ? [`${f.drained.length} drained`] : []),
+  ];
   return (
     <Line to={`/fabrics/${f.name}`}>
       <span className="name">
@@ -29,7 +34,7 @@ export function WhatRuns({ f }: { readonly f: FabricDay }) {
               <StateMark mood={healthMood[worst]} size={16} /> {f.counts['as meant']} of {all} as meant
             </span>
             <small>
-              {rest.length > 0 && `${rest.map((h) => `${f.counts[h]} ${h}`).join(', ')} · `}
+              {rest.length > 0 && `${rest.join(', ')} · `}
               {f.readAt === null ? 'never read' : `read ${ago(f.readAt)}`}
             </small>
           </>

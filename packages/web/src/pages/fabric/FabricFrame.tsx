@@ -1,4 +1,4 @@
-import type { FabricStateAnswer, LiveAnswer, SeatLive } from '@anthemion/contract';
+import type { FabricStateAnswer, LiveAnswer } from '@anthemion/contract';
 import { capital, countTiers, shapeOf, type FabricShape, type ProofReport } from '@anthemion/core';
 import { layoutOf } from '../../app/layoutOf.ts';
 import { tierText } from '../../parts/tierText.ts';
@@ -15,6 +15,7 @@ import { Failure, Waiting } from '../../parts/basics.tsx';
 import { fullness, StateMark, type Mood } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
 import { Standing } from './Standing.tsx';
+import { standsIn, type SeatStand } from './stands.ts';
 
 /** What every page of a fabric works with: the fabric as the open change would have it, or as it is live. */
 export interface FabricView {
@@ -24,7 +25,7 @@ export interface FabricView {
   /** What was read of it; null = not there yet. */
   readonly live: LiveAnswer | null;
   /** How the switch of each seat is, by what was read. */
-  readonly stands: ReadonlyMap<string, SeatLive>;
+  readonly stands: ReadonlyMap<string, SeatStand>;
 }
 export const useFabricView = (): FabricView => useOutletContext<FabricView>();
 
@@ -56,7 +57,7 @@ export function FabricFrame() {
   const { currentData: changeAnswer } = api.useChangeQuery(change ?? '', { skip: change === null });
   const { currentData: liveProof } = api.useLiveProofQuery(name, { skip: change !== null });
   const { currentData: live = null } = watchApi.useLiveQuery({ name, change });
-  const stands = useMemo(() => new Map((live?.seats ?? []).map((s) => [s.seat, s])), [live]);
+  const stands = useMemo(() => standsIn(live), [live]);
   if (query.isError)
     return (
       <main style={{ padding: 24 }}>

@@ -1,4 +1,5 @@
-import type { SeatState, SwitchHealth } from '@anthemion/contract';
+import type { SeatState } from '@anthemion/contract';
+import { isRouted, type Edit } from '@anthemion/core';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { api } from '../../app/api.ts';
@@ -7,9 +8,10 @@ import { useEdits } from '../../app/useEdits.ts';
 import { Button, Cap, Copyable, Faded, Facts, H3, Mono, Row } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { Choice } from '../../parts/fields.tsx';
-import { healthMood } from '../../parts/moods.ts';
+import { healthMood, type SwitchStanding } from '../../parts/moods.ts';
 import { fullness, StateMark } from '../../parts/StateMark.tsx';
 import { ago } from '../../parts/times.ts';
+import { DrainNotes, drainWords } from './DrainNotes.tsx';
 import { FabricPage, useFabricView, useSelection } from './FabricFrame.tsx';
 import { usePasting } from './usePasting.tsx';
 
@@ -37,7 +39,17 @@ export function Seats() {
     });
   };
   /** A seat whose switch is not known yet was not read. */
-  const health = (s: SeatState): SwitchHealth => stands.get(s.seat)?.health ?? 'unread';
+  const standing = (s: SeatState): SwitchStanding => stands.get(s.seat)?.standing ?? 'unread';
+  const drained = useMemo(() => new Set(fabric.intent.drained.map((d) => d.seat)), [fabric.intent]);
+  /** How it is, and whether it is drained, or about to be. */
+  const stateWords = (s: SeatState): string => {
+    if (s.serial === null) return 'empty';
+    const is = standing(s);
+    const words = drainWords(drained.has(s.seat), stands.get(s.seat)?.drain ?? null);
+    if (words === null || words === is) return is;
+    // What is wrong with it is said first.
+    return is === 'as meant' || is === 'waiting' || is === 'drained' ? words : `${is}, ${words}`;
+  };
   const columns: TableColumn<SeatState>[] = [
     { id: 'seat', title: 'Seat', text: (s) => s.seat, width: '13%' },
     { id: 'host', title: 'Name on the switch', text: (s) => s.host, cell: (s) => <Mono>{s.host}</Mono>, width: '18%' },
@@ -52,11 +64,10 @@ export function Seats() {
     {
       id: 'health',
       title: 'State',
-      text: (s) => (s.serial === null ? 'empty' : health(s)),
+      text: stateWords,
       cell: (s) => (
         <Row $gap={6} title={stands.get(s.seat)?.why ?? ''}>
-          <StateMark mood={s.serial === null ? 'bud' : healthMood[health(s)]} size={14} />{' '}
-          {s.serial === null ? 'empty' : health(s)}
+          <StateMark mood={s.serial === null ? 'bud' : healthMood[standing(s)]} size={14} /> {stateWords(s)}
         </Row>
       ),
     },
@@ -125,6 +136,9 @@ export function Seats() {
                 )}
               </>
             )}
+            {isRouted(fabric.intent) && picked.serial !== null && (
+              <DrainNotes key={picked.seat} seat={picked.seat} host={picked.host} />
+            )}
             <Link to={`/fabrics/${fabric.name}/text/${picked.seat}`}>Its text</Link>
           </>
         )
@@ -143,13 +157,28 @@ export function Seats() {
               onPaste: pasting.onPaste,
               bulk: (picked, done) => {
                 const filled = picked.filter((s) => s.serial !== null);
+                const make = (edits: Edit[]): void => void makeEdits(edits).then(done);
+                const turn = (kind: 'drainSeat' | 'bringBack') => {
+                  const turned = picked.filter((s) => drained.has(s.seat) === (kind === 'bringBack'));
+                  return (
+                    turned.length > 0 && (
+                      <Button onPress={() => make(turned.map(({ seat }) => ({ kind, seat })))}>
+                        {kind === 'drainSeat' ? `Drain ${turned.length}` : `Bring ${turned.length} back`}
+                      </Button>
+                    )
+                  );
+                };
                 return (
-                  <Button
-                    isDisabled={filled.length === 0}
-                    onPress={() => void makeEdits(filled.map((s) => ({ kind: 'clearSeat', seat: s.seat }))).then(done)}
-                  >
-                    Leave {filled.length} {filled.length === 1 ? 'seat' : 'seats'} empty
-                  </Button>
+                  <>
+                    <Button
+                      isDisabled={filled.length === 0}
+                      onPress={() => make(filled.map((s) => ({ kind: 'clearSeat', seat: s.seat })))}
+                    >
+                      Leave {filled.length} {filled.length === 1 ? 'seat' : 'seats'} empty
+                    </Button>
+                    {isRouted(fabric.intent) && turn('drainSeat')}
+                    {turn('bringBack')}
+                  </>
                 );
               },
             }

@@ -24,7 +24,7 @@ export function SwitchList({
         const t = touched.get(s.id);
         const state = stands.get(s.id);
         const waits = change !== null && t !== undefined && t.fate !== 'same';
-        const mood = waits ? 'dewed' : state?.serial == null ? 'bud' : healthMood[state.health];
+        const mood = waits ? 'dewed' : state?.serial == null ? 'bud' : healthMood[state.standing];
         return {
           seat: s.id,
           host: s.host,

@@ -1,7 +1,7 @@
-import type { CauseAnswer, PastCause } from '@anthemion/contract';
+import type { CauseAnswer, FabricDay, PastCause } from '@anthemion/contract';
 import { countCauses } from '@anthemion/core';
 import { useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { styled } from 'styled-components';
 import { problemOf } from '../../app/api.ts';
 import { Page } from '../../app/Page.tsx';
@@ -9,6 +9,7 @@ import { watchApi } from '../../app/watchApi.ts';
 import { Button, Empty, Faded, Failure, H2, Row, Waiting } from '../../parts/basics.tsx';
 import { DataTable, type TableColumn } from '../../parts/DataTable.tsx';
 import { Choice, Tick } from '../../parts/fields.tsx';
+import { StateMark } from '../../parts/StateMark.tsx';
 import { token } from '../../parts/theme.ts';
 import { ago, dayTime, spent } from '../../parts/times.ts';
 import { CauseLine } from './CauseLine.tsx';
@@ -127,9 +128,36 @@ export function Watch() {
           <Button onPress={() => setWhole(true)}>Show {shown.length - SHOWN} more</Button>
         </Row>
       )}
+      <Drained fabrics={fabrics.filter((f) => fabric === '' || f.name === fabric)} />
       {acts.dialogs}
       <Before fabric={fabric === '' ? (fabrics[0]?.name ?? '') : fabric} />
     </Page>
+  );
+}
+
+/** Switches that others go round on purpose: nothing is wrong with them, and somebody has to bring them back. */
+function Drained({ fabrics }: { readonly fabrics: readonly FabricDay[] }) {
+  const all = fabrics.flatMap((f) => f.drained.map((d) => ({ fabric: f.name, ...d })));
+  if (all.length === 0) return null;
+  return (
+    <>
+      <H2 style={{ marginTop: 22 }}>Drained</H2>
+      <List>
+        {all.map((d) => (
+          <Row key={`${d.fabric} ${d.seat}`} $gap={8} style={{ padding: '9px 0' }}>
+            <StateMark mood={d.asks === true ? 'folded' : 'dewed'} size={16} />
+            <span>
+              <Link to={`/fabrics/${d.fabric}/seats?at=seat:${d.seat}`}>{d.host}</Link>{' '}
+              {d.asks === true
+                ? 'asks others to go round it'
+                : d.asks === null
+                  ? 'is to be drained, and unread'
+                  : 'is to be drained, and does not ask for it yet'}
+            </span>
+          </Row>
+        ))}
+      </List>
+    </>
   );
 }
 

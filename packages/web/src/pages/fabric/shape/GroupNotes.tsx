@@ -1,12 +1,11 @@
-import type { SeatLive, SwitchHealth } from '@anthemion/contract';
+import type { SeatStand } from '../stands.ts';
 import type { Layout, LinkStand } from '@anthemion/core';
 import { AsideFoot, Button, Cap, Facts, H3, Mono, Row, Rule } from '../../../parts/basics.tsx';
-import { healthMood } from '../../../parts/moods.ts';
+import { healthMood, WORST } from '../../../parts/moods.ts';
 import { StateMark } from '../../../parts/StateMark.tsx';
 import type { RackGroup } from './groups.ts';
 import { isWrong } from './palmetteColours.ts';
 
-const WORST: readonly SwitchHealth[] = ['drifted', 'unread', 'waiting', 'out of service'];
 const NAMED = 8;
 
 /** What is selected is a group of racks: how its switches and links are, the worst first. */
@@ -20,7 +19,7 @@ export function GroupNotes({
 }: {
   readonly group: RackGroup;
   readonly layout: Layout;
-  readonly stands: ReadonlyMap<string, SeatLive>;
+  readonly stands: ReadonlyMap<string, SeatStand>;
   readonly links: ReadonlyMap<string, LinkStand>;
   readonly onOpen: () => void;
   readonly onLattice: () => void;
@@ -29,8 +28,8 @@ export function GroupNotes({
   const own = group.seats.flatMap((s) => layout.linksOf.get(s) ?? []);
   const wrong = own.filter((l) => isWrong(links.get(l.id) ?? 'up'));
   const worst = seats
-    .filter((s) => s.health !== 'as meant')
-    .sort((a, b) => WORST.indexOf(a.health) - WORST.indexOf(b.health));
+    .filter((s) => s.standing !== 'as meant')
+    .sort((a, b) => WORST.indexOf(a.standing) - WORST.indexOf(b.standing));
   return (
     <>
       <Cap>Racks · {group.racks.length}</Cap>
@@ -53,9 +52,9 @@ export function GroupNotes({
           <Cap>Worst first</Cap>
           {worst.slice(0, NAMED).map((s) => (
             <Row key={s.seat} $gap={7} $align="start">
-              <StateMark mood={healthMood[s.health]} size={16} />
+              <StateMark mood={healthMood[s.standing]} size={16} />
               <span>
-                <Mono>{s.host}</Mono> {s.health}
+                <Mono>{s.host}</Mono> {s.standing}
                 {s.byHand[0] ? `: ${s.byHand[0]}` : s.why ? `: ${s.why}` : ''}
               </span>
             </Row>

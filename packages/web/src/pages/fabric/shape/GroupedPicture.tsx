@@ -1,5 +1,6 @@
 import { rowsAbove } from './rowsAbove.ts';
-import type { SeatLive, SwitchHealth } from '@anthemion/contract';
+import type { SwitchStanding } from '../../../parts/moods.ts';
+import type { SeatStand } from '../stands.ts';
 import { countTiers, type Layout, type LinkStand } from '@anthemion/core';
 import { useEffect, useMemo, useRef } from 'react';
 import { useAppSelector } from '../../../app/store.ts';
@@ -17,7 +18,7 @@ import { useSize, useZoom } from './usePicture.ts';
 interface Props {
   readonly layout: Layout;
   readonly groups: readonly RackGroup[];
-  readonly stands: ReadonlyMap<string, SeatLive>;
+  readonly stands: ReadonlyMap<string, SeatStand>;
   /** Links that are not up, by name. */
   readonly links: ReadonlyMap<string, LinkStand>;
   /** Seats the open change touches; null = state is shown. */
@@ -64,7 +65,7 @@ export function GroupedPicture({ layout, groups, stands, links, touched, selecte
     }
     return [...made.values()];
   }, [laid, layout, links]);
-  const health = (seat: string): SwitchHealth => stands.get(seat)?.health ?? 'unread';
+  const health = (seat: string): SwitchStanding => stands.get(seat)?.standing ?? 'unread';
   const tone = (seat: string): Token =>
     touched === null ? seedTone[health(seat)] : touched.has(seat) ? 'ochre' : 'link';
 

@@ -1,4 +1,4 @@
-import type { SeatLive } from '@anthemion/contract';
+import type { SeatStand } from '../stands.ts';
 import { DUTY_WORDS, hasServers, type Layout, type LinkStand, type Seat } from '@anthemion/core';
 import { useMemo } from 'react';
 import { styled } from 'styled-components';
@@ -12,7 +12,7 @@ import { HEALTH_COLOURS, isWrong } from './palmetteColours.ts';
 
 interface Props {
   readonly layout: Layout;
-  readonly stands: ReadonlyMap<string, SeatLive>;
+  readonly stands: ReadonlyMap<string, SeatStand>;
   /** Links that are not up, by name. */
   readonly links: ReadonlyMap<string, LinkStand>;
   readonly selected: string | null;
@@ -77,8 +77,8 @@ export function Lattice({ layout, stands, links, selected, onSelect }: Props) {
 const placeOf = (s: Seat): string => (s.rack === undefined ? `seat:${s.id}` : `rack:${s.rack}`);
 
 /** The shape of the picture: by what it does, in the colour of how it is. */
-function SeatMark({ seat, stand }: { readonly seat: Seat; readonly stand: SeatLive | undefined }) {
-  const health = stand?.health ?? 'unread';
+function SeatMark({ seat, stand }: { readonly seat: Seat; readonly stand: SeatStand | undefined }) {
+  const health = stand?.standing ?? 'unread';
   const [fill, stroke] = HEALTH_COLOURS[health];
   const look = {
     fill: token(fill),

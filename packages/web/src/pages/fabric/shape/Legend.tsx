@@ -36,7 +36,7 @@ export function Legend({
           ['dot waiting', 'waiting'],
           ['dot drifted', 'drifted'],
           ['dot unread', 'unread'],
-          ['dot out', 'out of service'],
+          ['dot out', 'drained or out'],
         ] as const)
       : ([['dot waiting', 'the change touches it']] as const)),
     ['line', grouped ? 'links' : 'link up'],

@@ -1,5 +1,6 @@
 import { rowsAbove } from './rowsAbove.ts';
-import type { SeatLive, SeatState } from '@anthemion/contract';
+import type { SeatState } from '@anthemion/contract';
+import type { SeatStand } from '../stands.ts';
 import type { Layout, Link, LinkStand } from '@anthemion/core';
 import { useMemo, useRef } from 'react';
 import { token, type Token } from '../../../parts/theme.ts';
@@ -18,7 +19,7 @@ interface Props {
   /** The racks that are drawn: all of them, or those of the group that is open. */
   readonly racks: readonly RackFacts[];
   readonly seats: ReadonlyMap<string, SeatState>;
-  readonly stands: ReadonlyMap<string, SeatLive>;
+  readonly stands: ReadonlyMap<string, SeatStand>;
   /** Links that are not up, by name. */
   readonly links: ReadonlyMap<string, LinkStand>;
   /** Hosts the open change touches. */
@@ -63,7 +64,7 @@ export function RackPicture(props: Props) {
   const selectedSpine = selected?.startsWith('seat:') ? selected.slice(5) : null;
   const isEmpty = (seat: string): boolean => seats.get(seat)?.serial == null;
   const colours = (seat: string): readonly [Token, Token] => {
-    const health = stands.get(seat)?.health ?? 'unread';
+    const health = stands.get(seat)?.standing ?? 'unread';
     if (show === 'state') return HEALTH_COLOURS[health];
     if (touched.has(hostOf(seat))) return ['ochre-wash', 'ochre'];
     return health === 'drifted' ? HEALTH_COLOURS.drifted : ['verdigris-wash', 'verdigris'];

@@ -14,8 +14,9 @@ import {
   upperTiersOf,
   vtepKey,
 } from '@anthemion/core';
-import type { SeatLive } from '@anthemion/contract';
+import type { SeatStand } from '../stands.ts';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { useMay } from '../../../app/session.ts';
 import { useEdits } from '../../../app/useEdits.ts';
 import { AsideFoot, Button, Cap, Faded, Facts, H3, Mono, New, Note, Row, Rule } from '../../../parts/basics.tsx';
@@ -24,6 +25,7 @@ import { LinkButton } from '../../../parts/LinkButton.tsx';
 import { healthMood } from '../../../parts/moods.ts';
 import { StateMark } from '../../../parts/StateMark.tsx';
 import { ago } from '../../../parts/times.ts';
+import { useDrain } from '../DrainNotes.tsx';
 import { useFabricView } from '../FabricFrame.tsx';
 import { isWrong } from './palmetteColours.ts';
 import { RackPlace } from './RackPlace.tsx';
@@ -44,6 +46,7 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
   if (seats.length === 0) return <p>Nothing is selected.</p>;
   const pattern = rack && rackPatternOf(intent, rack);
   const first = seats[0]!;
+  const isDrained = intent.drained.some((d) => d.seat === first.id);
   const short = (key: (id: string) => string): string =>
     seats.map((s) => (values[key(s.id)] ?? 'waits').replace('/32', '')).join(', ');
   const links = seats.flatMap((s) => layout.linksOf.get(s.id) ?? []).filter((l) => l.kind === 'fabric');
@@ -149,9 +152,16 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
       <Cap>State</Cap>
       {states.map((s) => (
         <Row key={s.seat} $gap={7}>
-          <StateMark mood={s.serial === null ? 'bud' : healthMood[stands.get(s.seat)?.health ?? 'unread']} size={16} />
+          <StateMark
+            mood={s.serial === null ? 'bud' : healthMood[stands.get(s.seat)?.standing ?? 'unread']}
+            size={16}
+          />
           <span>
-            <Mono>{s.host}</Mono> {s.serial === null ? 'seat is empty' : <Stand s={stands.get(s.seat)} />}
+            <Link to={`/fabrics/${fabric.name}/seats?at=seat:${s.seat}`}>
+              <Mono>{s.host}</Mono>
+            </Link>{' '}
+            {s.serial === null ? 'seat is empty' : <Stand s={stands.get(s.seat)} />}
+            <DrainWords seat={s.seat} />
           </span>
         </Row>
       ))}
@@ -181,6 +191,11 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
         <LinkButton to={`/fabrics/${fabric.name}/text/${first.id}`}>Text</LinkButton>
         {rack && <LinkButton to={`/fabrics/${fabric.name}/ports?rack=${rack.number}`}>Ports</LinkButton>}
         <Button onPress={onLattice}>Lattice</Button>
+        {may && isRouted(intent) && seats.length === 1 && (
+          <Button onPress={() => void makeEdits([{ kind: isDrained ? 'bringBack' : 'drainSeat', seat: first.id }])}>
+            {isDrained ? 'Bring back' : 'Drain'}
+          </Button>
+        )}
         {rack && may && (
           <Button $kind="danger" onPress={() => setRemoving(true)}>
             Remove
@@ -214,12 +229,20 @@ export function SelectionNotes({ at, onLattice }: { readonly at: string; readonl
   );
 }
 
+/** What of draining is not said by how it is. */
+function DrainWords({ seat }: { readonly seat: string }) {
+  const { words } = useDrain(seat);
+  return words === null || words === 'drained' ? null : (
+    <Faded style={{ display: 'block', fontSize: 12 }}>{words}</Faded>
+  );
+}
+
 /** How one switch is, why, and when that was read. */
-function Stand({ s }: { readonly s: SeatLive | undefined }) {
+function Stand({ s }: { readonly s: SeatStand | undefined }) {
   if (!s) return <>unread</>;
   return (
     <>
-      {s.health}
+      {s.standing}
       {s.byHand.length > 0 && `: ${s.byHand.slice(0, 2).join('; ')}`}
       {s.why !== null && `: ${s.why}`}
       <Faded style={{ display: 'block', fontSize: 12 }}>

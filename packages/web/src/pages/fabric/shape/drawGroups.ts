@@ -1,4 +1,4 @@
-import type { SwitchHealth } from '@anthemion/contract';
+import type { SwitchStanding } from '../../../parts/moods.ts';
 import type { Token } from '../../../parts/theme.ts';
 import type { GroupedPalmette } from './groups.ts';
 import type { Placed } from './palmetteGeometry.ts';
@@ -98,10 +98,11 @@ export function drawSeeds(
 const isOn = (b: Bundle, selected: string | null): boolean => selected === b.lower.at || selected === b.upper.at;
 
 /** A seed's colour by how its switch is. */
-export const seedTone: Readonly<Record<SwitchHealth, Token>> = {
+export const seedTone: Readonly<Record<SwitchStanding, Token>> = {
   'as meant': 'verdigris',
   waiting: 'ochre',
   drifted: 'madder',
   unread: 'faded',
   'out of service': 'plum',
+  drained: 'plum',
 };

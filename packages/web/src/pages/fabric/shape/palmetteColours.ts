@@ -1,14 +1,15 @@
-import type { SwitchHealth } from '@anthemion/contract';
 import type { LinkStand } from '@anthemion/core';
+import type { SwitchStanding } from '../../../parts/moods.ts';
 import type { Token } from '../../../parts/theme.ts';
 
 /** Fill and outline of a switch by how it is. */
-export const HEALTH_COLOURS: Readonly<Record<SwitchHealth, readonly [Token, Token]>> = {
+export const HEALTH_COLOURS: Readonly<Record<SwitchStanding, readonly [Token, Token]>> = {
   'as meant': ['verdigris-wash', 'verdigris'],
   waiting: ['ochre-wash', 'ochre'],
   drifted: ['madder-wash', 'madder'],
   unread: ['sheet', 'faded'],
   'out of service': ['sheet', 'plum'],
+  drained: ['sheet', 'plum'],
 };
 
 /** How a link is drawn by how it stands: what is wrong is dashed as well, so that colour does not speak alone. */
