@@ -5,6 +5,15 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { cablesOf } from '../layout/links.ts';
 import { configsOf, intents, singleIntents } from '../testing/fabricOf.ts';
 import { ospfChoices, withOspf } from '../testing/ospfOf.ts';
+import { skerryIntent } from '../demo/skerry.ts';
+import { applyEdits, type Edit } from '../intent/edits/index.ts';
+import type { FabricIntent } from '../intent/intent.ts';
+import { groupBy } from '../numbers/order.ts';
+import type { RackPattern } from '../patterns/patterns.ts';
+import { picks } from '../testing/drainedOf.ts';
+import { dualIntents } from '../testing/familiesOf.ts';
+import { alikeOutside } from './alikeOutside.ts';
+import { byTables, underlay6Of } from './underlay6.ts';
 import { alikeWithin } from './alikeWithin.ts';
 import { pathsIn, settleAsAsked, unsureIn } from './families.ts';
 import { modelNetwork } from './modelNetwork.ts';
@@ -66,6 +75,8 @@ function damaged(all: readonly SwitchConfig[], { at, what, which, cost }: Damage
       return bgp ? put({ ...c, bgp: { ...bgp, localPreference: 100 + (which % 2) } }) : [...all];
   }
 }
+
+const asking = (c: SwitchConfig): SwitchConfig => (c.bgp ? { ...c, bgp: { ...c.bgp, gracefulShutdown: true } } : c);
 
 /** Whatever is settled once for several is what it is for each, one by one. */
 function mustBeAsEachAlone(model: NetworkModel): void {
@@ -140,6 +151,59 @@ describe('switches that are alike', () => {
         mustBeAsEachAlone(modelOf(all, cablesOf(layout)));
       }),
       { numRuns: 150 },
+    );
+  });
+
+  test('with eBGP leaves of the same spines are, alone or with who shares their AS number; who asks to be gone round is not', () => {
+    const sizes = (asnScheme: FabricIntent['settings']['asnScheme'], kind: RackPattern['kind']): number[] => {
+      const one = skerryIntent();
+      const racks = one.racks.filter((r) => one.rackPatterns.find((p) => p.name === r.pattern)!.kind === kind);
+      const gone = one.racks
+        .filter((r) => !racks.includes(r))
+        .map((r): Edit => ({ kind: 'removeRack', number: r.number }));
+      const { intent } = applyEdits(one, [...gone, { kind: 'changeSettings', settings: { asnScheme } }]);
+      const { layout, configs } = configsOf(intent);
+      const model = modelOf(
+        [...configs.values()].map((c, i) => (i === 0 ? asking(c) : c)),
+        cablesOf(layout),
+      );
+      const { routers, edges } = routedFamily(model.sessions, model, 'ipv4');
+      const { classes } = alikeOutside(routers, edges);
+      return [
+        ...groupBy(
+          [...classes].filter((c) => c >= 0),
+          (c) => c,
+        ).values(),
+      ].map((all) => all.length);
+    };
+    // Three spines are left, and all leaves.
+    expect(sizes('per-leaf', 'single')).toEqual([3, 6]);
+    expect(sizes('per-rack', 'esi-pair')).toEqual([3, 4]);
+    expect(sizes('two', 'esi-pair')).toEqual([3, 4]);
+  });
+
+  test('settle as each by itself where some ask to be gone round, also where one is otherwise; in both families', () => {
+    fc.assert(
+      fc.property(
+        fc.oneof(intents, dualIntents),
+        picks,
+        fc.array(damages, { maxLength: 2 }),
+        (intent, picked, some) => {
+          const { layout, configs } = configsOf(intent);
+          const asked = [...configs.values()].map((c, i, { length }) =>
+            picked.some((n) => n % length === i) ? asking(c) : c,
+          );
+          const model = modelOf(some.reduce(damaged, asked), cablesOf(layout));
+          mustBeAsEachAlone(model);
+          const [rows, byEach] = [underlay6Of(model), byTables(model)];
+          for (const o of model.switches.keys()) {
+            const [row, each] = [rows(o), byEach(o)];
+            const others = [...model.switches.keys()].filter((r) => row && r !== o);
+            expect(others.map((r) => [o, r, row![r]])).toEqual(others.map((r) => [o, r, each[r]]));
+          }
+        },
+      ),
+      { numRuns: 100 },
     );
   });
 

@@ -100,7 +100,9 @@ export const everybodyOf = ({ peers, callers }: Pick<RouterView, 'peers' | 'call
 export interface BgpView extends Omit<RouterView, 'speaker'> {
   /** BGP of a VRF; undefined = the default one. Null = it runs none there. */
   readonly router: (vrf?: string) => RouterView | null;
-  /** Do policies, or ties settled in an unusual way, come into what it does with routes? */
+  /** Does it ask others to go round it (RFC 8326)? */
+  readonly asksAround: boolean;
+  /** Do no policies, and no ties settled in an unusual way, come into what it does with routes, but that it may ask that? */
   readonly plain: Readonly<Record<Family, boolean>>;
 }
 
@@ -239,12 +241,12 @@ function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, family: IpFamily
   return out;
 }
 
-/** Would shortest paths say all there is to say of what the switch does with routes? */
+/** Would shortest paths say all there is to say of what the switch does with routes, but for its asking to be gone round? */
 function isPlain(config: SwitchConfig, family: Family, peers: readonly EffectivePeer[]): boolean {
   const { bgp } = config;
   const said = bgp?.[family];
   if (!bgp || !said) return true;
-  if (said.policies !== undefined || bgp.asPathIgnored || bgp.medAlways || bgp.gracefulShutdown) return false;
+  if (said.policies !== undefined || bgp.asPathIgnored || bgp.medAlways) return false;
   if (bgp.localPreference !== undefined || peers.some((p) => p.localAs !== undefined)) return false;
   if (family === 'evpn') return true;
   const { connected, networks, aggregates, static: written, maximumPathsInternal }: UnicastFamily = said;
@@ -291,6 +293,7 @@ export function viewBgp(config: SwitchConfig): BgpView {
       if (router === undefined) tenants.set(vrf, (router = viewRouter(config, vrf)));
       return router;
     },
+    asksAround: config.bgp?.gracefulShutdown === true,
     plain: {
       ipv4: isPlain(config, 'ipv4', peers),
       ipv6: isPlain(config, 'ipv6', peers),

@@ -2,7 +2,8 @@ import { parseIpv4, type Cidr } from '../numbers/ipv4.ts';
 import { holdsAny, formatAny, parseAnyCidr, parseAnyPrefix, networkOfAny, type AnyPrefix } from '../numbers/prefix.ts';
 import type { UnicastFamily } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
-import { classesOf, type Alike } from './alike.ts';
+import { classesOf } from './alike.ts';
+import { alikeOutside, type AlikeRouters } from './alikeOutside.ts';
 import { alikeWithin } from './alikeWithin.ts';
 import { everybodyOf } from './bgp.ts';
 import { chancesOf, type HeldRoute } from './bestRoute.ts';
@@ -177,19 +178,33 @@ function settleAddresses(
   if (byAddress.size === 0) counts[routed.index.get(host)!] = 1;
   return { counts, unsure, byAddress };
 }
-/** Switches whose addresses settle alike: where OSPF alone leads to them, and they may change places in it. */
-function alikeInUnderlay({ switches, views, ospf }: Routed, { edges }: RoutedFamily, apart: (p: AnyPrefix) => string) {
-  if (!ospf || edges.length > 0) return undefined;
-  const classes = ospf.alike();
-  return classesOf(
-    switches.map(({ host }, i) => {
-      const view = views.get(host)!;
-      if (classes[i]! < 0 || aggregatesIn(view).length > 0) return null;
-      const own = [...view.announced].map((a) => wordsOfAddress(view, loopbackPrefix(view, a), apart));
-      return `${classes[i]}\n${own.join('\n')}`;
-    }),
-  );
+/** Two that change places, and nobody else with them. */
+const bySelf: AlikeRouters['swaps'] = (one, other) => [[one, other]];
+/** Switches whose addresses settle alike: OSPF alone leads to them, or eBGP alone, and they may change places in it. */
+function alikeInUnderlay(
+  { switches, views, ospf }: Routed,
+  { routers, edges }: RoutedFamily,
+  apart: (p: AnyPrefix) => string,
+): AlikeRouters | undefined {
+  if (ospf && edges.length > 0) return undefined;
+  const { classes, swaps } = ospf ? { classes: ospf.alike(), swaps: bySelf } : alikeOutside(routers, edges);
+  return {
+    classes: classesOf(
+      switches.map(({ host }, i) => {
+        const view = views.get(host)!;
+        if (classes[i]! < 0 || aggregatesIn(view).length > 0) return null;
+        const own = [...view.announced].map((a) => wordsOfAddress(view, loopbackPrefix(view, a), apart));
+        return `${classes[i]}\n${own.join('\n')}`;
+      }),
+    ),
+    swaps,
+  };
 }
+/** Switches whose EVPN routes settle alike: all speak iBGP, or all eBGP. */
+const alikeInEvpn = ({ routers, edges }: RoutedFamily): AlikeRouters =>
+  edges.some((e) => !e.internal)
+    ? alikeOutside(routers, edges)
+    : { classes: alikeWithin(routers, edges), swaps: bySelf };
 
 /**
  * What routers settle to for EVPN routes of one switch.
@@ -215,35 +230,37 @@ function evpnRow(routed: Routed, family: RoutedFamily, origin: number): PathRow 
   return { counts, unsure: unsure.map((u) => u & ~(HANDED_ON | BY_CHANCE)) };
 }
 
+type Swaps = ReturnType<AlikeRouters['swaps']>;
 /** The row of one of two routers that may change places, from that of the other. */
-function inPlaceOf(row: PathRow, other: number, origin: number): PathRow {
+function inPlaceOf(row: PathRow, swaps: Swaps): PathRow {
   const swapped = <A extends Uint16Array | Uint8Array>(from: A, to: A): A => {
-    [to[origin], to[other]] = [from[other]!, from[origin]!];
+    for (const [one, other] of swaps) [to[other], to[one]] = [from[one]!, from[other]!];
     return to;
   };
   return { counts: swapped(row.counts, row.counts.slice()), unsure: swapped(row.unsure, row.unsure.slice()) };
 }
 /** The same of all its addresses: the first of one is as the first of the other, and so on. */
-function originInPlaceOf({ switches, views }: Routed, row: OriginRows, other: number, origin: number): OriginRows {
+function originInPlaceOf({ switches, views }: Routed, row: OriginRows, swaps: Swaps): OriginRows {
+  const [[other, origin]] = swaps as readonly [readonly [number, number]];
   const made = new Map<PathRow, PathRow>();
   const rowOfAddress = (address: string): PathRow => {
     const of = row.byAddress.get(address)!;
     let mine = made.get(of);
-    if (!mine) made.set(of, (mine = inPlaceOf(of, other, origin)));
+    if (!mine) made.set(of, (mine = inPlaceOf(of, swaps)));
     return mine;
   };
   const theirs = [...views.get(switches[other]!.host)!.announced];
   const own = [...views.get(switches[origin]!.host)!.announced];
   return {
-    ...inPlaceOf(row, other, origin),
+    ...inPlaceOf(row, swaps),
     byAddress: new Map(own.map((address, i) => [address, rowOfAddress(theirs[i]!)])),
   };
 }
 
 /** Which origins are alike, and how the row of one is had from that of another. */
-interface Likeness<R> {
-  readonly classes: Alike;
-  readonly inPlaceOf: (row: R, other: number, origin: number) => R;
+interface Likeness<R> extends AlikeRouters {
+  /** @param swaps first the one that was settled and the one that is asked about */
+  readonly inPlaceOf: (row: R, swaps: Swaps) => R;
 }
 /** The rows of every switch, one after the other; of those that are alike the first is settled. */
 function together<R extends PathRow & Partial<OriginRows>>(
@@ -259,7 +276,7 @@ function together<R extends PathRow & Partial<OriginRows>>(
   for (let o = 0; o < size; o++) {
     const like = likeness?.classes[o] ?? -1;
     const first = settled.get(like);
-    const row = first ? likeness!.inPlaceOf(first[1], first[0], o) : rowAt(o);
+    const row = first ? likeness!.inPlaceOf(first[1], likeness!.swaps(first[0], o)) : rowAt(o);
     if (like >= 0 && !first) settled.set(like, [o, row]);
     counts.set(row.counts, o * size);
     unsure.set(row.unsure, o * size);
@@ -307,8 +324,8 @@ function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonl
   const within = (f: SettledFamily): boolean =>
     sessions.some((s) => s.up && s[f] && s.localAs === s.remoteAsHad && !isTenants(s));
   return {
-    ipv4: !ospf && !overRoutes && !within('ipv4') && all.every((v) => v.plain.ipv4),
-    evpn: !within('evpn') && all.every((v) => v.plain.evpn),
+    ipv4: !ospf && !overRoutes && !within('ipv4') && all.every((v) => v.plain.ipv4 && !v.asksAround),
+    evpn: !within('evpn') && all.every((v) => v.plain.evpn && !v.asksAround),
   };
 }
 const plainRouters = ({ switches }: Routed) =>
@@ -330,13 +347,10 @@ function rowsByOrigin(routed: Routed, sessions: readonly Session[], favoured?: R
     ipv4: (o: number): OriginRows => settleAddresses(routed, family('ipv4'), routed.switches[o]!.host, apart),
     evpn: (o: number): PathRow => evpnRow(routed, family('evpn'), o),
     alikeInUnderlay: (): Likeness<OriginRows> | undefined => {
-      const classes = alikeInUnderlay(routed, family('ipv4'), apart);
-      return classes && { classes, inPlaceOf: (row, other, origin) => originInPlaceOf(routed, row, other, origin) };
+      const alike = alikeInUnderlay(routed, family('ipv4'), apart);
+      return alike && { ...alike, inPlaceOf: (row, swaps) => originInPlaceOf(routed, row, swaps) };
     },
-    alikeInEvpn: (): Likeness<PathRow> => {
-      const { routers, edges } = family('evpn');
-      return { classes: alikeWithin(routers, edges), inPlaceOf };
-    },
+    alikeInEvpn: (): Likeness<PathRow> => ({ ...alikeInEvpn(family('evpn')), inPlaceOf }),
   };
 }
 

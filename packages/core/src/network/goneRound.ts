@@ -4,8 +4,7 @@ import type { NetworkModel } from './networkModel.ts';
 import { underlay6Of } from './underlay6.ts';
 
 /** Does a switch ask others to go round it (RFC 8326)? */
-export const asksAround = (model: NetworkModel, host: string): boolean =>
-  model.views.get(host)?.config.bgp?.gracefulShutdown === true;
+export const asksAround = (model: NetworkModel, host: string): boolean => model.views.get(host)?.asksAround === true;
 
 /** Two switches of which one reaches the other in fewer ways, or in none, without a third. */
 export interface StillOver {
@@ -16,19 +15,20 @@ export interface StillOver {
   readonly alone: boolean;
 }
 
-/** Above so many switches it is not looked at: that costs a network for each switch that asks. */
-export const LOOKED_AT_UP_TO = 300;
+/** Each switch that asks costs a network without it: so many switches are modelled for that at most. */
+const MOST_MODELLED = 1500;
 
 /**
  * Who still goes over a switch in the underlay: of any two others those that have fewer equal ways to one another once
  * nothing is cabled to it. Ways that are not certain are left aside. Empty = the network is the same without it; null = there
- * are more switches than are looked at.
+ * are too many switches, or too many of them ask, to look at it.
  */
 export function stillOver(model: NetworkModel, host: string): StillOver[] | null {
   const { switches, index, underlay } = model;
   const own = index.get(host);
   if (own === undefined) return [];
-  if (switches.length > LOOKED_AT_UP_TO) return null;
+  const asking = switches.filter((s) => asksAround(model, s.host)).length;
+  if (switches.length * Math.max(1, asking) > MOST_MODELLED) return null;
   const without = modelNetwork(
     switches,
     model.cables.filter(({ a, b }) => a.host !== host && b.host !== host),

@@ -9,7 +9,7 @@ export interface DrainStand {
   readonly host: string;
   /** Does what it runs ask others to go round it? Null = it was not read. */
   readonly asks: boolean | null;
-  /** Pairs of other switches that still go over it, by what all of them run; null = too many switches to look at. */
+  /** Pairs of other switches that still go over it, by what all of them run; null = it was not looked at, with so many switches. */
   readonly stillOver: number | null;
   /** Servers that have an open port here and on no other switch that is not drained. */
   readonly serversAlone: readonly string[];

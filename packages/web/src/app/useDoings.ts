@@ -82,6 +82,7 @@ export function useDoings({
       go(`Add a list of prefixes, communities or paths to ${here}`, `${base}/routing/policies?at=new-list`),
       go(`Let servers of ${here} speak BGP`, `${base}/routing/servers?at=new-speakers`),
       go(`Add a static route to ${here}`, `${base}/routing/routes?at=new-route`),
+      go(`Drain a switch of ${here}, or bring it back`, `${base}/seats`),
       go(`Let a VRF of ${here} have routes of another`, `${base}/routing/between?at=new-leak`),
     );
   }

@@ -73,7 +73,7 @@ export const pathWidth: DesignRule = {
       joined[i * size + j]!++;
       joined[j * size + i]!++;
     }
-    const asksAround = switches.map((s) => s.config.bgp?.gracefulShutdown === true);
+    const asksAround = switches.map((s) => views.get(s.host)!.asksAround);
     const meant = linksBetween(joined, size, asksAround);
     const asn = switches.map((s) => s.config.bgp?.asn ?? 0);
     const tunnel = switches.map((s) => s.config.vxlans.length > 0);

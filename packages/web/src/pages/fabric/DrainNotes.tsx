@@ -79,7 +79,7 @@ function Hanging({ stillOver, serversAlone }: DrainStand) {
       ) : (
         <Note $tone="wait">
           {stillOver === null
-            ? 'Whether others still go over it is not looked at in a fabric of this size: look at its traffic.'
+            ? 'Whether others still go over it is not looked at, with so many switches: count its traffic.'
             : `${plural(stillOver, 'pair')} of other switches still ${stillOver === 1 ? 'goes' : 'go'} over it.`}
         </Note>
       )}

@@ -144,7 +144,7 @@ function Drained({ fabrics }: { readonly fabrics: readonly FabricDay[] }) {
       <H2 style={{ marginTop: 22 }}>Drained</H2>
       <List>
         {all.map((d) => (
-          <Row key={`${d.fabric} ${d.seat}`} $gap={8} style={{ padding: '9px 0' }}>
+          <Row key={`${d.fabric} ${d.seat}`} $gap={8} style={{ padding: '3px 0' }}>
             <StateMark mood={d.asks === true ? 'folded' : 'dewed'} size={16} />
             <span>
               <Link to={`/fabrics/${d.fabric}/seats?at=seat:${d.seat}`}>{d.host}</Link>{' '}
