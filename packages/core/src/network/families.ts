@@ -4,12 +4,22 @@ import type { UnicastFamily } from '../config/bgp.ts';
 import { onceFor } from '../onceFor.ts';
 import { classesOf } from './alike.ts';
 import { alikeOutside, type AlikeRouters } from './alikeOutside.ts';
+import {
+  bySelf,
+  inPlaceOf,
+  originInPlaceOf,
+  together,
+  type FamilyPaths,
+  type Likeness,
+  type OriginRows,
+  type PathRow,
+} from './familyRows.ts';
 import { alikeWithin } from './alikeWithin.ts';
 import { everybodyOf } from './bgp.ts';
 import { chancesOf, type HeldRoute } from './bestRoute.ts';
 import { settleRoutes, type Settled } from './bgpRoutes.ts';
 import type { OspfRoute } from './ospf.ts';
-import { BY_CHANCE, settlePaths, type PathCounts, type PathEdge } from './pathVector.ts';
+import { BY_CHANCE, settlePaths, type PathEdge } from './pathVector.ts';
 import { prefixQuestions } from './policyLists.ts';
 import { DEFAULT_MAXIMUM_PATHS, plainEdges, routedFamily, type Routed, type RoutedFamily } from './routedFamily.ts';
 import { type Family, LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes } from './routes.ts';
@@ -24,20 +34,6 @@ export const RESTLESS = 1;
 export const HANDED_ON = 2;
 /** They came over a session that was favoured. */
 export const FAVOURED = 4;
-
-/** Equal paths to one thing that is announced, by router, and how sure they are. */
-export interface PathRow {
-  readonly counts: Uint16Array;
-  readonly unsure: Uint8Array;
-}
-
-/** Paths of a family: to what each switch announces, origin × size + router. */
-export interface FamilyPaths extends PathCounts {
-  /** Where policies come in: by address; `counts` then has the least of what a switch announces. */
-  readonly byAddress?: ReadonlyMap<string, PathRow>;
-  /** As `counts`; absent = all is certain. */
-  readonly unsure?: Uint8Array;
-}
 
 const sameEdges = (a: readonly PathEdge[], b: readonly PathEdge[]): boolean =>
   a.length === b.length &&
@@ -136,10 +132,6 @@ function tellerApart({ switches, views }: Routed): (prefix: AnyPrefix) => string
     around.map((a) => (isWithin(prefix, a) ? '1' : '0')).join('');
 }
 
-/** Rows of one switch: the least of what it announces, and each address by itself. */
-interface OriginRows extends PathRow {
-  readonly byAddress: ReadonlyMap<string, PathRow>;
-}
 /** All that decides how an address of a switch settles, but for whose it is. */
 function wordsOfAddress(view: SwitchView, prefix: AnyPrefix, apart: (p: AnyPrefix) => string): string {
   const text = formatAny(prefix);
@@ -178,8 +170,6 @@ function settleAddresses(
   if (byAddress.size === 0) counts[routed.index.get(host)!] = 1;
   return { counts, unsure, byAddress };
 }
-/** Two that change places, and nobody else with them. */
-const bySelf: AlikeRouters['swaps'] = (one, other) => [[one, other]];
 /** Switches whose addresses settle alike: OSPF alone leads to them, or eBGP alone, and they may change places in it. */
 function alikeInUnderlay(
   { switches, views, ospf }: Routed,
@@ -230,60 +220,6 @@ function evpnRow(routed: Routed, family: RoutedFamily, origin: number): PathRow 
   return { counts, unsure: unsure.map((u) => u & ~(HANDED_ON | BY_CHANCE)) };
 }
 
-type Swaps = ReturnType<AlikeRouters['swaps']>;
-/** The row of one of two routers that may change places, from that of the other. */
-function inPlaceOf(row: PathRow, swaps: Swaps): PathRow {
-  const swapped = <A extends Uint16Array | Uint8Array>(from: A, to: A): A => {
-    for (const [one, other] of swaps) [to[other], to[one]] = [from[one]!, from[other]!];
-    return to;
-  };
-  return { counts: swapped(row.counts, row.counts.slice()), unsure: swapped(row.unsure, row.unsure.slice()) };
-}
-/** The same of all its addresses: the first of one is as the first of the other, and so on. */
-function originInPlaceOf({ switches, views }: Routed, row: OriginRows, swaps: Swaps): OriginRows {
-  const [[other, origin]] = swaps as readonly [readonly [number, number]];
-  const made = new Map<PathRow, PathRow>();
-  const rowOfAddress = (address: string): PathRow => {
-    const of = row.byAddress.get(address)!;
-    let mine = made.get(of);
-    if (!mine) made.set(of, (mine = inPlaceOf(of, swaps)));
-    return mine;
-  };
-  const theirs = [...views.get(switches[other]!.host)!.announced];
-  const own = [...views.get(switches[origin]!.host)!.announced];
-  return {
-    ...inPlaceOf(row, swaps),
-    byAddress: new Map(own.map((address, i) => [address, rowOfAddress(theirs[i]!)])),
-  };
-}
-
-/** Which origins are alike, and how the row of one is had from that of another. */
-interface Likeness<R> extends AlikeRouters {
-  /** @param swaps first the one that was settled and the one that is asked about */
-  readonly inPlaceOf: (row: R, swaps: Swaps) => R;
-}
-/** The rows of every switch, one after the other; of those that are alike the first is settled. */
-function together<R extends PathRow & Partial<OriginRows>>(
-  size: number,
-  rowAt: (origin: number) => R,
-  likeness: Likeness<R> | undefined,
-): FamilyPaths {
-  const counts = new Uint16Array(size * size);
-  const unsure = new Uint8Array(size * size);
-  const byAddress = new Map<string, PathRow>();
-  /** The first of each class, with its row. */
-  const settled = new Map<number, readonly [number, R]>();
-  for (let o = 0; o < size; o++) {
-    const like = likeness?.classes[o] ?? -1;
-    const first = settled.get(like);
-    const row = first ? likeness!.inPlaceOf(first[1], likeness!.swaps(first[0], o)) : rowAt(o);
-    if (like >= 0 && !first) settled.set(like, [o, row]);
-    counts.set(row.counts, o * size);
-    unsure.set(row.unsure, o * size);
-    for (const [address, paths] of row.byAddress ?? []) byAddress.set(address, paths);
-  }
-  return { size, counts, unsure, ...(byAddress.size > 0 ? { byAddress } : {}) };
-}
 const loopbackPrefix = (view: SwitchView, address: string): AnyPrefix =>
   networkOfAny(parseAnyCidr(view.config.loopbacks.find((l: Cidr) => l.startsWith(`${address}/`))!)!);
 

@@ -1,7 +1,8 @@
 import { routersIn } from '../config/bgp.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
-import { pathsIn, settleFamilies, type FamilyPaths } from './families.ts';
+import { pathsIn, settleFamilies } from './families.ts';
+import type { FamilyPaths } from './familyRows.ts';
 import { ospfNetwork, type OspfNetwork } from './ospf.ts';
 import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';

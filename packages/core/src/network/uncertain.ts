@@ -13,7 +13,8 @@ import {
 } from '../numbers/prefix.ts';
 import { everybodyOf } from './bgp.ts';
 import type { SwitchDoubts } from './doubts.ts';
-import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type FamilyPaths, type PathsTo } from './families.ts';
+import { CERTAIN, HANDED_ON, pathsIn, RESTLESS, unsureIn, type PathsTo } from './families.ts';
+import type { FamilyPaths } from './familyRows.ts';
 import { staticsIn, writtenIn } from './localRoutes.ts';
 import { absenceDoubt, doubtsIn, sessionDoubt } from './modelDoubts.ts';
 import type { EvpnRoute } from './evpnRoutes.ts';

@@ -11,7 +11,7 @@ import type { Finding, FindingSubject } from '../finding.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { seatIds } from '../intent/seatIds.ts';
 import { demandsOf } from '../pools/demands.ts';
-import type { FamilyPaths } from '../network/families.ts';
+import type { FamilyPaths } from '../network/familyRows.ts';
 import { modelNetwork } from '../network/modelNetwork.ts';
 import type { HostPort, NetworkModel } from '../network/networkModel.ts';
 import { onceFor } from '../onceFor.ts';

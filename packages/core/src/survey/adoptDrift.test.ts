@@ -7,7 +7,7 @@ import { skerryIntent } from '../demo/skerry.ts';
 import { applyEdits } from '../intent/edits/index.ts';
 import type { FabricIntent } from '../intent/intent.ts';
 import { joinedBorder, putNeighbourOf } from '../testing/joinedBorder.ts';
-import { configsOf, intents } from '../testing/fabricOf.ts';
+import { configsOf, intents, singleIntents } from '../testing/fabricOf.ts';
 import { adoptDrift, type Drifted } from './adoptDrift.ts';
 
 const drifted = (intent: FabricIntent, by: Readonly<Record<string, (c: SwitchConfig) => SwitchConfig>>) => {
@@ -81,6 +81,47 @@ describe('adopting what was done by hand', () => {
     const told = drifted(skerry, { [link.a.seat]: onPort(link.a.port, { fec: 'rs' }) });
     expect(adoptDrift(skerry, told.layout, told.list).left.map((l) => l.why)).toEqual([
       'a port of the fabric itself is always as the layout has it',
+    ]);
+  });
+
+  test('whatever switch is drained by hand, or brought back by hand, is so by one edit, and the intent means what runs', () => {
+    fc.assert(
+      fc.property(fc.oneof(intents, singleIntents), fc.nat(), (intent, pick) => {
+        const { layout, configs } = configsOf(intent);
+        const { id: seat } = layout.seats[pick % layout.seats.length]!;
+        const { intent: drained } = applyEdits(intent, [{ kind: 'drainSeat', seat }]);
+        const quiet = configsOf(drained).configs.get(seat)!;
+        const byHand = drifted(intent, { [seat]: () => quiet });
+        expect(adoptDrift(intent, layout, byHand.list)).toEqual({ edits: [{ kind: 'drainSeat', seat }], left: [] });
+        const back = drifted(drained, { [seat]: () => configs.get(seat)! });
+        expect(adoptDrift(drained, layout, back.list)).toEqual({ edits: [{ kind: 'bringBack', seat }], left: [] });
+        // One line of it is enough to say what was meant.
+        const asked = drifted(intent, { [seat]: (c) => ({ ...c, bgp: { ...c.bgp!, gracefulShutdown: true } }) });
+        expect(adoptDrift(intent, layout, asked.list)).toEqual({ edits: [{ kind: 'drainSeat', seat }], left: [] });
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  test('while a half is drained its ports say nothing of whether a server’s is shut', () => {
+    const { intent } = applyEdits(skerry, [{ kind: 'drainSeat', seat: 'leaf-7a' }]);
+    const port = intent.ports.find((p) => p.rack === 7 && p.side === 'both')!;
+    const driven = onPort(port.port, { speed: 10 });
+    const both = drifted(intent, { 'leaf-7a': driven, 'leaf-7b': driven });
+    expect(adoptDrift(intent, both.layout, both.list)).toEqual({
+      edits: [{ kind: 'changeServer', port: { ...port, speed: 10 } }],
+      left: [],
+    });
+    const opened = drifted(intent, {
+      'leaf-7a': (c) => ({
+        ...c,
+        ports: c.ports.map((p) => (p.name === port.port ? (({ shut: _, ...x }) => x)(p) : p)),
+      }),
+    });
+    const { edits, left } = adoptDrift(intent, opened.layout, opened.list);
+    expect([edits, left.map((l) => [l.host, l.why])]).toEqual([
+      [],
+      [['sk-lf-07a', expect.stringMatching(/^while a switch is drained/)]],
     ]);
   });
 

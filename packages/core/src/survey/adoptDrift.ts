@@ -51,7 +51,8 @@ function frontPortOf({ place }: ConfigDifference, configs: readonly SwitchConfig
 /**
  * The edits that make the intent say what runs on drifted switches, as far as it has words for it: server ports opened,
  * shut, freed, connected, told how they are driven, or in other networks; outside links opened, shut, or driven otherwise; links
- * between switches opened or shut, which are so at both ends then. What it cannot say is named with the reason. Both halves of a pair must
+ * between switches opened or shut, which are so at both ends then; switches that ask to be gone round, or no longer do: they are
+ * drained, or brought back, with all that belongs to it. What it cannot say is named with the reason. Both halves of a pair must
  * agree about a multihomed server; what one of them alone runs is not what the intent can mean.
  */
 export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readonly Drifted[]): Adoption {
@@ -63,10 +64,19 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
     if (!seat) continue;
     const linkAt = new Map((layout.linksOf.get(seat.id) ?? []).map((l) => [endAt(l, seat.id).port, l.id]));
     const outward = new Set(layout.outward.flatMap((o) => (o.a.seat === seat.id ? [o.a.port] : [])));
+    const isDrained = intent.drained.some((x) => x.seat === seat.id);
+    const turned = asks(d.runs) !== asks(d.meant);
+    if (turned) {
+      const kind = asks(d.runs) ? 'drainSeat' : 'bringBack';
+      edits.set(`drain ${seat.id}`, [{ kind, seat: seat.id }]);
+    }
     for (const difference of d.differences) {
+      if (turned && isOfDraining(intent, seat, difference)) continue;
       const not = (why: string): void => void left.push({ host: seat.host, sentence: sayDifference(difference), why });
       const name = frontPortOf(difference, [d.runs, d.meant]);
-      if (name === null) {
+      if (name !== null && isDrained && isOfDraining(intent, seat, difference)) {
+        not('while a switch is drained its ports of both halves are shut: bring it back, or put this back');
+      } else if (name === null) {
         // The bridge's members follow from its ports; what is said of those says this too.
         const [part, field] = difference.place;
         if (part === 'bridge' && field !== 'vlans' && field !== 'mtu') continue;
@@ -93,6 +103,25 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
   }
   const order = [...edits].sort(([a], [b]) => naturally(a, b));
   return { edits: order.flatMap(([, e]) => e), left };
+}
+
+const asks = ({ bgp }: SwitchConfig): boolean => bgp?.gracefulShutdown === true;
+/** The server on a port of both halves of a pair. */
+const sharedAt = (intent: FabricIntent, { rack }: Seat, port: string): ServerPort | undefined =>
+  intent.ports.find((p) => p.rack === rack && p.port === port && p.side === 'both');
+/** Does it come with a switch that is drained, or brought back? */
+function isOfDraining(intent: FabricIntent, seat: Seat, { place }: ConfigDifference): boolean {
+  const [part, name = ''] = place;
+  switch (place.at(-1)) {
+    case 'gracefulShutdown':
+      return true;
+    case 'cost':
+      return part === 'ospfPorts' || part === 'ospf6Ports';
+    case 'shut':
+      return part === 'ports' && sharedAt(intent, seat, name) !== undefined;
+    default:
+      return false;
+  }
 }
 
 /** What is said of the port of an outside link. */
@@ -133,11 +162,18 @@ function portEdits(
   const own = sideOf(seat);
   const was = intent.ports.find((p) => p.rack === rack && p.port === name && (p.side === 'both' || p.side === own));
   const side = was?.side ?? own;
-  const said = sayPort(intent, rack, side, name, d.runs);
+  /** While a half is drained its ports of both say nothing of whether the server’s is shut. */
+  const sayAt = (id: string, runs: SwitchConfig): SaidPort => {
+    const of = sayPort(intent, rack, side, name, runs);
+    if ('why' in of || !of.port || side !== 'both' || !intent.drained.some((x) => x.seat === id)) return of;
+    const { shut: _, ...port } = of.port;
+    return { port: was?.shut ? { ...port, shut: true } : port };
+  };
+  const said = sayAt(seat.id, d.runs);
   if ('why' in said) return said;
   if (side === 'both') {
     const other = seat.peer === undefined ? undefined : bySeat.get(seat.peer);
-    const there = other ? sayPort(intent, rack, side, name, other.runs) : { port: was! };
+    const there = other ? sayAt(other.seat, other.runs) : { port: was! };
     if ('why' in there) return there;
     if (!sameContent(said.port, there.port))
       return {
