@@ -36,7 +36,10 @@ await openDraft(dark);
 await take(page, '/fabrics/skerry?at=rack:7', 'shape');
 await take(dark, '/fabrics/skerry?at=rack:8', 'basalt');
 await take(page, '/fabrics/skerry/values', 'values');
-await take(page, '/fabrics/skerry/seats?at=seat:leaf-7a', 'seats');
+await take(page, '/fabrics/skerry/seats?at=seat:spine-2', 'seats', async (p) => {
+  await p.getByRole('button', { name: 'Count its traffic' }).click();
+  await p.getByText(/^Counted by/).waitFor();
+});
 await take(page, '/fabrics/skerry/cables', 'cables');
 await take(page, '/fabrics/skerry/tenants?at=network:chart-press', 'tenants');
 await take(page, '/fabrics/skerry/routing?at=BGP+sk-lf-01++p49', 'routing');
