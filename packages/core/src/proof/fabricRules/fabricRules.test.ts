@@ -1,9 +1,11 @@
 import { readdirSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { DEMO_FABRICS, DEMO_POOLS, demoIntent } from '../../demo/demoFabrics.ts';
 import { MODELS, POOLS, skerryIntent } from '../../demo/skerry.ts';
 import { applyEdits, type Edit } from '../../intent/edits/index.ts';
-import type { FabricIntent } from '../../intent/intent.ts';
+import type { FabricIntent, OutsideNeighbour } from '../../intent/intent.ts';
+import { joinedBorder, putNeighbourOf } from '../../testing/joinedBorder.ts';
 import { configsOf, wideIntents } from '../../testing/fabricOf.ts';
 import { compileFabric } from '../../compile/compileFabric.ts';
 import { proveChange } from '../proveChange.ts';
@@ -119,6 +121,43 @@ describe('rules of what is meant', () => {
         .map(([, m]) => m),
     ).toEqual(expect.arrayContaining([expect.stringMatching(says) as string]));
     expect(said(sound()).filter(([r]) => r === rule)).toEqual([]);
+  });
+
+  test('of drained switches it is said whose floor has none left, and whose only way outside they are', () => {
+    const drained = (intent: FabricIntent, ...seats: string[]) => {
+      const made = applyEdits(
+        intent,
+        seats.map((seat): Edit => ({ kind: 'drainSeat', seat })),
+      );
+      expect(made.findings).toEqual([]);
+      const { values } = configsOf(made.intent, DEMO_POOLS).drawn;
+      const compiled = compileFabric(made.intent, values, DEMO_POOLS);
+      const { findings } = judgeFabric({ intent: made.intent, values, compiled });
+      return findings.flatMap((f) => (f.rule === 'drained-carried' ? f.message : []));
+    };
+    const holm = demoIntent(DEMO_FABRICS.find((f) => f.name === 'holm')!);
+    expect(drained(holm, 'spine-1.1', 'spine-2.2')).toEqual([]);
+    expect(drained(holm, 'spine-1.1', 'spine-1.2')).toEqual([
+      'All spines of pod 1 are drained (ho-sp-01-01, ho-sp-01-02): nobody can go round them, so they carry all as before.',
+    ]);
+    const { outside } = joinedBorder;
+    const [a, b] = (['a', 'b'] as const).map((side) => outside.find((o) => o.side === side)!);
+    const speaking = (of: Partial<OutsideNeighbour> = {}): FabricIntent =>
+      applyEdits(joinedBorder, [
+        putNeighbourOf(),
+        putNeighbourOf({ side: 'b', port: b!.port, address: '192.0.2.8/31', far: '192.0.2.9', ...of }),
+      ]).intent;
+    const { vrf } = speaking().neighbours[0]!;
+    const [seatA, seatB] = [a!, b!].map((o) => `leaf-${o.rack}${o.side}`) as [string, string];
+    const alone = (hosts: string) =>
+      expect.stringContaining(`VRF ${vrf} speaks to routers outside on ${hosts} alone`) as string;
+    expect(drained(speaking(), seatA)).toEqual([]);
+    expect(drained(speaking(), seatA, seatB)).toEqual([alone('tn-lf-01a and tn-lf-01b')]);
+    // A session that is closed carries nobody.
+    expect(drained(speaking({ closed: true }), seatA)).toEqual([alone('tn-lf-01a')]);
+    expect(drained(speaking({ closed: true }), seatB)).toEqual([]);
+    // Nor does another tenant’s.
+    expect(drained(speaking({ vrf: 'charts' }), seatA)).toEqual([alone('tn-lf-01a')]);
   });
 
   test('of two VRFs whose routes a third has, one network is in the way of the other', () => {
