@@ -116,6 +116,30 @@ describe('waves', () => {
       ['lf-3', 'lf-4', 'lf-5'],
     ]);
   });
+  test('of a pair that takes turns one half carries all the while: who is brought back comes first, who is drained last', () => {
+    const [back, drained] = [
+      { ...leaf(7, 'a'), turn: 'back' as const },
+      { ...leaf(7, 'b'), turn: 'drained' as const },
+    ];
+    for (const pair of [
+      [back, drained],
+      [drained, back],
+    ]) {
+      const waves = planWaves([...pair, leaf(1), leaf(2), spine(1)], options);
+      expect(waves.map((w) => [w.name, w.hosts])).toEqual([
+        ['Wave 1', ['lf-7a']],
+        ['Canary', ['lf-1', 'sp-1']],
+        ['Wave 2', ['lf-2']],
+        ['Wave 3', ['lf-7b']],
+      ]);
+    }
+    // Who is sent to together comes before all the same.
+    const together = planWaves([back, drained, leaf(1), leaf(2)], { ...options, together: [['lf-1', 'lf-2']] });
+    expect(together.map((w) => w.hosts)).toEqual([['lf-1', 'lf-2'], ['lf-7a'], ['lf-7b']]);
+    // Never more of those that stand in for one another than the share.
+    const spines = [1, 2].map((n) => ({ ...spine(n), turn: 'drained' as const }));
+    expect(planWaves(spines, options).map((w) => w.hosts)).toEqual([['sp-1'], ['sp-2']]);
+  });
   test('removals go leaves first', () => {
     const gone = [leaf(1), leaf(2), leaf(3), spine(1), spine(2)].map((t) => ({ ...t, fate: 'gone' as const }));
     expect(planWaves(gone, options).map((w) => w.hosts)).toEqual([['lf-1', 'sp-1'], ['lf-2', 'lf-3'], ['sp-2']]);

@@ -16,6 +16,8 @@ export interface RolloutTarget {
   readonly peer?: string;
   /** The switch gets its first configuration, or loses its last. */
   readonly fate: 'new' | 'changed' | 'gone';
+  /** It is drained by what it is sent, or brought back; absent = neither. */
+  readonly turn?: 'back' | 'drained';
   /** Servers on it: the least loaded makes the canary. */
   readonly load: number;
 }
@@ -57,8 +59,10 @@ function partsOf(targets: readonly RolloutTarget[], size: number, options: WaveO
   return parts;
 }
 
+type Unnamed = Pick<RolloutWave, 'why' | 'hosts'>;
+
 /** Waves of one floor above the servers: of each group that stands in for one another a part, the groups side by side. */
-function wavesAbove(targets: readonly RolloutTarget[], options: WaveOptions): { why: string; hosts: string[] }[] {
+function wavesAbove(targets: readonly RolloutTarget[], options: WaveOptions): Unnamed[] {
   const what = targets[0]!.called;
   const parts = partsOf(targets, Infinity, options);
   return parts.map((part, i) => ({
@@ -79,11 +83,14 @@ const mostOf = (group: string, { share, standing }: WaveOptions): number =>
  *
  * Switches that must change together come before all others, each set as a wave of its own, whatever of pairs and shares is in it: between two
  * waves their sessions would be down.
+ *
+ * Who is brought back is so before any other is touched, and who is drained is so after: of a pair that takes turns one half
+ * carries all the while.
  */
 export function planWaves(all: readonly RolloutTarget[], options: WaveOptions): RolloutWave[] {
   const here = new Set(all.map((t) => t.host));
   const sets = (options.together ?? []).map((set) => set.filter((h) => here.has(h))).filter((set) => set.length > 1);
-  const waves: RolloutWave[] = sets.map((hosts, i) => ({
+  const together = sets.map((hosts, i): RolloutWave => ({
     name: sets.length === 1 ? 'Together' : `Together ${i + 1}`,
     why: 'sessions between them come up only where both ends have their new text',
     hosts,
@@ -91,19 +98,47 @@ export function planWaves(all: readonly RolloutTarget[], options: WaveOptions): 
     ...(options.carried === true ? { carried: true as const } : {}),
   }));
   const targets = all.filter((t) => !sets.some((set) => set.includes(t.host)));
+  const turning = (turn: 'back' | 'drained', why: string): Unnamed[] =>
+    wavesOf(
+      targets.filter((t) => t.turn === turn),
+      options,
+    ).map(({ hosts }) => ({ hosts, why }));
+  const others = targets.filter((t) => t.turn === undefined);
+  const canaries = canariesOf(others, options);
+  const canary: RolloutWave = {
+    name: 'Canary',
+    why: canaries.length === 1 ? 'one of its kind, the least loaded' : 'one of each kind, the least loaded',
+    hosts: canaries.map((t) => t.host),
+  };
+  const back = turning('back', 'brought back, before others are touched');
+  const last = turning('drained', 'drained, when all others are as they shall be');
+  const numbered = (waves: readonly Unnamed[], from: number): RolloutWave[] =>
+    waves.map((w, i) => ({ name: `Wave ${from + i + 1}`, ...w }));
+  return [
+    ...together,
+    ...numbered(back, 0),
+    ...(canaries.length > 0 ? [canary] : []),
+    ...numbered([...wavesOf(others, options, canaries), ...last], back.length),
+  ];
+}
+
+/** One of each kind, the least loaded, where there are more of them. */
+function canariesOf(targets: readonly RolloutTarget[], options: WaveOptions): readonly RolloutTarget[] {
   const kinds = new Map<string, RolloutTarget>();
   for (const t of targets) {
     const kind = `${t.model}|${t.dialect}|${t.floor}|${t.floor === 0 ? t.groups.join(' ') : ''}`;
     const best = kinds.get(kind);
     if (!best || t.load < best.load || (t.load === best.load && t.host < best.host)) kinds.set(kind, t);
   }
-  const canaries = targets.length > kinds.size ? (partsOf([...kinds.values()], Infinity, options)[0] ?? []) : [];
-  if (canaries.length > 0)
-    waves.push({
-      name: 'Canary',
-      why: canaries.length === 1 ? 'one of its kind, the least loaded' : 'one of each kind, the least loaded',
-      hosts: canaries.map((t) => t.host),
-    });
+  return targets.length > kinds.size ? (partsOf([...kinds.values()], Infinity, options)[0] ?? []) : [];
+}
+
+/** The waves of those that are no canaries, floor by floor. */
+function wavesOf(
+  targets: readonly RolloutTarget[],
+  options: WaveOptions,
+  canaries: readonly RolloutTarget[] = [],
+): Unnamed[] {
   const rest = targets.filter((t) => !canaries.includes(t));
   const onServers = rest.filter((t) => t.floor === 0);
   const served = onServers[0]?.called ?? '';
@@ -131,11 +166,7 @@ export function planWaves(all: readonly RolloutTarget[], options: WaveOptions): 
     })),
   ];
   const removing = targets.length > 0 && targets.every((t) => t.fate === 'gone');
-  const ordered = removing
-    ? [...servedWaves, ...upperWaves.toReversed().flat()]
-    : [...upperWaves.flat(), ...servedWaves];
-  ordered.forEach((w, i) => waves.push({ name: `Wave ${i + 1}`, ...w }));
-  return waves;
+  return removing ? [...servedWaves, ...upperWaves.toReversed().flat()] : [...upperWaves.flat(), ...servedWaves];
 }
 
 const hostOf = (targets: readonly RolloutTarget[], seat: string | undefined): string =>

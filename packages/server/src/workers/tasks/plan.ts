@@ -266,6 +266,10 @@ async function besideUnfinished(db: Reads, task: PlanTask): Promise<Beside> {
   };
 }
 
+/** Does a text ask others to go round its switch? */
+const asksAround = (hash: string, files: ConfigFiles, dialect: Dialect): boolean =>
+  parseOnce(hash, files, dialect).config.bgp?.gracefulShutdown === true;
+
 interface PlannedRow {
   readonly target: RolloutTarget;
   readonly files: ConfigFiles;
@@ -291,11 +295,15 @@ async function planSwitches(
     const expected = over === null ? (was?.hash ?? null) : (over.get(serial) ?? null);
     if (over !== null && !over.has(serial)) return;
     if (expected === target) return;
+    const before = expected === null ? null : await textOf(db, expected);
+    const dialect = dialectAt(seat);
+    const [asked, asks] = [before && asksAround(expected!, before, dialect), asksAround(target, files, dialect)];
     rows.push({
       target: {
         ...asTarget(seat),
-        dialect: dialectAt(seat).name,
+        dialect: dialect.name,
         fate: leaves ? 'gone' : was ? 'changed' : 'new',
+        ...(asked === null || asked === asks ? {} : { turn: asks ? ('drained' as const) : ('back' as const) }),
         load,
       },
       files,
@@ -307,7 +315,7 @@ async function planSwitches(
         expected,
         expectedRevision: was?.revision ?? null,
         expectedChange: was?.change_id ?? null,
-        ...counts(expected === null ? null : await textOf(db, expected), files),
+        ...counts(before, files),
         leaves,
       },
     });
