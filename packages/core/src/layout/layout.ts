@@ -18,7 +18,15 @@ const SHAPES: Readonly<Record<FabricShape, Shape>> = {
 
 /** What of an intent seats and links follow from: all but what is known not to matter. */
 function laidFrom(intent: FabricIntent): object {
-  const { name: _name, pattern: _pattern, pools: _pools, seating: _seating, shutLinks: _shutLinks, drained: _drained, ...more } = intent;
+  const {
+    name: _name,
+    pattern: _pattern,
+    pools: _pools,
+    seating: _seating,
+    shutLinks: _shutLinks,
+    drained: _drained,
+    ...more
+  } = intent;
   const {
     vrfs: _vrfs,
     networks: _networks,
