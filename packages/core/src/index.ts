@@ -160,6 +160,7 @@ export * from './watch/heard.ts';
 export * from './watch/links.ts';
 export * from './watch/sessions.ts';
 export { CAUSE_KINDS, countCauses, isOnlyUnread, type Cause, type CauseKind } from './watch/cause.ts';
+export { asksAround } from './config/drained.ts';
 export { type DrainStand } from './watch/drained.ts';
 export { underlaySteps } from './network/underlayWays.ts';
 export * from './watch/traffic.ts';

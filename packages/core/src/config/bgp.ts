@@ -24,6 +24,7 @@ import {
   CONNECT_SECONDS,
   CLIENT_GROUP,
   PEER_GROUP,
+  ROUTER_WORDS,
   sortPeers,
   type Aggregate,
   type BgpConfig,
@@ -164,9 +165,7 @@ function routerOf(routing: SeatRouting, inputs: SeatInputs): BgpConfig {
   return {
     asn,
     routerId,
-    defaultIpv4: false,
-    policyRequired: false,
-    multipathRelax: true,
+    ...ROUTER_WORDS,
     peers: derivePeers(inputs),
     ipv4: unicast,
     ...(routing.loopback6 === undefined ? {} : { ipv6: unicast }),

@@ -186,6 +186,9 @@ export interface BgpPart {
   readonly bgp?: BgpConfig;
 }
 
+/** What the router of the default VRF says in every fabric. */
+export const ROUTER_WORDS = { defaultIpv4: false, policyRequired: false, multipathRelax: true } as const;
+
 /** The group all fabric neighbours are in but those that are reflected to. */
 export const PEER_GROUP = 'FABRIC';
 /** The group of those below, to which what others say is passed on. */

@@ -3,6 +3,7 @@ import {
   CLIENT_GROUP,
   CONNECT_SECONDS,
   PEER_GROUP,
+  ROUTER_WORDS,
   sortPeers,
   type BgpConfig,
   type BgpPeer,
@@ -44,9 +45,7 @@ export function internalRouter(
   return {
     asn,
     routerId,
-    defaultIpv4: false,
-    policyRequired: false,
-    multipathRelax: true,
+    ...ROUTER_WORDS,
     peers: internalPeers(fabric.settings, internal),
     ipv4: { active: [], ownAsAllowed: {} },
     evpn: { active, ownAsAllowed: {}, ...reflects, advertiseAllVni: hasServers(seat), vnis },

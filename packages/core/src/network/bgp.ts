@@ -100,8 +100,6 @@ export const everybodyOf = ({ peers, callers }: Pick<RouterView, 'peers' | 'call
 export interface BgpView extends Omit<RouterView, 'speaker'> {
   /** BGP of a VRF; undefined = the default one. Null = it runs none there. */
   readonly router: (vrf?: string) => RouterView | null;
-  /** Does it ask others to go round it (RFC 8326)? */
-  readonly asksAround: boolean;
   /** Do no policies, and no ties settled in an unusual way, come into what it does with routes, but that it may ask that? */
   readonly plain: Readonly<Record<Family, boolean>>;
 }
@@ -293,7 +291,6 @@ export function viewBgp(config: SwitchConfig): BgpView {
       if (router === undefined) tenants.set(vrf, (router = viewRouter(config, vrf)));
       return router;
     },
-    asksAround: config.bgp?.gracefulShutdown === true,
     plain: {
       ipv4: isPlain(config, 'ipv4', peers),
       ipv6: isPlain(config, 'ipv6', peers),

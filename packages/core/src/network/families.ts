@@ -1,6 +1,7 @@
 import { parseIpv4, type Cidr } from '../numbers/ipv4.ts';
 import { holdsAny, formatAny, parseAnyCidr, parseAnyPrefix, networkOfAny, type AnyPrefix } from '../numbers/prefix.ts';
 import type { UnicastFamily } from '../config/bgp.ts';
+import { asksAround } from '../config/drained.ts';
 import { onceFor } from '../onceFor.ts';
 import { classesOf } from './alike.ts';
 import { alikeOutside, type AlikeRouters } from './alikeOutside.ts';
@@ -260,8 +261,8 @@ function isPlain({ views, ospf }: Routed, sessions: readonly Session[]): Readonl
   const within = (f: SettledFamily): boolean =>
     sessions.some((s) => s.up && s[f] && s.localAs === s.remoteAsHad && !isTenants(s));
   return {
-    ipv4: !ospf && !overRoutes && !within('ipv4') && all.every((v) => v.plain.ipv4 && !v.asksAround),
-    evpn: !within('evpn') && all.every((v) => v.plain.evpn && !v.asksAround),
+    ipv4: !ospf && !overRoutes && !within('ipv4') && all.every((v) => v.plain.ipv4 && !asksAround(v.config)),
+    evpn: !within('evpn') && all.every((v) => v.plain.evpn && !asksAround(v.config)),
   };
 }
 const plainRouters = ({ switches }: Routed) =>

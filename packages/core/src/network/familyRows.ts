@@ -23,14 +23,17 @@ export interface OriginRows extends PathRow {
 /** Two that change places, and nobody else with them. */
 export const bySelf: AlikeRouters['swaps'] = (one, other) => [[one, other]];
 type Swaps = ReturnType<AlikeRouters['swaps']>;
-/** The row of one of two routers that may change places, from that of the other. */
-export function inPlaceOf(row: PathRow, swaps: Swaps): PathRow {
-  const swapped = <A extends Uint16Array | Uint8Array>(from: A, to: A): A => {
-    for (const [one, other] of swaps) [to[other], to[one]] = [from[one]!, from[other]!];
-    return to;
-  };
-  return { counts: swapped(row.counts, row.counts.slice()), unsure: swapped(row.unsure, row.unsure.slice()) };
+/** The same with these in one another’s place. */
+export function swapped<A extends Uint16Array | Uint8Array>(row: A, swaps: Swaps): A {
+  const out = row.slice() as A;
+  for (const [one, other] of swaps) [out[other], out[one]] = [row[one]!, row[other]!];
+  return out;
 }
+/** The row of one of two routers that may change places, from that of the other. */
+export const inPlaceOf = ({ counts, unsure }: PathRow, swaps: Swaps): PathRow => ({
+  counts: swapped(counts, swaps),
+  unsure: swapped(unsure, swaps),
+});
 /** The same of all its addresses: the first of one is as the first of the other, and so on. */
 export function originInPlaceOf(
   { switches, views }: Pick<Routed, 'switches' | 'views'>,

@@ -1,10 +1,8 @@
+import { asksAround } from '../config/drained.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { modelNetwork } from './modelNetwork.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { underlay6Of } from './underlay6.ts';
-
-/** Does a switch ask others to go round it (RFC 8326)? */
-export const asksAround = (model: NetworkModel, host: string): boolean => model.views.get(host)?.asksAround === true;
 
 /** Two switches of which one reaches the other in fewer ways, or in none, without a third. */
 export interface StillOver {
@@ -27,7 +25,7 @@ export function stillOver(model: NetworkModel, host: string): StillOver[] | null
   const { switches, index, underlay } = model;
   const own = index.get(host);
   if (own === undefined) return [];
-  const asking = switches.filter((s) => asksAround(model, s.host)).length;
+  const asking = switches.filter((s) => asksAround(s.config)).length;
   if (switches.length * Math.max(1, asking) > MOST_MODELLED) return null;
   const without = modelNetwork(
     switches,
@@ -52,3 +50,7 @@ export function stillOver(model: NetworkModel, host: string): StillOver[] | null
   }
   return out;
 }
+
+/** The pairs of switches among them, whichever of the two goes to the other. */
+export const pairsOf = (still: readonly StillOver[]): Set<string> =>
+  new Set(still.map((s) => [s.from, s.to].sort().join(' ')));

@@ -5,7 +5,9 @@ import { onceFor } from '../onceFor.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { ospf6Of } from './ospf6.ts';
 import { settlePaths } from './pathVector.ts';
-import { alikeOutside } from './alikeOutside.ts';
+import { asksAround } from '../config/drained.ts';
+import { alikeOutside, type AlikeRouters } from './alikeOutside.ts';
+import { bySelf, swapped } from './familyRows.ts';
 import { settleRoutes } from './bgpRoutes.ts';
 import { DEFAULT_MAXIMUM_PATHS, plainEdges, routedFamily } from './routedFamily.ts';
 import { isTenants } from './sessions.ts';
@@ -29,7 +31,7 @@ const isLedByLinks = ({ views, sessions }: NetworkModel): boolean =>
 /** Where nobody asks that: shortest paths say all there is to say. */
 function byPaths(model: NetworkModel): ((origin: number) => Row) | null {
   const { switches, views, index, ospf, sessions } = model;
-  if (!isLedByLinks(model) || [...views.values()].some((v) => v.asksAround)) return null;
+  if (!isLedByLinks(model) || switches.some((s) => asksAround(s.config))) return null;
   const routers = switches.map(({ config: { bgp } }) => ({
     asn: bgp?.asn ?? 0,
     routerId: parseIpv4(bgp?.routerId ?? '') ?? 0,
@@ -40,28 +42,44 @@ function byPaths(model: NetworkModel): ((origin: number) => Row) | null {
   return (origin) => counts.subarray(origin * size, (origin + 1) * size);
 }
 
+/**
+ * Rows of which those that are alike are had from the first that was asked about.
+ * @param wordsOf what of a switch decides beside its place
+ */
+function firstOfAlike(
+  { classes, swaps }: AlikeRouters,
+  wordsOf: (origin: number) => string,
+  rowOf: (origin: number) => Uint16Array,
+): (origin: number) => Row {
+  const first = new Map<string, readonly [number, Uint16Array]>();
+  return (origin) => {
+    if (classes[origin]! < 0) return rowOf(origin);
+    const like = `${classes[origin]} ${wordsOf(origin)}`;
+    const known = first.get(like);
+    if (known) return swapped(known[1], swaps(known[0], origin));
+    const row = rowOf(origin);
+    first.set(like, [origin, row]);
+    return row;
+  };
+}
+
 /** Where somebody does: of switches that may change places the first is settled. */
 function byRoutes(model: NetworkModel): ((origin: number) => Row) | null {
   if (!isLedByLinks(model)) return null;
   const { switches, views } = model;
   const { routers, edges } = routedFamily(model.sessions, model, 'ipv6');
-  const { classes, swaps } = alikeOutside(routers, edges);
-  const first = new Map<string, readonly [number, Row]>();
-  return (origin) => {
+  const ownOf = (origin: number) => {
     const view = views.get(switches[origin]!.host)!;
-    const own = told(view).map((p) => [parseAnyPrefix(p)!, view.ownIpv6Routes.get(p)!.attributes] as const);
-    const like = `${classes[origin]} ${own.map(([, a]) => JSON.stringify(a)).join()}`;
-    const known = first.get(like);
-    if (known && classes[origin]! >= 0) {
-      const row = Uint16Array.from(known[1]);
-      for (const [one, other] of swaps(known[0], origin)) [row[one], row[other]] = [row[other]!, row[one]!];
-      return row;
-    }
-    const all = own.map(([prefix, a]) => settleRoutes(routers, edges, prefix, new Map([[origin, a]])).held);
-    const row = Uint16Array.from(switches, (_, r) => Math.min(...all.map((held) => held[r]!.length)));
-    first.set(like, [origin, row]);
-    return row;
+    return told(view).map((p) => [parseAnyPrefix(p)!, view.ownIpv6Routes.get(p)!.attributes] as const);
   };
+  return firstOfAlike(
+    alikeOutside(routers, edges),
+    (origin) => JSON.stringify(ownOf(origin).map(([, attributes]) => attributes)),
+    (origin) => {
+      const all = ownOf(origin).map(([prefix, a]) => settleRoutes(routers, edges, prefix, new Map([[origin, a]])).held);
+      return Uint16Array.from(switches, (_, r) => Math.min(...all.map((held) => held[r]!.length)));
+    },
+  );
 }
 
 /** Where OSPF alone leads: of switches that may change places in it, the first is looked at. */
@@ -70,27 +88,21 @@ function byOspf(model: NetworkModel): ((origin: number) => Row) | null {
   const ospf = ospf6Of(model);
   const speaks = sessions.some((s) => s.up && s.ipv6 && !isTenants(s));
   if (!ospf || speaks) return null;
-  const classes = ospf.alike();
-  const first = new Map<string, readonly [number, Row]>();
-  return (origin) => {
-    const view = views.get(switches[origin]!.host)!;
-    const prefixes = told(view);
-    const words = prefixes.map((p) => {
-      const { area, cost } = view.ospf6?.origins.get(p) ?? {};
-      return `${area} ${cost}`;
-    });
-    const like = `${classes[origin]} ${words.join()}`;
-    const known = first.get(like);
-    if (known && classes[origin]! >= 0) {
-      const row = Uint16Array.from(known[1]);
-      [row[known[0]], row[origin]] = [row[origin]!, row[known[0]]!];
-      return row;
-    }
-    const routes = prefixes.map((p) => ospf.routesTo(p, switches[origin]!.host));
-    const row = Uint16Array.from(switches, (_, r) => Math.min(...routes.map((of) => of[r]?.over.length ?? 0)));
-    first.set(like, [origin, row]);
-    return row;
-  };
+  const viewOf = (origin: number): SwitchView => views.get(switches[origin]!.host)!;
+  return firstOfAlike(
+    { classes: ospf.alike(), swaps: bySelf },
+    (origin) =>
+      told(viewOf(origin))
+        .map((p) => {
+          const { area, cost } = viewOf(origin).ospf6?.origins.get(p) ?? {};
+          return `${area} ${cost}`;
+        })
+        .join(),
+    (origin) => {
+      const routes = told(viewOf(origin)).map((p) => ospf.routesTo(p, switches[origin]!.host));
+      return Uint16Array.from(switches, (_, r) => Math.min(...routes.map((of) => of[r]?.over.length ?? 0)));
+    },
+  );
 }
 
 /** Whatever leads, by the tables of every switch; the others give the same where they can. */

@@ -1,4 +1,5 @@
 import { lagKey, type PortConfig } from '../config/interfaces.ts';
+import { asksAround } from '../config/drained.ts';
 import { sayDifference, type ConfigDifference } from '../config/differences.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { vlanOfPort } from '../config/vlanOfPort.ts';
@@ -65,9 +66,9 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
     const linkAt = new Map((layout.linksOf.get(seat.id) ?? []).map((l) => [endAt(l, seat.id).port, l.id]));
     const outward = new Set(layout.outward.flatMap((o) => (o.a.seat === seat.id ? [o.a.port] : [])));
     const isDrained = intent.drained.some((x) => x.seat === seat.id);
-    const turned = asks(d.runs) !== asks(d.meant);
+    const turned = asksAround(d.runs) !== asksAround(d.meant);
     if (turned) {
-      const kind = asks(d.runs) ? 'drainSeat' : 'bringBack';
+      const kind = asksAround(d.runs) ? 'drainSeat' : 'bringBack';
       edits.set(`drain ${seat.id}`, [{ kind, seat: seat.id }]);
     }
     for (const difference of d.differences) {
@@ -105,7 +106,6 @@ export function adoptDrift(intent: FabricIntent, layout: Layout, drifted: readon
   return { edits: order.flatMap(([, e]) => e), left };
 }
 
-const asks = ({ bgp }: SwitchConfig): boolean => bgp?.gracefulShutdown === true;
 /** The server on a port of both halves of a pair. */
 const sharedAt = (intent: FabricIntent, { rack }: Seat, port: string): ServerPort | undefined =>
   intent.ports.find((p) => p.rack === rack && p.port === port && p.side === 'both');

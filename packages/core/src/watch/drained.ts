@@ -1,4 +1,5 @@
-import { stillOver } from '../network/goneRound.ts';
+import { asksAround } from '../config/drained.ts';
+import { pairsOf, stillOver } from '../network/goneRound.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import { naturally } from '../numbers/order.ts';
 import type { ServerLeg } from './hanging.ts';
@@ -14,8 +15,6 @@ export interface DrainStand {
   /** Servers that have an open port here and on no other switch that is not drained. */
   readonly serversAlone: readonly string[];
 }
-
-const asks = (config: WatchedSwitch['meant']): boolean => config?.bgp?.gracefulShutdown === true;
 
 /** Legs on ports that are not meant to be shut: the others carry nobody. */
 export function openLegs(
@@ -39,7 +38,7 @@ export function drainStands(
   legs: readonly ServerLeg[],
   runs: NetworkModel,
 ): DrainStand[] {
-  const drained = new Set(switches.flatMap((s) => (asks(s.meant) ? s.host : [])));
+  const drained = new Set(switches.flatMap((s) => (s.meant && asksAround(s.meant) ? s.host : [])));
   if (drained.size === 0) return [];
   const carried = new Set(legs.flatMap((leg) => (drained.has(leg.host) ? [] : leg.server)));
   return switches
@@ -49,8 +48,8 @@ export function drainStands(
       const alone = legs.flatMap((leg) => (leg.host === host && !carried.has(leg.server) ? leg.server : []));
       return {
         host,
-        asks: config === null ? null : asks(config),
-        stillOver: still && new Set(still.map((s) => [s.from, s.to].sort().join(' '))).size,
+        asks: config && asksAround(config),
+        stillOver: still && pairsOf(still).size,
         serversAlone: [...new Set(alone)].sort(naturally),
       };
     });

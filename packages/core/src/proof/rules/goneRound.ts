@@ -1,5 +1,5 @@
-import { asksAround, stillOver } from '../../network/goneRound.ts';
-import { groupBy } from '../../numbers/order.ts';
+import { asksAround } from '../../config/drained.ts';
+import { pairsOf, stillOver } from '../../network/goneRound.ts';
 import { plural } from '../../plural.ts';
 import { found, type DesignRule } from '../rule.ts';
 
@@ -11,17 +11,14 @@ export const goneRound: DesignRule = {
   source: 'RFC 8326, RFC 6987: who has another way takes that; who has none does not',
   reads: ['bgp', 'ipv6Loopbacks', 'staticRoutes', 'vxlans'],
   judge: (network) =>
-    network.switches.flatMap(({ host }) => {
-      if (!asksAround(network, host)) return [];
+    network.switches.flatMap(({ host, config }) => {
+      if (!asksAround(config)) return [];
       const still = stillOver(network, host) ?? [];
       if (still.length === 0) return [];
       const { from, to, family } = still[0]!;
-      const ends = still.flatMap((s) => [s.from, s.to]).find((end) => asksAround(network, end));
-      const pairs = new Set(still.map((s) => [s.from, s.to].sort().join(' '))).size;
-      const alone = groupBy(
-        still.filter((s) => s.alone),
-        (s) => [s.from, s.to].sort().join(' '),
-      ).size;
+      const ends = still.flatMap((s) => [s.from, s.to]).find((end) => asksAround(network.views.get(end)!.config));
+      const pairs = pairsOf(still).size;
+      const alone = pairsOf(still.filter((s) => s.alone)).size;
       const cut = alone === 0 ? '' : ` ${alone === pairs ? 'They have' : `${alone} of them have`} no other way.`;
       return [
         found(

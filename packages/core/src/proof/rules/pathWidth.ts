@@ -1,3 +1,4 @@
+import { asksAround } from '../../config/drained.ts';
 import { underlay6Of } from '../../network/underlay6.ts';
 import type { IpFamily } from '../../numbers/address.ts';
 import { tenantsOf } from '../../network/tenants.ts';
@@ -8,12 +9,12 @@ import { found, type DesignRule } from '../rule.ts';
  * Over how many links a switch may send to another: their own, and where there are none, those to who is cabled to both.
  * Switches with the same cables to the same switches are alike, so the second is counted once for each two kinds.
  * @param joined cables between each two switches, row by row
- * @param asksAround whom others go round as long as there is anybody else (RFC 8326)
+ * @param around whom others go round as long as there is anybody else (RFC 8326)
  */
 function linksBetween(
   joined: Uint8Array,
   size: number,
-  asksAround: readonly boolean[],
+  around: readonly boolean[],
 ): (from: number, to: number) => number {
   const kinds = new Map<string, number>();
   const kindOf: number[] = [];
@@ -36,7 +37,7 @@ function linksBetween(
       let [usual, last] = [0, 0];
       for (const n of nears[kindOf[from]!]!) {
         if (joined[n * size + to]! === 0) continue;
-        if (asksAround[n]) last += joined[from * size + n]!;
+        if (around[n]) last += joined[from * size + n]!;
         else usual += joined[from * size + n]!;
       }
       known[at] = usual > 0 ? usual : last;
@@ -73,8 +74,8 @@ export const pathWidth: DesignRule = {
       joined[i * size + j]!++;
       joined[j * size + i]!++;
     }
-    const asksAround = switches.map((s) => views.get(s.host)!.asksAround);
-    const meant = linksBetween(joined, size, asksAround);
+    const around = switches.map((s) => asksAround(s.config));
+    const meant = linksBetween(joined, size, around);
     const asn = switches.map((s) => s.config.bgp?.asn ?? 0);
     const tunnel = switches.map((s) => s.config.vxlans.length > 0);
     const announces = switches.map((s) => views.get(s.host)!.announced.size > 0);

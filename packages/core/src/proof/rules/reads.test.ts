@@ -43,7 +43,6 @@ const OF_VIEW: Readonly<Record<keyof SwitchView, readonly RulePart[]>> = {
   ownRoutes: [],
   router: [],
   plain: [],
-  asksAround: [],
 };
 
 /** The network with an ear on what is read of it. */

@@ -1,3 +1,4 @@
+import { asksAround } from '../../config/drained.ts';
 import { sviKey } from '../../config/interfaces.ts';
 import type { Finding } from '../../finding.ts';
 import { gatewayTrouble, portTrouble } from '../../network/hostReach.ts';
@@ -47,7 +48,7 @@ function judgeLeg(view: SwitchView, leg: Leg): Finding[] {
 
 /** Is the port shut because others go round its switch (RFC 8326), while the server is carried by another? */
 function isCarriedElsewhere(leg: Leg, view: SwitchView, { legs, views }: NetworkModel): boolean {
-  if (!view.asksAround || !view.portByName.get(leg.port)?.shut) return false;
+  if (!asksAround(view.config) || !view.portByName.get(leg.port)?.shut) return false;
   return legs.some((other) => {
     if (other.host !== leg.host || other.vlan !== leg.vlan || other.switch === leg.switch) return false;
     const there = views.get(other.switch);
@@ -60,7 +61,7 @@ export const serverJoined: DesignRule = {
   severity: 'error',
   scope: 'network',
   source: 'what a server is connected for: its VLAN on its port, its gateway on the switch, in its VRF',
-  reads: ['bridge', 'lags', 'legs', 'ports', 'svis'],
+  reads: ['bgp', 'bridge', 'lags', 'legs', 'ports', 'svis'],
   judge: (network) => {
     const all = network.legs.flatMap((leg) => {
       const view = network.views.get(leg.switch);

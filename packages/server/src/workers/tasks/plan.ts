@@ -1,4 +1,5 @@
 import {
+  asksAround,
   blankConfig,
   carryingCablesOf,
   layOut,
@@ -266,10 +267,6 @@ async function besideUnfinished(db: Reads, task: PlanTask): Promise<Beside> {
   };
 }
 
-/** Does a text ask others to go round its switch? */
-const asksAround = (hash: string, files: ConfigFiles, dialect: Dialect): boolean =>
-  parseOnce(hash, files, dialect).config.bgp?.gracefulShutdown === true;
-
 interface PlannedRow {
   readonly target: RolloutTarget;
   readonly files: ConfigFiles;
@@ -297,7 +294,8 @@ async function planSwitches(
     if (expected === target) return;
     const before = expected === null ? null : await textOf(db, expected);
     const dialect = dialectAt(seat);
-    const [asked, asks] = [before && asksAround(expected!, before, dialect), asksAround(target, files, dialect)];
+    const asked = before && asksAround(parseOnce(expected!, before, dialect).config);
+    const asks = asksAround(parseOnce(target, files, dialect).config);
     rows.push({
       target: {
         ...asTarget(seat),
