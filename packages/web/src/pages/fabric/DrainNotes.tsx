@@ -41,6 +41,7 @@ export function DrainNotes({ seat, host }: { readonly seat: string; readonly hos
   const makeEdits = useEdits(fabric.name);
   const may = useMay('designer');
   const { meant, stand, words } = useDrain(seat);
+  const isFilled = fabric.intent.seating[seat] !== undefined;
   const [ask, traffic] = api.useLazyTrafficQuery();
   return (
     <>
@@ -61,9 +62,11 @@ export function DrainNotes({ seat, host }: { readonly seat: string; readonly hos
             {meant ? 'Bring it back' : 'Drain it'}
           </Button>
         )}
-        <Button isDisabled={traffic.isFetching} onPress={() => void ask({ name: fabric.name, seat })}>
-          {traffic.isFetching ? 'Counting …' : 'Count its traffic'}
-        </Button>
+        {isFilled && (
+          <Button isDisabled={traffic.isFetching} onPress={() => void ask({ name: fabric.name, seat })}>
+            {traffic.isFetching ? 'Counting …' : 'Count its traffic'}
+          </Button>
+        )}
       </Row>
       {traffic.isError && !traffic.isFetching && <Note $tone="bad">{problemOf(traffic.error).detail}</Note>}
       {traffic.isSuccess && !traffic.isFetching && <Counted {...traffic.data} />}

@@ -136,9 +136,7 @@ export function Seats() {
                 )}
               </>
             )}
-            {isRouted(fabric.intent) && picked.serial !== null && (
-              <DrainNotes key={picked.seat} seat={picked.seat} host={picked.host} />
-            )}
+            {isRouted(fabric.intent) && <DrainNotes key={picked.seat} seat={picked.seat} host={picked.host} />}
             <Link to={`/fabrics/${fabric.name}/text/${picked.seat}`}>Its text</Link>
           </>
         )
