@@ -21,8 +21,10 @@ const isAlone = (prefix: string, address: string): boolean =>
 
 /** One of the ways as people read it. */
 function wayOf(model: NetworkModel, node: TenantNode, way: TenantWay): RouteWay {
-  const { session, to, held, said, leakedFrom } = way;
+  const { session, to, held, said, leakedFrom, via } = way;
   const path = numbersOf(held.attributes.path);
+  if (via !== undefined)
+    return { over: via, to: to?.host ?? null, path, said: [...saidOf(held), `told by ${session!.host}`] };
   if (to === null) return DROPPED;
   if (to === leakedFrom) return { over: `VRF ${to.vrf} of the same switch`, to: to.host, path, said: saidOf(held) };
   if (session) return { over: session.farPeer!, to: to.host, path, said: saidOf(held) };

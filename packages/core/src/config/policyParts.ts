@@ -68,7 +68,10 @@ export interface RouteMatch {
   readonly interface?: string;
   /** Who it was heard from, by his address; `local` = the switch itself: of what it tells on, and of networks that it names. */
   readonly peer?: string;
+  /** Where it leads, of IPv4: to an address that a list of prefixes, or an access list, lets through; or to that one. */
+  readonly nextHops?: NextHopAsked;
 }
+export type NextHopAsked = { readonly list: string } | { readonly access: string } | { readonly address: Ipv4 };
 /** What an entry of a route map does to a route that it lets through. */
 export interface RouteSet {
   readonly localPreference?: number;
@@ -98,6 +101,8 @@ export interface RouteSet {
   readonly extendedCommunities?: readonly string[];
   /** What its link carries, in Mb/s: by it load is shared where all ways say one. It is an extended community. */
   readonly bandwidth?: number;
+  /** Where a route of IPv4 leads: to an address; to the neighbour it is told by, or is told to by us; to where it led before. */
+  readonly nextHop?: Ipv4 | 'peer-address' | 'unchanged';
 }
 export interface RouteMapEntry {
   readonly seq: number;

@@ -87,6 +87,14 @@ function mapUses({ routeMaps }: SwitchConfig, say: Say): void {
       say('large community list', e.set?.withoutLarge, at('set'), words);
       say('extended community list', e.match?.extendedCommunity, at('match'), words);
       say('AS path list', e.match?.asPath, at('match'), words);
+      const hops = e.match?.nextHops;
+      if (hops)
+        say(
+          'list' in hops ? 'prefix list' : 'access list',
+          'list' in hops ? hops.list : 'access' in hops ? hops.access : undefined,
+          at('match'),
+          words,
+        );
       say('route map', e.call, at('call'), words);
     }
 }

@@ -29,11 +29,12 @@ function askedOf(list: string, exact: boolean, sort: CommunitySort | undefined):
   return { [sort === 'large' ? 'largeCommunity' : 'community']: { list, exact } };
 }
 function matchOf({ match = {} }: RouteMapEntrySaid, { of }: Sorts): RouteMatch | undefined {
-  const { communities, exactly, path, prefixes: _, ...rest } = match;
+  const { communities, exactly, path, prefixes: _, nextHops, ...rest } = match;
   const made: RouteMatch = {
     ...rest,
     ...(communities === undefined ? {} : askedOf(communities, exactly === true, of.get(communities))),
     ...(path === undefined ? {} : { asPath: path }),
+    ...(nextHops === undefined ? {} : { nextHops: { list: nextHops } }),
   };
   return Object.keys(made).length === 0 ? undefined : made;
 }
@@ -46,7 +47,7 @@ const GIVEN = {
 /** Of communities of each sort what is said of it; where it is to have none, it has none of any. */
 function setOf({ set }: RouteMapEntrySaid, { of }: Sorts): RouteSet | undefined {
   if (set === undefined || Object.keys(set).length === 0) return undefined;
-  const { communities, additive, withoutCommunities: without, ...rest } = set;
+  const { communities, additive, withoutCommunities: without, nextHop, ...rest } = set;
   const given = COMMUNITY_SORTS.flatMap((sort): RouteSet[] => {
     const [field, beside] = GIVEN[sort];
     const said = (communities ?? []).filter((c) => isOfSort(sort, c));
@@ -55,7 +56,7 @@ function setOf({ set }: RouteMapEntrySaid, { of }: Sorts): RouteSet | undefined 
     return [{ [field]: inCommunityOrder(sort, said), ...(adds ? { [beside]: additive } : {}) }];
   });
   return Object.assign(
-    { ...rest },
+    { ...rest, ...(nextHop === undefined ? {} : { nextHop: nextHop === 'neighbour' ? 'peer-address' : nextHop }) },
     ...given,
     without === undefined ? {} : { [of.get(without) === 'large' ? 'withoutLarge' : 'withoutCommunities']: without },
   ) as RouteSet;

@@ -1,6 +1,6 @@
 import type { Asn } from '../numbers/asn.ts';
 import { communitySort, type CommunitySort } from '../numbers/community.ts';
-import type { Cidr } from '../numbers/ipv4.ts';
+import type { Cidr, Ipv4 } from '../numbers/ipv4.ts';
 import type { Vrf } from './intent.ts';
 
 /** How a route came about (RFC 4271 §5.1.1). */
@@ -52,6 +52,8 @@ export interface PolicyMatch {
   readonly tag?: number;
   /** Address of a router outside that it was heard from. */
   readonly peer?: string;
+  /** Name of a prefix list of IPv4 that its next hop is in; 0.0.0.0 is the switch itself. */
+  readonly nextHops?: string;
 }
 /** Tags up to this one are those by which texts of ours tell routes apart; people choose others. */
 export const LAST_OWN_TAG = 9;
@@ -77,6 +79,8 @@ export interface PolicySet {
   readonly withoutCommunities?: string;
   /** What its link carries, in Mb/s: load is shared by it where all ways say one. */
   readonly bandwidth?: number;
+  /** Where a route of IPv4 leads: to an address next door, to the neighbour who tells it (or is told, to us), or to where it led. */
+  readonly nextHop?: Ipv4 | 'neighbour' | 'unchanged';
 }
 export interface RouteMapEntrySaid {
   readonly seq: number;
@@ -144,6 +148,7 @@ export const policiesNamed = (policy: RoutePolicy): string[] =>
         (
           [
             ['prefix-list', match?.prefixes],
+            ['prefix-list', match?.nextHops],
             ['community-list', match?.communities],
             ['community-list', set?.withoutCommunities],
             ['path-list', match?.path],

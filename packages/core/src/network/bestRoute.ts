@@ -1,3 +1,4 @@
+import type { Ipv4 } from '../numbers/ipv4.ts';
 import { groupBy } from '../numbers/order.ts';
 import { lengthOf, type AsPath, type Attributes } from './routes.ts';
 
@@ -30,6 +31,8 @@ export interface HeldRoute {
   readonly favoured: boolean;
   /** Its next hop is not next door, here or at one who told it: iBGP told it on, or it came over routes. It may not be known, or lead over several. */
   readonly handedOn: boolean;
+  /** Where it leads, where that is not who told it, but an address that a map says. */
+  readonly via?: Ipv4;
   /** Router ids of the reflectors that told it on, the last foremost: its cluster list (RFC 4456 §8). */
   readonly clusters?: AsPath;
   /** It came out of EVPN, with a VNI as its label. */

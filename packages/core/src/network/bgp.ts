@@ -9,10 +9,11 @@ import {
   type UnicastFamily,
 } from '../config/bgp.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
-import { type Cidr } from '../numbers/ipv4.ts';
+import { parseIpv4, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import { familyOf, formatAny, holdsAny, hostPrefix, parseAnyPrefix, type AnyPrefix } from '../numbers/prefix.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { subnetsIn, writtenIn } from './localRoutes.ts';
+import { hopMaps } from './hops.ts';
 import { mapPolicy, peerPolicy } from './policy.ts';
 import { LOCAL_PREFERENCE, OWN_ATTRIBUTES, type Attributes, type Family, type Policy } from './routes.ts';
 
@@ -224,7 +225,10 @@ function ownRoutesOf(config: SwitchConfig, speaker: BgpSpeaker, family: IpFamily
   };
   const connected = subnetsIn(config, vrf, family);
   const written = writtenIn(config, vrf, family).filter((w) => w.state !== 'inactive');
-  for (const { prefix, route } of written) tell(said.static, prefix, { ...blank, tag: route.tag ?? 0 });
+  const asksHops = hopMaps(config).size > 0;
+  const hopOf = (via = ''): Ipv4 | null => (asksHops && parseIpv4(via) !== null ? via : null);
+  for (const { prefix, route } of written)
+    tell(said.static, prefix, { ...blank, tag: route.tag ?? 0, nextHop: hopOf(route.via) });
   for (const { prefix, port } of connected) tell(said.connected, prefix, { ...blank, port });
   // Only what is in the table is announced (bgp network import-check, on by itself).
   const there = new Set([...connected, ...written].map(({ prefix }) => formatAny(prefix)));

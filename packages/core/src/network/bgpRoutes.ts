@@ -1,5 +1,6 @@
 import { type AnyPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
+import { hopTaken, hopTold, type HopsOver } from './hops.ts';
 import { select, type BgpRouter, type HeldRoute } from './bestRoute.ts';
 import {
   communitiesOf,
@@ -51,6 +52,8 @@ export interface BgpEdge {
   readonly favoured: boolean;
   /** It is no session: another network carries the route, and says how it arrives; null = it does not. */
   readonly carry: ((best: HeldRoute, over: number) => HeldRoute | null) | null;
+  /** What becomes of next hops over it; null = no map asks for any. */
+  readonly hops: HopsOver | null;
   /** It leads from one table of a switch to another: all that the first has is there as well, not its best alone. */
   readonly leak: LeakEdge | null;
 }
@@ -80,6 +83,7 @@ export const PLAIN_EDGE = {
   overRoutes: false,
   favoured: false,
   carry: null,
+  hops: null,
   leak: null,
 } satisfies Omit<BgpEdge, 'from' | 'to'>;
 
@@ -103,6 +107,7 @@ const sameHeld = (a: HeldRoute | undefined, b: HeldRoute | undefined): boolean =
     a.labelled === b.labelled &&
     a.clusters === b.clusters &&
     a.chances?.length === b.chances?.length &&
+    a.via === b.via &&
     a.teller === b.teller &&
     sameAttributes(a.attributes, b.attributes));
 
@@ -143,6 +148,7 @@ function told(
     weight: 0,
     port: null,
     tag: 0,
+    hopBy: had.hopBy === 'unchanged' ? 'unchanged' : null,
     med: e.internal || own ? had.med : 0,
     localPreference: e.internal ? had.localPreference : sender.localPreference,
     path: e.overridden === null ? had.path : replaced(had.path, e.overridden, sender.asn),
@@ -155,6 +161,8 @@ function told(
     a = e.internal
       ? withAttributes(a, { localPreference: 0 })
       : withAttributes(a, { communities: communityWords([...communitiesOf(a.communities), GRACEFUL_SHUTDOWN]) });
+  const kept = e.internal && !own && keepsNextHop(e, best);
+  if (e.hops) a = withAttributes(a, { nextHop: hopTold(e.hops, a, kept), hopBy: null });
   if (!e.internal) {
     let { path } = a;
     for (const as of e.sentAs) path = prepended(as, path);
@@ -170,16 +178,20 @@ function told(
   a = withAttributes(a, { weight: e.weight });
   const taken = e.in ? e.in(a, prefix) : a;
   if (!taken) return null;
-  const shut = !e.internal && (receiver.gracefulShutdown || hasCommunity(taken.communities, GRACEFUL_SHUTDOWN));
+  const hop = e.hops ? hopTaken(e.hops, taken) : undefined;
+  if (hop === null) return null;
+  const said = hop?.attributes ?? taken;
+  const shut = !e.internal && (receiver.gracefulShutdown || hasCommunity(said.communities, GRACEFUL_SHUTDOWN));
   const held: HeldRoute = {
-    attributes: shut ? withAttributes(taken, { localPreference: 0 }) : taken,
+    attributes: shut ? withAttributes(said, { localPreference: 0 }) : said,
     over,
     internal: e.internal,
     teller,
     favoured: best.favoured || e.favoured,
     ...(clusters ? { clusters } : {}),
+    ...(hop?.via === undefined ? {} : { via: hop.via }),
     // What may not be known to who tells it may not be told.
-    handedOn: e.overRoutes || best.handedOn || (e.internal && !own && keepsNextHop(e, best)),
+    handedOn: e.overRoutes || best.handedOn || kept || hop?.unknown === true,
   };
   return held;
 }

@@ -140,7 +140,10 @@ const ASKED = {
   largeCommunityLists: ({ match, set }) => [match?.largeCommunity?.list, set?.withoutLarge],
   extendedCommunityLists: ({ match }) => [match?.extendedCommunity],
   asPathLists: ({ match }) => [match?.asPath],
-  accessLists: ({ matchAccessList }) => [matchAccessList],
+  accessLists: ({ matchAccessList, match: { nextHops } = {} }) => [
+    matchAccessList,
+    nextHops && 'access' in nextHops ? nextHops.access : undefined,
+  ],
   ipv6AccessLists: ({ matchIpv6AccessList }) => [matchIpv6AccessList],
 } as const satisfies Readonly<Record<string, (e: RouteMapEntry) => readonly (string | undefined)[]>>;
 type AskedList = keyof typeof ASKED;

@@ -106,7 +106,8 @@ function rowOf({ held, rests }: Settled, size: number): PathRow {
     if (!rests) unsure[r] = RESTLESS;
     if (chancesOf(routes).some((c) => c.length !== routes.length)) unsure[r] = unsure[r]! | BY_CHANCE;
     for (const h of routes)
-      unsure[r] = unsure[r]! | (h.handedOn ? HANDED_ON : CERTAIN) | (h.favoured ? FAVOURED : CERTAIN);
+      unsure[r] =
+        unsure[r]! | (h.handedOn || h.via !== undefined ? HANDED_ON : CERTAIN) | (h.favoured ? FAVOURED : CERTAIN);
   });
   return { counts, unsure };
 }

@@ -124,8 +124,13 @@ export function follow(model: NetworkModel, start: TenantNode, to: string, deliv
     return 'why' in next ? { ...stops(node.host, next.why, place), unsure: next.unsure ? next.why : null } : from(next);
   }
 
-  function overWay(node: TenantNode, { session, to: next, leakedFrom, held: _ }: TenantWay): Flow {
+  function overWay(node: TenantNode, { session, to: next, leakedFrom, via }: TenantWay): Flow {
     const { host } = node;
+    if (via !== undefined && next === null) {
+      const lost = nextHop(model, leakedFrom ?? node, via);
+      if ('why' in lost)
+        return { ...stops(host, lost.why, statementPlace(session!)), unsure: lost.unsure ? lost.why : null };
+    }
     if (next === null) return stops(host, `${host} drops it: it has no more than an aggregate`);
     if (session) {
       const flow = from(next);

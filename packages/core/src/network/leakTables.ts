@@ -120,7 +120,9 @@ export class LeakTables {
     const { own, routers, tellers, quiet } = this.announced(text);
     const tunnels = [...own.keys()].flatMap((from) => this.waysInto(from, into, tellers));
     const unchosen = own.size * overlayOf(this.of.model).edges.length > MOST_WORK;
-    const over = tunnels.map((t) => this.of.tunnels.edgeOf(t, 0, tunnels.length, unchosen, prefix));
+    const over = tunnels.map((t) =>
+      this.of.tunnels.edgeOf(t, { first: 0, past: tunnels.length, unchosen, prefix, hops: false }),
+    );
     const edges = [...over, ...leakEdges(sources, over, prefix)];
     const { held, rests } = settleRoutes(routers, edges, prefix, own);
     const best = held[asked]![0];

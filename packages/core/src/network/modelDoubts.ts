@@ -1,10 +1,14 @@
+import type { BgpVrf } from '../config/bgp.ts';
 import { filterTableKey } from '../config/filters.ts';
+import { familyOf, hostPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { everybodyOf } from './bgp.ts';
 import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
+import { hopMaps } from './hops.ts';
 import type { NetworkModel, ReadSwitch } from './networkModel.ts';
 import type { Adjacency } from './ospf.ts';
 import type { Session } from './sessions.ts';
+import type { SwitchView } from './switchView.ts';
 
 const NO_DOUBTS: SwitchDoubts = {
   routing: undefined,
@@ -19,11 +23,41 @@ const NO_DOUBTS: SwitchDoubts = {
   filterRules: new Map(),
 };
 
+/** Neighbours whose maps ask for next hops, or set them, where these are not computed, and why. */
+function* hopDoubts(view: SwitchView, vrf: string | undefined): Iterable<readonly [peer: string, words: string]> {
+  const { config } = view;
+  const asking = hopMaps(config);
+  const router = asking.size === 0 ? null : view.router(vrf);
+  for (const peer of router ? everybodyOf(router) : []) {
+    const { name, remoteAs, ipv4Policy, ipv6Policy, evpnPolicy } = peer;
+    const first = (maps: readonly string[]): string | undefined => maps.find((m) => asking.has(m));
+    const map = first(ipv4Policy.maps);
+    const inside = remoteAs === 'internal' || remoteAs === router!.speaker.asn;
+    const hop = hostPrefix(name);
+    // A port with an address may tell that, or that of its link.
+    const unlike = hop ? familyOf(hop) === 6 : (view.portByName.get(name)?.addresses.length ?? 0) > 0;
+    if (map !== undefined && (inside || unlike))
+      yield [name, `which next hops map ${map} meets over ${name} is not computed`];
+    const other = first(evpnPolicy.maps) ?? first(ipv6Policy.maps);
+    if (other !== undefined) yield [name, `what map ${other} makes of next hops of ${name} is not computed`];
+  }
+}
+/** Why next hops of a tenant are not computed; null = they are. */
+function hopsOfVrf(view: SwitchView, { vrf, ipv4, ipv6, advertiseIpv4Map, advertiseIpv6Map }: BgpVrf): string | null {
+  const asking = hopMaps(view.config);
+  const map = [ipv4.importMap, ipv6?.importMap, advertiseIpv4Map, advertiseIpv6Map].find((m) => m && asking.has(m));
+  if (map !== undefined) return `what map ${map} makes of next hops of ${vrf} is not computed`;
+  for (const [, words] of hopDoubts(view, vrf)) return words;
+  return null;
+}
+
 /** Policies of neighbours of which it is not computed what comes of them. */
 function policyDoubts(model: NetworkModel, host: string): ReadonlyMap<string, Doubt> {
   const view = model.views.get(host)!;
   const out = new Map<string, Doubt>();
   if (view.plain.ipv4 && view.plain.evpn) return out;
+  for (const [name, words] of hopDoubts(view, undefined))
+    out.set(name, { host, words: `${host}: ${words}`, alters: true });
   const prefixes = new Set(model.switches.flatMap((s) => [...model.views.get(s.host)!.ownRoutes.keys()])).size;
   for (const { name, ipv4Policy, evpnPolicy } of everybodyOf(view)) {
     const most = ipv4Policy.maximumPrefix ?? evpnPolicy.maximumPrefix;
@@ -50,6 +84,16 @@ export const absenceDoubt = onceFor(
   (model: NetworkModel): string | null => model.switches.flatMap((s) => leakDoubt(model, s) ?? [])[0] ?? null,
 );
 
+function vrfDoubts(model: NetworkModel, { host, config }: ReadSwitch): ReadonlyMap<string, Doubt> {
+  const out = new Map<string, Doubt>();
+  if (hopMaps(config).size === 0) return out;
+  for (const v of config.bgp?.vrfs ?? []) {
+    const words = hopsOfVrf(model.views.get(host)!, v);
+    if (words !== null) out.set(v.vrf, { host, words: `${host}: ${words}`, alters: true });
+  }
+  return out;
+}
+
 /** What is doubted on each switch that has a doubt. */
 export const doubtsIn = onceFor(
   (model: NetworkModel): ReadonlyMap<string, SwitchDoubts> =>
@@ -58,10 +102,17 @@ export const doubtsIn = onceFor(
         const doubts = doubtsOf(s);
         const peers = policyDoubts(model, s.host);
         const words = leakDoubt(model, s) ?? model.ospf?.doubts.get(s.host);
-        if (peers.size === 0 && words === undefined) return doubts ? [[s.host, doubts] as const] : [];
+        const vrfs = vrfDoubts(model, s);
+        if (peers.size === 0 && vrfs.size === 0 && words === undefined)
+          return doubts ? [[s.host, doubts] as const] : [];
         const base = doubts ?? NO_DOUBTS;
         const routing = base.routing ?? (words === undefined ? undefined : { host: s.host, words, alters: true });
-        return [[s.host, { ...base, routing, peers: new Map([...peers, ...base.peers]) }] as const];
+        return [
+          [
+            s.host,
+            { ...base, routing, peers: new Map([...peers, ...base.peers]), vrfs: new Map([...vrfs, ...base.vrfs]) },
+          ] as const,
+        ];
       }),
     ),
 );

@@ -1,7 +1,7 @@
-import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../config/policy.ts';
+import type { NextHopAsked, RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { IpFamily } from '../numbers/address.ts';
-import type { AnyPrefix } from '../numbers/prefix.ts';
+import { familyOf, hostPrefix, type AnyPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { permits, permits6, permitsAccess, permitsCommunities, permitsPath, withoutListed } from './policyLists.ts';
 import {
@@ -21,7 +21,18 @@ import {
  */
 export type HeardFrom = string | null;
 
-function matches(config: SwitchConfig, m: RouteMatch, a: Attributes, from: HeardFrom): boolean {
+/** What stands for a route’s next hop where the router itself is, or its neighbour has no address. */
+export const NO_HOP = '0.0.0.0';
+/** Does a route lead to where it is asked to? One of IPv6 does not. */
+function leadsTo(config: SwitchConfig, asked: NextHopAsked, { nextHop }: Attributes, prefix: AnyPrefix): boolean {
+  if (familyOf(prefix) !== 4) return false;
+  const hop = nextHop ?? NO_HOP;
+  if ('address' in asked) return asked.address === hop;
+  const alone = hostPrefix(hop)!;
+  return 'list' in asked ? permits(config, asked.list, alone) : permitsAccess(config, 4, asked.access, alone);
+}
+
+function matches(config: SwitchConfig, m: RouteMatch, a: Attributes, from: HeardFrom, prefix: AnyPrefix): boolean {
   return (
     (m.community === undefined ||
       permitsCommunities(config, 'communityLists', m.community.list, a.communities, m.community.exact)) &&
@@ -35,7 +46,8 @@ function matches(config: SwitchConfig, m: RouteMatch, a: Attributes, from: Heard
     (m.interface === undefined || m.interface === a.port) &&
     (m.extendedCommunity === undefined ||
       permitsCommunities(config, 'extendedCommunityLists', m.extendedCommunity, a.extended, false)) &&
-    (m.peer === undefined || m.peer === from)
+    (m.peer === undefined || m.peer === from) &&
+    (m.nextHops === undefined || leadsTo(config, m.nextHops, a, prefix))
   );
 }
 
@@ -51,6 +63,11 @@ function pathBy(s: RouteSet, path: AsPath | null): AsPath | null {
 /** Extended communities that a route has once it was given some: they are beside its own, and none takes all away. */
 const extendedBy = (given: readonly string[], had: string): string =>
   given.length === 0 ? '' : communityWords([...communitiesOf(had), ...given]);
+
+function hopSet(said: string): Pick<Attributes, 'hopBy'> & Partial<Pick<Attributes, 'nextHop'>> {
+  if (said === 'unchanged') return { hopBy: 'unchanged' };
+  return said === 'peer-address' ? { hopBy: 'peer' } : { hopBy: 'address', nextHop: said };
+}
 
 function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
   const had = s.additive ? communitiesOf(a.communities) : [];
@@ -71,6 +88,7 @@ function applied(config: SwitchConfig, s: RouteSet, a: Attributes): Attributes {
       ? {}
       : { large: withoutListed(config, 'largeCommunityLists', s.withoutLarge, a.large) }),
     ...(s.extendedCommunities === undefined ? {} : { extended: extendedBy(s.extendedCommunities, a.extended) }),
+    ...(s.nextHop === undefined ? {} : hopSet(s.nextHop)),
     ...((s.prepend ?? s.prependFirst ?? s.exclude) === undefined ? {} : { path: pathBy(s, a.path) }),
   });
 }
@@ -93,7 +111,7 @@ const speaksOf = (
   (e.matchIpv6PrefixList === undefined || permits6(config, e.matchIpv6PrefixList, prefix)) &&
   (e.matchAccessList === undefined || permitsAccess(config, 4, e.matchAccessList, prefix)) &&
   (e.matchIpv6AccessList === undefined || permitsAccess(config, 6, e.matchIpv6AccessList, prefix)) &&
-  (!e.match || matches(config, e.match, at, from));
+  (!e.match || matches(config, e.match, at, from, prefix));
 
 /**
  * What becomes of a route in a map, entry by entry as FRR 8.4 goes: the first entry that matches decides, unless it says

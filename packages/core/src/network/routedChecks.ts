@@ -77,7 +77,7 @@ export function overTables(
       came = out.l3(next.host, vni);
       return;
     }
-    const link = session ? linkOf(model, node, session, next) : null;
+    const link = session && ways[0]?.via === undefined ? linkOf(model, node, session, next) : null;
     if (!link) {
       out.unknown ??= 'over which port it goes there is not known';
       out.routed(host, came, null);

@@ -3,6 +3,7 @@ import type { BgpSpeaker } from '../config/bgp.ts';
 import type { EffectivePeer, EffectivePolicy, RouterView } from './bgp.ts';
 import type { BgpRouter } from './bestRoute.ts';
 import type { BgpEdge } from './bgpRoutes.ts';
+import { hopMaps, hopsOver, type HopsOver } from './hops.ts';
 import type { OspfNetwork } from './ospf.ts';
 import type { PathEdge } from './pathVector.ts';
 import type { ReadSwitch } from './readSwitch.ts';
@@ -111,6 +112,21 @@ export function routedFamily(
   return { routers, ...edgesOver(sessions, views, indexOf, family, favoured) };
 }
 
+/** Does a map of its sender speak of next hops? Each end is a sender. */
+const speaksOfHops = (views: Routed['views'], { host, vrf, peer }: Session): boolean => {
+  const view = views.get(host)!;
+  return view
+    .router(vrf)!
+    .peer(peer)!
+    .ipv4Policy.maps.some((m) => hopMaps(view.config).has(m));
+};
+const hopsOf = (views: Routed['views'], s: Session, receiver: EffectivePeer, internal: boolean): HopsOver =>
+  hopsOver(
+    { config: views.get(s.host)!.config, vrf: s.vrf, peer: s.peer },
+    { config: views.get(s.farHost!)!.config, vrf: s.farVrf, peer: s.farPeer! },
+    !internal && (receiver.multihop ?? 1) === 1,
+  );
+
 /** Every direction of those sessions of a family that are up between routers that are asked about. */
 export function edgesOver(
   sessions: readonly Session[],
@@ -123,6 +139,7 @@ export function edgesOver(
   const endOf = (host: string, vrf: string | undefined, peer: string): string => `${host}\n${vrf ?? ''}\n${peer}`;
   const at = new Map(ends.map(({ s }, i) => [endOf(s.host, s.vrf, s.peer), i]));
   const backs = ends.map(({ s }) => at.get(endOf(s.farHost!, s.farVrf, s.farPeer!)) ?? -1);
+  const asksHops = family === 'ipv4' && ends.some((e) => speaksOfHops(views, e.s));
   const edges = ends.map((e, i): BgpEdge => {
     const { sender, receiver, here, there } = e;
     const [told, taken] = [policyOf(sender, family), policyOf(receiver, family)];
@@ -148,6 +165,7 @@ export function edgesOver(
       overRoutes: e.s.port === null || (family === 'ipv4' && carriesAcross(e.s)),
       favoured: favoured.has(e.s) || (back !== undefined && favoured.has(back.s)),
       carry: null,
+      hops: asksHops ? hopsOf(views, e.s, receiver, e.internal) : null,
       leak: null,
     };
   });

@@ -1,4 +1,5 @@
 import type { RouteOrigin } from '../config/policy.ts';
+import type { Ipv4 } from '../numbers/ipv4.ts';
 import { type AnyPrefix } from '../numbers/prefix.ts';
 
 /** What routes of BGP are of. */
@@ -67,6 +68,10 @@ export interface Attributes {
   readonly tag: number;
   /** Of a connected route, where. */
   readonly port: string | null;
+  /** Next hop, of IPv4 where policies speak of it; null = the router itself, or nobody asks. */
+  readonly nextHop: Ipv4 | null;
+  /** What a map made of it, until it is told or taken: it gave that one; the neighbour is; it stays what it is. */
+  readonly hopBy: 'address' | 'peer' | 'unchanged' | null;
 }
 
 /** Of routes that say none (RFC 4271 §9.1.1). */
@@ -86,6 +91,8 @@ export const OWN_ATTRIBUTES: Attributes = {
   origin: 'incomplete',
   tag: 0,
   port: null,
+  nextHop: null,
+  hopBy: null,
 };
 
 /** The attributes with others in the place of some. */
@@ -101,7 +108,9 @@ export const sameAttributes = (a: Attributes, b: Attributes): boolean =>
     a.med === b.med &&
     a.weight === b.weight &&
     a.origin === b.origin &&
-    a.tag === b.tag);
+    a.tag === b.tag &&
+    a.nextHop === b.nextHop &&
+    a.hopBy === b.hopBy);
 
 /** A community list of a route as words. */
 export const communitiesOf = (communities: string): string[] => (communities === '' ? [] : communities.split(' '));

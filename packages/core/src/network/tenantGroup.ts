@@ -9,12 +9,13 @@ import { overlayOf } from './evpnCarriage.ts';
 import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { leakEdges } from './leaks.ts';
+import { tracksHops } from './hops.ts';
 import { LeakTables } from './leakTables.ts';
 import { subnetOf, subnetsIn, writtenIn } from './localRoutes.ts';
 import { type NetworkModel } from './networkModel.ts';
 import type { OspfNetwork } from './ospf.ts';
 import { ospf6Of } from './ospf6.ts';
-import { nodeKey, type TenantNode } from './nextHop.ts';
+import { nextHop, nodeKey, type TenantNode } from './nextHop.ts';
 import { bgpRouter, edgesOver, type RoutedFamily } from './routedFamily.ts';
 import { OWN_ATTRIBUTES, type Attributes } from './routes.ts';
 import type { Session } from './sessions.ts';
@@ -184,7 +185,10 @@ export class TenantGroup {
     const speakers = new Set(tunnels.map((t) => t.from)).size;
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
     const past = first + tunnels.length;
-    const over = [...direct, ...tunnels.map((t) => this.tunnels.edgeOf(t, first, past, unchosen, prefix))];
+    const over = [
+      ...direct,
+      ...tunnels.map((t) => this.tunnels.edgeOf(t, { first, past, unchosen, prefix, hops: tracksHops(direct) })),
+    ];
     const edges = only === undefined ? [...over, ...leakEdges(this.leaks.all, over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
@@ -277,8 +281,8 @@ export class TenantGroup {
   private mixesWays({ host, vrf }: TenantNode, ways: readonly TenantWay[]): boolean {
     const subnets = subnetsIn(this.model.views.get(host)!.config, vrf, this.family);
     // A session is that of who tells; its far end is how he is known here.
-    const isBehind = ({ session }: TenantWay): boolean[] => {
-      const known = session?.farPeer ?? '';
+    const isBehind = ({ session, via }: TenantWay): boolean[] => {
+      const known = via ?? session?.farPeer ?? '';
       return hostPrefix(known) === null ? [] : [subnetOf(subnets, known) === undefined];
     };
     return ways.length > 1 && new Set(ways.flatMap(isBehind)).size > 1;
@@ -297,21 +301,29 @@ export class TenantGroup {
       if (h.over < 0) return { session: null, to: null, held: h, said: [] };
       if (h.over < first) {
         const session = this.direct.sessions[h.over]!;
+        if (h.via !== undefined) {
+          const next = nextHop(this.model, this.nodes[edges[h.over]!.to]!, h.via);
+          return { session, to: 'why' in next ? null : next, held: h, said: [], via: h.via };
+        }
         return { session, to: { host: session.host, vrf: session.vrf }, held: h, said: [] };
       }
       const { speaker, from } = tunnels[h.over - first]!;
       return { session: null, to: speaker, held: h, said: tellerAt(from)?.said ?? [] };
     };
     const all = routes.map(wayOf);
+    // Of one next hop there is one way, whoever told it.
     const same = (a: TenantWay, b: TenantWay): boolean =>
-      a.session === b.session && a.to === b.to && a.leakedFrom === b.leakedFrom;
+      (a.via === undefined ? a.session === b.session : true) &&
+      a.via === b.via &&
+      a.to === b.to &&
+      a.leakedFrom === b.leakedFrom;
     return all.filter((w, i) => all.findIndex((o) => same(o, w)) === i);
   }
   /** Did some table choose among ways that lead elsewhere and are as good, by what it heard first? */
   private hangsOnChance(settlement: Settlement, prefix: AnyPrefix): boolean {
     const keyOf = (routes: readonly HeldRoute[]): string =>
       this.waysOf(settlement, routes)
-        .map((w) => `${w.to?.host} ${w.to?.vrf} ${w.session?.peer} ${w.leakedFrom?.vrf}`)
+        .map((w) => `${w.to?.host} ${w.to?.vrf} ${w.via ?? w.session?.peer} ${w.leakedFrom?.vrf}`)
         .sort()
         .join();
     return (settlement.byChance ??=

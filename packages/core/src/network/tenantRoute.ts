@@ -1,3 +1,4 @@
+import type { Ipv4 } from '../numbers/ipv4.ts';
 import type { AnyPrefix } from '../numbers/prefix.ts';
 import type { HeldRoute } from './bestRoute.ts';
 import type { ConnectedRoute, WrittenRoute } from './localRoutes.ts';
@@ -12,6 +13,8 @@ export interface TenantWay {
   /** Where it leads; null = nowhere. */
   readonly to: TenantNode | null;
   readonly held: HeldRoute;
+  /** An address that a map says it leads to, whoever told it; absent = it leads to who told it. */
+  readonly via?: Ipv4;
   /** The table of the same switch that has it, and that it leads on from; absent = it is the table’s own. */
   readonly leakedFrom?: TenantNode;
   /** How often a switch that speaks only once it has heard somebody tells it: `once h has spoken`. */

@@ -28,6 +28,17 @@ export interface Tunnel {
   /** Of the paths that arrive. */
   readonly nth: number;
 }
+/** What edges of ways through EVPN have in common in a settlement. */
+export interface TunnelEdges {
+  readonly prefix: AnyPrefix;
+  /** The first edge that is such a way, and the first behind them. */
+  readonly first: number;
+  readonly past: number;
+  /** So many tell it that which of them is nearest is not computed. */
+  readonly unchosen: boolean;
+  /** Maps ask for next hops. */
+  readonly hops: boolean;
+}
 /** Does a list anywhere ask for route targets? Routes need not carry them else. */
 const asksTargets = onceFor(({ views }: NetworkModel): boolean =>
   [...views.values()].some(({ config }) =>
@@ -136,18 +147,8 @@ export class TenantTunnels {
     return known;
   }
   private readonly speakers = new Map<number, ReadonlySet<number>>();
-  /**
-   * The edge of a way through EVPN, among those of a settlement.
-   * @param first the first edge that is such a way, and `past` the first behind them
-   * @param unchosen so many tell it that which of them is nearest is not computed
-   */
-  edgeOf(
-    { from, to, speaker, listener, nth }: Tunnel,
-    first: number,
-    past: number,
-    unchosen: boolean,
-    prefix: AnyPrefix,
-  ): BgpEdge {
+  /** The edge of a way through EVPN, among those of a settlement. */
+  edgeOf({ from, to, speaker, listener, nth }: Tunnel, { first, past, unchosen, prefix, hops }: TunnelEdges): BgpEdge {
     // Who speaks for himself alone is told whatever the map says.
     const policy = from < this.nodes.length ? this.policyOf(speaker) : null;
     return {
@@ -160,9 +161,13 @@ export class TenantTunnels {
         const said = policy ? policy(best.attributes, prefix) : best.attributes;
         if (!said) return null;
         const there = this.model.views.get(speaker.host)!.vrfs.get(speaker.vrf ?? '');
-        const told = this.withTargets(said, there?.exports);
-        if (unchosen)
-          return nth > 0 ? null : { ...best, over, labelled: true, attributes: withAttributes(told, { weight: 0 }) };
+        const targeted = this.withTargets(said, there?.exports);
+        // The next hop is the VTEP from there on.
+        const told = hops ? withAttributes(targeted, { nextHop: there?.vtep ?? null, hopBy: null }) : targeted;
+        if (unchosen) {
+          const { via: __, ...kept } = best;
+          return nth > 0 ? null : { ...kept, over, labelled: true, attributes: withAttributes(told, { weight: 0 }) };
+        }
         const { chances: _, ...arrived } = this.evpn.carriedTo(speaker.host, listener.host, told)[nth] ?? {};
         return isHeld(arrived)
           ? { ...arrived, over, labelled: true, favoured: best.favoured || arrived.favoured, handedOn: best.handedOn }

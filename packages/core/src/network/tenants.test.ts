@@ -288,9 +288,9 @@ describe('a tenant that speaks to routers outside', () => {
   test('a line of a map that its neighbour goes by makes the tenant uncertain, and nothing else', () => {
     const m = bordered(
       { second: 'longer' },
-      { 'sk-lf-02': (t) => t.replace(/( set as-path prepend .*\n)/, '$1 set ip next-hop peer-address\n') },
+      { 'sk-lf-02': (t) => t.replace(/( set as-path prepend .*\n)/, '$1 set ip next-hop somewhere\n') },
     );
-    expect(led(m, 'sk-lf-03', '198.51.101.0/24')).toMatch(/next-hop peer-address”, is not understood/);
+    expect(led(m, 'sk-lf-03', '198.51.101.0/24')).toMatch(/next-hop somewhere”, is not understood/);
     expect((routesOf(m, BOTH, OTHER) as RouteAnswer[]).map((r) => r.unsure).filter(Boolean)).toEqual([]);
   });
 

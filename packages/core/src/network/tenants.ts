@@ -113,5 +113,5 @@ export function loopbackPaths(model: NetworkModel, router: string, origin: strin
   const group = tenantsOf(model).between(router, origin);
   if (!group) return pathsTo(model, router, origin, address);
   const route = group.routeAt({ host: router, vrf: undefined }, { address: parseIpv4(address) ?? 0, length: 32 });
-  return route && 'ways' in route ? route.ways.filter((w) => w.to !== null).length : 0;
+  return route && 'ways' in route ? route.ways.filter((w) => w.to !== null || w.via !== undefined).length : 0;
 }

@@ -116,7 +116,7 @@ export function byTables(model: NetworkModel): (origin: number) => Row {
         ...prefixes.map((prefix) => {
           const route = group(host)?.routeAt({ host, vrf: undefined }, prefix);
           if (!route || route.kind === 'connected') return 0;
-          if ('ways' in route) return route.ways.filter((w) => w.to !== null).length;
+          if ('ways' in route) return route.ways.filter((w) => w.to !== null || w.via !== undefined).length;
           return 'ospf' in route ? route.ospf.over.length : route.written.length;
         }),
       ),

@@ -1,5 +1,6 @@
 import type { PolicyKind } from '../config/policyUses.ts';
 import type {
+  NextHopAsked,
   AccessList,
   AsPathList,
   CommunityList,
@@ -30,6 +31,10 @@ const accessWords = ({ entries }: AccessList): string[] =>
     return `${seq} ${permits(permit)} ${what}`;
   });
 
+function hopsAsked(asked: NextHopAsked): string {
+  if ('list' in asked) return `next hop in prefix list ${asked.list}`;
+  return 'access' in asked ? `next hop in access list ${asked.access}` : `next hop ${asked.address}`;
+}
 function matches(m: RouteMatch): string[] {
   const out: string[] = [];
   if (m.community) out.push(`community list ${m.community.list}${m.community.exact ? ' exactly' : ''}`);
@@ -42,11 +47,16 @@ function matches(m: RouteMatch): string[] {
   if (m.tag !== undefined) out.push(`tag ${m.tag}`);
   if (m.origin !== undefined) out.push(`origin ${m.origin}`);
   if (m.interface !== undefined) out.push(`interface ${m.interface}`);
+  if (m.nextHops) out.push(hopsAsked(m.nextHops));
   if (m.peer !== undefined) out.push(m.peer === 'local' ? 'what is its own' : `what ${m.peer} tells`);
   return out;
 }
 const given = (word: string, said: readonly string[], beside: boolean | undefined): string =>
   said.length === 0 ? `no ${word}` : `${word} ${said.join(' ')}${beside ? ' beside its own' : ''}`;
+const HOP_WORDS: Readonly<Record<string, string>> = {
+  'peer-address': 'the neighbour as next hop',
+  unchanged: 'the next hop it had',
+};
 function sets(s: RouteSet): string[] {
   const out: string[] = [];
   if (s.localPreference !== undefined) out.push(`local preference ${s.localPreference}`);
@@ -62,6 +72,7 @@ function sets(s: RouteSet): string[] {
   if (s.largeCommunities !== undefined) out.push(given('large communities', s.largeCommunities, s.largeAdditive));
   if (s.extendedCommunities !== undefined) out.push(given('extended communities', s.extendedCommunities, true));
   if (s.bandwidth !== undefined) out.push(`a share of load as of ${s.bandwidth} Mb/s`);
+  if (s.nextHop !== undefined) out.push(HOP_WORDS[s.nextHop] ?? `next hop ${s.nextHop}`);
   if (s.withoutLarge !== undefined) out.push(`large communities without those of list ${s.withoutLarge}`);
   if (s.withoutCommunities !== undefined) out.push(`communities without those of list ${s.withoutCommunities}`);
   return out;

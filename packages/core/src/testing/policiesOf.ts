@@ -1,12 +1,15 @@
 import fc from 'fast-check';
 import { applyEdits, type Edit } from '../intent/edits/index.ts';
 import type { FabricIntent, OutsideNeighbour } from '../intent/intent.ts';
+import { parseIpv4 } from '../numbers/ipv4.ts';
 import { familyWith } from '../intent/neighbourPlace.ts';
 import type { PolicyMatch, PolicySet, RouteMapEntrySaid, RoutePolicy } from '../intent/policies.ts';
 import { borderIntents } from './fabricOf.ts';
 
 /** Stands for the address under which the first router outside is spoken to. */
 const FIRST_NEIGHBOUR = 'first';
+/** In no subnet of any switch. */
+const NOBODY = '203.0.113.99';
 
 /** The lists that maps here ask, of both families. */
 const LISTS: readonly RoutePolicy[] = [
@@ -27,6 +30,15 @@ const LISTS: readonly RoutePolicy[] = [
       { seq: 20, permit: true, prefix: '::/0' },
     ],
   },
+  {
+    is: 'prefix-list',
+    name: 'hops',
+    entries: [
+      { seq: 10, permit: true, prefix: '0.0.0.0/1', ge: 32, le: 32 },
+      { seq: 20, permit: true, prefix: '192.0.2.0/24', ge: 32, le: 32 },
+    ],
+  },
+  { is: 'prefix-list', name: 'itself', entries: [{ seq: 10, permit: true, prefix: '0.0.0.0/32' }] },
   { is: 'prefix-list', name: 'own', entries: [{ seq: 10, permit: true, prefix: '10.0.0.0/8', ge: 9, le: 31 }] },
   {
     is: 'community-list',
@@ -84,6 +96,10 @@ const sets: fc.Arbitrary<PolicySet | undefined> = fc.constantFrom<(PolicySet | u
   { communities: ['64701:7', 'soo:64701:9'] },
   { exclude: [64701, 64799] },
   { withoutCommunities: 'shaped' },
+  { nextHop: 'neighbour' },
+  { nextHop: 'unchanged', metric: 30 },
+  { nextHop: FIRST_NEIGHBOUR as '192.0.2.1' },
+  { nextHop: NOBODY },
 );
 const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMatch | undefined)[]>(
   undefined,
@@ -103,6 +119,8 @@ const matches: fc.Arbitrary<PolicyMatch | undefined> = fc.constantFrom<(PolicyMa
   { communities: 'shaped' },
   { communities: 'shaped-large' },
   { peer: FIRST_NEIGHBOUR },
+  { nextHops: 'hops' },
+  { nextHops: 'itself' },
 );
 const entry = fc.record({
   permit: fc.constantFrom(true, true, true, false),
@@ -129,7 +147,8 @@ const maps: fc.Arbitrary<RoutePolicy[]> = fc
           seq: 10 * (i + 1),
           permit,
           ...(match ? { match } : {}),
-          ...(set && permit ? { set } : {}),
+          // Next hops are of IPv4.
+          ...(set && permit && !(set.nextHop !== undefined && match?.prefixes === 'far6') ? { set } : {}),
           ...(permit && calls && i === 0 && m < 2 ? { call: `map-${m + 1}` } : {}),
           ...(permit && goes === 'next' ? { next: true as const } : {}),
           ...(permit && goes === 'goTo' ? { goTo: 10 * (i + 3) } : {}),
@@ -166,9 +185,13 @@ const spokenBehind = (n: OutsideNeighbour, i: number, hops: number): Pick<Outsid
 
 /** An entry that asks about a neighbour, with his address; where there is none it asks nothing. */
 function aboutNeighbour(e: RouteMapEntrySaid, address: string | undefined): RouteMapEntrySaid {
-  if (e.match?.peer === undefined) return e;
-  const { match: _, ...rest } = e;
-  return address === undefined ? rest : { ...rest, match: { peer: address } };
+  const { match, set, ...rest } = e;
+  const known = address !== undefined;
+  const asks = match?.peer === undefined ? match : known ? { peer: address } : undefined;
+  const four = known && parseIpv4(address) !== null;
+  const leads =
+    (set?.nextHop as string | undefined) !== FIRST_NEIGHBOUR ? set : four ? { nextHop: address } : undefined;
+  return { ...rest, ...(asks ? { match: asks } : {}), ...(leads ? { set: leads } : {}) };
 }
 
 /** Fabrics whose tenants speak to routers outside in all ways, through route maps of the fabric one way, both or neither. */

@@ -51,6 +51,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 15: ports may be told a speed and FEC; what they are described by may be chosen; links may be shut.
   // 16: links outside may be LAGs.
   // 17: its switches may be drained.
+  // 18: route maps ask for next hops, and set them.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -76,6 +77,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     }),
     (d) => d,
     (d) => ({ ...d, drained: [] }),
+    (d) => d,
   ],
   edit: [],
   model: [],

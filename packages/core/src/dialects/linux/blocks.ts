@@ -100,7 +100,7 @@ const ZEBRA = /^(interface|ip|ipv6|access-list|route-map|hostname) /;
  * of these is open they are refused.
  */
 const ONLY_IN_BLOCKS =
-  /^(advertise-all-vni$|advertise ipv4 |rd \d|route-target (import|export|both) |match (ip|community|large-community|extcommunity|peer|as-path|metric|local-preference|tag|origin|interface) |set (local-preference|metric|weight|community|large-community|extcommunity|as-path|origin|tag) |on-match |call |detect-multiplier |transmit-interval |receive-interval |profile \S+$|evpn mh |import vrf |ip ospf |ipv6 (ospf6|address) )/;
+  /^(advertise-all-vni$|advertise ipv4 |rd \d|route-target (import|export|both) |match (ip|community|large-community|extcommunity|peer|as-path|metric|local-preference|tag|origin|interface) |set (ip|local-preference|metric|weight|community|large-community|extcommunity|as-path|origin|tag) |on-match |call |detect-multiplier |transmit-interval |receive-interval |profile \S+$|evpn mh |import vrf |ip ospf |ipv6 (ospf6|address) )/;
 /** Lines that FRR knows in routers alone. */
 const ONLY_IN_ROUTERS =
   /^(no )?(neighbor \S+ (remote-as|peer-group|interface|activate|timers|bfd|description|password|shutdown|allowas-in|route-map|prefix-list)\b|address-family |redistribute |maximum-paths |bgp (router-id|bestpath|default) )/;

@@ -60,6 +60,11 @@ const matches = some<RouteMatch>({
   interface: fc.constantFrom('p1', 'lo'),
   extendedCommunity: names,
   peer: fc.constantFrom('local', '192.0.2.1', '2001:db8::1'),
+  nextHops: fc.oneof(
+    fc.record({ list: names }),
+    fc.record({ access: names }),
+    fc.record({ address: fc.constant('192.0.2.1') }),
+  ),
 });
 const sets = some<Omit<RouteSet, 'additive' | 'largeAdditive'>>({
   localPreference: numbers,
@@ -80,6 +85,7 @@ const sets = some<Omit<RouteSet, 'additive' | 'largeAdditive'>>({
   exclude: fc.array(fc.integer({ min: 1, max: 99 }), { minLength: 1, maxLength: 3 }),
   extendedCommunities: fc.subarray(sites),
   bandwidth: fc.integer({ min: 1, max: 25600 }),
+  nextHop: fc.constantFrom('192.0.2.1', 'peer-address', 'unchanged'),
 })
   .chain((set) =>
     fc.boolean().map((more): RouteSet => {

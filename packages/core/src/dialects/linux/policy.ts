@@ -1,6 +1,7 @@
-import type { RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
+import type { NextHopAsked, RouteMap, RouteMapEntry, RouteMatch, RouteSet } from '../../config/policy.ts';
 import { communitySort, inCommunityOrder, isOfSort, type CommunitySort } from '../../numbers/community.ts';
 import { formatAddress, parseAddress } from '../../numbers/address.ts';
+import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { harmless, unmodelled, type Block, type Reading, type TopLines } from './blocks.ts';
 import type { Draft } from './draft.ts';
 import { FORMS } from './policyLists.ts';
@@ -17,6 +18,7 @@ const matchLines = ({
   interface: port,
   extendedCommunity,
   peer,
+  nextHops,
 }: RouteMatch): string =>
   (community === undefined ? '' : `\n match community ${community.list}${community.exact ? ' exact-match' : ''}`) +
   (largeCommunity === undefined
@@ -29,7 +31,12 @@ const matchLines = ({
   (tag === undefined ? '' : `\n match tag ${tag}`) +
   (origin === undefined ? '' : `\n match origin ${origin}`) +
   (port === undefined ? '' : `\n match interface ${port}`) +
-  (peer === undefined ? '' : `\n match peer ${peer}`);
+  (peer === undefined ? '' : `\n match peer ${peer}`) +
+  (nextHops === undefined ? '' : `\n match ip next-hop ${hopWords(nextHops)}`);
+const hopWords = (asked: NextHopAsked): string => {
+  if ('list' in asked) return `prefix-list ${asked.list}`;
+  return 'access' in asked ? asked.access : `address ${asked.address}`;
+};
 
 function communityLine(
   word: string,
@@ -59,6 +66,7 @@ const setLines = (set: RouteSet): string =>
   communityLine('large-community', set.largeCommunities, set.largeAdditive) +
   extendedLines(set) +
   (set.localPreference === undefined ? '' : `\n set local-preference ${set.localPreference}`) +
+  (set.nextHop === undefined ? '' : `\n set ip next-hop ${set.nextHop}`) +
   (set.metric === undefined ? '' : `\n set metric ${set.metric}`) +
   (set.metricBy === undefined ? '' : `\n set metric ${set.metricBy < 0 ? '' : '+'}${set.metricBy}`) +
   (set.origin === undefined ? '' : `\n set origin ${set.origin}`) +
@@ -140,11 +148,27 @@ const MATCH: Readonly<Record<string, Clause>> = {
     into.interface = w[0]!;
     return true;
   },
+  ip: (w, into) => {
+    const asked = w[0] === 'next-hop' ? hopAsked(w.slice(1)) : null;
+    // Of several that are said all have to hold, where they are of unlike kinds.
+    if (asked === null || (into.nextHops !== undefined && kindOf(into.nextHops) !== kindOf(asked))) return null;
+    into.nextHops = asked;
+    return true;
+  },
   metric: numberOf('metric'),
   'local-preference': numberOf('localPreference'),
   tag: numberOf('tag', 1),
   origin: originOf,
 };
+const kindOf = (asked: object): string => Object.keys(asked)[0]!;
+/** Which next hops are meant; null = what is asked of them is not modelled. */
+function hopAsked([word, name, ...more]: readonly string[]): NextHopAsked | null {
+  if (word === undefined || more.length > 0) return null;
+  if (name === undefined)
+    return ['prefix-list', 'prefix-len', 'address', 'type'].includes(word) ? null : { access: word };
+  if (word === 'prefix-list') return { list: name };
+  return word === 'address' && parseIpv4(name) !== null ? { address: name } : null;
+}
 /** Communities that a route gets, of one kind; not where those of a list are taken away. */
 const given =
   (
@@ -227,6 +251,14 @@ const SET: Readonly<Record<string, Clause>> = {
   'large-community': given('largeCommunities', 'largeAdditive', 'withoutLarge', 'large'),
   'comm-list': taken('withoutCommunities', 'communities'),
   'large-comm-list': taken('withoutLarge', 'largeCommunities'),
+  // Of IPv6 the address of the link is used, whatever is set (seen on FRR 8.4.4).
+  ip: (w, into) => {
+    const [word, hop, ...more] = w;
+    if (word !== 'next-hop' || hop === undefined || more.length > 0) return null;
+    if (hop !== 'peer-address' && hop !== 'unchanged' && parseIpv4(hop) === null) return null;
+    into.nextHop = hop;
+    return true;
+  },
   metric: (w, into) => {
     const by = /^([+-])(\d+)$/.exec(w[0] ?? '');
     const n = w.length === 1 ? whole(by?.[2] ?? w[0], 0, MOST_32) : null;

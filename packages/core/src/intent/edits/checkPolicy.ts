@@ -2,6 +2,7 @@ import { problem, type Finding } from '../../finding.ts';
 import { bitsOf, formatAddress, parseAddress } from '../../numbers/address.ts';
 import { isTameCommunities, isTamePath, pathExpression } from '../../numbers/asPath.ts';
 import { refusedAsn } from '../../numbers/asn.ts';
+import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { canonicalCommunity, communitySort, type CommunitySort } from '../../numbers/community.ts';
 import { familyOf, formatAny, networkOfAny, parseAnyCidr } from '../../numbers/prefix.ts';
 import type { FabricIntent } from '../intent.ts';
@@ -119,6 +120,9 @@ function checkPaths({ entries }: PathListSaid, say: Say): void {
       );
 }
 
+/** What no router has as its own: 0.0.0.0/8, loopbacks, groups and what is reserved (RFC 6890). */
+const unusable = (address: string): boolean => /^(0|127|22[4-9]|2[3-5]\d)\./.test(address);
+
 /** An entry that denies does nothing else, and no two of its clauses say the same thing in two ways. */
 function checkEntry(e: RouteMapEntrySaid, say: Say): void {
   const { match = {}, set = {} } = e;
@@ -144,6 +148,8 @@ function checkEntry(e: RouteMapEntrySaid, say: Say): void {
     say('set/exclude', 'Its first number may be one of those that are put before it.', 'Say one of both.');
   const peer = match.peer === undefined ? undefined : formatAddress(parseAddress(match.peer)!);
   if (peer !== match.peer) say('match/peer', `${match.peer} is written otherwise by the daemon.`, `Write ${peer}.`);
+  if (set.nextHop !== undefined && parseIpv4(set.nextHop) !== null && unusable(set.nextHop))
+    say('set/nextHop', `${set.nextHop} is nobody’s address.`, 'Write that of a router next door.');
   for (const text of set.communities ?? [])
     if (text.startsWith('rt:'))
       say(
@@ -216,11 +222,39 @@ function checkNamed(intent: FabricIntent, map: RouteMapSaid, say: Say): void {
 function fieldOf({ match, set }: RouteMapEntrySaid, key: string): string {
   const { is, name } = policyOfKey(key);
   if (is === 'route-map') return 'call';
-  if (is === 'prefix-list') return 'match/prefixes';
+  if (is === 'prefix-list') return match?.prefixes === name ? 'match/prefixes' : 'match/nextHops';
   if (is === 'path-list') return 'match/path';
   return match?.communities === name && set?.withoutCommunities !== name
     ? 'match/communities'
     : 'set/withoutCommunities';
+}
+
+/** Next hops are of IPv4: the list that they are asked of, and the prefixes of routes that get one. */
+function checkHops({ policies }: FabricIntent, policy: PrefixListSaid | RouteMapSaid, say: Say): void {
+  const others = policies.filter((p) => policyKey(p) !== policyKey(policy));
+  const all = [...others, policy];
+  const ofIpv6 = (name: string | undefined): boolean =>
+    all.some((p) => p.is === 'prefix-list' && p.name === name && familyOf(parseAnyCidr(p.entries[0]!.prefix)!) === 6);
+  const wrong = (e: RouteMapEntrySaid): readonly (readonly [field: string, list: string, why: string])[] => {
+    const { prefixes, nextHops } = e.match ?? {};
+    return [
+      ...(nextHops !== undefined && ofIpv6(nextHops)
+        ? [['match/nextHops', nextHops, `Next hops are of IPv4, ${nextHops} is of IPv6.`] as const]
+        : []),
+      ...(e.set?.nextHop !== undefined && prefixes !== undefined && ofIpv6(prefixes)
+        ? [['set/nextHop', prefixes, `Next hops are of IPv4, the routes of ${prefixes} of IPv6.`] as const]
+        : []),
+    ];
+  };
+  if (policy.is === 'route-map')
+    for (const [i, e] of policy.entries.entries())
+      for (const [field, , why] of wrong(e)) entryAt(say, i)(field, why, 'Leave it out.');
+  else
+    for (const map of others)
+      for (const e of map.is === 'route-map' ? map.entries : [])
+        for (const [, list, why] of wrong(e))
+          if (list === policy.name)
+            say('entries/0/prefix', `${why} ${map.name} asks it.`, `Take that out of ${map.name} first.`);
 }
 
 /** Names that mean something else where FRR reads them. */
@@ -235,6 +269,7 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
   switch (policy.is) {
     case 'prefix-list':
       checkPrefixes(policy, say);
+      checkHops(intent, policy, say);
       break;
     case 'community-list':
       for (const [i, e] of policy.entries.entries())
@@ -250,6 +285,7 @@ export function checkPolicy(intent: FabricIntent, policy: RoutePolicy): Finding[
       for (const [i, e] of policy.entries.entries()) checkEntry(e, entryAt(say, i));
       checkNamed(intent, policy, say);
       checkAsked(intent, policy, say);
+      checkHops(intent, policy, say);
   }
   return out;
 }

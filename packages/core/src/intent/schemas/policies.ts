@@ -1,4 +1,5 @@
 import { array, boolean, string } from 'yup';
+import { parseIpv4 } from '../../numbers/ipv4.ts';
 import { communitySort } from '../../numbers/community.ts';
 import { LAST_OWN_TAG, POLICY_KINDS, type PolicyIs } from '../policies.ts';
 import { addressText, closed, namedThing, prefixText, shortName, whole } from './words.ts';
@@ -29,6 +30,7 @@ const match = closed({
   localPreference: whole('The local preference', 0, MOST_32),
   tag: whole('The tag (1–9 are ours)', LAST_OWN_TAG + 1, MOST_32),
   peer: addressText('who it is heard from is written 192.0.2.1 or 2001:db8::1'),
+  nextHops: policyName('the prefix list of next hops'),
 });
 const set = closed({
   localPreference: whole('The local preference', 0, MOST_32),
@@ -47,6 +49,11 @@ const set = closed({
   additive: onlyTrue('“additive”'),
   withoutCommunities: policyName('the community list'),
   bandwidth: whole('The bandwidth', 1, MOST_BANDWIDTH),
+  nextHop: string().test(
+    'next-hop',
+    'a next hop is an address of IPv4, neighbour, or unchanged',
+    (v) => v === undefined || v === 'neighbour' || v === 'unchanged' || parseIpv4(v) !== null,
+  ),
 });
 
 /** What an entry has to say, by the kind of policy, and what it may say beside. */

@@ -106,6 +106,7 @@ describe('rules of what is meant', () => {
       'route-limit',
       'route-carried',
       'next-hop-near',
+      'map-next-hop',
       'speakers-range',
       'speaker-known',
     ];

@@ -2,6 +2,7 @@ import type { FabricRule } from '../rule.ts';
 import { drainedCarried, drainedHalves } from './drainedCarried.ts';
 import { fabricFits } from './fabricFits.ts';
 import { linkSpeedEqual } from './linkSpeedEqual.ts';
+import { mapsLead } from './mapsLead.ts';
 import { mtuWithinModel } from './mtuWithinModel.ts';
 import { leakAnswered, leakApart } from './leaksHold.ts';
 import { nextHopNear, routeCarried } from './routesHold.ts';
@@ -23,6 +24,7 @@ export const FABRIC_RULES: readonly FabricRule[] = [
   outsideAs,
   routeCarried,
   nextHopNear,
+  mapsLead,
   speakersRange,
   speakerKnown,
   leakApart,

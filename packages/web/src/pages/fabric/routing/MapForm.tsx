@@ -126,6 +126,7 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
         <NumberField name={`${at}.match.localPreference`} label="Local preference" placeholder="any" />
         <NumberField name={`${at}.match.tag`} label="Tag" placeholder="any" />
         <TextField name={`${at}.match.peer`} label="Heard from" placeholder="anybody" code />
+        <ChoiceField name={`${at}.match.nextHops`} label="Next hop in list" options={lists.prefixes} none="any" />
       </Pairs>
       {way === 'permit' && (
         <>
@@ -148,8 +149,12 @@ function EntryFields({ i, rhf, intent, own }: OfEntry & { readonly own: string |
               options={lists.communities}
               none="no list"
             />
+            <TextField name={`${at}.set.nextHop`} label="Next hop" placeholder="as it is" code />
           </Pairs>
-          <Faded>A site of origin, soo:64710:7, is always put beside what is there.</Faded>
+          <Faded>
+            A site of origin, soo:64710:7, is always put beside what is there. A next hop is an address of IPv4 next
+            door, neighbour, or unchanged.
+          </Faded>
           <Cap>Then</Cap>
           <Pairs>
             <ChoiceField name={`${at}.call`} label="If map permits" options={lists.maps} none="none" />

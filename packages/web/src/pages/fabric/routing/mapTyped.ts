@@ -16,6 +16,7 @@ export interface TypedEntry {
     readonly localPreference: Num;
     readonly tag: Num;
     readonly peer: string;
+    readonly nextHops: string;
   };
   readonly set: {
     readonly localPreference: Num;
@@ -32,6 +33,7 @@ export interface TypedEntry {
     readonly how: 'replace' | 'add' | 'none';
     readonly withoutCommunities: string;
     readonly bandwidth: Num;
+    readonly nextHop: string;
   };
   readonly call: string;
   readonly next: boolean;
@@ -60,6 +62,7 @@ export function typedEntry(e: RouteMapEntrySaid): TypedEntry {
       localPreference: shown(match.localPreference),
       tag: shown(match.tag),
       peer: shown(match.peer),
+      nextHops: shown(match.nextHops),
     },
     set: {
       localPreference: shown(set.localPreference),
@@ -74,6 +77,7 @@ export function typedEntry(e: RouteMapEntrySaid): TypedEntry {
       how: set.communities?.length === 0 ? 'none' : set.additive ? 'add' : 'replace',
       withoutCommunities: shown(set.withoutCommunities),
       bandwidth: shown(set.bandwidth),
+      nextHop: shown(set.nextHop),
     },
     call: shown(e.call),
     next: e.next === true,
