@@ -339,9 +339,14 @@ test('two switches, from an empty fabric to live; their links lose their address
   await policy.getByText('70000:1 is no community such as 64700:20').waitFor();
   await marks.fill('64701:20 soo:64701:7');
   await policy.getByRole('textbox', { name: 'Out of the path' }).fill('64799');
+  const hop = policy.getByRole('textbox', { name: 'Next hop' });
+  await hop.fill('gateway');
+  await policy.getByRole('button', { name: 'Add', exact: true }).click();
+  await policy.getByText('a next hop is an address of IPv4, neighbour, or unchanged').waitFor();
+  await hop.fill('192.0.2.1');
   await policy
     .getByText(
-      '10 permits prefix list out-there; gives it path without 64799, communities 64701:20, extended communities soo:64701:7 beside its own',
+      '10 permits prefix list out-there; gives it path without 64799, communities 64701:20, extended communities soo:64701:7 beside its own, next hop 192.0.2.1',
     )
     .waitFor();
   await policy.getByRole('button', { name: 'Add', exact: true }).click();

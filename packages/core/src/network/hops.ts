@@ -1,4 +1,4 @@
-import type { RouteMap } from '../config/policy.ts';
+import type { RouteMapEntry } from '../config/policy.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
 import { hostPart, type Ipv4 } from '../numbers/ipv4.ts';
 import { holdsAny, hostPrefix } from '../numbers/prefix.ts';
@@ -23,14 +23,23 @@ export interface HopsOver {
   reach(hop: Ipv4): 'near' | 'own' | 'lost' | 'unknown';
 }
 
-/** The maps of a switch by which next hops count: those that ask for them or set them, and those that call these. */
-export const hopMaps = onceFor(({ routeMaps }: Pick<SwitchConfig, 'routeMaps'>): ReadonlySet<string> => {
-  const says = ({ entries }: RouteMap): boolean =>
-    entries.some((e) => e.match?.nextHops !== undefined || e.set?.nextHop !== undefined);
-  const out = new Set(routeMaps.filter(says).map((m) => m.name));
+/** Maps of a switch one of whose entries is such, and those that call them. */
+function mapsWith(
+  { routeMaps }: Pick<SwitchConfig, 'routeMaps'>,
+  is: (e: RouteMapEntry) => boolean,
+): ReadonlySet<string> {
+  const out = new Set(routeMaps.flatMap((m) => (m.entries.some(is) ? m.name : [])));
   for (const at of out) for (const m of routeMaps) if (m.entries.some((e) => e.call === at)) out.add(m.name);
   return out;
-});
+}
+/** Those by which next hops count: that ask for them or set them. */
+export const hopMaps = onceFor((config: SwitchConfig) =>
+  mapsWith(config, ({ match, set }) => match?.nextHops !== undefined || set?.nextHop !== undefined),
+);
+/** Those that ask for one address: of IPv6 some routes meet it, as no list is. */
+export const hopAddressMaps = onceFor((config: SwitchConfig) =>
+  mapsWith(config, ({ match }) => match?.nextHops !== undefined && 'address' in match.nextHops),
+);
 
 /** One end of a session: its subnets, and the address by which it knows the other, or an interface. */
 export interface HopEnd {

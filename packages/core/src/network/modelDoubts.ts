@@ -4,7 +4,7 @@ import { familyOf, hostPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { everybodyOf } from './bgp.ts';
 import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
-import { hopMaps } from './hops.ts';
+import { hopAddressMaps, hopMaps } from './hops.ts';
 import type { NetworkModel, ReadSwitch } from './networkModel.ts';
 import type { Adjacency } from './ospf.ts';
 import type { Session } from './sessions.ts';
@@ -30,7 +30,7 @@ function* hopDoubts(view: SwitchView, vrf: string | undefined): Iterable<readonl
   const router = asking.size === 0 ? null : view.router(vrf);
   for (const peer of router ? everybodyOf(router) : []) {
     const { name, remoteAs, ipv4Policy, ipv6Policy, evpnPolicy } = peer;
-    const first = (maps: readonly string[]): string | undefined => maps.find((m) => asking.has(m));
+    const first = (maps: readonly string[], of = asking): string | undefined => maps.find((m) => of.has(m));
     const map = first(ipv4Policy.maps);
     const inside = remoteAs === 'internal' || remoteAs === router!.speaker.asn;
     const hop = hostPrefix(name);
@@ -38,7 +38,7 @@ function* hopDoubts(view: SwitchView, vrf: string | undefined): Iterable<readonl
     const unlike = hop ? familyOf(hop) === 6 : (view.portByName.get(name)?.addresses.length ?? 0) > 0;
     if (map !== undefined && (inside || unlike))
       yield [name, `which next hops map ${map} meets over ${name} is not computed`];
-    const other = first(evpnPolicy.maps) ?? first(ipv6Policy.maps);
+    const other = first(evpnPolicy.maps) ?? first(ipv6Policy.maps, hopAddressMaps(config));
     if (other !== undefined) yield [name, `what map ${other} makes of next hops of ${name} is not computed`];
   }
 }

@@ -23,7 +23,7 @@ export type HeardFrom = string | null;
 
 /** What stands for a route’s next hop where the router itself is, or its neighbour has no address. */
 export const NO_HOP = '0.0.0.0';
-/** Does a route lead to where it is asked to? One of IPv6 does not. */
+/** Does a route lead to where it is asked to? One of IPv6 is in no list of addresses (FRR 8.4.4). */
 function leadsTo(config: SwitchConfig, asked: NextHopAsked, { nextHop }: Attributes, prefix: AnyPrefix): boolean {
   if (familyOf(prefix) !== 4) return false;
   const hop = nextHop ?? NO_HOP;

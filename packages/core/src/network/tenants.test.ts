@@ -294,6 +294,30 @@ describe('a tenant that speaks to routers outside', () => {
     expect((routesOf(m, BOTH, OTHER) as RouteAnswer[]).map((r) => r.unsure).filter(Boolean)).toEqual([]);
   });
 
+  test('next hops that maps speak of are computed over sessions of eBGP, and else make the tenant uncertain', () => {
+    const at = (line: string, choices: Partial<BorderChoices> = {}) =>
+      bordered(
+        { second: 'longer', ...choices },
+        { 'sk-lf-02': (t) => t.replace(/( set as-path prepend .*\n)/, `$1 ${line}\n`) },
+      );
+    const plain = led(bordered({ second: 'longer' }), 'sk-lf-03', '198.51.101.0/24');
+    expect(plain).toMatch(/^evpn sk-lf-02 [\d ]+$/);
+    expect(led(at('set ip next-hop peer-address'), 'sk-lf-03', '198.51.101.0/24')).toBe(plain);
+    // Over a link without addresses, what is asked is 0.0.0.0.
+    const unnumbered = (address: string): string =>
+      led(at(`match ip next-hop address ${address}`, { link: 'unnumbered' }), 'sk-lf-02', '198.51.101.0/24');
+    expect([unnumbered('0.0.0.0'), unnumbered('192.0.2.3')]).toEqual(['bgp of-rt-02 64799 64799 64701', 'none']);
+    const told = bordered(
+      {},
+      {
+        'sk-lf-02': (t) =>
+          `${t.replace(/( vrf (?:.*\n)*?.*advertise ipv4 unicast)\n/, '$1 route-map HOPS\n')}route-map HOPS permit 10\n set ip next-hop 192.0.2.9\nexit\n`,
+      },
+    );
+    expect(led(told, 'sk-lf-03', '198.51.101.0/24')).toMatch(/what map HOPS makes of next hops of \S+ is not computed/);
+    expect((routesOf(told, BOTH, OTHER) as RouteAnswer[]).map((r) => r.unsure).filter(Boolean)).toEqual([]);
+  });
+
   test.each<[string, string, string, (t: string) => string, readonly string[]]>([
     [
       'a map that is not there',
