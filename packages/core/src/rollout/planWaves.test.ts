@@ -132,7 +132,15 @@ describe('waves', () => {
         ['Wave 2', ['lf-2']],
         ['Wave 3', ['lf-7b']],
       ]);
+      // The second waits for the first, as for all that carry what it does.
+      expect(waves.map((w) => w.after)).toEqual([undefined, undefined, undefined, [{ host: 'lf-7b', other: 'lf-7a' }]]);
     }
+    const turning = [
+      { ...spine(1), turn: 'back' as const },
+      { ...spine(2), turn: 'drained' as const },
+      { ...leaf(3), turn: 'drained' as const },
+    ];
+    expect(planWaves(turning, options).flatMap((w) => w.after ?? [])).toEqual([{ host: 'sp-2', other: 'sp-1' }]);
     // Who is sent to together comes before all the same.
     const together = planWaves([back, drained, leaf(1), leaf(2)], { ...options, together: [['lf-1', 'lf-2']] });
     expect(together.map((w) => w.hosts)).toEqual([['lf-1', 'lf-2'], ['lf-7a'], ['lf-7b']]);

@@ -22,12 +22,20 @@ export interface RolloutTarget {
   readonly load: number;
 }
 
+/** A host that may be touched only once another is as it is meant. */
+export interface WaitsFor {
+  readonly host: string;
+  readonly other: string;
+}
+
 export interface RolloutWave {
   readonly name: string;
   readonly why: string;
   readonly hosts: readonly string[];
   /** All are loaded at once, and confirmed only when every one of them has settled; else all go back. */
   readonly together?: true;
+  /** Hosts of it that are left alone unless another is as meant by then: one that stands in for them, which was to be brought back. */
+  readonly after?: readonly WaitsFor[];
   /** Of such a wave: the fabric is carried by links that it does not touch. Absent = it may stand still meanwhile. */
   readonly carried?: true;
 }
@@ -59,7 +67,7 @@ function partsOf(targets: readonly RolloutTarget[], size: number, options: WaveO
   return parts;
 }
 
-type Unnamed = Pick<RolloutWave, 'why' | 'hosts'>;
+type Unnamed = Pick<RolloutWave, 'why' | 'hosts' | 'after'>;
 
 /** Waves of one floor above the servers: of each group that stands in for one another a part, the groups side by side. */
 function wavesAbove(targets: readonly RolloutTarget[], options: WaveOptions): Unnamed[] {
@@ -111,7 +119,16 @@ export function planWaves(all: readonly RolloutTarget[], options: WaveOptions): 
     hosts: canaries.map((t) => t.host),
   };
   const back = turning('back', 'brought back, before others are touched');
-  const last = turning('drained', 'drained, when all others are as they shall be');
+  const last = turning('drained', 'drained, when all others are as they shall be').map((w) => {
+    const after = targets
+      .filter((t) => w.hosts.includes(t.host))
+      .flatMap((t) =>
+        targets.flatMap((o): WaitsFor[] =>
+          o.turn === 'back' && standIn(t, o) ? [{ host: t.host, other: o.host }] : [],
+        ),
+      );
+    return after.length > 0 ? { ...w, after } : w;
+  });
   const numbered = (waves: readonly Unnamed[], from: number): RolloutWave[] =>
     waves.map((w, i) => ({ name: `Wave ${from + i + 1}`, ...w }));
   return [
@@ -171,6 +188,10 @@ function wavesOf(
 
 const hostOf = (targets: readonly RolloutTarget[], seat: string | undefined): string =>
   targets.find((t) => t.seat === seat)?.host ?? '';
+
+/** Does one carry what the other does, as the other half of its pair or as one of its group? */
+const standIn = (t: RolloutTarget, other: RolloutTarget): boolean =>
+  other.seat === t.peer || other.groups.some((g) => t.groups.includes(g));
 
 /** May these be in one wave? */
 function allowed(targets: readonly RolloutTarget[], options: WaveOptions): boolean {

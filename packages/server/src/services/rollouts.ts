@@ -6,6 +6,7 @@ import type {
   RolloutRequest,
   RolloutSummary,
 } from '@anthemion/contract';
+import type { RolloutWave, WaitsFor } from '@anthemion/core';
 import type { Tx } from '../store/database.ts';
 import { addLogLine, logPage, moveJob } from '../store/jobs.ts';
 import type { Page, PageAsked, Sight } from '../store/pages.ts';
@@ -137,11 +138,12 @@ export class Rollouts {
           await afterUndo(tx, r, now);
           return false;
         }
+        const turned = wavesOf(r).flatMap((w) => w.after ?? []);
         const waves = wavesOf(r)
-          .map((w) => ({ ...w, hosts: w.hosts.filter((h) => rows.some((x) => x.host === h)) }))
+          .map(({ after: _, ...w }) => ({ ...w, hosts: w.hosts.filter((h) => rows.some((x) => x.host === h)) }))
           .filter((w) => w.hosts.length > 0)
           .reverse()
-          .map((w, i) => ({ ...w, name: `Back ${i + 1}` }));
+          .map((w, i) => ({ ...w, ...takingTurns(w.hosts, turned), name: `Back ${i + 1}` }));
         const placed = rows.map((x) => ({ ...x, wave: waves.findIndex((w) => w.hosts.includes(x.host)) }));
         await this.beginnings.write(
           tx,
@@ -204,4 +206,10 @@ export class Rollouts {
     this.house.events.tell('rollouts', id, fabric);
     this.house.events.tell('fabrics', fabric);
   }
+}
+
+/** Halves that took turns take them the other way round: who was brought back is drained again only once the other is back. */
+function takingTurns(hosts: readonly string[], turned: readonly WaitsFor[]): Pick<RolloutWave, 'after'> {
+  const after = turned.flatMap(({ host, other }) => (hosts.includes(other) ? [{ host: other, other: host }] : []));
+  return after.length > 0 ? { after } : {};
 }

@@ -97,11 +97,16 @@ class RolloutRun {
     await this.finish(rollout);
   }
 
-  private async wave(rollout: RolloutRow, index: number, { name, together }: RolloutWave): Promise<void> {
+  private async wave(rollout: RolloutRow, index: number, { name, together, after = [] }: RolloutWave): Promise<void> {
     const running = (await this.control.state()) === 'running';
-    const rows = (await this.rows()).filter((r) => r.wave === index);
+    const all = await this.rows();
+    const rows = all.filter((r) => r.wave === index);
+    const held = after.filter(({ other }) => all.some((r) => r.host === other && r.outcome !== 'as meant'));
     // Switches under way at a restart are always finished; new ones only start while nobody says stop.
-    const todo = rows.filter((r) => r.outcome === 'under way' || (running && r.outcome === 'waits'));
+    const isHeld = (r: SwitchRow): boolean => held.some((w) => w.host === r.host);
+    const todo = rows.filter((r) => r.outcome === 'under way' || (running && r.outcome === 'waits' && !isHeld(r)));
+    for (const { host, other } of running ? held : [])
+      await this.control.say(host, `left alone: ${other}, which carries what it does, is not as meant`);
     if (todo.length === 0) return;
     await this.control.say('', `${name} begins: ${todo.map((r) => r.host).join(', ')}`);
     const meeting = together ? this.meetingOf(rows, todo) : undefined;
