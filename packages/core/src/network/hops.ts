@@ -3,7 +3,6 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import { hostPart, type Ipv4 } from '../numbers/ipv4.ts';
 import { holdsAny, hostPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
-import type { BgpEdge } from './bgpRoutes.ts';
 import { subnetsIn, type ConnectedRoute } from './localRoutes.ts';
 import { NO_HOP } from './policy.ts';
 import { withAttributes, type Attributes } from './routes.ts';
@@ -99,6 +98,3 @@ export function hopTaken(
       return null;
   }
 }
-
-/** Is a next hop told on by an edge where nothing asks for it? */
-export const tracksHops = (edges: readonly BgpEdge[]): boolean => edges.some((e) => e.hops !== null);

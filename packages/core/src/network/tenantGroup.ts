@@ -9,7 +9,6 @@ import { overlayOf } from './evpnCarriage.ts';
 import { EVPN_ROUTE, isSuppressed, isWithin } from './families.ts';
 import type { IpFamily } from '../numbers/address.ts';
 import { leakEdges } from './leaks.ts';
-import { tracksHops } from './hops.ts';
 import { LeakTables } from './leakTables.ts';
 import { subnetOf, subnetsIn, writtenIn } from './localRoutes.ts';
 import { type NetworkModel } from './networkModel.ts';
@@ -187,7 +186,9 @@ export class TenantGroup {
     const past = first + tunnels.length;
     const over = [
       ...direct,
-      ...tunnels.map((t) => this.tunnels.edgeOf(t, { first, past, unchosen, prefix, hops: tracksHops(direct) })),
+      ...tunnels.map((t) =>
+        this.tunnels.edgeOf(t, { first, past, unchosen, prefix, hops: direct.some((e) => e.hops !== null) }),
+      ),
     ];
     const edges = only === undefined ? [...over, ...leakEdges(this.leaks.all, over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
