@@ -183,13 +183,9 @@ export class TenantGroup {
     const first = direct.length;
     const speakers = new Set(tunnels.map((t) => t.from)).size;
     const unchosen = speakers * overlayOf(this.model).edges.length > MOST_WORK;
+    const hops = direct.some((e) => e.hops !== null);
     const past = first + tunnels.length;
-    const over = [
-      ...direct,
-      ...tunnels.map((t) =>
-        this.tunnels.edgeOf(t, { first, past, unchosen, prefix, hops: direct.some((e) => e.hops !== null) }),
-      ),
-    ];
+    const over = [...direct, ...tunnels.map((t) => this.tunnels.edgeOf(t, { first, past, unchosen, prefix, hops }))];
     const edges = only === undefined ? [...over, ...leakEdges(this.leaks.all, over, prefix)] : over;
     const quiet = this.nodes.map((n) => isSuppressed(aggregatesAt(this.viewOf(n), this.family), prefix));
     const { held, rests } = settleRoutes(routers, edges, prefix, own, (r) => !quiet[r]);
