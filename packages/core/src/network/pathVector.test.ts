@@ -49,8 +49,8 @@ test('settling one of those that are alike gives exactly what settling each give
     }),
     { numRuns: 1500 },
   );
-  // It is no test of nothing.
-  expect(withLike / all).toBeGreaterThan(0.2);
+  // It is no test of nothing: about a fifth of these networks have some, which swings by a few in a hundred.
+  expect(withLike / all).toBeGreaterThan(0.1);
 });
 
 test('leaves of one fabric are alike; who shares an AS number, has another neighbour or other words is not', () => {
