@@ -41,6 +41,7 @@ import {
 import { internalRouter, type DerivedOverlay } from './internalBgp.ts';
 import { leakCause, withLeaks } from './leaks.ts';
 import { neighbourCause, withNeighbours } from './neighbours.ts';
+import { sayRestart } from './restarting.ts';
 import type { FabricInputs, SeatInputs, SeatRouting } from './seatInputs.ts';
 import { speakersCause, withSpeakers } from './speakers.ts';
 
@@ -174,6 +175,9 @@ function routerOf(routing: SeatRouting, inputs: SeatInputs): BgpConfig {
   };
 }
 
+const RESTART_WORDS: ReadonlySet<string> = new Set(['restart', 'restartTime', 'keepsForwarding']);
+const RESTART_CAUSE: Cause = settingCause('restart', 'graceful restart');
+
 function peerCause(name: string, field: string, context: OriginContext): Cause {
   const scheme = schemeCause(context);
   if (scheme) return scheme;
@@ -190,7 +194,8 @@ export const bgp: ConfigSection<BgpPart> = {
     const { routing } = inputs;
     if (!routing) return {};
     const router = routerOf(routing, inputs);
-    return { bgp: inputs.drained ? askAround(router) : router };
+    const said = sayRestart(router, inputs.fabric.settings);
+    return { bgp: inputs.drained ? askAround(said) : said };
   },
   members: {
     'bgp.peers': { key: (p: BgpPeer) => p.name, word: 'BGP neighbour' },
@@ -260,6 +265,9 @@ export const bgp: ConfigSection<BgpPart> = {
     updateSource: 'source of the session',
     localPreference: 'local preference',
     gracefulShutdown: 'graceful shutdown',
+    restart: 'graceful restart',
+    restartTime: 'restart time',
+    keepsForwarding: 'forwarding kept while it starts anew',
     listenLimit: 'how many may call at once',
     advertiseIpv4: 'announcing by EVPN',
     advertiseIpv6: 'announcing of IPv6 by EVPN',
@@ -282,8 +290,13 @@ export const bgp: ConfigSection<BgpPart> = {
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
       case 'gracefulShutdown':
         return drainCause(context);
+      case 'restart':
+      case 'restartTime':
+      case 'keepsForwarding':
+        return RESTART_CAUSE;
       case 'vrfs': {
         if (field === 'gracefulShutdown') return drainCause(context);
+        if (RESTART_WORDS.has(field)) return RESTART_CAUSE;
         const ofLeaks = /^import(sFrom|Map)$/.test(deeper[0] ?? '') || /^advertiseIpv[46]Map$/.test(field);
         const leaks = ofLeaks ? leakCause(context, name) : null;
         if (leaks) return leaks;

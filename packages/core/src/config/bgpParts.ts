@@ -132,6 +132,12 @@ export interface BgpSpeaker {
   readonly localPreference?: number;
   /** Asks others to go round it (RFC 8326). */
   readonly gracefulShutdown?: boolean;
+  /** Others keep its routes while it starts anew, and it theirs; or neither (RFC 4724). Absent = it keeps theirs. */
+  readonly restart?: 'full' | 'none';
+  /** Seconds that it may be away then; absent = 120. */
+  readonly restartTime?: number;
+  /** It says that packets went on meanwhile. */
+  readonly keepsForwarding?: boolean;
   readonly peers: readonly BgpPeer[];
   /** Who else may call; absent = nobody. */
   readonly listens?: readonly ListenRange[];
@@ -198,3 +204,9 @@ export const CONNECT_SECONDS = 5;
 /** Groups before members, then by name: the order a router needs to read them in. */
 export const sortPeers = (peers: readonly BgpPeer[]): BgpPeer[] =>
   [...peers].sort((a, b) => Number(b.kind === 'group') - Number(a.kind === 'group') || naturally(a.name, b.name));
+
+/** What a router says of itself wherever it speaks to somebody: outside of VRFs, and in those in which it does. */
+export function wherever(router: BgpConfig, words: Partial<Omit<BgpSpeaker, 'asn' | 'peers'>>): BgpConfig {
+  const speaks = ({ peers, listens }: BgpSpeaker): boolean => peers.length > 0 || (listens?.length ?? 0) > 0;
+  return { ...router, ...words, vrfs: router.vrfs.map((v) => (speaks(v) ? { ...v, ...words } : v)) };
+}

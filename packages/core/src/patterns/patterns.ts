@@ -77,6 +77,9 @@ export const hasUnderlay6 = (of: Pick<UpperTiers, 'shape'> & { readonly settings
 /** What corrects errors on links between switches; `unsaid` = what the switch and the cable have by themselves. */
 export const LINK_FECS = ['unsaid', ...FECS] as const;
 export type LinkFec = 'unsaid' | Fec;
+/** Whose routes are kept while a BGP daemon starts anew (RFC 4724): those of neighbours, the switch’s own at them too, or nobody’s. */
+export const RESTARTS = ['helper', 'full', 'none'] as const;
+export type Restart = (typeof RESTARTS)[number];
 export type VniRule = 'drawn' | 'base' | 'equal';
 
 /** What a fabric is like beyond its shape. Every setting has a sound default, see DEFAULT_SETTINGS. */
@@ -98,6 +101,9 @@ export interface FabricSettings extends NameSchemes, DescriptionSchemes {
   /** BGP keepalive and hold time, seconds (RFC 4271 §4.2, §4.4). */
   readonly keepalive: number;
   readonly hold: number;
+  readonly restart: Restart;
+  /** How long a switch says that it may be away then, seconds. */
+  readonly restartTime: number;
 }
 
 export const DEFAULT_SETTINGS: FabricSettings = {
@@ -113,6 +119,8 @@ export const DEFAULT_SETTINGS: FabricSettings = {
   fabricNumber: 65000,
   keepalive: 3,
   hold: 9,
+  restart: 'helper',
+  restartTime: 120,
   ...DEFAULT_NAMES,
   ...DEFAULT_DESCRIPTIONS,
 };
@@ -135,6 +143,9 @@ export const SETTING_REASONS: Readonly<Record<keyof FabricSettings, string>> = {
   fabricNumber: 'first half of every route target; the same on all leaves of the fabric',
   keepalive: '3 s in a data centre',
   hold: 'three keepalives',
+  restart:
+    'packets go on while a daemon starts anew (RFC 4724), where others go on sending to it; a switch with two ways loses little without. Counts for sessions that open from then on',
+  restartTime: 'how long others wait for it then; 120 s is what daemons say by themselves',
   leafName: 'the rack can be read from it; a and b are the halves of a pair',
   spineName: 'numbered from 1, in a pod after the number of the pod',
   superSpineName: 'plane, then number in the plane',

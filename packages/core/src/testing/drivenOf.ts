@@ -5,7 +5,7 @@ import { checkPortDrive } from '../intent/portDrive.ts';
 import { layOut } from '../layout/layout.ts';
 import { portsOfSeats } from '../layout/seatPorts.ts';
 import type { DescriptionSchemes } from '../patterns/descriptions.ts';
-import { LINK_FECS, type LinkFec } from '../patterns/patterns.ts';
+import { LINK_FECS, RESTARTS, type LinkFec } from '../patterns/patterns.ts';
 import { borderIntents, wideIntents } from './fabricOf.ts';
 
 const drives: fc.Arbitrary<Drive> = fc.record(
@@ -35,10 +35,11 @@ export const drivenIntents: fc.Arbitrary<FabricIntent> = fc
   .tuple(
     fc.oneof(wideIntents, borderIntents),
     fc.constantFrom(...LINK_FECS),
+    fc.record({ restart: fc.constantFrom(...RESTARTS), restartTime: fc.constantFrom(120, 60) }),
     schemes,
     fc.infiniteStream(fc.tuple(drives, fc.integer({ min: 0, max: 5 }))),
   )
-  .map(([intent, fec, described, stream]) => {
+  .map(([intent, fec, restarting, described, stream]) => {
     const linkFec = linksHave(intent, fec) ? fec : 'unsaid';
     const told = <P extends FabricIntent['ports'][number] | FabricIntent['outside'][number]>(p: P): P => {
       const [drive, shut] = stream.next().value!;
@@ -48,7 +49,7 @@ export const drivenIntents: fc.Arbitrary<FabricIntent> = fc
     };
     return {
       ...intent,
-      settings: { ...intent.settings, linkFec, ...described },
+      settings: { ...intent.settings, linkFec, ...restarting, ...described },
       ports: intent.ports.map(told),
       outside: intent.outside.map(told),
     };

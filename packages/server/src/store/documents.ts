@@ -51,7 +51,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
   // 15: ports may be told a speed and FEC; what they are described by may be chosen; links may be shut.
   // 16: links outside may be LAGs.
   // 17: its switches may be drained.
-  // 18: route maps ask for next hops, and set them.
+  // 18: route maps ask for next hops, and set them; BGP may ask to be kept while it starts anew.
   intent: [
     (d) => ({ ...d, secrets: [] }),
     (d) => ({ ...d, outside: [], settings: { ...FIRST_NAMES, ...(d.settings as Plain) } }),
@@ -77,7 +77,7 @@ export const UPGRADERS: Readonly<Record<DocumentKind, readonly Upgrader[]>> = {
     }),
     (d) => d,
     (d) => ({ ...d, drained: [] }),
-    (d) => d,
+    (d) => ({ ...d, settings: { restart: 'helper', restartTime: 120, ...(d.settings as Plain) } }),
   ],
   edit: [],
   model: [],

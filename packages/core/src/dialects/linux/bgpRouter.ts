@@ -10,7 +10,11 @@ export const routerWordLines = (b: BgpSpeaker): string =>
   (b.asPathIgnored ? '\n bgp bestpath as-path ignore' : '') +
   (b.medAlways ? '\n bgp always-compare-med' : '') +
   (b.localPreference === undefined ? '' : `\n bgp default local-preference ${b.localPreference}`) +
-  (b.gracefulShutdown ? '\n bgp graceful-shutdown' : '');
+  (b.gracefulShutdown ? '\n bgp graceful-shutdown' : '') +
+  (b.restart === undefined ? '' : RESTART_LINES[b.restart]) +
+  (b.restartTime === undefined ? '' : `\n bgp graceful-restart restart-time ${b.restartTime}`) +
+  (b.keepsForwarding ? '\n bgp graceful-restart preserve-fw-state' : '');
+const RESTART_LINES = { full: '\n bgp graceful-restart', none: '\n bgp graceful-restart-disable' } as const;
 
 /** Words that are said or not, by the field they set. */
 const FLAGS = {
@@ -18,6 +22,7 @@ const FLAGS = {
   'bgp bestpath as-path ignore': 'asPathIgnored',
   'bgp always-compare-med': 'medAlways',
   'bgp graceful-shutdown': 'gracefulShutdown',
+  'bgp graceful-restart preserve-fw-state': 'keepsForwarding',
 } as const;
 
 const WHEN_RESTARTED = 'it counts while a daemon starts anew';
@@ -120,6 +125,18 @@ export function readRouterWord(w: readonly string[], line: string, b: SpeakerDra
     else if (taken) delete b[field];
     else b[field] = true;
     return reading.at(placeIn(b, field));
+  }
+  if (said === 'bgp graceful-restart' || said === 'bgp graceful-restart-disable') {
+    if (taken) delete b.restart;
+    else b.restart = said === 'bgp graceful-restart' ? 'full' : 'none';
+    return reading.at(placeIn(b, 'restart'));
+  }
+  if (said.startsWith('bgp graceful-restart restart-time')) {
+    const n = taken ? 120 : whole(w[3], 1, 4095);
+    if (n === null) return 'a restart time is 1–4095 seconds';
+    if (n === 120) delete b.restartTime;
+    else b.restartTime = n;
+    return reading.at(placeIn(b, 'restartTime'));
   }
   if (said.startsWith('bgp default local-preference')) {
     const n = whole(taken ? '100' : w[3], 0, 4294967295);

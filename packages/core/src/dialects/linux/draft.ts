@@ -251,6 +251,9 @@ const SAID_OF_SOME = [
   'medAlways',
   'localPreference',
   'gracefulShutdown',
+  'restart',
+  'restartTime',
+  'keepsForwarding',
   'listenLimit',
 ] as const;
 

@@ -20,6 +20,8 @@ export const SETTING_LABELS: Readonly<Record<keyof FabricSettings, string>> = {
   fabricNumber: 'RT administrator',
   keepalive: 'keepalive',
   hold: 'hold time',
+  restart: 'graceful restart',
+  restartTime: 'restart time',
   leafName: 'names of leaves',
   spineName: 'names of spines',
   superSpineName: 'names of super-spines',
@@ -42,9 +44,10 @@ export const SETTING_CHOICES = {
     single: 'one for all, led by OSPF',
   },
   linkFec: { unsaid: 'as the cable has it', rs: FEC_WORDS.rs, 'base-r': FEC_WORDS['base-r'], off: FEC_WORDS.off },
+  restart: { helper: 'for neighbours', full: 'for neighbours and itself', none: 'for nobody' },
   vniRule: { drawn: 'drawn', base: 'base + VLAN', equal: 'equal to VLAN' },
 } as const satisfies {
-  readonly [K in 'underlay' | 'underlayFamilies' | 'asnScheme' | 'linkFec' | 'vniRule']: Readonly<
+  readonly [K in 'underlay' | 'underlayFamilies' | 'asnScheme' | 'linkFec' | 'restart' | 'vniRule']: Readonly<
     Record<FabricSettings[K], string>
   >;
 };

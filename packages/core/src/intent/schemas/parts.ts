@@ -12,6 +12,7 @@ import {
   FABRIC_SHAPES,
   FORWARDERS,
   LINK_FECS,
+  RESTARTS,
   UNDERLAY_FAMILIES,
   UNDERLAY_KINDS,
   type FabricSettings,
@@ -98,6 +99,8 @@ const LATELY: ReadonlySet<string> = new Set([
   ...Object.keys({ ...DEFAULT_NAMES, ...DEFAULT_DESCRIPTIONS }),
   'underlayFamilies',
   'linkFec',
+  'restart',
+  'restartTime',
 ]);
 
 const settingFields = {
@@ -113,6 +116,9 @@ const settingFields = {
   fabricNumber: whole('The RT administrator', 1, 65535),
   keepalive: whole('Keepalive', 1, 65535),
   hold: whole('Hold time', 3, 65535),
+  restart: string().oneOf(RESTARTS, 'graceful restart is for helper, full or none'),
+  // 12 bits of its capability (RFC 4724 §3).
+  restartTime: whole('The restart time', 1, 4095),
   leafName: nameScheme('The name of leaves'),
   spineName: nameScheme('The name of spines'),
   superSpineName: nameScheme('The name of super-spines'),

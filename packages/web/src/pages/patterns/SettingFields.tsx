@@ -13,7 +13,7 @@ import { ChoiceField, NumberField, TextField, TickField } from '../../parts/Form
 
 /** Every setting, by what it is about. A test holds the groups against what settings there are. */
 export const SETTING_GROUPS: readonly (readonly [title: string, keys: readonly (keyof FabricSettings)[]])[] = [
-  ['Routing', ['underlay', 'underlayFamilies', 'asnScheme', 'keepalive', 'hold', 'bfd']],
+  ['Routing', ['underlay', 'underlayFamilies', 'asnScheme', 'keepalive', 'hold', 'bfd', 'restart', 'restartTime']],
   ['Links and MTU', ['linkMtu', 'tenantMtu', 'linkFec']],
   ['Overlay', ['vniRule', 'vniBase', 'fabricNumber']],
   ['Names of switches', ['leafName', 'spineName', 'superSpineName']],
@@ -25,6 +25,7 @@ const UNITS: Partial<Record<keyof FabricSettings, string>> = {
   tenantMtu: ', bytes',
   keepalive: ', s',
   hold: ', s',
+  restartTime: ', s',
 };
 
 /** A setting by what its default is: one chooses, writes a number or a text, or ticks it. */

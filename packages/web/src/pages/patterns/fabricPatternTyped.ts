@@ -29,7 +29,7 @@ export const TYPED_PATTERN = (fabricPatternSchema as ObjectSchema<AnyObject>).sh
 /** What the form begins with. */
 export function typedOf(pattern: FabricPattern, rackPatterns: readonly RackPattern[]): TypedPattern {
   const names = [...new Set([...rackPatterns.map((r) => r.name), ...pattern.racks.map((r) => r.pattern)])];
-  const { underlay, underlayFamilies, asnScheme, vniRule, linkFec, bfd } = DEFAULT_SETTINGS;
+  const { underlay, underlayFamilies, asnScheme, vniRule, linkFec, bfd, restart } = DEFAULT_SETTINGS;
   return {
     ...pattern,
     spines: { others: [], breakouts: [], ...pattern.spines },
@@ -37,7 +37,7 @@ export function typedOf(pattern: FabricPattern, rackPatterns: readonly RackPatte
     management: pattern.management ?? { port: '', ports: '' },
     shape: shapeOf(pattern),
     racks: names.map((name) => ({ pattern: name, count: pattern.racks.find((r) => r.pattern === name)?.count ?? 0 })),
-    settings: { underlay, underlayFamilies, asnScheme, vniRule, linkFec, bfd, ...pattern.settings },
+    settings: { underlay, underlayFamilies, asnScheme, vniRule, linkFec, bfd, restart, ...pattern.settings },
   };
 }
 
