@@ -29,6 +29,9 @@ export interface Refused {
 const RUN = `rh${process.pid.toString(36)}`;
 /** Its look at a file advises against a bridge’s MTU; bringing the bridge up, it gives 1500 to one that says none. */
 const NEEDED_ALL_THE_SAME = /bridge inherits mtu from its ports\. There is no need to assign mtu on a bridge/;
+/** What is said while a file is loaded, and refuses nothing. */
+const SAID_ON_THE_WAY =
+  /Waiting for children|Processing|\[\d+\|\w+\]|^Graceful restart configuration changed, reset all peers to take effect/;
 /** What daemons that were ended have left in the kernel: neighbours, addresses behind tunnels, routes. */
 const FORGET = `for n in "" $(ls /run/netns); do
   ip \${n:+-n $n} neigh flush all; ip \${n:+-n $n} route flush proto bgp; ip -6 \${n:+-n $n} route flush proto bgp
@@ -288,9 +291,7 @@ export class Lab {
   private async loadWhole(host: string): Promise<string | null> {
     const lags = lagDevices(this.configOf(host));
     const loaded = await this.boxes.get(host)!.run(`${lags.off}\n${this.programs.vtysh} -b 2>&1\n${lags.on}`);
-    const complaints = loaded.out
-      .split('\n')
-      .filter((l) => l.trim() !== '' && !/Waiting for children|Processing|\[\d+\|\w+\]/.test(l));
+    const complaints = loaded.out.split('\n').filter((l) => l.trim() !== '' && !SAID_ON_THE_WAY.test(l));
     return complaints.length > 0 ? complaints.join('; ') : null;
   }
 

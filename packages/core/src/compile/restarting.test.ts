@@ -18,7 +18,7 @@ const made = (base: FabricIntent, ...edits: Edit[]): FabricIntent => {
 function linesOf(text: string): string[] {
   let router = '';
   return text.split('\n').flatMap((line) => {
-    router = /^router bgp \d+ ?(.*)$/.exec(line)?.[1] ?? router;
+    router = /^router bgp \d+(?: (.*))?$/.exec(line)?.[1] ?? (line.startsWith('router bgp ') ? '' : router);
     return line.includes('graceful-restart') ? `${router}${router && ':'}${line}` : [];
   });
 }
