@@ -278,6 +278,7 @@ export const bgp: ConfigSection<BgpPart> = {
   },
   causeOf: ([, part, name = '', field = '', ...deeper], context) => {
     const { intent, seat } = context;
+    if (RESTART_WORDS.has(part ?? '')) return RESTART_CAUSE;
     switch (part) {
       case undefined:
         return {
@@ -290,10 +291,6 @@ export const bgp: ConfigSection<BgpPart> = {
         return { ...patternCause(context), label: 'loopback of the seat', key: loopbackKey(seat.id), role: 'loopback' };
       case 'gracefulShutdown':
         return drainCause(context);
-      case 'restart':
-      case 'restartTime':
-      case 'keepsForwarding':
-        return RESTART_CAUSE;
       case 'vrfs': {
         if (field === 'gracefulShutdown') return drainCause(context);
         if (RESTART_WORDS.has(field)) return RESTART_CAUSE;

@@ -35,6 +35,10 @@ function mapsWith(
 export const hopMaps = onceFor((config: SwitchConfig) =>
   mapsWith(config, ({ match, set }) => match?.nextHops !== undefined || set?.nextHop !== undefined),
 );
+/** Those that set them. */
+export const hopSettingMaps = onceFor((config: SwitchConfig) =>
+  mapsWith(config, ({ set }) => set?.nextHop !== undefined),
+);
 /** Those that ask for one address: of IPv6 some routes meet it, as no list is. */
 export const hopAddressMaps = onceFor((config: SwitchConfig) =>
   mapsWith(config, ({ match }) => match?.nextHops !== undefined && 'address' in match.nextHops),

@@ -1,10 +1,10 @@
-import type { BgpVrf } from '../config/bgp.ts';
+import type { BgpVrf, UnicastFamily } from '../config/bgp.ts';
 import { filterTableKey } from '../config/filters.ts';
 import { familyOf, hostPrefix } from '../numbers/prefix.ts';
 import { onceFor } from '../onceFor.ts';
 import { everybodyOf } from './bgp.ts';
 import { doubtsOf, type Doubt, type SwitchDoubts } from './doubts.ts';
-import { hopAddressMaps, hopMaps } from './hops.ts';
+import { hopAddressMaps, hopMaps, hopSettingMaps } from './hops.ts';
 import type { NetworkModel, ReadSwitch } from './networkModel.ts';
 import type { Adjacency } from './ospf.ts';
 import type { Session } from './sessions.ts';
@@ -42,10 +42,17 @@ function* hopDoubts(view: SwitchView, vrf: string | undefined): Iterable<readonl
     if (other !== undefined) yield [name, `what map ${other} makes of next hops of ${name} is not computed`];
   }
 }
+/** A map that sets next hops of what a router tells of its own: who is told then, and what, is not computed. Undefined = none. */
+const setsOwnHops = ({ config }: SwitchView, said: UnicastFamily | undefined): string | undefined =>
+  [said?.connected?.routeMap, said?.static?.routeMap, ...Object.values(said?.networkMaps ?? {})].find(
+    (m) => m !== undefined && hopSettingMaps(config).has(m),
+  );
 /** Why next hops of a tenant are not computed; null = they are. */
 function hopsOfVrf(view: SwitchView, { vrf, ipv4, ipv6, advertiseIpv4Map, advertiseIpv6Map }: BgpVrf): string | null {
   const asking = hopMaps(view.config);
-  const map = [ipv4.importMap, ipv6?.importMap, advertiseIpv4Map, advertiseIpv6Map].find((m) => m && asking.has(m));
+  const map =
+    [ipv4.importMap, ipv6?.importMap, advertiseIpv4Map, advertiseIpv6Map].find((m) => m && asking.has(m)) ??
+    setsOwnHops(view, ipv4);
   if (map !== undefined) return `what map ${map} makes of next hops of ${vrf} is not computed`;
   for (const [, words] of hopDoubts(view, vrf)) return words;
   return null;
@@ -70,6 +77,12 @@ function policyDoubts(model: NetworkModel, host: string): ReadonlyMap<string, Do
       out.set(name, { host, words: `${host}: what map ${asks} says of EVPN’s prefixes is not computed`, alters: true });
   }
   return out;
+}
+
+/** Why next hops outside of VRFs are not computed; undefined = they are. */
+function ownHopsDoubt({ views }: NetworkModel, { host, config }: ReadSwitch): string | undefined {
+  const map = hopSettingMaps(config).size === 0 ? undefined : setsOwnHops(views.get(host)!, config.bgp?.ipv4);
+  return map && `${host}: what map ${map} makes of next hops of its own routes is not computed`;
 }
 
 /** Why the underlay may have routes of tenants: the VNI of a default VRF brings them, and it tells them on (FRR 8.4.4). */
@@ -101,7 +114,7 @@ export const doubtsIn = onceFor(
       model.switches.flatMap((s) => {
         const doubts = doubtsOf(s);
         const peers = policyDoubts(model, s.host);
-        const words = leakDoubt(model, s) ?? model.ospf?.doubts.get(s.host);
+        const words = leakDoubt(model, s) ?? ownHopsDoubt(model, s) ?? model.ospf?.doubts.get(s.host);
         const vrfs = vrfDoubts(model, s);
         if (peers.size === 0 && vrfs.size === 0 && words === undefined)
           return doubts ? [[s.host, doubts] as const] : [];

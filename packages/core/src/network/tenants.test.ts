@@ -307,6 +307,15 @@ describe('a tenant that speaks to routers outside', () => {
     const unnumbered = (address: string): string =>
       led(at(`match ip next-hop address ${address}`, { link: 'unnumbered' }), 'sk-lf-02', '198.51.101.0/24');
     expect([unnumbered('0.0.0.0'), unnumbered('192.0.2.3')]).toEqual(['bgp of-rt-02 64799 64799 64701', 'none']);
+    // What it tells of its own with another next hop.
+    const own = bordered(
+      {},
+      {
+        'sk-lf-02': (t) =>
+          `${t.replace(/(router bgp \d+ vrf (?:.*\n)*?.*redistribute connected)\n/, '$1 route-map HOPS\n')}route-map HOPS permit 10\n set ip next-hop 192.0.2.9\nexit\n`,
+      },
+    );
+    expect(led(own, 'sk-lf-03', '198.51.101.0/24')).toMatch(/what map HOPS makes of next hops of \S+ is not computed/);
     const told = bordered(
       {},
       {
