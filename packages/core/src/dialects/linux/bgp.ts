@@ -143,7 +143,6 @@ function newSpeaker(asn: number, draft: ConfigDraft, vrf?: string): SpeakerDraft
     ipv4: { active: [], ownAsAllowed: {} },
     place: vrf === undefined ? ['bgp'] : ['bgp', 'vrfs', vrf],
     own: () => (own ??= ownAddresses(draft, vrf)),
-    firstMembers: new Map(),
   };
 }
 
@@ -159,7 +158,8 @@ function openRouter(w: readonly string[], reading: FrrReading): Answer {
     // FRR starts BGP in it by itself for the VNI, as what the switch is (seen on FRR 8.4.4).
     if (asn !== draft.bgp.asn && hasVni && draft.bgp.evpn.advertiseAllVni)
       return failed(`BGP already runs in ${vrf} as ${draft.bgp.asn}, for its VNI`);
-    const v: BgpVrfDraft = { ...newSpeaker(asn, draft, vrf), vrf, advertiseIpv4: false, imports: [], exports: [] };
+    const said = { vrf, advertiseIpv4: false, imports: [], exports: [] };
+    const v: BgpVrfDraft = Object.assign(newSpeaker(asn, draft, vrf), said);
     draft.bgp.vrfs.push(v);
     return reading.open(tenantRouter, v, ['bgp', 'vrfs', vrf]);
   }

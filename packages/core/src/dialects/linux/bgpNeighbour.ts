@@ -35,12 +35,12 @@ export function peerName(said: string): string {
 }
 
 /** The neighbour a line speaks of, which its first line makes; or why there is none. */
-function peerOf(b: SpeakerDraft, name: string, rest: readonly string[]): Draft<BgpPeer> | Lost {
+function peerOf(b: SpeakerDraft, name: string, says: string | undefined): Draft<BgpPeer> | Lost {
   const known = b.peers.get(name);
   if (known) return known;
-  const viaInterface = rest[0] === 'interface';
+  const viaInterface = says === 'interface';
   const isAddress = parseAddress(name) !== null;
-  const opening = viaInterface || rest[0] === 'remote-as' || (rest[0] === 'peer-group' && isAddress);
+  const opening = viaInterface || says === 'remote-as' || (says === 'peer-group' && isAddress);
   if (!opening) return failed(`${name} is not defined above as a neighbour or group`);
   if (isAddress && b.own().has(name)) return failed('it is an address of the switch itself');
   if (!viaInterface && !isAddress) return failed(`${name} is neither an address nor an interface neighbour`);
@@ -59,8 +59,8 @@ const sortOf = (said: RemoteAs | undefined, own: number): PeerSort => {
  */
 function mayJoin(b: SpeakerDraft, peer: Draft<BgpPeer>, group: Draft<BgpPeer>): boolean {
   const sort = sortOf(peer.remoteAs, b.asn);
-  const known = b.firstMembers.get(group.name);
-  if (known === undefined) b.firstMembers.set(group.name, peer.name);
+  const known = b.firstMembers?.get(group.name);
+  if (known === undefined) (b.firstMembers ??= new Map()).set(group.name, peer.name);
   // What the first member says by now counts, not what it said when it joined.
   const first = known === undefined ? sort : sortOf(b.peers.get(known)?.remoteAs, b.asn);
   if (sort === 'unsaid' || typeof group.remoteAs === 'number') return true;
@@ -74,7 +74,7 @@ export function readNeighbour(b: SpeakerDraft, w: readonly string[], reading: Fr
     b.peers.set(name, { name, kind: 'group' });
     return reading.at(placeIn(b, 'peers', name));
   }
-  const peer = peerOf(b, name, w.slice(2));
+  const peer = peerOf(b, name, w[2]);
   if ('why' in peer) return peer;
   let rest = w.slice(w[2] === 'interface' ? 3 : 2);
   if (w[2] === 'interface' && rest[0] === 'v6only') rest = rest.slice(1);

@@ -80,7 +80,7 @@ export interface SpeakerDraft extends Draft<
   /** Addresses of the switch itself in that VRF: no neighbours. */
   readonly own: () => ReadonlySet<string>;
   /** The first member of each group: FRR refuses later ones of another sort. */
-  firstMembers: Map<string, string>;
+  firstMembers?: Map<string, string>;
 }
 /** Families of routes, and that of EVPN. */
 export type UnicastName = 'ipv4' | 'ipv6';
@@ -243,22 +243,11 @@ const saysNothing = (family: UnicastDraft | undefined): family is undefined =>
       ([key, value]) => key === 'active' || (key === 'ownAsAllowed' && Object.keys(value as object).length === 0),
     ));
 const NO_PEERS: readonly BgpPeer[] = [];
-/** Words of a router that are not said of every one. */
-const SAID_OF_SOME = [
-  'routerId',
-  'defaultIpv6',
-  'asPathIgnored',
-  'medAlways',
-  'localPreference',
-  'gracefulShutdown',
-  'restart',
-  'restartTime',
-  'keepsForwarding',
-  'listenLimit',
-] as const;
-
 function finishSpeaker(draft: SpeakerDraft, policyDefault: boolean): BgpSpeaker {
   const { asn, defaultIpv4, policySaid, multipathRelax, peers, ipv4, ipv6 } = draft;
+  // Words that are not said of every router.
+  const { routerId, defaultIpv6, asPathIgnored, medAlways, localPreference, gracefulShutdown } = draft;
+  const { restart, restartTime, keepsForwarding, listenLimit } = draft;
   const out: Draft<BgpSpeaker> = {
     asn,
     defaultIpv4,
@@ -272,7 +261,16 @@ function finishSpeaker(draft: SpeakerDraft, policyDefault: boolean): BgpSpeaker 
     out.listens = [...draft.listens]
       .map(([prefix, group]) => ({ prefix, group }))
       .sort((a, b) => naturally(a.prefix, b.prefix));
-  for (const word of SAID_OF_SOME) if (draft[word] !== undefined) Object.assign(out, { [word]: draft[word] });
+  if (routerId !== undefined) out.routerId = routerId;
+  if (defaultIpv6 !== undefined) out.defaultIpv6 = defaultIpv6;
+  if (asPathIgnored !== undefined) out.asPathIgnored = asPathIgnored;
+  if (medAlways !== undefined) out.medAlways = medAlways;
+  if (localPreference !== undefined) out.localPreference = localPreference;
+  if (gracefulShutdown !== undefined) out.gracefulShutdown = gracefulShutdown;
+  if (restart !== undefined) out.restart = restart;
+  if (restartTime !== undefined) out.restartTime = restartTime;
+  if (keepsForwarding !== undefined) out.keepsForwarding = keepsForwarding;
+  if (listenLimit !== undefined) out.listenLimit = listenLimit;
   return out;
 }
 

@@ -63,6 +63,8 @@ describe('linux dialect', () => {
     const lines = stanzas.flatMap((s) => s.split('\n'));
     const piece = fc.oneof(
       { weight: 4, arbitrary: fc.constantFrom(...stanzas) },
+      // Some that follow one another, as they mostly do.
+      { weight: 4, arbitrary: fc.nat(stanzas.length - 1).map((i) => stanzas.slice(i, i + 4).join('\n\n')) },
       { weight: 1, arbitrary: fc.constantFrom(...lines) },
       {
         weight: 1,

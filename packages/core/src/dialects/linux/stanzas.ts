@@ -4,7 +4,8 @@ import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
 import type { Harmless } from './blocks.ts';
 import { strangeWord } from './interfaceWords.ts';
-import { blockFrom, cutOwn, feedsIn, KeptBlocks, uncut } from './keptBlocks.ts';
+import { feedsIn } from './keptBlocks.ts';
+import { KnownStanzas, wholeStanza, type KnownStanza } from './knownStanzas.ts';
 import { blankIn, LineWalk } from './lines.ts';
 
 const FILE = 'interfaces';
@@ -70,13 +71,6 @@ interface Stanza {
   readonly brought: boolean;
   /** Its words as they stand, where they stand in one piece. */
   readonly text: string | null;
-  readonly kept: KeptStanza | null;
-}
-/** A stanza that was read before. */
-interface KeptStanza {
-  /** Rank of its kind. */
-  readonly rank: number;
-  readonly item: object;
 }
 
 /** Reads `interfaces`: kinds in the order in which their marks count, the last for all that have none. */
@@ -84,14 +78,12 @@ export class InterfacesReader {
   private readonly kinds: readonly StanzaKind<object>[];
   private readonly words = new Map<string, KnownWord>();
   private readonly loopback: number;
-  /** How lines of words begin that are each switch’s own, with the rank of their kind. */
-  private readonly owned: readonly { readonly mark: string; readonly rank: number }[];
-  private readonly kept = new KeptBlocks<KeptStanza>();
+  private readonly known: KnownStanzas;
 
   constructor(loopback: StanzaKind<object>, kinds: readonly StanzaKind<object>[]) {
     this.kinds = [...kinds, loopback];
     this.loopback = kinds.length;
-    this.owned = kinds.flatMap(({ own }, rank) => (own ? { mark: `\n    ${own.word} `, rank } : []));
+    this.known = new KnownStanzas(kinds.flatMap(({ own }, rank) => (own ? { ...own, rank } : [])));
     const keys = new Set(this.kinds.flatMap((k) => [...k.marks, ...Object.keys(k.words)]));
     for (const key of keys) {
       const mark = kinds.findIndex((k) => k.marks.includes(key));
@@ -106,7 +98,7 @@ export class InterfacesReader {
     const { stanzas, lines } =
       (record ? null : this.stanzasOf(text, unread, true)) ?? this.stanzasOf(text, unread, false)!;
     for (const s of stanzas)
-      if (s.kept && s.brought) this.kinds[s.kept.rank]!.take!(s.kept.item, draft);
+      if ('kept' in s) this.kinds[s.kept.rank]!.take!(s.item, draft);
       else this.readStanza(s, lines, draft, unread, record);
   }
 
@@ -135,7 +127,7 @@ export class InterfacesReader {
       const clean = unread.length === said && !s.more;
       // Each of its lines is one of the stanza: it holds no other, and no comment.
       if (clean && s.text !== null && kind.alike?.(item) && feedsIn(s.text) === s.to - s.from)
-        this.keep(s.text, rank, item);
+        this.known.keep(s.text, rank, s.name, item);
       return;
     }
     const place = kind.place(item) as readonly string[];
@@ -144,26 +136,6 @@ export class InterfacesReader {
     record(head, FILE, s.number - 1);
     for (const { field, number } of read)
       record((field === undefined ? place : [...place, field]) as readonly string[] as Place, FILE, number);
-  }
-
-  private keep(text: string, rank: number, item: object): void {
-    const mark = this.owned.find((o) => o.rank === rank)?.mark;
-    const cut = mark === undefined ? null : cutOwn(text, mark);
-    // Said twice, it is the last that counts.
-    if (!cut?.after.includes(mark!)) this.kept.keep(cut ?? uncut(text), { rank, item });
-  }
-
-  /** One that was read before, but for what is the switch’s own; `lines` are those of its text. */
-  private knownOf(text: string): { readonly stanza: KeptStanza; readonly lines: number } | null {
-    for (const { mark, rank } of this.owned) {
-      const cut = cutOwn(text, mark);
-      if (!cut) continue;
-      const kept = this.kept.get(cut);
-      const item = kept?.made.rank === rank ? this.kinds[rank]!.own!.with(kept.made.item, cut.own) : null;
-      return item ? { stanza: { rank, item }, lines: kept!.lines + 1 } : null;
-    }
-    const kept = this.kept.get(uncut(text));
-    return kept ? { stanza: kept.made, lines: kept.lines } : null;
   }
 
   private isBrought(s: Stanza): boolean {
@@ -198,13 +170,20 @@ export class InterfacesReader {
     text: string,
     unread: UnreadLine[],
     fromKept: boolean,
-  ): { readonly stanzas: Stanza[]; readonly lines: Lines } | null {
+  ): { readonly stanzas: (Stanza | KnownStanza)[]; readonly lines: Lines } | null {
     const lines = new Lines();
     const said = unread.length;
-    const out: Stanza[] = [];
-    const byName = new Map<string, Stanza>();
+    const anew = (): null => {
+      unread.length = said;
+      return null;
+    };
+    const out: (Stanza | KnownStanza)[] = [];
+    /** Of each name the last; null = known. */
+    const byName = new Map<string, Stanza | null>();
     const brought = new BroughtUp();
-    let current: Stanza | null = null;
+    let current = null as Stanza | null;
+    /** The stanza above, if it was known. */
+    let last = null as KnownStanza | null;
     const walk = new LineWalk(text);
     while (walk.next()) {
       const { from, to, number } = walk;
@@ -221,27 +200,33 @@ export class InterfacesReader {
         brought.add(value);
       } else if (key === 'iface') {
         const name = value.slice(0, blankIn(value, 0, value.length));
-        const at = lines.values.length;
         const whole = fromKept ? wholeStanza(text, from) : null;
-        const kept = whole === null ? null : this.knownOf(whole);
-        const rank = this.loopback - 1;
+        let seen = whole !== null && brought.has(name) ? this.known.find(whole, from + whole.length) : null;
+        if (last && seen) last.kept.next = seen.kept;
+        last = null;
+        // With it those behind it, as they stood there the last time: each after a blank line and its line `auto`.
+        for (; seen; seen = this.known.behind(seen, text)) {
+          if (byName.has(seen.kept.name)) return anew();
+          byName.set(seen.kept.name, null);
+          out.push(seen);
+          walk.skip(seen.to + 1, seen.kept.lines + (last ? 3 : 0));
+          last = seen;
+        }
+        current = null;
+        if (last) continue;
+        const before = byName.get(name);
+        if (fromKept && before !== undefined) return anew();
+        const at = lines.values.length;
         current = {
           name,
           number,
-          rank,
+          rank: this.loopback - 1,
           from: at,
           to: at,
           more: null,
           brought: brought.has(name),
           text: whole,
-          kept: kept?.stanza ?? null,
         };
-        if (kept) walk.skip(from + whole!.length + 1, kept.lines);
-        const before = byName.get(name);
-        if (before && fromKept) {
-          unread.length = said;
-          return null;
-        }
         if (before) before.more = current;
         else out.push(current);
         byName.set(name, current);
@@ -294,14 +279,6 @@ class BroughtUp {
 }
 const MOST_IN_RANGE = 4096;
 const SEVERAL = /[\s[]/;
-
-/** A stanza from its first line to the blank line after it, if another begins there or the text ends; else null. */
-function wholeStanza(text: string, from: number): string | null {
-  const stanza = blockFrom(text, from, '\n\n');
-  if (stanza === null) return null;
-  const next = from + stanza.length + 2;
-  return text.startsWith('auto ', next) || text.startsWith('iface ', next) ? stanza : null;
-}
 
 /** The lines of all stanzas of a text, side by side. */
 class Lines {
