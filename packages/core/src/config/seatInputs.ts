@@ -3,7 +3,7 @@ import { rackPatternAt, type FabricIntent, type SeatId, type ServerPort } from '
 import { numberedBy } from '../layout/halves.ts';
 import { endAt, farEnd, type Layout, type OutwardLink, type Link, type LinkKind } from '../layout/links.ts';
 import { hasServers, isOn, type Seat } from '../layout/seats.ts';
-import { formatNetwork, parseNetwork } from '../numbers/address.ts';
+import { linkEnds, parseNetwork } from '../numbers/address.ts';
 import { formatIpv4, hostPart, parseCidr, type Cidr, type Ipv4 } from '../numbers/ipv4.ts';
 import type { Asn } from '../numbers/asn.ts';
 import { sameContent } from '../numbers/content.ts';
@@ -166,10 +166,14 @@ function numberedLink(prefix: Cidr, atB: boolean, farAs: Asn): SeatLink['numbere
   const upper = formatIpv4(address + 1);
   return atB ? { own: prefix, far: upper, farAs } : { own: `${upper}/${length}`, far: hostPart(prefix), farAs };
 }
-/** The same of the link's /127. */
-function ownOf6(prefix: Cidr, atB: boolean): Cidr {
-  const { family, address, length } = parseNetwork(prefix)!;
-  return formatNetwork({ family, address: address + (atB ? 0n : 1n), length });
+/** The same of a /127, which is read once for both its ends. */
+function ends6(): (prefix: Cidr, atB: boolean) => Cidr {
+  const known = new Map<Cidr, readonly [lower: Cidr, upper: Cidr]>();
+  return (prefix, atB) => {
+    let ends = known.get(prefix);
+    if (!ends) known.set(prefix, (ends = linkEnds(parseNetwork(prefix)!)!));
+    return ends[atB ? 0 : 1];
+  };
 }
 
 /** The prefixes of the pools that loopbacks and VTEPs come from, or the held /32s where no pool is known. */
@@ -282,6 +286,7 @@ function makeAll(
   const asnOf = new Map(layout.seats.map((s) => [s, values.get(asnKey(intent, s))]));
   const drained = new Set(intent.drained.map((d) => d.seat));
   const dialects = new Map(intent.models.map((m) => [m.name, m.dialect]));
+  const own6 = ends6();
   const out: SeatInputs[] = [];
   for (const plan of plansOf(layout)) {
     const { seat, links } = plan;
@@ -344,7 +349,7 @@ function makeAll(
           numbered: prefix === undefined ? null : numberedLink(prefix, l.atB, Number(farAses[i] ?? 0)),
         };
         if (l.link.shut) link.shut = true;
-        if (prefix6 !== undefined) link.own6 = ownOf6(prefix6, l.atB);
+        if (prefix6 !== undefined) link.own6 = own6(prefix6, l.atB);
         return link;
       }),
       outward: plan.outward,

@@ -12,6 +12,8 @@ export interface CableEnd {
 
 /** The other end of each that gives light, by `host port`. */
 export interface CablePlan extends ReadonlyMap<string, CableEnd> {
+  /** The same by host, then by port. */
+  readonly from: ReadonlyMap<string, ReadonlyMap<string, CableEnd>>;
   /** Of those whose ends are driven otherwise: the other end, and why there is no light. */
   readonly dark: ReadonlyMap<string, { readonly end: CableEnd; readonly why: string }>;
   /** Why others may give none, by `host port`. */
@@ -39,6 +41,7 @@ export const litCables = (views: Views, cables: readonly Cable[]): readonly Cabl
 /** Both directions of some cables. */
 export function cablePlan(views: Views, cables: readonly Cable[]): CablePlan {
   const plan = new Map<string, CableEnd>();
+  const from = new Map<string, Map<string, CableEnd>>();
   const dark = new Map<string, { readonly end: CableEnd; readonly why: string }>();
   const dim = new Map<string, string>();
   const told = isAnyTold(views);
@@ -50,10 +53,15 @@ export function cablePlan(views: Views, cables: readonly Cable[]): CablePlan {
       const key = endKey(near.host, near.port);
       const found = told ? darknessOf(views, near, far) : null;
       if (found?.certain) dark.set(key, { end: far, why: found.why });
-      else plan.set(key, far);
+      else {
+        plan.set(key, far);
+        const own = from.get(near.host);
+        if (own) own.set(near.port, far);
+        else from.set(near.host, new Map([[near.port, far]]));
+      }
       if (found?.certain === false) dim.set(key, found.why);
     }
-  return Object.assign(plan, { dark, dim });
+  return Object.assign(plan, { from, dark, dim });
 }
 
 export const NO_CABLES: CablePlan = cablePlan(new Map(), []);

@@ -233,6 +233,14 @@ export const EVPN_ROUTE: Attributes = { ...OWN_ATTRIBUTES, origin: 'igp' };
  * prefix that policies can tell apart is settled by itself.
  */
 export function settleFamilies(routed: Routed, sessions: readonly Session[]): Families {
+  const { underlay, evpn } = familiesOver(routed, sessions);
+  return { underlay, evpn: evpn() };
+}
+/** As `settleFamilies`, with paths of EVPN for those who ask. */
+export function familiesOver(
+  routed: Routed,
+  sessions: readonly Session[],
+): { readonly underlay: FamilyPaths; readonly evpn: () => FamilyPaths } {
   const size = routed.switches.length;
   const plain = isPlain(routed, sessions);
   const policed = rowsByOrigin(routed, sessions);
@@ -240,10 +248,13 @@ export function settleFamilies(routed: Routed, sessions: readonly Session[]): Fa
   const underlay: FamilyPaths = ipv4Edges
     ? settlePaths(plainRouters(routed), ipv4Edges)
     : together(size, policed.ipv4, policed.alikeInUnderlay());
-  if (!plain.evpn) return { underlay, evpn: together(size, policed.evpn, policed.alikeInEvpn()) };
-  const evpnEdges = plainEdges(sessions, routed, 'evpn');
-  const same = ipv4Edges !== null && sameEdges(ipv4Edges, evpnEdges);
-  return { underlay, evpn: same ? underlay : settlePaths(plainRouters(routed), evpnEdges) };
+  const evpn = (): FamilyPaths => {
+    if (!plain.evpn) return together(size, policed.evpn, policed.alikeInEvpn());
+    const evpnEdges = plainEdges(sessions, routed, 'evpn');
+    const same = ipv4Edges !== null && sameEdges(ipv4Edges, evpnEdges);
+    return same ? underlay : settlePaths(plainRouters(routed), evpnEdges);
+  };
+  return { underlay, evpn };
 }
 export interface Families {
   readonly underlay: FamilyPaths;

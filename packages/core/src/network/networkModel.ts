@@ -1,7 +1,7 @@
 import { routersIn } from '../config/bgp.ts';
 import type { Place, SwitchConfig } from '../config/switchConfig.ts';
 import { sameContent } from '../numbers/content.ts';
-import { pathsIn, settleFamilies } from './families.ts';
+import { familiesOver, pathsIn, settleFamilies } from './families.ts';
 import type { FamilyPaths } from './familyRows.ts';
 import { ospfNetwork, type OspfNetwork } from './ospf.ts';
 import type { Routed } from './routedFamily.ts';
@@ -277,14 +277,15 @@ function settleSessions(
   reaches6: Reaches6 | undefined,
 ): Pick<NetworkModel, 'sessions' | 'underlay' | 'evpn'> {
   const direct = matchSessions(routed.views, plan, undefined, reaches6);
-  const first = settleFamilies(routed, direct);
+  const { underlay, evpn } = familiesOver(routed, direct);
   const overRoutes = direct.some((s) => s.port === null && s.farHost !== null);
-  if (!overRoutes) return { sessions: direct, ...first };
+  if (!overRoutes) return { sessions: direct, underlay, evpn: evpn() };
   const owners = new Map<string, string>();
   for (const [host, { announced }] of routed.views) for (const a of announced) owners.set(a, host);
+  const led = { ...routed, underlay };
   const reaches: Reaches = (host, address) => {
     const owner = owners.get(address);
-    return owner !== undefined && pathsTo({ ...routed, underlay: first.underlay }, host, owner, address) > 0;
+    return owner !== undefined && pathsTo(led, host, owner, address) > 0;
   };
   const sessions = matchSessions(routed.views, plan, reaches, reaches6);
   return { sessions, ...settleFamilies(routed, sessions) };

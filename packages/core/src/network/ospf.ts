@@ -39,12 +39,13 @@ export interface OspfNetwork {
 /** Nearer than any cost that can be said. */
 const NEAREST = 0.001;
 
+type Field = keyof OspfPort | 'mtu' | 'addresses';
 /** Why two ends do not become neighbours, and what of an interface says so. */
 interface Why {
   readonly words: string;
-  readonly field: keyof OspfPort | 'mtu' | 'addresses';
+  readonly field: Field;
 }
-const why = (field: Why['field'], words: string): Why => ({ field, words });
+const why = (field: Field, words: string): Why => ({ field, words });
 
 /** Why an end takes what it hears of the other not for a neighbour, or null. */
 function notHeard(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
@@ -92,11 +93,12 @@ function whyNot(here: OspfEnd, there: OspfEnd, farHost: string): Why | null {
 }
 
 const portsByName = onceFor((ports: readonly OspfPort[]) => new Map(ports.map((p) => [p.name, p])));
+const NO_ENDS: readonly OspfEnd[] = [];
 /** An interface that has several addresses has as many ends. */
 const endsByName = onceFor((ends: readonly OspfEnd[]) => groupBy(ends, (e) => e.name));
 
 /** The line of a switch that a field of an interface stands in, or else one that makes the interface speak. */
-function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Why['field'] | null, which: Which): Place {
+function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Field | null, which: Which): Place {
   if (field === 'mtu' || field === 'addresses') return ['ports', name, field];
   const ports = `${which}Ports` as const;
   const said = portsByName(config[ports] ?? []).get(name);
@@ -112,19 +114,25 @@ function placeOf({ config }: SwitchView, { name, network }: OspfEnd, field: Why[
 /** Every interface of OSPF that speaks, with the one at the other end of its cable. */
 function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doubts: Map<string, string>, which: Which) {
   const found: { readonly adjacency: Adjacency; readonly end: OspfEnd }[] = [];
-  for (const [host, view] of views)
-    for (const end of view[which]?.ends ?? []) {
+  const endsOf = new Map([...views].map(([host, view]) => [host, endsByName(view[which]?.ends ?? NO_ENDS)]));
+  for (const [host, view] of views) {
+    const lit = plan.from.get(host);
+    for (const end of view[which]?.ends ?? NO_ENDS) {
       if (end.passive) continue;
       if (!view.portByName.has(end.name)) {
         doubts.set(host, `${host}: what OSPF does over ${end.name} is not computed`);
         continue;
       }
-      const dark = plan.dark.get(endKey(host, end.name));
-      const far: CableEnd | undefined = dark?.end ?? plan.get(endKey(host, end.name));
+      // Very many are looked at, and mostly none of them is dark.
+      const dark = plan.dark.size === 0 ? undefined : plan.dark.get(endKey(host, end.name));
+      const far: CableEnd | undefined = dark?.end ?? lit?.get(end.name);
       if (!far) continue;
-      const at = { host, port: end.name, area: end.area, farHost: far.host, farPort: far.port };
-      const down = (reason: string, field: Why['field'] | null = null): void =>
-        void found.push({ adjacency: { ...at, up: false, reason, place: placeOf(view, end, field, which) }, end });
+      const add = (up: boolean, reason: string | null, field: Field | null): void => {
+        const place = placeOf(view, end, field, which);
+        const { name: port, area } = end;
+        found.push({ adjacency: { host, port, area, farHost: far.host, farPort: far.port, up, reason, place }, end });
+      };
+      const down = (reason: string, field: Field | null = null): void => add(false, reason, field);
       if (dark) {
         down(dark.why);
         continue;
@@ -134,7 +142,7 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
         down(`${far.host} is not among the switches read`);
         continue;
       }
-      const others = endsByName(there[which]?.ends ?? []).get(far.port) ?? [];
+      const others = endsOf.get(far.host)!.get(far.port) ?? NO_ENDS;
       const port = there.portByName.get(far.port);
       if (others.length === 0) {
         down(port?.shut ? `${far.port} of ${far.host} is shut` : `${far.host} does not run OSPF on ${far.port}`);
@@ -152,7 +160,7 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
         down(filters.trouble.words);
         continue;
       }
-      const dim = plan.dim.get(endKey(host, end.name));
+      const dim = plan.dim.size === 0 ? undefined : plan.dim.get(endKey(host, end.name));
       if (dim !== undefined) doubts.set(host, `${host}: ${dim}`);
       const reasons = others.map((o) => whyNot(end, o, far.host));
       const met = reasons.indexOf(null);
@@ -160,11 +168,11 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
       else {
         // They become neighbours, but neither finds the link back in what the other tells of it (RFC 2328 §16.1, 2b).
         const unlike = others[met]!.pointToPoint !== end.pointToPoint;
-        const place = placeOf(view, end, unlike ? 'pointToPoint' : null, which);
         const leadsNowhere = unlike ? `${linkWords(end)} here, ${linkWords(others[met]!)} on ${far.host}` : null;
-        found.push({ adjacency: { ...at, up: true, reason: leadsNowhere, place }, end });
+        add(true, leadsNowhere, unlike ? 'pointToPoint' : null);
       }
     }
+  }
   return found;
 }
 

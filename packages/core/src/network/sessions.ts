@@ -114,15 +114,16 @@ const isFiltering = ({ config }: SwitchView): boolean => {
   return routed || bridged;
 };
 
+const NO_ROUTES_YET = 'no routes are computed yet';
 /**
  * Every neighbour statement of every switch, matched with the statement at the far end of its cable, or of the routes to it.
- * @param reaches for sessions over routes; without it none of them comes up
+ * @param reaches for sessions over routes; without it none of them comes up, and why not is not looked at
  * @param reaches6 for those of them between addresses of IPv6
  */
 export function matchSessions(
   views: ReadonlyMap<string, SwitchView>,
   plan: CablePlan,
-  reaches: Reaches = () => false,
+  reaches?: Reaches,
   reaches6: Reaches6 = () => ({ ok: false, unsure: null }),
 ): Session[] {
   const filtering = [...views].flatMap(([host, view]) => (isFiltering(view) ? [{ host, view }] : []));
@@ -176,6 +177,7 @@ export function matchSessions(
         return found.ok;
       };
       const leads = familyOfText(peer.name) === 6 ? six : reaches;
+      if (!leads) return down(at(null, farHost), NO_ROUTES_YET);
       const made = both(at(null, farHost), far, () => acrossRoutes(here, peer, farHost, far, leads), filtering);
       return unsure === null ? made : { ...made, unsure };
     }

@@ -5,6 +5,7 @@ import {
   bitsOf,
   formatAddress,
   formatNetwork,
+  isNeat6,
   holds,
   linkEnds,
   networkOfPrefix,
@@ -58,6 +59,37 @@ describe('addresses of both families', () => {
       }),
       { numRuns: 500 },
     );
+  });
+
+  test('what is seen at once to be written as it is here, is', () => {
+    const group = fc.oneof(
+      { weight: 4, arbitrary: fc.nat(0xffff).map((n) => n.toString(16)) },
+      fc.constantFrom('0', '00a', 'DB8', ''),
+    );
+    const side = fc.array(group, { maxLength: 4 }).map((g) => g.join(':'));
+    let neat = 0;
+    fc.assert(
+      fc.property(
+        side,
+        fc.constantFrom('::', '::', ':', ':::'),
+        side,
+        fc.integer({ min: -1, max: 140 }),
+        (a, gap, b, n) => {
+          const text = `${a}${gap}${b}/${n}`;
+          if (!isNeat6(text)) return;
+          neat++;
+          expect(formatNetwork(parseInterfaceAddress(text)!)).toBe(text);
+        },
+      ),
+      { numRuns: 2000 },
+    );
+    expect(neat).toBeGreaterThan(100);
+    expect(['2001:db8:fe::5/127', '2001:db8::1/0', '2001:db8:0:1::5/64', '::1/128'].map(isNeat6)).toEqual([
+      true,
+      true,
+      false,
+      false,
+    ]);
   });
 
   test('what the platform takes for an address is one, and nothing else, but for zones', () => {

@@ -67,6 +67,15 @@ export function parseInterfaceAddress(text: string): IpPrefix | null {
   return length > bitsOf(address.family) ? null : { family: address.family, address: address.value, length };
 }
 
+/** Up to three groups, `::`, and up to three more, none of them 0: no other zeros are as many as those left out. */
+const NEAT =
+  /^[1-9a-f][\da-f]{0,3}(?::[1-9a-f][\da-f]{0,3}){0,2}::[1-9a-f][\da-f]{0,3}(?::[1-9a-f][\da-f]{0,3}){0,2}\/(?:\d|[1-9]\d|1[01]\d|12[0-8])$/;
+/**
+ * Is a text seen at once to be `ADDRESS/LENGTH` of IPv6, written as it is written here? Most are, and need not be taken
+ * apart; others may be as well.
+ */
+export const isNeat6 = (text: string): boolean => NEAT.test(text);
+
 /** The same without its host bits. */
 export function networkOfPrefix({ family, address, length }: IpPrefix): IpPrefix {
   const hostBits = BigInt(bitsOf(family) - length);

@@ -2,7 +2,7 @@ import type { Place } from '../../config/switchConfig.ts';
 import type { LineRecorder, UnreadLine } from '../dialect.ts';
 import type { ConfigDraft } from './draft.ts';
 import { withoutSecret } from './secretWords.ts';
-import { blockFrom, cutOwn, KeptBlocks } from './keptBlocks.ts';
+import { blockFrom, cutOwn, KeptBlocks, uncut, type CutBlock } from './keptBlocks.ts';
 import { LineWalk, wordsInto } from './lines.ts';
 
 const FILE = 'frr.conf';
@@ -75,14 +75,14 @@ export interface Block<T> {
 }
 /** What many switches have alike in a block, but for one line: it is kept, and not read again where it stands word for word. */
 export interface AlikeBlock<T> {
-  /** How the line begins that is each switch’s own, the line feed before it and its indentation included. */
-  readonly own: string;
+  /** How the line begins that is each switch’s own, the line feed before it and its indentation included; absent = there is none. */
+  readonly own?: string;
   /** Is nothing said of it yet? */
   isNew(about: T): boolean;
-  /** Plain values of what was read. */
-  keep(about: T): object;
+  /** Plain values of what was read; null = this one is not to be kept. */
+  keep(about: T, draft: ConfigDraft, text: string): object | null;
   /** Says what was kept of another, with what is its own; false = that cannot be. */
-  take(about: T, kept: object, own: string): boolean;
+  take(about: T, kept: object, own: string, draft: ConfigDraft): boolean;
 }
 
 /** Lines outside of all blocks, by their first word. */
@@ -130,6 +130,9 @@ function doubtful(place: Place, words: readonly string[]): Place {
 }
 
 const inside = (path: string, block: string): string => (path === '' ? block : `${path} › ${block}`);
+
+const cutIn = (block: string, own: string | undefined): CutBlock | null =>
+  own === undefined ? uncut(block) : cutOwn(block, own);
 
 /** Reads FRR's integrated configuration; blocks nest as vtysh nests them, whatever the indentation. */
 export class FrrReader {
@@ -196,6 +199,7 @@ export class FrrReader {
         strangeBlock = false;
         if (closed?.block.exit === 'exit-vrf') draft.openVrf = null;
         if (closed) record?.(closed.place, FILE, number);
+        if (closed && !closed.block.exit) this.keep(closed, walk, draft, unread.length);
         cutShort = false;
         continue;
       }
@@ -204,7 +208,7 @@ export class FrrReader {
         const at = stack.findLastIndex((f) => f.block.exit === line);
         if (at > 0) {
           record?.(stack[at]!.place, FILE, number);
-          if (at === stack.length - 1) this.keep(stack[at]!, walk, unread.length);
+          if (at === stack.length - 1) this.keep(stack[at]!, walk, draft, unread.length);
           stack.length = at;
           if (line === 'exit-vrf') draft.openVrf = null;
         } else if (!cutShort) unread.push({ file: FILE, line: number, text: line, why: 'no such block is open here' });
@@ -258,7 +262,7 @@ export class FrrReader {
           strangeBlock = false;
           const block = answer.block as unknown as Block<unknown>;
           const { about } = answer;
-          const mayBe = !record && !landing && block.alike?.isNew(about) && !this.take(block, about, walk);
+          const mayBe = !record && !landing && block.alike?.isNew(about) && !this.take(block, about, walk, draft);
           stack.push({ block, about, place, indent, ...(mayBe ? { began: { from, said: unread.length } } : {}) });
         }
         if (typeof answer === 'object' && 'why' in answer) {
@@ -311,21 +315,25 @@ export class FrrReader {
   }
 
   /** Keeps a block that ends here, where each of its lines was read as one of its own. */
-  private keep({ block, about, began }: Frame, { text, from }: LineWalk, unread: number): void {
+  private keep({ block, about, began }: Frame, { text, from }: LineWalk, draft: ConfigDraft, unread: number): void {
     const { alike } = block;
     if (!alike || began?.said !== unread) return;
-    const cut = cutOwn(text.slice(began.from, from), alike.own);
-    if (cut && !cut.after.includes(alike.own)) this.kept.keep(cut, alike.keep(about));
+    const whole = text.slice(began.from, from);
+    const cut = cutIn(whole, alike.own);
+    const made = cut && !(alike.own && cut.after.includes(alike.own)) ? alike.keep(about, draft, whole) : null;
+    if (cut && made) this.kept.keep(cut, made);
   }
 
   /** Leaves out the lines of a block that was read before, as far as the one that closes it; false = it was not. */
-  private take({ alike, exit }: Block<unknown>, about: unknown, walk: LineWalk): boolean {
+  private take({ alike, exit = 'exit' }: Block<unknown>, about: unknown, walk: LineWalk, draft: ConfigDraft): boolean {
     const { text, from } = walk;
-    const own = alike && blockFrom(text, from, `${exit}\n`);
-    const cut = own ? cutOwn(own, alike.own) : null;
+    const whole = alike && blockFrom(text, from, `${exit}\n`);
+    const cut = whole ? cutIn(whole, alike.own) : null;
     const kept = cut && this.kept.get(cut);
-    if (!alike || !own || !kept || !alike.take(about, kept.made, cut.own)) return false;
-    walk.skip(text.lastIndexOf('\n', from + own.length) + 1, kept.lines);
+    if (!alike || !whole || !kept || !alike.take(about, kept.made, cut.own, draft)) return false;
+    // The first line was counted; the one that is its own is not among those that were kept.
+    const lines = alike.own === undefined ? kept.lines - 1 : kept.lines;
+    walk.skip(text.lastIndexOf('\n', from + whole.length) + 1, lines);
     return true;
   }
 }

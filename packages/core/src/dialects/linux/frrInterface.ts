@@ -7,12 +7,14 @@ import type { ConfigDraft } from './draft.ts';
 import { readLagName, sviName } from './names.ts';
 import { readOspfWord } from './ospf.ts';
 import { readOspf6Word } from './ospf6.ts';
+import { alikeByOspf, toldOfOspf, type OspfBlock } from './ospfAlike.ts';
 import { readSegmentWord, type SegmentDraft } from './pairing.ts';
 
-function openInterface(name: string, draft: ConfigDraft): SegmentDraft {
+type InterfaceDraft = SegmentDraft & OspfBlock;
+function openInterface(name: string, draft: ConfigDraft): InterfaceDraft {
   const key = lagKey(readLagName(name));
   const lag = draft.lags.length === 0 ? undefined : draft.lags.find((l) => lagKey(l) === key);
-  return { name, port: portsByName(draft.ports).get(name), lag, ...lag?.segment };
+  return { name, port: portsByName(draft.ports).get(name), lag, ...lag?.segment, told: toldOfOspf(name, draft) };
 }
 /** Interfaces are read by now; a switch has as many blocks of them as ports. */
 const portsByName = onceFor((ports: ConfigDraft['ports']) => new Map(ports.map((p) => [p.name, p])));
@@ -59,8 +61,9 @@ function readDevice(w: readonly string[], line: string, about: SegmentDraft, rea
   return at;
 }
 
-const interfaceBlock: Block<SegmentDraft> = {
+const interfaceBlock: Block<InterfaceDraft> = {
   name: 'interface',
+  alike: alikeByOspf,
   read: (w, line, about, reading) => {
     if (w[0] === 'description') return reading.at(['ports', about.name]);
     if (line === 'no shutdown') return harmless('an interface is open by itself');

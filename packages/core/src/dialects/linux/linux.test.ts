@@ -128,6 +128,56 @@ describe('linux dialect', () => {
     expect(vnis).toEqual([leaf, other].map((c) => c.bgp!.evpn.vnis));
   });
 
+  test('nor of what interfaces are told of OSPF', () => {
+    const port = fc.constantFrom('p1', 'p2');
+    const word = fc.constantFrom(
+      ...[
+        ' ip ospf area 0.0.0.0',
+        ' ip ospf area 0.0.0.1',
+        ' ip ospf bfd',
+        ' ip ospf bfd profile FABRIC',
+        ' ip ospf cost 7',
+      ],
+      ...[
+        ' no ip ospf cost',
+        ' ip ospf cost 0',
+        ' ipv6 ospf6 area 0.0.0.0',
+        ' ipv6 ospf6 bfd profile FABRIC',
+        ' no ipv6 ospf6 bfd',
+      ],
+    );
+    const odd = fc.constantFrom(
+      ...[
+        ' ip address 10.9.9.9/24',
+        ' description exit',
+        'ip ospf area 0.0.0.0',
+        ' shutdown',
+        'exit',
+        '!',
+        'router ospf',
+      ],
+      ...[' network 10.0.0.0/8 area 0.0.0.0', ' router-id 10.0.0.1', ' ip ospf nonsense', 'hostname x', 'vrf red'],
+    );
+    const block = fc
+      .tuple(port, fc.array(word, { maxLength: 3 }), fc.constantFrom('exit\n!\n', 'exit\n', 'quit\n', ''))
+      .map(([p, words, end]) => `interface ${p}\n${words.map((w) => `${w}\n`).join('')}${end}`);
+    const texts = fc
+      .array(fc.oneof({ weight: 4, arbitrary: block }, { weight: 1, arbitrary: odd.map((l) => `${l}\n`) }), {
+        maxLength: 10,
+      })
+      .map((parts) => parts.join(''));
+    const interfaces = ['p1', 'p2'].map((p) => `auto ${p}\niface ${p}\n\n`).join('');
+    fc.assert(
+      fc.property(texts, (frr) => {
+        const files = { interfaces, 'frr.conf': frr };
+        const read = linux.parse(files, () => undefined);
+        expect(linux.parse(files)).toEqual(read);
+        expect(linux.parse(files)).toEqual(read);
+      }),
+      { numRuns: 1000 },
+    );
+  });
+
   test('a line unknown inside a block is tried in the block above, as the daemon does', () => {
     const { config, unread } = linux.parse({
       interfaces: '',

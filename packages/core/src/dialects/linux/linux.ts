@@ -61,7 +61,7 @@ function writeInterfaces(c: SwitchConfig): Sheet {
 const NO_ROUTES: readonly StaticRoute[] = [];
 /** What a port is told of OSPF is numbers alone, but for keys and names. */
 function sayOspfPort({ name, area, keys, bfdProfile }: OspfPort, lines: string, sheet: Sheet): void {
-  const plain = keys === undefined && bfdProfile === undefined && isPlain(name) && isPlain(area ?? '-');
+  const plain = keys === undefined && [name, area, bfdProfile].every((word) => word === undefined || isPlain(word));
   sheet.say(lines, plain ? '' : lines);
 }
 

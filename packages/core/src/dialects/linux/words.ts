@@ -1,3 +1,4 @@
+import { isNeat6 } from '../../numbers/address.ts';
 import { familyOf, formatAny, isLinkLocal, parseAnyCidr } from '../../numbers/prefix.ts';
 import { harmless } from './blocks.ts';
 import { word, type Word } from './stanzas.ts';
@@ -31,6 +32,10 @@ export const aliasWord = <T extends { description?: string }>(): Word<T> =>
 /** Adds the address of a line, which may say more behind it, to those of its family; or says why it is none. */
 export function readAddress(value: string, ipv4: (address: string) => void, ipv6: (address: string) => void) {
   const first = value.split(/\s+/)[0]!;
+  if (!first.startsWith('fe') && isNeat6(first)) {
+    ipv6(first);
+    return null;
+  }
   const address = parseAnyCidr(first);
   if (!address) return 'it is not an address with its length';
   if (familyOf(address) === 4) ipv4(first);

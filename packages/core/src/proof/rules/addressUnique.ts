@@ -1,6 +1,7 @@
 import type { Place } from '../../config/switchConfig.ts';
+import type { Finding } from '../../finding.ts';
 import { nodeKey } from '../../network/nextHop.ts';
-import { hostPart } from '../../numbers/ipv4.ts';
+import { hostPart, type Cidr } from '../../numbers/ipv4.ts';
 import { found, type DesignRule } from '../rule.ts';
 
 export const addressUnique: DesignRule = {
@@ -12,33 +13,30 @@ export const addressUnique: DesignRule = {
   reads: ['ipv6Loopbacks', 'loopbacks', 'port addresses'],
   judge: ({ switches }) => {
     const holder = new Map<string, string>();
-    const out = [];
+    const out: Finding[] = [];
     for (const { host, config } of switches) {
-      const own: readonly (readonly [string, Place, vrf: string | undefined])[] = [
-        ...config.loopbacks.map((a) => [a, ['loopbacks'], undefined] as const),
-        ...(config.ipv6Loopbacks ?? []).map((a) => [a, ['ipv6Loopbacks'], undefined] as const),
-        ...config.ports.flatMap((p) => [
-          ...p.addresses.map((a) => [a, ['ports', p.name, 'addresses'], p.vrf] as const),
-          ...(p.ipv6Addresses ?? []).map((a) => [a, ['ports', p.name, 'ipv6Addresses'], p.vrf] as const),
-        ]),
-      ];
-      for (const [cidr, configPlace, vrf] of own) {
-        const address = hostPart(cidr);
-        const key = nodeKey(address, vrf);
-        const other = holder.get(key);
-        // A port without a subnet of its own may borrow the address of the loopback (RFC 1812 §2.2.7).
-        if (other === host && cidr.endsWith('/32') && config.loopbacks.includes(cidr) && configPlace[0] === 'ports')
-          continue;
-        if (other === undefined) holder.set(key, host);
-        else
-          out.push(
-            found(
-              addressUnique,
-              { host, configPlace },
-              `${host} has ${address}, which ${other === host ? 'it has twice' : `is ${other}'s`}.`,
-              'Draw another address for one of them.',
-            ),
-          );
+      const see = (cidrs: readonly Cidr[] = [], configPlace: Place, vrf?: string): void => {
+        for (const cidr of cidrs) {
+          const address = hostPart(cidr);
+          const key = nodeKey(address, vrf);
+          const other = holder.get(key);
+          if (other === undefined) {
+            holder.set(key, host);
+            continue;
+          }
+          // A port without a subnet of its own may borrow the address of the loopback (RFC 1812 §2.2.7).
+          const borrows = configPlace[0] === 'ports' && cidr.endsWith('/32') && config.loopbacks.includes(cidr);
+          if (other === host && borrows) continue;
+          const whose = other === host ? 'it has twice' : `is ${other}'s`;
+          const words = `${host} has ${address}, which ${whose}.`;
+          out.push(found(addressUnique, { host, configPlace }, words, 'Draw another address for one of them.'));
+        }
+      };
+      see(config.loopbacks, ['loopbacks']);
+      see(config.ipv6Loopbacks, ['ipv6Loopbacks']);
+      for (const p of config.ports) {
+        see(p.addresses, ['ports', p.name, 'addresses'], p.vrf);
+        see(p.ipv6Addresses, ['ports', p.name, 'ipv6Addresses'], p.vrf);
       }
     }
     return out;

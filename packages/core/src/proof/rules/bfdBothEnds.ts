@@ -1,6 +1,5 @@
 import type { Finding } from '../../finding.ts';
 import type { EffectivePeer } from '../../network/bgp.ts';
-import { endKey } from '../../network/cablePlan.ts';
 import type { NetworkModel } from '../../network/networkModel.ts';
 import type { OspfNetwork } from '../../network/ospf.ts';
 import { ospfIn, type OspfName } from '../../network/ospfIn.ts';
@@ -31,15 +30,17 @@ function ofSessions({ sessions, views }: NetworkModel): Finding[] {
 const PARTS = { OSPF: 'ospfPorts', OSPFv3: 'ospf6Ports' } as const;
 function ofOspf({ switches }: NetworkModel, by: OspfName, ospf: OspfNetwork): Finding[] {
   const part = PARTS[by];
-  const on = new Set(
-    switches.flatMap(({ host, config }) => (config[part] ?? []).flatMap((p) => (p.bfd ? endKey(host, p.name) : []))),
+  const on = new Map(
+    switches.map(({ host, config }) => [host, new Set((config[part] ?? []).filter((p) => p.bfd).map((p) => p.name))]),
   );
-  return ospf.adjacencies.flatMap((a) => {
-    if (!a.up || a.farHost === null || a.farPort === null || !on.has(endKey(a.host, a.port))) return [];
-    if (on.has(endKey(a.farHost, a.farPort))) return [];
-    const words = `${a.host} ${a.port} runs BFD for ${by}, ${a.farHost} does not.`;
-    return [found(bfdBothEnds, { host: a.farHost, configPlace: [part, a.farPort] }, words, CURE)];
-  });
+  const out: Finding[] = [];
+  for (const { host, port, farHost, farPort, up } of ospf.adjacencies) {
+    if (!up || farHost === null || farPort === null || !on.get(host)!.has(port)) continue;
+    if (on.get(farHost)?.has(farPort)) continue;
+    const words = `${host} ${port} runs BFD for ${by}, ${farHost} does not.`;
+    out.push(found(bfdBothEnds, { host: farHost, configPlace: [part, farPort] }, words, CURE));
+  }
+  return out;
 }
 
 export const bfdBothEnds: DesignRule = {
