@@ -38,6 +38,7 @@ export async function coreFigures() {
   const rows = SIZES.map(([l, s]) => measure(l, s));
   const spread = measure(1024, 32, 'spread');
   const single = measure(1024, 32, 'single');
+  const both = measure(1024, 32, 'single', 'both');
   const at = (l, s) => rows.find((r) => r.leaves === l && r.spines === s);
   const s = (ms) => (ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(1)} s`);
   const stages = ['intent', 'layout', 'draw', 'derive', 'render', 'parse', 'model', 'judge'];
@@ -69,8 +70,13 @@ export async function coreFigures() {
       .join(', ')}.`,
     '',
     `1,056 switches with 3,790 networks in 200 VRFs, each on 20 racks (a VLAN means the same everywhere, so there are no more): text → proof ${s(spread.toProof)} (aim 10 s; reading ${s(spread.stages.parse)}, model ${s(spread.stages.model)}, rules ${s(spread.stages.judge)}), ${(spread.peakMiB / 1024).toFixed(2)} GiB (aim 1.5).`,
-    '',
-    `The same 1,024 leaves and 32 spines of one AS, led by OSPF: text ${((single.stages.derive + single.stages.render) / single.floor).toFixed(1)} × its floor (aim 3), text → proof ${s(single.toProof)} (aim 8 s; reading ${s(single.stages.parse)}, model ${s(single.stages.model)}, rules ${s(single.stages.judge)}), ${(single.peakMiB / 1024).toFixed(2)} GiB; one edit ${s(single.edit)}.`,
+    ...[
+      ['of one AS, led by OSPF', single],
+      ['of one AS, led by OSPF, in both families', both],
+    ].flatMap(([which, { stages: made, floor, toProof, peakMiB, edit }]) => [
+      '',
+      `The same 1,024 leaves and 32 spines ${which}: text ${((made.derive + made.render) / floor).toFixed(1)} × its floor of ${s(floor)} (aim 3), text → proof ${s(toProof)} (aim 8 s; reading ${s(made.parse)}, model ${s(made.model)}, rules ${s(made.judge)}), ${(peakMiB / 1024).toFixed(2)} GiB; one edit ${s(edit)}.`,
+    ]),
   ];
   return lines;
 }

@@ -227,16 +227,18 @@ export function ospfNetwork(
   if (running.length === 0) return null;
   const doubts = new Map<string, string>();
   const found = matchEnds(views, plan, doubts, which);
-  const edges = found.flatMap(({ adjacency: a, end }): OspfEdge[] => {
-    const key = endKey(a.host, a.port);
+  const edges: OspfEdge[] = [];
+  const supposes = gone.size + favoured.size > 0;
+  for (const { adjacency: a, end } of found) {
+    const key = supposes ? endKey(a.host, a.port) : '';
     const to = a.farHost === null ? undefined : index.get(a.farHost);
-    if (to === undefined || gone.has(key) || !(a.reason === null || favoured.has(key))) return [];
+    if (to === undefined || gone.has(key) || !(a.reason === null || favoured.has(key))) continue;
     const cost = favoured.has(key) ? NEAREST : end.cost;
-    return [{ from: index.get(a.host)!, to, area: a.area, cost, adjacency: a }];
-  });
+    edges.push({ from: index.get(a.host)!, to, area: a.area, cost, adjacency: a });
+  }
   const areas = new Areas(
     edges,
-    running.flatMap(({ ospf, at }) => ospf.ends.map((e) => [e.area, at] as const)),
+    running.flatMap(({ ospf, at }) => [...new Set(ospf.ends.map((e) => e.area))].map((area) => [area, at] as const)),
   );
   for (const { host, ospf, at } of running) {
     if (ospf.unsure !== null) doubts.set(host, `${host}: ${ospf.unsure}`);
