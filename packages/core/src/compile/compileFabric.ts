@@ -86,7 +86,8 @@ export function compileFabric(
       continue;
     }
     const { files, findings } = dialect.render(config, snippets, intent.secrets);
-    const made = { seat, dialect, config, files, parsed: dialect.parse(files), findings };
+    const parsed = dialect.parse(files, undefined, memo && (known?.made.parsed ?? null));
+    const made = { seat, dialect, config, files, parsed, findings };
     memo?.byHost.set(seat.host, { made, snippets: snippetKey });
     switches.push(made);
   }

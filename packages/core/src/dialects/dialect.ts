@@ -56,7 +56,10 @@ export interface Dialect {
     snippets?: readonly Snippet[],
     secrets?: readonly SecretRef[],
   ) => RenderedConfig;
-  readonly parse: (files: ConfigFiles, record?: LineRecorder) => ParsedConfig;
+  /**
+   * @param last what was read of this switch before, null = nothing yet: documents that are the same as then are not read again
+   */
+  readonly parse: (files: ConfigFiles, record?: LineRecorder, last?: ParsedConfig | null) => ParsedConfig;
   /** What of the texts has the switch’s routing started anew, so that all it does for others stops for a while; mostly nothing. */
   readonly restartedFor: (before: ConfigFiles, after: ConfigFiles) => readonly string[];
 }

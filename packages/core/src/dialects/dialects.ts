@@ -1,7 +1,7 @@
 import { DIALECT_NAMES, type DialectName } from '../hardware/dialects.ts';
 import type { SwitchModel } from '../hardware/switchModel.ts';
 import { portNames, type PortNames } from '../hardware/portNames.ts';
-import type { Dialect } from './dialect.ts';
+import type { Dialect, ParsedConfig } from './dialect.ts';
 import type { ConfigFiles } from './documents.ts';
 import { linux } from './linux/linux.ts';
 import { renamePlace, renamePorts } from './renamePorts.ts';
@@ -21,17 +21,23 @@ export interface ChosenDialect {
 /** A dialect that writes and reads the ports of a model by what its switches call them; all else goes by their labels. */
 function speakingOf(plain: Dialect, ports: PortNames): Dialect {
   const { nameOf, labelOf } = ports;
+  /** What was read by the names that switches have, for what was made of it. */
+  const asNamed = new WeakMap<ParsedConfig, ParsedConfig>();
   return {
     ...plain,
     ports,
     render: (config, snippets, secrets) => plain.render(renamePorts(config, nameOf), snippets, secrets),
-    parse: (files, record) => {
-      const { config, unread } = plain.parse(
+    parse: (files, record, last) => {
+      const named = plain.parse(
         files,
         record && ((place, file, line) => record(renamePlace(place, labelOf), file, line)),
+        last && (asNamed.get(last) ?? null),
       );
+      const { config, unread } = named;
       const doubted = unread.map((u) => (u.doubts ? { ...u, doubts: renamePlace(u.doubts, labelOf) } : u));
-      return { config: renamePorts(config, labelOf), unread: doubted };
+      const labelled = { config: renamePorts(config, labelOf), unread: doubted };
+      asNamed.set(labelled, named);
+      return labelled;
     },
   };
 }

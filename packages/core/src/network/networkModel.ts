@@ -4,6 +4,7 @@ import { sameContent } from '../numbers/content.ts';
 import { familiesOver, pathsIn, settleFamilies } from './families.ts';
 import type { FamilyPaths } from './familyRows.ts';
 import { ospfNetwork, type OspfNetwork } from './ospf.ts';
+import { sameOuterMaps } from './outerMaps.ts';
 import type { Routed } from './routedFamily.ts';
 import type { ReadSwitch } from './readSwitch.ts';
 import { targetsMeet, type CarriedVni, type EffectiveTargets } from './overlay.ts';
@@ -195,7 +196,6 @@ const OF_ROUTING = [
   'bgp',
   'loopbacks',
   'prefixLists',
-  'routeMaps',
   'communityLists',
   'largeCommunityLists',
   'extendedCommunityLists',
@@ -215,6 +215,7 @@ const OF_ROUTING = [
 const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string): boolean =>
   a === b ||
   (OF_ROUTING.every((part) => sameContent(a.config[part], b.config[part])) &&
+    sameOuterMaps(a.config, b.config) &&
     sameContent([...a.announced], [...b.announced]) &&
     sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)) &&
     sameContent(sessionVlans(a), sessionVlans(b)));

@@ -199,6 +199,18 @@ export const emptyDraft = (): ConfigDraft => ({
   unended: false,
 });
 
+/** A draft of what is read so far, to go on with twice: parts that what is read later changes in place are its own. */
+export function copyDraft(draft: ConfigDraft): ConfigDraft {
+  const out: Record<string, unknown> = { ...draft };
+  for (const [part, of] of Object.entries(draft)) {
+    if (of instanceof Map) out[part] = new Map(of as Map<string, unknown>);
+    else if (Array.isArray(of)) out[part] = CHANGED_LATER.has(part) ? of.map((x: object) => ({ ...x })) : [...of];
+  }
+  return out as unknown as ConfigDraft;
+}
+/** Routing shuts ports, gives them addresses, and says of LAGs and VRFs what stands in no other document. */
+const CHANGED_LATER: ReadonlySet<string> = new Set(['ports', 'lags', 'vrfs'] satisfies (keyof ConfigDraft)[]);
+
 const byNumber = (a: string, b: string): number => Number(a) - Number(b) || naturally(a, b);
 /** Sorts in place, unless it is in order already: texts mostly are. */
 function inOrder<T>(items: T[], compare: (a: T, b: T) => number): T[] {

@@ -168,13 +168,18 @@ describe('linux dialect', () => {
       .map((parts) => parts.join(''));
     const interfaces = ['p1', 'p2'].map((p) => `auto ${p}\niface ${p}\n\n`).join('');
     fc.assert(
-      fc.property(texts, (frr) => {
+      fc.property(texts, texts, (frr, other) => {
         const files = { interfaces, 'frr.conf': frr };
         const read = linux.parse(files, () => undefined);
         expect(linux.parse(files)).toEqual(read);
         expect(linux.parse(files)).toEqual(read);
+        // Nor of what was read of the switch before, twice over.
+        const last = linux.parse({ interfaces, 'frr.conf': other }, undefined, null);
+        expect(linux.parse(files, undefined, last)).toEqual(read);
+        expect(linux.parse(files, undefined, linux.parse(files, undefined, last))).toEqual(read);
+        expect(linux.parse({ 'frr.conf': frr }, undefined, last)).toEqual(linux.parse({ 'frr.conf': frr }));
       }),
-      { numRuns: 1000 },
+      { numRuns: 500 },
     );
   });
 

@@ -13,7 +13,7 @@ import { bgpLines, writeBgp } from './bgp.ts';
 import { FrrReader } from './blocks.ts';
 import { bridgeKind, writeBridge } from './bridging.ts';
 import { daemonLines, FILE as DAEMONS, readDaemons, restartedFor } from './daemons.ts';
-import { emptyDraft, finishDraft } from './draft.ts';
+import { copyDraft, emptyDraft, finishDraft, type ConfigDraft } from './draft.ts';
 import { FILE as FILTERS, readFilters } from './filters.ts';
 import { gatewayBlock, interfaceLines } from './frrInterface.ts';
 import { harmlessLines } from './harmless.ts';
@@ -151,21 +151,39 @@ function render(
   return { files, findings };
 }
 
-/** Documents → SwitchConfig. Lines that are not understood are listed, never skipped in silence. */
-function parse(files: ConfigFiles, record?: LineRecorder): ParsedConfig {
+/** What was read of `interfaces`. */
+interface ReadDevices {
+  readonly text: string;
+  readonly draft: ConfigDraft;
+  readonly unread: readonly UnreadLine[];
+}
+function readDevices(text: string, record?: LineRecorder): ReadDevices {
   const unread: UnreadLine[] = [];
   const draft = emptyDraft();
-  // Devices first: routing speaks of them.
   const settled = record && recordSettled(record);
-  interfacesReader.read(files['interfaces'] ?? '', draft, unread, settled?.record);
+  interfacesReader.read(text, draft, unread, settled?.record);
   const moved = settleLags(draft, 'interfaces', unread);
   settled?.settle(moved);
+  return { text, draft, unread };
+}
+const devicesOf = new WeakMap<ParsedConfig, ReadDevices>();
+
+/** Documents → SwitchConfig. Lines that are not understood are listed, never skipped in silence. */
+function parse(files: ConfigFiles, record?: LineRecorder, last?: ParsedConfig | null): ParsedConfig {
+  // Devices first: routing speaks of them.
+  const text = files['interfaces'] ?? '';
+  const known = record || !last ? undefined : devicesOf.get(last);
+  const devices = known?.text === text ? known : readDevices(text, record);
+  const unread = [...devices.unread];
+  const draft = last === undefined ? devices.draft : copyDraft(devices.draft);
   frrReader.read(files['frr.conf'] ?? '', draft, unread, record);
   if (DAEMONS in files) readDaemons(files[DAEMONS]!, files['frr.conf'] ?? '', draft, unread, record);
   if (SYSCTL in files) readSysctl(files[SYSCTL]!, unread, record);
   const filters = FILTERS in files ? readFilters(files[FILTERS]!, unread, record) : [];
   if (filters.length > 0) draft.filters = filters;
-  return { config: finishDraft(draft), unread };
+  const parsed = { config: finishDraft(draft), unread };
+  if (last !== undefined) devicesOf.set(parsed, devices);
+  return parsed;
 }
 
 /** Linux switches: ifupdown2 for interfaces, FRR for routing. Expresses ESI multihoming on LAGs; has no MLAG. */
