@@ -20,10 +20,10 @@ describe('a map that tenants alone ask for', () => {
     fc.assert(
       fc.property(policyIntents, fc.nat(2), fc.boolean(), (intent, i, keeps) => {
         const [was] = intent.policies.filter((p) => p.is === 'route-map' && p.name === `map-${i}`);
-        if (was?.is !== 'route-map') return;
+        if (was?.is !== 'route-map') return fc.pre(false);
         const entries = was.entries.map((e) => ({ ...e, permit: keeps ? e.permit : !e.permit, set: { metric: 99 } }));
         const { intent: other, findings } = applyEdits(intent, [{ kind: 'putPolicy', policy: { ...was, entries } }]);
-        if (findings.length > 0) return;
+        fc.pre(findings.length === 0);
         const before = modelFabric(compiled(intent));
         const judged = judgeNetwork(before);
         const after = compiled(other);
@@ -32,9 +32,10 @@ describe('a map that tenants alone ask for', () => {
         expect(networkDifferences(next!, anew!)).toEqual([]);
         expect(judgeNetwork(next!, judged).findings).toEqual(judgeNetwork(anew!).findings);
       }),
-      { numRuns: 40 },
+      { numRuns: 60 },
     );
-    expect(taken).toBeGreaterThan(10);
+    // Of sixty about 45; the others are said of what is outside of tenants as well.
+    expect(taken).toBeGreaterThan(15);
   });
 
   test('is none where anybody else says its name, or calls it', () => {
