@@ -1,8 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import type { RouteAnswer } from '../ask/answer.ts';
 import { ask } from '../ask/ask.ts';
 import { networkDifferences } from '../ask/differences.ts';
 import { readQuestion } from '../ask/question.ts';
+import { routesOf } from '../ask/routesOf.ts';
 import { compileFabric } from '../compile/compileFabric.ts';
 import type { OspfPort, OspfRouter } from '../config/ospf.ts';
 import type { SwitchConfig } from '../config/switchConfig.ts';
@@ -304,6 +306,25 @@ describe('routes', () => {
     expect(paths(both, a, b)).toBe(2);
     const silent = led({ bgp: 'links', costs: [1, 2, 3, 4, 5] });
     expect(paths(silent, a, b)).toBe(1);
+  });
+
+  test('of several VTEPs those are used that OSPF has near, and which these were is uncertain where they are not equally far', () => {
+    const unsure = (choices: Partial<OspfChoices>): Set<boolean> => {
+      const found = new Set<boolean>();
+      for (const intent of fc.sample(intents, { numRuns: 30, seed: 1 })) {
+        if (![...configsOf(intent).configs.values()].every((c) => c.bgp && c.ports.length > 0)) continue;
+        const m = led(choices, {}, intent);
+        for (const { host, config } of m.switches)
+          for (const { name } of config.vrfs)
+            for (const r of routesOf(m, host, name) as readonly RouteAnswer[])
+              if (r.kind === 'evpn' && r.ways.length > 1) found.add(r.unsure !== null);
+      }
+      return found;
+    };
+    expect(unsure({ bgp: 'links' })).toEqual(new Set([false]));
+    expect(unsure({ bgp: 'links', costs: [10, 10, 30, 20] })).toEqual(new Set([true, false]));
+    // What eBGP itself leads to is as near as all else.
+    expect(unsure({ bgp: 'all', costs: [10, 10, 30, 20] })).toEqual(new Set([false]));
   });
 
   test('an area that is not in the backbone is told of by who is in both; outside metrics come last', () => {
