@@ -122,6 +122,7 @@ export { judgeFabric } from './proof/judgeFabric.ts';
 export { RULE_SCOPES, type RuleScope } from './proof/rule.ts';
 export * from './proof/placeFindings.ts';
 export * from './proof/judgeNetwork.ts';
+export { documentCounts, lineCounts } from './proof/lineCounts.ts';
 export * from './proof/proveChange.ts';
 export { waivedRules } from './proof/waive.ts';
 export { rehearsalCut } from './proof/rehearsalCut.ts';

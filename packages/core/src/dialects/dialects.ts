@@ -36,7 +36,7 @@ function speakingOf(plain: Dialect, ports: PortNames): Dialect {
       const { config, unread } = named;
       const doubted = unread.map((u) => (u.doubts ? { ...u, doubts: renamePlace(u.doubts, labelOf) } : u));
       const labelled = { config: renamePorts(config, labelOf), unread: doubted };
-      asNamed.set(labelled, named);
+      if (last !== undefined) asNamed.set(labelled, named);
       return labelled;
     },
   };

@@ -10,10 +10,10 @@ export interface CableEnd {
   readonly port: string;
 }
 
-/** The other end of each that gives light, by `host port`. */
-export interface CablePlan extends ReadonlyMap<string, CableEnd> {
-  /** The same by host, then by port. */
-  readonly from: ReadonlyMap<string, ReadonlyMap<string, CableEnd>>;
+/** What is at the other end of cables. */
+export interface CablePlan {
+  /** The other end of one that gives light; undefined = there is none. Very many are asked about. */
+  readonly end: (host: string, port: string) => CableEnd | undefined;
   /** Of those whose ends are driven otherwise: the other end, and why there is no light. */
   readonly dark: ReadonlyMap<string, { readonly end: CableEnd; readonly why: string }>;
   /** Why others may give none, by `host port`. */
@@ -40,8 +40,7 @@ export const litCables = (views: Views, cables: readonly Cable[]): readonly Cabl
 
 /** Both directions of some cables. */
 export function cablePlan(views: Views, cables: readonly Cable[]): CablePlan {
-  const plan = new Map<string, CableEnd>();
-  const from = new Map<string, Map<string, CableEnd>>();
+  const ends = new Map<string, Map<string, CableEnd>>();
   const dark = new Map<string, { readonly end: CableEnd; readonly why: string }>();
   const dim = new Map<string, string>();
   const told = isAnyTold(views);
@@ -50,18 +49,17 @@ export function cablePlan(views: Views, cables: readonly Cable[]): CablePlan {
       [a, b],
       [b, a],
     ] as const) {
-      const key = endKey(near.host, near.port);
       const found = told ? darknessOf(views, near, far) : null;
-      if (found?.certain) dark.set(key, { end: far, why: found.why });
-      else {
-        plan.set(key, far);
-        const own = from.get(near.host);
-        if (own) own.set(near.port, far);
-        else from.set(near.host, new Map([[near.port, far]]));
+      if (found?.certain === false) dim.set(endKey(near.host, near.port), found.why);
+      if (found?.certain) {
+        dark.set(endKey(near.host, near.port), { end: far, why: found.why });
+        continue;
       }
-      if (found?.certain === false) dim.set(key, found.why);
+      const own = ends.get(near.host);
+      if (own) own.set(near.port, far);
+      else ends.set(near.host, new Map([[near.port, far]]));
     }
-  return Object.assign(plan, { from, dark, dim });
+  return { end: (host, port) => ends.get(host)?.get(port), dark, dim };
 }
 
 export const NO_CABLES: CablePlan = cablePlan(new Map(), []);

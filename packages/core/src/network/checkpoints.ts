@@ -1,6 +1,5 @@
 import type { LagConfig } from '../config/interfaces.ts';
 import { onceFor } from '../onceFor.ts';
-import { endKey } from './cablePlan.ts';
 import { lagDevice, sviDevice, vxlanDevice } from './devices.ts';
 import { ADVERTISEMENT, SOLICITATION } from './filteredSession.ts';
 import { filtered, ICMP6, tunnelPacket, type Checkpoint, type Devices, type Packet } from './filters.ts';
@@ -174,7 +173,7 @@ export class Checks {
     return [{ host, device: port, does }, ...(far === null ? [] : [{ host: to, device: far, does: 'hears' as const }])];
   }
   private farPort(host: string, port: string | null): string | null {
-    return port === null ? null : (this.model.plan.get(endKey(host, port))?.port ?? null);
+    return port === null ? null : (this.model.plan.end(host, port)?.port ?? null);
   }
 
   /** The port of a server as its switch calls it. */

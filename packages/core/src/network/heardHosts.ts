@@ -1,6 +1,5 @@
 import { onceFor } from '../onceFor.ts';
 import { holds, networkOfPrefix, parseAddress, parseInterfaceAddress, bitsOf } from '../numbers/address.ts';
-import { endKey } from './cablePlan.ts';
 import type { HostPort, NetworkModel } from './networkModel.ts';
 import type { Session } from './sessions.ts';
 
@@ -11,7 +10,7 @@ function behind(model: NetworkModel, { host, vrf, port, farHost, peer }: Session
   const view = model.views.get(host)!;
   const vlan = view.portByName.get(port)?.bridging?.untagged;
   const svi = vlan === undefined ? undefined : view.sviByVlan.get(vlan);
-  const end = model.plan.get(endKey(host, port));
+  const end = model.plan.end(host, port);
   // What bridges the VLAN itself is another switch of it.
   const far = end && model.views.get(end.host)?.portByName.get(end.port);
   if (!address || !svi || svi.vrf !== vrf || !far || far.bridging) return null;

@@ -169,7 +169,7 @@ function doubtAtEnd(
 /** The line because of which it is uncertain whether a session is up; null = none. What has no cable is down for certain. */
 export function doubtOfSession(model: NetworkModel, s: Session): Doubt | null {
   if (s.unsure !== undefined) return { host: s.host, words: `${s.host}: ${s.unsure}`, alters: true };
-  const far = s.port === null ? undefined : model.plan.get(`${s.host} ${s.port}`);
+  const far = s.port === null ? undefined : model.plan.end(s.host, s.port);
   if (s.port !== null && far === undefined) return null;
   return (
     doubtAtEnd(model, s.host, s.vrf, s.peer, s.port) ??

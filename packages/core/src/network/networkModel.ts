@@ -219,17 +219,14 @@ const sameRouting = (a: SwitchView, b: SwitchView, plan: CablePlan, host: string
     sameContent([...a.announced], [...b.announced]) &&
     sameContent(cabledPorts(a, plan, host), cabledPorts(b, plan, host)) &&
     sameContent(sessionVlans(a), sessionVlans(b)));
-const isCabled = (plan: CablePlan, end: string): boolean => plan.has(end) || plan.dark.has(end);
+const isCabled = ({ end, dark }: CablePlan, host: string, port: string): boolean =>
+  end(host, port) !== undefined || dark.has(endKey(host, port));
 function cabledPorts(view: SwitchView, plan: CablePlan, host: string): unknown[] {
   const vlans = new Set([...view.vlansOfPort.values()].flat());
   return view.config.ports
     .filter(
       (p) =>
-        p.addresses.length > 0 ||
-        p.ipv6Addresses ||
-        p.members ||
-        vlans.has(p.name) ||
-        isCabled(plan, endKey(host, p.name)),
+        p.addresses.length > 0 || p.ipv6Addresses || p.members || vlans.has(p.name) || isCabled(plan, host, p.name),
     )
     .map((p) => [p.name, p.addresses, p.ipv6Addresses, p.shut, p.vrf, view.ospf && p.mtu, p.speed, p.fec, p.members]);
 }

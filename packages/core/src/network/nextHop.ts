@@ -2,7 +2,6 @@ import { familyOf, hostPrefix } from '../numbers/prefix.ts';
 import { subnetOf, subnetsIn } from './localRoutes.ts';
 import type { NetworkModel } from './networkModel.ts';
 import { accessTo, answersIn } from './sessionWays.ts';
-import { endKey } from './cablePlan.ts';
 
 /** A table of routes: a VRF of a switch, or what is outside of VRFs there. */
 export interface TenantNode {
@@ -29,7 +28,7 @@ export function nextHop(
   if (address && !subnet) return lost(`${host}: ${via} is not next door`, true);
   const vlan = subnet?.svi?.vlan;
   const port = vlan === undefined ? (subnet?.port ?? via) : accessTo(model.views, model.plan, host, vlan, via);
-  const end = port === null ? undefined : model.plan.get(endKey(host, port));
+  const end = port === null ? undefined : model.plan.end(host, port);
   const far = end && model.views.get(end.host);
   // Over a VLAN others may have it, behind other switches.
   const nobody = lost(

@@ -225,7 +225,7 @@ describe('neighbours', () => {
     const mute = (host: string, p: string) => ({
       [host]: (t: string) => t.replace(`interface ${p}\n`, `interface ${p}\n ip ospf priority 0\n`),
     });
-    const far = led().plan.get(`${leaf} ${port}`)!.port;
+    const far = led().plan.end(leaf, port)!.port;
     const shared = { pointToPoint: false };
     expect(reasons(led(shared, { ...mute(leaf, port), ...mute(spine, far) }))).toHaveLength(2);
     expect(reasons(led(shared, mute(leaf, port)))).toEqual([]);

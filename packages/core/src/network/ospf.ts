@@ -116,7 +116,6 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
   const found: { readonly adjacency: Adjacency; readonly end: OspfEnd }[] = [];
   const endsOf = new Map([...views].map(([host, view]) => [host, endsByName(view[which]?.ends ?? NO_ENDS)]));
   for (const [host, view] of views) {
-    const lit = plan.from.get(host);
     for (const end of view[which]?.ends ?? NO_ENDS) {
       if (end.passive) continue;
       if (!view.portByName.has(end.name)) {
@@ -125,7 +124,7 @@ function matchEnds(views: ReadonlyMap<string, SwitchView>, plan: CablePlan, doub
       }
       // Very many are looked at, and mostly none of them is dark.
       const dark = plan.dark.size === 0 ? undefined : plan.dark.get(endKey(host, end.name));
-      const far: CableEnd | undefined = dark?.end ?? lit?.get(end.name);
+      const far: CableEnd | undefined = dark?.end ?? plan.end(host, end.name);
       if (!far) continue;
       const add = (up: boolean, reason: string | null, field: Field | null): void => {
         const place = placeOf(view, end, field, which);

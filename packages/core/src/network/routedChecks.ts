@@ -1,5 +1,4 @@
 import { familyOfText } from '../numbers/prefix.ts';
-import { endKey } from './cablePlan.ts';
 import type { Checks } from './checkpoints.ts';
 import { sviDevice } from './devices.ts';
 import type { Devices } from './filters.ts';
@@ -103,7 +102,7 @@ function linkOf(
   told: Session,
   to: TenantNode,
 ): { readonly from: LinkEnd; readonly to: LinkEnd } | null {
-  const own = told.port === null ? undefined : model.plan.get(endKey(told.host, told.port));
+  const own = told.port === null ? undefined : model.plan.end(told.host, told.port);
   if (own?.host !== from.host || told.host !== to.host || told.farPeer === null) return null;
   // Each end calls the other by its address on the link, which lies in its own subnet there.
   const ends = [endOf(model, from, own.port, told.farPeer), endOf(model, to, told.port!, told.peer)] as const;

@@ -29,7 +29,7 @@ export interface SegmentEnd {
 
 /** Is there no light on a port that leads up, by what the texts of both its ends and the cables say? */
 function isDark(model: NetworkModel, host: string, port: string): boolean {
-  const far = model.plan.get(endKey(host, port));
+  const far = model.plan.end(host, port);
   const isOpen = (view: SwitchView | undefined, name: string): boolean => {
     const found = view?.portByName.get(name);
     return found !== undefined && found.shut !== true;

@@ -2,7 +2,7 @@ import type { SviConfig } from '../config/interfaces.ts';
 import { hostPart } from '../numbers/ipv4.ts';
 import { familyOf, hostPrefix, parseAnyPrefix } from '../numbers/prefix.ts';
 import type { EffectivePeer, RouterView } from './bgp.ts';
-import { endKey, type CableEnd, type CablePlan } from './cablePlan.ts';
+import type { CableEnd, CablePlan } from './cablePlan.ts';
 import { subnetOf, subnetsIn, type ConnectedRoute } from './localRoutes.ts';
 import type { SwitchView } from './switchView.ts';
 
@@ -110,7 +110,7 @@ export function accessTo(
   const { config, bridge } = views.get(host)!;
   for (const { name, bridging, shut } of config.ports) {
     if (bridging?.untagged !== vlan || shut || !bridge.hasPort(name)) continue;
-    const end = plan.get(endKey(host, name));
+    const end = plan.end(host, name);
     const far = end && views.get(end.host);
     if (far && !('why' in answersIn(far, end, address))) return name;
   }

@@ -182,7 +182,7 @@ export function matchSessions(
       return unsure === null ? made : { ...made, unsure };
     }
     if (view.portByName.get(port)?.shut) return down(at(port, null), peer.shutdown ? CLOSED_HERE : `${port} is shut`);
-    const end = plan.get(endKey(host, port));
+    const end = plan.end(host, port);
     if (!end) return down(at(port, null), plan.dark.get(endKey(host, port))?.why ?? `no cable on ${port}`);
     const far = views.get(end.host);
     const there = at(port, end.host);

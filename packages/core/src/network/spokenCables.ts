@@ -23,7 +23,7 @@ export const cablesSpokenOver = (views: Views, cables: readonly Cable[]): readon
 export function planOver(views: Views, cables: readonly Cable[]): CablePlan {
   const made = madeOf(views, cables);
   const plan = cablePlan(views, [...cables, ...made.cables]);
-  return made.dim.size === 0 ? plan : Object.assign(plan, { dim: new Map([...plan.dim, ...made.dim]) });
+  return made.dim.size === 0 ? plan : { ...plan, dim: new Map([...plan.dim, ...made.dim]) };
 }
 function madeOf(views: Views, cables: readonly Cable[]): MadeCables {
   const lit = litCables(views, cables);

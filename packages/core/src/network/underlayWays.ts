@@ -7,7 +7,6 @@ import { ospfComesFirst, settlePrefix } from './families.ts';
 import type { NetworkModel } from './networkModel.ts';
 import type { OspfRoute } from './ospf.ts';
 import { routedFamily, type RoutedFamily } from './routedFamily.ts';
-import { endKey } from './cablePlan.ts';
 import { statementPlace } from './sessions.ts';
 
 /** The underlay as route selection sees it, once for a model. */
@@ -69,7 +68,7 @@ export function underlaySteps(model: NetworkModel, from: string, to: string, add
         next.add(edges[h.over]!.from);
         const told = sessions[h.over]!;
         const peer = told.farPeer!;
-        const port = told.port === null ? null : (model.plan.get(endKey(told.host, told.port))?.port ?? null);
+        const port = told.port === null ? null : (model.plan.end(told.host, told.port)?.port ?? null);
         const words = `${host} has it over ${peer}`;
         hops.push({ host, to: told.host, port, words, configPlace: statementPlace({ peer }) });
       }

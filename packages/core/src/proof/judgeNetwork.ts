@@ -2,7 +2,6 @@ import type { SwitchConfig } from '../config/switchConfig.ts';
 import type { Finding, Severity } from '../finding.ts';
 import type { NetworkModel } from '../network/networkModel.ts';
 import type { ReadSwitch } from '../network/readSwitch.ts';
-import { endKey } from '../network/cablePlan.ts';
 import { sameContent } from '../numbers/content.ts';
 import type { DesignRule, RulePart, RuleScope } from './rule.ts';
 import { DESIGN_RULES } from './rules/index.ts';
@@ -81,7 +80,7 @@ function touchedBy({ parts, hosts }: Changed, { plan, switches }: NetworkModel):
   for (const { host, config } of switches)
     if (hosts.has(host))
       for (const p of config.ports) {
-        const far = plan.get(endKey(host, p.name));
+        const far = plan.end(host, p.name);
         if (far) out.add(far.host);
       }
   return out;

@@ -1,7 +1,7 @@
 import { diffLines } from 'diff';
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { lineCounts } from './proveChange.ts';
+import { lineCounts } from './lineCounts.ts';
 
 test('lines are counted as if nothing had been left out at both ends', () => {
   const text = fc

@@ -1,4 +1,3 @@
-import { diffLines } from 'diff';
 import {
   compileFabric,
   compileMemo,
@@ -19,6 +18,7 @@ import type { Values } from '../pools/drawValues.ts';
 import type { Pool } from '../pools/pool.ts';
 import { bothEnds } from './bothEnds.ts';
 import { judgeNetwork, type Judged, type RuleVerdict } from './judgeNetwork.ts';
+import { documentCounts } from './lineCounts.ts';
 import { outsideAgrees } from './outsideAgrees.ts';
 import { placeFindings } from './placeFindings.ts';
 import { gatewaysGo } from './gatewaysGo.ts';
@@ -122,49 +122,6 @@ export function figuresOf(network: NetworkModel): NetworkFigures {
   };
 }
 
-/** Two texts without the whole lines that both begin with, and those that both end with. */
-function unlikeParts(before: string, after: string): readonly [string, string] {
-  const shorter = Math.min(before.length, after.length);
-  let from = 0;
-  while (from < shorter && before.charCodeAt(from) === after.charCodeAt(from)) from++;
-  from = from === 0 ? 0 : before.lastIndexOf('\n', from - 1) + 1;
-  let alike = 0;
-  const most = shorter - from;
-  while (alike < most && before.charCodeAt(before.length - 1 - alike) === after.charCodeAt(after.length - 1 - alike))
-    alike++;
-  // The line it begins in is mostly not the same from its beginning.
-  const feed = before.indexOf('\n', before.length - alike);
-  const tail = feed < 0 ? 0 : before.length - feed - 1;
-  return [before.slice(from, before.length - tail), after.slice(from, after.length - tail)];
-}
-
-interface LineCounts {
-  readonly added: number;
-  readonly removed: number;
-}
-/** Lines added and removed between two texts. */
-export function lineCounts(before: string, after: string): LineCounts {
-  let added = 0;
-  let removed = 0;
-  if (before !== after)
-    for (const part of diffLines(...unlikeParts(before, after))) {
-      if (part.added) added += part.count ?? 0;
-      else if (part.removed) removed += part.count ?? 0;
-    }
-  return { added, removed };
-}
-const NO_FILES: ConfigFiles = {};
-/** The same of all documents of a switch. */
-function countsOf(before: ConfigFiles, after: ConfigFiles): LineCounts {
-  let [added, removed] = [0, 0];
-  for (const name of new Set([...Object.keys(before), ...Object.keys(after)])) {
-    const counts = lineCounts(before[name] ?? '', after[name] ?? '');
-    added += counts.added;
-    removed += counts.removed;
-  }
-  return { added, removed };
-}
-
 /** By seat: a switch that gets another name is the switch it was. */
 function compareSwitches(before: CompiledFabric, after: CompiledFabric, sent: SentTexts): SwitchChange[] {
   const old = new Map(
@@ -177,7 +134,7 @@ function compareSwitches(before: CompiledFabric, after: CompiledFabric, sent: Se
   for (const now of after.switches) {
     const was = old.get(now.seat.id);
     old.delete(now.seat.id);
-    const counts = was === now ? { added: 0, removed: 0 } : countsOf(was?.files ?? NO_FILES, now.files);
+    const counts = was === now ? { added: 0, removed: 0 } : documentCounts(was?.files ?? null, now.files);
     const fate = !was ? 'new' : counts.added + counts.removed > 0 ? 'changed' : 'same';
     out.push({ seat: now.seat.id, host: now.seat.host, ...counts, fate });
   }
@@ -185,7 +142,7 @@ function compareSwitches(before: CompiledFabric, after: CompiledFabric, sent: Se
     out.push({
       seat,
       host: was.seat.host,
-      ...countsOf(was.files, NO_FILES),
+      ...documentCounts(was.files, null),
       fate: 'gone',
     });
   return out;

@@ -18,7 +18,7 @@ export const bridgeCarries = hostByHost({
     const view = views.get(host)!;
     /** Does a VLAN end at a router on a port, or the whole switch lie outside of the fabric? */
     const ends = (port: string): boolean => {
-      const far = plan.get(`${host} ${port}`);
+      const far = plan.end(host, port);
       const farPort = far && views.get(far.host)?.portByName.get(far.port);
       return tenantsOf(network).isOutside(host) || (farPort !== undefined && farPort.bridging === undefined);
     };

@@ -1,5 +1,5 @@
 import { STEPS, type Outcome, type Step } from '@anthemion/contract';
-import { lineCounts, type ConfigFiles } from '@anthemion/core';
+import { documentCounts, type ConfigFiles } from '@anthemion/core';
 import { SwitchTrouble, type ApplyStatus, type Driver } from '../../reach/driver.ts';
 import type { Reaching } from '../../reach/reach.ts';
 import type { Db } from '../../store/database.ts';
@@ -255,12 +255,7 @@ class SwitchRun {
 
   private async byHand(expected: ConfigFiles, running: ConfigFiles): Promise<void> {
     const { row, c } = this;
-    let [added, removed] = [0, 0];
-    for (const file of new Set([...Object.keys(expected), ...Object.keys(running)])) {
-      const n = lineCounts(expected[file] ?? '', running[file] ?? '');
-      added += n.added;
-      removed += n.removed;
-    }
+    const { added, removed } = documentCounts(expected, running);
     await noteSwitch(c.db, row.serial, { running: await keepText(c.db, running), read_at: this.time() });
     const hand = `somebody changed it by hand: +${added} −${removed} lines against what was meant`;
     if (row.attempt === 1)

@@ -11,7 +11,7 @@ import {
   folderTexts,
   isItsOwn,
   layOut,
-  lineCounts,
+  documentCounts,
   naturally,
   veilSecrets,
   type ConfigFiles,
@@ -130,7 +130,7 @@ export const betweenTask = (db: Db, task: BetweenTask<'between'>): Promise<Fabri
       const counts =
         stand === 'same' || stand.startsWith('no text')
           ? { added: 0, removed: 0 }
-          : countsOf(await filesOf(tx, a), await filesOf(tx, b));
+          : documentCounts(await filesOf(tx, a), await filesOf(tx, b));
       switches.push({ seat, host: (b ?? a)!.host, stand, ...counts });
     }
     weigh(task.fabric);
@@ -150,16 +150,6 @@ function standOf(left: Held | undefined, right: Held | undefined): BetweenStand 
   if (left.hash === null) return right.hash === null ? 'same' : 'no text left';
   if (right.hash === null) return 'no text right';
   return left.hash === right.hash ? 'same' : 'differs';
-}
-
-function countsOf(left: ConfigFiles | null, right: ConfigFiles | null): Pick<SwitchBetween, 'added' | 'removed'> {
-  let [added, removed] = [0, 0];
-  for (const name of new Set([...Object.keys(left ?? {}), ...Object.keys(right ?? {})])) {
-    const n = lineCounts(left?.[name] ?? '', right?.[name] ?? '');
-    added += n.added;
-    removed += n.removed;
-  }
-  return { added, removed };
 }
 
 export const textsBetweenTask = (db: Db, task: TextsBetweenTask): Promise<TextsBetween> =>

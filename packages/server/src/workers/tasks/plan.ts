@@ -3,7 +3,7 @@ import {
   blankConfig,
   carryingCablesOf,
   layOut,
-  lineCounts,
+  documentCounts,
   seatDialects,
   type Dialect,
   floorOf,
@@ -118,11 +118,6 @@ const SERVED_PER_WAVE = 64;
 
 /** The smallest text a switch that leaves a fabric keeps. */
 export const blankFiles = (dialect: Dialect, host: string): ConfigFiles => dialect.render(blankConfig(host)).files;
-
-const counts = (before: ConfigFiles | null, after: ConfigFiles): { added: number; removed: number } => {
-  const join = (f: ConfigFiles | null): string => (f ? Object.values(f).join('') : '');
-  return lineCounts(join(before), join(after));
-};
 
 /** Plans from what each switch was confirmed with to what it shall run: nothing else is sent, nothing is left behind. */
 export const planTask = (db: Db, task: PlanTask): Promise<Plan> =>
@@ -313,7 +308,7 @@ async function planSwitches(
         expected,
         expectedRevision: was?.revision ?? null,
         expectedChange: was?.change_id ?? null,
-        ...counts(before, files),
+        ...documentCounts(before, files),
         leaves,
       },
     });
