@@ -30,7 +30,12 @@ export const mtuCarriesVxlan: DesignRule = {
     let where = '';
     for (const { host, config } of switches)
       for (const p of tenantsOf(network).isOutside(host) ? [] : config.ports)
-        if (!p.bridging && p.vrf === undefined && (p.mtu ?? DEFAULT_MTU) < least && plan.end(host, p.name) !== undefined) {
+        if (
+          !p.bridging &&
+          p.vrf === undefined &&
+          (p.mtu ?? DEFAULT_MTU) < least &&
+          plan.end(host, p.name) !== undefined
+        ) {
           least = p.mtu ?? DEFAULT_MTU;
           where = `${host} ${p.name}`;
         }
